@@ -1,0 +1,23 @@
+# What every target of the project has in common; nothing is set globally.
+
+function(cursorum_target target)
+  target_compile_features(${target} PUBLIC cxx_std_20)
+  set_target_properties(${target} PROPERTIES CXX_EXTENSIONS OFF)
+  target_compile_options(${target} PRIVATE -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Wnon-virtual-dtor
+    -Wold-style-cast -Wcast-align -Woverloaded-virtual -Wnull-dereference)
+  if(CURSORUM_WARNINGS_AS_ERRORS)
+    target_compile_options(${target} PRIVATE -Werror)
+  endif()
+endfunction()
+
+# A floor of the house: library cursorum_NAME, known as cursorum::NAME in this build and when installed.
+function(cursorum_floor name)
+  add_library(cursorum_${name} ${ARGN})
+  add_library(cursorum::${name} ALIAS cursorum_${name})
+  set_target_properties(cursorum_${name} PROPERTIES EXPORT_NAME ${name})
+  target_include_directories(cursorum_${name}
+    PUBLIC $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include> $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>
+    PRIVATE ${PROJECT_SOURCE_DIR}/src)
+  cursorum_target(cursorum_${name})
+  set_property(GLOBAL APPEND PROPERTY CURSORUM_FLOORS cursorum_${name})
+endfunction()

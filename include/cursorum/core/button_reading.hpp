@@ -1,0 +1,117 @@
+// What a frame says of one button.
+#pragma once
+
+#include <cstdint>
+#include <string_view>
+
+#include "cursorum/core/control.hpp"
+#include "cursorum/core/time.hpp"
+
+namespace cursorum {
+
+class Frame;
+
+/// From the level at the frame's two cuts and the edges between:
+///
+///   was down   down   edges between           state
+///   no         no     none                    idle
+///   no         no     some                    blip       down only between the cuts
+///   no         yes    a press among them      press
+///   no         yes    no press                hold       found down (adopted)
+///   yes        yes    no press                hold
+///   yes        yes    a press among them      dip        up only between the cuts
+///   yes        no                             release    by the person or by us
+enum class ButtonState : std::uint8_t { idle, blip, press, hold, dip, release };
+
+/// "idle", "blip", "press", "hold", "dip", "release".
+constexpr std::string_view name_of(ButtonState state) noexcept {
+    constexpr std::string_view names[] = {"idle", "blip", "press", "hold", "dip", "release"};
+    return names[static_cast<unsigned>(state)];
+}
+
+/// A reading worked out in full: a plain value that outlives its frame. Figures of any button, merged or not.
+class ButtonFigures {
+public:
+    ButtonState state() const noexcept;
+
+    bool pressed() const noexcept { return press_count_ != 0; }             ///< at least one press
+    bool released() const noexcept { return release_count_ != 0; }          ///< at least one release, by the person
+    bool ended() const noexcept { return release_count_ + cancel_count_ != 0; }  ///< released, or let go by us
+    bool down() const noexcept { return down_; }                            ///< at the frame's end
+    bool was_down() const noexcept { return was_down_; }                    ///< at the frame's start
+    bool held() const noexcept { return down_ && !pressed(); }              ///< down, and not newly pressed
+
+    std::uint32_t press_count() const noexcept { return press_count_; }
+    std::uint32_t release_count() const noexcept { return release_count_; }
+    std::uint32_t adopt_count() const noexcept { return adopt_count_; }
+    std::uint32_t cancel_count() const noexcept { return cancel_count_; }
+    std::uint64_t repeat_count() const noexcept { return repeat_count_; }
+    std::uint32_t system_repeat_count() const noexcept { return system_repeat_count_; }
+    /// Presses and repeats: what moves a menu's mark.
+    std::uint64_t steps() const noexcept { return press_count_ + repeat_count_; }
+
+    /// If down at the end: how long since its last press or adopt. Else, if it ended in the frame: the length of the
+    /// hold that ended last. Else zero.
+    Duration held_for() const noexcept { return held_for_; }
+    /// The length of the hold that the person let go last in this frame; zero without a release. For charged shots.
+    Duration released_after() const noexcept { return released_after_; }
+    /// How long it was down within the frame.
+    Duration down_span() const noexcept { return down_span_; }
+    /// down_span by the frame's length, 0 to 1; 0 for a frame of no length.
+    double down_share() const noexcept;
+
+private:
+    friend class Frame;
+    friend class SnapshotFrame;
+    friend struct FigureTally;
+
+    Duration held_for_{}, released_after_{}, down_span_{}, frame_length_{};
+    std::uint64_t repeat_count_ = 0;
+    std::uint32_t press_count_ = 0, release_count_ = 0, adopt_count_ = 0, cancel_count_ = 0;
+    std::uint32_t system_repeat_count_ = 0;
+    bool was_down_ = false, down_ = false, any_edge_ = false;
+};
+
+/// What a frame says of one button, on all devices together (`frame[KeyW]`) or on one (`frame.on(device)[KeyW]`). Each
+/// member means what it means in ButtonFigures.
+///
+/// Lifetime: a look into the frame, good until its sampler advances. Copy `figures()` to keep it.
+/// Cost: the yes-or-no questions about merged buttons look at one bit (`released` only where something ended); all
+/// others walk the button's own events of this frame. Ask `figures()` once for several of them.
+class ButtonReading {
+public:
+    ButtonFigures figures() const noexcept;
+
+    ButtonState state() const noexcept { return figures().state(); }
+    bool pressed() const noexcept;
+    bool released() const noexcept;
+    bool ended() const noexcept;
+    bool down() const noexcept;
+    bool was_down() const noexcept;
+    bool held() const noexcept { return down() && !pressed(); }
+
+    std::uint32_t press_count() const noexcept { return figures().press_count(); }
+    std::uint32_t release_count() const noexcept { return figures().release_count(); }
+    std::uint32_t adopt_count() const noexcept { return figures().adopt_count(); }
+    std::uint32_t cancel_count() const noexcept { return figures().cancel_count(); }
+    std::uint64_t repeat_count() const noexcept { return figures().repeat_count(); }
+    std::uint32_t system_repeat_count() const noexcept { return figures().system_repeat_count(); }
+    std::uint64_t steps() const noexcept { return figures().steps(); }
+
+    Duration held_for() const noexcept { return figures().held_for(); }
+    Duration released_after() const noexcept { return figures().released_after(); }
+    Duration down_span() const noexcept { return figures().down_span(); }
+    double down_share() const noexcept { return figures().down_share(); }
+
+private:
+    friend class Frame;
+    friend class DeviceFrame;
+    ButtonReading(const Frame& frame, Button button, unsigned device) noexcept
+        : frame_{&frame}, button_{button}, device_{device} {}
+
+    const Frame* frame_;
+    Button button_;
+    unsigned device_;  // its number in the timeline, or Frame::every_device
+};
+
+}  // namespace cursorum

@@ -1,0 +1,65 @@
+// A set of buttons, one bit each.
+#pragma once
+
+#include <array>
+#include <bit>
+#include <cstdint>
+#include <initializer_list>
+
+#include "cursorum/core/control.hpp"
+
+namespace cursorum {
+
+inline constexpr unsigned button_words = button_capacity / 64;
+
+/// A plain value of 48 bytes. Buttons with numbers of button_capacity or more are never in it.
+class ButtonSet {
+public:
+    using Words = std::array<std::uint64_t, button_words>;
+
+    constexpr ButtonSet() noexcept = default;
+    constexpr ButtonSet(std::initializer_list<Button> buttons) noexcept {
+        for (const Button button : buttons) insert(button);
+    }
+    constexpr explicit ButtonSet(const Words& words) noexcept : words_{words} {}
+
+    constexpr bool contains(Button button) const noexcept {
+        return button.number < button_capacity && (words_[button.number / 64] >> (button.number % 64) & 1) != 0;
+    }
+    constexpr void insert(Button button) noexcept {
+        if (button.number < button_capacity) words_[button.number / 64] |= std::uint64_t{1} << (button.number % 64);
+    }
+    constexpr void erase(Button button) noexcept {
+        if (button.number < button_capacity) words_[button.number / 64] &= ~(std::uint64_t{1} << (button.number % 64));
+    }
+    constexpr void set(Button button, bool in) noexcept { in ? insert(button) : erase(button); }
+    constexpr bool empty() const noexcept { return *this == ButtonSet{}; }
+    constexpr unsigned size() const noexcept {
+        unsigned count = 0;
+        for (const std::uint64_t word : words_) count += static_cast<unsigned>(std::popcount(word));
+        return count;
+    }
+
+    /// Bit n of word n / 64 is button n.
+    constexpr const Words& words() const noexcept { return words_; }
+
+    friend constexpr bool operator==(const ButtonSet&, const ButtonSet&) = default;
+    friend constexpr ButtonSet operator|(const ButtonSet& a, const ButtonSet& b) noexcept {
+        ButtonSet result;
+        for (unsigned i = 0; i < button_words; ++i) result.words_[i] = a.words_[i] | b.words_[i];
+        return result;
+    }
+
+    /// Calls `visit(Button)` for each button in the set, by number; costs by those in it.
+    template <typename Visit>
+    constexpr void for_each(Visit&& visit) const {
+        for (unsigned i = 0; i < button_words; ++i)
+            for (std::uint64_t rest = words_[i]; rest != 0; rest &= rest - 1)
+                visit(Button{static_cast<std::uint16_t>(i * 64 + static_cast<unsigned>(std::countr_zero(rest)))});
+    }
+
+private:
+    Words words_{};
+};
+
+}  // namespace cursorum

@@ -1,0 +1,28 @@
+// Edges: changes of a button's level.
+#pragma once
+
+#include <cstdint>
+#include <string_view>
+
+#include "cursorum/core/event.hpp"
+
+namespace cursorum {
+
+/// Press and release are the person's; adopt (found down, no press seen) and cancel (let go by us) are healing.
+enum class EdgeKind : std::uint8_t { press, release, adopt, cancel };
+
+/// "press", "release", "adopt", "cancel".
+constexpr std::string_view name_of(EdgeKind kind) noexcept {
+    constexpr std::string_view names[] = {"press", "release", "adopt", "cancel"};
+    return names[static_cast<unsigned>(kind)];
+}
+
+/// One device's edge, as a frame tells it: unmerged, in the order taken.
+struct Edge {
+    Time time;  ///< effective time
+    DeviceId device{};
+    Button button;
+    EdgeKind kind{};
+};
+
+}  // namespace cursorum

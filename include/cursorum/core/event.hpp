@@ -1,0 +1,132 @@
+// Events: raw facts with a time, and what became of them.
+#pragma once
+
+#include <cstdint>
+#include <string_view>
+
+#include "cursorum/core/button_set.hpp"
+#include "cursorum/core/control.hpp"
+#include "cursorum/core/time.hpp"
+
+namespace cursorum {
+
+/// A device's number, chosen by whoever connects it, unique in its timeline. It stays reserved after a disconnect.
+enum class DeviceId : std::uint32_t {};
+
+enum class DeviceKind : std::uint8_t { keyboard, mouse, gamepad, touch };
+
+/// What a device says of itself when it connects.
+struct DeviceInfo {
+    DeviceKind kind = DeviceKind::keyboard;
+    std::string_view name;       ///< UTF-8, for people; copied, cut at 63 bytes
+    bool marks_repeats = false;  ///< its source tells system repeats from presses (Event::system_repeat)
+    bool background = false;     ///< exempt from focus
+    bool is_virtual = false;     ///< a script or a bot, no person's hand
+};
+
+enum class EventType : std::uint8_t {
+    connect, disconnect, button, state, focus, interrupt, motion, wheel, axis, locks, text
+};
+
+/// One raw fact. A plain value; its texts must live until the event is posted.
+struct Event {
+    Time time;
+    EventType type = EventType::button;
+    DeviceId device{};           ///< all but focus, interrupt, locks and text
+    DeviceInfo info;             ///< connect
+    Button control;              ///< button
+    bool down = false;           ///< button
+    bool system_repeat = false;  ///< button: the operating system's own repeated key-down
+    bool has_down_set = false;   ///< state: `down_set` is told; else the buttons are unchanged
+    bool adopt = false;          ///< state: differences are adopts and cancels
+    ButtonSet down_set;          ///< state: all buttons that are down
+    bool focused = false;        ///< focus
+    bool has_motion = false;     ///< motion: dx, dy are told
+    bool has_position = false;   ///< motion: x, y are told
+    double dx = 0, dy = 0;       ///< motion: the source's pixels or counts; wheel: detents, right and away positive
+    double x = 0, y = 0;         ///< motion: position
+    double value = 0;            ///< axis
+    std::string_view text;       ///< axis: its name; text: what was typed; interrupt: the reason
+
+    static Event connect(Time time, DeviceId device, const DeviceInfo& info) noexcept {
+        Event event = of(time, EventType::connect, device);
+        event.info = info;
+        return event;
+    }
+    static Event disconnect(Time time, DeviceId device) noexcept { return of(time, EventType::disconnect, device); }
+    static Event button(Time time, DeviceId device, Button control, bool down, bool system_repeat = false) noexcept {
+        Event event = of(time, EventType::button, device);
+        event.control = control;
+        event.down = down;
+        event.system_repeat = system_repeat;
+        return event;
+    }
+    static Event state(Time time, DeviceId device, const ButtonSet& down, bool adopt = false) noexcept {
+        Event event = of(time, EventType::state, device);
+        event.has_down_set = true;
+        event.down_set = down;
+        event.adopt = adopt;
+        return event;
+    }
+    static Event focus(Time time, bool focused) noexcept {
+        Event event = of(time, EventType::focus, {});
+        event.focused = focused;
+        return event;
+    }
+    static Event interrupt(Time time) noexcept { return of(time, EventType::interrupt, {}); }
+
+    static Event of(Time time, EventType type, DeviceId device) noexcept {
+        Event event;
+        event.time = time;
+        event.type = type;
+        event.device = device;
+        return event;
+    }
+};
+
+/// What an inlet made of an event, and by which rule. Posting returns it; most callers may ignore it.
+enum class Outcome : std::uint8_t {
+    press,                ///< down while up
+    release,              ///< up while down
+    system_repeat,        ///< down while down, marked, or from a device that does not mark: counted, no edge
+    lost_release,         ///< down while down, unmarked, from a device that marks: a cancel, then a press
+    adopted_repeat,       ///< marked as system repeat while up: an adopt, and a system repeat
+    state_taken,          ///< polled state: differences are presses and releases
+    state_adopted,        ///< polled state, first after connect, focus gain or interruption, or marked: adopts, cancels
+    connected,            ///< a device is there
+    disconnected,         ///< a device left: its buttons are cancelled
+    focus_gained,         ///< the next state of each device in the foreground will be adopted
+    focus_lost,           ///< buttons of devices in the foreground are cancelled
+    focus_unchanged,      ///< nothing
+    interrupted,          ///< everything on every device is cancelled
+    taken,                ///< motion, wheel, axis, locks, text: taken at its time; no button changes
+    stray_release,        ///< up while up
+    stray_device,         ///< of an unknown or disconnected device
+    stray_connect,        ///< of a device that is connected already
+    stray_kind,           ///< an id that came back as another kind of device
+    ignored,              ///< without focus
+    refused_devices,      ///< more devices than there is room for
+    refused_holds,        ///< more buttons down at once than there is room for (hold_capacity)
+    refused_control,      ///< a number without a name, or an either-side name
+};
+
+/// The rule in a short English sentence, for messages.
+std::string_view describe(Outcome outcome) noexcept;
+
+/// The words of the recording format: "keyboard", "connect" …
+std::string_view name_of(DeviceKind kind) noexcept;
+std::string_view name_of(EventType type) noexcept;
+
+/// Takes events from a source: an inlet does, a recorder does, a test may.
+class EventTaker {
+public:
+    virtual void take(const Event& event) = 0;
+
+protected:
+    EventTaker() = default;
+    EventTaker(const EventTaker&) = default;
+    EventTaker& operator=(const EventTaker&) = default;
+    ~EventTaker() = default;
+};
+
+}  // namespace cursorum

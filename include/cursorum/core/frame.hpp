@@ -1,0 +1,136 @@
+// What happened between two cuts.
+#pragma once
+
+#include <cstddef>
+#include <initializer_list>
+#include <iterator>
+
+#include "cursorum/core/button_reading.hpp"
+#include "cursorum/core/detail/sampler_state.hpp"
+#include "cursorum/core/edge.hpp"
+#include "cursorum/core/snapshot.hpp"
+#include "cursorum/core/timeline.hpp"
+
+namespace cursorum {
+
+class Frame;
+
+/// A frame as one device made it.
+class DeviceFrame {
+public:
+    ButtonReading operator[](Button button) const noexcept { return {*frame_, button, device_}; }
+
+private:
+    friend class Frame;
+    DeviceFrame(const Frame& frame, unsigned device) noexcept : frame_{&frame}, device_{device} {}
+    const Frame* frame_;
+    unsigned device_;
+};
+
+/// The edges of a frame, for a range-for.
+class EdgeRange {
+public:
+    class Iterator {
+    public:
+        using value_type = Edge;
+        using difference_type = std::ptrdiff_t;
+        Edge operator*() const noexcept;
+        Iterator& operator++() noexcept;
+        void operator++(int) noexcept { ++*this; }
+        friend bool operator==(const Iterator& it, std::default_sentinel_t) noexcept { return it.index_ >= it.count_; }
+
+    private:
+        friend class EdgeRange;
+        Iterator(const Frame& frame, std::uint32_t count) noexcept;
+        void skip() noexcept;
+        const Frame* frame_;
+        std::uint32_t index_ = 0, count_;
+    };
+
+    Iterator begin() const noexcept;
+    static std::default_sentinel_t end() noexcept { return {}; }
+
+private:
+    friend class Frame;
+    explicit EdgeRange(const Frame& frame) noexcept : frame_{&frame} {}
+    const Frame* frame_;
+};
+
+/// Covers (start, end]: everything its sampler took between two cuts.
+///
+/// Lifetime: it belongs to its sampler and says something else after the sampler's next advance, gather or restore.
+class Frame {
+public:
+    Frame(const Frame&) = delete;
+    Frame& operator=(const Frame&) = delete;
+
+    /// One button, merged over all devices: down when any device has it down. Either-side names work too:
+    /// `frame[Shift]`. A number that is no button reads as idle.
+    ButtonReading operator[](Button button) const noexcept { return {*this, button, every_device}; }
+
+    /// One reading for any of several buttons: down when any of them is. Its edges are those that change that. Of holds
+    /// that began before the frame, it takes the earliest beginning among the buttons then down; it repeats as the
+    /// first button of `buttons` is set to. Costs by the events of the whole frame.
+    ButtonFigures any(std::initializer_list<Button> buttons) const noexcept;
+
+    /// The same frame as one device made it. Unknown devices read as idle.
+    DeviceFrame on(DeviceId device) const noexcept;
+
+    /// Every device's edges in the order taken; what one event ended or started at once: ended before started, by
+    /// device, then by name.
+    EdgeRange edges() const noexcept { return EdgeRange{*this}; }
+
+    /// The merged buttons whose state is not idle, either-side names among them.
+    ButtonSet active() const noexcept;
+
+    Time start() const noexcept { return Time{Duration{state_->t0}}; }
+    Time end() const noexcept { return Time{Duration{state_->t1}}; }
+    Duration length() const noexcept { return end() - start(); }
+
+    /// The levels at both cuts.
+    Snapshot previous() const noexcept { return {start(), ButtonSet{state_->previous}}; }
+    Snapshot current() const noexcept { return {end(), ButtonSet{state_->current}}; }
+
+private:
+    friend class Sampler;
+    friend class ButtonReading;
+    friend class EdgeRange;
+
+    static constexpr unsigned every_device = 256;
+    static constexpr unsigned unknown_device = 255;
+
+    Frame(const Timeline& timeline, const detail::SamplerState& state, const detail::FrameEntries& entries) noexcept
+        : timeline_{&timeline}, state_{&state}, entries_{&entries} {}
+
+    static bool bit(const ButtonSet::Words& row, Button button) noexcept {
+        return button.number < button_capacity && (row[button.number / 64] >> (button.number % 64) & 1) != 0;
+    }
+    ButtonFigures merged_figures(Button button) const noexcept;
+    ButtonFigures device_figures(Button button, unsigned device) const noexcept;
+    const Repeat& repeat_of(Button button) const noexcept { return state_->repeats[state_->repeat_of[button.number]]; }
+    template <typename Visit>
+    void for_each_record(Button button, Visit&& visit) const noexcept;
+
+    const Timeline* timeline_;
+    const detail::SamplerState* state_;
+    const detail::FrameEntries* entries_;
+};
+
+inline bool ButtonReading::pressed() const noexcept {
+    return device_ == Frame::every_device ? Frame::bit(frame_->state_->pressed, button_) : figures().pressed();
+}
+inline bool ButtonReading::ended() const noexcept {
+    return device_ == Frame::every_device ? Frame::bit(frame_->state_->ended, button_) : figures().ended();
+}
+inline bool ButtonReading::released() const noexcept {
+    if (device_ == Frame::every_device && !Frame::bit(frame_->state_->ended, button_)) return false;
+    return figures().released();
+}
+inline bool ButtonReading::down() const noexcept {
+    return device_ == Frame::every_device ? Frame::bit(frame_->state_->current, button_) : figures().down();
+}
+inline bool ButtonReading::was_down() const noexcept {
+    return device_ == Frame::every_device ? Frame::bit(frame_->state_->previous, button_) : figures().was_down();
+}
+
+}  // namespace cursorum

@@ -1,0 +1,101 @@
+// One consumer's way through a timeline.
+#pragma once
+
+#include <cstdint>
+
+#include "cursorum/core/detail/sampler_state.hpp"
+#include "cursorum/core/frame.hpp"
+#include "cursorum/core/repeat.hpp"
+#include "cursorum/core/timeline.hpp"
+
+namespace cursorum {
+
+struct SamplerOptions {
+    /// Where its first frame starts. What is down then is down already, and no edge.
+    Time start = Clock::now();
+    /// For every button without a setting of its own.
+    Repeat repeat{};
+    /// Allowed to allocate when one frame takes more than the timeline's whole history, by way of gather(). For tools
+    /// that make long frames of files; a game leaves it off.
+    bool growing = false;
+};
+
+/// What a sampler has counted since it was made.
+struct SamplerCounters {
+    std::uint64_t taken = 0;      ///< events
+    std::uint64_t late = 0;       ///< of those, stamped earlier than what it had already taken, or than its last cut
+    std::uint64_t lost = 0;       ///< events it never saw: it was overrun
+    std::uint64_t overruns = 0;   ///< how often
+    std::uint64_t went_back = 0;  ///< calls of advance with a time before the last cut, or out of range
+};
+
+/// A sampler cuts a timeline into frames at times its consumer says. Any number may stand on one timeline, at any
+/// rates; each sees every press once, and none disturbs another.
+///
+/// Rules: a frame (t0, t1] takes what was posted with a stamp of at most t1, in the order posted; an event stamped later
+/// than t1 holds back those behind it. An event stamped earlier than what was taken before it is late: it takes effect
+/// then and is counted. Nothing is lost for being late.
+/// Overrun: a sampler that fell behind farther than the timeline's history takes the present levels as adopts and
+/// cancels, counts what it did not see, and goes on.
+/// Threads: the timeline's, for now.
+/// Cost: advance costs by the events taken and by those of the frame before; it allocates nothing and throws nothing.
+class Sampler {
+public:
+    /// Its whole state in 14 KB, trivially copyable, no pointers: keep it, copy it by memcpy, restore it later.
+    class State {
+        friend class Sampler;
+        detail::SamplerState state;
+    };
+
+    /// Allocates about 40 bytes for each slot of the timeline's history; nothing after. The timeline outlives it.
+    explicit Sampler(const Timeline& timeline, const SamplerOptions& options = {});
+    Sampler(const Sampler&) = delete;
+    Sampler& operator=(const Sampler&) = delete;
+
+    /// Closes the frame that began at the last cut and returns it. With the same time again, the frame has no length
+    /// and takes what came late. With an earlier time (or one out of range) nothing is taken, the cut stays, and the
+    /// frame returned is empty, so that nothing fires twice; counted as went_back.
+    const Frame& advance(Time cut) noexcept;
+
+    /// Takes what is posted up to `until` into the frame in the making, without closing it; advance() then closes it.
+    /// For frames that last longer than the timeline's history. Until the next advance the frame tells what came so far.
+    void gather(Time until) noexcept;
+
+    /// The last frame; empty before the first advance and after restore.
+    const Frame& frame() const noexcept { return frame_; }
+
+    /// As of the last cut. Not between gather and advance.
+    State save() const noexcept;
+    /// Goes back to where `state` was saved, with an empty frame, and walks the history from there again: same events,
+    /// same cuts, same frames, as long as the history reaches back that far (else it is overrun and heals).
+    /// `state` must come from a sampler of the same timeline.
+    void restore(const State& state) noexcept;
+
+    /// For all buttons without a setting of their own. In force at once, for the last frame's readings too. False, and
+    /// nothing changes, if delay or interval is not more than zero.
+    bool set_repeat(const Repeat& repeat) noexcept;
+    /// For one button; either-side names have their own. False as above, for no button, and when 15 different
+    /// settings are in use already.
+    bool set_repeat(Button button, const Repeat& repeat) noexcept;
+
+    SamplerCounters counters() const noexcept;
+
+private:
+    void open_frame() noexcept;
+    void take(std::int64_t until) noexcept;
+    void apply(std::int64_t time, const detail::Slot& slot) noexcept;
+    void apply_to(std::int64_t time, const detail::Slot& slot, unsigned button, bool was_pressed) noexcept;
+    bool make_room() noexcept;
+    void heal(std::int64_t until) noexcept;
+    void start_at(std::int64_t start) noexcept;
+    void settle(const std::array<Inlet::Hold, hold_capacity>& holds) noexcept;
+
+    const Timeline* timeline_;
+    detail::SamplerState state_;
+    detail::FrameEntries entries_;
+    Frame frame_;
+    bool growing_;
+    bool open_ = false;
+};
+
+}  // namespace cursorum

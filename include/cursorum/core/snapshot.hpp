@@ -1,0 +1,43 @@
+// Snapshots: the level of every button at one instant.
+#pragma once
+
+#include "cursorum/core/button_reading.hpp"
+#include "cursorum/core/button_set.hpp"
+#include "cursorum/core/time.hpp"
+
+namespace cursorum {
+
+/// Which buttons are down at `time`, merged over all devices. A plain value of 56 bytes: copy it, keep it, send it.
+struct Snapshot {
+    Time time;
+    ButtonSet down;
+
+    friend constexpr bool operator==(const Snapshot&, const Snapshot&) = default;
+};
+
+/// A frame made of two snapshots alone, for those who only poll. What changed is taken to have changed at the second
+/// snapshot; what went down and up between the two was never seen (events would have told it).
+class SnapshotFrame {
+public:
+    /// Holds last at least since `before`; nothing is known of their beginnings.
+    ButtonFigures operator[](Button button) const noexcept;
+    /// One reading for any of several.
+    ButtonFigures any(const ButtonSet& buttons) const noexcept;
+
+    Time start() const noexcept { return before_.time; }
+    Time end() const noexcept { return after_.time; }
+    const Snapshot& previous() const noexcept { return before_; }
+    const Snapshot& current() const noexcept { return after_; }
+
+private:
+    friend SnapshotFrame compare(const Snapshot& before, const Snapshot& after) noexcept;
+    SnapshotFrame(const Snapshot& before, const Snapshot& after) noexcept : before_{before}, after_{after} {}
+    ButtonFigures figures(bool was_down, bool down) const noexcept;
+
+    Snapshot before_, after_;
+};
+
+/// The frame between two snapshots. If `after` is earlier than `before`, it has no length. Costs a copy.
+SnapshotFrame compare(const Snapshot& before, const Snapshot& after) noexcept;
+
+}  // namespace cursorum

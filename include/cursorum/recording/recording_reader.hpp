@@ -1,0 +1,74 @@
+// Recordings in: one JSON object a line, streamed.
+#pragma once
+
+#include <cstdint>
+#include <iosfwd>
+#include <memory>
+#include <optional>
+#include <string>
+
+#include "cursorum/core/event.hpp"
+
+namespace cursorum {
+
+/// What is wrong with a recording, for a person to mend it.
+struct RecordingError {
+    std::string file;
+    std::uint64_t line = 0;  ///< from 1; 0 when it concerns the whole file
+    std::string found;       ///< `"KeyV" spelt "Keyv"`, `an array` …
+    std::string expected;
+    std::string hint;  ///< may be empty
+
+    /// "FILE:LINE: found …; expected …; hint".
+    std::string message() const;
+};
+
+/// One line of a recording, other than the header.
+struct RecordingLine {
+    enum class Kind : std::uint8_t {
+        event,
+        frame,   ///< a cut, at `time`
+        note,    ///< for people
+        skipped  ///< of a type this version does not know, or blank
+    };
+    Kind kind = Kind::skipped;
+    std::uint64_t number = 0;     ///< in the file, from 1
+    Time time;                    ///< since the recording began; zero for skipped lines
+    std::optional<Time> arrived;  ///< when the recording program got it, if told
+    Event event;                  ///< its texts are good until the next line is read
+};
+
+struct RecordingReaderOptions {
+    bool strict = false;  ///< lines that would be skipped are errors, and so is a truncated last line
+    std::size_t longest_line = std::size_t{1} << 20;  ///< bytes; a longer one is an error
+};
+
+/// Reads a recording from a stream, a line at a time; memory does not grow with its length. The format is in
+/// docs/recording-format.md.
+///
+/// Errors: read() returns false and error() tells; what was read before stands. A last line that was cut off (no line
+/// feed behind it, and no JSON) is no error: the rest is used and truncated_line() tells.
+/// Threads: one.
+class RecordingReader {
+public:
+    /// `name` stands in messages. Reads the header: look at error() before the first line.
+    RecordingReader(std::istream& in, std::string name, const RecordingReaderOptions& options = {});
+    ~RecordingReader();
+    RecordingReader(const RecordingReader&) = delete;
+    RecordingReader& operator=(const RecordingReader&) = delete;
+
+    /// The next line; false at the end and at an error.
+    bool read(RecordingLine& line);
+
+    const std::optional<RecordingError>& error() const noexcept;
+    const std::string& title() const noexcept;
+    std::uint64_t skipped_lines() const noexcept;   ///< of unknown type, or blank
+    std::uint64_t truncated_line() const noexcept;  ///< its number, 0 if there was none
+    std::uint64_t bytes_read() const noexcept;
+
+private:
+    struct Parts;
+    std::unique_ptr<Parts> parts_;
+};
+
+}  // namespace cursorum

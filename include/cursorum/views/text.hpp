@@ -1,0 +1,31 @@
+// Times and lengths as people read them.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+
+#include "cursorum/core/time.hpp"
+
+namespace cursorum {
+
+/// "1.402113 s": seconds, exact, at least three decimals, no trailing zeros beyond.
+std::string time_text(Time time);
+
+/// "13.313128 ms", "400 ms", "2.5 s", "870 ns": exact, in the largest unit that leaves at least one whole.
+std::string span_text(Duration span);
+
+/// "250ms", "0.25s", "1.5 min", "40us", "17ns", "0": a number and a unit, exact to the nanosecond (what is finer is cut
+/// off); nothing for anything else, negative or out of range.
+std::optional<Duration> parse_span(std::string_view text);
+
+/// Colours of a terminal; empty strings when `on` is false.
+struct Paint {
+    bool on = false;
+    std::string operator()(std::string_view style, std::string_view text) const;
+
+    static constexpr std::string_view bold = "1", dim = "2", red = "31", green = "32", yellow = "33", blue = "34",
+                                      magenta = "35", cyan = "36";
+};
+
+}  // namespace cursorum

@@ -1,0 +1,150 @@
+#include "cursorum/core/control.hpp"
+
+#include <algorithm>
+#include <array>
+
+#include "cursorum/core/controls.hpp"
+#include "cursorum/core/near_name.hpp"
+
+namespace cursorum {
+namespace {
+
+constexpr ControlFamily family_of(unsigned number, unsigned hid_page) {
+    if (number >= first_either_side) return ControlFamily::either_side;
+    if (hid_page == 0x09) return ControlFamily::mouse_button;
+    if (hid_page == 0) return ControlFamily::pad_button;
+    return ControlFamily::key;
+}
+
+constexpr ControlInfo axis_row(std::string_view name, std::uint16_t hid_usage, std::uint16_t linux_code,
+                               std::string_view what) {
+    return {name, ControlFamily::axis, {}, 0x01, hid_usage, linux_code, what};
+}
+
+constexpr std::array table{
+#define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) \
+    ControlInfo{#name, family_of(number, hid_page), {number}, hid_page, hid_usage, linux_code, what},
+#include "cursorum/core/control_list.hpp"
+#undef CURSORUM_BUTTON
+    // Usages and codes as the Linux gamepad specification gives them to sticks and triggers (generic desktop page).
+    axis_row("PadStickLeftX", 0x30, 0x00, "gamepad: left stick, right is positive"),
+    axis_row("PadStickLeftY", 0x31, 0x01, "gamepad: left stick, down is positive"),
+    axis_row("PadStickRightX", 0x33, 0x03, "gamepad: right stick, right is positive"),
+    axis_row("PadStickRightY", 0x34, 0x04, "gamepad: right stick, down is positive"),
+    axis_row("PadPullLeft", 0x32, 0x02, "gamepad: left trigger's travel"),
+    axis_row("PadPullRight", 0x35, 0x05, "gamepad: right trigger's travel"),
+};
+
+constexpr std::uint16_t nothing = 65535;
+
+constexpr std::array<std::string_view, table.size()> make_names() {
+    std::array<std::string_view, table.size()> names;
+    for (std::size_t i = 0; i < table.size(); ++i) names[i] = table[i].name;
+    return names;
+}
+constexpr auto names = make_names();
+
+/// Rows in the order of their names' bytes.
+constexpr std::array<std::uint16_t, table.size()> make_by_name() {
+    std::array<std::uint16_t, table.size()> order{};
+    for (std::size_t i = 0; i < order.size(); ++i) order[i] = static_cast<std::uint16_t>(i);
+    std::sort(order.begin(), order.end(), [](auto a, auto b) { return names[a] < names[b]; });
+    return order;
+}
+constexpr auto by_name = make_by_name();
+
+struct NumberIndex {
+    std::array<std::uint16_t, button_capacity> row{};
+    std::array<std::uint16_t, button_capacity> rank{};
+};
+
+constexpr NumberIndex make_by_number() {
+    NumberIndex index;
+    index.row.fill(nothing);
+    index.rank.fill(nothing);
+    for (std::size_t rank = 0; rank < by_name.size(); ++rank) {
+        const ControlInfo& info = table[by_name[rank]];
+        if (!info.button) continue;
+        index.row[info.button.number] = by_name[rank];
+        index.rank[info.button.number] = static_cast<std::uint16_t>(rank);
+    }
+    return index;
+}
+constexpr NumberIndex by_number = make_by_number();
+
+constexpr bool numbers_are_unique() {
+    std::array<bool, button_capacity> seen{};
+    for (const ControlInfo& info : table) {
+        if (!info.button) continue;
+        if (info.button.number >= button_capacity || seen[info.button.number]) return false;
+        seen[info.button.number] = true;
+        if (info.hid_page == 0x07 && info.button.number != info.hid_usage) return false;
+    }
+    return true;
+}
+static_assert(numbers_are_unique());
+
+constexpr unsigned linux_code_end = 0x224;
+
+constexpr std::array<std::uint16_t, linux_code_end> make_by_linux_code() {
+    std::array<std::uint16_t, linux_code_end> index{};
+    for (const ControlInfo& info : table)
+        if (info.button && info.linux_code) index[info.linux_code] = info.button.number;
+    return index;
+}
+constexpr auto by_linux_code = make_by_linux_code();
+
+}  // namespace
+
+std::size_t control_count() noexcept { return table.size(); }
+
+const ControlInfo& control(std::size_t index) noexcept { return table[index]; }
+
+const ControlInfo* find_control(std::string_view name) noexcept {
+    const auto at = std::lower_bound(by_name.begin(), by_name.end(), name,
+                                     [](std::uint16_t row, std::string_view wanted) { return names[row] < wanted; });
+    return at != by_name.end() && names[*at] == name ? &table[*at] : nullptr;
+}
+
+Button find_button(std::string_view name) noexcept {
+    const ControlInfo* info = find_control(name);
+    return info ? info->button : Button{};
+}
+
+std::string_view name_of(Button button) noexcept {
+    if (button.number >= button_capacity || by_number.row[button.number] == nothing) return {};
+    return names[by_number.row[button.number]];
+}
+
+std::uint16_t name_rank(Button button) noexcept {
+    return button.number < button_capacity ? by_number.rank[button.number] : nothing;
+}
+
+Button button_of_linux_code(unsigned code) noexcept {
+    return code < linux_code_end ? Button{by_linux_code[code]} : Button{};
+}
+
+Button button_of_hid_usage(unsigned page, unsigned usage) noexcept {
+    if (page == 0 || usage > 0xFFFF) return {};
+    for (const ControlInfo& info : table)
+        if (info.button && info.hid_page == page && info.hid_usage == usage) return info.button;
+    return {};
+}
+
+bool can_be_posted(Button button) noexcept {
+    return button.number < first_either_side && by_number.row[button.number] != nothing;
+}
+
+std::string_view near_control_name(std::string_view mistyped) noexcept {
+    // What is printed on a key, instead of the key's name.
+    if (mistyped.size() == 1) {
+        const char c = mistyped[0];
+        const char upper = c >= 'a' && c <= 'z' ? static_cast<char>(c - 'a' + 'A') : c;
+        for (const std::string_view name : names)
+            if (name.back() == upper && (name.size() == 4 ? name.starts_with("Key") : name.starts_with("Digit")))
+                return name;
+    }
+    return near_name(mistyped, names);
+}
+
+}  // namespace cursorum

@@ -1,0 +1,21 @@
+// Which either-side name a key belongs to.
+#pragma once
+
+#include "cursorum/core/controls.hpp"
+
+namespace cursorum {
+
+/// The number of Control, Shift, Alt or Meta for one of their keys; 0 for all others. The eight keys are HID usages
+/// 0xE0 to 0xE7, left before right, in the order of the names' numbers.
+constexpr unsigned either_side_of(unsigned button) noexcept {
+    return (button & ~7U) == 0xE0U ? first_either_side + (button & 3U) : 0U;
+}
+
+#define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what)
+#define CURSORUM_EITHER_SIDE(name, its_number, left_key, right_key, what)         \
+    static_assert(either_side_of(controls::left_key.number) == (its_number) &&    \
+                  either_side_of(controls::right_key.number) == (its_number));
+#include "cursorum/core/control_list.hpp"
+#undef CURSORUM_BUTTON
+
+}  // namespace cursorum

@@ -1,0 +1,96 @@
+#include "cursorum/core/tick_clock.hpp"
+
+#include <algorithm>
+#include <numeric>
+
+namespace cursorum {
+namespace {
+
+// A tick's length in input time is period / divisor nanoseconds: per / count seconds of game time, over the scale.
+// __int128 is in every compiler this project supports; products stay below 2^62 * 2^64.
+__extension__ using Wide = __int128;
+
+constexpr Wide second = 1'000'000'000;
+
+}  // namespace
+
+TickClock::TickClock(Rate rate, TickLimit limit, Time start) noexcept
+    : rate_{hertz(rate.count, rate.per)},
+      limit_{limit.ticks == 0 ? 1 : limit.ticks},
+      origin_{std::clamp(start, earliest_time, latest_time)},
+      last_{origin_} {}
+
+// The last tick that ends by `complete`.
+std::int64_t TickClock::due_by(Time complete) const noexcept {
+    // The greatest k with floor(k * period / divisor) <= elapsed, that is k * period < (elapsed + 1) * divisor.
+    const Wide elapsed = nanoseconds(complete) - nanoseconds(origin_);
+    if (elapsed < 0) return 0;
+    const Wide period = Wide{rate_.per} * scale_.per * second, divisor = Wide{rate_.count} * scale_.count;
+    const Wide ticks = ((elapsed + 1) * divisor - 1) / period;
+    return static_cast<std::int64_t>(std::min<Wide>(ticks, Wide{1} << 62));
+}
+
+Time TickClock::cut_at(std::int64_t tick) const noexcept {
+    const Wide period = Wide{rate_.per} * scale_.per * second, divisor = Wide{rate_.count} * scale_.count;
+    // Whole turns first: tick * period may not fit in 128 bits at the far end of time.
+    const Wide whole = tick / divisor, rest = tick % divisor;
+    const Wide offset = whole * period + rest * period / divisor;
+    const Wide time = std::min<Wide>(nanoseconds(origin_) + offset, nanoseconds(latest_time));
+    return Time{Duration{static_cast<std::int64_t>(time)}};
+}
+
+std::optional<Time> TickClock::next(Time complete) noexcept {
+    complete = std::min(complete, latest_time);
+    if (paused_) {
+        was_paused_ = true;
+        given_ = 0;
+        return std::nullopt;
+    }
+    const std::int64_t due = due_by(complete);
+    if (due <= tick_) {
+        given_ = 0;
+        return std::nullopt;
+    }
+    // After a pause, one tick covers it; after a stall, the first of `limit_` covers what is over.
+    const std::int64_t room = was_paused_ ? 1 : std::int64_t{limit_} - given_;
+    was_paused_ = false;
+    if (room <= 0) {  // `complete` ran on within the round
+        given_ = 0;
+        return std::nullopt;
+    }
+    const std::int64_t skipped = std::max<std::int64_t>(0, due - tick_ - room);
+    dropped_ += static_cast<std::uint64_t>(skipped);
+    tick_ += skipped + 1;
+    ++given_;
+    last_ = cut_at(tick_);
+    return last_;
+}
+
+double TickClock::blend(Time complete) const noexcept {
+    const auto length = static_cast<double>((cut_at(tick_ + 1) - last_).count());
+    if (length <= 0) return 0;
+    return std::clamp(static_cast<double>((complete - last_).count()) / length, 0.0, 1.0);
+}
+
+void TickClock::scale(std::uint32_t count, std::uint32_t per) noexcept {
+    restart();
+    const Rate asked = hertz(count, per);
+    const std::uint32_t common = std::gcd(asked.count, asked.per);
+    scale_ = {asked.count / common, asked.per / common};
+}
+
+void TickClock::set_rate(Rate rate) noexcept {
+    restart();
+    rate_ = hertz(rate.count, rate.per);
+}
+
+void TickClock::restart() noexcept {
+    origin_ = last_;
+    tick_ = 0;
+}
+
+Duration TickClock::step() const noexcept {
+    return Duration{static_cast<std::int64_t>(Wide{rate_.per} * second / rate_.count)};
+}
+
+}  // namespace cursorum

@@ -1,0 +1,38 @@
+// Lines of a stream, each of bounded length.
+#pragma once
+
+#include <cstddef>
+#include <cstdint>
+#include <istream>
+#include <string>
+#include <string_view>
+
+namespace cursorum {
+
+/// Reads a stream line by line through a buffer of its own; memory is bounded by the longest line allowed.
+class LineReader {
+public:
+    enum class Result { line, end, too_long, failed };
+
+    LineReader(std::istream& in, std::size_t longest) : in_{in}, longest_{longest} {}
+
+    /// The next line without its line feed, good until the next call. An empty last line is no line.
+    Result next(std::string_view& line);
+
+    /// True if the line last read stood at the end with no line feed behind it.
+    bool is_unfinished() const noexcept { return unfinished_; }
+    std::uint64_t number() const noexcept { return number_; }
+    std::uint64_t bytes() const noexcept { return bytes_; }
+
+private:
+    bool fill();
+
+    std::istream& in_;
+    std::size_t longest_;
+    std::string buffer_;
+    std::size_t begin_ = 0;
+    std::uint64_t number_ = 0, bytes_ = 0;
+    bool at_end_ = false, unfinished_ = false, failed_ = false;
+};
+
+}  // namespace cursorum

@@ -1,0 +1,374 @@
+#include "cursorum/recording/recording_reader.hpp"
+
+#include <array>
+#include <cmath>
+#include <nlohmann/json.hpp>
+#include <string_view>
+#include <utility>
+
+#include "cursorum/core/near_name.hpp"
+#include "recording/line_reader.hpp"
+
+namespace cursorum {
+namespace {
+
+using Json = nlohmann::json;
+
+/// Thrown inside this file, caught in read(): what was found, what was expected, a hint.
+struct BadLine {
+    std::string found, expected, hint;
+};
+
+std::string shortened(std::string text) {
+    constexpr std::size_t longest = 60;
+    if (text.size() <= longest) return text;
+    std::size_t size = longest;
+    while (size > 0 && (static_cast<unsigned char>(text[size]) & 0xC0U) == 0x80U) --size;
+    return text.substr(0, size) + "…";
+}
+
+std::string shown(const Json& value) {
+    switch (value.type()) {
+        case Json::value_t::object: return "an object";
+        case Json::value_t::array: return "an array";
+        default: return shortened(value.dump(-1, ' ', false, Json::error_handler_t::replace));
+    }
+}
+
+/// The members of one line, asked for by name and type.
+class Members {
+public:
+    explicit Members(const Json& object) : object_{object} {}
+
+    const Json* find(const char* name) const {
+        const auto at = object_.find(name);
+        return at == object_.end() ? nullptr : &*at;
+    }
+    const Json& required(const char* name, const char* what) const {
+        if (const Json* value = find(name)) return *value;
+        throw BadLine{"no \"" + std::string{name} + "\"", "\"" + std::string{name} + "\": " + what, near_member(name)};
+    }
+    [[noreturn]] static void wrong(const char* name, const Json& value, const std::string& what) {
+        throw BadLine{"\"" + std::string{name} + "\": " + shown(value), what, {}};
+    }
+
+    std::string_view text(const char* name, const char* what) const {
+        const Json& value = required(name, what);
+        if (!value.is_string()) wrong(name, value, what);
+        return value.get_ref<const std::string&>();
+    }
+    std::string_view text_or_nothing(const char* name, const char* what) const {
+        return find(name) ? text(name, what) : std::string_view{};
+    }
+    bool flag(const char* name) const {
+        const Json& value = required(name, "true or false");
+        if (!value.is_boolean()) wrong(name, value, "true or false");
+        return value.get<bool>();
+    }
+    bool flag_or_false(const char* name) const { return find(name) != nullptr && flag(name); }
+    double number(const char* name) const {
+        const Json& value = required(name, "a number");
+        if (!value.is_number() || !std::isfinite(value.get<double>())) wrong(name, value, "a number");
+        return value.get<double>();
+    }
+    std::uint64_t whole(const char* name, std::uint64_t most, const char* what) const {
+        const Json& value = required(name, what);
+        if (!value.is_number_unsigned() || value.get<std::uint64_t>() > most) wrong(name, value, what);
+        return value.get<std::uint64_t>();
+    }
+    Time time(const char* name) const {
+        constexpr auto most = static_cast<std::uint64_t>(latest_time.time_since_epoch().count());
+        return nanoseconds_since_zero(static_cast<std::int64_t>(
+            whole(name, most, "whole nanoseconds since the recording began, 0 to 4611686018427387903 (146 years)")));
+    }
+
+private:
+    // A member that is there and looks like the missing one.
+    std::string near_member(std::string_view missing) const {
+        std::vector<std::string_view> names;
+        for (const auto& [key, value] : object_.items()) names.push_back(key);
+        const std::string_view near = near_name(missing, names);
+        return near.empty() ? std::string{} : "there is \"" + std::string{near} + "\"";
+    }
+
+    const Json& object_;
+};
+
+enum class Wanted { button, axis };
+
+[[noreturn]] void unknown_control(std::string_view name, Wanted wanted) {
+    const std::string near{near_control_name(name)};
+    throw BadLine{"control " + shown(Json(std::string{name})),
+                  wanted == Wanted::button ? "the name of a button" : "the name of an axis",
+                  near.empty() ? "`cursorum keys` lists all names" : "did you mean " + near + "?"};
+}
+
+const ControlInfo& control_named(std::string_view name, Wanted wanted) {
+    const ControlInfo* info = find_control(name);
+    if (!info) unknown_control(name, wanted);
+    if (info->family == ControlFamily::either_side)
+        throw BadLine{"control \"" + std::string{name} + "\"", "the name of one key",
+                      "a device has " + std::string{name} + "Left and " + std::string{name} + "Right"};
+    if ((info->family == ControlFamily::axis) != (wanted == Wanted::axis))
+        throw BadLine{"control \"" + std::string{name} + "\", " +
+                          (wanted == Wanted::button ? "which is an axis" : "which is a button"),
+                      wanted == Wanted::button ? "the name of a button" : "the name of an axis",
+                      {}};
+    return *info;
+}
+
+Button button_member(const Json& value) {
+    if (!value.is_string()) throw BadLine{"control " + shown(value), "the name of a button", {}};
+    return control_named(value.get_ref<const std::string&>(), Wanted::button).button;
+}
+
+DeviceId device_member(const Members& line) {
+    return DeviceId{static_cast<std::uint32_t>(line.whole("device", 0xFFFFFFFF, "a device's number, 0 to 4294967295"))};
+}
+
+void read_connect(const Members& line, Event& event) {
+    constexpr std::array kinds{DeviceKind::keyboard, DeviceKind::mouse, DeviceKind::gamepad, DeviceKind::touch};
+    constexpr const char* what = "\"keyboard\", \"mouse\", \"gamepad\" or \"touch\"";
+    const std::string_view kind = line.text("kind", what);
+    bool known = false;
+    for (const DeviceKind candidate : kinds) {
+        if (name_of(candidate) != kind) continue;
+        event.info.kind = candidate;
+        known = true;
+    }
+    if (!known) Members::wrong("kind", line.required("kind", what), what);
+    event.info.name = line.text_or_nothing("name", "the device's name");
+    event.info.marks_repeats = line.flag_or_false("marks_repeats");
+    event.info.background = line.flag_or_false("background");
+    event.info.is_virtual = line.flag_or_false("virtual");
+}
+
+void read_state(const Members& line, Event& event) {
+    event.adopt = line.flag_or_false("adopt");
+    if (const Json* down = line.find("down")) {
+        if (!down->is_array()) Members::wrong("down", *down, "an array of the names of buttons");
+        event.has_down_set = true;
+        for (const Json& name : *down) event.down_set.insert(button_member(name));
+    }
+    if (const Json* axes = line.find("axes")) {
+        if (!axes->is_object()) Members::wrong("axes", *axes, "an object of axes and their values");
+        for (const auto& [name, value] : axes->items()) {
+            control_named(name, Wanted::axis);
+            Members{*axes}.number(name.c_str());
+        }
+    }
+}
+
+void read_motion(const Members& line, Event& event) {
+    event.has_motion = line.find("dx") || line.find("dy");
+    event.has_position = line.find("x") || line.find("y");
+    if (!event.has_motion && !event.has_position)
+        throw BadLine{"a motion with neither \"dx\" and \"dy\" nor \"x\" and \"y\"", "one pair or both", {}};
+    if (event.has_motion) event.dx = line.number("dx"), event.dy = line.number("dy");
+    if (event.has_position) event.x = line.number("x"), event.y = line.number("y");
+}
+
+void read_event(const Members& line, Event& event) {
+    switch (event.type) {
+        case EventType::focus: event.focused = line.flag("focused"); return;
+        case EventType::interrupt: event.text = line.text_or_nothing("reason", "a text"); return;
+        case EventType::text: event.text = line.text("text", "what was typed"); return;
+        case EventType::locks: {
+            const Json& on = line.required("on", "an array of the locks that are on");
+            if (!on.is_array()) Members::wrong("on", on, "an array of the names of lock keys");
+            for (const Json& name : on) button_member(name);
+            return;
+        }
+        default: break;
+    }
+    event.device = device_member(line);
+    switch (event.type) {
+        case EventType::connect: return read_connect(line, event);
+        case EventType::state: return read_state(line, event);
+        case EventType::motion: return read_motion(line, event);
+        case EventType::button:
+            event.control = button_member(line.required("control", "the name of a button"));
+            event.down = line.flag("down");
+            event.system_repeat = line.flag_or_false("system_repeat");
+            return;
+        case EventType::wheel:
+            event.dx = line.number("dx");
+            event.dy = line.number("dy");
+            return;
+        case EventType::axis:
+            event.text = control_named(line.text("control", "the name of an axis"), Wanted::axis).name;
+            event.value = line.number("value");
+            return;
+        default: return;
+    }
+}
+
+std::optional<EventType> event_type(std::string_view name) {
+    for (int i = 0; i <= static_cast<int>(EventType::text); ++i)
+        if (name_of(static_cast<EventType>(i)) == name) return static_cast<EventType>(i);
+    return std::nullopt;
+}
+
+void check_header(const Members& header) {
+    constexpr const char* what = R"({"type":"recording","format":"cursorum","version":1} in the first line)";
+    for (const auto& [name, wanted] : {std::pair{"type", "recording"}, std::pair{"format", "cursorum"}}) {
+        const std::string_view value = header.text(name, what);
+        if (value != wanted) Members::wrong(name, header.required(name, what), what);
+    }
+    const Json& version = header.required("version", what);
+    if (version != 1)
+        throw BadLine{"\"version\": " + shown(version), "version 1",
+                      "the file is from a later version of the format, or damaged"};
+}
+
+}  // namespace
+
+std::string RecordingError::message() const {
+    std::string text = file;
+    if (line != 0) text += ":" + std::to_string(line);
+    text += ": found " + found + "; expected " + expected;
+    if (!hint.empty()) text += "; " + hint;
+    return text;
+}
+
+struct RecordingReader::Parts {
+    Parts(std::istream& in, std::string file, const RecordingReaderOptions& given)
+        : name{std::move(file)}, options{given}, lines{in, given.longest_line} {}
+
+    std::string name;
+    RecordingReaderOptions options;
+    LineReader lines;
+    Json object;
+    std::optional<RecordingError> error;
+    std::string title;
+    std::uint64_t skipped = 0, truncated = 0;
+    bool ended = false;
+
+    bool fail(BadLine bad, std::uint64_t line) {
+        error = RecordingError{name, line, std::move(bad.found), std::move(bad.expected), std::move(bad.hint)};
+        ended = true;
+        return false;
+    }
+
+    enum class Got { object, blank, nothing };
+
+    /// The next line as an object, in `object`.
+    Got next_object() {
+        std::string_view text;
+        switch (lines.next(text)) {
+            case LineReader::Result::line: break;
+            case LineReader::Result::end: ended = true; return Got::nothing;
+            case LineReader::Result::too_long:
+                fail({"a line of over " + std::to_string(options.longest_line) + " bytes", "one short JSON object a line",
+                      "is this a recording?"},
+                     lines.number());
+                return Got::nothing;
+            case LineReader::Result::failed:
+                fail({"a file that cannot be read on", "a readable file", {}}, lines.number() + 1);
+                return Got::nothing;
+        }
+        if (text.find_first_not_of(" \t\r") == text.npos) return Got::blank;
+        object = Json::parse(text, nullptr, false);
+        if (object.is_object()) return Got::object;
+        if (object.is_discarded() && lines.is_unfinished() && lines.number() > 1 && !options.strict) {
+            truncated = lines.number();
+            ended = true;
+            return Got::nothing;
+        }
+        fail({object.is_discarded() ? broken(text) : shown(object), "one JSON object a line",
+              object.is_discarded() && lines.is_unfinished() ? "the last line is cut off" : ""},
+             lines.number());
+        return Got::nothing;
+    }
+
+    static std::string broken(std::string_view text) {
+        std::string where;
+        try {
+            const Json unused = Json::parse(text);
+        } catch (const Json::parse_error& parse_error) {
+            where = " (broken at byte " + std::to_string(parse_error.byte) + ")";
+        }
+        std::string clean;
+        for (const char c : text.substr(0, 40)) clean += c >= ' ' && c < 127 ? c : '?';
+        return "no JSON: " + clean + (text.size() > 40 ? "…" : "") + where;
+    }
+
+    void read_line(RecordingLine& line) {
+        const Members members{object};
+        line.number = lines.number();
+        line.event = {};
+        line.arrived.reset();
+        const std::string_view type = members.text("type", "the kind of line, such as \"button\"");
+        const std::optional<EventType> event = event_type(type);
+        if (!event && type != "frame" && type != "note") {
+            if (type == "recording") throw BadLine{"a second header", "events, frames and notes", {}};
+            skip(line, "a line of type " + shown(Json(std::string{type})));
+            return;
+        }
+        line.time = members.time("t");
+        if (members.find("arrived")) line.arrived = members.time("arrived");
+        if (event) {
+            line.kind = RecordingLine::Kind::event;
+            line.event.time = line.time;
+            line.event.type = *event;
+            read_event(members, line.event);
+        } else if (type == "frame") {
+            line.kind = RecordingLine::Kind::frame;
+        } else {
+            line.kind = RecordingLine::Kind::note;
+            (void)members.text("text", "the note's text");
+        }
+    }
+
+    void skip(RecordingLine& line, std::string found) {
+        if (options.strict) throw BadLine{std::move(found), "a type this version knows", "without --strict it is skipped"};
+        ++skipped;
+        line = {.kind = RecordingLine::Kind::skipped, .number = lines.number(), .time = {}, .arrived = {}, .event = {}};
+    }
+};
+
+RecordingReader::RecordingReader(std::istream& in, std::string name, const RecordingReaderOptions& options)
+    : parts_{std::make_unique<Parts>(in, std::move(name), options)} {
+    const BadLine no_header{"nothing", R"({"type":"recording","format":"cursorum","version":1} in the first line)",
+                            "the file is empty"};
+    switch (parts_->next_object()) {
+        case Parts::Got::blank:
+            parts_->fail({"a blank line", no_header.expected, {}}, parts_->lines.number());
+            return;
+        case Parts::Got::nothing:
+            if (!parts_->error) parts_->fail(no_header, 0);
+            return;
+        case Parts::Got::object: break;
+    }
+    try {
+        const Members header{parts_->object};
+        check_header(header);
+        parts_->title = header.text_or_nothing("title", "a text");
+    } catch (BadLine& bad) {
+        parts_->fail(std::move(bad), parts_->lines.number());
+    }
+}
+
+RecordingReader::~RecordingReader() = default;
+
+bool RecordingReader::read(RecordingLine& line) {
+    if (parts_->ended) return false;
+    try {
+        switch (parts_->next_object()) {
+            case Parts::Got::nothing: return false;
+            case Parts::Got::blank: parts_->skip(line, "a blank line"); return true;
+            case Parts::Got::object: parts_->read_line(line); return true;
+        }
+    } catch (BadLine& bad) {
+        return parts_->fail(std::move(bad), parts_->lines.number());
+    }
+    return false;
+}
+
+const std::optional<RecordingError>& RecordingReader::error() const noexcept { return parts_->error; }
+const std::string& RecordingReader::title() const noexcept { return parts_->title; }
+std::uint64_t RecordingReader::skipped_lines() const noexcept { return parts_->skipped; }
+std::uint64_t RecordingReader::truncated_line() const noexcept { return parts_->truncated; }
+std::uint64_t RecordingReader::bytes_read() const noexcept { return parts_->lines.bytes(); }
+
+}  // namespace cursorum

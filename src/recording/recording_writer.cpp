@@ -1,0 +1,118 @@
+#include "cursorum/recording/recording_writer.hpp"
+
+#include <algorithm>
+#include <charconv>
+#include <nlohmann/json.hpp>
+
+namespace cursorum {
+namespace {
+
+std::string quoted(std::string_view text) {
+    return nlohmann::json(text).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+}
+
+std::string shortest(double value) {
+    std::array<char, 40> text;
+    const auto end = std::to_chars(text.data(), text.data() + text.size(), value).ptr;
+    return {text.data(), end};
+}
+
+}  // namespace
+
+void RecordingWriter::header(std::string_view title) {
+    line_ = R"({"type":"recording","format":"cursorum","version":1)";
+    if (!title.empty()) member("title", title);
+    close();
+}
+
+void RecordingWriter::open(Time time, std::string_view type) {
+    if (!has_begun_) begin_ = time;
+    has_begun_ = true;
+    const std::int64_t t = std::max<std::int64_t>(0, (time - begin_).count());
+    line_ = "{\"t\":" + std::to_string(t) + ",\"type\":\"" + std::string{type} + "\"";
+}
+
+void RecordingWriter::close() {
+    line_ += "}\n";
+    out_.write(line_.data(), static_cast<std::streamsize>(line_.size()));
+}
+
+void RecordingWriter::member(std::string_view name, std::string_view text) {
+    line_ += ",\"" + std::string{name} + "\":" + quoted(text);
+}
+void RecordingWriter::member(std::string_view name, double value) {
+    line_ += ",\"" + std::string{name} + "\":" + shortest(value);
+}
+void RecordingWriter::member(std::string_view name, bool value) {
+    line_ += ",\"" + std::string{name} + (value ? "\":true" : "\":false");
+}
+void RecordingWriter::flag(std::string_view name, bool value) {
+    if (value) member(name, true);
+}
+
+void RecordingWriter::take(const Event& event) {
+    ++events_;
+    open(event.time, name_of(event.type));
+    switch (event.type) {
+        case EventType::focus: member("focused", event.focused); return close();
+        case EventType::interrupt:
+            if (!event.text.empty()) member("reason", event.text);
+            return close();
+        case EventType::text: member("text", event.text); return close();
+        case EventType::locks: line_ += ",\"on\":[]"; return close();
+        default: break;
+    }
+    line_ += ",\"device\":" + std::to_string(static_cast<std::uint32_t>(event.device));
+    switch (event.type) {
+        case EventType::connect:
+            member("kind", name_of(event.info.kind));
+            member("name", event.info.name);
+            flag("marks_repeats", event.info.marks_repeats);
+            flag("background", event.info.background);
+            flag("virtual", event.info.is_virtual);
+            break;
+        case EventType::button:
+            member("control", name_of(event.control));
+            member("down", event.down);
+            flag("system_repeat", event.system_repeat);
+            break;
+        case EventType::state: {
+            if (event.has_down_set) {
+                line_ += ",\"down\":[";
+                const char* comma = "";
+                event.down_set.for_each([&](Button button) {
+                    line_ += comma;
+                    line_ += quoted(name_of(button));
+                    comma = ",";
+                });
+                line_ += ']';
+            }
+            flag("adopt", event.adopt);
+            break;
+        }
+        case EventType::motion:
+            if (event.has_motion) member("dx", event.dx), member("dy", event.dy);
+            if (event.has_position) member("x", event.x), member("y", event.y);
+            break;
+        case EventType::wheel: member("dx", event.dx), member("dy", event.dy); break;
+        case EventType::axis:
+            member("control", event.text);
+            member("value", event.value);
+            break;
+        default: break;
+    }
+    close();
+}
+
+void RecordingWriter::frame(Time time) {
+    open(time, "frame");
+    close();
+}
+
+void RecordingWriter::note(Time time, std::string_view text) {
+    open(time, "note");
+    member("text", text);
+    close();
+}
+
+}  // namespace cursorum

@@ -1,0 +1,166 @@
+#include "cursorum/recording/replay.hpp"
+
+#include <deque>
+#include <nlohmann/json.hpp>
+#include <utility>
+
+#include "recording/line_reader.hpp"
+
+namespace cursorum {
+namespace {
+
+constexpr TimelineOptions replay_timeline{.devices = 64, .history = 4096, .desk_devices = false};
+
+/// A line that keeps the texts of its event.
+struct KeptLine {
+    RecordingLine line;
+    std::string name, text;
+
+    explicit KeptLine(const RecordingLine& from) : line{from}, name{from.event.info.name}, text{from.event.text} {}
+    const RecordingLine& get() {
+        line.event.info.name = name;
+        line.event.text = text;
+        return line;
+    }
+};
+
+}  // namespace
+
+struct Replay::Parts {
+    Parts(std::istream& in, std::string name, ReplayOptions given)
+        : options{std::move(given)},
+          reader{in, std::move(name), options.reader},
+          timeline{replay_timeline},
+          sampler{timeline, {.start = Time{}, .repeat = options.repeat, .growing = true}} {}
+
+    ReplayOptions options;
+    RecordingReader reader;
+    Timeline timeline;
+    Sampler sampler;
+
+    RecordingLine line;
+    bool has_line = false;  // `line` was read and not dealt with
+    bool any_event = false, ended = false;
+    std::uint64_t next_number = 0, number = 0;
+    unsigned slots = 0;  // at most so many were written since the sampler looked
+
+    // With own cuts: events above a cut but stamped later (no frame takes them yet), and cuts above the first event (a
+    // recording without events has no frames).
+    std::deque<KeptLine> waiting;
+    std::deque<Time> early_cuts;
+
+    bool read() {
+        if (!has_line) has_line = reader.read(line);
+        return has_line;
+    }
+    void pass() {
+        if (options.on_line && line.kind != RecordingLine::Kind::event) options.on_line(line, Outcome::taken);
+        has_line = false;
+    }
+
+    // Into the frame that ends at `cut`. The history holds more than what is posted before the sampler looks again.
+    void post(const RecordingLine& posted, Time cut) {
+        const Outcome outcome = timeline.desk().post(posted.event);
+        if (options.on_line) options.on_line(posted, outcome);
+        slots += posted.event.type == EventType::button ? 3 : 2 * hold_capacity + 2;
+        if (slots < 2 * hold_capacity) return;
+        sampler.gather(cut);
+        slots = 0;
+    }
+
+    const Frame* close(Time cut) {
+        number = next_number++;
+        slots = 0;
+        return &sampler.advance(cut);
+    }
+
+    const Frame* next_own_cut() {
+        for (;;) {
+            if (any_event && !early_cuts.empty()) {
+                const Time cut = early_cuts.front();
+                early_cuts.pop_front();
+                if (const Frame* frame = cut_here(cut, false)) return frame;
+                continue;
+            }
+            if (!read()) return nullptr;
+            const RecordingLine::Kind kind = line.kind;
+            if (kind == RecordingLine::Kind::event) {
+                waiting.emplace_back(line);
+                any_event = true;
+            }
+            pass();
+            if (kind != RecordingLine::Kind::frame) continue;
+            if (!any_event)
+                early_cuts.push_back(line.time);
+            else if (const Frame* frame = cut_here(line.time, true))
+                return frame;
+        }
+    }
+
+    // `takes`: what waits stands above the cut.
+    const Frame* cut_here(Time cut, bool takes) {
+        if (cut < sampler.frame().end()) {
+            sampler.advance(cut);  // counted as going back; no frame
+            return nullptr;
+        }
+        while (takes && !waiting.empty() && waiting.front().get().time <= cut) {
+            post(waiting.front().get(), cut);
+            waiting.pop_front();
+        }
+        return close(cut);
+    }
+
+    const Frame* next_by_rate(const ExactRate& rate) {
+        for (; !ended; pass()) {
+            Time cut = rate.cut(next_number);
+            if (!read()) {
+                ended = true;
+                // The last event is in this frame: frames were closed only to reach it.
+                return reader.error() || !any_event ? nullptr : close(cut);
+            }
+            if (line.kind != RecordingLine::Kind::event) continue;
+            if (line.time > cut) {
+                if (!options.skip_idle || !is_idle()) return close(cut);
+                const std::uint64_t target = rate.frame_of(line.time);
+                if (target > next_number) sampler.advance(rate.cut(target - 1));
+                next_number = target;
+                cut = rate.cut(target);
+            }
+            any_event = true;
+            post(line, cut);
+        }
+        return nullptr;
+    }
+
+    // Nothing was down at the last cut, and nothing was posted since.
+    bool is_idle() const {
+        return sampler.frame().current().down.empty() && timeline.desk().counters().events == sampler.counters().taken;
+    }
+};
+
+bool has_own_cuts(std::istream& in) {
+    LineReader lines{in, RecordingReaderOptions{}.longest_line};
+    std::string_view text;
+    while (lines.next(text) == LineReader::Result::line) {
+        if (text.find("\"frame\"") == text.npos) continue;
+        const auto object = nlohmann::json::parse(text, nullptr, false);
+        if (object.is_object() && object.value("type", nlohmann::json{}) == "frame") return true;
+    }
+    return false;
+}
+
+Replay::Replay(std::istream& in, std::string name, ReplayOptions options)
+    : parts_{std::make_unique<Parts>(in, std::move(name), std::move(options))} {}
+Replay::~Replay() = default;
+
+const Frame* Replay::next() {
+    return parts_->options.rate ? parts_->next_by_rate(*parts_->options.rate) : parts_->next_own_cut();
+}
+
+std::uint64_t Replay::frame_number() const noexcept { return parts_->number; }
+const Timeline& Replay::timeline() const noexcept { return parts_->timeline; }
+const Sampler& Replay::sampler() const noexcept { return parts_->sampler; }
+const RecordingReader& Replay::reader() const noexcept { return parts_->reader; }
+const std::optional<RecordingError>& Replay::error() const noexcept { return parts_->reader.error(); }
+
+}  // namespace cursorum

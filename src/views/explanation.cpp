@@ -1,0 +1,298 @@
+#include "cursorum/views/explanation.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <deque>
+#include <iterator>
+#include <vector>
+
+#include "cursorum/core/controls.hpp"
+#include "cursorum/views/text.hpp"
+
+namespace cursorum {
+namespace {
+
+/// The keys that a name stands for.
+ButtonSet keys_of(Button control) {
+    if (control == controls::Shift) return {controls::ShiftLeft, controls::ShiftRight};
+    if (control == controls::Control) return {controls::ControlLeft, controls::ControlRight};
+    if (control == controls::Alt) return {controls::AltLeft, controls::AltRight};
+    if (control == controls::Meta) return {controls::MetaLeft, controls::MetaRight};
+    return {control};
+}
+
+/// An event that concerns the control, and what it did.
+struct Cause {
+    std::uint64_t line = 0;
+    Time stamp, effective;
+    std::string what;    // the event in words
+    Outcome outcome{};
+    std::vector<std::string> edges;  // "press on device 1"
+    bool repeat_only = false;        // a system repeat that changed no level
+
+    bool is_late() const { return effective != stamp; }
+};
+
+/// Collects, while the recording is replayed, the events that concern one control.
+class CauseCollector {
+public:
+    CauseCollector(Button control) : keys_{keys_of(control)} {}
+
+    void look(const RecordingLine& line, Outcome outcome, const Timeline& timeline, Time frame_start) {
+        if (line.kind != RecordingLine::Kind::event) return;
+        const Event& event = line.event;
+        Cause cause{line.number, line.time, std::max({line.time, frame_start, timeline.desk().latest()}), {}, outcome, {},
+                    false};
+        down_.resize(std::max(down_.size(), timeline.device_count()));
+        for (std::size_t i = 0; i < timeline.device_count(); ++i) {
+            const DeviceStatus device = timeline.device(i);
+            const auto id = static_cast<std::uint32_t>(device.id);
+            ButtonSet now;
+            keys_.for_each([&](Button key) {
+                const bool was = down_[i].contains(key), is = device.down.contains(key);
+                const std::string on = fmt::format(" on device {}", id) +
+                                       (keys_.size() > 1 ? fmt::format(" ({})", name_of(key)) : std::string{});
+                if (is && was && outcome == Outcome::lost_release && event.control == key && event.device == device.id) {
+                    cause.edges.push_back("cancel" + on);
+                    cause.edges.push_back("press" + on);
+                }
+                if (is && !was) cause.edges.push_back((is_person(outcome) ? "press" : "adopt") + on);
+                if (was && !is) cause.edges.push_back((is_person(outcome) ? "release" : "cancel") + on);
+                now.set(key, is);
+            });
+            down_[i] = now;
+        }
+        const bool named = event.type == EventType::button && keys_.contains(event.control);
+        if (!named && cause.edges.empty()) return;
+        cause.repeat_only = outcome == Outcome::system_repeat;
+        cause.what = in_words(event, timeline);
+        in_frame.push_back(std::move(cause));
+    }
+
+    /// The frame is over: what it had becomes the past. The past of a control that is up is only its last event.
+    void end_frame(bool down) {
+        for (Cause& cause : in_frame) {
+            if (cause.repeat_only)
+                ++past_system_repeats;
+            else
+                past.push_back(std::move(cause));
+        }
+        in_frame.clear();
+        const std::size_t keep = down ? 6 : 1;
+        while (past.size() > keep) past.pop_front();
+        if (!down) past_system_repeats = 0;
+    }
+
+    std::vector<Cause> in_frame;
+    std::deque<Cause> past;
+    std::uint64_t past_system_repeats = 0;
+
+private:
+    static bool is_person(Outcome outcome) {
+        return outcome == Outcome::press || outcome == Outcome::release || outcome == Outcome::state_taken;
+    }
+
+    static std::string in_words(const Event& event, const Timeline& timeline) {
+        std::string text{name_of(event.type)};
+        switch (event.type) {
+            case EventType::button:
+                text = fmt::format("{} {}{}", name_of(event.control), event.down ? "down" : "up",
+                                   event.system_repeat ? " (marked as system repeat)" : "");
+                break;
+            case EventType::focus: return event.focused ? "focus gained" : "focus lost";
+            case EventType::interrupt:
+                return event.text.empty() ? "interruption" : fmt::format("interruption ({})", event.text);
+            case EventType::state: text = "polled state"; break;
+            default: break;
+        }
+        text += fmt::format(", device {}", static_cast<std::uint32_t>(event.device));
+        if (const auto device = timeline.find_device(event.device); device && !device->info.name.empty())
+            text += fmt::format(" \"{}\"", device->info.name);
+        return text;
+    }
+
+    ButtonSet keys_;
+    std::vector<ButtonSet> down_;  // by the device's number
+};
+
+std::string plural(std::uint64_t count, std::string_view one) {
+    const std::string_view ending = count == 1 ? "" : one.ends_with("s") ? "es" : "s";
+    return fmt::format("{} {}{}", count, one, ending);
+}
+
+std::string_view state_sentence(const ButtonFigures& f) {
+    switch (f.state()) {
+        case ButtonState::idle: return "It is up at both cuts and nothing changed between them.";
+        case ButtonState::blip: return "It is up at both cuts, but was down between them.";
+        case ButtonState::press: return "It was up at the start, a press came, and it is down at the end.";
+        case ButtonState::release:
+            return f.release_count() != 0 ? "It was down at the start, was released, and is up at the end."
+                                          : "It was down at the start and is up at the end, but nobody released it: it "
+                                            "was cancelled.";
+        case ButtonState::dip: return "It is down at both cuts, but was up between them and pressed again.";
+        case ButtonState::hold:
+            if (!f.was_down()) return "It was found down (adopted): nobody pressed it in this frame.";
+            return f.adopt_count() != 0 ? "It is down at both cuts; between them it was cancelled and adopted again."
+                                        : "It is down at both cuts and was not pressed in between.";
+    }
+    return {};
+}
+
+/// What code that only compares the levels at the two cuts would have said.
+std::string level_sentence(const ButtonFigures& f) {
+    const auto level = [](bool down) { return down ? "down" : "up"; };
+    std::string text = fmt::format("{} before, {} now: ", level(f.was_down()), level(f.down()));
+    if (f.was_down() == f.down()) {
+        text += f.down() ? "held" : "nothing";
+        if (f.press_count() == 0 && f.release_count() == 0)
+            return text + (f.cancel_count() + f.adopt_count() == 0 ? ". The same." : ". It would not know of the healing.");
+        text += ". It would have lost";
+        if (f.press_count() != 0) text += " " + plural(f.press_count(), "press");
+        if (f.press_count() != 0 && f.release_count() != 0) text += " and";
+        if (f.release_count() != 0) text += " " + plural(f.release_count(), "release");
+        return text + ".";
+    }
+    if (f.down()) {
+        text += "a press";
+        if (f.press_count() == 0) return text + ", which nobody made.";
+        return text + (f.press_count() == 1 ? ". The same." : fmt::format(". There were {}.", f.press_count()));
+    }
+    text += "a release";
+    if (f.release_count() == 0) return text + ", which nobody made.";
+    if (f.press_count() != 0) return text + ". It would have lost " + plural(f.press_count(), "press") + ".";
+    return text + ". The same.";
+}
+
+void add_cause(std::string& text, const Cause& cause, const Paint& paint) {
+    const auto out = std::back_inserter(text);
+    fmt::format_to(out, "  line {}, {}: {}\n", cause.line, time_text(cause.stamp), paint(Paint::bold, cause.what));
+    fmt::format_to(out, "      {}.\n", describe(cause.outcome));
+    if (cause.is_late())
+        fmt::format_to(out, "      Late: behind something stamped later, so it takes effect at {}.\n",
+                       time_text(cause.effective));
+    std::string edges;
+    for (const std::string& edge : cause.edges) edges += (edges.empty() ? "" : ", ") + edge;
+    fmt::format_to(out, "      {}\n", edges.empty() ? "No edge." : "Edge: " + edges + ".");
+}
+
+void add_figures(std::string& text, const ButtonFigures& f, Duration length) {
+    fmt::format_to(std::back_inserter(text),
+                   "  press_count {}, release_count {}, adopt_count {}, cancel_count {}, repeat_count {}, "
+                   "system_repeat_count {}\n  held for {}, down for {} of the frame's {} ({:.1f} %)\n",
+                   f.press_count(), f.release_count(), f.adopt_count(), f.cancel_count(), f.repeat_count(),
+                   f.system_repeat_count(), span_text(f.held_for()), span_text(f.down_span()),
+                   span_text(length), f.down_share() * 100);
+}
+
+struct FrameCopy {
+    std::uint64_t number = 0;
+    Time start, end;
+    ButtonFigures figures;
+    unsigned device_edges = 0;  // of the control's keys
+};
+
+std::string compose(const WhyQuestion& question, const std::string& name, const FrameCopy& frame,
+                    const CauseCollector& causes, const std::optional<Cause>& next, const Repeat& repeat, bool colour) {
+    const Paint paint{colour};
+    const ButtonFigures& f = frame.figures;
+    std::string text;
+    const auto out = std::back_inserter(text);
+    fmt::format_to(out, "{} in frame {} of {}, after {} up to {}: {}\n", name_of(question.control), frame.number, name,
+                   time_text(frame.start), time_text(frame.end), paint(Paint::bold, name_of(f.state())));
+    fmt::format_to(out, "{}\n", state_sentence(f));
+
+    fmt::format_to(out, "\n{}\n", paint(Paint::bold, "Events in this frame"));
+    if (causes.in_frame.empty()) fmt::format_to(out, "  None that concerns it.\n");
+    for (const Cause& cause : causes.in_frame) add_cause(text, cause, paint);
+    const unsigned merged = f.press_count() + f.release_count() + f.adopt_count() + f.cancel_count();
+    if (frame.device_edges > merged)
+        fmt::format_to(out,
+                       "  Of {} edges on devices, {} changed the merged button: while one device holds it down, "
+                       "another's press or release changes nothing.\n",
+                       frame.device_edges, merged);
+
+    if (f.was_down() || (causes.in_frame.empty() && !causes.past.empty())) {
+        fmt::format_to(out, "\n{}\n", paint(Paint::bold, f.was_down() ? "Down since" : "What came last, earlier"));
+        if (causes.past.empty()) fmt::format_to(out, "  The recording's beginning.\n");
+        for (const Cause& cause : causes.past) add_cause(text, cause, paint);
+        if (causes.past_system_repeats != 0)
+            fmt::format_to(out, "  and {} in earlier frames, none of them a press.\n",
+                           plural(causes.past_system_repeats, "system repeat"));
+    }
+    if (f.state() == ButtonState::idle) {
+        fmt::format_to(out, "\n{}\n", paint(Paint::bold, "What comes next"));
+        if (next)
+            add_cause(text, *next, paint);
+        else
+            fmt::format_to(out, "  Nothing more of it in this recording.\n");
+    }
+
+    fmt::format_to(out, "\n{}\n", paint(Paint::bold, "Figures"));
+    add_figures(text, f, frame.end - frame.start);
+    if (f.repeat_count() != 0)
+        fmt::format_to(out, "  Our own repeat: first {} after the press, then every {}, at most {} a frame (0: no cap).\n",
+                       span_text(repeat.delay), span_text(repeat.interval), repeat.cap);
+
+    fmt::format_to(out, "\n{}\n  {}\n", paint(Paint::bold, "A comparison of levels would have said"), level_sentence(f));
+    if (f.system_repeat_count() != 0)
+        fmt::format_to(out, "  Key-down messages taken for presses would have fired {} more.\n",
+                       f.system_repeat_count() == 1 ? "once" : fmt::format("{} times", f.system_repeat_count()));
+    return text;
+}
+
+}  // namespace
+
+WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions options, const WhyQuestion& question,
+                  bool colour) {
+    CauseCollector causes{question.control};
+    const Replay* playing = nullptr;
+    Time frame_start;
+    options.on_line = [&](const RecordingLine& line, Outcome outcome) {
+        causes.look(line, outcome, playing->timeline(), frame_start);
+    };
+    options.skip_idle = false;
+    const Repeat repeat = options.repeat;
+    Replay replay{in, name, std::move(options)};
+    playing = &replay;
+
+    WhyAnswer answer;
+    std::uint64_t frames = 0;
+    Time last_end;
+    while (const Frame* frame = replay.next()) {
+        ++frames;
+        last_end = frame->end();
+        const bool wanted = question.frame ? replay.frame_number() == *question.frame
+                                           : frame->start() < *question.at && *question.at <= frame->end();
+        const bool first_instant = question.at && *question.at == frame->start() && replay.frame_number() == 0;
+        if (!wanted && !first_instant) {
+            causes.end_frame((*frame)[question.control].down());
+            frame_start = frame->end();
+            continue;
+        }
+        FrameCopy copy{replay.frame_number(), frame->start(), frame->end(), (*frame)[question.control].figures(), 0};
+        const ButtonSet keys = keys_of(question.control);
+        for (const Edge& edge : frame->edges()) copy.device_edges += keys.contains(edge.button);
+        const CauseCollector until_then = causes;
+        std::optional<Cause> next;
+        if (copy.figures.state() == ButtonState::idle) {
+            causes.in_frame.clear();
+            while (causes.in_frame.empty() && replay.next()) {
+            }
+            if (!causes.in_frame.empty()) next = causes.in_frame.front();
+        }
+        answer.found = true;
+        answer.text = compose(question, name, copy, until_then, next, repeat, colour);
+        return answer;
+    }
+    answer.error = replay.error();
+    if (answer.error) return answer;
+    const std::string asked = question.frame ? fmt::format("frame {}", *question.frame)
+                                             : fmt::format("a frame at {}", time_text(*question.at));
+    answer.text = frames == 0 ? fmt::format("{} has no frames: no event is in it.\n", name)
+                              : fmt::format("{} has no {}: it has frames 0 to {}, up to {}.\n", name, asked, frames - 1,
+                                            time_text(last_end));
+    return answer;
+}
+
+}  // namespace cursorum

@@ -1,0 +1,72 @@
+#include "command_line.hpp"
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <cstdio>
+#include <cstdlib>
+
+namespace cursorum::tool {
+
+bool wants_colour() {
+    const char* no_colour = std::getenv("NO_COLOR");
+    return isatty(STDOUT_FILENO) != 0 && (no_colour == nullptr || *no_colour == '\0');
+}
+
+void print(std::string_view text) {
+    if (std::fwrite(text.data(), 1, text.size(), stdout) != text.size()) throw UsageError{"cannot write the output"};
+}
+
+void finish_output() {
+    if (std::fflush(stdout) != 0) throw UsageError{"cannot write the output"};
+}
+
+void complain(std::string_view text) { fmt::print(stderr, "cursorum: {}\n", text); }
+
+Duration span_option(const std::string& text, std::string_view option) {
+    if (const auto span = parse_span(text)) return *span;
+    throw UsageError{fmt::format("{}: found \"{}\"; expected a time with its unit, such as 250ms, 0.25s, 40us or 2min",
+                                 option, text)};
+}
+
+ExactRate rate_option(const std::string& text) {
+    if (const auto rate = ExactRate::parse(text)) return *rate;
+    throw UsageError{fmt::format("--rate: found \"{}\"; expected frames a second, more than 0 and at most 1e9, such as "
+                                 "60, 59.94 or 30000/1001",
+                                 text)};
+}
+
+Button button_named(const std::string& name) {
+    const ControlInfo* info = find_control(name);
+    if (info && info->button) return info->button;
+    if (info) throw UsageError{fmt::format("\"{}\" is an axis; expected the name of a button", name)};
+    const std::string_view near = near_control_name(name);
+    throw UsageError{fmt::format("unknown control \"{}\"; {}", name,
+                                 near.empty() ? std::string{"`cursorum keys` lists all names"}
+                                              : fmt::format("did you mean {}?", near))};
+}
+
+void CutOptions::add_to(CLI::App& command) {
+    command.add_option("--rate", rate, "Frames a second, exactly: 60, 59.94, 30000/1001 (default: the recording's own "
+                                       "cuts, else 60)")
+        ->type_name("N");
+    command.add_option("--repeat-delay", delay, "From press to first pulse (default 400ms)")->type_name("TIME");
+    command.add_option("--repeat-interval", interval, "From pulse to pulse (default 50ms)")->type_name("TIME");
+    command.add_option("--repeat-cap", cap, "Most pulses of one button in a frame, 0 for no cap (default 2)")
+        ->type_name("COUNT");
+}
+
+std::optional<ExactRate> CutOptions::exact_rate() const {
+    return rate.empty() ? std::nullopt : std::optional{rate_option(rate)};
+}
+
+Repeat CutOptions::repeat() const {
+    Repeat repeat;
+    if (!delay.empty()) repeat.delay = span_option(delay, "--repeat-delay");
+    if (!interval.empty()) repeat.interval = span_option(interval, "--repeat-interval");
+    if (cap) repeat.cap = *cap;
+    if (!repeat.is_valid()) throw UsageError{"--repeat-delay and --repeat-interval must be more than 0"};
+    return repeat;
+}
+
+}  // namespace cursorum::tool

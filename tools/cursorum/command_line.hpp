@@ -1,0 +1,66 @@
+// What the commands of the tool share: exit codes, messages, options.
+#pragma once
+
+#include <CLI/CLI.hpp>
+#include <cstdint>
+#include <optional>
+#include <stdexcept>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "cursorum/core/button_set.hpp"
+#include "cursorum/core/repeat.hpp"
+#include "cursorum/recording/exact_rate.hpp"
+#include "cursorum/views/text.hpp"
+
+namespace cursorum::tool {
+
+enum ExitCode : int { done = 0, answer_is_no = 1, bad_use = 2 };
+
+/// Bad use or bad input: main prints it and exits with 2.
+struct UsageError : std::runtime_error {
+    using std::runtime_error::runtime_error;
+};
+
+/// Colour on standard output: only on a terminal, never with NO_COLOR set.
+bool wants_colour();
+
+/// Writes to standard output; a UsageError if that fails (a full disk).
+void print(std::string_view text);
+/// Flushes it, with the same check.
+void finish_output();
+/// "cursorum: TEXT" to standard error.
+void complain(std::string_view text);
+
+/// "250ms" and the like; the option's name stands in the message.
+Duration span_option(const std::string& text, std::string_view option);
+ExactRate rate_option(const std::string& text);
+/// A button's name, either-side names included.
+Button button_named(const std::string& name);
+
+/// --rate, --repeat-delay, --repeat-interval, --repeat-cap.
+struct CutOptions {
+    std::string rate, delay, interval;
+    std::optional<std::uint32_t> cap;
+
+    void add_to(CLI::App& command);
+    std::optional<ExactRate> exact_rate() const;
+    Repeat repeat() const;
+};
+
+/// A command: adds its options to the app, and runs once they are parsed.
+class Command {
+public:
+    virtual ~Command() = default;
+    virtual int run() = 0;
+    CLI::App* app = nullptr;
+};
+
+std::unique_ptr<Command> add_demo(CLI::App& app);
+std::unique_ptr<Command> add_frames(CLI::App& app);
+std::unique_ptr<Command> add_explain(CLI::App& app);
+std::unique_ptr<Command> add_record(CLI::App& app);
+std::unique_ptr<Command> add_keys(CLI::App& app);
+
+}  // namespace cursorum::tool

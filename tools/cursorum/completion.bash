@@ -1,0 +1,35 @@
+# Completion of cursorum for bash: commands, options, names of controls, files.
+_cursorum() {
+    local current=${COMP_WORDS[COMP_CWORD]} previous=${COMP_WORDS[COMP_CWORD - 1]} command=${COMP_WORDS[1]}
+    local options
+    case $command in
+        demo) options="--rate --help" ;;
+        frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --from --to --strict --format --help" ;;
+        explain) options="--control --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --help" ;;
+        record) options="--source --output --control --every-key --for --overwrite --help" ;;
+        keys) options="--help" ;;
+        *) command= ;;
+    esac
+    COMPREPLY=()
+    if [ "$COMP_CWORD" -eq 1 ]; then
+        mapfile -t COMPREPLY < <(compgen -W "demo frames explain record keys --help --version" -- "$current")
+        return
+    fi
+    case $previous in
+        --control)
+            local names
+            names=$("${COMP_WORDS[0]}" keys 2>/dev/null | awk 'NR > 1 { print $1 }')
+            mapfile -t COMPREPLY < <(compgen -W "$names" -- "$current")
+            return ;;
+        --format) mapfile -t COMPREPLY < <(compgen -W "table csv jsonl" -- "$current"); return ;;
+        --source) mapfile -t COMPREPLY < <(compgen -W "x11" -- "$current"); return ;;
+        -o | --output) mapfile -t COMPREPLY < <(compgen -f -- "$current"); return ;;
+        --rate | --from | --to | --at | --for | --frame | --repeat-*) return ;;
+    esac
+    if [ -n "$command" ] && [ "${current:0:1}" = - ]; then
+        mapfile -t COMPREPLY < <(compgen -W "$options" -- "$current")
+    elif [ "$command" = frames ] || [ "$command" = explain ]; then
+        mapfile -t COMPREPLY < <(compgen -f -- "$current")
+    fi
+}
+complete -o filenames -F _cursorum cursorum

@@ -1,0 +1,149 @@
+// cursorum frames: a recording, frame by frame.
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "command_line.hpp"
+#include "cursorum/recording/replay.hpp"
+#include "cursorum/views/frame_views.hpp"
+#include "input_file.hpp"
+
+namespace cursorum::tool {
+namespace {
+
+constexpr const char* footer = R"(The table tells the frames in which something happened; csv and jsonl tell all.
+
+Examples:
+  cursorum frames demo/quay-shift.jsonl --rate 60
+  cursorum frames demo/quay-shift.jsonl --control KeyW,KeyS --from 4s --to 5s
+  cursorum frames demo/quay-shift.jsonl --rate 144 --format jsonl > frames.jsonl)";
+
+class FramesCommand final : public Command {
+public:
+    explicit FramesCommand(CLI::App& parent) {
+        app = parent.add_subcommand("frames", "A recording cut into frames: what each button did in each of them");
+        app->add_option("FILE", file_, "The recording; - for standard input")->required();
+        cuts_.add_to(*app);
+        app->add_option("--control", controls_, "Only these controls (Shift, Control, Alt, Meta: either side)")
+            ->type_name("NAME…")
+            ->delimiter(',');
+        app->add_flag("--per-device", selection_.per_device, "Each device's buttons instead of the merged ones");
+        app->add_option("--from", from_, "Frames that end after this time")->type_name("TIME");
+        app->add_option("--to", to_, "Frames that start before this time")->type_name("TIME");
+        app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
+        app->add_option("--format", format_, "table, csv or jsonl (default table)")
+            ->type_name("FORMAT")
+            ->check(CLI::IsMember({"table", "csv", "jsonl"}));
+        app->footer(footer);
+    }
+
+    int run() override {
+        for (const std::string& name : controls_) selection_.controls.insert(button_named(name));
+        const Time from = from_.empty() ? earliest_time : Time{span_option(from_, "--from")};
+        const Time to = to_.empty() ? latest_time : Time{span_option(to_, "--to")};
+        if (!from_.empty() && !to_.empty() && to <= from) throw UsageError{"--to must be later than --from"};
+        ReplayOptions options;
+        options.rate = cuts_.exact_rate();
+        options.repeat = cuts_.repeat();
+        options.reader.strict = strict_;
+        options.skip_idle = format_ != "jsonl";
+        InputFile input{file_};
+        if (!options.rate && !input.has_own_cuts()) options.rate = ExactRate{};
+        std::string rate_text = !options.rate   ? "the recording's own cuts"
+                                : cuts_.rate.empty() ? "60 a second"
+                                                     : cuts_.rate + " a second";
+        Replay replay{input.stream(), input.name(), std::move(options)};
+        if (replay.error()) throw UsageError{replay.error()->message()};
+
+        const bool colour = format_ == "table" && wants_colour();
+        if (format_ == "csv") print(frame_csv_heading(selection_));
+        if (format_ == "table") print(frame_table_heading(selection_, colour));
+        ButtonSet seen;
+        bool stopped = false;
+        while (const Frame* frame = replay.next()) {
+            if (frame->start() >= to) {
+                stopped = true;
+                break;
+            }
+            frames_ = replay.frame_number() + 1;
+            seen = seen | frame->active();
+            if (frame->end() > from) tell(*frame, replay);
+            show_progress(replay);
+        }
+        clear_progress();
+        finish_output();
+        if (replay.error()) throw UsageError{replay.error()->message()};
+        if (format_ == "table") print(summary(replay, rate_text, stopped));
+        warn(replay, seen, stopped);
+        return done;
+    }
+
+private:
+    void tell(const Frame& frame, const Replay& replay) {
+        const std::uint64_t number = replay.frame_number();
+        std::string text;
+        if (format_ == "jsonl")
+            text = frame_as_jsonl(number, frame, replay.timeline(), selection_);
+        else if (format_ == "csv")
+            text = frame_as_csv(number, frame, replay.timeline(), selection_);
+        else
+            text = frame_as_table(number, frame, replay.timeline(), selection_, wants_colour_);
+        if (text.empty()) return;
+        ++told_;
+        print(text);
+    }
+
+    // On a terminal that does not get the frames themselves.
+    void show_progress(const Replay& replay) {
+        const std::uint64_t megabytes = replay.reader().bytes_read() >> 20;
+        if (!is_watched_ || megabytes < shown_megabytes_ + 8) return;
+        shown_megabytes_ = megabytes;
+        fmt::print(stderr, "\rcursorum: {} MB read, {} frames", megabytes, frames_);
+    }
+    void clear_progress() const {
+        if (shown_megabytes_ != 0) fmt::print(stderr, "\r\033[K");
+    }
+
+    std::string summary(const Replay& replay, const std::string& rate, bool stopped) const {
+        const SamplerCounters sampler = replay.sampler().counters();
+        const InletCounters inlet = replay.timeline().desk().counters();
+        return fmt::format(
+            "{} frames at {}{}, {} told. {} events: {} system repeats, {} lost releases, {} stray, {} ignored, {} "
+            "refused, {} late.\n",
+            frames_, rate, stopped ? " up to there" : "", told_, inlet.events, inlet.system_repeats,
+            inlet.lost_releases, inlet.strays, inlet.ignored, inlet.refused, sampler.late);
+    }
+
+    void warn(const Replay& replay, const ButtonSet& seen, bool stopped) const {
+        const RecordingReader& reader = replay.reader();
+        if (reader.truncated_line() != 0)
+            complain(fmt::format("{}:{}: the last line is cut off; the rest was used", file_, reader.truncated_line()));
+        if (reader.skipped_lines() != 0)
+            complain(fmt::format("{}: skipped {} line(s) of unknown type or blank (--strict makes them errors)", file_,
+                                 reader.skipped_lines()));
+        if (const auto back = replay.sampler().counters().went_back; back != 0)
+            complain(fmt::format("{}: {} cut(s) go back in time and were passed over", file_, back));
+        if (stopped) return;
+        for (const std::string& name : controls_)
+            if (!seen.contains(find_button(name))) complain(fmt::format("{}: {} was never down", file_, name));
+    }
+
+    std::string file_, from_, to_, format_ = "table";
+    std::vector<std::string> controls_;
+    CutOptions cuts_;
+    FrameSelection selection_;
+    bool strict_ = false;
+    const bool wants_colour_ = wants_colour();
+    const bool is_watched_ = isatty(STDERR_FILENO) != 0 && isatty(STDOUT_FILENO) == 0;
+    std::uint64_t frames_ = 0, told_ = 0, shown_megabytes_ = 0;
+};
+
+}  // namespace
+
+std::unique_ptr<Command> add_frames(CLI::App& app) { return std::make_unique<FramesCommand>(app); }
+
+}  // namespace cursorum::tool

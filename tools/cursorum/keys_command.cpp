@@ -1,0 +1,69 @@
+// cursorum keys: every control there is.
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <string>
+
+#include "command_line.hpp"
+
+namespace cursorum::tool {
+namespace {
+
+std::string lower(std::string_view text) {
+    std::string result{text};
+    std::transform(result.begin(), result.end(), result.begin(),
+                   [](char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c; });
+    return result;
+}
+
+std::string number_text(const ControlInfo& info) {
+    return info.button ? fmt::format("{}", info.button.number) : std::string{"-"};
+}
+
+class KeysCommand final : public Command {
+public:
+    explicit KeysCommand(CLI::App& parent) {
+        app = parent.add_subcommand("keys", "Every control: name, number, USB HID usage, Linux code, what it is");
+        app->add_option("WORD", word_, "Only those with this in their name or description; upper and lower case alike");
+        app->footer("Examples:\n  cursorum keys\n  cursorum keys arrow\n  cursorum keys 0x1A");
+    }
+
+    int run() override {
+        const Paint paint{wants_colour()};
+        const std::string wanted = lower(word_);
+        std::string rows;
+        std::size_t count = 0;
+        for (std::size_t i = 0; i < control_count(); ++i) {
+            const ControlInfo& info = control(i);
+            const std::string usage =
+                info.hid_page == 0 ? "-" : fmt::format("0x{:02X} 0x{:02X}", info.hid_page, info.hid_usage);
+            const bool has_code = info.linux_code != 0 || info.family == ControlFamily::axis;
+            const std::string code = has_code ? fmt::format("{}", info.linux_code) : std::string{"-"};
+            const std::string row = fmt::format("{:<22} {:>6}  {:<11} {:>5}  {}\n", info.name, number_text(info), usage,
+                                                code, info.what);
+            if (!wanted.empty() && lower(row).find(wanted) == std::string::npos) continue;
+            rows += row;
+            ++count;
+        }
+        if (count == 0) {
+            const std::string_view near = near_control_name(word_);
+            complain(fmt::format("no control with \"{}\" in its name or description{}", word_,
+                                 near.empty() ? std::string{} : fmt::format("; did you mean {}?", near)));
+            return answer_is_no;
+        }
+        print(paint(Paint::bold,
+                    fmt::format("{:<22} {:>6}  {:<11} {:>5}  {}", "name", "number", "HID usage", "Linux", "what")));
+        print("\n" + rows);
+        return done;
+    }
+
+private:
+    std::string word_;
+};
+
+}  // namespace
+
+std::unique_ptr<Command> add_keys(CLI::App& app) { return std::make_unique<KeysCommand>(app); }
+
+}  // namespace cursorum::tool

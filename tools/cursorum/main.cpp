@@ -1,0 +1,102 @@
+// cursorum: recordings of input, cut into frames, explained, made.
+
+#include <fmt/format.h>
+
+#include <cstdio>
+#include <exception>
+#include <memory>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "command_line.hpp"
+#include "cursorum/core/near_name.hpp"
+#include "cursorum/core/version.hpp"
+
+namespace {
+
+using namespace cursorum::tool;
+
+constexpr const char* footer = R"(Exit codes: 0 done, 1 the answer is no, 2 bad use or bad input.
+
+Examples:
+  cursorum demo
+  cursorum frames demo/quay-shift.jsonl --rate 60 --control KeyW
+  cursorum explain demo/quay-shift.jsonl --control KeyW --at 4.62s)";
+
+/// The near command or option for each word that was not understood.
+std::string near_words(const CLI::App& app, const std::vector<std::string>& words) {
+    std::string hints;
+    for (const std::string& word : words) {
+        std::vector<std::string_view> names;
+        std::vector<std::string> kept;
+        if (word.starts_with("-")) {
+            for (const CLI::Option* option : app.get_options())
+                for (const std::string& name : option->get_lnames()) kept.push_back("--" + name);
+        } else {
+            for (const CLI::App* command : app.get_subcommands({})) kept.push_back(command->get_name());
+        }
+        names.assign(kept.begin(), kept.end());
+        const std::string_view near = cursorum::near_name(word.substr(0, word.find('=')), names);
+        if (!near.empty()) hints += fmt::format("; did you mean {}?", near);
+    }
+    return hints;
+}
+
+const CLI::App& chosen(const CLI::App& app) {
+    const auto commands = app.get_subcommands();
+    return commands.empty() ? app : *commands.front();
+}
+
+int usage_error(const CLI::App& app, const CLI::ParseError& error) {
+    const CLI::App& command = chosen(app);
+    std::string message = error.what();
+    if (const auto extras = app.remaining(true); !extras.empty()) {
+        message = fmt::format("unknown {} \"{}\"{}", extras.front().starts_with("-") ? "option"
+                              : &command == &app                                     ? "command"
+                                                                                     : "argument",
+                              extras.front(), near_words(command, extras));
+    }
+    complain(message);
+    fmt::print(stderr, "`{} --help` tells more.\n",
+               &command == &app ? "cursorum" : "cursorum " + command.get_name());
+    return bad_use;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    CLI::App app{"Raw keyboard and mouse input in, exact frames out: press, hold, release and repeat, frame by frame."};
+    app.name("cursorum");
+    app.set_version_flag("--version", "cursorum " CURSORUM_VERSION);
+    app.footer(footer);
+    app.get_formatter()->column_width(34);
+    std::vector<std::unique_ptr<Command>> commands;
+    for (const auto add : {add_demo, add_frames, add_explain, add_record, add_keys}) commands.push_back(add(app));
+    app.require_subcommand(0, 1);
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::CallForHelp& help) {
+        return app.exit(help);
+    } catch (const CLI::CallForVersion& version) {
+        return app.exit(version);
+    } catch (const CLI::ParseError& error) {
+        return usage_error(app, error);
+    }
+    try {
+        for (const auto& command : commands) {
+            if (!command->app->parsed()) continue;
+            const int code = command->run();
+            finish_output();
+            return code;
+        }
+        print(app.help());
+        return bad_use;
+    } catch (const UsageError& error) {
+        std::fflush(stdout);
+        complain(error.what());
+    } catch (const std::exception& error) {
+        complain(fmt::format("unexpected: {}", error.what()));
+    }
+    return bad_use;
+}

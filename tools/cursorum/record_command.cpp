@@ -1,0 +1,177 @@
+// cursorum record: live input into a recording.
+
+#include <fmt/format.h>
+
+#include <string>
+#include <vector>
+
+#include "command_line.hpp"
+
+#ifdef CURSORUM_HAS_X11
+#include <poll.h>
+#include <signal.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <cerrno>
+#include <cstring>
+#include <filesystem>
+#include <fstream>
+
+#include "cursorum/recording/recording_writer.hpp"
+#include "cursorum/sources/x11_source.hpp"
+#endif
+
+namespace cursorum::tool {
+namespace {
+
+#ifdef CURSORUM_HAS_X11
+
+volatile sig_atomic_t stop_asked = 0;
+
+/// Keeps the buttons it was told to, and what is no button but tells where one comes from.
+class ChosenTaker final : public EventTaker {
+public:
+    ChosenTaker(RecordingWriter& writer, const ButtonSet& chosen, bool every) : writer_{writer}, chosen_{chosen}, every_{every} {}
+
+    void take(const Event& event) override {
+        switch (event.type) {
+            case EventType::connect:
+            case EventType::disconnect:
+            case EventType::focus:
+            case EventType::interrupt: return writer_.take(event);
+            case EventType::button:
+                if (!is_chosen(event.control)) break;
+                ++kept_;
+                return writer_.take(event);
+            case EventType::state: {
+                Event kept = event;
+                kept.down_set = {};
+                event.down_set.for_each([&](Button button) {
+                    if (is_chosen(button)) kept.down_set.insert(button);
+                });
+                return writer_.take(kept);
+            }
+            default: return;  // no keys: not asked for
+        }
+        ++left_out_;
+    }
+
+    std::uint64_t kept() const { return kept_; }
+    std::uint64_t left_out() const { return left_out_; }
+
+private:
+    bool is_chosen(Button button) const { return every_ || chosen_.contains(button); }
+
+    RecordingWriter& writer_;
+    ButtonSet chosen_;
+    bool every_;
+    std::uint64_t kept_ = 0, left_out_ = 0;
+};
+
+#endif
+
+constexpr const char* footer = R"(It keeps only what you name: without --every-key, other keys are never written.
+Ctrl-C ends it; what was recorded is whole.
+
+Examples:
+  cursorum record --source x11 -o tap.jsonl --control Space,KeyW --for 5s
+  cursorum record --source x11 -o all.jsonl --every-key)";
+
+class RecordCommand final : public Command {
+public:
+    explicit RecordCommand(CLI::App& parent) {
+        app = parent.add_subcommand("record", "Live keys and mouse buttons into a recording; only those you name");
+        app->add_option("--source", source_, "Where from: x11, the X server at DISPLAY")
+            ->type_name("SOURCE")
+            ->required()
+            ->check(CLI::IsMember({"x11"}));
+        app->add_option("-o,--output", output_, "The recording to write")->type_name("FILE")->required();
+        app->add_option("--control", controls_, "Keep these controls")->type_name("NAME…")->delimiter(',');
+        app->add_flag("--every-key", every_key_, "Keep every key and button: passwords too");
+        app->add_option("--for", for_, "Stop after this time (default: at Ctrl-C)")->type_name("TIME");
+        app->add_flag("--overwrite", overwrite_, "Replace FILE if it is there");
+        app->footer(footer);
+    }
+
+#ifdef CURSORUM_HAS_X11
+    int run() override {
+        ButtonSet chosen;
+        for (const std::string& name : controls_) add_control(chosen, name);
+        if (chosen.empty() && !every_key_)
+            throw UsageError{"record: which keys? Name them with --control, or give --every-key for all of them"};
+        if (!chosen.empty() && every_key_) throw UsageError{"record: --control and --every-key exclude each other"};
+        const Duration length = for_.empty() ? Duration::max() : span_option(for_, "--for");
+        if (length.count() == 0) throw UsageError{"--for must be more than 0"};
+
+        std::string error;
+        const auto source = X11Source::open({.display = {}, .window = 0, .first_device = 1}, error);
+        if (!source) throw UsageError{"x11: " + error};
+        open_output();
+        struct sigaction stop = {};
+        stop.sa_handler = [](int) { stop_asked = 1; };
+        sigaction(SIGINT, &stop, nullptr);
+        sigaction(SIGTERM, &stop, nullptr);
+
+        if (every_key_)
+            fmt::print(stderr, "Recording EVERY key and mouse button of this display, passwords too, into {}.\n", output_);
+        else
+            fmt::print(stderr, "Recording {} into {}; no other key is written.\n", fmt::join(controls_, ", "), output_);
+        fmt::print(stderr, "{}\n", for_.empty() ? "Until Ctrl-C." : "For " + span_text(length) + ", or until Ctrl-C.");
+
+        const Time begin = Clock::now();
+        RecordingWriter writer{file_, begin};
+        writer.header(every_key_ ? "every key" : fmt::format("{}", fmt::join(controls_, " ")));
+        ChosenTaker taker{writer, chosen, every_key_};
+        while (!stop_asked && source->is_open()) {
+            source->deliver(taker);
+            file_.flush();
+            if (!file_) throw UsageError{fmt::format("{}: cannot be written: {}", output_, std::strerror(errno))};
+            const Duration left = length - (Clock::now() - begin);
+            if (left.count() <= 0) break;
+            pollfd waiting{source->file_descriptor(), POLLIN, 0};
+            poll(&waiting, 1, static_cast<int>(std::min<std::int64_t>(left.count() / 1'000'000 + 1, 1000)));
+        }
+        const bool lost_server = !source->is_open();
+        fmt::print(stderr, "{} button events kept, {} left out, in {}: {}\n", taker.kept(), taker.left_out(),
+                   span_text(Duration{(Clock::now() - begin).count() / 1'000'000 * 1'000'000}), output_);
+        if (lost_server) throw UsageError{"x11: the connection to the X server broke; what came before is recorded"};
+        return done;
+    }
+
+private:
+    static void add_control(ButtonSet& chosen, const std::string& name) {
+        const Button button = button_named(name);
+        if (button.number < first_either_side) return chosen.insert(button);
+        chosen.insert(find_button(name + "Left"));
+        chosen.insert(find_button(name + "Right"));
+    }
+
+    void open_output() {
+        std::error_code error;
+        if (std::filesystem::is_directory(output_, error))
+            throw UsageError{fmt::format("{}: found a directory; expected a file to write", output_)};
+        if (!overwrite_ && std::filesystem::is_regular_file(output_, error))
+            throw UsageError{fmt::format("{}: is there already; --overwrite replaces it", output_)};
+        file_.open(output_, std::ios::binary | std::ios::trunc);
+        if (!file_) throw UsageError{fmt::format("{}: cannot be written: {}", output_, std::strerror(errno))};
+        // It may hold what was typed: nobody else's business.
+        chmod(output_.c_str(), S_IRUSR | S_IWUSR);
+    }
+
+    std::ofstream file_;
+#else
+    int run() override { throw UsageError{"record: this build has no live source (CURSORUM_X11 was off)"}; }
+
+private:
+#endif
+    std::string source_, output_, for_;
+    std::vector<std::string> controls_;
+    bool every_key_ = false, overwrite_ = false;
+};
+
+}  // namespace
+
+std::unique_ptr<Command> add_record(CLI::App& app) { return std::make_unique<RecordCommand>(app); }
+
+}  // namespace cursorum::tool
