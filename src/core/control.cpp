@@ -5,6 +5,7 @@
 
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/near_name.hpp"
+#include "core/postable.hpp"
 
 namespace cursorum {
 namespace {
@@ -131,9 +132,7 @@ Button button_of_hid_usage(unsigned page, unsigned usage) noexcept {
     return {};
 }
 
-bool can_be_posted(Button button) noexcept {
-    return button.number < first_either_side && by_number.row[button.number] != nothing;
-}
+bool can_be_posted(Button button) noexcept { return postable_buttons.contains(button); }
 
 std::string_view near_control_name(std::string_view mistyped) noexcept {
     // What is printed on a key, instead of the key's name.

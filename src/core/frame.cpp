@@ -2,11 +2,14 @@
 
 #include <algorithm>
 
+#include "core/merging.hpp"
+
 namespace cursorum {
 
 using detail::Effect;
 using detail::Record;
 using detail::SlotKind;
+using detail::What;
 
 /// Adds up a button's edges, in order, into its figures. Three lists of edges go through it: the merged button's, one
 /// device's, and those of any of several.
@@ -61,7 +64,7 @@ struct FigureTally {
 private:
     void add_hold(std::int64_t until, std::int64_t last_pulse) noexcept {
         figures.down_span_ += Duration{until - std::max(begun, t0)};
-        if (adopted || last_pulse <= t0) return;
+        if (adopted || last_pulse <= t0 || last_pulse - begun < repeat->delay.count()) return;
         const Time press{Duration{begun}};
         figures.repeat_count_ += repeats_until(*repeat, press, Time{Duration{last_pulse}}) -
                                  repeats_until(*repeat, press, Time{Duration{t0}});
@@ -79,84 +82,147 @@ double ButtonFigures::down_share() const noexcept {
     return static_cast<double>(down_span_.count()) / static_cast<double>(frame_length_.count());
 }
 
-ButtonFigures ButtonReading::figures() const noexcept {
-    return device_ == Frame::every_device ? frame_->merged_figures(button_) : frame_->device_figures(button_, device_);
-}
-
 // A button's entries are linked from the last to the first; the few that a frame has are turned round on the stack.
 template <typename Visit>
 void Frame::for_each_record(Button button, Visit&& visit) const noexcept {
-    if (!bit(state_->touched, button)) return;
-    std::array<std::uint32_t, 32> indices;
+    std::array<std::uint32_t, 32> ordinals;
     unsigned count = 0;
-    std::uint32_t index = entries_->last[button.number];
-    for (; index != detail::no_link && count < indices.size(); index = entries_->records[index].link)
-        indices[count++] = index;
-    if (index == detail::no_link) {
-        while (count > 0) visit(entries_->records[indices[--count]]);
+    const Record* const records = entries_->records.data();
+    const std::uint32_t base = entries_->base;
+    std::uint32_t ordinal = entries_->last[button.number];
+    for (; ordinal >= base && count < ordinals.size(); ordinal = records[ordinal - base].low())
+        ordinals[count++] = ordinal;
+    if (ordinal < base) {
+        while (count > 0) visit(records[ordinals[--count] - base]);
         return;
     }
     for (std::uint32_t i = 0; i < entries_->count; ++i)
-        if (entries_->records[i].button == button.number) visit(entries_->records[i]);
+        if (entries_->records[i].button() == button.number) visit(entries_->records[i]);
 }
 
+namespace {
+
+/// What a single edge adds to the four counts.
+struct EffectCounts {
+    std::uint8_t press, release, adopt, cancel;
+};
+constexpr std::array<EffectCounts, 8> effect_counts = [] {
+    std::array<EffectCounts, 8> counts{};
+    counts[static_cast<unsigned>(Effect::press)].press = 1;
+    counts[static_cast<unsigned>(Effect::adopt)].adopt = 1;
+    counts[static_cast<unsigned>(Effect::release)].release = 1;
+    counts[static_cast<unsigned>(Effect::cancel)].cancel = 1;
+    counts[static_cast<unsigned>(Effect::restart)] = {.press = 1, .release = 0, .adopt = 0, .cancel = 1};
+    return counts;
+}();
+
+// Stands for the record of a button that has none in a frame, by its level.
+constexpr std::array<Record, 2> no_record{
+    Record::of(0, 0, 0, 0, What::of(SlotKind::plain, Effect::none, false, false)),
+    Record::of(0, 0, 0, 0, What::of(SlotKind::plain, Effect::none, false, true)),
+};
+
+}  // namespace
+
+// Most buttons that are not idle have one record in a frame, or none, and no hold as long as the repeat's delay. Those go
+// through in a straight line; the rest goes through the tally, which says the same.
 ButtonFigures Frame::merged_figures(Button button) const noexcept {
     if (button.number >= button_capacity) button = {};
-    FigureTally tally{state_->t0, state_->t1, repeat_of(button), bit(state_->previous, button),
-                      bit(state_->adopted, button), state_->start[button.number]};
+    const std::uint32_t ordinal = entries_->last[button.number], base = entries_->base;
+    const bool was_down = this->was_down(button);
+    const Record* const record =
+        ordinal >= base ? entries_->records.data() + (ordinal - base) : &no_record[was_down];
+    const What what = record->what();
+    const std::int64_t t0 = state_->t0, t1 = state_->t1, time = record->time, start = state_->start[button.number];
+    const bool down = what.is_down(), starts = what.presses() | (what.effect() == Effect::adopt), ends = what.ends();
+    const std::int64_t old_hold = was_down ? (ends ? time : t1) - start : 0;
+    const std::int64_t new_hold = starts ? t1 - time : 0;
+    if ((record->low() >= base) | (old_hold + new_hold >= repeat_of(button).delay.count())) [[unlikely]]
+        return merged_tally(button);
+
+    const EffectCounts counts = effect_counts[static_cast<unsigned>(what.effect())];
+    ButtonFigures figures;
+    figures.was_down_ = was_down;
+    figures.down_ = down;
+    figures.any_edge_ = what.effect() != Effect::none;
+    figures.frame_length_ = Duration{t1 - t0};
+    figures.press_count_ = counts.press;
+    figures.release_count_ = counts.release;
+    figures.adopt_count_ = counts.adopt;
+    figures.cancel_count_ = counts.cancel;
+    figures.system_repeat_count_ = what.kind() == SlotKind::system_repeat;
+    figures.held_for_ = Duration{starts ? new_hold : old_hold};
+    figures.released_after_ = Duration{counts.release ? old_hold : 0};
+    const std::int64_t old_span = was_down ? (ends ? time : t1) - t0 : 0;
+    figures.down_span_ = Duration{old_span + new_hold};
+    return figures;
+}
+
+ButtonFigures Frame::merged_tally(Button button) const noexcept {
+    FigureTally tally{state_->t0, state_->t1, repeat_of(button), was_down(button), state_->adopted[button.number],
+                      state_->start[button.number]};
     for_each_record(button, [&](const Record& record) {
-        tally.figures.system_repeat_count_ += record.kind() == SlotKind::system_repeat;
-        tally.apply(record.effect(), record.time);
+        tally.figures.system_repeat_count_ += record.what().kind() == SlotKind::system_repeat;
+        tally.apply(record.what().effect(), record.time);
     });
     return tally.finish();
 }
 
 ButtonFigures Frame::device_figures(Button button, unsigned device) const noexcept {
-    if (button.number >= button_capacity) button = {};
-    // An either-side name has no hold of its own on a device: its two keys' holds are merged here.
-    unsigned holders = 0, pressed_holders = 0;
+    if (button.number >= button_capacity || device == unknown_device) button = {};
+    // One button is one hold; an either-side name is merged here from its two keys'.
+    ButtonSet keys{button};
+    if (button.number >= first_either_side) {
+        const unsigned left = 0xE0U + button.number - first_either_side;
+        keys = {Button{static_cast<std::uint16_t>(left)}, Button{static_cast<std::uint16_t>(left + 4)}};
+    }
+    Holders holders = 0;
+    ButtonSet pressed;
     std::int64_t start = 0;
     bool adopted = true;
-    const auto is_meant = [&](std::uint16_t number) {
-        return number == button.number ||
-               (button.number >= first_either_side && (number & ~7U) == 0xE0U &&
-                first_either_side + (number & 3U) == button.number);
-    };
-    ButtonSet pressed_keys;
-    for (unsigned word = 0; word < state_->held.size(); ++word) {
-        for (std::uint64_t rest = state_->held[word]; rest != 0; rest &= rest - 1) {
-            const detail::DeviceHold& hold = state_->holds[word * 64 + static_cast<unsigned>(std::countr_zero(rest))];
-            if (hold.device != device || !is_meant(hold.button)) continue;
-            if (holders == 0 || (hold.pressed && adopted) || (hold.pressed != adopted && hold.start < start)) {
-                start = hold.start;
-                adopted = !hold.pressed;
-            }
-            ++holders;
-            if (hold.pressed) pressed_keys.insert({hold.button});
+    keys.for_each([&](Button key) {
+        const detail::DeviceHold* hold = find_hold(key, device);
+        if (!hold) return;
+        const bool by_press = hold->what().kind() == SlotKind::press;
+        if (holders == 0 || (by_press && adopted) || (by_press != adopted && hold->time < start)) {
+            start = hold->time;
+            adopted = !by_press;
         }
-    }
-    pressed_holders = pressed_keys.size();
-    FigureTally tally{state_->t0, state_->t1, repeat_of(button), holders != 0, adopted, start};
-    for_each_record(button, [&](const Record& record) {
-        if (record.device != device) return;
-        switch (record.kind()) {
-            case SlotKind::press:
-                if (holders == 0) tally.begin(record.time, false);
-                else if (pressed_holders == 0) tally.apply(Effect::restart, record.time);
-                ++holders, ++pressed_holders;
-                break;
-            case SlotKind::adopt:
-                if (holders++ == 0) tally.begin(record.time, true);
-                break;
-            case SlotKind::release:
-            case SlotKind::cancel:
-                pressed_holders -= pressed_holders == holders;
-                if (--holders == 0) tally.end(record.time, record.kind() == SlotKind::cancel);
-                break;
-            default: ++tally.figures.system_repeat_count_;
-        }
+        holders = static_cast<Holders>(holders + (by_press ? pressed_holder : adopted_holder));
+        pressed.set(key, by_press);
     });
+    FigureTally tally{state_->t0, state_->t1, repeat_of(button), holders != 0, adopted, start};
+    const auto take = [&](const Record& record) {
+        const SlotKind kind = record.what().kind();
+        const Button key{record.button()};
+        if (record.device() != device) return;
+        tally.figures.system_repeat_count_ += kind == SlotKind::system_repeat;
+        if (kind == SlotKind::system_repeat) return;
+        tally.apply(merge(holders, kind, pressed.contains(key)), record.time);
+        pressed.set(key, kind == SlotKind::press);
+    };
+    if (keys.size() == 1) {
+        for_each_record(button, take);
+    } else {
+        for (std::uint32_t i = 0; i < entries_->count; ++i)
+            if (keys.contains({entries_->records[i].button()})) take(entries_->records[i]);
+    }
     return tally.finish();
+}
+
+// The button's hold on a device at the frame's start, null if it was up. The inlet tells where to look; should it have
+// given the place to another button since, the sampler's own is found by searching.
+const detail::DeviceHold* Frame::find_hold(Button button, unsigned device) const noexcept {
+    const auto is_it = [&](const detail::DeviceHold& hold) {
+        return hold.button() == button.number && hold.device() == device && hold.what().device_is_down();
+    };
+    const Inlet& inlet = timeline_->desk();
+    if (device >= inlet.devices_.size()) return nullptr;
+    const std::uint16_t place = inlet.devices_[device].hold_of[button.number];
+    if (place == Inlet::never_held) return nullptr;
+    if (place != Inlet::hold_lost && is_it(state_->holds[place])) return &state_->holds[place];
+    const auto found = std::find_if(state_->holds.begin(), state_->holds.end() - 1, is_it);
+    return found == state_->holds.end() - 1 ? nullptr : &*found;
 }
 
 ButtonFigures Frame::any(std::initializer_list<Button> buttons) const noexcept {
@@ -166,8 +232,8 @@ ButtonFigures Frame::any(std::initializer_list<Button> buttons) const noexcept {
     bool adopted = true;
     ButtonSet down, pressed;  // which of them are held, and held by a press
     wanted.for_each([&](Button button) {
-        if (!bit(state_->previous, button)) return;
-        const bool by_adopt = bit(state_->adopted, button);
+        if (!was_down(button)) return;
+        const bool by_adopt = state_->adopted[button.number];
         const std::int64_t begun = state_->start[button.number];
         if (down.empty() || (adopted && !by_adopt) || (adopted == by_adopt && begun < start)) {
             start = begun;
@@ -179,10 +245,10 @@ ButtonFigures Frame::any(std::initializer_list<Button> buttons) const noexcept {
     FigureTally tally{state_->t0, state_->t1, repeat_of(first), !down.empty(), adopted, start};
     for (std::uint32_t i = 0; i < entries_->count; ++i) {
         const Record& record = entries_->records[i];
-        const Button button{record.button};
+        const Button button{record.button()};
         if (!wanted.contains(button)) continue;
-        tally.figures.system_repeat_count_ += record.kind() == SlotKind::system_repeat;
-        const Effect effect = record.effect();
+        tally.figures.system_repeat_count_ += record.what().kind() == SlotKind::system_repeat;
+        const Effect effect = record.what().effect();
         if (effect == Effect::none) continue;
         if (effect == Effect::release || effect == Effect::cancel || effect == Effect::restart) {
             down.erase(button);
@@ -209,7 +275,16 @@ DeviceFrame Frame::on(DeviceId device) const noexcept {
 }
 
 ButtonSet Frame::active() const noexcept {
-    return ButtonSet{state_->previous} | ButtonSet{state_->current} | ButtonSet{state_->touched};
+    ButtonSet active{state_->levels};
+    for (std::uint32_t i = 0; i < entries_->count; ++i) active.insert({entries_->records[i].button()});
+    return active;
+}
+
+Snapshot Frame::current() const noexcept {
+    ButtonSet levels{state_->levels};
+    for (std::uint32_t i = 0; i < entries_->count; ++i)
+        levels.set({entries_->records[i].button()}, entries_->records[i].what().is_down());
+    return {end(), levels};
 }
 
 // ---- edges
@@ -224,7 +299,7 @@ EdgeRange::Iterator::Iterator(const Frame& frame, std::uint32_t count) noexcept 
 void EdgeRange::Iterator::skip() noexcept {
     for (; index_ < count_; ++index_) {
         const Record& record = frame_->entries_->records[index_];
-        if (record.kind() <= SlotKind::cancel && record.button < first_either_side) return;
+        if (record.what().kind() <= SlotKind::cancel && record.button() < first_either_side) return;
     }
 }
 
@@ -236,8 +311,8 @@ EdgeRange::Iterator& EdgeRange::Iterator::operator++() noexcept {
 
 Edge EdgeRange::Iterator::operator*() const noexcept {
     const Record& record = frame_->entries_->records[index_];
-    return {Time{Duration{record.time}}, frame_->timeline_->device(record.device).id, {record.button},
-            static_cast<EdgeKind>(record.kind())};
+    return {Time{Duration{record.time}}, frame_->timeline_->device(record.device()).id, {record.button()},
+            static_cast<EdgeKind>(record.what().kind())};
 }
 
 }  // namespace cursorum

@@ -4,20 +4,42 @@
 #include <bit>
 #include <cassert>
 #include <cstring>
+#include <numeric>
+#include <utility>
+
+#include "core/either_side.hpp"
+#include "core/merging.hpp"
+#include "core/postable.hpp"
 
 namespace cursorum {
 
+using detail::Effect;
 using detail::Slot;
 using detail::SlotKind;
+using detail::What;
 
 namespace {
 
-constexpr std::uint32_t least_history = 2048;  // one event may cancel and start every hold: 2 * hold_capacity slots
+// One event may end and start every hold, each with a slot for an either-side name, and stand behind a late one.
+constexpr std::uint32_t least_history = 8 * hold_capacity;
+static_assert(least_history > 4 * hold_capacity + 1);
 constexpr std::uint32_t most_history = std::uint32_t{1} << 26;
 constexpr DeviceId desk_keyboard{1};
 constexpr DeviceId desk_mouse{2};
 
 bool is_mouse_button(Button button) noexcept { return button.number >= 288 && button.number < 304; }
+
+// What posting has to know of a button, in one look.
+constexpr std::uint8_t not_postable = 0, plain_button = 1, either_side = 2;  // and up: which of the either-side names
+constexpr std::array<std::uint8_t, button_capacity> traits = [] {
+    std::array<std::uint8_t, button_capacity> table{};
+    postable_buttons.for_each([&table](Button button) {
+        const unsigned name = either_side_of(button.number);
+        table[button.number] =
+            name == 0 ? plain_button : static_cast<std::uint8_t>(either_side + name - first_either_side);
+    });
+    return table;
+}();
 
 /// Buttons of one device in the order of their names, as edges that happen at once are told.
 struct SortedButtons {
@@ -49,31 +71,34 @@ Inlet::Inlet(const TimelineOptions& options)
     for (const auto& [id, kind, name] : {std::tuple{desk_keyboard, DeviceKind::keyboard, "desk keyboard"},
                                          std::tuple{desk_mouse, DeviceKind::mouse, "desk mouse"}}) {
         if (devices_.size() == device_room_) return;
-        Device& device = devices_.emplace_back();
-        device.id = id;
-        device.kind = kind;
-        take_info(device, {.kind = kind, .name = name});
+        add_device(id, {.kind = kind, .name = name});
     }
 }
 
 // ---- posting
 
 Outcome Inlet::button(Button control, bool down, Time when) noexcept {
-    return button(is_mouse_button(control) ? desk_mouse : desk_keyboard, control, down, when);
+    return post_button(is_mouse_button(control) ? desk_mouse : desk_keyboard, control, down, false, when);
 }
 
 Outcome Inlet::system_repeat(Button control, Time when) noexcept {
-    return system_repeat(is_mouse_button(control) ? desk_mouse : desk_keyboard, control, when);
+    return post_button(is_mouse_button(control) ? desk_mouse : desk_keyboard, control, true, true, when);
 }
 
-Outcome Inlet::motion(double, double, Time when) noexcept {
-    begin(when);
-    return finish(apply_plain(desk_mouse, true));
+Outcome Inlet::button(DeviceId device, Button control, bool down, Time when) noexcept {
+    return post_button(device, control, down, false, when);
 }
 
-Outcome Inlet::wheel(double, double, Time when) noexcept {
-    begin(when);
-    return finish(apply_plain(desk_mouse, true));
+Outcome Inlet::system_repeat(DeviceId device, Button control, Time when) noexcept {
+    return post_button(device, control, true, true, when);
+}
+
+Outcome Inlet::motion(double, double, Time when) noexcept { return post_plain(desk_mouse, when); }
+
+Outcome Inlet::wheel(double, double, Time when) noexcept { return post_plain(desk_mouse, when); }
+
+Outcome Inlet::state(DeviceId device, const ButtonSet& down, Time when, bool adopt) noexcept {
+    return post_state(device, &down, adopt, when);
 }
 
 Outcome Inlet::focus(bool has, Time when) noexcept {
@@ -83,7 +108,7 @@ Outcome Inlet::focus(bool has, Time when) noexcept {
 
 Outcome Inlet::interrupt(Time when) noexcept {
     begin(when);
-    cancel_all(Reach::everything, no_device);
+    cancel_all(Reach::everything, nullptr);
     for (Device& device : devices_) device.adopt_next = true;
     return finish(Outcome::interrupted);
 }
@@ -95,141 +120,143 @@ Outcome Inlet::connect(DeviceId device, const DeviceInfo& info, Time when) noexc
 
 Outcome Inlet::disconnect(DeviceId id, Time when) noexcept {
     begin(when);
-    const unsigned device = find_device(id);
-    if (device == no_device || !devices_[device].connected) return finish(Outcome::stray_device);
+    Device* device = find_device(id);
+    if (!device || !device->connected) return finish(Outcome::stray_device);
     cancel_all(Reach::device, device);
-    devices_[device].connected = false;
+    device->connected = device->listens = false;
     return finish(Outcome::disconnected);
-}
-
-Outcome Inlet::button(DeviceId device, Button control, bool down, Time when) noexcept {
-    begin(when);
-    return finish(apply_button(device, control, down, false));
-}
-
-Outcome Inlet::system_repeat(DeviceId device, Button control, Time when) noexcept {
-    begin(when);
-    return finish(apply_button(device, control, true, true));
-}
-
-Outcome Inlet::state(DeviceId device, const ButtonSet& down, Time when, bool adopt) noexcept {
-    begin(when);
-    return finish(apply_state(device, &down, adopt));
 }
 
 Outcome Inlet::post(const Event& event) noexcept {
     switch (event.type) {
         case EventType::connect: return connect(event.device, event.info, event.time);
         case EventType::disconnect: return disconnect(event.device, event.time);
+        case EventType::button:
+            return post_button(event.device, event.control, event.down, event.down && event.system_repeat, event.time);
+        case EventType::state:
+            return post_state(event.device, event.has_down_set ? &event.down_set : nullptr, event.adopt, event.time);
         case EventType::focus: return focus(event.focused, event.time);
         case EventType::interrupt: return interrupt(event.time);
-        default: break;
-    }
-    begin(event.time);
-    switch (event.type) {
-        case EventType::button:
-            return finish(apply_button(event.device, event.control, event.down, event.down && event.system_repeat));
-        case EventType::state:
-            return finish(apply_state(event.device, event.has_down_set ? &event.down_set : nullptr, event.adopt));
         case EventType::motion:
         case EventType::wheel:
-        case EventType::axis: return finish(apply_plain(event.device, true));
-        case EventType::text: return finish(focused_ ? Outcome::taken : Outcome::ignored);
-        default: return finish(Outcome::taken);
+        case EventType::axis: return post_plain(event.device, event.time);
+        case EventType::locks:
+        case EventType::text: break;
     }
+    begin(event.time);
+    return finish(event.type == EventType::locks || focused_ ? Outcome::taken : Outcome::ignored);
 }
 
 // ---- one event
 
-void Inlet::begin(Time stamp) noexcept {
+inline void Inlet::begin(Time stamp) noexcept {
     std::int64_t time = nanoseconds(stamp);
     if (time > nanoseconds(latest_time) || time < nanoseconds(earliest_time)) [[unlikely]] {
         time = std::clamp(time, nanoseconds(earliest_time), nanoseconds(latest_time));
-        ++counters_.clamped;
+        ++clamped_;
     }
-    ++counters_.events;
-    event_has_slot_ = false;
+    is_first_slot_ = true;
     if (time < latest_) [[unlikely]] {
-        ++counters_.backdated;
-        ring_.write({time, 0, hold_capacity, 0, static_cast<std::uint8_t>(static_cast<unsigned>(SlotKind::late) |
-                                                              Slot::first_of_event)});
-        event_has_slot_ = true;
+        ++backdated_;
+        ring_.write(Slot::of(time, hold_capacity, 0, 0, What::of(SlotKind::late, Effect::none, true, false)));
+        is_first_slot_ = false;
     } else {
         latest_ = time;
     }
 }
 
-Outcome Inlet::finish(Outcome outcome) noexcept {
-    if (!event_has_slot_) write(SlotKind::plain, 0, {}, hold_capacity);
+inline Outcome Inlet::finish(Outcome outcome) noexcept {
+    if (is_first_slot_)
+        ring_.write(Slot::of(latest_, hold_capacity, 0, 0, What::of(SlotKind::plain, Effect::none, true, false)));
     ring_.publish();
-    switch (outcome) {
-        case Outcome::system_repeat:
-        case Outcome::adopted_repeat: ++counters_.system_repeats; break;
-        case Outcome::lost_release: ++counters_.lost_releases; break;
-        case Outcome::stray_release:
-        case Outcome::stray_device:
-        case Outcome::stray_connect:
-        case Outcome::stray_kind: ++counters_.strays; break;
-        case Outcome::ignored: ++counters_.ignored; break;
-        case Outcome::refused_devices:
-        case Outcome::refused_holds:
-        case Outcome::refused_control: ++counters_.refused; break;
-        default: break;
-    }
+    ++outcomes_[static_cast<unsigned>(outcome)];
     return outcome;
 }
 
-void Inlet::write(SlotKind kind, unsigned device, Button button, unsigned hold) noexcept {
-    const unsigned what = static_cast<unsigned>(kind) | (event_has_slot_ ? 0U : unsigned{Slot::first_of_event});
-    ring_.write({latest_, button.number, static_cast<std::uint16_t>(hold), static_cast<std::uint8_t>(device),
-                 static_cast<std::uint8_t>(what)});
-    event_has_slot_ = true;
+inline void Inlet::write_slot(SlotKind kind, const Device& device, unsigned button, unsigned hold,
+                              bool was_pressed) noexcept {
+    const Effect effect = merge(holders_[button], kind, was_pressed);
+    ring_.write(Slot::of(latest_, hold, button, device.number,
+                         What::of(kind, effect, is_first_slot_, is_held(holders_[button]))));
+    is_first_slot_ = false;
 }
+
+inline void Inlet::write(SlotKind kind, const Device& device, Button button, unsigned hold, bool was_pressed) noexcept {
+    if (const unsigned trait = traits[button.number]; trait > plain_button) [[unlikely]]
+        write_slot(kind, device, first_either_side + trait - either_side, hold, was_pressed);
+    write_slot(kind, device, button.number, hold, was_pressed);
+}
+
+InletCounters Inlet::counters() const noexcept {
+    const auto count = [this](auto... outcomes) { return (outcomes_[static_cast<unsigned>(outcomes)] + ...); };
+    return {.events = events(),
+            .strays = count(Outcome::stray_release, Outcome::stray_device, Outcome::stray_connect, Outcome::stray_kind),
+            .ignored = count(Outcome::ignored),
+            .refused = count(Outcome::refused_devices, Outcome::refused_holds, Outcome::refused_control),
+            .system_repeats = count(Outcome::system_repeat, Outcome::adopted_repeat),
+            .lost_releases = count(Outcome::lost_release),
+            .backdated = backdated_,
+            .clamped = clamped_};
+}
+
+std::uint64_t Inlet::events() const noexcept { return std::accumulate(outcomes_.begin(), outcomes_.end(), std::uint64_t{0}); }
 
 // ---- the rules
 
-Outcome Inlet::apply_button(DeviceId id, Button button, bool down, bool marked) noexcept {
-    const unsigned device = find_device(id);
-    if (device == no_device || !devices_[device].connected) return Outcome::stray_device;
-    const Device& of = devices_[device];
-    if (!focused_ && !of.background) return Outcome::ignored;
-    if (!can_be_posted(button)) return Outcome::refused_control;
-    const bool is_down = of.down.contains(button);
-    if (!down) {
-        if (!is_down) return Outcome::stray_release;
-        end_hold(SlotKind::release, device, button);
-        return Outcome::release;
+Outcome Inlet::post_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept {
+    begin(when);
+    Device* device = find_device(id);
+    if (!device || !device->listens) return finish(deaf(device));
+    if (button.number >= button_capacity || traits[button.number] == not_postable)
+        return finish(Outcome::refused_control);
+    // Not by contains(): its range check would make a branch on the level, which nothing can predict.
+    const bool is_down = (device->down.words()[button.number / 64] >> (button.number % 64) & 1) != 0;
+    if ((is_down ^ down) & !marked) [[likely]] {
+        if (!edge(down ? SlotKind::press : SlotKind::release, *device, button)) return finish(Outcome::refused_holds);
+        return finish(down ? Outcome::press : Outcome::release);
     }
-    if (!is_down) {
-        if (!start_hold(marked ? SlotKind::adopt : SlotKind::press, device, button)) return Outcome::refused_holds;
-        if (!marked) return Outcome::press;
-        write(SlotKind::system_repeat, device, button, hold_capacity);
-        return Outcome::adopted_repeat;
-    }
-    if (marked || !of.marks_repeats) {
-        write(SlotKind::system_repeat, device, button, hold_capacity);
-        return Outcome::system_repeat;
-    }
-    end_hold(SlotKind::cancel, device, button);
-    return start_hold(SlotKind::press, device, button) ? Outcome::lost_release : Outcome::refused_holds;
+    if (!down) return finish(Outcome::stray_release);
+    if (is_down) return finish(down_again(*device, button, marked));
+    if (!edge(SlotKind::adopt, *device, button)) return finish(Outcome::refused_holds);
+    write(SlotKind::system_repeat, *device, button, hold_capacity, false);
+    return finish(Outcome::adopted_repeat);
 }
 
-Outcome Inlet::apply_state(DeviceId id, const ButtonSet* down, bool adopt) noexcept {
-    const unsigned device = find_device(id);
-    if (device == no_device || !devices_[device].connected) return Outcome::stray_device;
-    Device& of = devices_[device];
-    if (!focused_ && !of.background) return Outcome::ignored;
-    if (!down) return adopt ? Outcome::state_adopted : Outcome::state_taken;
-    const bool adopting = adopt || of.adopt_next;
-    of.adopt_next = false;
-    const SortedButtons ended{minus(of.down, *down)};
-    for (unsigned i = 0; i < ended.count; ++i)
-        end_hold(adopting ? SlotKind::cancel : SlotKind::release, device, ended[i]);
+Outcome Inlet::deaf(const Device* device) noexcept {
+    return device && device->connected ? Outcome::ignored : Outcome::stray_device;
+}
+
+Outcome Inlet::down_again(Device& device, Button button, bool marked) noexcept {
+    if (marked || !device.marks_repeats) {
+        write(SlotKind::system_repeat, device, button, hold_capacity, false);
+        return Outcome::system_repeat;
+    }
+    edge(SlotKind::cancel, device, button);
+    edge(SlotKind::press, device, button);
+    return Outcome::lost_release;
+}
+
+Outcome Inlet::post_plain(DeviceId id, Time when) noexcept {
+    begin(when);
+    const Device* device = find_device(id);
+    return finish(device && device->listens ? Outcome::taken : deaf(device));
+}
+
+Outcome Inlet::post_state(DeviceId id, const ButtonSet* down, bool adopt, Time when) noexcept {
+    begin(when);
+    Device* device = find_device(id);
+    if (!device || !device->listens) return finish(deaf(device));
+    if (!down) return finish(Outcome::taken);  // axes alone
+    return finish(apply_state(*device, *down, adopt || std::exchange(device->adopt_next, false)));
+}
+
+Outcome Inlet::apply_state(Device& device, const ButtonSet& down, bool adopting) noexcept {
+    device.adopt_next = false;
+    const SortedButtons ended{minus(device.down, down)}, started{minus(down, device.down)};
+    for (unsigned i = 0; i < ended.count; ++i) edge(adopting ? SlotKind::cancel : SlotKind::release, device, ended[i]);
     bool all = true;
-    const SortedButtons started{minus(*down, of.down)};
     for (unsigned i = 0; i < started.count; ++i)
-        if (can_be_posted(started[i]))
-            all &= start_hold(adopting ? SlotKind::adopt : SlotKind::press, device, started[i]);
+        all &= edge(adopting ? SlotKind::adopt : SlotKind::press, device, started[i]);
     if (!all) return Outcome::refused_holds;
     return adopting ? Outcome::state_adopted : Outcome::state_taken;
 }
@@ -237,42 +264,41 @@ Outcome Inlet::apply_state(DeviceId id, const ButtonSet* down, bool adopt) noexc
 Outcome Inlet::apply_focus(bool has) noexcept {
     if (has == focused_) return Outcome::focus_unchanged;
     focused_ = has;
-    if (!has) {
-        cancel_all(Reach::foreground, no_device);
-        return Outcome::focus_lost;
+    if (!has) cancel_all(Reach::foreground, nullptr);
+    for (Device& device : devices_) {
+        if (device.background) continue;
+        device.listens = device.connected && has;
+        if (has) device.adopt_next = true;
     }
-    for (Device& device : devices_)
-        if (!device.background) device.adopt_next = true;
-    return Outcome::focus_gained;
-}
-
-Outcome Inlet::apply_plain(DeviceId id, bool has_device) noexcept {
-    const unsigned device = has_device ? find_device(id) : no_device;
-    if (has_device && (device == no_device || !devices_[device].connected)) return Outcome::stray_device;
-    return focused_ || (has_device && devices_[device].background) ? Outcome::taken : Outcome::ignored;
+    return has ? Outcome::focus_gained : Outcome::focus_lost;
 }
 
 Outcome Inlet::apply_connect(DeviceId id, const DeviceInfo& info) noexcept {
-    const unsigned known = find_device(id);
-    if (known != no_device) {
-        Device& device = devices_[known];
-        if (device.connected) return Outcome::stray_connect;
-        if (device.kind != info.kind) return Outcome::stray_kind;
-        take_info(device, info);
+    if (Device* known = find_device(id)) {
+        if (known->connected) return Outcome::stray_connect;
+        if (known->kind != info.kind) return Outcome::stray_kind;
+        take_info(*known, info);
         return Outcome::connected;
     }
     if (devices_.size() == device_room_) return Outcome::refused_devices;
+    add_device(id, info);
+    return Outcome::connected;
+}
+
+void Inlet::add_device(DeviceId id, const DeviceInfo& info) noexcept {
     Device& device = devices_.emplace_back();  // within the capacity reserved at construction
+    device.number = static_cast<std::uint8_t>(devices_.size() - 1);
     device.id = id;
     device.kind = info.kind;
+    device.hold_of.fill(never_held);
     take_info(device, info);
-    return Outcome::connected;
 }
 
 void Inlet::take_info(Device& device, const DeviceInfo& info) noexcept {
     device.connected = true;
     device.marks_repeats = info.marks_repeats;
     device.background = info.background;
+    device.listens = focused_ || info.background;
     device.is_virtual = info.is_virtual;
     device.adopt_next = true;
     std::size_t size = std::min(info.name.size(), device.name.size());
@@ -284,67 +310,69 @@ void Inlet::take_info(Device& device, const DeviceInfo& info) noexcept {
 
 // ---- holds
 
-bool Inlet::start_hold(SlotKind kind, unsigned device, Button button) noexcept {
-    const unsigned hold = try_bind_hold(device, button);
-    if (hold == hold_capacity) return false;
-    holds_[hold].start = latest_;
-    holds_[hold].pressed = kind == SlotKind::press;
-    holds_[hold].down = true;
-    ++holds_down_;
-    devices_[device].down.insert(button);
-    write(kind, device, button, hold);
+// Changes the level of a device's button and writes the edge; false if there is no room for one more hold. Without
+// branches on the direction: presses and releases come in no order that a processor could guess.
+inline bool Inlet::edge(SlotKind kind, Device& device, Button button) noexcept {
+    const bool down = kind == SlotKind::press || kind == SlotKind::adopt;
+    const unsigned place = try_bind_hold(device, button);
+    if (place == hold_capacity) [[unlikely]] return false;
+    Hold& hold = holds_[place];
+    assert(hold.down != down);
+    const bool was_pressed = hold.pressed;
+    hold.start = down ? latest_ : hold.start;
+    hold.pressed = kind == SlotKind::press;
+    hold.down = down;
+    device.down.toggle(button);
+    write(kind, device, button, place, was_pressed);
     return true;
 }
 
-void Inlet::end_hold(SlotKind kind, unsigned device, Button button) noexcept {
-    const unsigned hold = devices_[device].hold_of[button.number];
-    assert(holds_[hold].down && holds_[hold].button == button.number && holds_[hold].device == device);
-    holds_[hold].down = false;
-    --holds_down_;
-    devices_[device].down.erase(button);
-    write(kind, device, button, hold);
-}
-
 // A button keeps its hold from press to press, so that a sampler which missed some of them still speaks of the same.
-unsigned Inlet::try_bind_hold(unsigned device, Button button) noexcept {
-    std::uint16_t& bound = devices_[device].hold_of[button.number];
-    if (holds_[bound].button == button.number && holds_[bound].device == device) return bound;
-    if (holds_down_ == hold_capacity) return hold_capacity;
-    while (holds_[next_hold_].down) next_hold_ = (next_hold_ + 1) % hold_capacity;
-    bound = static_cast<std::uint16_t>(next_hold_);
-    holds_[bound].button = button.number;
-    holds_[bound].device = static_cast<std::uint8_t>(device);
-    next_hold_ = (next_hold_ + 1) % hold_capacity;
-    return bound;
+inline unsigned Inlet::try_bind_hold(Device& device, Button button) noexcept {
+    const std::uint16_t bound = device.hold_of[button.number];
+    return bound < hold_capacity ? bound : try_rebind_hold(device, button);
 }
 
-void Inlet::cancel_all(Reach reach, unsigned device) noexcept {
+unsigned Inlet::try_rebind_hold(Device& device, Button button) noexcept {
+    unsigned tried = 0;
+    for (; tried < hold_capacity && holds_[next_hold_].down; ++tried) next_hold_ = (next_hold_ + 1) % hold_capacity;
+    if (tried == hold_capacity) return hold_capacity;
+    const unsigned place = next_hold_;
+    next_hold_ = (next_hold_ + 1) % hold_capacity;
+    Hold& hold = holds_[place];
+    if (hold.button != 0) devices_[hold.device].hold_of[hold.button] = hold_lost;
+    hold.button = button.number;
+    hold.device = device.number;
+    device.hold_of[button.number] = static_cast<std::uint16_t>(place);
+    return place;
+}
+
+void Inlet::cancel_all(Reach reach, const Device* only) noexcept {
     struct Key {
         std::uint32_t id;
         std::uint16_t rank, hold;
     };
     std::array<Key, hold_capacity> keys;
     unsigned count = 0;
-    for (unsigned i = 0; i < devices_.size(); ++i) {
-        const Device& of = devices_[i];
-        if ((reach == Reach::device && i != device) || (reach == Reach::foreground && of.background)) continue;
-        of.down.for_each([&](Button b) {
-            keys[count++] = {static_cast<std::uint32_t>(of.id), name_rank(b), of.hold_of[b.number]};
+    for (const Device& device : devices_) {
+        if ((reach == Reach::device && &device != only) || (reach == Reach::foreground && device.background)) continue;
+        device.down.for_each([&](Button b) {
+            keys[count++] = {static_cast<std::uint32_t>(device.id), name_rank(b), device.hold_of[b.number]};
         });
     }
     std::sort(keys.begin(), keys.begin() + count,
               [](const Key& a, const Key& b) { return a.id != b.id ? a.id < b.id : a.rank < b.rank; });
     for (unsigned i = 0; i < count; ++i) {
         const Hold& hold = holds_[keys[i].hold];
-        end_hold(SlotKind::cancel, hold.device, {hold.button});
+        edge(SlotKind::cancel, devices_[hold.device], {hold.button});
     }
 }
 
-unsigned Inlet::find_device(DeviceId id) noexcept {
-    if (last_device_ < devices_.size() && devices_[last_device_].id == id) return last_device_;
-    for (unsigned i = 0; i < devices_.size(); ++i)
-        if (devices_[i].id == id) return last_device_ = i;
-    return no_device;
+inline Inlet::Device* Inlet::find_device(DeviceId id) noexcept {
+    if (recent_device_ && recent_device_->id == id) [[likely]] return recent_device_;
+    for (Device& device : devices_)
+        if (device.id == id) return recent_device_ = &device;
+    return nullptr;
 }
 
 std::string_view Inlet::device_name(unsigned device) const noexcept {

@@ -2,68 +2,32 @@
 
 #include <algorithm>
 #include <cassert>
+#include <utility>
 
 #include "core/either_side.hpp"
+#include "core/merging.hpp"
 
 namespace cursorum {
 
 using detail::Effect;
+using detail::no_button;
+using detail::no_hold;
 using detail::Record;
 using detail::SamplerState;
 using detail::Slot;
 using detail::SlotKind;
+using detail::What;
 
 namespace {
 
-// One event adds at most two records (its own and its either-side name's); healing may end and start every hold.
+// Healing may end and start every hold, each with a record for an either-side name.
 constexpr std::size_t healing_records = 4 * hold_capacity;
-
-/// How a device's edge changes the pair of counters in SamplerState::holders.
-constexpr std::uint16_t holder = 0x0001, pressed_holder = 0x0101;
-
-/// Merging, as one look-up without a branch: which edge the merged button has. Indexed by what happened on the device,
-/// by whether nobody held the button before, nobody held it by a press before, nobody holds it after.
-constexpr unsigned merge_index(SlotKind kind, bool none_before, bool none_pressed_before, bool none_after) {
-    return static_cast<unsigned>(kind) * 8 + none_before * 4U + none_pressed_before * 2U + none_after * 1U;
-}
-
-constexpr std::array<Effect, 64> make_merge_table() {
-    std::array<Effect, 64> table{};
-    for (unsigned bits = 0; bits < 8; ++bits) {
-        const bool none_before = (bits & 4) != 0, none_pressed = (bits & 2) != 0, none_after = (bits & 1) != 0;
-        const auto at = [&](SlotKind kind) -> Effect& {
-            return table[merge_index(kind, none_before, none_pressed, none_after)];
-        };
-        at(SlotKind::press) = none_before ? Effect::press : none_pressed ? Effect::restart : Effect::none;
-        at(SlotKind::adopt) = none_before ? Effect::adopt : Effect::none;
-        at(SlotKind::release) = none_after ? Effect::release : Effect::none;
-        at(SlotKind::cancel) = none_after ? Effect::cancel : Effect::none;
-    }
-    return table;
-}
-constexpr auto merge_table = make_merge_table();
-
-// Indexed by SlotKind * 2 + (the hold had begun with a press).
-constexpr std::array<std::uint16_t, 16> holder_change = [] {
-    std::array<std::uint16_t, 16> change{};
-    for (unsigned pressed = 0; pressed < 2; ++pressed) {
-        change[static_cast<unsigned>(SlotKind::press) * 2 + pressed] = pressed_holder;
-        change[static_cast<unsigned>(SlotKind::adopt) * 2 + pressed] = holder;
-        const auto minus = static_cast<std::uint16_t>(-(pressed ? pressed_holder : holder));
-        change[static_cast<unsigned>(SlotKind::release) * 2 + pressed] = minus;
-        change[static_cast<unsigned>(SlotKind::cancel) * 2 + pressed] = minus;
-    }
-    return change;
-}();
-
-constexpr bool starts_press(Effect effect) noexcept { return effect == Effect::press || effect == Effect::restart; }
-constexpr bool ends(Effect effect) noexcept { return effect >= Effect::release; }
 
 }  // namespace
 
 Sampler::Sampler(const Timeline& timeline, const SamplerOptions& options)
     : timeline_{&timeline}, frame_{timeline, state_, entries_}, growing_{options.growing} {
-    const std::size_t room = 2 * timeline.desk().ring_.capacity() + healing_records;
+    const std::size_t room = timeline.desk().ring_.capacity() + healing_records;
     entries_.records.resize(room);
     entries_.holds.resize(room);
     state_.repeats[0] = options.repeat.is_valid() ? options.repeat : Repeat{};
@@ -91,8 +55,7 @@ void Sampler::gather(Time until) noexcept {
 
 void Sampler::open_frame() noexcept {
     entries_.commit(state_);
-    entries_.count = 0;
-    state_.erase_frame();
+    entries_.clear();
     state_.effective = std::max(state_.effective, state_.t0);
 }
 
@@ -101,13 +64,12 @@ Sampler::State Sampler::save() const noexcept {
     State saved;
     saved.state = state_;
     entries_.commit(saved.state);
-    saved.state.erase_frame();
     return saved;
 }
 
 void Sampler::restore(const State& saved) noexcept {
     state_ = saved.state;
-    entries_.count = 0;
+    entries_.clear();
     open_ = false;
 }
 
@@ -144,59 +106,85 @@ SamplerCounters Sampler::counters() const noexcept {
 
 // ---- taking events
 
+namespace {
+
+/// The part of a sampler that changes with every event, in registers while events are taken.
+struct Taking {
+    SamplerState& state;
+    detail::FrameEntries& entries;
+    Record* const records = entries.records.data();
+    std::uint16_t* const holds = entries.holds.data();
+    std::uint32_t* const last = entries.last.data();
+    const std::uint32_t base = entries.base;
+    std::uint32_t count = entries.count;
+    std::int64_t effective = state.effective;
+    std::uint64_t events = 0, late = 0;
+
+    void finish() const noexcept {
+        entries.count = count;
+        state.effective = effective;
+        state.events += events;
+        state.taken += events;
+        state.late += late;
+    }
+
+    /// `merges`: by the sampler's own knowledge of the holds, instead of the inlet's.
+    template <bool merges>
+    void apply(Slot slot) noexcept {
+        const What what = slot.what();
+        events += what.is_first();
+        late += what.is_first() & (slot.time < effective);
+        effective = std::max(slot.time, effective);
+        if (what.kind() >= SlotKind::plain) return;
+        if constexpr (merges) slot = merged_again(slot);
+        slot.time = effective;
+        holds[count] = static_cast<std::uint16_t>(slot.low());
+        records[count] = slot.with_low(std::exchange(last[slot.button()], base + count));
+        ++count;
+    }
+
+private:
+    Slot merged_again(const Slot& slot) noexcept {
+        const What what = slot.what();
+        std::uint16_t& holders = state.holders[slot.button()];
+        bool& hold_pressed = state.hold_pressed[slot.low()];
+        const Effect effect = merge(holders, what.kind(), hold_pressed);
+        // An either-side name's slot comes first and leaves the hold as it was.
+        if (slot.button() < first_either_side) hold_pressed = what.kind() == SlotKind::press;
+        return slot.with_what(What::of(what.kind(), effect, what.is_first(), is_held(holders)));
+    }
+};
+
+}  // namespace
+
 void Sampler::take(std::int64_t until) noexcept {
-    const detail::SlotRing& ring = timeline_->desk().ring_;
-    const std::uint64_t end = ring.published();
-    while (state_.position != end) {
-        Slot slot;
-        if (!ring.try_read(state_.position, slot)) return heal(until);
-        if (slot.time > until) return;
-        if (entries_.count + healing_records > entries_.records.size() && !make_room()) return heal(until);
-        ++state_.position;
-        apply(state_.effective, slot);
+    const std::uint64_t end = timeline_->desk().ring_.published();
+    bool on = true;
+    while (on && state_.position != end) {
+        if (entries_.count + healing_records >= entries_.records.size() && !make_room()) return heal(until);
+        on = state_.merges ? take_some<true>(until, end) : take_some<false>(until, end);
     }
 }
 
-inline void Sampler::apply(std::int64_t before, const Slot& slot) noexcept {
-    const bool first = (slot.what & Slot::first_of_event) != 0;
-    state_.events += first;
-    state_.taken += first;
-    state_.late += first & (slot.time < before);
-    const std::int64_t time = std::max(slot.time, before);
-    state_.effective = time;
-    const SlotKind kind = slot.kind();
-    if (kind >= SlotKind::plain) return;
-    // The sampler's own knowledge of how the hold began: after healing it may differ from the inlet's.
-    const bool was_pressed = state_.hold_pressed[slot.hold];
-    state_.hold_pressed[slot.hold] = kind == SlotKind::press;
-    apply_to(time, slot, slot.button, was_pressed);
-    if (const unsigned either = either_side_of(slot.button); either != 0) [[unlikely]]
-        apply_to(time, slot, either, was_pressed);
-}
-
-inline void Sampler::apply_to(std::int64_t time, const Slot& slot, unsigned button, bool was_pressed) noexcept {
-    const SlotKind kind = slot.kind();
-    const std::uint16_t before = state_.holders[button];
-    const auto after =
-        static_cast<std::uint16_t>(before + holder_change[static_cast<unsigned>(kind) * 2 + was_pressed]);
-    state_.holders[button] = after;
-    const Effect effect =
-        merge_table[merge_index(kind, (before & 0xFF) == 0, (before >> 8) == 0, (after & 0xFF) == 0)];
-
-    const unsigned word = button / 64, shift = button % 64;
-    const std::uint64_t mask = std::uint64_t{1} << shift;
-    state_.current[word] = (state_.current[word] & ~mask) | std::uint64_t{(after & 0xFF) != 0} << shift;
-    state_.pressed[word] |= std::uint64_t{starts_press(effect)} << shift;
-    state_.ended[word] |= std::uint64_t{ends(effect)} << shift;
-    const std::uint32_t link = (state_.touched[word] & mask) != 0 ? entries_.last[button] : detail::no_link;
-    state_.touched[word] |= mask;
-
-    const std::uint32_t index = entries_.count++;
-    entries_.last[button] = index;
-    entries_.holds[index] = slot.hold;
-    entries_.records[index] = {time, link, static_cast<std::uint16_t>(button), slot.device,
-                               static_cast<std::uint8_t>(static_cast<unsigned>(kind) |
-                                                         static_cast<unsigned>(effect) << 4)};
+// As many as there is room for; false if it met a later one, or had to heal.
+template <bool merges>
+bool Sampler::take_some(std::int64_t until, std::uint64_t end) noexcept {
+    const detail::SlotRing& ring = timeline_->desk().ring_;
+    std::uint64_t position = state_.position;
+    const std::uint64_t stop = std::min(end, position + entries_.records.size() - healing_records - entries_.count);
+    bool overrun = false, later = false;
+    Taking taking{state_, entries_};
+    for (; position != stop; ++position) {
+        Slot slot;
+        overrun = !ring.try_read(position, slot);
+        later = slot.time > until;
+        if (overrun | later) break;
+        taking.apply<merges>(slot);
+    }
+    taking.finish();
+    state_.position = position;
+    if (overrun) heal(until);
+    return !(overrun | later);
 }
 
 bool Sampler::make_room() noexcept {
@@ -207,102 +195,135 @@ bool Sampler::make_room() noexcept {
 }
 
 void detail::FrameEntries::commit(SamplerState& state) const noexcept {
+    const Record* const entries = records.data();
+    const std::uint16_t* const their_holds = holds.data();
     for (std::uint32_t i = 0; i < count; ++i) {
-        const Record& record = records[i];
-        const Effect effect = record.effect();
-        const unsigned word = record.button / 64;
-        const std::uint64_t mask = std::uint64_t{1} << (record.button % 64);
-        const bool starts = starts_press(effect) || effect == Effect::adopt;
-        state.start[starts ? record.button : button_capacity] = record.time;
-        const std::uint64_t adopted = effect == Effect::adopt ? mask : 0;
-        state.adopted[word] = (state.adopted[word] & ~(starts ? mask : 0)) | adopted;
-
-        const std::uint16_t hold = holds[i];
-        if (hold == hold_capacity) continue;  // a system repeat
-        const bool down = record.kind() == SlotKind::press || record.kind() == SlotKind::adopt;
-        if (record.button < first_either_side) {
-            const std::uint64_t hold_mask = std::uint64_t{1} << (hold % 64);
-            std::uint64_t& held = state.held[hold / 64];
-            held = (held & ~hold_mask) | std::uint64_t{down} << (hold % 64);
-            if (down)
-                state.holds[hold] = {record.time, record.button, record.device, record.kind() == SlotKind::press};
-        }
+        const Record record = entries[i];
+        const What what = record.what();
+        const unsigned button = record.button(), shift = button % 64;
+        const bool by_adopt = what.effect() == Effect::adopt, starts = by_adopt | what.presses();
+        std::uint64_t& levels = state.levels[button / 64];
+        levels = (levels & ~(std::uint64_t{1} << shift)) | std::uint64_t{what.is_down()} << shift;
+        const unsigned merged = starts ? button : no_button;
+        state.start[merged] = record.time;
+        state.adopted[merged] = by_adopt;
+        // System repeats have no hold; a record for an either-side name repeats its key's.
+        const unsigned hold = button < first_either_side ? their_holds[i] : no_hold;
+        state.holds[hold] = record;
     }
+    state.t0 = state.t1;
+    if (state.merges) state.merges = state.levels != ButtonSet::Words{};
 }
 
 // ---- starting and healing
+
+namespace {
+
+// An entry that was never written (button 0) looks like a press.
+bool is_down(const detail::DeviceHold& hold) noexcept { return hold.button() != 0 && hold.what().device_is_down(); }
+
+/// Calls `visit` for the button and for the either-side name it belongs to.
+template <typename Visit>
+void for_each_name(std::uint16_t button, Visit&& visit) {
+    if (const unsigned either = either_side_of(button); either != 0) visit(static_cast<std::uint16_t>(either));
+    visit(button);
+}
+
+}  // namespace
 
 // The levels of the inlet's last event, or of an earlier position by undoing the slots behind it.
 void Sampler::start_at(std::int64_t start) noexcept {
     const Inlet& inlet = timeline_->desk();
     std::array<Inlet::Hold, hold_capacity> holds = inlet.holds_;
     std::uint64_t position = inlet.ring_.published();
-    std::uint64_t seen_events = 0;
+    std::uint64_t undone_events = 0;
+    bool guessed = false;
     Slot slot;
     for (std::uint64_t at = position; at > inlet.ring_.oldest() && inlet.ring_.try_read(at - 1, slot); --at) {
         // Times go up from slot to slot but for `late` ones, which go with the slot behind them.
-        if (slot.kind() != SlotKind::late && slot.time <= start) break;
-        seen_events += (slot.what & Slot::first_of_event) != 0;
-        if (slot.kind() == SlotKind::late) continue;
+        const SlotKind kind = slot.what().kind();
+        if (kind != SlotKind::late && slot.time <= start) break;
+        undone_events += slot.what().is_first();
+        if (kind == SlotKind::late) continue;
         position = at - 1;
-        Inlet::Hold& hold = holds[slot.hold % hold_capacity];
-        if (slot.kind() == SlotKind::press || slot.kind() == SlotKind::adopt) {
+        if (kind > SlotKind::cancel || slot.button() >= first_either_side) continue;
+        Inlet::Hold& hold = holds[slot.low()];
+        if (slot.what().device_is_down()) {
             hold.down = false;
-        } else if (slot.kind() == SlotKind::release || slot.kind() == SlotKind::cancel) {
-            hold = {start, slot.button, slot.device, false, true};
-            for (std::uint64_t back = position; back > inlet.ring_.oldest();) {  // its beginning, if still known
-                Slot begin;
-                if (!inlet.ring_.try_read(--back, begin)) break;
-                if (begin.hold != slot.hold) continue;
-                hold.start = begin.time;
-                hold.pressed = begin.kind() == SlotKind::press;
-                break;
-            }
+            continue;
         }
+        hold = {start, slot.button(), slot.device(), false, true};
+        guessed |= !find_beginning(slot, position, hold);
     }
     state_.position = position;
-    state_.events = inlet.counters_.events - seen_events;
+    state_.events = inlet.events() - undone_events;
     state_.t0 = state_.t1 = state_.effective = start;
     settle(holds);
+    if (guessed) start_merging();
+}
+
+// When and how the hold began that the slot ended, if the history still tells.
+bool Sampler::find_beginning(const Slot& end, std::uint64_t position, Inlet::Hold& hold) const noexcept {
+    const detail::SlotRing& ring = timeline_->desk().ring_;
+    Slot slot;
+    for (std::uint64_t at = position; at > ring.oldest() && ring.try_read(at - 1, slot); --at) {
+        if (slot.low() != end.low() || slot.button() != end.button() || !slot.what().device_is_down()) continue;
+        hold.start = slot.time;
+        hold.pressed = slot.what().kind() == SlotKind::press;
+        return true;
+    }
+    return false;
 }
 
 void Sampler::settle(const std::array<Inlet::Hold, hold_capacity>& holds) noexcept {
-    const auto merge = [this](const Inlet::Hold& hold, unsigned button) {
-        const std::uint64_t mask = std::uint64_t{1} << (button % 64);
-        const std::uint16_t before = state_.holders[button];
-        std::uint64_t& adopted = state_.adopted[button / 64];
-        // The merged hold is the earliest press's, or the earliest adopt's if nobody pressed.
-        const bool was_adopted = (adopted & mask) != 0;
-        if ((before & 0xFF) == 0 || (hold.pressed && was_adopted) ||
-            (hold.pressed != was_adopted && hold.start < state_.start[button])) {
-            state_.start[button] = hold.start;
-            adopted = hold.pressed ? adopted & ~mask : adopted | mask;
-        }
-        state_.holders[button] = static_cast<std::uint16_t>(before + (hold.pressed ? pressed_holder : holder));
-        state_.current[button / 64] |= mask;
-    };
     for (unsigned i = 0; i < hold_capacity; ++i) {
         const Inlet::Hold& hold = holds[i];
         if (!hold.down) continue;
-        state_.holds[i] = {hold.start, hold.button, hold.device, hold.pressed};
-        state_.held[i / 64] |= std::uint64_t{1} << (i % 64);
-        state_.hold_pressed[i] = hold.pressed;
-        merge(hold, hold.button);
-        if (const unsigned either = either_side_of(hold.button); either != 0) merge(hold, either);
+        const SlotKind kind = hold.pressed ? SlotKind::press : SlotKind::adopt;
+        state_.holds[i] = Record::of(hold.start, 0, hold.button, hold.device, What::of(kind, Effect::none, false, true));
+        for_each_name(hold.button, [&](std::uint16_t button) {
+            // The merged hold is the earliest press's, or the earliest adopt's if nobody pressed.
+            std::uint64_t& levels = state_.levels[button / 64];
+            const std::uint64_t mask = std::uint64_t{1} << (button % 64);
+            bool& adopted = state_.adopted[button];
+            const bool first = (levels & mask) == 0, same_kind = adopted != hold.pressed;
+            if (first || (hold.pressed && adopted) || (same_kind && hold.start < state_.start[button])) {
+                state_.start[button] = hold.start;
+                adopted = !hold.pressed;
+            }
+            levels |= mask;
+        });
     }
-    state_.previous = state_.current;
+}
+
+// From the holds as they are known to the state, which must be committed.
+void Sampler::start_merging() noexcept { start_merging(state_.holds); }
+
+void Sampler::start_merging(const std::array<detail::DeviceHold, no_hold + 1>& holds) noexcept {
+    state_.merges = true;
+    state_.holders = {};
+    for (unsigned i = 0; i < hold_capacity; ++i) {
+        const bool pressed = holds[i].what().kind() == SlotKind::press;
+        state_.hold_pressed[i] = pressed;
+        if (!is_down(holds[i])) continue;
+        for_each_name(holds[i].button(), [&](std::uint16_t button) {
+            state_.holders[button] =
+                static_cast<std::uint16_t>(state_.holders[button] + (pressed ? pressed_holder : adopted_holder));
+        });
+    }
 }
 
 void Sampler::heal(std::int64_t until) noexcept {
     const Inlet& inlet = timeline_->desk();
     ++state_.overruns;
-    state_.lost += inlet.counters_.events - state_.events;
-    state_.events = inlet.counters_.events;
+    state_.lost += inlet.events() - state_.events;
+    state_.events = inlet.events();
     state_.position = inlet.ring_.published();
     state_.effective = std::max(state_.effective, std::min(until, inlet.latest_));
 
     SamplerState now = state_;
     entries_.commit(now);
+    if (!state_.merges) start_merging(now.holds);
     struct Change {
         std::uint64_t order;  // ended before started, by device, then by name
         Slot slot;
@@ -311,21 +332,27 @@ void Sampler::heal(std::int64_t until) noexcept {
     unsigned count = 0;
     const auto add = [&](SlotKind kind, unsigned hold, std::uint16_t button, std::uint8_t device) {
         const auto id = static_cast<std::uint32_t>(inlet.devices_[device].id);
-        changes[count++] = {std::uint64_t{kind == SlotKind::adopt} << 63 | std::uint64_t{id} << 16 |
-                                name_rank({button}),
-                            {state_.effective, button, static_cast<std::uint16_t>(hold), device,
-                             static_cast<std::uint8_t>(kind)}};
+        changes[count++] = {std::uint64_t{kind == SlotKind::adopt} << 63 | std::uint64_t{id} << 16 | name_rank({button}),
+                            Slot::of(state_.effective, hold, button, device,
+                                     What::of(kind, Effect::none, false, false))};
     };
     for (unsigned i = 0; i < hold_capacity; ++i) {
-        const bool mine = (now.held[i / 64] >> (i % 64) & 1) != 0;
+        const detail::DeviceHold& mine = now.holds[i];
         const Inlet::Hold& theirs = inlet.holds_[i];
-        const bool same = now.holds[i].button == theirs.button && now.holds[i].device == theirs.device;
-        if (mine && !(theirs.down && same)) add(SlotKind::cancel, i, now.holds[i].button, now.holds[i].device);
-        if (theirs.down && !(mine && same)) add(SlotKind::adopt, i, theirs.button, theirs.device);
+        const bool same = mine.button() == theirs.button && mine.device() == theirs.device, down = is_down(mine);
+        if (down && !(theirs.down && same)) add(SlotKind::cancel, i, mine.button(), mine.device());
+        if (theirs.down && !(down && same)) add(SlotKind::adopt, i, theirs.button, theirs.device);
     }
     std::sort(changes.begin(), changes.begin() + count,
               [](const Change& a, const Change& b) { return a.order < b.order; });
-    for (unsigned i = 0; i < count; ++i) apply(state_.effective, changes[i].slot);
+    Taking taking{state_, entries_};
+    for (unsigned i = 0; i < count; ++i) {
+        const Slot& slot = changes[i].slot;
+        for_each_name(slot.button(), [&](std::uint16_t button) {
+            taking.apply<true>(Slot::of(slot.time, slot.low(), button, slot.device(), slot.what()));
+        });
+    }
+    taking.finish();
 }
 
 }  // namespace cursorum

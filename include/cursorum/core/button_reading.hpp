@@ -32,6 +32,9 @@ constexpr std::string_view name_of(ButtonState state) noexcept {
 /// A reading worked out in full: a plain value that outlives its frame. Figures of any button, merged or not.
 class ButtonFigures {
 public:
+    /// Of an idle button in a frame of no length.
+    ButtonFigures() noexcept = default;
+
     ButtonState state() const noexcept;
 
     bool pressed() const noexcept { return press_count_ != 0; }             ///< at least one press
@@ -63,7 +66,9 @@ public:
 private:
     friend class Frame;
     friend class SnapshotFrame;
+    friend class ButtonReading;
     friend struct FigureTally;
+    explicit ButtonFigures(Duration frame_length) noexcept : frame_length_{frame_length} {}
 
     Duration held_for_{}, released_after_{}, down_span_{}, frame_length_{};
     std::uint64_t repeat_count_ = 0;
@@ -76,8 +81,8 @@ private:
 /// member means what it means in ButtonFigures.
 ///
 /// Lifetime: a look into the frame, good until its sampler advances. Copy `figures()` to keep it.
-/// Cost: the yes-or-no questions about merged buttons look at one bit (`released` only where something ended); all
-/// others walk the button's own events of this frame. Ask `figures()` once for several of them.
+/// Cost: by the button's own events in this frame, mostly none; `figures()` works out everything at once: ask it once
+/// for several figures.
 class ButtonReading {
 public:
     ButtonFigures figures() const noexcept;

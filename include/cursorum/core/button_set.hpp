@@ -32,6 +32,9 @@ public:
     constexpr void erase(Button button) noexcept {
         if (button.number < button_capacity) words_[button.number / 64] &= ~(std::uint64_t{1} << (button.number % 64));
     }
+    constexpr void toggle(Button button) noexcept {
+        if (button.number < button_capacity) words_[button.number / 64] ^= std::uint64_t{1} << (button.number % 64);
+    }
     constexpr void set(Button button, bool in) noexcept { in ? insert(button) : erase(button); }
     constexpr bool empty() const noexcept { return *this == ButtonSet{}; }
     constexpr unsigned size() const noexcept {

@@ -110,6 +110,8 @@ enum class Outcome : std::uint8_t {
     refused_control,      ///< a number without a name, or an either-side name
 };
 
+inline constexpr unsigned outcome_count = static_cast<unsigned>(Outcome::refused_control) + 1;
+
 /// The rule in a short English sentence, for messages.
 std::string_view describe(Outcome outcome) noexcept;
 

@@ -88,8 +88,8 @@ public:
     Duration length() const noexcept { return end() - start(); }
 
     /// The levels at both cuts.
-    Snapshot previous() const noexcept { return {start(), ButtonSet{state_->previous}}; }
-    Snapshot current() const noexcept { return {end(), ButtonSet{state_->current}}; }
+    Snapshot previous() const noexcept { return {start(), ButtonSet{state_->levels}}; }
+    Snapshot current() const noexcept;
 
 private:
     friend class Sampler;
@@ -102,11 +102,23 @@ private:
     Frame(const Timeline& timeline, const detail::SamplerState& state, const detail::FrameEntries& entries) noexcept
         : timeline_{&timeline}, state_{&state}, entries_{&entries} {}
 
-    static bool bit(const ButtonSet::Words& row, Button button) noexcept {
-        return button.number < button_capacity && (row[button.number / 64] >> (button.number % 64) & 1) != 0;
+    bool was_down(Button button) const noexcept {
+        return button.number < button_capacity && (state_->levels[button.number / 64] >> (button.number % 64) & 1) != 0;
     }
+    /// The button's last entry in this frame, null if it has none.
+    const detail::Record* last_of(Button button) const noexcept {
+        if (button.number >= button_capacity) return nullptr;
+        return entry(entries_->last[button.number]);
+    }
+    const detail::Record* entry(std::uint32_t ordinal) const noexcept {
+        return ordinal >= entries_->base ? &entries_->records[ordinal - entries_->base] : nullptr;
+    }
+    /// Up at the start, and no device had anything to say of it.
+    bool is_idle(Button button) const noexcept;
     ButtonFigures merged_figures(Button button) const noexcept;
+    ButtonFigures merged_tally(Button button) const noexcept;
     ButtonFigures device_figures(Button button, unsigned device) const noexcept;
+    const detail::DeviceHold* find_hold(Button button, unsigned device) const noexcept;
     const Repeat& repeat_of(Button button) const noexcept { return state_->repeats[state_->repeat_of[button.number]]; }
     template <typename Visit>
     void for_each_record(Button button, Visit&& visit) const noexcept;
@@ -116,21 +128,38 @@ private:
     const detail::FrameEntries* entries_;
 };
 
-inline bool ButtonReading::pressed() const noexcept {
-    return device_ == Frame::every_device ? Frame::bit(frame_->state_->pressed, button_) : figures().pressed();
+inline bool Frame::is_idle(Button button) const noexcept {
+    return button.number >= button_capacity || (entries_->last[button.number] < entries_->base && !was_down(button));
 }
-inline bool ButtonReading::ended() const noexcept {
-    return device_ == Frame::every_device ? Frame::bit(frame_->state_->ended, button_) : figures().ended();
-}
-inline bool ButtonReading::released() const noexcept {
-    if (device_ == Frame::every_device && !Frame::bit(frame_->state_->ended, button_)) return false;
-    return figures().released();
-}
-inline bool ButtonReading::down() const noexcept {
-    return device_ == Frame::every_device ? Frame::bit(frame_->state_->current, button_) : figures().down();
+inline ButtonFigures ButtonReading::figures() const noexcept {
+    if (frame_->is_idle(button_)) return ButtonFigures{frame_->length()};
+    return device_ == Frame::every_device ? frame_->merged_figures(button_) : frame_->device_figures(button_, device_);
 }
 inline bool ButtonReading::was_down() const noexcept {
-    return device_ == Frame::every_device ? Frame::bit(frame_->state_->previous, button_) : figures().was_down();
+    return device_ == Frame::every_device ? frame_->was_down(button_) : figures().was_down();
+}
+inline bool ButtonReading::down() const noexcept {
+    if (device_ != Frame::every_device) return figures().down();
+    const detail::Record* last = frame_->last_of(button_);
+    return last ? last->what().is_down() : frame_->was_down(button_);
+}
+inline bool ButtonReading::pressed() const noexcept {
+    if (device_ != Frame::every_device) return figures().pressed();
+    for (const detail::Record* entry = frame_->last_of(button_); entry; entry = frame_->entry(entry->low()))
+        if (entry->what().presses()) return true;
+    return false;
+}
+inline bool ButtonReading::released() const noexcept {
+    if (device_ != Frame::every_device) return figures().released();
+    for (const detail::Record* entry = frame_->last_of(button_); entry; entry = frame_->entry(entry->low()))
+        if (entry->what().effect() == detail::Effect::release) return true;
+    return false;
+}
+inline bool ButtonReading::ended() const noexcept {
+    if (device_ != Frame::every_device) return figures().ended();
+    for (const detail::Record* entry = frame_->last_of(button_); entry; entry = frame_->entry(entry->low()))
+        if (entry->what().ends()) return true;
+    return false;
 }
 
 }  // namespace cursorum

@@ -11,6 +11,7 @@
 
 namespace cursorum {
 
+class Frame;
 class Sampler;
 class Timeline;
 
@@ -21,8 +22,8 @@ inline constexpr unsigned hold_capacity = 512;
 struct TimelineOptions {
     /// Devices known at once, 1 to 64; each takes 0.9 KB.
     unsigned devices = 8;
-    /// Slots of history, rounded up to a power of two, at least 2,048; 16 bytes each. An event takes one slot (a focus
-    /// loss one for each button it cancels). A sampler that falls farther behind than this is overrun, and heals.
+    /// Slots of history, rounded up to a power of two, at least 4,096; 16 bytes each. An event takes one slot (a Shift
+    /// key's two, a focus loss one for each button it cancels). A sampler that falls farther behind than this is overrun, and heals.
     std::uint32_t history = 4096;
     /// The desk begins with a keyboard (device 1, which does not mark system repeats) and a mouse (device 2).
     /// Without them it begins with no device.
@@ -83,13 +84,14 @@ public:
     /// Any event, as sources and recordings give them. Motion, wheel, axis, locks and text are taken at their time.
     Outcome post(const Event& event) noexcept;
 
-    const InletCounters& counters() const noexcept { return counters_; }
+    InletCounters counters() const noexcept;
     bool has_focus() const noexcept { return focused_; }
     /// The latest stamp posted; earliest_time before the first event.
     Time latest() const noexcept { return Time{Duration{latest_}}; }
 
 private:
     friend class Sampler;
+    friend class Frame;
     friend class Timeline;
 
     /// A button held on a device. The entry stays bound to that button and device until the room is needed.
@@ -103,7 +105,9 @@ private:
     struct Device {
         DeviceId id{};
         DeviceKind kind{};
+        std::uint8_t number = 0;  // its place in devices_
         bool connected = false;
+        bool listens = false;  // connected, and in focus or in the background
         bool marks_repeats = false;
         bool background = false;
         bool is_virtual = false;
@@ -111,44 +115,53 @@ private:
         std::uint8_t name_size = 0;
         std::array<char, 63> name{};
         ButtonSet down;
-        std::array<std::uint16_t, button_capacity> hold_of{};  // valid where the hold names this device and button
+        std::array<std::uint16_t, button_capacity> hold_of;  // its place in holds_
     };
-    static constexpr unsigned no_device = 255;
+    // In Device::hold_of: it was never down; or its hold has gone to another button since.
+    static constexpr std::uint16_t never_held = 0xFFFF, hold_lost = 0xFFFE;
 
     explicit Inlet(const TimelineOptions& options);
 
-    unsigned find_device(DeviceId id) noexcept;
+    Device* find_device(DeviceId id) noexcept;
     std::string_view device_name(unsigned device) const noexcept;
 
     // Every event runs begin, one rule, finish.
+    std::uint64_t events() const noexcept;
     void begin(Time stamp) noexcept;
     Outcome finish(Outcome outcome) noexcept;
-    void write(detail::SlotKind kind, unsigned device, Button button, unsigned hold) noexcept;
+    void write(detail::SlotKind kind, const Device& device, Button button, unsigned hold, bool was_pressed) noexcept;
+    void write_slot(detail::SlotKind kind, const Device& device, unsigned button, unsigned hold,
+                    bool was_pressed) noexcept;
 
+    Outcome post_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept;
+    Outcome post_state(DeviceId id, const ButtonSet* down, bool adopt, Time when) noexcept;
+    Outcome post_plain(DeviceId id, Time when) noexcept;
+    static Outcome deaf(const Device* device) noexcept;
+    Outcome down_again(Device& device, Button button, bool marked) noexcept;
+    Outcome apply_state(Device& device, const ButtonSet& down, bool adopting) noexcept;
     Outcome apply_connect(DeviceId id, const DeviceInfo& info) noexcept;
-    Outcome apply_button(DeviceId id, Button button, bool down, bool marked) noexcept;
-    Outcome apply_state(DeviceId id, const ButtonSet* down, bool adopt) noexcept;
     Outcome apply_focus(bool has) noexcept;
-    Outcome apply_plain(DeviceId id, bool has_device) noexcept;
+    void add_device(DeviceId id, const DeviceInfo& info) noexcept;
     void take_info(Device& device, const DeviceInfo& info) noexcept;
 
-    bool start_hold(detail::SlotKind kind, unsigned device, Button button) noexcept;
-    void end_hold(detail::SlotKind kind, unsigned device, Button button) noexcept;
-    unsigned try_bind_hold(unsigned device, Button button) noexcept;
+    bool edge(detail::SlotKind kind, Device& device, Button button) noexcept;
+    unsigned try_bind_hold(Device& device, Button button) noexcept;
+    unsigned try_rebind_hold(Device& device, Button button) noexcept;
     enum class Reach : std::uint8_t { device, foreground, everything };
-    void cancel_all(Reach reach, unsigned device) noexcept;
+    void cancel_all(Reach reach, const Device* device) noexcept;
 
     detail::SlotRing ring_;
     std::vector<Device> devices_;  // capacity reserved at construction
     unsigned device_room_;
-    unsigned last_device_ = 0;
+    Device* recent_device_ = nullptr;  // devices_ never moves
     std::array<Hold, hold_capacity> holds_{};
-    unsigned holds_down_ = 0;
     unsigned next_hold_ = 0;
     std::int64_t latest_;
+    std::array<std::uint16_t, button_capacity> holders_{};  // merged: see merging.hpp
     bool focused_ = true;
-    bool event_has_slot_ = false;
-    InletCounters counters_;
+    bool is_first_slot_ = true;  // of the event in hand
+    std::uint64_t backdated_ = 0, clamped_ = 0;
+    std::array<std::uint64_t, outcome_count> outcomes_{};
 };
 
 }  // namespace cursorum

@@ -83,12 +83,15 @@ public:
 private:
     void open_frame() noexcept;
     void take(std::int64_t until) noexcept;
-    void apply(std::int64_t time, const detail::Slot& slot) noexcept;
-    void apply_to(std::int64_t time, const detail::Slot& slot, unsigned button, bool was_pressed) noexcept;
+    template <bool merges>
+    bool take_some(std::int64_t until, std::uint64_t end) noexcept;
     bool make_room() noexcept;
     void heal(std::int64_t until) noexcept;
     void start_at(std::int64_t start) noexcept;
+    bool find_beginning(const detail::Slot& end, std::uint64_t position, Inlet::Hold& hold) const noexcept;
     void settle(const std::array<Inlet::Hold, hold_capacity>& holds) noexcept;
+    void start_merging() noexcept;
+    void start_merging(const std::array<detail::DeviceHold, detail::no_hold + 1>& holds) noexcept;
 
     const Timeline* timeline_;
     detail::SamplerState state_;

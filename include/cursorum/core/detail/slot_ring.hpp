@@ -7,7 +7,7 @@
 
 namespace cursorum::detail {
 
-/// What a slot says happened. The first four are EdgeKind's values.
+/// What happened to a button on a device. The first four are EdgeKind's values.
 enum class SlotKind : std::uint8_t {
     press,
     release,
@@ -18,22 +18,64 @@ enum class SlotKind : std::uint8_t {
     late    ///< stands before a late event's slots; its time is the stamp the event came with
 };
 
-/// 16 bytes. `time` is the latest stamp the inlet had seen when the event was posted, so it never goes down from slot
-/// to slot (but in `late` slots).
-struct Slot {
-    std::int64_t time;
-    std::uint16_t button;
-    std::uint16_t hold;  ///< which of the inlet's holds begins or ends; hold_capacity where none does
-    std::uint8_t device;
-    std::uint8_t what;  ///< SlotKind | first_of_event
-    std::uint16_t unused = 0;
-
-    static constexpr std::uint8_t kind_mask = 0x07;
-    static constexpr std::uint8_t first_of_event = 0x08;  ///< counts events
-
-    SlotKind kind() const noexcept { return static_cast<SlotKind>(what & kind_mask); }
+/// What that did to the merged button, all devices together.
+enum class Effect : std::uint8_t {
+    none,
+    press,
+    adopt,
+    release,
+    cancel,
+    restart  ///< cancel, then press: pressed on one device while the others only adopted it
 };
-static_assert(sizeof(Slot) == 16);
+
+/// Kind, effect and two flags in one byte; slots and the frames' records have the same.
+struct What {
+    std::uint8_t bits;
+
+    static constexpr std::uint8_t first = 0x08, down_after = 0x80;
+
+    static constexpr What of(SlotKind kind, Effect effect, bool is_first, bool is_down) noexcept {
+        return {static_cast<std::uint8_t>(static_cast<unsigned>(kind) | static_cast<unsigned>(effect) << 4 |
+                                          is_first * unsigned{first} | is_down * unsigned{down_after})};
+    }
+    constexpr SlotKind kind() const noexcept { return static_cast<SlotKind>(bits & 0x07); }
+    constexpr Effect effect() const noexcept { return static_cast<Effect>(bits >> 4 & 0x07); }
+    /// The first slot of its event.
+    constexpr bool is_first() const noexcept { return (bits & first) != 0; }
+    /// The merged button is down after it.
+    constexpr bool is_down() const noexcept { return (bits & down_after) != 0; }
+    /// The device's button is down after it (edges only).
+    constexpr bool device_is_down() const noexcept { return kind() == SlotKind::press || kind() == SlotKind::adopt; }
+    /// A press of the merged button.
+    constexpr bool presses() const noexcept { return effect() == Effect::press || effect() == Effect::restart; }
+    /// A release or cancel of the merged button.
+    constexpr bool ends() const noexcept { return effect() >= Effect::release; }
+};
+
+/// Two words, packed so that a slot of the ring becomes a record of a frame by changing its low half:
+/// low 32 bits: the slot's hold or the record's link; then 16 bits button, 8 bits device, 8 bits What.
+struct Entry {
+    std::int64_t time;
+    std::uint64_t packed;
+
+    static constexpr Entry of(std::int64_t time, std::uint32_t low, unsigned button, unsigned device, What what) noexcept {
+        return {time, low | std::uint64_t{button} << 32 | std::uint64_t{device} << 48 | std::uint64_t{what.bits} << 56};
+    }
+    constexpr std::uint32_t low() const noexcept { return static_cast<std::uint32_t>(packed); }
+    constexpr std::uint16_t button() const noexcept { return static_cast<std::uint16_t>(packed >> 32); }
+    constexpr std::uint8_t device() const noexcept { return static_cast<std::uint8_t>(packed >> 48); }
+    constexpr What what() const noexcept { return {static_cast<std::uint8_t>(packed >> 56)}; }
+    constexpr Entry with_low(std::uint32_t low) const noexcept { return {time, (packed >> 32 << 32) | low}; }
+    constexpr Entry with_what(What what) const noexcept {
+        return {time, (packed << 8 >> 8) | std::uint64_t{what.bits} << 56};
+    }
+};
+static_assert(sizeof(Entry) == 16);
+
+/// What the ring holds. `time` is the latest stamp the inlet had seen when the event was posted, so it never goes down
+/// from slot to slot (but in `late` slots). `low` tells which of the inlet's holds begins or ends, hold_capacity where
+/// none does. An edge of a key with an either-side name has a slot for that name before its own.
+using Slot = Entry;
 
 /// One producer writes, any number of consumers read, nobody waits.
 ///
@@ -53,12 +95,10 @@ public:
     /// Producer: writes a slot that nobody sees yet.
     void write(const Slot& slot) noexcept {
         const std::uint64_t position = writing_++;
-        claimed_.store(writing_, std::memory_order_relaxed);
+        claimed_.store(position + 1, std::memory_order_relaxed);
         std::atomic<std::uint64_t>* word = &words_[(position & mask_) * 2];
         word[0].store(static_cast<std::uint64_t>(slot.time), std::memory_order_release);
-        word[1].store(std::uint64_t{slot.button} | std::uint64_t{slot.hold} << 16 | std::uint64_t{slot.device} << 32 |
-                          std::uint64_t{slot.what} << 40,
-                      std::memory_order_release);
+        word[1].store(slot.packed, std::memory_order_release);
     }
     /// Producer: shows all slots written so far, an event's slots together.
     void publish() noexcept { published_.store(writing_, std::memory_order_release); }
@@ -76,11 +116,7 @@ public:
     bool try_read(std::uint64_t position, Slot& slot) const noexcept {
         const std::atomic<std::uint64_t>* word = &words_[(position & mask_) * 2];
         slot.time = static_cast<std::int64_t>(word[0].load(std::memory_order_acquire));
-        const std::uint64_t packed = word[1].load(std::memory_order_acquire);
-        slot.button = static_cast<std::uint16_t>(packed);
-        slot.hold = static_cast<std::uint16_t>(packed >> 16);
-        slot.device = static_cast<std::uint8_t>(packed >> 32);
-        slot.what = static_cast<std::uint8_t>(packed >> 40);
+        slot.packed = word[1].load(std::memory_order_acquire);
         return claimed_.load(std::memory_order_relaxed) - position <= capacity();
     }
 

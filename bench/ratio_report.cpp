@@ -1,0 +1,40 @@
+#include "ratio_report.hpp"
+
+#include <algorithm>
+#include <cstdio>
+
+namespace bench {
+
+void RatioReporter::ReportRuns(const std::vector<Run>& runs) {
+    for (const Run& run : runs) {
+        if (run.run_type != Run::RT_Iteration || run.error_occurred) continue;
+        const std::string name = run.run_name.function_name;
+        times_[name].push_back(1e9 / run.counters.at("frames"));
+    }
+}
+
+double RatioReporter::median(const std::string& name) const {
+    std::vector<double> times = times_.at(name);
+    std::sort(times.begin(), times.end());
+    return times[times.size() / 2];
+}
+
+void RatioReporter::row(const std::string& what, const std::string& name, const std::string& other, double limit) {
+    row(what, median(name) / median(other), limit);
+}
+
+void RatioReporter::row(const std::string& what, double ratio, double limit) {
+    const bool kept = ratio <= limit;
+    kept_ = kept_ && kept;
+    std::printf("  %-64s %8.3f   at most %6.2f   %s\n", what.c_str(), ratio, limit, kept ? "kept" : "MISSED");
+}
+
+void RatioReporter::times() const {
+    for (const auto& [name, all] : times_) {
+        const auto [least, most] = std::minmax_element(all.begin(), all.end());
+        std::printf("  %-28s %9.1f ns a frame   (%.1f to %.1f, %zu repetitions)\n", name.c_str(), median(name), *least,
+                    *most, all.size());
+    }
+}
+
+}  // namespace bench

@@ -1,0 +1,15 @@
+// The buttons that a device can have, as a set made at compile time.
+#pragma once
+
+#include "cursorum/core/button_set.hpp"
+
+namespace cursorum {
+
+#define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) Button{number},
+#define CURSORUM_EITHER_SIDE(name, number, left, right, what)
+inline constexpr ButtonSet postable_buttons{
+#include "cursorum/core/control_list.hpp"
+};
+#undef CURSORUM_BUTTON
+
+}  // namespace cursorum
