@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cstdint>
 #include <iostream>
+#include <map>
 #include <string_view>
 #include <vector>
 
@@ -22,7 +23,7 @@ using namespace cursorum::controls;
 constexpr DeviceId desk_keyboard{1}, desk_mouse{2}, side_keyboard{3};
 constexpr std::int64_t ms = 1'000'000;
 
-class Shift40 {
+class Script {
 public:
     /// A key goes down at `at` and up after `hold` milliseconds; the system repeats it from 500 ms on, every 33 ms.
     void hold(DeviceId device, Button key, std::int64_t at, std::int64_t hold_ms) {
@@ -40,16 +41,24 @@ public:
     void add(const Event& event) { events_.push_back(event); }
     static Time at(std::int64_t milliseconds) { return time(milliseconds * ms); }
 
-    /// In order of time; events of one instant stay in the order added.
-    const std::vector<Event>& sorted() {
+    /// In order of time; events of one instant stay in the order added. Only the newest key of a keyboard repeats: a
+    /// newer one takes the repeat over for good.
+    std::vector<Event> sorted() {
         std::stable_sort(events_.begin(), events_.end(),
                          [](const Event& a, const Event& b) { return a.time < b.time; });
-        return events_;
+        std::map<DeviceId, Button> newest;
+        std::vector<Event> kept;
+        for (const Event& event : events_) {
+            if (event.type == EventType::button && event.down && !event.system_repeat && event.control != ShiftLeft)
+                newest[event.device] = event.control;
+            if (!event.system_repeat || newest[event.device] == event.control) kept.push_back(event);
+        }
+        return kept;
     }
 
 private:
     void repeat(DeviceId device, Button key, std::int64_t down, std::int64_t until) {
-        if (device == desk_mouse) return;
+        if (device == desk_mouse || key == ShiftLeft) return;  // neither repeats
         for (std::int64_t t = down + 500 * ms; t < until; t += 33 * ms)
             add(Event::button(time(t), device, key, true, true));
     }
@@ -64,7 +73,7 @@ private:
     std::uint64_t state_ = 20260427;
 };
 
-void script(Shift40& shift) {
+void script(Script& shift) {
     // The desk. Slow gear is already held when the recording begins.
     shift.add(Event::connect(shift.at(0), desk_keyboard,
                              {.kind = DeviceKind::keyboard, .name = "desk keyboard", .marks_repeats = true}));
@@ -107,6 +116,7 @@ void script(Shift40& shift) {
     shift.add(Event::focus(shift.at(17000), true));
     shift.add(Event::state(shift.at(17000), desk_keyboard, {KeyD}));
     shift.add(Event::state(shift.at(17000), desk_mouse, {}));
+    // The system's repeat moved to us with the focus.
     shift.add(Event::button(shift.at(17033), desk_keyboard, KeyD, true, true));
     shift.add(Event::button(shift.at(17066), desk_keyboard, KeyD, true, true));
     shift.add(Event::button(shift.at(17400), desk_keyboard, KeyD, false));
@@ -154,7 +164,7 @@ void script(Shift40& shift) {
 }  // namespace
 
 int main() {
-    Shift40 shift;
+    Script shift;
     script(shift);
     cursorum::RecordingWriter writer{std::cout, cursorum::Time{}};
     writer.header("Forty seconds at the quay");
