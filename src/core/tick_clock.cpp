@@ -27,7 +27,7 @@ std::int64_t TickClock::due_by(Time complete) const noexcept {
     if (elapsed < 0) return 0;
     const Wide period = Wide{rate_.per} * scale_.per * second, divisor = Wide{rate_.count} * scale_.count;
     const Wide ticks = ((elapsed + 1) * divisor - 1) / period;
-    return static_cast<std::int64_t>(std::min<Wide>(ticks, Wide{1} << 62));
+    return static_cast<std::int64_t>(std::min<Wide>(ticks, INT64_MAX - 1));
 }
 
 Time TickClock::cut_at(std::int64_t tick) const noexcept {

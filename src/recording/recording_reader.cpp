@@ -285,8 +285,10 @@ struct RecordingReader::Parts {
         std::string where;
         try {
             const Json unused = Json::parse(text);
-        } catch (const Json::parse_error& parse_error) {
-            where = " (broken at byte " + std::to_string(parse_error.byte) + ")";
+        } catch (const Json::parse_error& error) {
+            where = " (broken at byte " + std::to_string(error.byte) + ")";
+        } catch (const Json::out_of_range&) {
+            where = " (a number out of range)";
         }
         std::string clean;
         for (const char c : text.substr(0, 40)) clean += c >= ' ' && c < 127 ? c : '?';

@@ -42,6 +42,7 @@ struct Replay::Parts {
     bool has_line = false;  // `line` was read and not dealt with
     bool any_event = false, ended = false;
     std::uint64_t next_number = 0, number = 0;
+    std::uint64_t posted_before = 0;  // the last cut
     unsigned slots = 0;  // at most so many were written since the sampler looked
 
     // With own cuts: events above a cut but stamped later (no frame takes them yet), and cuts above the first event (a
@@ -71,6 +72,7 @@ struct Replay::Parts {
     const Frame* close(Time cut) {
         number = next_number++;
         slots = 0;
+        posted_before = timeline.desk().counters().events;
         return &sampler.advance(cut);
     }
 
@@ -134,7 +136,7 @@ struct Replay::Parts {
 
     // Nothing was down at the last cut, and nothing was posted since.
     bool is_idle() const {
-        return sampler.frame().current().down.empty() && timeline.desk().counters().events == sampler.counters().taken;
+        return sampler.frame().current().down.empty() && timeline.desk().counters().events == posted_before;
     }
 };
 

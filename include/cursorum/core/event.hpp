@@ -18,7 +18,7 @@ enum class DeviceKind : std::uint8_t { keyboard, mouse, gamepad, touch };
 /// What a device says of itself when it connects.
 struct DeviceInfo {
     DeviceKind kind = DeviceKind::keyboard;
-    std::string_view name;       ///< UTF-8, for people; copied, cut at 63 bytes
+    std::string_view name{};     ///< UTF-8, for people; copied, cut at 63 bytes
     bool marks_repeats = false;  ///< its source tells system repeats from presses (Event::system_repeat)
     bool background = false;     ///< exempt from focus
     bool is_virtual = false;     ///< a script or a bot, no person's hand

@@ -17,14 +17,14 @@ namespace cursorum {
 
 struct ReplayOptions {
     /// Frames a second; without it, the recording's own cuts.
-    std::optional<ExactRate> rate;
+    std::optional<ExactRate> rate{};
     Repeat repeat{};
     /// Frames in which nothing is down and no event was taken are passed over at once, not told one by one. Only with a
     /// rate. Frame numbers stay right.
     bool skip_idle = false;
     RecordingReaderOptions reader{};
     /// Called for each line as it is posted, or met; for explanations and statistics. The outcome is meant for events.
-    std::function<void(const RecordingLine&, Outcome)> on_line;
+    std::function<void(const RecordingLine&, Outcome)> on_line{};
 };
 
 /// True if the recording has cuts of its own. Reads up to the first of them, or to the end.

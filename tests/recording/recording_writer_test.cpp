@@ -1,0 +1,79 @@
+#include "cursorum/recording/recording_writer.hpp"
+
+#include <gtest/gtest.h>
+
+#include <sstream>
+
+#include "cursorum/core/controls.hpp"
+#include "cursorum/recording/recording_reader.hpp"
+
+namespace {
+
+using namespace cursorum;
+
+Time at(std::int64_t ns) { return nanoseconds_since_zero(ns); }
+
+TEST(RecordingWriter, WritesTheFormatToTheLetter) {
+    std::ostringstream out;
+    RecordingWriter writer{out, at(100)};
+    writer.header("a \"title\"");
+    writer.take(Event::connect(at(100), DeviceId{1}, {.name = "desk", .marks_repeats = true}));
+    writer.take(Event::button(at(350), DeviceId{1}, controls::KeyW, true));
+    writer.take(Event::button(at(360), DeviceId{1}, controls::KeyW, true, true));
+    writer.take(Event::state(at(370), DeviceId{1}, {controls::ShiftLeft, controls::KeyA}, true));
+    writer.take(Event::focus(at(380), false));
+    writer.take(Event::interrupt(at(50)));
+    writer.take(Event::disconnect(at(390), DeviceId{1}));
+    writer.frame(at(400));
+    writer.note(at(400), "é");
+    Event motion = Event::of(at(410), EventType::motion, DeviceId{2});
+    motion.has_motion = motion.has_position = true;
+    motion.dx = 0.1, motion.x = 410.5, motion.y = 1e21;
+    writer.take(motion);
+    EXPECT_EQ(out.str(), R"({"type":"recording","format":"cursorum","version":1,"title":"a \"title\""}
+{"t":0,"type":"connect","device":1,"kind":"keyboard","name":"desk","marks_repeats":true}
+{"t":250,"type":"button","device":1,"control":"KeyW","down":true}
+{"t":260,"type":"button","device":1,"control":"KeyW","down":true,"system_repeat":true}
+{"t":270,"type":"state","device":1,"down":["KeyA","ShiftLeft"],"adopt":true}
+{"t":280,"type":"focus","focused":false}
+{"t":0,"type":"interrupt"}
+{"t":290,"type":"disconnect","device":1}
+{"t":300,"type":"frame"}
+{"t":300,"type":"note","text":"é"}
+{"t":310,"type":"motion","device":2,"dx":0.1,"dy":0,"x":410.5,"y":1e+21}
+)");
+    EXPECT_EQ(writer.events(), 8U);
+}
+
+TEST(RecordingWriter, WhatItWritesIsReadBackTheSame) {
+    std::ostringstream out;
+    RecordingWriter writer{out};
+    writer.header("");
+    std::vector<Event> events{Event::connect(at(5), DeviceId{9}, {.kind = DeviceKind::gamepad, .name = "bad \xff name", .background = true, .is_virtual = true}),
+                              Event::button(at(6), DeviceId{9}, controls::PadSouth, false)};
+    Event locks = Event::of(at(7), EventType::locks, {}), text = Event::of(at(7), EventType::text, {});
+    text.text = "line\nfeed";
+    Event wheel = Event::of(at(8), EventType::wheel, DeviceId{9}), axis = Event::of(at(9), EventType::axis, DeviceId{9});
+    wheel.dy = -1.5;
+    axis.text = "PadPullLeft", axis.value = 0.25;
+    events.insert(events.end(), {locks, text, wheel, axis});
+    for (const Event& event : events) writer.take(event);
+    std::istringstream in{out.str()};
+    RecordingReader reader{in, "written"};
+    RecordingLine line;
+    for (const Event& event : events) {
+        ASSERT_TRUE(reader.read(line)) << reader.error()->message();
+        EXPECT_EQ(line.event.type, event.type);
+        EXPECT_EQ(line.time, at(nanoseconds(event.time) - 5));  // the first event begins the recording
+        EXPECT_EQ(line.event.control, event.control);
+        EXPECT_EQ(line.event.dy, event.dy);
+        EXPECT_EQ(line.event.value, event.value);
+        EXPECT_EQ(line.event.info.background, event.info.background);
+        if (event.type == EventType::text) {
+            EXPECT_EQ(line.event.text, event.text);
+        }
+    }
+    EXPECT_FALSE(reader.read(line));
+}
+
+}  // namespace
