@@ -288,7 +288,7 @@ WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions optio
     answer.error = replay.error();
     if (answer.error) return answer;
     const std::string asked = question.frame ? fmt::format("frame {}", *question.frame)
-                                             : fmt::format("a frame at {}", time_text(*question.at));
+                                             : fmt::format("frame at {}", time_text(*question.at));
     answer.text = frames == 0 ? fmt::format("{} has no frames: no event is in it.\n", name)
                               : fmt::format("{} has no {}: it has frames 0 to {}, up to {}.\n", name, asked, frames - 1,
                                             time_text(last_end));

@@ -32,7 +32,7 @@ std::string count_text(std::uint64_t count) { return count == 0 ? "·" : fmt::fo
 std::string frame_table_heading(const FrameSelection& selection, bool colour) {
     const Paint paint{colour};
     const std::string counts = "press  release  adopt  cancel  repeat  system";
-    return paint(Paint::bold, fmt::format("{:>7}  {:>14}  {}{:<14} {:<8} {}  {:>14}  {:>16}", "frame", "ends at",
+    return paint(Paint::bold, fmt::format("{:>7}  {:>14}  {}{:<14} {:<8} {}  {:>14}  {:>17}", "frame", "ends at",
                                           selection.per_device ? "device  " : "", "control", "state", counts,
                                           "held for", "down in frame")) +
            "\n";

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
+#include <charconv>
 #include <cstdio>
 #include <cstdlib>
 
@@ -27,6 +28,14 @@ Duration span_option(const std::string& text, std::string_view option) {
     if (const auto span = parse_span(text)) return *span;
     throw UsageError{fmt::format("{}: found \"{}\"; expected a time with its unit, such as 250ms, 0.25s, 40us or 2min",
                                  option, text)};
+}
+
+std::uint64_t whole_option(const std::string& text, std::string_view option, std::uint64_t most) {
+    std::uint64_t value = 0;
+    const char* end = text.data() + text.size();
+    const auto [parsed, error] = std::from_chars(text.data(), end, value);
+    if (error == std::errc{} && parsed == end && value <= most) return value;
+    throw UsageError{fmt::format("{}: found \"{}\"; expected a whole number from 0 to {}", option, text, most)};
 }
 
 ExactRate rate_option(const std::string& text) {
@@ -64,7 +73,8 @@ Repeat CutOptions::repeat() const {
     Repeat repeat;
     if (!delay.empty()) repeat.delay = span_option(delay, "--repeat-delay");
     if (!interval.empty()) repeat.interval = span_option(interval, "--repeat-interval");
-    if (cap) repeat.cap = *cap;
+    if (!cap.empty())
+        repeat.cap = static_cast<std::uint32_t>(whole_option(cap, "--repeat-cap", UINT32_MAX));
     if (!repeat.is_valid()) throw UsageError{"--repeat-delay and --repeat-interval must be more than 0"};
     return repeat;
 }

@@ -35,14 +35,15 @@ void complain(std::string_view text);
 
 /// "250ms" and the like; the option's name stands in the message.
 Duration span_option(const std::string& text, std::string_view option);
+/// A whole number from 0 to `most`.
+std::uint64_t whole_option(const std::string& text, std::string_view option, std::uint64_t most = UINT64_MAX);
 ExactRate rate_option(const std::string& text);
 /// A button's name, either-side names included.
 Button button_named(const std::string& name);
 
 /// --rate, --repeat-delay, --repeat-interval, --repeat-cap.
 struct CutOptions {
-    std::string rate, delay, interval;
-    std::optional<std::uint32_t> cap;
+    std::string rate, delay, interval, cap;
 
     void add_to(CLI::App& command);
     std::optional<ExactRate> exact_rate() const;

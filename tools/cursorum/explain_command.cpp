@@ -31,7 +31,7 @@ public:
     int run() override {
         WhyQuestion question;
         question.control = button_named(control_);
-        if (frame_) question.frame = *frame_;
+        if (!frame_.empty()) question.frame = whole_option(frame_, "--frame");
         if (!at_.empty()) question.at = Time{span_option(at_, "--at")};
         if (!question.frame && !question.at) throw UsageError{"explain: which frame? Give --frame N or --at TIME"};
         ReplayOptions options;
@@ -47,8 +47,7 @@ public:
     }
 
 private:
-    std::string file_, control_, at_;
-    std::optional<std::uint64_t> frame_;
+    std::string file_, control_, frame_, at_;
     CutOptions cuts_;
     bool strict_ = false;
 };

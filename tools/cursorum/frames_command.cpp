@@ -26,10 +26,10 @@ class FramesCommand final : public Command {
 public:
     explicit FramesCommand(CLI::App& parent) {
         app = parent.add_subcommand("frames", "A recording cut into frames: what each button did in each of them");
-        app->add_option("FILE", file_, "The recording; - for standard input")->required();
+        app->add_option("FILE", file_, "The recording; - for standard input");
         cuts_.add_to(*app);
         app->add_option("--control", controls_, "Only these controls (Shift, Control, Alt, Meta: either side)")
-            ->type_name("NAME…")
+            ->type_name("NAME")
             ->delimiter(',');
         app->add_flag("--per-device", selection_.per_device, "Each device's buttons instead of the merged ones");
         app->add_option("--from", from_, "Frames that end after this time")->type_name("TIME");
@@ -42,6 +42,12 @@ public:
     }
 
     int run() override {
+        // `--control KeyW FILE`: the option takes all words that follow, the file's too.
+        if (file_.empty() && !controls_.empty() && !find_control(controls_.back())) {
+            file_ = controls_.back();
+            controls_.pop_back();
+        }
+        if (file_.empty()) throw UsageError{"frames: which recording? Give FILE, or - for standard input"};
         for (const std::string& name : controls_) selection_.controls.insert(button_named(name));
         const Time from = from_.empty() ? earliest_time : Time{span_option(from_, "--from")};
         const Time to = to_.empty() ? latest_time : Time{span_option(to_, "--to")};

@@ -1,0 +1,102 @@
+// The documents are run: the README's code is a program of the tests, its commands are run, and its pictures are there.
+
+#include <gtest/gtest.h>
+
+#include <filesystem>
+#include <sstream>
+#include <string>
+#include <vector>
+
+#include "support/run_command.hpp"
+
+namespace {
+
+using test::read_file;
+using test::run_command;
+
+const std::string source = CURSORUM_SOURCE_DIR "/";
+
+/// The fenced blocks of a Markdown file that are marked with `language`.
+std::vector<std::string> blocks(const std::string& file, const std::string& language) {
+    std::vector<std::string> found;
+    std::istringstream lines{read_file(source + file)};
+    bool inside = false;
+    for (std::string line; std::getline(lines, line);) {
+        if (line == "```" + language) {
+            inside = true;
+            found.emplace_back();
+        } else if (line == "```") {
+            inside = false;
+        } else if (inside) {
+            found.back() += line + '\n';
+        }
+    }
+    return found;
+}
+
+TEST(Readme, ItsLoopIsTheOneThatIsCompiled) {
+    std::string marked;
+    std::istringstream lines{read_file(source + "tests/tool/readme_loop.cpp")};
+    bool inside = false;
+    for (std::string line; std::getline(lines, line);) {
+        if (line == "// [/loop]") inside = false;
+        if (inside) marked += line + '\n';
+        if (line == "// [loop]") {
+            inside = true;
+            if (!marked.empty()) marked += '\n';
+        }
+    }
+    const auto code = blocks("README.md", "cpp");
+    ASSERT_FALSE(code.empty());
+    EXPECT_EQ(code[0], marked);
+    EXPECT_EQ(run_command("'" CURSORUM_README_LOOP "'").exit_code, 0);
+}
+
+TEST(Readme, ItsCommandsRun) {
+    unsigned commands = 0;
+    for (const std::string& block : blocks("README.md", "sh")) {
+        std::istringstream lines{block};
+        for (std::string line; std::getline(lines, line);) {
+            if (line.rfind("cursorum ", 0) != 0 || line.find("record") != line.npos) continue;
+            ++commands;
+            const auto result = run_command("cd '" + source + "' && " + line + " >/dev/null");
+            EXPECT_EQ(result.exit_code, 0) << line << "\n" << result.err;
+        }
+    }
+    EXPECT_GE(commands, 4U);
+}
+
+TEST(Readme, ItsLinksLead) {
+    const std::string text = read_file(source + "README.md");
+    unsigned links = 0;
+    for (std::size_t i = 0; (i = text.find("](", i)) != text.npos; ++i) {
+        const std::string target = text.substr(i + 2, text.find(')', i) - i - 2);
+        if (target.rfind("http", 0) == 0 || target.rfind('#', 0) == 0) continue;
+        ++links;
+        EXPECT_TRUE(std::filesystem::exists(source + target)) << target;
+    }
+    EXPECT_GE(links, 6U);
+}
+
+TEST(Readme, EveryCommandIsInItsTable) {
+    const std::string text = read_file(source + "README.md");
+    for (const char* command : {"demo", "frames", "explain", "record", "keys"})
+        EXPECT_NE(text.find(std::string{"| `cursorum "} + command), text.npos) << command;
+}
+
+TEST(Formats, TheirExamplesAreReadByTheTool) {
+    const auto recordings = blocks("docs/recording-format.md", "jsonl");
+    ASSERT_FALSE(recordings.empty());
+    const std::string file = test::write_file("documented.jsonl", recordings[0]);
+    const auto result = run_command("cursorum frames " + file + " --strict --format jsonl");
+    EXPECT_EQ(result.exit_code, 0) << result.err;
+    EXPECT_EQ(run_command("/usr/bin/python3 " + source + "tests/tool/check_schema.py " + source +
+                          "docs/recording.schema.json " + file).out, "");
+    // The documented frame is what the tool makes of the documented recording.
+    const auto frames = blocks("docs/frame-format.md", "jsonl");
+    ASSERT_EQ(frames.size(), 2U);
+    const std::string input = test::write_file("frames.jsonl", frames[0]);
+    EXPECT_EQ(run_command("cursorum frames " + input + " --rate 60 --format jsonl | tail -n 1").out, frames[1]);
+}
+
+}  // namespace

@@ -1,0 +1,36 @@
+// The quay loop ends in the same state at 30, 60 and 144 pictures a second.
+
+#include <gtest/gtest.h>
+
+#include <string>
+
+#include "support/run_command.hpp"
+
+namespace {
+
+using test::run_command;
+
+const std::string loop = CURSORUM_EXAMPLE_PATH " ";
+const std::string demo = CURSORUM_SOURCE_DIR "/demo/quay-shift.jsonl ";
+
+TEST(QuayLoop, EndsTheSameAtEveryPictureRate) {
+    const auto thirty = run_command(loop + demo + "30");
+    EXPECT_EQ(thirty.exit_code, 0) << thirty.err;
+    EXPECT_NE(thirty.out.find("twist-locks locked"), std::string::npos);
+    EXPECT_NE(thirty.out.find("crane   "), std::string::npos);
+    EXPECT_EQ(run_command(loop + demo + "60").out, thirty.out);
+    EXPECT_EQ(run_command(loop + demo + "144").out, thirty.out);
+}
+
+TEST(QuayLoop, PicturesSeeEveryPressOnceToo) {
+    for (const char* rate : {"30", "60", "144"})
+        EXPECT_NE(run_command(loop + demo + rate).err.find("the pictures saw 34 presses"), std::string::npos) << rate;
+}
+
+TEST(QuayLoop, BadUseAndBadInput) {
+    EXPECT_EQ(run_command(loop).exit_code, 2);
+    EXPECT_EQ(run_command(loop + demo + "0").exit_code, 2);
+    EXPECT_EQ(run_command(loop + "/nowhere 60").exit_code, 2);
+}
+
+}  // namespace

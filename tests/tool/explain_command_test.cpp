@@ -1,0 +1,55 @@
+#include <gtest/gtest.h>
+
+#include <string>
+
+#include "support/run_command.hpp"
+
+namespace {
+
+using test::run_command;
+
+const std::string demo = "cursorum explain " CURSORUM_SOURCE_DIR "/demo/quay-shift.jsonl ";
+
+struct Row {
+    const char* options;
+    int exit_code;
+    std::vector<const char*> parts;
+};
+
+const Row rows[] = {
+    {"--control KeyW --at 4.41s", 0, {": blip", "down while up: a press", "up while down: a release", "It would have lost 1 press and 1 release."}},
+    {"--control KeyR --frame 493 --rate 60", 0, {": dip", "down before, down now: held"}},
+    {"--control KeyD --at 17s", 0, {": hold", "adopt on device 1", "a press, which nobody made"}},
+    {"--control KeyS --at 15.3s", 0, {": release", "focus lost", "cancel on device 1", "a release, which nobody made"}},
+    {"--control KeyF --at 22.7s", 0, {": release", "disconnect, device 3", "cancel on device 3"}},
+    {"--control KeyW --at 24.6s", 0, {"interruption (sleep)", "everything on every device is cancelled"}},
+    {"--control KeyH --at 28.21s", 0, {"a release was lost", "cancel on device 1, press on device 1"}},
+    {"--control KeyQ --at 33.5s", 0, {": idle", "up while up: stray", "No edge."}},
+    {"--control KeyH --at 16.01s", 0, {": idle", "without focus: ignored"}},
+    {"--control KeyR --at 19.31s", 0, {"Of 1 edges on devices, 0 changed the merged button"}},
+    {"--control KeyW --at 3.205s", 0, {": hold", "Down since", "system repeat", "Our own repeat: first 400 ms after the press"}},
+    {"--control KeyZ --at 1s", 0, {": idle", "Nothing more of it in this recording."}},
+    {"--control Space --at 1s", 0, {"What comes next", "Space down"}},
+    {"--control Shift --at 29.61s", 0, {"Shift in frame", "press on device 1 (ShiftLeft)"}},
+    {"--control KeyW --at 0s", 0, {"KeyW in frame 0"}},
+    {"--control KeyW --at 5000s", 1, {"has no frame at 5000.000 s"}},
+    {"--control KeyW --frame 99999999", 1, {"has no frame 99999999: it has frames 0 to"}},
+    {"--control KeyW", 2, {"Give --frame N or --at TIME"}},
+    {"--control Keyw --frame 1", 2, {"did you mean KeyW?"}},
+    {"--frame 1", 2, {"--control"}},
+    {"--control KeyW --frame 1 --at 1s", 2, {"--at"}},
+    {"--control KeyW --frame -1", 2, {"--frame"}},
+    {"--control KeyW --frame 99999999999999999999999", 2, {"--frame"}},
+};
+
+TEST(ExplainCommand, SaysWhy) {
+    for (const Row& row : rows) {
+        const auto result = run_command(demo + row.options);
+        EXPECT_EQ(result.exit_code, row.exit_code) << row.options << "\n" << result.out << result.err;
+        for (const char* part : row.parts)
+            EXPECT_NE((result.out + result.err).find(part), std::string::npos)
+                << row.options << "\nlacks " << part << "\n" << result.out << result.err;
+    }
+}
+
+}  // namespace

@@ -1,0 +1,169 @@
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <string>
+
+#include "support/run_command.hpp"
+
+namespace {
+
+using test::run_command;
+using test::write_file;
+
+const std::string demo = CURSORUM_SOURCE_DIR "/demo/quay-shift.jsonl";
+const std::string header = R"({"type":"recording","format":"cursorum","version":1})" "\n";
+const std::string keyboard = R"({"t":0,"type":"connect","device":1,"kind":"keyboard"})" "\n";
+const std::string tap = header + keyboard + R"({"t":5000000,"type":"button","device":1,"control":"KeyW","down":true}
+{"t":9000000,"type":"button","device":1,"control":"KeyW","down":false}
+{"t":20000000,"type":"button","device":1,"control":"ShiftLeft","down":true}
+)";
+
+struct Row {
+    const char* line;
+    int exit_code;
+    const char* out;  // a part of it; whole if it ends with a line feed
+    const char* err;
+};
+
+void expect(const Row& row) {
+    const auto result = run_command(row.line);
+    EXPECT_EQ(result.exit_code, row.exit_code) << row.line << "\n" << result.out << result.err;
+    EXPECT_NE(result.out.find(row.out), std::string::npos) << row.line << "\n" << result.out;
+    EXPECT_NE(result.err.find(row.err), std::string::npos) << row.line << "\n" << result.err;
+}
+
+TEST(FramesCommand, JsonlIsTheFormat) {
+    const std::string file = write_file("tap.jsonl", tap);
+    const auto result = run_command("cursorum frames " + file + " --format jsonl");
+    EXPECT_EQ(result.exit_code, 0);
+    EXPECT_EQ(result.out,
+              R"({"frame":0,"t0":0,"t1":16666666,"controls":[{"control":"KeyW","state":"blip","press_count":1,"release_count":1,"adopt_count":0,"cancel_count":0,"repeat_count":0,"system_repeat_count":0,"held_for_ns":4000000,"down_span_ns":4000000}],"edges":[{"t":5000000,"device":1,"control":"KeyW","edge":"press"},{"t":9000000,"device":1,"control":"KeyW","edge":"release"}]})"
+              "\n"
+              R"({"frame":1,"t0":16666666,"t1":33333333,"controls":[{"control":"ShiftLeft","state":"press","press_count":1,"release_count":0,"adopt_count":0,"cancel_count":0,"repeat_count":0,"system_repeat_count":0,"held_for_ns":13333333,"down_span_ns":13333333}],"edges":[{"t":20000000,"device":1,"control":"ShiftLeft","edge":"press"}]})"
+              "\n");
+    EXPECT_EQ(result.err, "");
+}
+
+TEST(FramesCommand, TakesWhatItIsGiven) {
+    const std::string file = write_file("tap.jsonl", tap);
+    const std::string f = "cursorum frames " + file + " ";
+    for (const Row& row : {
+             Row{"--rate 60 --format csv", 0, "0,0,16666666,KeyW,blip,1,1,0,0,0,0,4000000,4000000\n", ""},
+             Row{"--rate 200 --format jsonl", 0, R"("frame":1,"t0":5000000,"t1":10000000,"controls":[{"control":"KeyW","state":"release")", ""},
+             Row{"--rate 59.94 --format jsonl", 0, R"("t1":16683350,)", ""},
+             Row{"--control Shift --format jsonl", 0, R"("controls":[{"control":"Shift","state":"press")", ""},
+             Row{"--control KeyW,KeyA", 0, "KeyW", "KeyA was never down"},
+             Row{"--per-device --format csv", 0, "frame,t0_ns,t1_ns,device,control,state", ""},
+             Row{"--per-device --format jsonl", 0, R"({"device":1,"control":"KeyW","state":"blip")", ""},
+             Row{"--from 0.02s --format csv", 0, "\n1,16666666,33333333,ShiftLeft,press", ""},
+             Row{"--rate 1000 --repeat-delay 1ms --repeat-interval 1ms --repeat-cap 0 --control KeyW --format csv", 0,
+                 "\n6,6000000,7000000,KeyW,hold,0,0,0,0,1,0,2000000,1000000\n", ""},
+             Row{"--control KeyW ShiftLeft --format csv --rate 60", 0, "ShiftLeft,press", ""},
+             Row{"", 0, "2 frames at 60 a second, 2 told. 4 events", ""},
+         })
+        expect({(f + row.line).c_str(), row.exit_code, row.out, row.err});
+    EXPECT_EQ(run_command(f + "--from 20ms --format csv | grep -c KeyW").out, "0\n");
+    EXPECT_EQ(run_command(f + "--to 10ms --format csv | grep -c ShiftLeft").out, "0\n");
+}
+
+TEST(FramesCommand, StandardInputIsADash) {
+    const std::string file = write_file("tap.jsonl", tap);
+    EXPECT_EQ(run_command("cursorum frames --format csv --control KeyW KeyA " + file).out,
+              run_command("cursorum frames " + file + " --control KeyW,KeyA --format csv").out);
+    EXPECT_EQ(run_command("cursorum frames - --format jsonl < " + file).out,
+              run_command("cursorum frames " + file + " --format jsonl").out);
+    EXPECT_EQ(run_command("cat " + file + " | cursorum frames - --format jsonl --rate 60").out,
+              run_command("cursorum frames " + file + " --format jsonl").out);
+}
+
+TEST(FramesCommand, OwnCutsComeBeforeSixtyASecond) {
+    const std::string file = write_file("cuts.jsonl", tap + R"({"t":21000000,"type":"frame"})" "\n");
+    EXPECT_EQ(run_command("cursorum frames " + file + " --format csv | cut -d, -f1-5 | tail -n +2").out,
+              "0,0,21000000,KeyW,blip\n0,0,21000000,ShiftLeft,press\n");
+    expect({("cursorum frames " + file).c_str(), 0, "1 frames at the recording's own cuts", ""});
+    EXPECT_EQ(run_command("cat " + file + " | cursorum frames - --format csv | wc -l").out, "3\n");
+}
+
+TEST(FramesCommand, BadInputIsToldAndExitIsTwo) {
+    const std::string broken = write_file("broken.jsonl", tap + "{\"t\":1,\n" + tap);
+    const std::string unknown = write_file("unknown.jsonl", header + keyboard + R"({"t":5,"type":"button","device":1,"control":"Keyw","down":true})" "\n");
+    const std::string negative = write_file("negative.jsonl", header + R"({"t":-5,"type":"focus","focused":true})" "\n");
+    const std::string huge = write_file("huge.jsonl", header + R"({"t":1e300,"type":"focus","focused":true})" "\n");
+    const std::string empty = write_file("empty.jsonl", "");
+    const std::string weather = write_file("weather.jsonl", tap + R"({"t":1,"type":"weather"})" "\n");
+    const std::string cut_off = write_file("cut_off.jsonl", tap + R"({"t":99,"ty)");
+    struct Bad {
+        std::string line;
+        int exit_code;
+        std::string err;
+    };
+    const std::vector<Bad> rows{
+        {"cursorum frames /nowhere.jsonl", 2, {"/nowhere.jsonl: cannot be opened: No such file"}},
+        {"cursorum frames /tmp", 2, {"/tmp: found a directory; expected a recording"}},
+        {("cursorum frames " + empty), 2, {"the file is empty"}},
+        {("cursorum frames " + broken), 2, broken + ":6: found no JSON"},
+        {("cursorum frames " + unknown), 2, unknown + ":3: found control \"Keyw\"; expected the name of a button; did you mean KeyW?"},
+        {("cursorum frames " + negative), 2, {":2: found \"t\": -5"}},
+        {("cursorum frames " + huge), 2, {"146 years"}},
+        {"head -c 100000 /dev/urandom | cursorum frames -", 2, {"standard input:1: found"}},
+        {"head -c 100000000 /dev/zero | tr '\\0' x | cursorum frames -", 2, {"a line of over 1048576 bytes"}},
+        {("cursorum frames --strict " + weather), 2, weather + ":6: found a line of type \"weather\""},
+        {("cursorum frames " + weather), 0, {"skipped 1 line(s)"}},
+        {("cursorum frames --strict " + cut_off), 2, {"the last line is cut off"}},
+        {("cursorum frames " + cut_off), 0, cut_off + ":6: the last line is cut off; the rest was used"},
+    };
+    for (const auto& [line, exit_code, err] : rows) {
+        const auto result = run_command(line);
+        EXPECT_EQ(result.exit_code, exit_code) << line << "\n" << result.err;
+        EXPECT_NE(result.err.find(err), std::string::npos) << line << "\n" << result.err;
+    }
+}
+
+TEST(FramesCommand, BadUseIsToldAndExitIsTwo) {
+    const std::string f = "cursorum frames " + demo + " ";
+    for (const auto& [options, err] : {
+             std::pair{"--rate 0", "--rate: found \"0\"; expected frames a second, more than 0"},
+             std::pair{"--rate -3", "--rate"},
+             std::pair{"--rate fast", "--rate: found \"fast\""},
+             std::pair{"--control Keyw", "unknown control \"Keyw\"; did you mean KeyW?"},
+             std::pair{"--control PadStickLeftX", "is an axis"},
+             std::pair{"--repeat-delay 400", "--repeat-delay: found \"400\"; expected a time with its unit"},
+             std::pair{"--repeat-delay 0ms", "must be more than 0"},
+             std::pair{"--repeat-cap -1", "--repeat-cap"},
+             std::pair{"--from 5s --to 4s", "--to must be later than --from"},
+             std::pair{"--from later", "--from: found \"later\""},
+             std::pair{"--format xml", "--format"},
+             std::pair{"--formt csv", "unknown option \"--formt\"; did you mean --format?"},
+         }) {
+        const auto result = run_command(f + options);
+        EXPECT_EQ(result.exit_code, 2) << options;
+        EXPECT_NE(result.err.find(err), std::string::npos) << options << "\n" << result.err;
+    }
+}
+
+TEST(FramesCommand, TheDemoTellsWhatHappened) {
+    const auto result = run_command("cursorum frames " + demo + " --rate 60");
+    EXPECT_EQ(result.exit_code, 0);
+    EXPECT_NE(result.out.find("2371 frames at 60 a second"), std::string::npos);
+    EXPECT_EQ(result.out.find('\033'), std::string::npos) << "colour without a terminal";
+    EXPECT_EQ(run_command("cursorum frames " + demo + " --format jsonl --rate 60 | wc -l").out, "2371\n");
+}
+
+TEST(FramesCommand, MemoryDoesNotGrowWithTheFile) {
+    // The same ten thousand taps, once and twenty times over.
+    const std::string make = "awk -v n=%N 'BEGIN { for (i = 0; i < n; ++i) printf \"{\\\"t\\\":%d,\\\"type\\\":\\\"button\\\","
+                             "\\\"device\\\":1,\\\"control\\\":\\\"KeyW\\\",\\\"down\\\":%s}\\n\", i * 1000000, "
+                             "i % 2 ? \"false\" : \"true\" }'";
+    const auto peak = [&](const std::string& count) {
+        std::string line = make;
+        line.replace(line.find("%N"), 2, count);
+        const auto result = run_command("{ printf '" + header.substr(0, header.size() - 1) + "\\n" +
+                                        keyboard.substr(0, keyboard.size() - 1) + "\\n'; " + line +
+                                        "; } | (ulimit -v 400000; cursorum frames - --rate 60 --format csv >/dev/null); echo $?");
+        return result.out;
+    };
+    EXPECT_EQ(peak("10000"), "0\n");
+    EXPECT_EQ(peak("200000"), "0\n");
+}
+
+}  // namespace

@@ -1,0 +1,112 @@
+// Recording live, from a real X server.
+
+#include <gtest/gtest.h>
+
+#include <cstdlib>
+#include <sstream>
+#include <string>
+#include <thread>
+
+#include "cursorum/recording/recording_reader.hpp"
+#include "support/run_command.hpp"
+#include "support/x_server.hpp"
+
+namespace {
+
+using namespace cursorum;
+using test::run_command;
+using test::temporary_path;
+
+class RecordCommand : public testing::Test {
+protected:
+    void SetUp() override {
+        ASSERT_TRUE(server.is_up());
+        setenv("DISPLAY", server.display().c_str(), 1);
+    }
+
+    /// Records with `options` while keys are pressed, until `enough` is in the file; then sends the signal.
+    test::CommandResult record(const std::string& path, const std::string& options, const std::string& enough) {
+        test::CommandResult result;
+        const std::string pid = temporary_path("pid");
+        std::remove(pid.c_str());
+        std::thread recording{[&] {
+            result = run_command("'" CURSORUM_TOOL_PATH "' record --source x11 -o " + path + " " + options + " & echo $! >" +
+                                 pid + ".new; mv " + pid + ".new " + pid + "; wait $!");
+        }};
+        test::XHand hand{server.display()};
+        const bool seen = test::eventually([&] {
+            if (test::read_file(path).find("\"state\"") == std::string::npos) return false;  // it listens
+            hand.key(17, true);
+            hand.key(30, true);
+            hand.key(30, false);
+            hand.key(17, false);
+            return test::read_file(path).find(enough) != std::string::npos;
+        });
+        std::system(("kill -INT $(cat " + pid + ")").c_str());
+        recording.join();
+        EXPECT_TRUE(seen) << result.err << test::read_file(path);
+        return result;
+    }
+
+    test::XServer server;
+};
+
+TEST_F(RecordCommand, KeepsOnlyTheKeysItWasTold) {
+    const std::string path = temporary_path("some.jsonl");
+    const auto result = record(path, "--control KeyW", R"("control":"KeyW","down":false)");
+    EXPECT_EQ(result.exit_code, 0) << result.err;
+    EXPECT_NE(result.err.find("Recording KeyW"), std::string::npos);
+    EXPECT_NE(result.err.find("no other key is written"), std::string::npos);
+    EXPECT_EQ(test::read_file(path).find("KeyA"), std::string::npos);
+    // It can be read, and says what was pressed.
+    std::istringstream in{test::read_file(path)};
+    RecordingReader reader{in, path};
+    RecordingLine line;
+    unsigned presses = 0;
+    while (reader.read(line)) presses += line.event.type == EventType::button && line.event.down;
+    EXPECT_FALSE(reader.error());
+    EXPECT_EQ(reader.truncated_line(), 0U);
+    EXPECT_GE(presses, 1U);
+    const auto again = run_command("cursorum record --source x11 -o " + path + " --control KeyW --for 1ms");
+    EXPECT_EQ(again.exit_code, 2);
+    EXPECT_NE(again.err.find("--overwrite"), std::string::npos);
+}
+
+TEST_F(RecordCommand, EveryKeyOnlyWhenAskedAndItSaysSo) {
+    const std::string path = temporary_path("every.jsonl");
+    const auto result = record(path, "--every-key", R"("control":"KeyA","down":false)");
+    EXPECT_EQ(result.exit_code, 0) << result.err;
+    EXPECT_NE(result.err.find("EVERY key"), std::string::npos);
+    EXPECT_NE(test::read_file(path).find("KeyW"), std::string::npos);
+}
+
+TEST_F(RecordCommand, StopsByItself) {
+    const std::string path = temporary_path("short.jsonl");
+    const auto result = run_command("cursorum record --source x11 -o " + path + " --control KeyW --for 50ms");
+    EXPECT_EQ(result.exit_code, 0) << result.err;
+    EXPECT_NE(result.err.find("For 50 ms"), std::string::npos);
+    EXPECT_NE(result.err.find("0 button events kept"), std::string::npos);
+}
+
+TEST_F(RecordCommand, BadUse) {
+    for (const auto& [options, err] : {
+             std::pair{"-o x.jsonl", "--source"},
+             std::pair{"--source x11", "--output"},
+             std::pair{"--source x11 -o x.jsonl", "Name them with --control, or give --every-key"},
+             std::pair{"--source x11 -o x.jsonl --control Keyw", "did you mean KeyW?"},
+             std::pair{"--source x11 -o x.jsonl --control KeyW --every-key", "exclude each other"},
+             std::pair{"--source x11 -o /nowhere/x.jsonl --control KeyW", "cannot be written"},
+             std::pair{"--source x11 -o /tmp --control KeyW", "found a directory"},
+             std::pair{"--source x11 -o x.jsonl --control KeyW --for 0s", "more than 0"},
+             std::pair{"--source evdev -o x.jsonl --control KeyW", "--source"},
+         }) {
+        const auto result = run_command(std::string{"cursorum record "} + options);
+        EXPECT_EQ(result.exit_code, 2) << options;
+        EXPECT_NE(result.err.find(err), std::string::npos) << options << "\n" << result.err;
+    }
+    const auto result = run_command("DISPLAY=:98765 cursorum record --source x11 -o x.jsonl --control KeyW");
+    EXPECT_EQ(result.exit_code, 2);
+    EXPECT_NE(result.err.find("no X server answers at display \":98765\""), std::string::npos);
+}
+
+}  // namespace
