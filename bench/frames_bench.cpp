@@ -79,7 +79,8 @@ template <typename Ask>
 void exact(benchmark::State& state, const char* who, Ask&& ask) {
     Exact exact;
     std::uint64_t sum = 0;
-    run(state, [&] { exact.next_round(), exact.post_all(); },
+    run(
+        state, [&] { exact.next_round(), exact.post_all(); },
         [&] {
             for (unsigned frame = 0; frame < frames; ++frame) sum += ask(exact.sampler.advance(exact.cut(frame)));
         });
@@ -111,7 +112,8 @@ void advance_readings(benchmark::State& state) {
 
 void post_and_advance(benchmark::State& state) {
     Exact exact;
-    run(state, [&] { exact.next_round(); },
+    run(
+        state, [&] { exact.next_round(); },
         [&] {
             for (unsigned frame = 0; frame < frames; ++frame) {
                 exact.post_frame(frame);
@@ -124,7 +126,8 @@ void post_and_advance(benchmark::State& state) {
 void two_samplers(benchmark::State& state) {
     Exact exact;
     Sampler second{exact.timeline, {.start = Time{}}};
-    run(state, [&] { exact.next_round(); },
+    run(
+        state, [&] { exact.next_round(); },
         [&] {
             for (unsigned frame = 0; frame < frames; ++frame) {
                 exact.post_frame(frame);
@@ -139,7 +142,8 @@ void two_samplers(benchmark::State& state) {
 void empty_frame(benchmark::State& state) {
     Exact exact;
     std::int64_t t = 0;
-    run(state, [] {},
+    run(
+        state, [] {},
         [&] {
             for (unsigned frame = 0; frame < frames; ++frame)
                 benchmark::DoNotOptimize(&exact.sampler.advance(Time{Duration{++t}}));
@@ -148,7 +152,8 @@ void empty_frame(benchmark::State& state) {
 
 void copy_48_bytes(benchmark::State& state) {
     std::array<std::uint64_t, 6> from{}, to{};
-    run(state, [] {},
+    run(
+        state, [] {},
         [&] {
             for (unsigned frame = 0; frame < frames; ++frame) {
                 benchmark::DoNotOptimize(from.data());
@@ -161,34 +166,40 @@ void copy_48_bytes(benchmark::State& state) {
 
 void floor_copy(benchmark::State& state) {
     Copying copying;
-    run(state, [] {}, [&] {
-        for (unsigned frame = 0; frame < frames; ++frame) copying.frame(frame_events(frame));
-    });
+    run(
+        state, [] {},
+        [&] {
+            for (unsigned frame = 0; frame < frames; ++frame) copying.frame(frame_events(frame));
+        });
 }
 
 /// Events copied into a queue, and out of it again with 48 bytes of state.
 void floor_in_and_out(benchmark::State& state) {
     Copying in, out;
-    run(state, [] {}, [&] {
-        for (unsigned frame = 0; frame < frames; ++frame) {
-            in.frame(frame_events(frame));
-            out.frame(frame_events(frame));
-        }
-    });
+    run(
+        state, [] {},
+        [&] {
+            for (unsigned frame = 0; frame < frames; ++frame) {
+                in.frame(frame_events(frame));
+                out.frame(frame_events(frame));
+            }
+        });
 }
 
 template <typename ByHand>
 void by_hand(benchmark::State& state, bool ask) {
     ByHand keys;
     std::uint64_t sum = 0;
-    run(state, [] {}, [&] {
-        for (unsigned frame = 0; frame < frames; ++frame) {
-            keys.frame(frame_events(frame));
-            benchmark::ClobberMemory();
-            if (ask)
-                for (unsigned i = 0; i < asked; ++i) sum += keys.pressed(asked_button(i));
-        }
-    });
+    run(
+        state, [] {},
+        [&] {
+            for (unsigned frame = 0; frame < frames; ++frame) {
+                keys.frame(frame_events(frame));
+                benchmark::ClobberMemory();
+                if (ask)
+                    for (unsigned i = 0; i < asked; ++i) sum += keys.pressed(asked_button(i));
+            }
+        });
     benchmark::DoNotOptimize(sum);
     BoolArrays check;
     for (unsigned frame = 0; frame < frames; ++frame) check.frame(frame_events(frame));
@@ -199,12 +210,18 @@ void hash_sets(benchmark::State& state) { by_hand<HashSets>(state, false); }
 void hash_sets_pressed(benchmark::State& state) { by_hand<HashSets>(state, true); }
 
 const std::pair<const char*, void (*)(benchmark::State&)> all[] = {
-    {"advance", advance_only},         {"advance, 64 pressed", advance_pressed},
-    {"advance, 64 readings", advance_readings}, {"post and advance", post_and_advance},
-    {"post, two samplers", two_samplers},    {"empty frame", empty_frame},
-    {"copy 48 bytes", copy_48_bytes},  {"floor", floor_copy},
-    {"floor, in and out", floor_in_and_out}, {"bool arrays", bool_arrays},
-    {"hash sets", hash_sets},          {"hash sets, 64 pressed", hash_sets_pressed},
+    {"advance", advance_only},
+    {"advance, 64 pressed", advance_pressed},
+    {"advance, 64 readings", advance_readings},
+    {"post and advance", post_and_advance},
+    {"post, two samplers", two_samplers},
+    {"empty frame", empty_frame},
+    {"copy 48 bytes", copy_48_bytes},
+    {"floor", floor_copy},
+    {"floor, in and out", floor_in_and_out},
+    {"bool arrays", bool_arrays},
+    {"hash sets", hash_sets},
+    {"hash sets, 64 pressed", hash_sets_pressed},
 };
 
 }  // namespace
@@ -220,8 +237,7 @@ int main(int argc, char** argv) {
     for (std::string& argument : arguments) pointers.push_back(argument.data());
     int count = static_cast<int>(pointers.size());
     benchmark::Initialize(&count, pointers.data());
-    for (const auto& [name, function] : bench::all)
-        benchmark::RegisterBenchmark(name, function)->UseManualTime();
+    for (const auto& [name, function] : bench::all) benchmark::RegisterBenchmark(name, function)->UseManualTime();
     bench::RatioReporter report;
     benchmark::RunSpecifiedBenchmarks(&report);
 
@@ -231,9 +247,10 @@ int main(int argc, char** argv) {
     report.row("advance / floor (copying the events and 48 bytes)", "advance", "floor", 24);
     report.row("advance / two bool arrays", "advance", "bool arrays", 1e9);
     report.row("advance / hash sets", "advance", "hash sets", 0.15);
-    report.row("advance and 64 pressed() / hash sets and 64 pressed", "advance, 64 pressed", "hash sets, 64 pressed", 0.2);
-    report.row("advance and 64 full readings / hash sets and 64 pressed", "advance, 64 readings", "hash sets, 64 pressed",
-               0.3);
+    report.row("advance and 64 pressed() / hash sets and 64 pressed", "advance, 64 pressed", "hash sets, 64 pressed",
+               0.2);
+    report.row("advance and 64 full readings / hash sets and 64 pressed", "advance, 64 readings",
+               "hash sets, 64 pressed", 0.3);
     report.row("post and advance / copying the events in and out", "post and advance", "floor, in and out", 30);
     report.row("empty frame / copying 48 bytes", "empty frame", "copy 48 bytes", 20);
     report.row("posting and two samplers / posting and one", "post, two samplers", "post and advance", 1.6);

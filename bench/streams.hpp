@@ -20,9 +20,9 @@ constexpr std::int64_t frame_length = 16'666'667;
 
 constexpr unsigned first_key = 4, last_key = 107;
 
-/// `frames` frames with `per_frame` (an even number) presses and releases each, over the 104 keys of a keyboard, in order
-/// of time: as many keys are down at once, most for two frames, and a quarter of the presses are taps. Everything is up
-/// at the end, so that the stream can be played again and again.
+/// `frames` frames with `per_frame` (an even number) presses and releases each, over the 104 keys of a keyboard, in
+/// order of time: as many keys are down at once, most for two frames, and a quarter of the presses are taps. Everything
+/// is up at the end, so that the stream can be played again and again.
 std::vector<RawEvent> button_stream(unsigned frames, unsigned per_frame);
 
 }  // namespace bench

@@ -25,7 +25,7 @@ constexpr int jobs = 7;
 struct Crane {
     double along_quay = 0, trolley = 0, hoist = 0;  // metres
     bool locked = false;
-    int boxes = 0;         // locked onto, so far
+    int boxes = 0;  // locked onto, so far
     int horn_calls = 0;
     double horn_seconds = 0;
     int chosen_job = 0, jobs_taken = 0;
@@ -43,7 +43,8 @@ struct Crane {
         chosen_job = ((chosen_job + down - up) % jobs + jobs) % jobs;
         if (frame[Enter].pressed()) take_job(time);
         if (frame[KeyR].ended() && !frame[KeyR].released()) std::printf("%8.3f s  hoist stopped by a cancel\n", time);
-        if (frame[KeyF].ended() && !frame[KeyF].released()) std::printf("%8.3f s  lowering stopped by a cancel\n", time);
+        if (frame[KeyF].ended() && !frame[KeyF].released())
+            std::printf("%8.3f s  lowering stopped by a cancel\n", time);
         if (frame.any({KeyW, KeyS}).ended() && !frame.any({KeyW, KeyS}).released())
             std::printf("%8.3f s  trolley stopped by a cancel\n", time);
     }
@@ -95,7 +96,8 @@ private:
 
 int main(int argc, char** argv) {
     if (argc < 2 || argc > 3) {
-        std::fprintf(stderr, "usage: quay_loop FILE [PICTURES-A-SECOND]\nexample: quay_loop demo/quay-shift.jsonl 144\n");
+        std::fprintf(stderr,
+                     "usage: quay_loop FILE [PICTURES-A-SECOND]\nexample: quay_loop demo/quay-shift.jsonl 144\n");
         return 2;
     }
     const long pictures_a_second = argc == 3 ? std::strtol(argv[2], nullptr, 10) : 60;

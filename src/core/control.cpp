@@ -3,9 +3,9 @@
 #include <algorithm>
 #include <array>
 
+#include "core/postable.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/near_name.hpp"
-#include "core/postable.hpp"
 
 namespace cursorum {
 namespace {

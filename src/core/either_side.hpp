@@ -12,8 +12,8 @@ constexpr unsigned either_side_of(unsigned button) noexcept {
 }
 
 #define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what)
-#define CURSORUM_EITHER_SIDE(name, its_number, left_key, right_key, what)         \
-    static_assert(either_side_of(controls::left_key.number) == (its_number) &&    \
+#define CURSORUM_EITHER_SIDE(name, its_number, left_key, right_key, what)      \
+    static_assert(either_side_of(controls::left_key.number) == (its_number) && \
                   either_side_of(controls::right_key.number) == (its_number));
 #include "cursorum/core/control_list.hpp"
 #undef CURSORUM_BUTTON

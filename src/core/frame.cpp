@@ -124,14 +124,13 @@ constexpr std::array<Record, 2> no_record{
 
 }  // namespace
 
-// Most buttons that are not idle have one record in a frame, or none, and no hold as long as the repeat's delay. Those go
-// through in a straight line; the rest goes through the tally, which says the same.
+// Most buttons that are not idle have one record in a frame, or none, and no hold as long as the repeat's delay. Those
+// go through in a straight line; the rest goes through the tally, which says the same.
 ButtonFigures Frame::merged_figures(Button button) const noexcept {
     if (button.number >= button_capacity) button = {};
     const std::uint32_t ordinal = entries_->last[button.number], base = entries_->base;
     const bool was_down = this->was_down(button);
-    const Record* const record =
-        ordinal >= base ? entries_->records.data() + (ordinal - base) : &no_record[was_down];
+    const Record* const record = ordinal >= base ? entries_->records.data() + (ordinal - base) : &no_record[was_down];
     const What what = record->what();
     const std::int64_t t0 = state_->t0, t1 = state_->t1, time = record->time, start = state_->start[button.number];
     const bool down = what.is_down(), starts = what.presses() | (what.effect() == Effect::adopt), ends = what.ends();
@@ -159,7 +158,11 @@ ButtonFigures Frame::merged_figures(Button button) const noexcept {
 }
 
 ButtonFigures Frame::merged_tally(Button button) const noexcept {
-    FigureTally tally{state_->t0, state_->t1, repeat_of(button), was_down(button), state_->adopted[button.number],
+    FigureTally tally{state_->t0,
+                      state_->t1,
+                      repeat_of(button),
+                      was_down(button),
+                      state_->adopted[button.number],
                       state_->start[button.number]};
     for_each_record(button, [&](const Record& record) {
         tally.figures.system_repeat_count_ += record.what().kind() == SlotKind::system_repeat;
@@ -256,8 +259,10 @@ ButtonFigures Frame::any(std::initializer_list<Button> buttons) const noexcept {
             if (down.empty()) tally.end(record.time, effect != Effect::release);
         }
         if (effect == Effect::press || effect == Effect::restart) {
-            if (down.empty()) tally.begin(record.time, false);
-            else if (pressed.empty()) tally.apply(Effect::restart, record.time);
+            if (down.empty())
+                tally.begin(record.time, false);
+            else if (pressed.empty())
+                tally.apply(Effect::restart, record.time);
             down.insert(button);
             pressed.insert(button);
         } else if (effect == Effect::adopt) {
@@ -311,7 +316,9 @@ EdgeRange::Iterator& EdgeRange::Iterator::operator++() noexcept {
 
 Edge EdgeRange::Iterator::operator*() const noexcept {
     const Record& record = frame_->entries_->records[index_];
-    return {Time{Duration{record.time}}, frame_->timeline_->device(record.device()).id, {record.button()},
+    return {Time{Duration{record.time}},
+            frame_->timeline_->device(record.device()).id,
+            {record.button()},
             static_cast<EdgeKind>(record.what().kind())};
 }
 

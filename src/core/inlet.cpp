@@ -199,7 +199,9 @@ InletCounters Inlet::counters() const noexcept {
             .clamped = clamped_};
 }
 
-std::uint64_t Inlet::events() const noexcept { return std::accumulate(outcomes_.begin(), outcomes_.end(), std::uint64_t{0}); }
+std::uint64_t Inlet::events() const noexcept {
+    return std::accumulate(outcomes_.begin(), outcomes_.end(), std::uint64_t{0});
+}
 
 // ---- the rules
 
@@ -315,7 +317,8 @@ void Inlet::take_info(Device& device, const DeviceInfo& info) noexcept {
 inline bool Inlet::edge(SlotKind kind, Device& device, Button button) noexcept {
     const bool down = kind == SlotKind::press || kind == SlotKind::adopt;
     const unsigned place = try_bind_hold(device, button);
-    if (place == hold_capacity) [[unlikely]] return false;
+    if (place == hold_capacity) [[unlikely]]
+        return false;
     Hold& hold = holds_[place];
     assert(hold.down != down);
     const bool was_pressed = hold.pressed;
@@ -369,7 +372,8 @@ void Inlet::cancel_all(Reach reach, const Device* only) noexcept {
 }
 
 inline Inlet::Device* Inlet::find_device(DeviceId id) noexcept {
-    if (recent_device_ && recent_device_->id == id) [[likely]] return recent_device_;
+    if (recent_device_ && recent_device_->id == id) [[likely]]
+        return recent_device_;
     for (Device& device : devices_)
         if (device.id == id) return recent_device_ = &device;
     return nullptr;

@@ -17,7 +17,8 @@ namespace merging {
 using detail::Effect;
 using detail::SlotKind;
 
-// Indexed by the kind, by whether nobody held the button before, nobody held it by a press before, nobody holds it after.
+// Indexed by the kind, by whether nobody held the button before, nobody held it by a press before, nobody holds it
+// after.
 constexpr unsigned index(SlotKind kind, Holders before, Holders after) noexcept {
     return static_cast<unsigned>(kind) * 8 + ((before & 0xFF) == 0) * 4U + (before >> 8 == 0) * 2U +
            ((after & 0xFF) == 0) * 1U;

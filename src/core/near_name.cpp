@@ -28,8 +28,8 @@ unsigned typing_distance(std::string_view left, std::string_view right) noexcept
     for (std::size_t i = 1; i <= left.size(); ++i) {
         row[0] = slip * static_cast<unsigned>(i);
         for (std::size_t j = 1; j <= right.size(); ++j) {
-            row[j] = std::min({above[j] + slip, row[j - 1] + slip,
-                               above[j - 1] + exchange_cost(left[i - 1], right[j - 1])});
+            row[j] =
+                std::min({above[j] + slip, row[j - 1] + slip, above[j - 1] + exchange_cost(left[i - 1], right[j - 1])});
             if (i > 1 && j > 1 && left[i - 1] == right[j - 2] && left[i - 2] == right[j - 1])
                 row[j] = std::min(row[j], before[j - 2] + slip);
         }

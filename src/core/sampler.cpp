@@ -280,7 +280,8 @@ void Sampler::settle(const std::array<Inlet::Hold, hold_capacity>& holds) noexce
         const Inlet::Hold& hold = holds[i];
         if (!hold.down) continue;
         const SlotKind kind = hold.pressed ? SlotKind::press : SlotKind::adopt;
-        state_.holds[i] = Record::of(hold.start, 0, hold.button, hold.device, What::of(kind, Effect::none, false, true));
+        state_.holds[i] =
+            Record::of(hold.start, 0, hold.button, hold.device, What::of(kind, Effect::none, false, true));
         for_each_name(hold.button, [&](std::uint16_t button) {
             // The merged hold is the earliest press's, or the earliest adopt's if nobody pressed.
             std::uint64_t& levels = state_.levels[button / 64];
@@ -332,9 +333,9 @@ void Sampler::heal(std::int64_t until) noexcept {
     unsigned count = 0;
     const auto add = [&](SlotKind kind, unsigned hold, std::uint16_t button, std::uint8_t device) {
         const auto id = static_cast<std::uint32_t>(inlet.devices_[device].id);
-        changes[count++] = {std::uint64_t{kind == SlotKind::adopt} << 63 | std::uint64_t{id} << 16 | name_rank({button}),
-                            Slot::of(state_.effective, hold, button, device,
-                                     What::of(kind, Effect::none, false, false))};
+        changes[count++] = {
+            std::uint64_t{kind == SlotKind::adopt} << 63 | std::uint64_t{id} << 16 | name_rank({button}),
+            Slot::of(state_.effective, hold, button, device, What::of(kind, Effect::none, false, false))};
     };
     for (unsigned i = 0; i < hold_capacity; ++i) {
         const detail::DeviceHold& mine = now.holds[i];

@@ -259,8 +259,8 @@ struct RecordingReader::Parts {
             case LineReader::Result::line: break;
             case LineReader::Result::end: ended = true; return Got::nothing;
             case LineReader::Result::too_long:
-                fail({"a line of over " + std::to_string(options.longest_line) + " bytes", "one short JSON object a line",
-                      "is this a recording?"},
+                fail({"a line of over " + std::to_string(options.longest_line) + " bytes",
+                      "one short JSON object a line", "is this a recording?"},
                      lines.number());
                 return Got::nothing;
             case LineReader::Result::failed:
@@ -323,7 +323,8 @@ struct RecordingReader::Parts {
     }
 
     void skip(RecordingLine& line, std::string found) {
-        if (options.strict) throw BadLine{std::move(found), "a type this version knows", "without --strict it is skipped"};
+        if (options.strict)
+            throw BadLine{std::move(found), "a type this version knows", "without --strict it is skipped"};
         ++skipped;
         line = {.kind = RecordingLine::Kind::skipped, .number = lines.number(), .time = {}, .arrived = {}, .event = {}};
     }
@@ -334,9 +335,7 @@ RecordingReader::RecordingReader(std::istream& in, std::string name, const Recor
     const BadLine no_header{"nothing", R"({"type":"recording","format":"cursorum","version":1} in the first line)",
                             "the file is empty"};
     switch (parts_->next_object()) {
-        case Parts::Got::blank:
-            parts_->fail({"a blank line", no_header.expected, {}}, parts_->lines.number());
-            return;
+        case Parts::Got::blank: parts_->fail({"a blank line", no_header.expected, {}}, parts_->lines.number()); return;
         case Parts::Got::nothing:
             if (!parts_->error) parts_->fail(no_header, 0);
             return;

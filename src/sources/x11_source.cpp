@@ -50,7 +50,9 @@ struct Change {
     bool repeat;
 };
 
-Button button_of_key(std::uint32_t keycode) noexcept { return keycode < 8 ? Button{} : button_of_linux_code(keycode - 8); }
+Button button_of_key(std::uint32_t keycode) noexcept {
+    return keycode < 8 ? Button{} : button_of_linux_code(keycode - 8);
+}
 
 Button button_of_mouse(std::uint32_t number) noexcept {
     using namespace controls;
@@ -71,7 +73,8 @@ std::optional<Change> as_change(const xcb_generic_event_t& event, std::uint8_t e
     const auto& generic = reinterpret_cast<const xcb_ge_generic_event_t&>(event);
     if (generic.extension != extension) return std::nullopt;
     const bool is_key = generic.event_type == XCB_INPUT_KEY_PRESS || generic.event_type == XCB_INPUT_KEY_RELEASE ||
-                        generic.event_type == XCB_INPUT_RAW_KEY_PRESS || generic.event_type == XCB_INPUT_RAW_KEY_RELEASE;
+                        generic.event_type == XCB_INPUT_RAW_KEY_PRESS ||
+                        generic.event_type == XCB_INPUT_RAW_KEY_RELEASE;
     const DeviceKind kind = is_key ? DeviceKind::keyboard : DeviceKind::mouse;
     switch (generic.event_type) {
         case XCB_INPUT_KEY_PRESS:
@@ -79,11 +82,10 @@ std::optional<Change> as_change(const xcb_generic_event_t& event, std::uint8_t e
         case XCB_INPUT_BUTTON_PRESS:
         case XCB_INPUT_BUTTON_RELEASE: {
             const auto& e = reinterpret_cast<const xcb_input_key_press_event_t&>(event);
-            const bool down =
-                generic.event_type == XCB_INPUT_KEY_PRESS || generic.event_type == XCB_INPUT_BUTTON_PRESS;
+            const bool down = generic.event_type == XCB_INPUT_KEY_PRESS || generic.event_type == XCB_INPUT_BUTTON_PRESS;
             if (!is_key && (e.flags & XCB_INPUT_POINTER_EVENT_FLAGS_POINTER_EMULATED) != 0) return std::nullopt;
-            return Change{e.deviceid, e.time, e.detail, kind, down,
-                          is_key && (e.flags & XCB_INPUT_KEY_EVENT_FLAGS_KEY_REPEAT) != 0};
+            return Change{e.deviceid, e.time, e.detail,
+                          kind,       down,   is_key && (e.flags & XCB_INPUT_KEY_EVENT_FLAGS_KEY_REPEAT) != 0};
         }
         case XCB_INPUT_RAW_KEY_PRESS:
         case XCB_INPUT_RAW_KEY_RELEASE:
@@ -187,9 +189,9 @@ struct X11Source::Parts {
             XCB_INPUT_XI_EVENT_MASK_KEY_PRESS | XCB_INPUT_XI_EVENT_MASK_KEY_RELEASE |
             XCB_INPUT_XI_EVENT_MASK_BUTTON_PRESS | XCB_INPUT_XI_EVENT_MASK_BUTTON_RELEASE |
             XCB_INPUT_XI_EVENT_MASK_FOCUS_IN | XCB_INPUT_XI_EVENT_MASK_FOCUS_OUT;
-        constexpr std::uint32_t raw =
-            XCB_INPUT_XI_EVENT_MASK_RAW_KEY_PRESS | XCB_INPUT_XI_EVENT_MASK_RAW_KEY_RELEASE |
-            XCB_INPUT_XI_EVENT_MASK_RAW_BUTTON_PRESS | XCB_INPUT_XI_EVENT_MASK_RAW_BUTTON_RELEASE;
+        constexpr std::uint32_t raw = XCB_INPUT_XI_EVENT_MASK_RAW_KEY_PRESS | XCB_INPUT_XI_EVENT_MASK_RAW_KEY_RELEASE |
+                                      XCB_INPUT_XI_EVENT_MASK_RAW_BUTTON_PRESS |
+                                      XCB_INPUT_XI_EVENT_MASK_RAW_BUTTON_RELEASE;
         // All devices would deliver everything twice, once for the slave and once for its master.
         if (options.window != 0)
             select_on(options.window, XCB_INPUT_DEVICE_ALL_MASTER, buttons_and_keys);
@@ -199,7 +201,9 @@ struct X11Source::Parts {
         xcb_flush(c());
     }
 
-    void round_trip() { Owned<xcb_get_input_focus_reply_t>{xcb_get_input_focus_reply(c(), xcb_get_input_focus(c()), nullptr)}; }
+    void round_trip() {
+        Owned<xcb_get_input_focus_reply_t>{xcb_get_input_focus_reply(c(), xcb_get_input_focus(c()), nullptr)};
+    }
 
     // ---- devices
 
@@ -218,7 +222,8 @@ struct X11Source::Parts {
              xcb_input_xi_device_info_next(&it)) {
             const DeviceKind kind =
                 it.data->type == XCB_INPUT_DEVICE_TYPE_MASTER_KEYBOARD ? DeviceKind::keyboard : DeviceKind::mouse;
-            found.push_back({it.data->deviceid, kind,
+            found.push_back({it.data->deviceid,
+                             kind,
                              {xcb_input_xi_device_info_name(it.data),
                               static_cast<std::size_t>(xcb_input_xi_device_info_name_length(it.data))}});
         }
@@ -243,8 +248,8 @@ struct X11Source::Parts {
                 old = masters.end() - 1;
             }
             old->present = true;
-            taker->take(Event::connect(stamp, old->id,
-                                       {.kind = f.kind, .name = f.name, .marks_repeats = f.kind == DeviceKind::keyboard}));
+            taker->take(Event::connect(
+                stamp, old->id, {.kind = f.kind, .name = f.name, .marks_repeats = f.kind == DeviceKind::keyboard}));
         }
     }
 
@@ -339,7 +344,8 @@ struct X11Source::Parts {
     }
 
     void focus_change(const xcb_input_focus_in_event_t& event, bool in) {
-        if (event.detail == XCB_INPUT_NOTIFY_DETAIL_POINTER || event.mode == XCB_INPUT_NOTIFY_MODE_WHILE_GRABBED) return;
+        if (event.detail == XCB_INPUT_NOTIFY_DETAIL_POINTER || event.mode == XCB_INPUT_NOTIFY_MODE_WHILE_GRABBED)
+            return;
         if (!in && event.detail == XCB_INPUT_NOTIFY_DETAIL_INFERIOR) return;  // to a window within ours
         Master* master = find(event.deviceid, DeviceKind::keyboard);
         if (!master || master->has_focus == in) return;

@@ -26,7 +26,7 @@ ButtonSet keys_of(Button control) {
 struct Cause {
     std::uint64_t line = 0;
     Time stamp, effective;
-    std::string what;    // the event in words
+    std::string what;  // the event in words
     Outcome outcome{};
     std::vector<std::string> edges;  // "press on device 1"
     bool repeat_only = false;        // a system repeat that changed no level
@@ -42,8 +42,8 @@ public:
     void look(const RecordingLine& line, Outcome outcome, const Timeline& timeline, Time frame_start) {
         if (line.kind != RecordingLine::Kind::event) return;
         const Event& event = line.event;
-        Cause cause{line.number, line.time, std::max({line.time, frame_start, timeline.desk().latest()}), {}, outcome, {},
-                    false};
+        Cause cause{line.number, line.time, std::max({line.time, frame_start, timeline.desk().latest()}), {}, outcome,
+                    {},          false};
         down_.resize(std::max(down_.size(), timeline.device_count()));
         for (std::size_t i = 0; i < timeline.device_count(); ++i) {
             const DeviceStatus device = timeline.device(i);
@@ -53,7 +53,8 @@ public:
                 const bool was = down_[i].contains(key), is = device.down.contains(key);
                 const std::string on = fmt::format(" on device {}", id) +
                                        (keys_.size() > 1 ? fmt::format(" ({})", name_of(key)) : std::string{});
-                if (is && was && outcome == Outcome::lost_release && event.control == key && event.device == device.id) {
+                if (is && was && outcome == Outcome::lost_release && event.control == key &&
+                    event.device == device.id) {
                     cause.edges.push_back("cancel" + on);
                     cause.edges.push_back("press" + on);
                 }
@@ -70,8 +71,10 @@ public:
         in_frame.push_back(std::move(cause));
     }
 
-    /// The frame is over: what it had becomes the past. The past of a control that is up is only its last event.
-    void end_frame(bool down) {
+    /// The frame is over: what it had becomes the past. The past of a control that is down begins with its hold, that
+    /// of one that is up is only its last event.
+    void end_frame(bool was_down, bool down) {
+        if (!was_down && down) past.clear();
         for (Cause& cause : in_frame) {
             if (cause.repeat_only)
                 ++past_system_repeats;
@@ -146,7 +149,8 @@ std::string level_sentence(const ButtonFigures& f) {
     if (f.was_down() == f.down()) {
         text += f.down() ? "held" : "nothing";
         if (f.press_count() == 0 && f.release_count() == 0)
-            return text + (f.cancel_count() + f.adopt_count() == 0 ? ". The same." : ". It would not know of the healing.");
+            return text +
+                   (f.cancel_count() + f.adopt_count() == 0 ? ". The same." : ". It would not know of the healing.");
         text += ". It would have lost";
         if (f.press_count() != 0) text += " " + plural(f.press_count(), "press");
         if (f.press_count() != 0 && f.release_count() != 0) text += " and";
@@ -181,8 +185,8 @@ void add_figures(std::string& text, const ButtonFigures& f, Duration length) {
                    "  press_count {}, release_count {}, adopt_count {}, cancel_count {}, repeat_count {}, "
                    "system_repeat_count {}\n  held for {}, down for {} of the frame's {} ({:.1f} %)\n",
                    f.press_count(), f.release_count(), f.adopt_count(), f.cancel_count(), f.repeat_count(),
-                   f.system_repeat_count(), span_text(f.held_for()), span_text(f.down_span()),
-                   span_text(length), f.down_share() * 100);
+                   f.system_repeat_count(), span_text(f.held_for()), span_text(f.down_span()), span_text(length),
+                   f.down_share() * 100);
 }
 
 struct FrameCopy {
@@ -207,10 +211,11 @@ std::string compose(const WhyQuestion& question, const std::string& name, const 
     for (const Cause& cause : causes.in_frame) add_cause(text, cause, paint);
     const unsigned merged = f.press_count() + f.release_count() + f.adopt_count() + f.cancel_count();
     if (frame.device_edges > merged)
-        fmt::format_to(out,
-                       "  Of {} edges on devices, {} changed the merged button: while one device holds it down, "
-                       "another's press or release changes nothing.\n",
-                       frame.device_edges, merged);
+        fmt::format_to(
+            out,
+            "  Edges on devices: {}; of the merged button: {}. While one device holds it down, another's press or "
+            "release changes nothing.\n",
+            frame.device_edges, merged);
 
     if (f.was_down() || (causes.in_frame.empty() && !causes.past.empty())) {
         fmt::format_to(out, "\n{}\n", paint(Paint::bold, f.was_down() ? "Down since" : "What came last, earlier"));
@@ -231,10 +236,12 @@ std::string compose(const WhyQuestion& question, const std::string& name, const 
     fmt::format_to(out, "\n{}\n", paint(Paint::bold, "Figures"));
     add_figures(text, f, frame.end - frame.start);
     if (f.repeat_count() != 0)
-        fmt::format_to(out, "  Our own repeat: first {} after the press, then every {}, at most {} a frame (0: no cap).\n",
+        fmt::format_to(out,
+                       "  Our own repeat: first {} after the press, then every {}, at most {} a frame (0: no cap).\n",
                        span_text(repeat.delay), span_text(repeat.interval), repeat.cap);
 
-    fmt::format_to(out, "\n{}\n  {}\n", paint(Paint::bold, "A comparison of levels would have said"), level_sentence(f));
+    fmt::format_to(out, "\n{}\n  {}\n", paint(Paint::bold, "A comparison of levels would have said"),
+                   level_sentence(f));
     if (f.system_repeat_count() != 0)
         fmt::format_to(out, "  Key-down messages taken for presses would have fired {} more.\n",
                        f.system_repeat_count() == 1 ? "once" : fmt::format("{} times", f.system_repeat_count()));
@@ -266,7 +273,7 @@ WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions optio
                                            : frame->start() < *question.at && *question.at <= frame->end();
         const bool first_instant = question.at && *question.at == frame->start() && replay.frame_number() == 0;
         if (!wanted && !first_instant) {
-            causes.end_frame((*frame)[question.control].down());
+            causes.end_frame((*frame)[question.control].was_down(), (*frame)[question.control].down());
             frame_start = frame->end();
             continue;
         }
@@ -287,8 +294,8 @@ WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions optio
     }
     answer.error = replay.error();
     if (answer.error) return answer;
-    const std::string asked = question.frame ? fmt::format("frame {}", *question.frame)
-                                             : fmt::format("frame at {}", time_text(*question.at));
+    const std::string asked =
+        question.frame ? fmt::format("frame {}", *question.frame) : fmt::format("frame at {}", time_text(*question.at));
     answer.text = frames == 0 ? fmt::format("{} has no frames: no event is in it.\n", name)
                               : fmt::format("{} has no {}: it has frames 0 to {}, up to {}.\n", name, asked, frames - 1,
                                             time_text(last_end));

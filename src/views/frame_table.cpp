@@ -14,7 +14,7 @@ std::string_view style_of(ButtonState state) {
         case ButtonState::press:
         case ButtonState::dip: return Paint::green;
         case ButtonState::blip: return Paint::yellow;
-        case ButtonState::release: return Paint::blue;
+        case ButtonState::release: return Paint::cyan;
         default: return Paint::dim;
     }
 }
@@ -47,13 +47,14 @@ std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timel
         if (!is_news(f)) continue;
         const std::string device =
             selection.per_device ? fmt::format("{:>6}  ", static_cast<std::uint32_t>(row.device)) : std::string{};
-        fmt::format_to(std::back_inserter(text), "{:>7}  {:>14}  {}{:<14} {} {:>5}  {:>7}  {:>5}  {:>6}  {:>6}  {:>6}  {:>14}  {:>9.3f} ms {:>3.0f}%\n",
-                       number, time_text(frame.end()), device, name_of(row.button),
-                       paint(style_of(f.state()), fmt::format("{:<8}", name_of(f.state()))),
-                       count_text(f.press_count()), count_text(f.release_count()), count_text(f.adopt_count()),
-                       count_text(f.cancel_count()), count_text(f.repeat_count()),
-                       count_text(f.system_repeat_count()), span_text(f.held_for()), seconds(f.down_span()) * 1e3,
-                       f.down_share() * 100);
+        fmt::format_to(
+            std::back_inserter(text),
+            "{:>7}  {:>12.6f} s  {}{:<14} {} {:>5}  {:>7}  {:>5}  {:>6}  {:>6}  {:>6}  {:>14}  {:>9.3f} ms {:>3.0f}%\n",
+            number, seconds(frame.end().time_since_epoch()), device, name_of(row.button),
+            paint(style_of(f.state()), fmt::format("{:<8}", name_of(f.state()))), count_text(f.press_count()),
+            count_text(f.release_count()), count_text(f.adopt_count()), count_text(f.cancel_count()),
+            count_text(f.repeat_count()), count_text(f.system_repeat_count()), span_text(f.held_for()),
+            seconds(f.down_span()) * 1e3, f.down_share() * 100);
     }
     return text;
 }

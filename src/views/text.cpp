@@ -38,8 +38,12 @@ std::optional<Duration> parse_span(std::string_view text) {
         std::string_view name;
         Wide nanoseconds;
     };
-    constexpr std::array units{Unit{"ns", 1},          Unit{"us", 1'000},          Unit{"ms", 1'000'000},
-                               Unit{"s", 1'000'000'000}, Unit{"min", 60'000'000'000}, Unit{"h", 3'600'000'000'000}};
+    constexpr std::array units{Unit{"ns", 1},
+                               Unit{"us", 1'000},
+                               Unit{"ms", 1'000'000},
+                               Unit{"s", 1'000'000'000},
+                               Unit{"min", 60'000'000'000},
+                               Unit{"h", 3'600'000'000'000}};
     Wide digits = 0, scale = 1;
     bool any = false, behind_point = false;
     std::size_t i = 0;

@@ -17,15 +17,30 @@ struct Row {
     unsigned page, usage, linux_code;
 };
 
-// From the W3C code tables, the USB HID Usage Tables and <linux/input-event-codes.h>, each looked up apart from the list.
+// From the W3C code tables, the USB HID Usage Tables and <linux/input-event-codes.h>, each looked up apart from the
+// list.
 constexpr Row rows[] = {
-    {"KeyA", 0x07, 0x04, 30},          {"KeyZ", 0x07, 0x1D, 44},         {"Digit1", 0x07, 0x1E, 2},
-    {"Digit0", 0x07, 0x27, 11},        {"Enter", 0x07, 0x28, 28},        {"Space", 0x07, 0x2C, 57},
-    {"IntlBackslash", 0x07, 0x64, 86}, {"F1", 0x07, 0x3A, 59},           {"F12", 0x07, 0x45, 88},
-    {"F24", 0x07, 0x73, 194},          {"ArrowUp", 0x07, 0x52, 103},     {"NumpadEnter", 0x07, 0x58, 96},
-    {"ControlLeft", 0x07, 0xE0, 29},   {"MetaRight", 0x07, 0xE7, 126},   {"IntlYen", 0x07, 0x89, 124},
-    {"Lang1", 0x07, 0x90, 122},        {"MediaPlayPause", 0x0C, 0xCD, 164}, {"BrowserBack", 0x0C, 0x224, 158},
-    {"Sleep", 0x01, 0x82, 142},        {"MouseLeft", 0x09, 1, 0x110},    {"MouseBack", 0x09, 4, 0x113},
+    {"KeyA", 0x07, 0x04, 30},
+    {"KeyZ", 0x07, 0x1D, 44},
+    {"Digit1", 0x07, 0x1E, 2},
+    {"Digit0", 0x07, 0x27, 11},
+    {"Enter", 0x07, 0x28, 28},
+    {"Space", 0x07, 0x2C, 57},
+    {"IntlBackslash", 0x07, 0x64, 86},
+    {"F1", 0x07, 0x3A, 59},
+    {"F12", 0x07, 0x45, 88},
+    {"F24", 0x07, 0x73, 194},
+    {"ArrowUp", 0x07, 0x52, 103},
+    {"NumpadEnter", 0x07, 0x58, 96},
+    {"ControlLeft", 0x07, 0xE0, 29},
+    {"MetaRight", 0x07, 0xE7, 126},
+    {"IntlYen", 0x07, 0x89, 124},
+    {"Lang1", 0x07, 0x90, 122},
+    {"MediaPlayPause", 0x0C, 0xCD, 164},
+    {"BrowserBack", 0x0C, 0x224, 158},
+    {"Sleep", 0x01, 0x82, 142},
+    {"MouseLeft", 0x09, 1, 0x110},
+    {"MouseBack", 0x09, 4, 0x113},
     {"MouseExtra6", 0x09, 6, 0x115},
 };
 
@@ -90,7 +105,8 @@ TEST(Control, WhatIsUnknownIsNothing) {
 }
 
 TEST(Control, NamesOfGamepadsAreByPlace) {
-    for (const char* name : {"PadSouth", "PadEast", "PadNorth", "PadWest", "PadShoulderLeft", "PadTriggerRight", "PadHatUp"})
+    for (const char* name :
+         {"PadSouth", "PadEast", "PadNorth", "PadWest", "PadShoulderLeft", "PadTriggerRight", "PadHatUp"})
         EXPECT_EQ(find_control(name)->family, ControlFamily::pad_button) << name;
     EXPECT_EQ(find_control("PadPullLeft")->family, ControlFamily::axis);
 }

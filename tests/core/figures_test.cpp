@@ -57,7 +57,8 @@ struct AnyRow {
 
 const AnyRow any_rows[] = {
     {"one of them", "5+W |10 15-W |20", {"press 1000 5 5", "release 0100 10 5"}},
-    {"the second changes nothing", "2+W |10 15+S 17-W |20 25-S |30",
+    {"the second changes nothing",
+     "2+W |10 15+S 17-W |20 25-S |30",
      {"press 1000 8 8", "hold 0000 18 10", "release 0100 10 5"}},
     {"from one to the other without a gap", "2+W 5+S 5-W 8-S |10", {"blip 1100 6 6"}},
     {"with a gap", "2+W 4-W 6+S 8-S |10", {"blip 2200 2 4"}},

@@ -62,7 +62,7 @@ TEST(Inlet, CountsWhatWasNotTakenAtItsWord) {
     script.run("5-W 6+4W 7+W 8~W 9+W 3+A 10foc0 11+W 12con4 13con5 14con4");
     const InletCounters c = script.timeline.desk().counters();
     EXPECT_EQ(c.events - before, 11U);
-    EXPECT_EQ(c.strays, 3U);          // up while up, unknown device, second connect
+    EXPECT_EQ(c.strays, 3U);  // up while up, unknown device, second connect
     EXPECT_EQ(c.system_repeats, 1U);
     EXPECT_EQ(c.lost_releases, 1U);
     EXPECT_EQ(c.backdated, 1U);

@@ -238,16 +238,25 @@ NaiveFigures NaiveSampler::on_device(Button button, unsigned device) const {
 }
 
 NaiveFigures as_naive(const ButtonFigures& f) {
-    return {std::string{name_of(f.state())}, f.press_count(), f.release_count(), f.adopt_count(), f.cancel_count(),
-            f.repeat_count(), f.system_repeat_count(), f.held_for().count(), f.down_span().count(),
-            f.released_after().count(), f.was_down(), f.down()};
+    return {std::string{name_of(f.state())},
+            f.press_count(),
+            f.release_count(),
+            f.adopt_count(),
+            f.cancel_count(),
+            f.repeat_count(),
+            f.system_repeat_count(),
+            f.held_for().count(),
+            f.down_span().count(),
+            f.released_after().count(),
+            f.was_down(),
+            f.down()};
 }
 
 std::string text(const NaiveFigures& f) {
     std::ostringstream out;
     out << f.state << " p" << f.press << " r" << f.release << " a" << f.adopt << " c" << f.cancel << " rep" << f.repeat
-        << " sys" << f.system_repeat << " held " << f.held_for << " span " << f.down_span << " after " << f.released_after
-        << (f.was_down ? " was" : "") << (f.down ? " down" : "");
+        << " sys" << f.system_repeat << " held " << f.held_for << " span " << f.down_span << " after "
+        << f.released_after << (f.was_down ? " was" : "") << (f.down ? " down" : "");
     return out.str();
 }
 

@@ -25,8 +25,9 @@ private:
     std::uint64_t state_;
 };
 
-inline constexpr Button random_buttons[] = {controls::KeyW,  controls::KeyS,       controls::Space, controls::ShiftLeft,
-                                            controls::ShiftRight, controls::AltLeft, controls::F1,    controls::MouseLeft};
+inline constexpr Button random_buttons[] = {controls::KeyW,      controls::KeyS,       controls::Space,
+                                            controls::ShiftLeft, controls::ShiftRight, controls::AltLeft,
+                                            controls::F1,        controls::MouseLeft};
 inline constexpr unsigned most_devices = 5;  // ids 1 to 5; a timeline may have room for fewer
 
 /// Events at times that mostly go up, in small steps, now and then backwards.

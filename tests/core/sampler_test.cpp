@@ -210,7 +210,7 @@ TEST(Sampler, RepeatSettingsHaveLimits) {
     for (std::uint16_t i = 0; i < 15; ++i)
         EXPECT_TRUE(sampler.set_repeat(Button{static_cast<std::uint16_t>(4 + i)}, {Duration{1 + i}, Duration{1}, 0}));
     EXPECT_FALSE(sampler.set_repeat(KeyZ, {Duration{77}, Duration{1}, 0}));
-    EXPECT_TRUE(sampler.set_repeat(KeyZ, {Duration{3}, Duration{1}, 0}));     // one in use
+    EXPECT_TRUE(sampler.set_repeat(KeyZ, {Duration{3}, Duration{1}, 0}));        // one in use
     EXPECT_TRUE(sampler.set_repeat(Button{4}, {Duration{88}, Duration{1}, 0}));  // its own place
 }
 

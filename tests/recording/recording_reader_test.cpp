@@ -10,7 +10,8 @@ namespace {
 
 using namespace cursorum;
 
-const std::string header = R"({"type":"recording","format":"cursorum","version":1})" "\n";
+const std::string header = R"({"type":"recording","format":"cursorum","version":1})"
+                           "\n";
 
 /// Reads all lines; returns the error's message, or "".
 std::string read_all(const std::string& text, std::vector<RecordingLine>* lines = nullptr,
@@ -24,19 +25,21 @@ std::string read_all(const std::string& text, std::vector<RecordingLine>* lines 
 }
 
 struct BadRow {
-    const char* line;  // the second of the file
+    const char* line;     // the second of the file
     const char* message;  // a part of it
 };
 
 const BadRow bad_rows[] = {
-    {R"({"t":1,"type":"button","device":1,"control":"Keyw","down":true})", "f.jsonl:2: found control \"Keyw\"; expected the name of a button; did you mean KeyW?"},
+    {R"({"t":1,"type":"button","device":1,"control":"Keyw","down":true})",
+     "f.jsonl:2: found control \"Keyw\"; expected the name of a button; did you mean KeyW?"},
     {R"({"t":1,"type":"button","device":1,"control":"Shift","down":true})", "a device has ShiftLeft and ShiftRight"},
     {R"({"t":1,"type":"button","device":1,"control":"PadStickLeftX","down":true})", "which is an axis"},
     {R"({"t":1,"type":"button","device":1,"control":7,"down":true})", "found control 7"},
     {R"({"t":1,"type":"button","device":1,"down":true})", "found no \"control\""},
     {R"({"t":1,"type":"button","device":1,"control":"KeyW","donw":true})", "there is \"donw\""},
     {R"({"t":1,"type":"button","device":1,"control":"KeyW","down":1})", "expected true or false"},
-    {R"({"t":1,"type":"button","device":-1,"control":"KeyW","down":true})", "\"device\": -1; expected a device's number"},
+    {R"({"t":1,"type":"button","device":-1,"control":"KeyW","down":true})",
+     "\"device\": -1; expected a device's number"},
     {R"({"t":1,"type":"button","device":4294967296,"control":"KeyW","down":true})", "4294967295"},
     {R"({"t":-5,"type":"focus","focused":true})", "\"t\": -5; expected whole nanoseconds"},
     {R"({"t":1.5,"type":"focus","focused":true})", "\"t\": 1.5"},
@@ -71,25 +74,33 @@ const BadRow bad_rows[] = {
 
 TEST(RecordingReader, ErrorsSayWhereWhatAndWhatWasExpected) {
     for (const BadRow& row : bad_rows) {
-        const std::string message = read_all(header + row.line + "\n" + R"({"t":9,"type":"focus","focused":true})" "\n");
+        const std::string message = read_all(header + row.line + "\n" +
+                                             R"({"t":9,"type":"focus","focused":true})"
+                                             "\n");
         EXPECT_NE(message.find(row.message), message.npos) << row.line << "\n  said " << message;
         EXPECT_EQ(message.rfind("f.jsonl:2: found ", 0), 0U) << message;
     }
 }
 
 TEST(RecordingReader, AHeaderIsNeeded) {
-    EXPECT_EQ(read_all(""), "f.jsonl: found nothing; expected {\"type\":\"recording\",\"format\":\"cursorum\",\"version\":1} "
-                            "in the first line; the file is empty");
-    for (const char* first : {"\n", "hello\n", "{\"t\":1,\"type\":\"focus\",\"focused\":true}\n", "{\"type\":\"recording\"}\n",
-                              "{\"type\":\"recording\",\"format\":\"other\",\"version\":1}\n", "{"})
+    EXPECT_EQ(read_all(""),
+              "f.jsonl: found nothing; expected {\"type\":\"recording\",\"format\":\"cursorum\",\"version\":1} "
+              "in the first line; the file is empty");
+    for (const char* first :
+         {"\n", "hello\n", "{\"t\":1,\"type\":\"focus\",\"focused\":true}\n", "{\"type\":\"recording\"}\n",
+          "{\"type\":\"recording\",\"format\":\"other\",\"version\":1}\n", "{"})
         EXPECT_EQ(read_all(first).rfind("f.jsonl:1: found ", 0), 0U) << first;
-    EXPECT_NE(read_all(R"({"type":"recording","format":"cursorum","version":2})").find("\"version\": 2; expected version 1"),
-              std::string::npos);
+    EXPECT_NE(
+        read_all(R"({"type":"recording","format":"cursorum","version":2})").find("\"version\": 2; expected version 1"),
+        std::string::npos);
 }
 
 TEST(RecordingReader, ReadsEveryKindOfLine) {
     std::vector<RecordingLine> lines;
-    ASSERT_EQ(read_all(header + R"({"t":0,"type":"connect","device":1,"kind":"keyboard","name":"desk","marks_repeats":true,"background":true,"virtual":true}
+    ASSERT_EQ(
+        read_all(
+            header +
+                R"({"t":0,"type":"connect","device":1,"kind":"keyboard","name":"desk","marks_repeats":true,"background":true,"virtual":true}
 {"t":1200000,"type":"button","device":1,"control":"KeyW","down":true,"arrived":1300000}
 {"t":251200000,"type":"button","device":1,"control":"KeyW","down":true,"system_repeat":true}
 {"t":300000000,"type":"motion","device":2,"dx":1.5,"dy":0,"x":410.5,"y":220}
@@ -104,7 +115,9 @@ TEST(RecordingReader, ReadsEveryKindOfLine) {
 {"t":350000000,"type":"disconnect","device":3}
 {"t":366666666,"type":"frame"}
 {"t":366666666,"type":"note","text":"anything","more":[1,{"a":null}]}
-)", &lines), "");
+)",
+            &lines),
+        "");
     ASSERT_EQ(lines.size(), 15U);
     EXPECT_EQ(lines[0].event.type, EventType::connect);
     EXPECT_TRUE(lines[0].event.info.marks_repeats && lines[0].event.info.background && lines[0].event.info.is_virtual);
@@ -127,7 +140,10 @@ TEST(RecordingReader, ReadsEveryKindOfLine) {
 }
 
 TEST(RecordingReader, SkipsWhatItDoesNotKnowUnlessStrict) {
-    const std::string text = header + R"({"type":"weather","wind":"NW"})" "\n\n" R"({"t":1,"type":"focus","focused":true})" "\r\n";
+    const std::string text = header + R"({"type":"weather","wind":"NW"})"
+                                      "\n\n"
+                                      R"({"t":1,"type":"focus","focused":true})"
+                                      "\r\n";
     std::istringstream in{text};
     RecordingReader reader{in, "f.jsonl"};
     RecordingLine line;
@@ -141,7 +157,9 @@ TEST(RecordingReader, SkipsWhatItDoesNotKnowUnlessStrict) {
 }
 
 TEST(RecordingReader, ATruncatedLastLineIsToldAndTheRestUsed) {
-    const std::string text = header + R"({"t":1,"type":"focus","focused":true})" "\n" R"({"t":2,"type":"foc)";
+    const std::string text = header + R"({"t":1,"type":"focus","focused":true})"
+                                      "\n"
+                                      R"({"t":2,"type":"foc)";
     std::istringstream in{text};
     RecordingReader reader{in, "f.jsonl"};
     RecordingLine line;
@@ -157,8 +175,9 @@ TEST(RecordingReader, ATruncatedLastLineIsToldAndTheRestUsed) {
 }
 
 TEST(RecordingReader, LinesHaveABound) {
-    EXPECT_NE(read_all(header + std::string(3'000'000, ' ') + "\n").find("f.jsonl:2: found a line of over 1048576 bytes"),
-              std::string::npos);
+    EXPECT_NE(
+        read_all(header + std::string(3'000'000, ' ') + "\n").find("f.jsonl:2: found a line of over 1048576 bytes"),
+        std::string::npos);
     EXPECT_NE(read_all(std::string(3'000'000, '[')).find("f.jsonl:1: "), std::string::npos);
     EXPECT_NE(read_all(header + std::string(500'000, '[') + "\n").find("f.jsonl:2: found no JSON"), std::string::npos);
 }

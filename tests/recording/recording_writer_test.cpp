@@ -49,11 +49,14 @@ TEST(RecordingWriter, WhatItWritesIsReadBackTheSame) {
     std::ostringstream out;
     RecordingWriter writer{out};
     writer.header("");
-    std::vector<Event> events{Event::connect(at(5), DeviceId{9}, {.kind = DeviceKind::gamepad, .name = "bad \xff name", .background = true, .is_virtual = true}),
-                              Event::button(at(6), DeviceId{9}, controls::PadSouth, false)};
+    std::vector<Event> events{
+        Event::connect(at(5), DeviceId{9},
+                       {.kind = DeviceKind::gamepad, .name = "bad \xff name", .background = true, .is_virtual = true}),
+        Event::button(at(6), DeviceId{9}, controls::PadSouth, false)};
     Event locks = Event::of(at(7), EventType::locks, {}), text = Event::of(at(7), EventType::text, {});
     text.text = "line\nfeed";
-    Event wheel = Event::of(at(8), EventType::wheel, DeviceId{9}), axis = Event::of(at(9), EventType::axis, DeviceId{9});
+    Event wheel = Event::of(at(8), EventType::wheel, DeviceId{9}),
+          axis = Event::of(at(9), EventType::axis, DeviceId{9});
     wheel.dy = -1.5;
     axis.text = "PadPullLeft", axis.value = 0.25;
     events.insert(events.end(), {locks, text, wheel, axis});

@@ -13,12 +13,16 @@ using controls::KeyW;
 
 /// A recording of one keyboard from short words: "5+" KeyW down at 5, "8-" up, "|9" a cut at 9, "7q" a stray.
 std::string recording(const std::string& words) {
-    std::string text = R"({"type":"recording","format":"cursorum","version":1})" "\n"
-                       R"({"t":0,"type":"connect","device":1,"kind":"keyboard"})" "\n";
+    std::string text = R"({"type":"recording","format":"cursorum","version":1})"
+                       "\n"
+                       R"({"t":0,"type":"connect","device":1,"kind":"keyboard"})"
+                       "\n";
     std::istringstream in{words};
     for (std::string word; in >> word;) {
         if (word[0] == '|') {
-            text += R"({"t":)" + word.substr(1) + R"(,"type":"frame"})" "\n";
+            text += R"({"t":)" + word.substr(1) +
+                    R"(,"type":"frame"})"
+                    "\n";
             continue;
         }
         const char what = word.back();
@@ -57,25 +61,40 @@ TEST(Replay, ALaterLineHoldsBackThoseBelowIt) {
 }
 
 TEST(Replay, NoEventNoFrame) {
-    const std::string empty = R"({"type":"recording","format":"cursorum","version":1})" "\n";
+    const std::string empty = R"({"type":"recording","format":"cursorum","version":1})"
+                              "\n";
     EXPECT_EQ(frames(empty, tens), "");
-    EXPECT_EQ(frames(empty + R"({"t":5,"type":"frame"})" "\n", {}), "");
-    EXPECT_EQ(frames(empty + R"({"t":5,"type":"note","text":"x"})" "\n", tens), "");
+    EXPECT_EQ(frames(empty + R"({"t":5,"type":"frame"})"
+                             "\n",
+                     {}),
+              "");
+    EXPECT_EQ(frames(empty + R"({"t":5,"type":"note","text":"x"})"
+                             "\n",
+                     tens),
+              "");
 }
 
 TEST(Replay, ByOwnCutsAndNothingAfterTheLast) {
     EXPECT_EQ(frames(recording("5+ |10 |20 25- |31 35+"), {}), "0:0-10 press\n1:10-20 hold\n2:20-31 release\n");
-    EXPECT_EQ(frames(recording("5+ 15- |10 |20"), {}), "0:0-10 press\n1:10-20 release\n");  // not taken yet at the first
-    EXPECT_EQ(frames(recording("|10 5+ |20"), {}), "0:0-10 idle\n1:10-20 press\n");         // below the cut: late
+    EXPECT_EQ(frames(recording("5+ 15- |10 |20"), {}),
+              "0:0-10 press\n1:10-20 release\n");                                    // not taken yet at the first
+    EXPECT_EQ(frames(recording("|10 5+ |20"), {}), "0:0-10 idle\n1:10-20 press\n");  // below the cut: late
     EXPECT_EQ(frames(recording("5+ |10 8- |10 |12"), {}), "0:0-10 press\n1:10-10 release\n2:10-12 idle\n");
 }
 
 TEST(Replay, CutsAboveTheFirstEventStandAboveIt) {
-    const std::string text = R"({"type":"recording","format":"cursorum","version":1})" "\n"
-                             R"({"t":10,"type":"frame"})" "\n" R"({"t":20,"type":"frame"})" "\n"
-                             R"({"t":5,"type":"connect","device":1,"kind":"keyboard"})" "\n"
-                             R"({"t":6,"type":"button","device":1,"control":"KeyW","down":true})" "\n"
-                             R"({"t":30,"type":"frame"})" "\n";
+    const std::string text = R"({"type":"recording","format":"cursorum","version":1})"
+                             "\n"
+                             R"({"t":10,"type":"frame"})"
+                             "\n"
+                             R"({"t":20,"type":"frame"})"
+                             "\n"
+                             R"({"t":5,"type":"connect","device":1,"kind":"keyboard"})"
+                             "\n"
+                             R"({"t":6,"type":"button","device":1,"control":"KeyW","down":true})"
+                             "\n"
+                             R"({"t":30,"type":"frame"})"
+                             "\n";
     EXPECT_EQ(frames(text, {}), "0:0-10 idle\n1:10-20 idle\n2:20-30 press\n");
 }
 
@@ -112,13 +131,15 @@ TEST(Replay, MemoryDoesNotBoundAFrame) {
 }
 
 TEST(Replay, AnErrorEndsIt) {
-    EXPECT_EQ(frames(recording("5+ 25-") + "oops\n", tens),
-              "0:0-10 press\n1:10-20 hold\nr:5: found no JSON: oops (broken at byte 1); expected one JSON object a line");
+    EXPECT_EQ(
+        frames(recording("5+ 25-") + "oops\n", tens),
+        "0:0-10 press\n1:10-20 hold\nr:5: found no JSON: oops (broken at byte 1); expected one JSON object a line");
 }
 
 TEST(Replay, FindsOutWhetherThereAreCuts) {
     std::istringstream with{recording("5+ |10 6-")}, without{recording("5+ 6-")},
-        named{recording("5+") + R"({"t":5,"type":"note","text":"frame"})" "\n"};
+        named{recording("5+") + R"({"t":5,"type":"note","text":"frame"})"
+                                "\n"};
     EXPECT_TRUE(has_own_cuts(with));
     EXPECT_FALSE(has_own_cuts(without));
     EXPECT_FALSE(has_own_cuts(named));

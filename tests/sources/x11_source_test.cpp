@@ -193,8 +193,9 @@ TEST_F(LiveX11, MouseButtonsOfTheWindow) {
     open(other);  // the upper one, under the pointer
     hand->give_focus(other);
     ASSERT_TRUE(eventually([&] { return next_frame(), timeline.desk().has_focus(); }));
-    for (const auto& [number, button] : {std::pair{1U, MouseLeft}, std::pair{2U, MouseMiddle}, std::pair{3U, MouseRight},
-                                         std::pair{8U, MouseBack}, std::pair{9U, MouseForward}}) {
+    for (const auto& [number, button] :
+         {std::pair{1U, MouseLeft}, std::pair{2U, MouseMiddle}, std::pair{3U, MouseRight}, std::pair{8U, MouseBack},
+          std::pair{9U, MouseForward}}) {
         hand->mouse(number, true);
         hand->mouse(number, false);
         Sum sum;

@@ -41,7 +41,8 @@ std::string write_file(const std::string& name, const std::string& content) {
 
 CommandResult run_command(const std::string& line) {
     const std::string out = temporary_path("out"), err = temporary_path("err");
-    const std::string whole = "cursorum() { '" CURSORUM_TOOL_PATH "' \"$@\"; }\n{ " + line + "\n} >'" + out + "' 2>'" + err + "'";
+    const std::string whole =
+        "cursorum() { '" CURSORUM_TOOL_PATH "' \"$@\"; }\n{ " + line + "\n} >'" + out + "' 2>'" + err + "'";
     const std::string script = write_file("script", whole);
     const int status = std::system(("bash '" + script + "'").c_str());
     return {WIFEXITED(status) ? WEXITSTATUS(status) : 128, read_file(out), read_file(err)};

@@ -76,8 +76,8 @@ std::vector<std::string> ScriptRun::run(std::string_view script) {
 
 std::string text(const ButtonFigures& f) {
     std::ostringstream out;
-    out << name_of(f.state()) << ' ' << f.press_count() << f.release_count() << f.adopt_count() << f.cancel_count() << ' '
-        << f.held_for().count() << ' ' << f.down_span().count();
+    out << name_of(f.state()) << ' ' << f.press_count() << f.release_count() << f.adopt_count() << f.cancel_count()
+        << ' ' << f.held_for().count() << ' ' << f.down_span().count();
     if (f.repeat_count() != 0) out << " rep" << f.repeat_count();
     if (f.system_repeat_count() != 0) out << " sys" << f.system_repeat_count();
     return out.str();

@@ -22,7 +22,8 @@ XServer::XServer() {
         const int nowhere = open("/dev/null", O_RDWR);
         dup2(nowhere, 1);
         dup2(nowhere, 2);
-        execlp("Xvfb", "Xvfb", "-displayfd", "6", "-screen", "0", "640x480x24", "-nolisten", "tcp", "-noreset", nullptr);
+        execlp("Xvfb", "Xvfb", "-displayfd", "6", "-screen", "0", "640x480x24", "-nolisten", "tcp", "-noreset",
+               nullptr);
         _exit(127);
     }
     close(number[1]);
@@ -63,8 +64,8 @@ void XHand::mouse(unsigned button, bool down) {
 
 xcb_window_t XHand::make_window() {
     const xcb_window_t window = xcb_generate_id(connection_);
-    xcb_create_window(connection_, XCB_COPY_FROM_PARENT, window, root_, 0, 0, 640, 480, 0, XCB_WINDOW_CLASS_INPUT_OUTPUT,
-                      XCB_COPY_FROM_PARENT, 0, nullptr);
+    xcb_create_window(connection_, XCB_COPY_FROM_PARENT, window, root_, 0, 0, 640, 480, 0,
+                      XCB_WINDOW_CLASS_INPUT_OUTPUT, XCB_COPY_FROM_PARENT, 0, nullptr);
     xcb_map_window(connection_, window);
     finish();
     return window;
@@ -86,9 +87,7 @@ void XHand::grab(bool on) {
     finish();
 }
 
-void XHand::finish() {
-    std::free(xcb_get_input_focus_reply(connection_, xcb_get_input_focus(connection_), nullptr));
-}
+void XHand::finish() { std::free(xcb_get_input_focus_reply(connection_, xcb_get_input_focus(connection_), nullptr)); }
 
 bool eventually(const std::function<bool()>& step) {
     const auto until = std::chrono::steady_clock::now() + std::chrono::seconds{10};

@@ -12,8 +12,11 @@ namespace {
 using test::run_command;
 
 std::string completions(const std::string& words, const std::string& current) {
-    return run_command("source " CURSORUM_SOURCE_DIR "/tools/cursorum/completion.bash\n"
-                       "COMP_WORDS=(" + words + " '" + current + "')\nCOMP_CWORD=$((${#COMP_WORDS[@]} - 1))\n"
+    return run_command("source " CURSORUM_SOURCE_DIR
+                       "/tools/cursorum/completion.bash\n"
+                       "COMP_WORDS=(" +
+                       words + " '" + current +
+                       "')\nCOMP_CWORD=$((${#COMP_WORDS[@]} - 1))\n"
                        "_cursorum\nprintf '%s\\n' \"${COMPREPLY[@]}\"")
         .out;
 }

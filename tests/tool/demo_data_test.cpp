@@ -20,18 +20,25 @@ TEST(DemoData, IsWhatTheGeneratorWrites) {
 
 TEST(DemoData, ObeysTheSchema) {
     // Debian's python3-jsonschema, whatever other Python stands in PATH.
-    const auto result = run_command("/usr/bin/python3 " CURSORUM_SOURCE_DIR "/tests/tool/check_schema.py "
-                                    CURSORUM_SOURCE_DIR "/docs/recording.schema.json " CURSORUM_SOURCE_DIR "/demo/*.jsonl");
+    const auto result =
+        run_command("/usr/bin/python3 " CURSORUM_SOURCE_DIR "/tests/tool/check_schema.py " CURSORUM_SOURCE_DIR
+                    "/docs/recording.schema.json " CURSORUM_SOURCE_DIR "/demo/*.jsonl");
     EXPECT_EQ(result.exit_code, 0) << result.out << result.err;
-    const std::string bad = test::write_file("bad.jsonl", R"({"type":"recording","format":"cursorum","version":1})" "\n"
-                                                          R"({"t":-1,"type":"focus","focused":true})" "\n");
+    const std::string bad = test::write_file("bad.jsonl", R"({"type":"recording","format":"cursorum","version":1})"
+                                                          "\n"
+                                                          R"({"t":-1,"type":"focus","focused":true})"
+                                                          "\n");
     EXPECT_EQ(run_command("/usr/bin/python3 " CURSORUM_SOURCE_DIR "/tests/tool/check_schema.py " CURSORUM_SOURCE_DIR
-                          "/docs/recording.schema.json " + bad).exit_code, 1);
+                          "/docs/recording.schema.json " +
+                          bad)
+                  .exit_code,
+              1);
 }
 
 TEST(DemoData, ShowsEverything) {
     const std::string out = run_command("cursorum frames " CURSORUM_SOURCE_DIR "/demo/quay-shift.jsonl --rate 60").out;
-    for (const char* part : {"1 lost releases", "2 stray", "4 ignored"}) EXPECT_NE(out.find(part), std::string::npos) << out;
+    for (const char* part : {"1 lost releases", "2 stray", "4 ignored"})
+        EXPECT_NE(out.find(part), std::string::npos) << out;
     for (const char* state : {"blip", "dip", "press", "hold", "release"})
         EXPECT_NE(out.find(std::string{" "} + state + " "), std::string::npos) << state;
 }

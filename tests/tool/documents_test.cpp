@@ -91,7 +91,9 @@ TEST(Formats, TheirExamplesAreReadByTheTool) {
     const auto result = run_command("cursorum frames " + file + " --strict --format jsonl");
     EXPECT_EQ(result.exit_code, 0) << result.err;
     EXPECT_EQ(run_command("/usr/bin/python3 " + source + "tests/tool/check_schema.py " + source +
-                          "docs/recording.schema.json " + file).out, "");
+                          "docs/recording.schema.json " + file)
+                  .out,
+              "");
     // The documented frame is what the tool makes of the documented recording.
     const auto frames = blocks("docs/frame-format.md", "jsonl");
     ASSERT_EQ(frames.size(), 2U);

@@ -17,7 +17,9 @@ struct Row {
 };
 
 const Row rows[] = {
-    {"--control KeyW --at 4.41s", 0, {": blip", "down while up: a press", "up while down: a release", "It would have lost 1 press and 1 release."}},
+    {"--control KeyW --at 4.41s",
+     0,
+     {": blip", "down while up: a press", "up while down: a release", "It would have lost 1 press and 1 release."}},
     {"--control KeyR --frame 493 --rate 60", 0, {": dip", "down before, down now: held"}},
     {"--control KeyD --at 17s", 0, {": hold", "adopt on device 1", "a press, which nobody made"}},
     {"--control KeyS --at 15.3s", 0, {": release", "focus lost", "cancel on device 1", "a release, which nobody made"}},
@@ -26,8 +28,10 @@ const Row rows[] = {
     {"--control KeyH --at 28.21s", 0, {"a release was lost", "cancel on device 1, press on device 1"}},
     {"--control KeyQ --at 33.5s", 0, {": idle", "up while up: stray", "No edge."}},
     {"--control KeyH --at 16.01s", 0, {": idle", "without focus: ignored"}},
-    {"--control KeyR --at 19.31s", 0, {"Of 1 edges on devices, 0 changed the merged button"}},
-    {"--control KeyW --at 3.205s", 0, {": hold", "Down since", "system repeat", "Our own repeat: first 400 ms after the press"}},
+    {"--control KeyR --at 19.31s", 0, {"Edges on devices: 1; of the merged button: 0."}},
+    {"--control KeyW --at 3.205s",
+     0,
+     {": hold", "Down since", "system repeat", "Our own repeat: first 400 ms after the press"}},
     {"--control KeyZ --at 1s", 0, {": idle", "Nothing more of it in this recording."}},
     {"--control Space --at 1s", 0, {"What comes next", "Space down"}},
     {"--control Shift --at 29.61s", 0, {"Shift in frame", "press on device 1 (ShiftLeft)"}},
@@ -48,7 +52,8 @@ TEST(ExplainCommand, SaysWhy) {
         EXPECT_EQ(result.exit_code, row.exit_code) << row.options << "\n" << result.out << result.err;
         for (const char* part : row.parts)
             EXPECT_NE((result.out + result.err).find(part), std::string::npos)
-                << row.options << "\nlacks " << part << "\n" << result.out << result.err;
+                << row.options << "\nlacks " << part << "\n"
+                << result.out << result.err;
     }
 }
 

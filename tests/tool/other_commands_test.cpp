@@ -52,7 +52,8 @@ TEST(KeysCommand, ListsControls) {
                             "Shift                     381  -               -  either Shift key",
                             "PadStickLeftX               -  0x01 0x30       0  gamepad: left stick, right is positive"})
         EXPECT_NE(all.out.find(row), std::string::npos) << row << "\n" << all.out;
-    EXPECT_EQ(run_command("cursorum keys ARROW | wc -l").out, "9\n");  // a heading, the arrows, numpad keys that name one
+    EXPECT_EQ(run_command("cursorum keys ARROW | wc -l").out,
+              "9\n");  // a heading, the arrows, numpad keys that name one
     const auto none = run_command("cursorum keys Spcae");
     EXPECT_EQ(none.exit_code, 1);
     EXPECT_NE(none.err.find("did you mean Space?"), std::string::npos);
@@ -61,12 +62,15 @@ TEST(KeysCommand, ListsControls) {
 TEST(DemoCommand, TellsTheWholeJob) {
     const auto result = run_command("cursorum demo");
     EXPECT_EQ(result.exit_code, 0) << result.err;
-    for (const char* part : {"1. Frame by frame, 60 a second", "KeyR dip after", "KeyS release (cancel)", "[focus lost]",
-                             "KeyD hold (adopt)", "[device 3 disconnected]", "KeyH dip (cancel, press)", "[interruption]",
-                             "2. What comparing levels", "3. What the system's repeat", "4. How far the trolley got"})
+    for (const char* part :
+         {"1. Frame by frame, 60 a second", "KeyR dip after", "KeyS release (cancel)", "[focus lost]",
+          "KeyD hold (adopt)", "[device 3 disconnected]", "KeyH dip (cancel, press)", "[interruption]",
+          "2. What comparing levels", "3. What the system's repeat", "4. How far the trolley got"})
         EXPECT_NE(result.out.find(part), std::string::npos) << part;
     // The exact way got equally far at every rate.
-    EXPECT_EQ(run_command("cursorum demo | grep -E 'a second +[0-9]+ |uneven, 3' | awk '{ print $(NF - 5) }' | sort -u | wc -l").out,
+    EXPECT_EQ(run_command(
+                  "cursorum demo | grep -E 'a second +[0-9]+ |uneven, 3' | awk '{ print $(NF - 5) }' | sort -u | wc -l")
+                  .out,
               "1\n");
     EXPECT_EQ(run_command("cursorum demo --rate 24").exit_code, 0);
     EXPECT_EQ(run_command("cursorum demo --rate x").exit_code, 2);

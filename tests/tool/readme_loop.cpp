@@ -30,6 +30,7 @@ void draw(const cursorum::Frame&, double) {}
 
 }  // namespace
 
+// clang-format off
 // [loop]
 using namespace cursorum;
 using namespace cursorum::controls;

@@ -30,8 +30,8 @@ protected:
         const std::string pid = temporary_path("pid");
         std::remove(pid.c_str());
         std::thread recording{[&] {
-            result = run_command("'" CURSORUM_TOOL_PATH "' record --source x11 -o " + path + " " + options + " & echo $! >" +
-                                 pid + ".new; mv " + pid + ".new " + pid + "; wait $!");
+            result = run_command("'" CURSORUM_TOOL_PATH "' record --source x11 -o " + path + " " + options +
+                                 " & echo $! >" + pid + ".new; mv " + pid + ".new " + pid + "; wait $!");
         }};
         test::XHand hand{server.display()};
         const bool seen = test::eventually([&] {

@@ -40,9 +40,10 @@ std::uint64_t whole_option(const std::string& text, std::string_view option, std
 
 ExactRate rate_option(const std::string& text) {
     if (const auto rate = ExactRate::parse(text)) return *rate;
-    throw UsageError{fmt::format("--rate: found \"{}\"; expected frames a second, more than 0 and at most 1e9, such as "
-                                 "60, 59.94 or 30000/1001",
-                                 text)};
+    throw UsageError{
+        fmt::format("--rate: found \"{}\"; expected frames a second, more than 0 and at most 1e9, such as "
+                    "60, 59.94 or 30000/1001",
+                    text)};
 }
 
 Button button_named(const std::string& name) {
@@ -50,14 +51,16 @@ Button button_named(const std::string& name) {
     if (info && info->button) return info->button;
     if (info) throw UsageError{fmt::format("\"{}\" is an axis; expected the name of a button", name)};
     const std::string_view near = near_control_name(name);
-    throw UsageError{fmt::format("unknown control \"{}\"; {}", name,
-                                 near.empty() ? std::string{"`cursorum keys` lists all names"}
-                                              : fmt::format("did you mean {}?", near))};
+    throw UsageError{fmt::format(
+        "unknown control \"{}\"; {}", name,
+        near.empty() ? std::string{"`cursorum keys` lists all names"} : fmt::format("did you mean {}?", near))};
 }
 
 void CutOptions::add_to(CLI::App& command) {
-    command.add_option("--rate", rate, "Frames a second, exactly: 60, 59.94, 30000/1001 (default: the recording's own "
-                                       "cuts, else 60)")
+    command
+        .add_option("--rate", rate,
+                    "Frames a second, exactly: 60, 59.94, 30000/1001 (default: the recording's own "
+                    "cuts, else 60)")
         ->type_name("N");
     command.add_option("--repeat-delay", delay, "From press to first pulse (default 400ms)")->type_name("TIME");
     command.add_option("--repeat-interval", interval, "From pulse to pulse (default 50ms)")->type_name("TIME");
@@ -73,8 +76,7 @@ Repeat CutOptions::repeat() const {
     Repeat repeat;
     if (!delay.empty()) repeat.delay = span_option(delay, "--repeat-delay");
     if (!interval.empty()) repeat.interval = span_option(interval, "--repeat-interval");
-    if (!cap.empty())
-        repeat.cap = static_cast<std::uint32_t>(whole_option(cap, "--repeat-cap", UINT32_MAX));
+    if (!cap.empty()) repeat.cap = static_cast<std::uint32_t>(whole_option(cap, "--repeat-cap", UINT32_MAX));
     if (!repeat.is_valid()) throw UsageError{"--repeat-delay and --repeat-interval must be more than 0"};
     return repeat;
 }

@@ -23,8 +23,8 @@ std::string demo_file() {
     std::error_code error;
     const std::filesystem::path self = std::filesystem::read_symlink("/proc/self/exe", error);
     const std::array<std::filesystem::path, 3> places{
-        self.parent_path().parent_path() / "share" / "cursorum" / "demo" / "quay-shift.jsonl",
-        CURSORUM_INSTALLED_DEMO, CURSORUM_SOURCE_DEMO};
+        self.parent_path().parent_path() / "share" / "cursorum" / "demo" / "quay-shift.jsonl", CURSORUM_INSTALLED_DEMO,
+        CURSORUM_SOURCE_DEMO};
     for (const auto& place : places)
         if (std::filesystem::exists(place, error)) return place.string();
     throw UsageError{fmt::format("the demo recording is not installed; expected it at {}", places[0].string())};
@@ -60,8 +60,7 @@ public:
             events_.push_back(line.event);
             events_.back().info.name = {};  // texts last only until the next line
             events_.back().text = {};
-            if (line.event.type == EventType::focus)
-                marks_ += line.event.focused ? " [focus gained]" : " [focus lost]";
+            if (line.event.type == EventType::focus) marks_ += line.event.focused ? " [focus gained]" : " [focus lost]";
             if (line.event.type == EventType::interrupt) marks_ += " [interruption]";
             if (line.event.type == EventType::connect || line.event.type == EventType::disconnect)
                 marks_ += fmt::format(" [device {} {}ed]", static_cast<std::uint32_t>(line.event.device),
@@ -88,12 +87,14 @@ private:
         while (const Frame* frame = replay.next()) {
             if (!told_title) {
                 print(paint_(Paint::bold, replay.reader().title()) + "\n");
-                print(fmt::format("An operator travels the crane (KeyA KeyD), runs the trolley (KeyW KeyS), hoists "
-                                  "(KeyR KeyF),\nlocks boxes (Space), sounds the horn (KeyH), chooses jobs "
-                                  "(ArrowDown ArrowUp Enter).\n"));
+                print(
+                    fmt::format("An operator travels the crane (KeyA KeyD), runs the trolley (KeyW KeyS), hoists "
+                                "(KeyR KeyF),\nlocks boxes (Space), sounds the horn (KeyH), chooses jobs "
+                                "(ArrowDown ArrowUp Enter).\n"));
                 heading(fmt::format("1. Frame by frame, {} a second, where something happens", rate_));
-                print(paint_(Paint::dim, "   (a count above one stands behind ×; holds that just go on are left out, their "
-                                         "repeats stand at the end)\n"));
+                print(paint_(Paint::dim,
+                             "   (a count above one stands behind ×; holds that just go on are left out, their "
+                             "repeats stand at the end)\n"));
                 told_title = true;
             }
             ++frames;
@@ -124,9 +125,9 @@ private:
         repeats += f.repeat_count();
         if (f.press_count() + f.release_count() + f.adopt_count() + f.cancel_count() == 0) return {};
         const std::string_view style = f.state() == ButtonState::blip || f.state() == ButtonState::dip ? Paint::yellow
-                                       : f.cancel_count() + f.adopt_count() != 0                     ? Paint::red
-                                       : f.down()                                                    ? Paint::green
-                                                                                                     : Paint::blue;
+                                       : f.cancel_count() + f.adopt_count() != 0                       ? Paint::red
+                                       : f.down()                                                      ? Paint::green
+                                                                                                       : Paint::cyan;
         std::string what{name_of(f.state())};
         if (f.press_count() > 1) what += fmt::format("×{}", f.press_count());
         if (f.state() == ButtonState::release && f.cancel_count() != 0) what += " (cancel)";
@@ -134,7 +135,7 @@ private:
         if (f.cancel_count() != 0 && f.press_count() != 0) what += " (cancel, press)";
         what = paint_(style, what);
         if (f.released()) what += fmt::format(" after {:.0f} ms", seconds(f.released_after()) * 1e3);
-        if (f.ended() && repeats != 0) what += fmt::format(", {} repeats", repeats);
+        if (f.ended() && repeats != 0) what += fmt::format(", {} repeat{}", repeats, repeats == 1 ? "" : "s");
         if (f.ended()) repeats = 0;
         return fmt::format(" {} {} ", name_of(button), what);
     }
@@ -182,8 +183,8 @@ private:
 
     void tell_trolley() {
         heading("4. How far the trolley got (KeyW out, KeyS in, 1.2 m/s)");
-        print(paint_(Paint::dim, fmt::format("   {:<22} {:>7} {:>22} {:>26}\n", "frames", "number", "time down in frame",
-                                             "level × frame's length")));
+        print(paint_(Paint::dim, fmt::format("   {:<22} {:>7} {:>22} {:>25} {:>10}\n", "frames", "number",
+                                             "time down in frame", "level × frame's length", "off by")));
         const Time end = events_.empty() ? Time{} : events_.back().time;
         for (const std::uint64_t rate : {24U, 60U, 144U})
             tell_way(fmt::format("{} a second", rate), run_trolley(events_, even_cuts(rate, end)));
@@ -191,7 +192,7 @@ private:
     }
 
     void tell_way(const std::string& frames, const TrolleyWay& way) {
-        print(fmt::format("   {:<22} {:>7} {:>20.6f} m {:>15.6f} m {:>+7.1f} cm\n", frames, way.frames, way.exact,
+        print(fmt::format("   {:<22} {:>7} {:>20.6f} m {:>23.6f} m {:>+7.1f} cm\n", frames, way.frames, way.exact,
                           way.level, (way.level - way.exact) * 100));
     }
 

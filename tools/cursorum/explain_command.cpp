@@ -18,7 +18,8 @@ constexpr const char* footer = R"(Examples:
 class ExplainCommand final : public Command {
 public:
     explicit ExplainCommand(CLI::App& parent) {
-        app = parent.add_subcommand("explain", "Why a control's state in a frame is what it is: events, rules, figures");
+        app =
+            parent.add_subcommand("explain", "Why a control's state in a frame is what it is: events, rules, figures");
         app->add_option("FILE", file_, "The recording; - for standard input")->required();
         app->add_option("--control", control_, "The control")->type_name("NAME")->required();
         auto* frame = app->add_option("--frame", frame_, "The frame's number, from 0")->type_name("N");

@@ -59,7 +59,7 @@ public:
         options.skip_idle = format_ != "jsonl";
         InputFile input{file_};
         if (!options.rate && !input.has_own_cuts()) options.rate = ExactRate{};
-        std::string rate_text = !options.rate   ? "the recording's own cuts"
+        std::string rate_text = !options.rate        ? "the recording's own cuts"
                                 : cuts_.rate.empty() ? "60 a second"
                                                      : cuts_.rate + " a second";
         Replay replay{input.stream(), input.name(), std::move(options)};

@@ -40,8 +40,8 @@ public:
                 info.hid_page == 0 ? "-" : fmt::format("0x{:02X} 0x{:02X}", info.hid_page, info.hid_usage);
             const bool has_code = info.linux_code != 0 || info.family == ControlFamily::axis;
             const std::string code = has_code ? fmt::format("{}", info.linux_code) : std::string{"-"};
-            const std::string row = fmt::format("{:<22} {:>6}  {:<11} {:>5}  {}\n", info.name, number_text(info), usage,
-                                                code, info.what);
+            const std::string row =
+                fmt::format("{:<22} {:>6}  {:<11} {:>5}  {}\n", info.name, number_text(info), usage, code, info.what);
             if (!wanted.empty() && lower(row).find(wanted) == std::string::npos) continue;
             rows += row;
             ++count;

@@ -52,14 +52,14 @@ int usage_error(const CLI::App& app, const CLI::ParseError& error) {
     const CLI::App& command = chosen(app);
     std::string message = error.what();
     if (const auto extras = app.remaining(true); !extras.empty()) {
-        message = fmt::format("unknown {} \"{}\"{}", extras.front().starts_with("-") ? "option"
-                              : &command == &app                                     ? "command"
-                                                                                     : "argument",
+        message = fmt::format("unknown {} \"{}\"{}",
+                              extras.front().starts_with("-") ? "option"
+                              : &command == &app              ? "command"
+                                                              : "argument",
                               extras.front(), near_words(command, extras));
     }
     complain(message);
-    fmt::print(stderr, "`{} --help` tells more.\n",
-               &command == &app ? "cursorum" : "cursorum " + command.get_name());
+    fmt::print(stderr, "`{} --help` tells more.\n", &command == &app ? "cursorum" : "cursorum " + command.get_name());
     return bad_use;
 }
 

@@ -32,7 +32,8 @@ volatile sig_atomic_t stop_asked = 0;
 /// Keeps the buttons it was told to, and what is no button but tells where one comes from.
 class ChosenTaker final : public EventTaker {
 public:
-    ChosenTaker(RecordingWriter& writer, const ButtonSet& chosen, bool every) : writer_{writer}, chosen_{chosen}, every_{every} {}
+    ChosenTaker(RecordingWriter& writer, const ButtonSet& chosen, bool every)
+        : writer_{writer}, chosen_{chosen}, every_{every} {}
 
     void take(const Event& event) override {
         switch (event.type) {
@@ -114,7 +115,8 @@ public:
         sigaction(SIGTERM, &stop, nullptr);
 
         if (every_key_)
-            fmt::print(stderr, "Recording EVERY key and mouse button of this display, passwords too, into {}.\n", output_);
+            fmt::print(stderr, "Recording EVERY key and mouse button of this display, passwords too, into {}.\n",
+                       output_);
         else
             fmt::print(stderr, "Recording {} into {}; no other key is written.\n", fmt::join(controls_, ", "), output_);
         fmt::print(stderr, "{}\n", for_.empty() ? "Until Ctrl-C." : "For " + span_text(length) + ", or until Ctrl-C.");

@@ -37,12 +37,12 @@ public:
 
     ButtonState state() const noexcept;
 
-    bool pressed() const noexcept { return press_count_ != 0; }             ///< at least one press
-    bool released() const noexcept { return release_count_ != 0; }          ///< at least one release, by the person
+    bool pressed() const noexcept { return press_count_ != 0; }     ///< at least one press
+    bool released() const noexcept { return release_count_ != 0; }  ///< at least one release, by the person
     bool ended() const noexcept { return release_count_ + cancel_count_ != 0; }  ///< released, or let go by us
-    bool down() const noexcept { return down_; }                            ///< at the frame's end
-    bool was_down() const noexcept { return was_down_; }                    ///< at the frame's start
-    bool held() const noexcept { return down_ && !pressed(); }              ///< down, and not newly pressed
+    bool down() const noexcept { return down_; }                                 ///< at the frame's end
+    bool was_down() const noexcept { return was_down_; }                         ///< at the frame's start
+    bool held() const noexcept { return down_ && !pressed(); }                   ///< down, and not newly pressed
 
     std::uint32_t press_count() const noexcept { return press_count_; }
     std::uint32_t release_count() const noexcept { return release_count_; }

@@ -28,7 +28,7 @@ enum class ControlFamily : std::uint8_t { key, mouse_button, pad_button, either_
 
 /// One row of the table of controls. The texts live as long as the program.
 struct ControlInfo {
-    std::string_view name;       ///< "KeyW", "MouseLeft", "PadStickLeftX"
+    std::string_view name;  ///< "KeyW", "MouseLeft", "PadStickLeftX"
     ControlFamily family{};
     Button button;               ///< no button for axes
     std::uint16_t hid_page = 0;  ///< USB HID usage page, 0 if the tables have none for it

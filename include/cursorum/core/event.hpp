@@ -25,7 +25,17 @@ struct DeviceInfo {
 };
 
 enum class EventType : std::uint8_t {
-    connect, disconnect, button, state, focus, interrupt, motion, wheel, axis, locks, text
+    connect,
+    disconnect,
+    button,
+    state,
+    focus,
+    interrupt,
+    motion,
+    wheel,
+    axis,
+    locks,
+    text
 };
 
 /// One raw fact. A plain value; its texts must live until the event is posted.
@@ -86,28 +96,28 @@ struct Event {
 
 /// What an inlet made of an event, and by which rule. Posting returns it; most callers may ignore it.
 enum class Outcome : std::uint8_t {
-    press,                ///< down while up
-    release,              ///< up while down
-    system_repeat,        ///< down while down, marked, or from a device that does not mark: counted, no edge
-    lost_release,         ///< down while down, unmarked, from a device that marks: a cancel, then a press
-    adopted_repeat,       ///< marked as system repeat while up: an adopt, and a system repeat
-    state_taken,          ///< polled state: differences are presses and releases
-    state_adopted,        ///< polled state, first after connect, focus gain or interruption, or marked: adopts, cancels
-    connected,            ///< a device is there
-    disconnected,         ///< a device left: its buttons are cancelled
-    focus_gained,         ///< the next state of each device in the foreground will be adopted
-    focus_lost,           ///< buttons of devices in the foreground are cancelled
-    focus_unchanged,      ///< nothing
-    interrupted,          ///< everything on every device is cancelled
-    taken,                ///< motion, wheel, axis, locks, text: taken at its time; no button changes
-    stray_release,        ///< up while up
-    stray_device,         ///< of an unknown or disconnected device
-    stray_connect,        ///< of a device that is connected already
-    stray_kind,           ///< an id that came back as another kind of device
-    ignored,              ///< without focus
-    refused_devices,      ///< more devices than there is room for
-    refused_holds,        ///< more buttons down at once than there is room for (hold_capacity)
-    refused_control,      ///< a number without a name, or an either-side name
+    press,            ///< down while up
+    release,          ///< up while down
+    system_repeat,    ///< down while down, marked, or from a device that does not mark: counted, no edge
+    lost_release,     ///< down while down, unmarked, from a device that marks: a cancel, then a press
+    adopted_repeat,   ///< marked as system repeat while up: an adopt, and a system repeat
+    state_taken,      ///< polled state: differences are presses and releases
+    state_adopted,    ///< polled state, first after connect, focus gain or interruption, or marked: adopts, cancels
+    connected,        ///< a device is there
+    disconnected,     ///< a device left: its buttons are cancelled
+    focus_gained,     ///< the next state of each device in the foreground will be adopted
+    focus_lost,       ///< buttons of devices in the foreground are cancelled
+    focus_unchanged,  ///< nothing
+    interrupted,      ///< everything on every device is cancelled
+    taken,            ///< motion, wheel, axis, locks, text: taken at its time; no button changes
+    stray_release,    ///< up while up
+    stray_device,     ///< of an unknown or disconnected device
+    stray_connect,    ///< of a device that is connected already
+    stray_kind,       ///< an id that came back as another kind of device
+    ignored,          ///< without focus
+    refused_devices,  ///< more devices than there is room for
+    refused_holds,    ///< more buttons down at once than there is room for (hold_capacity)
+    refused_control,  ///< a number without a name, or an either-side name
 };
 
 inline constexpr unsigned outcome_count = static_cast<unsigned>(Outcome::refused_control) + 1;

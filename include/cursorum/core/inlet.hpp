@@ -23,7 +23,8 @@ struct TimelineOptions {
     /// Devices known at once, 1 to 64; each takes 0.9 KB.
     unsigned devices = 8;
     /// Slots of history, rounded up to a power of two, at least 4,096; 16 bytes each. An event takes one slot (a Shift
-    /// key's two, a focus loss one for each button it cancels). A sampler that falls farther behind than this is overrun, and heals.
+    /// key's two, a focus loss one for each button it cancels). A sampler that falls farther behind than this is
+    /// overrun, and heals.
     std::uint32_t history = 4096;
     /// The desk begins with a keyboard (device 1, which does not mark system repeats) and a mouse (device 2).
     /// Without them it begins with no device.

@@ -32,13 +32,12 @@ struct SamplerCounters {
 /// A sampler cuts a timeline into frames at times its consumer says. Any number may stand on one timeline, at any
 /// rates; each sees every press once, and none disturbs another.
 ///
-/// Rules: a frame (t0, t1] takes what was posted with a stamp of at most t1, in the order posted; an event stamped later
-/// than t1 holds back those behind it. An event stamped earlier than what was taken before it is late: it takes effect
-/// then and is counted. Nothing is lost for being late.
-/// Overrun: a sampler that fell behind farther than the timeline's history takes the present levels as adopts and
-/// cancels, counts what it did not see, and goes on.
-/// Threads: the timeline's, for now.
-/// Cost: advance costs by the events taken and by those of the frame before; it allocates nothing and throws nothing.
+/// Rules: a frame (t0, t1] takes what was posted with a stamp of at most t1, in the order posted; an event stamped
+/// later than t1 holds back those behind it. An event stamped earlier than what was taken before it is late: it takes
+/// effect then and is counted. Nothing is lost for being late. Overrun: a sampler that fell behind farther than the
+/// timeline's history takes the present levels as adopts and cancels, counts what it did not see, and goes on. Threads:
+/// the timeline's, for now. Cost: advance costs by the events taken and by those of the frame before; it allocates
+/// nothing and throws nothing.
 class Sampler {
 public:
     /// Its whole state in 14 KB, trivially copyable, no pointers: keep it, copy it by memcpy, restore it later.
@@ -58,7 +57,8 @@ public:
     const Frame& advance(Time cut) noexcept;
 
     /// Takes what is posted up to `until` into the frame in the making, without closing it; advance() then closes it.
-    /// For frames that last longer than the timeline's history. Until the next advance the frame tells what came so far.
+    /// For frames that last longer than the timeline's history. Until the next advance the frame tells what came so
+    /// far.
     void gather(Time until) noexcept;
 
     /// The last frame; empty before the first advance and after restore.

@@ -20,8 +20,7 @@ struct Clock {
 
     /// The present. Any thread. Costs what std::chrono::steady_clock costs (about 20 ns).
     static time_point now() noexcept {
-        return time_point{
-            std::chrono::duration_cast<Duration>(std::chrono::steady_clock::now().time_since_epoch())};
+        return time_point{std::chrono::duration_cast<Duration>(std::chrono::steady_clock::now().time_since_epoch())};
     }
 };
 

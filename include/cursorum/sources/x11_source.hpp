@@ -28,8 +28,8 @@ struct X11SourceOptions {
 /// Focus: posted first, then the true state of keys and buttons at that moment, which adopts what is held.
 /// Repeats: the server's own are marked as system repeats; raw events have none.
 /// Threads: one, the one that posts into the timeline's desk.
-/// Errors: open() says why not; when the connection breaks later, everything is released by a disconnect of all devices,
-/// is_open() turns false, and deliver() goes on to return the present.
+/// Errors: open() says why not; when the connection breaks later, everything is released by a disconnect of all
+/// devices, is_open() turns false, and deliver() goes on to return the present.
 class X11Source {
 public:
     /// Null, and why in `error`, if there is no such display, no XInput 2.2, or no such window.

@@ -26,8 +26,8 @@ std::string frame_csv_heading(const FrameSelection& selection);
 std::string frame_as_csv(std::uint64_t number, const Frame& frame, const Timeline& timeline,
                          const FrameSelection& selection);
 
-/// The heading of the table, and a frame's rows: one for each button of which there is news. A hold that just goes on is
-/// no news.
+/// The heading of the table, and a frame's rows: one for each button of which there is news. A hold that just goes on
+/// is no news.
 std::string frame_table_heading(const FrameSelection& selection, bool colour);
 std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timeline& timeline,
                            const FrameSelection& selection, bool colour);

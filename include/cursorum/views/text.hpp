@@ -24,8 +24,8 @@ struct Paint {
     bool on = false;
     std::string operator()(std::string_view style, std::string_view text) const;
 
-    static constexpr std::string_view bold = "1", dim = "2", red = "31", green = "32", yellow = "33", blue = "34",
-                                      magenta = "35", cyan = "36";
+    static constexpr std::string_view bold = "1", dim = "2", red = "91", green = "92", yellow = "93", magenta = "95",
+                                      cyan = "96";
 };
 
 }  // namespace cursorum

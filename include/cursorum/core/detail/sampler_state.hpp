@@ -36,7 +36,7 @@ struct SamplerState {
     std::uint64_t events = 0;    // the inlet's count at that position
     std::uint64_t taken = 0, late = 0, lost = 0, overruns = 0, went_back = 0;
 
-    ButtonSet::Words levels{};                     // merged
+    ButtonSet::Words levels{};                        // merged
     std::array<std::int64_t, no_button + 1> start{};  // of the merged holds
     std::array<bool, no_button + 1> adopted{};        // how they began
     std::array<DeviceHold, no_hold + 1> holds{};      // by the inlet's numbers

@@ -58,7 +58,8 @@ struct Entry {
     std::int64_t time;
     std::uint64_t packed;
 
-    static constexpr Entry of(std::int64_t time, std::uint32_t low, unsigned button, unsigned device, What what) noexcept {
+    static constexpr Entry of(std::int64_t time, std::uint32_t low, unsigned button, unsigned device,
+                              What what) noexcept {
         return {time, low | std::uint64_t{button} << 32 | std::uint64_t{device} << 48 | std::uint64_t{what.bits} << 56};
     }
     constexpr std::uint32_t low() const noexcept { return static_cast<std::uint32_t>(packed); }
