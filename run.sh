@@ -34,7 +34,7 @@ install_packages() {
 
 # Everything that a build depends on; when it is as at the last build, there is nothing to do.
 fingerprint() {
-    { echo "$preset ${CI:-}"; git rev-parse HEAD 2>/dev/null || true; find CMakeLists.txt CMakePresets.json packages.txt \
+    { echo "$preset ${CI:-}"; find CMakeLists.txt CMakePresets.json packages.txt \
         cmake include src tools examples demo bench tests -type f -printf '%p %T@ %s\n' | sort; } | sha256sum
 }
 
