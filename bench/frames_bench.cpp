@@ -230,9 +230,9 @@ const std::pair<const char*, void (*)(benchmark::State&)> all[] = {
 int main(int argc, char** argv) {
     // In turn, many times over: what disturbs the machine disturbs all of them.
     std::vector<std::string> arguments(argv, argv + argc);
-    arguments.emplace_back("--benchmark_repetitions=15");
+    arguments.emplace_back("--benchmark_repetitions=41");
     arguments.emplace_back("--benchmark_enable_random_interleaving=true");
-    arguments.emplace_back("--benchmark_min_time=0.05");
+    arguments.emplace_back("--benchmark_min_time=0.02");
     std::vector<char*> pointers;
     for (std::string& argument : arguments) pointers.push_back(argument.data());
     int count = static_cast<int>(pointers.size());
@@ -245,7 +245,7 @@ int main(int argc, char** argv) {
     report.times();
     std::printf("\nRatios within this run\n\n");
     report.row("advance / floor (copying the events and 48 bytes)", "advance", "floor", 24);
-    report.row("advance / two bool arrays", "advance", "bool arrays", 1e9);
+    report.row("advance / two bool arrays", "advance", "bool arrays", bench::no_limit);
     report.row("advance / hash sets", "advance", "hash sets", 0.15);
     report.row("advance and 64 pressed() / hash sets and 64 pressed", "advance, 64 pressed", "hash sets, 64 pressed",
                0.2);

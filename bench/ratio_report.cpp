@@ -26,7 +26,10 @@ void RatioReporter::row(const std::string& what, const std::string& name, const 
 void RatioReporter::row(const std::string& what, double ratio, double limit) {
     const bool kept = ratio <= limit;
     kept_ = kept_ && kept;
-    std::printf("  %-64s %8.3f   at most %6.2f   %s\n", what.c_str(), ratio, limit, kept ? "kept" : "MISSED");
+    if (limit < no_limit)
+        std::printf("  %-64s %8.3f   at most %6.2f   %s\n", what.c_str(), ratio, limit, kept ? "kept" : "MISSED");
+    else
+        std::printf("  %-64s %8.3f\n", what.c_str(), ratio);
 }
 
 void RatioReporter::times() const {

@@ -9,6 +9,9 @@
 
 namespace bench {
 
+/// For ratios that are only told.
+constexpr double no_limit = 1e300;
+
 /// Collects each benchmark's time per frame over its repetitions.
 class RatioReporter final : public benchmark::BenchmarkReporter {
 public:

@@ -155,18 +155,16 @@ inline void Inlet::begin(Time stamp) noexcept {
         time = std::clamp(time, nanoseconds(earliest_time), nanoseconds(latest_time));
         ++clamped_;
     }
-    is_first_slot_ = true;
     if (time < latest_) [[unlikely]] {
         ++backdated_;
         ring_.write(Slot::of(time, hold_capacity, 0, 0, What::of(SlotKind::late, Effect::none, true, false)));
-        is_first_slot_ = false;
     } else {
         latest_ = time;
     }
 }
 
 inline Outcome Inlet::finish(Outcome outcome) noexcept {
-    if (is_first_slot_)
+    if (ring_.is_published())
         ring_.write(Slot::of(latest_, hold_capacity, 0, 0, What::of(SlotKind::plain, Effect::none, true, false)));
     ring_.publish();
     ++outcomes_[static_cast<unsigned>(outcome)];
@@ -177,8 +175,7 @@ inline void Inlet::write_slot(SlotKind kind, const Device& device, unsigned butt
                               bool was_pressed) noexcept {
     const Effect effect = merge(holders_[button], kind, was_pressed);
     ring_.write(Slot::of(latest_, hold, button, device.number,
-                         What::of(kind, effect, is_first_slot_, is_held(holders_[button]))));
-    is_first_slot_ = false;
+                         What::of(kind, effect, ring_.is_published(), is_held(holders_[button]))));
 }
 
 inline void Inlet::write(SlotKind kind, const Device& device, Button button, unsigned hold, bool was_pressed) noexcept {
@@ -322,7 +319,7 @@ inline bool Inlet::edge(SlotKind kind, Device& device, Button button) noexcept {
     Hold& hold = holds_[place];
     assert(hold.down != down);
     const bool was_pressed = hold.pressed;
-    hold.start = down ? latest_ : hold.start;
+    hold.start = latest_;  // of no meaning once it is up
     hold.pressed = kind == SlotKind::press;
     hold.down = down;
     device.down.toggle(button);

@@ -48,6 +48,7 @@ const Frame& Sampler::advance(Time cut) noexcept {
 }
 
 void Sampler::gather(Time until) noexcept {
+    if (!growing_) return;  // a frame of more than the history has room only if it may grow
     if (!open_) open_frame();
     open_ = true;
     if (until >= Time{Duration{state_.t1}} && until <= latest_time) take(nanoseconds(until));

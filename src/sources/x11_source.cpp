@@ -315,8 +315,9 @@ struct X11Source::Parts {
     // ---- events
 
     Time stamp_of(xcb_timestamp_t server) {
-        // The order of arrival is right; stamps of focus events sometimes are older.
-        last_stamp = std::max(last_stamp, clock.convert(server, Clock::now()));
+        // The order of arrival is right; stamps of focus events sometimes are older. None is of the future.
+        const Time now = Clock::now();
+        last_stamp = std::max(last_stamp, std::min(clock.convert(server, now), now));
         return last_stamp;
     }
 

@@ -228,7 +228,7 @@ TEST(Sampler, GatheringMakesALongFrameOfMoreThanTheHistory) {
     EXPECT_EQ(sampler.counters().lost, 0U);
 }
 
-TEST(Sampler, GatheringWithoutLeaveToGrowHeals) {
+TEST(Sampler, GatheringWithoutLeaveToGrowDoesNothing) {
     Timeline timeline;
     Sampler sampler{timeline, {.start = Time{}}};
     for (int i = 0; i < 20'000; ++i) {

@@ -57,6 +57,14 @@ protected:
         });
     }
 
+    /// The source watches the window, which has the focus; KeyW goes down and stays down.
+    bool press_in_window(Sum& sum) {
+        hand->give_focus(window);
+        open(window);
+        hand->key(code_w, true);
+        return until(KeyW, sum, [](const Sum& s) { return s.presses == 1; });
+    }
+
     XServer server;
     std::unique_ptr<XHand> hand;
     xcb_window_t window = 0, other = 0;
@@ -108,11 +116,8 @@ TEST_F(LiveX11, TimesAreWithinTheServersMillisecond) {
 }
 
 TEST_F(LiveX11, FocusMovedAwayWhileHeldCancels) {
-    hand->give_focus(window);
-    open(window);
-    hand->key(code_w, true);
     Sum sum;
-    ASSERT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.presses == 1; }));
+    ASSERT_TRUE(press_in_window(sum));
     hand->give_focus(other);
     ASSERT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.cancels == 1; }));
     hand->key(code_w, false);  // this never reaches our window
@@ -125,11 +130,8 @@ TEST_F(LiveX11, FocusMovedAwayWhileHeldCancels) {
 }
 
 TEST_F(LiveX11, FocusBackWhileHeldAdoptsAndIsNoPress) {
-    hand->give_focus(window);
-    open(window);
-    hand->key(code_w, true);
     Sum sum;
-    ASSERT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.presses == 1; }));
+    ASSERT_TRUE(press_in_window(sum));
     hand->give_focus(other);
     ASSERT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.cancels == 1; }));
     hand->give_focus(window);
@@ -174,11 +176,8 @@ TEST_F(LiveX11, AKeyHeldAtTheStartIsAdopted) {
 }
 
 TEST_F(LiveX11, AGrabByAnotherClientIsFocusLost) {
-    hand->give_focus(window);
-    open(window);
-    hand->key(code_w, true);
     Sum sum;
-    ASSERT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.presses == 1; }));
+    ASSERT_TRUE(press_in_window(sum));
     hand->grab(true);
     ASSERT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.cancels == 1; }));
     hand->key(code_w, false);  // lost to us
@@ -243,11 +242,8 @@ TEST_F(LiveX11, WhatWasDeliveredIsCompleteAndNothingComesLate) {
 }
 
 TEST_F(LiveX11, WhenTheServerGoesEverythingIsReleased) {
-    hand->give_focus(window);
-    open(window);
-    hand->key(code_w, true);
     Sum sum;
-    ASSERT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.presses == 1; }));
+    ASSERT_TRUE(press_in_window(sum));
     server.stop();
     ASSERT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.cancels == 1; }));
     EXPECT_FALSE(source->is_open());

@@ -47,7 +47,7 @@ struct InletCounters {
 /// on its devices, decides what an event is, and writes the edges that follow into its ring.
 ///
 /// Threads: one thread posts. Samplers read on the same thread.
-/// Cost: about 10 ns an event; nothing allocates, throws, locks or waits. Focus loss, disconnect, interruption and
+/// Cost: about 20 ns an event; nothing allocates, throws, locks or waits. Focus loss, disconnect, interruption and
 /// polled states cost by the buttons that are down.
 /// Order: events are taken in the order posted. One stamped earlier than its predecessor takes effect at the
 /// predecessor's time and is counted as late by every sampler.
@@ -160,7 +160,6 @@ private:
     std::int64_t latest_;
     std::array<std::uint16_t, button_capacity> holders_{};  // merged: see merging.hpp
     bool focused_ = true;
-    bool is_first_slot_ = true;  // of the event in hand
     std::uint64_t backdated_ = 0, clamped_ = 0;
     std::array<std::uint64_t, outcome_count> outcomes_{};
 };

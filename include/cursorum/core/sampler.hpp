@@ -57,8 +57,8 @@ public:
     const Frame& advance(Time cut) noexcept;
 
     /// Takes what is posted up to `until` into the frame in the making, without closing it; advance() then closes it.
-    /// For frames that last longer than the timeline's history. Until the next advance the frame tells what came so
-    /// far.
+    /// For frames that last longer than the timeline's history: only with SamplerOptions::growing, else it does
+    /// nothing. Until the next advance the frame tells what came so far.
     void gather(Time until) noexcept;
 
     /// The last frame; empty before the first advance and after restore.

@@ -95,14 +95,18 @@ public:
 
     /// Producer: writes a slot that nobody sees yet.
     void write(const Slot& slot) noexcept {
-        const std::uint64_t position = writing_++;
+        const std::uint64_t position = claimed_.load(std::memory_order_relaxed);
         claimed_.store(position + 1, std::memory_order_relaxed);
         std::atomic<std::uint64_t>* word = &words_[(position & mask_) * 2];
         word[0].store(static_cast<std::uint64_t>(slot.time), std::memory_order_release);
         word[1].store(slot.packed, std::memory_order_release);
     }
     /// Producer: shows all slots written so far, an event's slots together.
-    void publish() noexcept { published_.store(writing_, std::memory_order_release); }
+    void publish() noexcept { published_.store(claimed_.load(std::memory_order_relaxed), std::memory_order_release); }
+    /// Producer: nothing was written since the last publish().
+    bool is_published() const noexcept {
+        return claimed_.load(std::memory_order_relaxed) == published_.load(std::memory_order_relaxed);
+    }
 
     /// Consumer: the position behind the last whole slot.
     std::uint64_t published() const noexcept { return published_.load(std::memory_order_acquire); }
@@ -124,7 +128,6 @@ public:
 private:
     std::unique_ptr<std::atomic<std::uint64_t>[]> words_;
     std::uint64_t mask_;
-    std::uint64_t writing_ = 0;  // the producer's own
     std::atomic<std::uint64_t> claimed_{0};
     std::atomic<std::uint64_t> published_{0};
 };
