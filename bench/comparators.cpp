@@ -34,7 +34,6 @@ ButtonSet HashSets::down() const {
 }
 
 void Copying::frame(std::span<const RawEvent> events) {
-    count_ = events.size();
     std::memcpy(events_.data(), events.data(), events.size_bytes());
     previous_ = state_;
     benchmark::DoNotOptimize(events_.data());

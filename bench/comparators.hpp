@@ -41,15 +41,10 @@ private:
 class Copying {
 public:
     void frame(std::span<const RawEvent> events);
-    cursorum::ButtonSet down() const;
 
 private:
     std::array<RawEvent, 64> events_{};
-    std::size_t count_ = 0;
     std::array<std::uint64_t, 6> state_{}, previous_{};
-    cursorum::ButtonSet last_{};
-
-    friend struct CopyingCheck;
 };
 
 }  // namespace bench

@@ -73,8 +73,15 @@ public:
     }
     std::uint64_t whole(const char* name, std::uint64_t most, const char* what) const {
         const Json& value = required(name, what);
-        if (!value.is_number_unsigned() || value.get<std::uint64_t>() > most) wrong(name, value, what);
-        return value.get<std::uint64_t>();
+        if (value.is_number_unsigned() && value.get<std::uint64_t>() <= most) return value.get<std::uint64_t>();
+        // 1.0 and 1e9 are whole too, as JSON Schema sees it.
+        constexpr double exact = 9007199254740992.0;
+        if (value.is_number_float()) {
+            const double number = value.get<double>();
+            if (number >= 0 && number <= exact && number == std::floor(number) && number <= static_cast<double>(most))
+                return static_cast<std::uint64_t>(number);
+        }
+        wrong(name, value, what);
     }
     Time time(const char* name) const {
         constexpr auto most = static_cast<std::uint64_t>(latest_time.time_since_epoch().count());

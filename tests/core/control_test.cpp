@@ -38,6 +38,8 @@ constexpr Row rows[] = {
     {"Lang1", 0x07, 0x90, 122},
     {"MediaPlayPause", 0x0C, 0xCD, 164},
     {"BrowserBack", 0x0C, 0x224, 158},
+    {"Select", 0x07, 0x77, 132},
+    {"LaunchApp1", 0x0C, 0x194, 144},
     {"Sleep", 0x01, 0x82, 142},
     {"MouseLeft", 0x09, 1, 0x110},
     {"MouseBack", 0x09, 4, 0x113},

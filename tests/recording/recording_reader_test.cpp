@@ -82,6 +82,18 @@ TEST(RecordingReader, ErrorsSayWhereWhatAndWhatWasExpected) {
     }
 }
 
+TEST(RecordingReader, WholeNumbersMayBeWrittenAsTheyAre) {
+    std::vector<RecordingLine> lines;
+    ASSERT_EQ(read_all(header + R"({"t":1e9,"type":"focus","focused":true})"
+                                "\n"
+                                R"({"t":5.0,"type":"disconnect","device":2.0})"
+                                "\n",
+                       &lines),
+              "");
+    EXPECT_EQ(lines[0].time, nanoseconds_since_zero(1'000'000'000));
+    EXPECT_EQ(lines[1].event.device, DeviceId{2});
+}
+
 TEST(RecordingReader, AHeaderIsNeeded) {
     EXPECT_EQ(read_all(""),
               "f.jsonl: found nothing; expected {\"type\":\"recording\",\"format\":\"cursorum\",\"version\":1} "
