@@ -133,10 +133,13 @@ ButtonFigures Frame::merged_figures(Button button) const noexcept {
     const Record* const record = ordinal >= base ? entries_->records.data() + (ordinal - base) : &no_record[was_down];
     const What what = record->what();
     const std::int64_t t0 = state_->t0, t1 = state_->t1, time = record->time, start = state_->start[button.number];
-    const bool down = what.is_down(), starts = what.presses() | (what.effect() == Effect::adopt), ends = what.ends();
+    const bool down = what.is_down(), ends = what.ends(), presses = what.presses();
+    const bool adopts = what.effect() == Effect::adopt, starts = presses | adopts;
     const std::int64_t old_hold = was_down ? (ends ? time : t1) - start : 0;
     const std::int64_t new_hold = starts ? t1 - time : 0;
-    if ((record->low() >= base) | (old_hold + new_hold >= repeat_of(button).delay.count())) [[unlikely]]
+    const bool has_more = record->low() >= base;
+    const bool may_repeat = old_hold + new_hold >= repeat_of(button).delay.count();
+    if (has_more | may_repeat) [[unlikely]]
         return merged_tally(button);
 
     const EffectCounts counts = effect_counts[static_cast<unsigned>(what.effect())];

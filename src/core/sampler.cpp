@@ -134,7 +134,7 @@ struct Taking {
     void apply(Slot slot) noexcept {
         const What what = slot.what();
         events += what.is_first();
-        late += what.is_first() & (slot.time < effective);
+        late += slot.time < effective ? what.is_first() : 0;
         effective = std::max(slot.time, effective);
         if (what.kind() >= SlotKind::plain) return;
         if constexpr (merges) slot = merged_again(slot);
@@ -202,7 +202,7 @@ void detail::FrameEntries::commit(SamplerState& state) const noexcept {
         const Record record = entries[i];
         const What what = record.what();
         const unsigned button = record.button(), shift = button % 64;
-        const bool by_adopt = what.effect() == Effect::adopt, starts = by_adopt | what.presses();
+        const bool by_adopt = what.effect() == Effect::adopt, by_press = what.presses(), starts = by_adopt | by_press;
         std::uint64_t& levels = state.levels[button / 64];
         levels = (levels & ~(std::uint64_t{1} << shift)) | std::uint64_t{what.is_down()} << shift;
         const unsigned merged = starts ? button : no_button;

@@ -32,10 +32,4 @@ TEST(Frame, ActiveAreTheButtonsThatAreNotIdle) {
     EXPECT_TRUE(script.sampler.frame().active().empty());
 }
 
-TEST(Frame, EdgesOfAnEmptyFrameAreNone) {
-    ScriptRun script;
-    script.run("3+W |10 |20");
-    EXPECT_EQ(script.sampler.frame().edges().begin(), std::default_sentinel);
-}
-
 }  // namespace

@@ -238,18 +238,13 @@ NaiveFigures NaiveSampler::on_device(Button button, unsigned device) const {
 }
 
 NaiveFigures as_naive(const ButtonFigures& f) {
-    return {std::string{name_of(f.state())},
-            f.press_count(),
-            f.release_count(),
-            f.adopt_count(),
-            f.cancel_count(),
-            f.repeat_count(),
-            f.system_repeat_count(),
-            f.held_for().count(),
-            f.down_span().count(),
-            f.released_after().count(),
-            f.was_down(),
-            f.down()};
+    NaiveFigures n{std::string{name_of(f.state())}, f.press_count(), f.release_count(), f.adopt_count(),
+                   f.cancel_count()};
+    n.repeat = f.repeat_count(), n.system_repeat = f.system_repeat_count();
+    n.held_for = f.held_for().count(), n.down_span = f.down_span().count();
+    n.released_after = f.released_after().count();
+    n.was_down = f.was_down(), n.down = f.down();
+    return n;
 }
 
 std::string text(const NaiveFigures& f) {

@@ -63,9 +63,9 @@ public:
     Outcome button(Button control, bool down, Time when = Clock::now()) noexcept;
     /// The operating system repeated a held key and said so. Where it does not say so, post button(control, true).
     Outcome system_repeat(Button control, Time when = Clock::now()) noexcept;
-    /// The mouse moved, in pixels or counts, right and down positive.
+    /// The mouse moved, in pixels or counts, right and down positive. Taken at its time; frames tell no motion yet.
     Outcome motion(double dx, double dy, Time when = Clock::now()) noexcept;
-    /// The wheel turned, in detents, right and away from the person positive.
+    /// The wheel turned, in detents, right and away from the person positive. Likewise.
     Outcome wheel(double dx, double dy, Time when = Clock::now()) noexcept;
     /// The program's window gained or lost the keyboard's attention. On loss all buttons are cancelled; until it comes
     /// back, what is posted is ignored. On gain, post focus first and then the true states.
