@@ -10,7 +10,6 @@
 namespace cursorum {
 
 using detail::Effect;
-using detail::no_button;
 using detail::no_hold;
 using detail::Record;
 using detail::SamplerState;
