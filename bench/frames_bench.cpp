@@ -110,20 +110,8 @@ void advance_readings(benchmark::State& state) {
     });
 }
 
-void post_and_advance(benchmark::State& state) {
-    Exact exact;
-    run(
-        state, [&] { exact.next_round(); },
-        [&] {
-            for (unsigned frame = 0; frame < frames; ++frame) {
-                exact.post_frame(frame);
-                exact.sampler.advance(exact.cut(frame));
-            }
-        });
-    exact.check("post and advance");
-}
-
-void two_samplers(benchmark::State& state) {
+/// Posts each frame's events and lets the samplers take them.
+void post_and_follow(benchmark::State& state, const char* who, bool with_second) {
     Exact exact;
     Sampler second{exact.timeline, {.start = Time{}}};
     run(
@@ -132,12 +120,14 @@ void two_samplers(benchmark::State& state) {
             for (unsigned frame = 0; frame < frames; ++frame) {
                 exact.post_frame(frame);
                 exact.sampler.advance(exact.cut(frame));
-                second.advance(exact.cut(frame));
+                if (with_second) second.advance(exact.cut(frame));
             }
         });
-    exact.check("two samplers");
-    if (second.frame().current() != exact.sampler.frame().current()) differ("two samplers");
+    exact.check(who);
+    if (with_second && second.frame().current() != exact.sampler.frame().current()) differ(who);
 }
+void post_and_advance(benchmark::State& state) { post_and_follow(state, "post and advance", false); }
+void two_samplers(benchmark::State& state) { post_and_follow(state, "two samplers", true); }
 
 void empty_frame(benchmark::State& state) {
     Exact exact;
