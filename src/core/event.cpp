@@ -26,10 +26,12 @@ std::string_view describe(Outcome outcome) noexcept {
         case Outcome::stray_device: return "from a device that is unknown or disconnected: stray";
         case Outcome::stray_connect: return "a second connect: stray";
         case Outcome::stray_kind: return "an id that came back as another kind of device: stray";
+        case Outcome::stray_inlet: return "connect of a device that belongs to another inlet: stray";
         case Outcome::ignored: return "without focus: ignored";
         case Outcome::refused_devices: return "more devices than there is room for: refused";
         case Outcome::refused_holds: return "more buttons down at once than there is room for: refused";
         case Outcome::refused_control: return "no button that a device can have: refused";
+        case Outcome::refused_value: return "no number, or too large a one: refused";
     }
     return {};
 }

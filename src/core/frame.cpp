@@ -1,7 +1,9 @@
 #include "cursorum/core/frame.hpp"
 
 #include <algorithm>
+#include <functional>
 
+#include "core/fixed_point.hpp"
 #include "core/merging.hpp"
 
 namespace cursorum {
@@ -176,36 +178,41 @@ ButtonFigures Frame::merged_tally(Button button) const noexcept {
 
 ButtonFigures Frame::device_figures(Button button, unsigned device) const noexcept {
     if (button.number >= button_capacity || device == unknown_device) button = {};
-    // One button is one hold; an either-side name is merged here from its two keys'.
+    // One button is one hold of a device; an either-side name is merged here from its two keys'.
     ButtonSet keys{button};
     if (button.number >= first_either_side) {
         const unsigned left = 0xE0U + button.number - first_either_side;
         keys = {Button{static_cast<std::uint16_t>(left)}, Button{static_cast<std::uint16_t>(left + 4)}};
     }
     Holders holders = 0;
-    ButtonSet pressed;
+    std::array<std::uint64_t, hold_capacity / 64> pressed{};  // the holds that began with a press
     std::int64_t start = 0;
     bool adopted = true;
     keys.for_each([&](Button key) {
-        const detail::DeviceHold* hold = find_hold(key, device);
-        if (!hold) return;
-        const bool by_press = hold->what().kind() == SlotKind::press;
-        if (holders == 0 || (by_press && adopted) || (by_press != adopted && hold->time < start)) {
-            start = hold->time;
-            adopted = !by_press;
-        }
-        holders = static_cast<Holders>(holders + (by_press ? pressed_holder : adopted_holder));
-        pressed.set(key, by_press);
+        for_each_hold(key, device, [&](const detail::DeviceHold& hold) {
+            const bool by_press = hold.what().kind() == SlotKind::press;
+            if (holders == 0 || (by_press && adopted) || (by_press != adopted && hold.time < start)) {
+                start = hold.time;
+                adopted = !by_press;
+            }
+            holders = static_cast<Holders>(holders + (by_press ? pressed_holder : adopted_holder));
+            const unsigned number = detail::hold_of(hold.low());
+            pressed[number / 64] |= std::uint64_t{by_press} << number % 64;
+        });
     });
     FigureTally tally{state_->t0, state_->t1, repeat_of(button), holders != 0, adopted, start};
     const auto take = [&](const Record& record) {
+        if (!is_of(record, device)) return;
         const SlotKind kind = record.what().kind();
-        const Button key{record.button()};
-        if (record.device() != device) return;
-        tally.figures.system_repeat_count_ += kind == SlotKind::system_repeat;
-        if (kind == SlotKind::system_repeat) return;
-        tally.apply(merge(holders, kind, pressed.contains(key)), record.time);
-        pressed.set(key, kind == SlotKind::press);
+        if (kind == SlotKind::system_repeat) {
+            ++tally.figures.system_repeat_count_;
+            return;
+        }
+        const unsigned number = detail::hold_of(entries_->holds[index_of(record)]);
+        std::uint64_t& word = pressed[number / 64];
+        const std::uint64_t mask = std::uint64_t{1} << number % 64;
+        tally.apply(merge(holders, kind, (word & mask) != 0), record.time);
+        word = kind == SlotKind::press ? word | mask : word & ~mask;
     };
     if (keys.size() == 1) {
         for_each_record(button, take);
@@ -216,17 +223,35 @@ ButtonFigures Frame::device_figures(Button button, unsigned device) const noexce
     return tally.finish();
 }
 
+bool Frame::is_of(const Record& record, unsigned device) const noexcept {
+    if (device < unknown_device) return record.device() == device;
+    return detail::is_virtual(entries_->holds[index_of(record)]) == (device == programs);
+}
+
+template <typename Visit>
+void Frame::for_each_hold(Button button, unsigned device, Visit&& visit) const noexcept {
+    if (device < unknown_device) {
+        if (const detail::DeviceHold* hold = find_hold(button, device)) visit(*hold);
+        return;
+    }
+    for (unsigned i = 0; i < hold_capacity; ++i) {
+        const detail::DeviceHold& hold = state_->holds[i];
+        if (hold.button() == button.number && hold.is_held() && detail::is_virtual(hold.low()) == (device == programs))
+            visit(hold);
+    }
+}
+
 // The button's hold on a device at the frame's start, null if it was up. The inlet tells where to look; should it have
 // given the place to another button since, the sampler's own is found by searching.
 const detail::DeviceHold* Frame::find_hold(Button button, unsigned device) const noexcept {
     const auto is_it = [&](const detail::DeviceHold& hold) {
         return hold.button() == button.number && hold.device() == device && hold.what().device_is_down();
     };
-    const Inlet& inlet = timeline_->desk();
-    if (device >= inlet.devices_.size()) return nullptr;
-    const std::uint16_t place = inlet.devices_[device].hold_of[button.number];
-    if (place == Inlet::never_held) return nullptr;
-    if (place != Inlet::hold_lost && is_it(state_->holds[place])) return &state_->holds[place];
+    const detail::Device* const known = timeline_->device_numbered(device);
+    if (!known) return nullptr;
+    const unsigned place = known->cell(button).hold();
+    if (place == detail::Cell::never_held) return nullptr;
+    if (place < hold_capacity && is_it(state_->holds[place])) return &state_->holds[place];
     const auto found = std::find_if(state_->holds.begin(), state_->holds.end() - 1, is_it);
     return found == state_->holds.end() - 1 ? nullptr : &*found;
 }
@@ -277,9 +302,39 @@ ButtonFigures Frame::any(std::initializer_list<Button> buttons) const noexcept {
 }
 
 DeviceFrame Frame::on(DeviceId device) const noexcept {
-    for (std::size_t i = 0; i < timeline_->device_count(); ++i)
-        if (timeline_->device(i).id == device) return {*this, static_cast<unsigned>(i)};
-    return {*this, unknown_device};
+    const detail::Device* const known = timeline_->device_known_as(device);
+    return {*this, known ? known->number : unknown_device};
+}
+
+bool Frame::has_input_from(Origin origin) const noexcept {
+    const bool by_program = origin == Origin::program;
+    if (by_program ? entries_->travelled_by_program : entries_->travelled_by_person) return true;
+    for (std::uint32_t i = 0; i < entries_->count; ++i) {
+        const SlotKind kind = entries_->records[i].what().kind();
+        const bool acts = kind == SlotKind::press || kind == SlotKind::release || kind == SlotKind::system_repeat;
+        if (acts && detail::is_virtual(entries_->holds[i]) == by_program) return true;
+    }
+    return false;
+}
+
+PointerReading Frame::pointer() const noexcept {
+    const auto travel = [](const detail::Distance& distance) {
+        return Travel{from_fixed(static_cast<std::int64_t>(distance[0])),
+                      from_fixed(static_cast<std::int64_t>(distance[1]))};
+    };
+    return {travel(entries_->motion), travel(entries_->wheel)};
+}
+
+Latency Frame::latency() const noexcept {
+    const std::uint32_t count = entries_->stamp_count;
+    if (count == 0) return {};
+    const auto begin = entries_->stamps.begin(), end = begin + count;
+    // Latest stamps first, so that what is in the middle is of the middle age.
+    const auto middle = begin + count / 2;
+    std::nth_element(begin, middle, end, std::greater<>{});
+    const auto [oldest, newest] = std::minmax_element(begin, end);
+    const auto age = [this](std::int64_t stamp) { return Duration{state_->t1 - stamp}; };
+    return {count, age(*newest), age(*middle), age(*oldest)};
 }
 
 ButtonSet Frame::active() const noexcept {
@@ -320,7 +375,7 @@ EdgeRange::Iterator& EdgeRange::Iterator::operator++() noexcept {
 Edge EdgeRange::Iterator::operator*() const noexcept {
     const Record& record = frame_->entries_->records[index_];
     return {Time{Duration{record.time}},
-            frame_->timeline_->device(record.device()).id,
+            frame_->timeline_->device_numbered(record.device())->id,
             {record.button()},
             static_cast<EdgeKind>(record.what().kind())};
 }

@@ -3,19 +3,23 @@
 #include <algorithm>
 #include <bit>
 #include <cassert>
-#include <cstring>
-#include <numeric>
 #include <utility>
 
+#include "core/button_rules.hpp"
 #include "core/either_side.hpp"
+#include "core/fixed_point.hpp"
 #include "core/merging.hpp"
+#include "core/one_thread.hpp"
 #include "core/postable.hpp"
 
 namespace cursorum {
 
+using detail::Cell;
+using detail::Device;
 using detail::Effect;
 using detail::Slot;
 using detail::SlotKind;
+using detail::TravelSlot;
 using detail::What;
 
 namespace {
@@ -23,108 +27,294 @@ namespace {
 // One event may end and start every hold, each with a slot for an either-side name, and stand behind a late one.
 constexpr std::uint32_t least_history = 8 * hold_capacity;
 static_assert(least_history > 4 * hold_capacity + 1);
-constexpr std::uint32_t most_history = std::uint32_t{1} << 26;
+// So that a slot tells its event's number unmistakably by the last bits (read_standing).
+constexpr std::uint32_t most_history = std::uint32_t{1} << (detail::extra_bits - 1);
+constexpr std::uint32_t least_travel_history = 64, most_travel_history = std::uint32_t{1} << 24;
+constexpr unsigned no_hold = hold_capacity;
+constexpr std::uint8_t nobody = 255;  // in place of a device's number
 constexpr DeviceId desk_keyboard{1};
 constexpr DeviceId desk_mouse{2};
 
 bool is_mouse_button(Button button) noexcept { return button.number >= 288 && button.number < 304; }
+DeviceId desk_device(Button button) noexcept { return is_mouse_button(button) ? desk_mouse : desk_keyboard; }
 
-// What posting has to know of a button, in one look.
-constexpr std::uint8_t not_postable = 0, plain_button = 1, either_side = 2;  // and up: which of the either-side names
-constexpr std::array<std::uint8_t, button_capacity> traits = [] {
-    std::array<std::uint8_t, button_capacity> table{};
-    postable_buttons.for_each([&table](Button button) {
+// What posting has to know of a control, as a cell has it.
+constexpr unsigned plain_button = Cell::plain_button, either_side = 2;  // and up: which of the either-side names
+constexpr std::array<std::uint32_t, button_capacity> fresh_cells = [] {
+    std::array<std::uint32_t, button_capacity> cells{};
+    postable_buttons.for_each([&cells](Button button) {
         const unsigned name = either_side_of(button.number);
-        table[button.number] =
-            name == 0 ? plain_button : static_cast<std::uint8_t>(either_side + name - first_either_side);
+        const unsigned trait = name == 0 ? plain_button : either_side + name - first_either_side;
+        cells[button.number] = trait << Cell::trait_shift | Cell::never_held;
     });
-    return table;
+    return cells;
 }();
 
-/// Buttons of one device in the order of their names, as edges that happen at once are told.
-struct SortedButtons {
-    std::array<std::uint32_t, button_capacity> keys;
-    unsigned count = 0;
+std::int64_t within_time(std::int64_t stamp) noexcept {
+    return std::clamp(stamp, nanoseconds(earliest_time), nanoseconds(latest_time));
+}
 
-    explicit SortedButtons(const ButtonSet& set) noexcept {
-        set.for_each([this](Button b) { keys[count++] = std::uint32_t{name_rank(b)} << 16 | b.number; });
-        std::sort(keys.begin(), keys.begin() + count);
-    }
-    Button operator[](unsigned i) const noexcept { return {static_cast<std::uint16_t>(keys[i])}; }
-};
+// The What of a release and of a press, the first slot of its event, of a button that no other device holds.
+constexpr std::array<std::uint64_t, 2> edge_alone{
+    std::uint64_t{What::of(SlotKind::release, Effect::release, true, false).bits} << 56,
+    std::uint64_t{What::of(SlotKind::press, Effect::press, true, true).bits} << 56};
 
-ButtonSet minus(const ButtonSet& from, const ButtonSet& taken) noexcept {
-    ButtonSet::Words words{};
-    for (unsigned i = 0; i < button_words; ++i) words[i] = from.words()[i] & ~taken.words()[i];
-    return ButtonSet{words};
+std::uint32_t power_of_two(std::uint32_t asked, std::uint32_t least, std::uint32_t most) noexcept {
+    return std::bit_ceil(std::clamp(asked, least, most));
 }
 
 }  // namespace
 
-Inlet::Inlet(const TimelineOptions& options)
-    : ring_{std::bit_ceil(std::clamp(options.history, least_history, most_history))},
-      device_room_{std::clamp(options.devices, 1U, 64U)},
-      latest_{nanoseconds(earliest_time)} {
-    devices_.reserve(device_room_);
-    if (!options.desk_devices) return;
+Inlet::Inlet(const TimelineOptions& options, const Place& place, detail::DeviceOwners& owners)
+    : place_{place},
+      owners_{&owners},
+      latest_{nanoseconds(earliest_time)},
+      complete_until_{nanoseconds(earliest_time)},
+      devices_{std::make_unique<Device[]>(place.device_room + 1U)},
+      holds_{std::make_unique<std::array<detail::SingleWriter<std::uint64_t>, 2>[]>(hold_capacity)},
+      ring_{power_of_two(options.history, least_history, most_history)},
+      travels_{power_of_two(options.travel_history, least_travel_history, most_travel_history)} {
+    recent_device_ = &devices_[place.device_room];  // nobody: never heard of, and never listens
+    recent_device_->number = nobody;
+    if (!options.desk_devices || place.inlet != 0) return;
     // The desk is there before the first event: no events of their own, which would need a time.
-    for (const auto& [id, kind, name] : {std::tuple{desk_keyboard, DeviceKind::keyboard, "desk keyboard"},
-                                         std::tuple{desk_mouse, DeviceKind::mouse, "desk mouse"}}) {
-        if (devices_.size() == device_room_) return;
-        add_device(id, {.kind = kind, .name = name});
-    }
+    apply_connect(desk_keyboard, {.kind = DeviceKind::keyboard, .name = "desk keyboard"});
+    apply_connect(desk_mouse, {.kind = DeviceKind::mouse, .name = "desk mouse"});
 }
 
 // ---- posting
-
-Outcome Inlet::button(Button control, bool down, Time when) noexcept {
-    return post_button(is_mouse_button(control) ? desk_mouse : desk_keyboard, control, down, false, when);
-}
-
-Outcome Inlet::system_repeat(Button control, Time when) noexcept {
-    return post_button(is_mouse_button(control) ? desk_mouse : desk_keyboard, control, true, true, when);
-}
-
-Outcome Inlet::button(DeviceId device, Button control, bool down, Time when) noexcept {
-    return post_button(device, control, down, false, when);
-}
-
-Outcome Inlet::system_repeat(DeviceId device, Button control, Time when) noexcept {
-    return post_button(device, control, true, true, when);
-}
-
-Outcome Inlet::motion(double, double, Time when) noexcept { return post_plain(desk_mouse, when); }
-
-Outcome Inlet::wheel(double, double, Time when) noexcept { return post_plain(desk_mouse, when); }
 
 Outcome Inlet::state(DeviceId device, const ButtonSet& down, Time when, bool adopt) noexcept {
     return post_state(device, &down, adopt, when);
 }
 
 Outcome Inlet::focus(bool has, Time when) noexcept {
+    const OneThread here{door_};
     begin(when);
     return finish(apply_focus(has));
 }
 
 Outcome Inlet::interrupt(Time when) noexcept {
+    const OneThread here{door_};
     begin(when);
     cancel_all(Reach::everything, nullptr);
-    for (Device& device : devices_) device.adopt_next = true;
+    for (unsigned i = 0; i < device_count_; ++i) devices_[i].adopt_next = true;
     return finish(Outcome::interrupted);
 }
 
 Outcome Inlet::connect(DeviceId device, const DeviceInfo& info, Time when) noexcept {
+    const OneThread here{door_};
     begin(when);
     return finish(apply_connect(device, info));
 }
 
 Outcome Inlet::disconnect(DeviceId id, Time when) noexcept {
+    const OneThread here{door_};
     begin(when);
     Device* device = find_device(id);
     if (!device || !device->connected) return finish(Outcome::stray_device);
     cancel_all(Reach::device, device);
     device->connected = device->listens = false;
+    device->show();
     return finish(Outcome::disconnected);
+}
+
+void Inlet::set_complete_until(Time until) noexcept {
+    const OneThread here{door_};
+    const std::int64_t time = std::min(nanoseconds(until), nanoseconds(latest_time));
+    if (time > complete_until_.get()) complete_until_.publish(time);
+}
+
+// ---- one event
+
+inline void Inlet::begin(Time stamp) noexcept {
+    event_begin_ = ring_.next();
+    is_late_ = false;
+    const std::int64_t time = nanoseconds(stamp), latest = latest_.get();
+    if (time >= latest && time <= nanoseconds(latest_time)) [[likely]]
+        latest_.set(time);
+    else
+        begin_oddly(time);
+}
+
+// What is out of range, and what is stamped earlier than its predecessor.
+void Inlet::begin_oddly(std::int64_t stamp) noexcept {
+    const std::int64_t time = within_time(stamp);
+    if (time != stamp) clamped_.add(1);
+    if (time >= latest_.get()) return latest_.set(time);
+    backdated_.add(1);
+    is_late_ = true;
+    ring_.write(Slot::of(time, next_low(no_hold, false), 0, 0, What::of(SlotKind::late, Effect::none, true, false)));
+}
+
+// The low half of the slot that is written next.
+inline std::uint32_t Inlet::next_low(unsigned hold, bool is_virtual) noexcept {
+    extra_slots_.add(ring_.next() != event_begin_);
+    return detail::slot_low(hold, is_virtual, static_cast<std::uint32_t>(extra_slots_.get()));
+}
+
+inline Outcome Inlet::finish(Outcome outcome) noexcept {
+    if (ring_.next() - event_begin_ == is_late_)
+        ring_.write(Slot::of(latest_.get(), next_low(no_hold, false), 0, 0,
+                             What::of(SlotKind::plain, Effect::none, !is_late_, false)));
+    ring_.publish();
+    show_holds();
+    outcomes_[static_cast<unsigned>(outcome)].add(1);
+    return outcome;
+}
+
+// After the ring has published them: see read_standing().
+inline void Inlet::show_holds() noexcept {
+    for (std::uint64_t at = event_begin_; at != ring_.next(); ++at) {
+        const Slot slot = ring_.own(at);
+        if (slot.what().kind() > SlotKind::cancel || slot.button() >= first_either_side) continue;
+        auto& words = holds_[detail::hold_of(slot.low())];
+        words[0].publish(static_cast<std::uint64_t>(slot.time));
+        words[1].publish(slot.packed);
+    }
+}
+
+inline void Inlet::write_slot(SlotKind kind, const Device& device, unsigned button, unsigned hold,
+                              bool was_pressed) noexcept {
+    const Effect effect = merge(holders_[button], kind, was_pressed);
+    const bool first = ring_.next() == event_begin_;
+    ring_.write(Slot::of(latest_.get(), next_low(hold, device.is_virtual), button, device.number,
+                         What::of(kind, effect, first, is_held(holders_[button]))));
+}
+
+inline void Inlet::write(SlotKind kind, const Device& device, Button button, unsigned trait, unsigned hold,
+                         bool was_pressed) noexcept {
+    if (trait > plain_button) [[unlikely]]
+        write_slot(kind, device, first_either_side + trait - either_side, hold, was_pressed);
+    write_slot(kind, device, button.number, hold, was_pressed);
+}
+
+// ---- the rules
+
+/// A device's buttons, as the rules want them.
+struct Inlet::Keys {
+    Inlet& inlet;
+    Device& device;
+
+    bool is_down(Button button) const noexcept { return device.cell(button).is_down(); }
+    bool marks_repeats() const noexcept { return device.marks_repeats; }
+    bool edge(SlotKind kind, Button button) const noexcept { return inlet.edge(kind, device, button); }
+    void system_repeat(Button button) const noexcept {
+        inlet.write(SlotKind::system_repeat, device, button, device.cell(button).trait(), no_hold, false);
+    }
+};
+
+// Most events are a press or release of a plain key that no other device holds, in time, on the device that spoke last.
+// Those go straight through, by the same rules in fewer steps: this is what posting costs.
+inline Outcome Inlet::post_button(DeviceId id, Button button, bool down, Time when) noexcept {
+    Device& device = *recent_device_;
+    const std::int64_t time = nanoseconds(when);
+    if (device.id != id || !device.listens || button.number >= button_capacity || time < latest_.get() ||
+        time > nanoseconds(latest_time)) [[unlikely]]
+        return post_any_button(id, button, down, false, when);
+    const Cell cell = device.cell(button);
+    Holders& holders = holders_[button.number];
+    // Nobody before a press, itself before a release; by arithmetic, since no processor could guess which it is.
+    const unsigned itself = adopted_holder + cell.is_pressed() * (pressed_holder - adopted_holder);
+    if (!cell.is_usual(down) || holders != (itself & (unsigned{down} - 1))) [[unlikely]]
+        return post_any_button(id, button, down, false, when);
+
+    const OneThread here{door_};
+    const Cell turned = cell.turned(down);
+    const unsigned hold = cell.hold();
+    const Slot slot{time, device.slot_bits | std::uint64_t{button.number} << 32 | hold |
+                              static_cast<std::uint32_t>(extra_slots_.get()) << detail::extra_shift | edge_alone[down]};
+    latest_.set(time);
+    holders = static_cast<Holders>(down * pressed_holder);
+    device.set(button, turned);
+    ring_.write_and_publish(slot);
+    auto& words = holds_[hold];
+    words[0].publish(static_cast<std::uint64_t>(slot.time));
+    words[1].publish(slot.packed);
+    return down ? Outcome::press : Outcome::release;
+}
+
+Outcome Inlet::post_any_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept {
+    const OneThread here{door_};
+    begin(when);
+    Device* const device = find_device(id);
+    if (!device || !device->listens) return finish(deaf(device));
+    if (button.number >= button_capacity || device->cell(button).trait() == 0) return finish(Outcome::refused_control);
+    return finish(apply_button(Keys{*this, *device}, button, down, marked));
+}
+
+Outcome Inlet::button(Button control, bool down, Time when) noexcept {
+    return post_button(desk_device(control), control, down, when);
+}
+
+Outcome Inlet::system_repeat(Button control, Time when) noexcept {
+    return post_any_button(desk_device(control), control, true, true, when);
+}
+
+Outcome Inlet::button(DeviceId device, Button control, bool down, Time when) noexcept {
+    return post_button(device, control, down, when);
+}
+
+Outcome Inlet::system_repeat(DeviceId device, Button control, Time when) noexcept {
+    return post_any_button(device, control, true, true, when);
+}
+
+Outcome Inlet::deaf(const Device* device) noexcept {
+    return device && device->connected ? Outcome::ignored : Outcome::stray_device;
+}
+
+Outcome Inlet::post_plain(DeviceId id, Time when) noexcept {
+    const OneThread here{door_};
+    begin(when);
+    const Device* const device = find_device(id);
+    return finish(device && device->listens ? Outcome::taken : deaf(device));
+}
+
+template <bool is_wheel>
+Outcome Inlet::post_travel(DeviceId id, double dx, double dy, Time when) noexcept {
+    const OneThread here{door_};
+    const Device* const device = find_device(id);
+    const bool fits = has_fixed(dx) && has_fixed(dy);
+    if (!device || !device->listens || !fits) {
+        begin(when);
+        return finish(!device || !device->listens ? deaf(device) : Outcome::refused_value);
+    }
+    const std::int64_t latest = latest_.get();
+    std::int64_t stamp = nanoseconds(when), late_by = 0;
+    if (stamp < latest || stamp > nanoseconds(latest_time)) [[unlikely]] {
+        clamped_.add(within_time(stamp) != stamp);
+        stamp = within_time(stamp);
+        late_by = std::clamp<std::int64_t>(latest - stamp, 0, std::int64_t{TravelSlot::most_late});
+        backdated_.add(late_by > 0);
+    }
+    latest_.set(std::max(stamp, latest));
+    // One by one, and each sum from where it was made: wide loads would wait for the narrow stores before them.
+    auto& total = is_wheel ? wheel_ : motion_;
+    const auto& other = is_wheel ? motion_ : wheel_;
+    const std::uint64_t x = total[0] + static_cast<std::uint64_t>(to_fixed(dx));
+    const std::uint64_t y = total[1] + static_cast<std::uint64_t>(to_fixed(dy));
+    total[0] = x, total[1] = y;
+    const std::uint64_t what = device->travel_bits | (is_wheel ? TravelSlot::wheel_bit : 0) |
+                               static_cast<std::uint64_t>(late_by) << TravelSlot::late_shift;
+    const auto time = static_cast<std::uint64_t>(std::max(stamp, latest));
+    if constexpr (is_wheel)
+        travels_.write({time, what, other[0], other[1], x, y});
+    else
+        travels_.write({time, what, x, y, other[0], other[1]});
+    travels_.publish();
+    return Outcome::taken;
+}
+
+Outcome Inlet::motion(double dx, double dy, Time when) noexcept { return post_travel<false>(desk_mouse, dx, dy, when); }
+
+Outcome Inlet::wheel(double dx, double dy, Time when) noexcept { return post_travel<true>(desk_mouse, dx, dy, when); }
+
+Outcome Inlet::motion(DeviceId device, double dx, double dy, Time when) noexcept {
+    return post_travel<false>(device, dx, dy, when);
+}
+
+Outcome Inlet::wheel(DeviceId device, double dx, double dy, Time when) noexcept {
+    return post_travel<true>(device, dx, dy, when);
 }
 
 Outcome Inlet::post(const Event& event) noexcept {
@@ -132,139 +322,42 @@ Outcome Inlet::post(const Event& event) noexcept {
         case EventType::connect: return connect(event.device, event.info, event.time);
         case EventType::disconnect: return disconnect(event.device, event.time);
         case EventType::button:
-            return post_button(event.device, event.control, event.down, event.down && event.system_repeat, event.time);
+            return post_any_button(event.device, event.control, event.down, event.down && event.system_repeat,
+                                   event.time);
         case EventType::state:
             return post_state(event.device, event.has_down_set ? &event.down_set : nullptr, event.adopt, event.time);
         case EventType::focus: return focus(event.focused, event.time);
         case EventType::interrupt: return interrupt(event.time);
-        case EventType::motion:
-        case EventType::wheel:
+        case EventType::motion: {
+            const bool told = event.has_motion;
+            return post_travel<false>(event.device, told ? event.dx : 0, told ? event.dy : 0, event.time);
+        }
+        case EventType::wheel: return post_travel<true>(event.device, event.dx, event.dy, event.time);
         case EventType::axis: return post_plain(event.device, event.time);
         case EventType::locks:
         case EventType::text: break;
     }
+    const OneThread here{door_};
     begin(event.time);
-    return finish(event.type == EventType::locks || focused_ ? Outcome::taken : Outcome::ignored);
-}
-
-// ---- one event
-
-inline void Inlet::begin(Time stamp) noexcept {
-    std::int64_t time = nanoseconds(stamp);
-    if (time > nanoseconds(latest_time) || time < nanoseconds(earliest_time)) [[unlikely]] {
-        time = std::clamp(time, nanoseconds(earliest_time), nanoseconds(latest_time));
-        ++clamped_;
-    }
-    if (time < latest_) [[unlikely]] {
-        ++backdated_;
-        ring_.write(Slot::of(time, hold_capacity, 0, 0, What::of(SlotKind::late, Effect::none, true, false)));
-    } else {
-        latest_ = time;
-    }
-}
-
-inline Outcome Inlet::finish(Outcome outcome) noexcept {
-    if (ring_.is_published())
-        ring_.write(Slot::of(latest_, hold_capacity, 0, 0, What::of(SlotKind::plain, Effect::none, true, false)));
-    ring_.publish();
-    ++outcomes_[static_cast<unsigned>(outcome)];
-    return outcome;
-}
-
-inline void Inlet::write_slot(SlotKind kind, const Device& device, unsigned button, unsigned hold,
-                              bool was_pressed) noexcept {
-    const Effect effect = merge(holders_[button], kind, was_pressed);
-    ring_.write(Slot::of(latest_, hold, button, device.number,
-                         What::of(kind, effect, ring_.is_published(), is_held(holders_[button]))));
-}
-
-inline void Inlet::write(SlotKind kind, const Device& device, Button button, unsigned hold, bool was_pressed) noexcept {
-    if (const unsigned trait = traits[button.number]; trait > plain_button) [[unlikely]]
-        write_slot(kind, device, first_either_side + trait - either_side, hold, was_pressed);
-    write_slot(kind, device, button.number, hold, was_pressed);
-}
-
-InletCounters Inlet::counters() const noexcept {
-    const auto count = [this](auto... outcomes) { return (outcomes_[static_cast<unsigned>(outcomes)] + ...); };
-    return {.events = events(),
-            .strays = count(Outcome::stray_release, Outcome::stray_device, Outcome::stray_connect, Outcome::stray_kind),
-            .ignored = count(Outcome::ignored),
-            .refused = count(Outcome::refused_devices, Outcome::refused_holds, Outcome::refused_control),
-            .system_repeats = count(Outcome::system_repeat, Outcome::adopted_repeat),
-            .lost_releases = count(Outcome::lost_release),
-            .backdated = backdated_,
-            .clamped = clamped_};
-}
-
-std::uint64_t Inlet::events() const noexcept {
-    return std::accumulate(outcomes_.begin(), outcomes_.end(), std::uint64_t{0});
-}
-
-// ---- the rules
-
-Outcome Inlet::post_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept {
-    begin(when);
-    Device* device = find_device(id);
-    if (!device || !device->listens) return finish(deaf(device));
-    if (button.number >= button_capacity || traits[button.number] == not_postable)
-        return finish(Outcome::refused_control);
-    // Not by contains(): its range check would make a branch on the level, which nothing can predict.
-    const bool is_down = (device->down.words()[button.number / 64] >> (button.number % 64) & 1) != 0;
-    if ((is_down ^ down) & !marked) [[likely]] {
-        if (!edge(down ? SlotKind::press : SlotKind::release, *device, button)) return finish(Outcome::refused_holds);
-        return finish(down ? Outcome::press : Outcome::release);
-    }
-    if (!down) return finish(Outcome::stray_release);
-    if (is_down) return finish(down_again(*device, button, marked));
-    if (!edge(SlotKind::adopt, *device, button)) return finish(Outcome::refused_holds);
-    write(SlotKind::system_repeat, *device, button, hold_capacity, false);
-    return finish(Outcome::adopted_repeat);
-}
-
-Outcome Inlet::deaf(const Device* device) noexcept {
-    return device && device->connected ? Outcome::ignored : Outcome::stray_device;
-}
-
-Outcome Inlet::down_again(Device& device, Button button, bool marked) noexcept {
-    if (marked || !device.marks_repeats) {
-        write(SlotKind::system_repeat, device, button, hold_capacity, false);
-        return Outcome::system_repeat;
-    }
-    edge(SlotKind::cancel, device, button);
-    edge(SlotKind::press, device, button);
-    return Outcome::lost_release;
-}
-
-Outcome Inlet::post_plain(DeviceId id, Time when) noexcept {
-    begin(when);
-    const Device* device = find_device(id);
-    return finish(device && device->listens ? Outcome::taken : deaf(device));
+    return finish(event.type == EventType::locks || focused_.get() ? Outcome::taken : Outcome::ignored);
 }
 
 Outcome Inlet::post_state(DeviceId id, const ButtonSet* down, bool adopt, Time when) noexcept {
+    const OneThread here{door_};
     begin(when);
-    Device* device = find_device(id);
+    Device* const device = find_device(id);
     if (!device || !device->listens) return finish(deaf(device));
     if (!down) return finish(Outcome::taken);  // axes alone
-    return finish(apply_state(*device, *down, adopt || std::exchange(device->adopt_next, false)));
-}
-
-Outcome Inlet::apply_state(Device& device, const ButtonSet& down, bool adopting) noexcept {
-    device.adopt_next = false;
-    const SortedButtons ended{minus(device.down, down)}, started{minus(down, device.down)};
-    for (unsigned i = 0; i < ended.count; ++i) edge(adopting ? SlotKind::cancel : SlotKind::release, device, ended[i]);
-    bool all = true;
-    for (unsigned i = 0; i < started.count; ++i)
-        all &= edge(adopting ? SlotKind::adopt : SlotKind::press, device, started[i]);
-    if (!all) return Outcome::refused_holds;
-    return adopting ? Outcome::state_adopted : Outcome::state_taken;
+    adopt |= std::exchange(device->adopt_next, false);
+    return finish(apply_polled_state(Keys{*this, *device}, down_on(*device), *down, adopt));
 }
 
 Outcome Inlet::apply_focus(bool has) noexcept {
-    if (has == focused_) return Outcome::focus_unchanged;
-    focused_ = has;
+    if (has == focused_.get()) return Outcome::focus_unchanged;
+    focused_.set(has);
     if (!has) cancel_all(Reach::foreground, nullptr);
-    for (Device& device : devices_) {
+    for (unsigned i = 0; i < device_count_; ++i) {
+        Device& device = devices_[i];
         if (device.background) continue;
         device.listens = device.connected && has;
         if (has) device.adopt_next = true;
@@ -272,39 +365,39 @@ Outcome Inlet::apply_focus(bool has) noexcept {
     return has ? Outcome::focus_gained : Outcome::focus_lost;
 }
 
+// ---- devices
+
 Outcome Inlet::apply_connect(DeviceId id, const DeviceInfo& info) noexcept {
-    if (Device* known = find_device(id)) {
-        if (known->connected) return Outcome::stray_connect;
-        if (known->kind != info.kind) return Outcome::stray_kind;
-        take_info(*known, info);
-        return Outcome::connected;
+    Device* device = find_device(id);
+    if (device) {
+        if (device->connected) return Outcome::stray_connect;
+        if (device->kind != info.kind) return Outcome::stray_kind;
+    } else {
+        if (device_count_ == place_.device_room) return Outcome::refused_devices;
+        if (!owners_->try_take(id, place_.inlet)) return Outcome::stray_inlet;
+        device = &devices_[device_count_];
+        device->number = static_cast<std::uint8_t>(place_.first_device + device_count_++);
+        device->id = id;
+        device->kind = info.kind;
+        for (unsigned i = 0; i < button_capacity; ++i) device->cells[i].set(fresh_cells[i]);
     }
-    if (devices_.size() == device_room_) return Outcome::refused_devices;
-    add_device(id, info);
+    device->connected = true;
+    device->marks_repeats = info.marks_repeats;
+    device->background = info.background;
+    device->listens = focused_.get() || info.background;
+    device->is_virtual = info.is_virtual;
+    device->adopt_next = true;
+    device->name.set(info.name);
+    device->show();
     return Outcome::connected;
 }
 
-void Inlet::add_device(DeviceId id, const DeviceInfo& info) noexcept {
-    Device& device = devices_.emplace_back();  // within the capacity reserved at construction
-    device.number = static_cast<std::uint8_t>(devices_.size() - 1);
-    device.id = id;
-    device.kind = info.kind;
-    device.hold_of.fill(never_held);
-    take_info(device, info);
-}
-
-void Inlet::take_info(Device& device, const DeviceInfo& info) noexcept {
-    device.connected = true;
-    device.marks_repeats = info.marks_repeats;
-    device.background = info.background;
-    device.listens = focused_ || info.background;
-    device.is_virtual = info.is_virtual;
-    device.adopt_next = true;
-    std::size_t size = std::min(info.name.size(), device.name.size());
-    if (size < info.name.size())  // not in the middle of a UTF-8 sequence
-        while (size > 0 && (static_cast<unsigned char>(info.name[size]) & 0xC0U) == 0x80U) --size;
-    if (size > 0) std::memcpy(device.name.data(), info.name.data(), size);
-    device.name_size = static_cast<std::uint8_t>(size);
+inline Device* Inlet::find_device(DeviceId id) noexcept {
+    if (recent_device_->id == id && recent_device_->number != nobody) [[likely]]
+        return recent_device_;
+    for (unsigned i = 0; i < device_count_; ++i)
+        if (devices_[i].id == id) return recent_device_ = &devices_[i];
+    return nullptr;
 }
 
 // ---- holds
@@ -312,72 +405,119 @@ void Inlet::take_info(Device& device, const DeviceInfo& info) noexcept {
 // Changes the level of a device's button and writes the edge; false if there is no room for one more hold. Without
 // branches on the direction: presses and releases come in no order that a processor could guess.
 inline bool Inlet::edge(SlotKind kind, Device& device, Button button) noexcept {
-    const bool down = kind == SlotKind::press || kind == SlotKind::adopt;
-    const unsigned place = try_bind_hold(device, button);
-    if (place == hold_capacity) [[unlikely]]
-        return false;
-    Hold& hold = holds_[place];
-    assert(hold.down != down);
-    const bool was_pressed = hold.pressed;
-    hold.start = latest_;  // of no meaning once it is up
-    hold.pressed = kind == SlotKind::press;
-    hold.down = down;
-    device.down.toggle(button);
-    write(kind, device, button, place, was_pressed);
+    Cell cell = device.cell(button);
+    if (cell.hold() >= hold_capacity) [[unlikely]] {
+        if (!try_bind_hold(device, button)) return false;
+        cell = device.cell(button);
+    }
+    const std::uint32_t down = kind == SlotKind::press || kind == SlotKind::adopt, pressed = kind == SlotKind::press;
+    assert(cell.is_down() != (down != 0));
+    write(kind, device, button, cell.trait(), cell.hold(), cell.is_pressed());
+    device.set(button, cell.with_level(down * Cell::down_bit | pressed * Cell::pressed_bit));
     return true;
 }
 
 // A button keeps its hold from press to press, so that a sampler which missed some of them still speaks of the same.
-inline unsigned Inlet::try_bind_hold(Device& device, Button button) noexcept {
-    const std::uint16_t bound = device.hold_of[button.number];
-    return bound < hold_capacity ? bound : try_rebind_hold(device, button);
+bool Inlet::try_bind_hold(Device& device, Button button) noexcept {
+    for (unsigned tried = 0; tried < place_.hold_room; ++tried) {
+        const unsigned place = next_hold_;
+        next_hold_ = (next_hold_ + 1) % place_.hold_room;
+        Bound& bound = bound_[place];
+        if (bound.device) {
+            const Cell old = bound.device->cell(bound.button);
+            if (old.is_down()) continue;
+            bound.device->set(bound.button, old.with_hold(Cell::hold_lost));
+        }
+        bound = {&device, button};
+        holds_used_ = std::max(holds_used_, place + 1);
+        device.set(button, device.cell(button).with_hold(place_.first_hold + place));
+        return true;
+    }
+    return false;
 }
 
-unsigned Inlet::try_rebind_hold(Device& device, Button button) noexcept {
-    unsigned tried = 0;
-    for (; tried < hold_capacity && holds_[next_hold_].down; ++tried) next_hold_ = (next_hold_ + 1) % hold_capacity;
-    if (tried == hold_capacity) return hold_capacity;
-    const unsigned place = next_hold_;
-    next_hold_ = (next_hold_ + 1) % hold_capacity;
-    Hold& hold = holds_[place];
-    if (hold.button != 0) devices_[hold.device].hold_of[hold.button] = hold_lost;
-    hold.button = button.number;
-    hold.device = device.number;
-    device.hold_of[button.number] = static_cast<std::uint16_t>(place);
-    return place;
+ButtonSet Inlet::down_on(const Device& device) const noexcept {
+    ButtonSet down;
+    for (unsigned i = 0; i < holds_used_; ++i)
+        if (const Bound& bound = bound_[i]; bound.device == &device && device.cell(bound.button).is_down())
+            down.insert(bound.button);
+    return down;
 }
 
 void Inlet::cancel_all(Reach reach, const Device* only) noexcept {
     struct Key {
-        std::uint32_t id;
-        std::uint16_t rank, hold;
+        std::uint64_t order;  // by device, then by name
+        unsigned hold;
     };
     std::array<Key, hold_capacity> keys;
     unsigned count = 0;
-    for (const Device& device : devices_) {
-        if ((reach == Reach::device && &device != only) || (reach == Reach::foreground && device.background)) continue;
-        device.down.for_each([&](Button b) {
-            keys[count++] = {static_cast<std::uint32_t>(device.id), name_rank(b), device.hold_of[b.number]};
-        });
+    for (unsigned i = 0; i < holds_used_; ++i) {
+        const auto& [device, button] = bound_[i];
+        if ((reach == Reach::device && device != only) || (reach == Reach::foreground && device->background)) continue;
+        if (!device->cell(button).is_down()) continue;
+        keys[count++] = {std::uint64_t{static_cast<std::uint32_t>(device->id)} << 16 | name_rank(button), i};
     }
-    std::sort(keys.begin(), keys.begin() + count,
-              [](const Key& a, const Key& b) { return a.id != b.id ? a.id < b.id : a.rank < b.rank; });
+    std::sort(keys.begin(), keys.begin() + count, [](const Key& a, const Key& b) { return a.order < b.order; });
     for (unsigned i = 0; i < count; ++i) {
-        const Hold& hold = holds_[keys[i].hold];
-        edge(SlotKind::cancel, devices_[hold.device], {hold.button});
+        const Bound& bound = bound_[keys[i].hold];
+        edge(SlotKind::cancel, *bound.device, bound.button);
     }
 }
 
-inline Inlet::Device* Inlet::find_device(DeviceId id) noexcept {
-    if (recent_device_ && recent_device_->id == id) [[likely]]
-        return recent_device_;
-    for (Device& device : devices_)
-        if (device.id == id) return recent_device_ = &device;
-    return nullptr;
+// ---- from any thread
+
+InletCounters Inlet::counters() const noexcept {
+    const auto count = [this](auto... outcomes) { return (outcomes_[static_cast<unsigned>(outcomes)].get() + ...); };
+    return {.events = ring_.published() - extra_slots_.get() + travels_.published(),
+            .strays = count(Outcome::stray_release, Outcome::stray_device, Outcome::stray_connect, Outcome::stray_kind,
+                            Outcome::stray_inlet),
+            .ignored = count(Outcome::ignored),
+            .refused = count(Outcome::refused_devices, Outcome::refused_holds, Outcome::refused_control,
+                             Outcome::refused_value),
+            .system_repeats = count(Outcome::system_repeat, Outcome::adopted_repeat),
+            .lost_releases = count(Outcome::lost_release),
+            .backdated = backdated_.get(),
+            .clamped = clamped_.get()};
 }
 
-std::string_view Inlet::device_name(unsigned device) const noexcept {
-    return {devices_[device].name.data(), devices_[device].name_size};
+const Device* Inlet::device_numbered(unsigned number) const noexcept {
+    const unsigned place = number - place_.first_device;
+    if (place >= place_.device_room || devices_[place].known_as.look() == 0) return nullptr;
+    return &devices_[place];
+}
+
+void Inlet::read_standing(Standing& standing) const noexcept {
+    while (!try_read_standing(standing)) {
+    }
+}
+
+// The table of holds may change while it is copied. What changed was published before, so the slots from there on say
+// it again; and the table may lack the last event published, so they begin with that one's. What is left is whole, as
+// of one position. False if the producer went round the whole ring meanwhile.
+bool Inlet::try_read_standing(Standing& standing) const noexcept {
+    Slot slot{};
+    std::uint64_t from = ring_.published();
+    while (from > 0) {
+        if (!ring_.try_read(--from, slot)) return false;
+        if (slot.what().is_first()) break;
+    }
+    for (unsigned i = 0; i < place_.hold_room; ++i) {
+        const auto& words = holds_[place_.first_hold + i];
+        standing.holds[i] = {static_cast<std::int64_t>(words[0].look()), words[1].look()};
+    }
+    const std::uint64_t about = extra_slots_.get();
+    standing.position = ring_.published();
+    for (; from != standing.position; ++from) {
+        if (!ring_.try_read(from, slot)) return false;
+        if (slot.what().kind() <= SlotKind::cancel && slot.button() < first_either_side)
+            standing.holds[detail::hold_of(slot.low()) - place_.first_hold] = slot;
+    }
+    // The whole number that ends in the last slot's bits and is nearest to `about`, which is less than a round off.
+    constexpr std::uint64_t half = std::uint64_t{1} << (detail::extra_bits - 1);
+    const std::uint64_t least = about - half;
+    const std::uint64_t extra = least + ((detail::extra_of(slot.low()) - least) & (2 * half - 1));
+    standing.events = standing.position == 0 ? 0 : standing.position - extra;
+    return true;
 }
 
 }  // namespace cursorum

@@ -52,13 +52,17 @@ inline constexpr std::array<Holders, 16> changes = [] {
     return table;
 }();
 
+inline Holders change(SlotKind kind, bool pressed) noexcept {
+    return changes[static_cast<unsigned>(kind) * 2 + pressed];
+}
+
 }  // namespace merging
 
 /// What a device's edge does to the merged button, whose holders it brings up to date. Tables instead of branches:
 /// presses and releases come in no order that a processor could guess.
 inline detail::Effect merge(Holders& holders, detail::SlotKind kind, bool was_pressed) noexcept {
     const Holders before = holders;
-    const auto after = static_cast<Holders>(before + merging::changes[static_cast<unsigned>(kind) * 2 + was_pressed]);
+    const auto after = static_cast<Holders>(before + merging::change(kind, was_pressed));
     holders = after;
     return merging::effects[merging::index(kind, before, after)];
 }

@@ -6,6 +6,7 @@
 
 #include "core/either_side.hpp"
 #include "core/merging.hpp"
+#include "core/one_thread.hpp"
 
 namespace cursorum {
 
@@ -24,16 +25,34 @@ constexpr std::size_t healing_records = 4 * hold_capacity;
 
 }  // namespace
 
-Sampler::Sampler(const Timeline& timeline, const SamplerOptions& options)
+Sampler::Sampler(const Timeline& timeline, const SamplerOptions& options) : Sampler{timeline, options, WithoutPeek{}} {
+    look_.reset(new Sampler{timeline, options, WithoutPeek{}});
+    const std::int64_t start =
+        std::clamp(nanoseconds(options.start), nanoseconds(earliest_time), nanoseconds(latest_time));
+    state_.t0 = state_.t1 = state_.effective = start;
+    for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
+        start_at(i, start);
+        start_travels_at(i, start);
+    }
+    state_.always_merges = timeline.inlet_count() > 1;
+    if (state_.always_merges) start_merging();
+}
+
+Sampler::Sampler(const Timeline& timeline, const SamplerOptions& options, WithoutPeek)
     : timeline_{&timeline}, frame_{timeline, state_, entries_}, growing_{options.growing} {
-    const std::size_t room = timeline.desk().ring_.capacity() + healing_records;
-    entries_.records.resize(room);
-    entries_.holds.resize(room);
+    std::size_t edges = 0, travels = 0;
+    for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
+        edges += timeline.inlet(i).ring_.capacity();
+        travels += timeline.inlet(i).travels_.capacity();
+    }
+    entries_.records.resize(edges + healing_records);
+    entries_.holds.resize(edges + healing_records);
+    entries_.stamps.resize(edges + travels + 1);  // one is written to before it is known to be needed
     state_.repeats[0] = options.repeat.is_valid() ? options.repeat : Repeat{};
-    start_at(std::clamp(nanoseconds(options.start), nanoseconds(earliest_time), nanoseconds(latest_time)));
 }
 
 const Frame& Sampler::advance(Time cut) noexcept {
+    const OneThread here{door_};
     if (!open_) open_frame();
     open_ = false;
     const std::int64_t t1 = nanoseconds(cut);
@@ -46,7 +65,17 @@ const Frame& Sampler::advance(Time cut) noexcept {
     return frame_;
 }
 
+const Frame& Sampler::peek(Time time) noexcept {
+    const OneThread here{door_};
+    assert(!open_ && "a frame is in the making: peek at a cut");
+    look_->state_ = state_;
+    entries_.commit(look_->state_);
+    look_->entries_.clear();
+    return look_->advance(time);
+}
+
 void Sampler::gather(Time until) noexcept {
+    const OneThread here{door_};
     if (!growing_) return;  // a frame of more than the history has room only if it may grow
     if (!open_) open_frame();
     open_ = true;
@@ -60,6 +89,7 @@ void Sampler::open_frame() noexcept {
 }
 
 Sampler::State Sampler::save() const noexcept {
+    const OneThread here{door_};
     assert(!open_ && "a frame is in the making: save at a cut");
     State saved;
     saved.state = state_;
@@ -68,6 +98,7 @@ Sampler::State Sampler::save() const noexcept {
 }
 
 void Sampler::restore(const State& saved) noexcept {
+    const OneThread here{door_};
     state_ = saved.state;
     entries_.clear();
     open_ = false;
@@ -112,30 +143,47 @@ namespace {
 struct Taking {
     SamplerState& state;
     detail::FrameEntries& entries;
+    detail::InletPosition& place;
     Record* const records = entries.records.data();
     std::uint16_t* const holds = entries.holds.data();
+    std::int64_t* const stamps = entries.stamps.data() + entries.stamp_count;
     std::uint32_t* const last = entries.last.data();
     const std::uint32_t base = entries.base;
+    const std::int64_t t0 = state.t0;
     std::uint32_t count = entries.count;
     std::int64_t effective = state.effective;
-    std::uint64_t events = 0, late = 0;
+    std::uint32_t events = 0, late = 0;
 
     void finish() const noexcept {
         entries.count = count;
+        entries.stamp_count += events;
         state.effective = effective;
-        state.events += events;
+        place.events += events;
         state.taken += events;
         state.late += late;
+    }
+
+    /// As if nothing had been taken, but for what merging remembers.
+    void give_back() noexcept {
+        while (count > entries.count) {
+            --count;
+            last[records[count].button()] = records[count].low();
+        }
     }
 
     /// `merges`: by the sampler's own knowledge of the holds, instead of the inlet's.
     template <bool merges>
     void apply(Slot slot) noexcept {
         const What what = slot.what();
-        events += what.is_first();
-        late += slot.time < effective ? what.is_first() : 0;
+        const bool first = what.is_first();
+        stamps[events] = slot.time;
+        events += first;
+        late += first & (slot.time < t0);
         effective = std::max(slot.time, effective);
-        if (what.kind() >= SlotKind::plain) return;
+        if (what.kind() >= SlotKind::plain) {
+            late += what.kind() == SlotKind::late && slot.time >= t0;
+            return;
+        }
         if constexpr (merges) slot = merged_again(slot);
         slot.time = effective;
         holds[count] = static_cast<std::uint16_t>(slot.low());
@@ -147,7 +195,7 @@ private:
     Slot merged_again(const Slot& slot) noexcept {
         const What what = slot.what();
         std::uint16_t& holders = state.holders[slot.button()];
-        bool& hold_pressed = state.hold_pressed[slot.low()];
+        bool& hold_pressed = state.hold_pressed[detail::hold_of(slot.low())];
         const Effect effect = merge(holders, what.kind(), hold_pressed);
         // An either-side name's slot comes first and leaves the hold as it was.
         if (slot.button() < first_either_side) hold_pressed = what.kind() == SlotKind::press;
@@ -158,39 +206,126 @@ private:
 }  // namespace
 
 void Sampler::take(std::int64_t until) noexcept {
-    const std::uint64_t end = timeline_->desk().ring_.published();
-    bool on = true;
-    while (on && state_.position != end) {
-        if (entries_.count + healing_records >= entries_.records.size() && !make_room()) return heal(until);
-        on = state_.merges ? take_some<true>(until, end) : take_some<false>(until, end);
+    const unsigned inlets = timeline_->inlet_count();
+    for (unsigned i = 0; i < inlets; ++i) take_travels(i, until);
+    if (inlets == 1) return take_edges(0, timeline_->desk().ring_.published(), until, until);
+
+    // What was published when the taking began. The order between inlets is that of their heads' stamps.
+    std::array<std::uint64_t, inlet_capacity> ends;
+    std::array<std::int64_t, inlet_capacity> heads;
+    constexpr std::int64_t none = INT64_MAX;
+    const auto look = [&](unsigned i) {
+        const detail::EdgeRing& ring = timeline_->inlet(i).ring_;
+        const std::uint64_t at = state_.inlets[i].edges;
+        if (at == ends[i]) return none;
+        Slot slot{}, next{};
+        // What was overwritten is healed as soon as its inlet's turn comes.
+        if (!ring.try_read(at, slot)) return nanoseconds(earliest_time);
+        const bool waits = slot.what().kind() == SlotKind::late && ring.try_read(at + 1, next) && next.time > until;
+        return waits ? none : slot.time;
+    };
+    for (unsigned i = 0; i < inlets; ++i) ends[i] = timeline_->inlet(i).ring_.published();
+    for (unsigned i = 0; i < inlets; ++i) heads[i] = look(i);
+    for (;;) {
+        unsigned least = 0;
+        for (unsigned i = 1; i < inlets; ++i)
+            if (heads[i] < heads[least]) least = i;
+        if (heads[least] > until) return;
+        // It goes on until another's head comes first.
+        std::int64_t limit = until;
+        for (unsigned i = 0; i < inlets; ++i)
+            if (i != least && heads[i] != none) limit = std::min(limit, heads[i] - (i < least));
+        take_edges(least, ends[least], limit, until);
+        ends[least] = std::max(ends[least], state_.inlets[least].edges);  // beyond, if it was healed
+        heads[least] = look(least);
     }
 }
 
-// As many as there is room for; false if it met a later one, or had to heal.
+/// `limit`: the latest stamp that comes before any other inlet's; `until`: the cut.
+void Sampler::take_edges(unsigned inlet, std::uint64_t end, std::int64_t limit, std::int64_t until) noexcept {
+    bool on = true;
+    while (on && state_.inlets[inlet].edges != end) {
+        if (free_slots() == 0 && !make_room()) return heal(inlet, limit);
+        on = state_.merges ? take_some<true>(inlet, end, limit, until) : take_some<false>(inlet, end, limit, until);
+    }
+}
+
+// For how many more slots of events there is room.
+std::size_t Sampler::free_slots() const noexcept {
+    return std::min(entries_.records.size() - std::min(entries_.records.size(), entries_.count + healing_records),
+                    entries_.stamps.size() - 1 - entries_.stamp_count);
+}
+
+// Some of them, as many as there is room for; false if it met a later one, or had to heal. Only when all are taken it
+// is made sure that none was written over meanwhile; else they are given back.
 template <bool merges>
-bool Sampler::take_some(std::int64_t until, std::uint64_t end) noexcept {
-    const detail::SlotRing& ring = timeline_->desk().ring_;
-    std::uint64_t position = state_.position;
-    const std::uint64_t stop = std::min(end, position + entries_.records.size() - healing_records - entries_.count);
-    bool overrun = false, later = false;
-    Taking taking{state_, entries_};
+bool Sampler::take_some(unsigned inlet, std::uint64_t end, std::int64_t limit, std::int64_t until) noexcept {
+    const detail::EdgeRing& ring = timeline_->inlet(inlet).ring_;
+    detail::InletPosition& place = state_.inlets[inlet];
+    std::uint64_t position = place.edges;
+    const std::uint64_t stop = std::min(end, position + free_slots());
+    bool later = false;
+    Taking taking{state_, entries_, place};
     for (; position != stop; ++position) {
-        Slot slot;
-        overrun = !ring.try_read(position, slot);
-        later = slot.time > until;
-        if (overrun | later) break;
+        const Slot slot = ring.read(position);
+        if ((slot.time > limit) & slot.what().is_first()) {  // an event's slots go together
+            later = true;
+            break;
+        }
+        // Its stamp is early enough, but perhaps not that of the motion before it, which holds it back.
+        if (slot.what().kind() == SlotKind::late && ring.read(position + 1).time > until) [[unlikely]] {
+            later = true;
+            break;
+        }
         taking.apply<merges>(slot);
     }
+    if (!ring.still_has(place.edges)) {
+        taking.give_back();
+        heal(inlet, limit);
+        return false;
+    }
     taking.finish();
-    state_.position = position;
-    if (overrun) heal(until);
-    return !(overrun | later);
+    place.edges = position;
+    return !later;
+}
+
+void Sampler::take_travels(unsigned inlet, std::int64_t until) noexcept {
+    const detail::TravelRing& ring = timeline_->inlet(inlet).travels_;
+    detail::InletPosition& place = state_.inlets[inlet];
+    std::uint64_t end = ring.published();
+    detail::TravelSlot slot;
+    const auto move_on = [&] {
+        for (unsigned axis = 0; axis < 2; ++axis) {
+            entries_.motion[axis] += slot.motion[axis] - std::exchange(place.motion[axis], slot.motion[axis]);
+            entries_.wheel[axis] += slot.wheel[axis] - std::exchange(place.wheel[axis], slot.wheel[axis]);
+        }
+        (slot.is_virtual() ? entries_.travelled_by_program : entries_.travelled_by_person) = true;
+    };
+    for (; place.travels != end; ++place.travels) {
+        if (entries_.stamp_count + 1 == entries_.stamps.size() && !make_room()) break;
+        if (!ring.try_read(place.travels, slot)) {
+            // The totals of the newest slot know all the distance there was.
+            for (end = ring.published(); !ring.try_read(end - 1, slot); end = ring.published()) {
+            }
+            move_on();
+            ++state_.overruns;
+            state_.lost += end - place.travels;
+            place.travels = end;
+            return;
+        }
+        if (slot.time > until) return;
+        move_on();
+        entries_.stamps[entries_.stamp_count++] = slot.time - slot.late_by();
+        ++state_.taken;
+        state_.late += (slot.late_by() > 0) | (slot.time < state_.t0);
+    }
 }
 
 bool Sampler::make_room() noexcept {
     if (!growing_) return false;
     entries_.records.resize(entries_.records.size() * 2);
     entries_.holds.resize(entries_.records.size());
+    entries_.stamps.resize(entries_.stamps.size() * 2);
     return true;
 }
 
@@ -208,19 +343,16 @@ void detail::FrameEntries::commit(SamplerState& state) const noexcept {
         state.start[merged] = record.time;
         state.adopted[merged] = by_adopt;
         // System repeats have no hold; a record for an either-side name repeats its key's.
-        const unsigned hold = button < first_either_side ? their_holds[i] : no_hold;
-        state.holds[hold] = record;
+        const unsigned hold = button < first_either_side ? hold_of(their_holds[i]) : no_hold;
+        state.holds[hold] = record.with_low(their_holds[i]);
     }
     state.t0 = state.t1;
-    if (state.merges) state.merges = state.levels != ButtonSet::Words{};
+    if (state.merges) state.merges = state.always_merges || state.levels != ButtonSet::Words{};
 }
 
 // ---- starting and healing
 
 namespace {
-
-// An entry that was never written (button 0) looks like a press.
-bool is_down(const detail::DeviceHold& hold) noexcept { return hold.button() != 0 && hold.what().device_is_down(); }
 
 /// Calls `visit` for the button and for the either-side name it belongs to.
 template <typename Visit>
@@ -232,11 +364,11 @@ void for_each_name(std::uint16_t button, Visit&& visit) {
 }  // namespace
 
 // The levels of the inlet's last event, or of an earlier position by undoing the slots behind it.
-void Sampler::start_at(std::int64_t start) noexcept {
-    const Inlet& inlet = timeline_->desk();
-    std::array<Inlet::Hold, hold_capacity> holds = inlet.holds_;
-    std::uint64_t position = inlet.ring_.published();
-    std::uint64_t undone_events = 0;
+void Sampler::start_at(unsigned number, std::int64_t start) noexcept {
+    const Inlet& inlet = timeline_->inlet(number);
+    Standing standing;
+    inlet.read_standing(standing);
+    std::uint64_t position = standing.position, undone_events = 0;
     bool guessed = false;
     Slot slot;
     for (std::uint64_t at = position; at > inlet.ring_.oldest() && inlet.ring_.try_read(at - 1, slot); --at) {
@@ -244,57 +376,68 @@ void Sampler::start_at(std::int64_t start) noexcept {
         const SlotKind kind = slot.what().kind();
         if (kind != SlotKind::late && slot.time <= start) break;
         undone_events += slot.what().is_first();
-        if (kind == SlotKind::late) continue;
         position = at - 1;
         if (kind > SlotKind::cancel || slot.button() >= first_either_side) continue;
-        Inlet::Hold& hold = holds[slot.low()];
+        Slot& hold = standing.holds[detail::hold_of(slot.low()) - inlet.place_.first_hold];
         if (slot.what().device_is_down()) {
-            hold.down = false;
+            hold = slot.with_what(What::of(SlotKind::release, Effect::none, false, false));
             continue;
         }
-        hold = {start, slot.button(), slot.device(), false, true};
-        guessed |= !find_beginning(slot, position, hold);
+        hold = slot.with_what(What::of(SlotKind::adopt, Effect::none, false, true));
+        hold.time = start;
+        guessed |= !find_beginning(inlet, position, hold);
     }
-    state_.position = position;
-    state_.events = inlet.events() - undone_events;
-    state_.t0 = state_.t1 = state_.effective = start;
-    settle(holds);
-    if (guessed) start_merging();
+    state_.inlets[number].edges = position;
+    state_.inlets[number].events = standing.events - undone_events;
+    for (unsigned i = 0; i < inlet.place_.hold_room; ++i) settle(standing.holds[i]);
+    if (guessed && !state_.merges) start_merging();
 }
 
-// When and how the hold began that the slot ended, if the history still tells.
-bool Sampler::find_beginning(const Slot& end, std::uint64_t position, Inlet::Hold& hold) const noexcept {
-    const detail::SlotRing& ring = timeline_->desk().ring_;
+// When and how the hold began that ends behind `position`, if the history still tells.
+bool Sampler::find_beginning(const Inlet& inlet, std::uint64_t position, Slot& hold) const noexcept {
     Slot slot;
-    for (std::uint64_t at = position; at > ring.oldest() && ring.try_read(at - 1, slot); --at) {
-        if (slot.low() != end.low() || slot.button() != end.button() || !slot.what().device_is_down()) continue;
-        hold.start = slot.time;
-        hold.pressed = slot.what().kind() == SlotKind::press;
+    for (std::uint64_t at = position; at > inlet.ring_.oldest() && inlet.ring_.try_read(at - 1, slot); --at) {
+        if (detail::hold_of(slot.low()) != detail::hold_of(hold.low()) || slot.button() != hold.button() ||
+            !slot.what().device_is_down())
+            continue;
+        hold.time = slot.time;
+        hold = hold.with_what(What::of(slot.what().kind(), Effect::none, false, true));
         return true;
     }
     return false;
 }
 
-void Sampler::settle(const std::array<Inlet::Hold, hold_capacity>& holds) noexcept {
-    for (unsigned i = 0; i < hold_capacity; ++i) {
-        const Inlet::Hold& hold = holds[i];
-        if (!hold.down) continue;
-        const SlotKind kind = hold.pressed ? SlotKind::press : SlotKind::adopt;
-        state_.holds[i] =
-            Record::of(hold.start, 0, hold.button, hold.device, What::of(kind, Effect::none, false, true));
-        for_each_name(hold.button, [&](std::uint16_t button) {
-            // The merged hold is the earliest press's, or the earliest adopt's if nobody pressed.
-            std::uint64_t& levels = state_.levels[button / 64];
-            const std::uint64_t mask = std::uint64_t{1} << (button % 64);
-            bool& adopted = state_.adopted[button];
-            const bool first = (levels & mask) == 0, same_kind = adopted != hold.pressed;
-            if (first || (hold.pressed && adopted) || (same_kind && hold.start < state_.start[button])) {
-                state_.start[button] = hold.start;
-                adopted = !hold.pressed;
-            }
-            levels |= mask;
-        });
+void Sampler::settle(const Slot& hold) noexcept {
+    if (!hold.is_held()) return;
+    const bool pressed = hold.what().kind() == SlotKind::press;
+    state_.holds[detail::hold_of(hold.low())] = hold.with_low(hold.low() & 0xFFFFU);
+    for_each_name(hold.button(), [&](std::uint16_t button) {
+        // The merged hold is the earliest press's, or the earliest adopt's if nobody pressed.
+        std::uint64_t& levels = state_.levels[button / 64];
+        const std::uint64_t mask = std::uint64_t{1} << (button % 64);
+        bool& adopted = state_.adopted[button];
+        const bool first = (levels & mask) == 0, same_kind = adopted != pressed;
+        if (first || (pressed && adopted) || (same_kind && hold.time < state_.start[button])) {
+            state_.start[button] = hold.time;
+            adopted = !pressed;
+        }
+        levels |= mask;
+    });
+}
+
+void Sampler::start_travels_at(unsigned number, std::int64_t start) noexcept {
+    const detail::TravelRing& ring = timeline_->inlet(number).travels_;
+    detail::InletPosition& place = state_.inlets[number];
+    place.travels = ring.published();
+    detail::TravelSlot slot;
+    while (place.travels > 0 && ring.try_read(place.travels - 1, slot)) {
+        // The totals before what is yet to come; of the oldest slot that still stands, its own.
+        place.motion = slot.motion;
+        place.wheel = slot.wheel;
+        if (slot.time <= start || place.travels - 1 == ring.oldest()) break;
+        --place.travels;
     }
+    if (place.travels == 0) place.motion = place.wheel = {};
 }
 
 // From the holds as they are known to the state, which must be committed.
@@ -306,7 +449,7 @@ void Sampler::start_merging(const std::array<detail::DeviceHold, no_hold + 1>& h
     for (unsigned i = 0; i < hold_capacity; ++i) {
         const bool pressed = holds[i].what().kind() == SlotKind::press;
         state_.hold_pressed[i] = pressed;
-        if (!is_down(holds[i])) continue;
+        if (!holds[i].is_held()) continue;
         for_each_name(holds[i].button(), [&](std::uint16_t button) {
             state_.holders[button] =
                 static_cast<std::uint16_t>(state_.holders[button] + (pressed ? pressed_holder : adopted_holder));
@@ -314,39 +457,45 @@ void Sampler::start_merging(const std::array<detail::DeviceHold, no_hold + 1>& h
     }
 }
 
-void Sampler::heal(std::int64_t until) noexcept {
-    const Inlet& inlet = timeline_->desk();
+void Sampler::heal(unsigned number, std::int64_t until) noexcept {
+    const Inlet& inlet = timeline_->inlet(number);
+    Standing standing;
+    inlet.read_standing(standing);
+    detail::InletPosition& place = state_.inlets[number];
     ++state_.overruns;
-    state_.lost += inlet.events() - state_.events;
-    state_.events = inlet.events();
-    state_.position = inlet.ring_.published();
-    state_.effective = std::max(state_.effective, std::min(until, inlet.latest_));
+    state_.lost += standing.events - place.events;
+    place.events = standing.events;
+    place.edges = standing.position;
+    state_.effective = std::max(state_.effective, std::min(until, nanoseconds(inlet.latest())));
 
     SamplerState now = state_;
     entries_.commit(now);
-    if (!state_.merges) start_merging(now.holds);
+    start_merging(now.holds);
     struct Change {
         std::uint64_t order;  // ended before started, by device, then by name
         Slot slot;
     };
     std::array<Change, 2 * hold_capacity> changes;
     unsigned count = 0;
-    const auto add = [&](SlotKind kind, unsigned hold, std::uint16_t button, std::uint8_t device) {
-        const auto id = static_cast<std::uint32_t>(inlet.devices_[device].id);
+    const auto add = [&](SlotKind kind, unsigned hold, const Slot& of) {
+        const detail::Device* const device = timeline_->device_numbered(of.device());
+        const auto id = device ? static_cast<std::uint32_t>(device->id) : 0;
         changes[count++] = {
-            std::uint64_t{kind == SlotKind::adopt} << 63 | std::uint64_t{id} << 16 | name_rank({button}),
-            Slot::of(state_.effective, hold, button, device, What::of(kind, Effect::none, false, false))};
+            std::uint64_t{kind == SlotKind::adopt} << 63 | std::uint64_t{id} << 16 | name_rank({of.button()}),
+            Slot::of(state_.effective, detail::slot_low(hold, detail::is_virtual(of.low()), 0), of.button(),
+                     of.device(), What::of(kind, Effect::none, false, false))};
     };
-    for (unsigned i = 0; i < hold_capacity; ++i) {
-        const detail::DeviceHold& mine = now.holds[i];
-        const Inlet::Hold& theirs = inlet.holds_[i];
-        const bool same = mine.button() == theirs.button && mine.device() == theirs.device, down = is_down(mine);
-        if (down && !(theirs.down && same)) add(SlotKind::cancel, i, mine.button(), mine.device());
-        if (theirs.down && !(down && same)) add(SlotKind::adopt, i, theirs.button, theirs.device);
+    for (unsigned i = 0; i < inlet.place_.hold_room; ++i) {
+        const unsigned hold = inlet.place_.first_hold + i;
+        const detail::DeviceHold& mine = now.holds[hold];
+        const Slot& theirs = standing.holds[i];
+        const bool same = mine.button() == theirs.button() && mine.device() == theirs.device();
+        if (mine.is_held() && !(theirs.is_held() && same)) add(SlotKind::cancel, hold, mine);
+        if (theirs.is_held() && !(mine.is_held() && same)) add(SlotKind::adopt, hold, theirs);
     }
     std::sort(changes.begin(), changes.begin() + count,
               [](const Change& a, const Change& b) { return a.order < b.order; });
-    Taking taking{state_, entries_};
+    Taking taking{state_, entries_, place};
     for (unsigned i = 0; i < count; ++i) {
         const Slot& slot = changes[i].slot;
         for_each_name(slot.button(), [&](std::uint16_t button) {

@@ -1,23 +1,94 @@
 #include "cursorum/core/timeline.hpp"
 
+#include <algorithm>
+
 namespace cursorum {
 
-DeviceStatus Timeline::device(std::size_t number) const noexcept {
-    const Inlet::Device& device = desk_.devices_[number];
-    return {.id = device.id,
-            .info = {.kind = device.kind,
-                     .name = desk_.device_name(static_cast<unsigned>(number)),
-                     .marks_repeats = device.marks_repeats,
-                     .background = device.background,
-                     .is_virtual = device.is_virtual},
-            .connected = device.connected,
-            .down = device.down};
+namespace {
+
+constexpr unsigned most_devices = 252;  // of all inlets; records number them in a byte
+
+unsigned inlets_for(const TimelineOptions& options) noexcept { return std::clamp(options.inlets, 1U, inlet_capacity); }
+unsigned devices_for(const TimelineOptions& options) noexcept {
+    return std::min(std::clamp(options.devices, 1U, 64U), most_devices / inlets_for(options));
+}
+
+}  // namespace
+
+Timeline::Timeline(const TimelineOptions& options)
+    : owners_{std::size_t{inlets_for(options)} * devices_for(options)}, devices_of_each_{devices_for(options)} {
+    const unsigned count = inlets_for(options), holds = hold_capacity / count;
+    inlets_.reserve(count);
+    for (unsigned i = 0; i < count; ++i) {
+        const Inlet::Place place{.inlet = static_cast<std::uint16_t>(i),
+                                 .first_hold = static_cast<std::uint16_t>(i * holds),
+                                 .hold_room = static_cast<std::uint16_t>(holds),
+                                 .first_device = static_cast<std::uint8_t>(i * devices_of_each_),
+                                 .device_room = static_cast<std::uint8_t>(devices_of_each_)};
+        inlets_.emplace_back(new Inlet{options, place, owners_});
+    }
+}
+
+Time Timeline::complete_until() const noexcept {
+    Time least = latest_time;
+    bool anyone = false;
+    for (const auto& inlet : inlets_) {
+        const Time said = inlet->complete_until();
+        if (said == earliest_time) continue;
+        anyone = true;
+        least = std::min(least, said);
+    }
+    return anyone ? least : earliest_time;
+}
+
+std::size_t Timeline::device_count() const noexcept {
+    std::size_t count = 0;
+    for (unsigned number = 0; number < inlets_.size() * devices_of_each_; ++number)
+        count += device_numbered(number) != nullptr;
+    return count;
+}
+
+const detail::Device* Timeline::device_numbered(unsigned number) const noexcept {
+    const unsigned inlet = number / devices_of_each_;
+    return inlet < inlets_.size() ? inlets_[inlet]->device_numbered(number) : nullptr;
+}
+
+const detail::Device* Timeline::device_known_as(DeviceId id) const noexcept {
+    for (unsigned number = 0; number < inlets_.size() * devices_of_each_; ++number)
+        if (const auto* device = device_numbered(number); device && device->is_known_as(id)) return device;
+    return nullptr;
+}
+
+DeviceStatus Timeline::device(std::size_t asked) const noexcept {
+    for (unsigned number = 0; number < inlets_.size() * devices_of_each_; ++number)
+        if (const auto* device = device_numbered(number); device && asked-- == 0)
+            return status(*inlets_[number / devices_of_each_], *device);
+    return {};
 }
 
 std::optional<DeviceStatus> Timeline::find_device(DeviceId id) const noexcept {
-    for (std::size_t i = 0; i < desk_.devices_.size(); ++i)
-        if (desk_.devices_[i].id == id) return device(i);
-    return std::nullopt;
+    const auto* device = device_known_as(id);
+    if (!device) return std::nullopt;
+    return status(*inlets_[device->number / devices_of_each_], *device);
+}
+
+DeviceStatus Timeline::status(const Inlet& inlet, const detail::Device& device) noexcept {
+    DeviceStatus status;
+    status.id = DeviceId{static_cast<std::uint32_t>(device.known_as.look() - 1)};
+    const std::uint32_t flags = device.flags.look();
+    status.kind = static_cast<DeviceKind>(flags & 0xFF);
+    status.connected = (flags & detail::Device::connected_flag) != 0;
+    status.marks_repeats = (flags & detail::Device::marks_repeats_flag) != 0;
+    status.background = (flags & detail::Device::background_flag) != 0;
+    status.is_virtual = (flags & detail::Device::virtual_flag) != 0;
+    status.inlet = inlet.place_.inlet;
+    status.name_bytes = device.name.read();
+    Inlet::Standing standing;
+    inlet.read_standing(standing);
+    for (unsigned i = 0; i < inlet.place_.hold_room; ++i)
+        if (const detail::Slot& hold = standing.holds[i]; hold.is_held() && hold.device() == device.number)
+            status.down.insert({hold.button()});
+    return status;
 }
 
 }  // namespace cursorum

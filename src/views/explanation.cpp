@@ -110,8 +110,8 @@ private:
             default: break;
         }
         text += fmt::format(", device {}", static_cast<std::uint32_t>(event.device));
-        if (const auto device = timeline.find_device(event.device); device && !device->info.name.empty())
-            text += fmt::format(" \"{}\"", device->info.name);
+        if (const auto device = timeline.find_device(event.device); device && !device->name().empty())
+            text += fmt::format(" \"{}\"", device->name());
         return text;
     }
 

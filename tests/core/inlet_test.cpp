@@ -93,8 +93,8 @@ TEST(Inlet, TheDeskHasAKeyboardAndAMouse) {
     EXPECT_EQ(test::edges_text(frame), "1 1 KeyW press; 2 2 MouseLeft press");
     EXPECT_EQ(frame[KeyW].system_repeat_count(), 1U);
     ASSERT_EQ(timeline.device_count(), 2U);
-    EXPECT_EQ(timeline.device(0).info.name, "desk keyboard");
-    EXPECT_EQ(timeline.device(1).info.kind, DeviceKind::mouse);
+    EXPECT_EQ(timeline.device(0).name(), "desk keyboard");
+    EXPECT_EQ(timeline.device(1).kind, DeviceKind::mouse);
     EXPECT_TRUE(timeline.find_device(DeviceId{2})->down.contains(MouseLeft));
     EXPECT_FALSE(timeline.find_device(DeviceId{3}));
 }
@@ -185,7 +185,7 @@ TEST(Inlet, LongNamesAreCutBetweenCharacters) {
     std::string name(62, 'a');
     name += "é";  // its second byte would be the 64th
     timeline.desk().connect(DeviceId{5}, {.name = name}, Time{});
-    EXPECT_EQ(timeline.find_device(DeviceId{5})->info.name, std::string(62, 'a'));
+    EXPECT_EQ(timeline.find_device(DeviceId{5})->name(), std::string(62, 'a'));
 }
 
 }  // namespace

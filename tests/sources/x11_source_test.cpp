@@ -95,7 +95,7 @@ TEST_F(LiveX11, AHeldKeyIsOnePressWhateverTheServerRepeats) {
     EXPECT_GE(held, releasing - after - source->precision());
     EXPECT_LE(held, released - before + source->precision());
     EXPECT_EQ(sampler->counters().late, 0U);
-    EXPECT_EQ(timeline.find_device(DeviceId{11})->info.kind, DeviceKind::keyboard);
+    EXPECT_EQ(timeline.find_device(DeviceId{11})->kind, DeviceKind::keyboard);
 }
 
 TEST_F(LiveX11, TimesAreWithinTheServersMillisecond) {

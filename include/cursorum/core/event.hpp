@@ -114,13 +114,15 @@ enum class Outcome : std::uint8_t {
     stray_device,     ///< of an unknown or disconnected device
     stray_connect,    ///< of a device that is connected already
     stray_kind,       ///< an id that came back as another kind of device
+    stray_inlet,      ///< connect of a device that belongs to another inlet
     ignored,          ///< without focus
     refused_devices,  ///< more devices than there is room for
     refused_holds,    ///< more buttons down at once than there is room for (hold_capacity)
     refused_control,  ///< a number without a name, or an either-side name
+    refused_value,    ///< no number, or too large a one
 };
 
-inline constexpr unsigned outcome_count = static_cast<unsigned>(Outcome::refused_control) + 1;
+inline constexpr unsigned outcome_count = static_cast<unsigned>(Outcome::refused_value) + 1;
 
 /// The rule in a short English sentence, for messages.
 std::string_view describe(Outcome outcome) noexcept;

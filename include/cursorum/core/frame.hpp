@@ -8,6 +8,9 @@
 #include "cursorum/core/button_reading.hpp"
 #include "cursorum/core/detail/sampler_state.hpp"
 #include "cursorum/core/edge.hpp"
+#include "cursorum/core/latency.hpp"
+#include "cursorum/core/origin.hpp"
+#include "cursorum/core/pointer_reading.hpp"
 #include "cursorum/core/snapshot.hpp"
 #include "cursorum/core/timeline.hpp"
 
@@ -15,7 +18,7 @@ namespace cursorum {
 
 class Frame;
 
-/// A frame as one device made it.
+/// A frame as one device made it, or all devices of one origin.
 class DeviceFrame {
 public:
     ButtonReading operator[](Button button) const noexcept { return {*frame_, button, device_}; }
@@ -59,6 +62,7 @@ private:
 /// Covers (start, end]: everything its sampler took between two cuts.
 ///
 /// Lifetime: it belongs to its sampler and says something else after the sampler's next advance, gather or restore.
+/// Threads: its sampler's.
 class Frame {
 public:
     Frame(const Frame&) = delete;
@@ -75,6 +79,20 @@ public:
 
     /// The same frame as one device made it. Unknown devices read as idle.
     DeviceFrame on(DeviceId device) const noexcept;
+
+    /// The same frame as persons' devices made it, or virtual ones: merged over those alone. Of a hold that began
+    /// before the frame, the length counts from the earliest beginning among the holds that were down at its start.
+    DeviceFrame on(Origin origin) const noexcept { return {*this, origin == Origin::person ? persons : programs}; }
+
+    /// Whether a device of that origin pressed, released or repeated a button, moved, or turned a wheel in this frame.
+    /// What is adopted or cancelled is nobody's input. Costs by the events of the frame.
+    bool has_input_from(Origin origin) const noexcept;
+
+    /// Motion and wheel, of all devices together.
+    PointerReading pointer() const noexcept;
+
+    /// How old the events were when the frame ended. Worked out when asked; costs by the events of the frame.
+    Latency latency() const noexcept;
 
     /// Every device's edges in the order taken; what one event ended or started at once: ended before started, by
     /// device, then by name.
@@ -96,8 +114,8 @@ private:
     friend class ButtonReading;
     friend class EdgeRange;
 
-    static constexpr unsigned every_device = 256;
-    static constexpr unsigned unknown_device = 255;
+    // Instead of a device's number.
+    static constexpr unsigned unknown_device = 255, every_device = 256, persons = 257, programs = 258;
 
     Frame(const Timeline& timeline, const detail::SamplerState& state, const detail::FrameEntries& entries) noexcept
         : timeline_{&timeline}, state_{&state}, entries_{&entries} {}
@@ -119,6 +137,12 @@ private:
     ButtonFigures merged_tally(Button button) const noexcept;
     ButtonFigures device_figures(Button button, unsigned device) const noexcept;
     const detail::DeviceHold* find_hold(Button button, unsigned device) const noexcept;
+    template <typename Visit>
+    void for_each_hold(Button button, unsigned device, Visit&& visit) const noexcept;
+    std::size_t index_of(const detail::Record& record) const noexcept {
+        return static_cast<std::size_t>(&record - entries_->records.data());
+    }
+    bool is_of(const detail::Record& record, unsigned device) const noexcept;
     const Repeat& repeat_of(Button button) const noexcept { return state_->repeats[state_->repeat_of[button.number]]; }
     template <typename Visit>
     void for_each_record(Button button, Visit&& visit) const noexcept;

@@ -4,8 +4,9 @@
 #include <array>
 #include <cstdint>
 #include <memory>
-#include <vector>
 
+#include "cursorum/core/detail/device_cells.hpp"
+#include "cursorum/core/detail/one_at_a_time.hpp"
 #include "cursorum/core/detail/slot_ring.hpp"
 #include "cursorum/core/event.hpp"
 
@@ -15,19 +16,27 @@ class Frame;
 class Sampler;
 class Timeline;
 
-/// So many buttons, all devices of a timeline together, can be down at once. A press beyond is refused and counted.
+/// So many buttons, all devices of a timeline together, can be down at once; each inlet has an equal share. A press
+/// beyond its inlet's share is refused and counted.
 inline constexpr unsigned hold_capacity = 512;
+/// So many inlets a timeline can have; each then has room for 16 buttons down at once.
+inline constexpr unsigned inlet_capacity = 32;
 
 /// How much a timeline makes room for. Everything is allocated when the timeline is constructed.
 struct TimelineOptions {
-    /// Devices known at once, 1 to 64; each takes 0.9 KB.
+    /// How many threads post, 1 to 32. Inlet 0 is the desk.
+    unsigned inlets = 1;
+    /// Devices known at once on each inlet, 1 to 64; at most 252 on all together. Each takes 1.7 KB.
     unsigned devices = 8;
-    /// Slots of history, rounded up to a power of two, at least 4,096; 16 bytes each. An event takes one slot (a Shift
-    /// key's two, a focus loss one for each button it cancels). A sampler that falls farther behind than this is
-    /// overrun, and heals.
+    /// Slots of history of each inlet, rounded up to a power of two, at least 4,096; 16 bytes each. An event takes one
+    /// slot (a Shift key's two, a focus loss one for each button it cancels). A sampler that falls farther behind than
+    /// this is overrun, and heals.
     std::uint32_t history = 4096;
+    /// Events of motion and wheel in each inlet's history, rounded up to a power of two, at least 64; 48 bytes each. A
+    /// sampler that falls farther behind misses samples, but no distance.
+    std::uint32_t travel_history = 2048;
     /// The desk begins with a keyboard (device 1, which does not mark system repeats) and a mouse (device 2).
-    /// Without them it begins with no device.
+    /// Without them it begins with no device. Other inlets always do.
     bool desk_devices = true;
 };
 
@@ -46,11 +55,14 @@ struct InletCounters {
 /// One producer's way into a timeline. The rules run here, once, when an event is posted: the inlet knows what is down
 /// on its devices, decides what an event is, and writes the edges that follow into its ring.
 ///
-/// Threads: one thread posts. Samplers read on the same thread.
-/// Cost: about 20 ns an event; nothing allocates, throws, locks or waits. Focus loss, disconnect, interruption and
-/// polled states cost by the buttons that are down.
+/// Threads: one thread at a time posts (all members that are not const); which one may change from call to call, if the
+/// calls are ordered. Builds with assertions notice two at once. Any thread may call the const members at any time, and
+/// any number of samplers read on threads of their own.
+/// Cost: about 10 ns an event; nothing allocates, throws, locks or waits, whatever the samplers do or fail to do. Focus
+/// loss, disconnect, interruption and polled states cost by the buttons that are down.
 /// Order: events are taken in the order posted. One stamped earlier than its predecessor takes effect at the
 /// predecessor's time and is counted as late by every sampler.
+/// Devices: a device belongs to the inlet that connects it first; another inlet's connect of the same id is stray.
 class Inlet {
 public:
     Inlet(const Inlet&) = delete;
@@ -63,7 +75,8 @@ public:
     Outcome button(Button control, bool down, Time when = Clock::now()) noexcept;
     /// The operating system repeated a held key and said so. Where it does not say so, post button(control, true).
     Outcome system_repeat(Button control, Time when = Clock::now()) noexcept;
-    /// The mouse moved, in pixels or counts, right and down positive. Taken at its time; frames tell no motion yet.
+    /// The mouse moved, in pixels or counts, right and down positive. Kept in 1/65536 (nearest, ties to even), so that
+    /// sums depend on no order and no cut. Refused and counted: what is no number, or beyond 2^31.
     Outcome motion(double dx, double dy, Time when = Clock::now()) noexcept;
     /// The wheel turned, in detents, right and away from the person positive. Likewise.
     Outcome wheel(double dx, double dy, Time when = Clock::now()) noexcept;
@@ -82,86 +95,112 @@ public:
     /// All buttons that are down on the device right now, as polled. Differences from what was known are presses and
     /// releases; after connect, focus gain and interruption, or with `adopt`, they are adopts and cancels.
     Outcome state(DeviceId device, const ButtonSet& down, Time when = Clock::now(), bool adopt = false) noexcept;
-    /// Any event, as sources and recordings give them. Motion, wheel, axis, locks and text are taken at their time.
+    Outcome motion(DeviceId device, double dx, double dy, Time when = Clock::now()) noexcept;
+    Outcome wheel(DeviceId device, double dx, double dy, Time when = Clock::now()) noexcept;
+    /// Any event, as sources and recordings give them. Axis, locks and text are taken at their time.
     Outcome post(const Event& event) noexcept;
 
+    /// Everything stamped up to `until` has been posted. Never goes back. A producer says so once a round, after what
+    /// it had to post, and `latest_time` when it ends. Whoever cuts no later than Timeline::complete_until() meets
+    /// nothing late from producers that keep their word.
+    void set_complete_until(Time until) noexcept;
+
+    // From any thread.
+
+    /// What was said last; earliest_time if nothing was.
+    Time complete_until() const noexcept { return Time{Duration{complete_until_.look()}}; }
     InletCounters counters() const noexcept;
-    bool has_focus() const noexcept { return focused_; }
+    bool has_focus() const noexcept { return focused_.get(); }
     /// The latest stamp posted; earliest_time before the first event.
-    Time latest() const noexcept { return Time{Duration{latest_}}; }
+    Time latest() const noexcept { return Time{Duration{latest_.get()}}; }
 
 private:
     friend class Sampler;
     friend class Frame;
     friend class Timeline;
 
-    /// A button held on a device. The entry stays bound to that button and device until the room is needed.
-    struct Hold {
-        std::int64_t start = 0;
-        std::uint16_t button = 0;
-        std::uint8_t device = 0;
-        bool pressed = false;
-        bool down = false;
+    /// Where an inlet stands in its timeline: what it numbers, it numbers from here.
+    struct Place {
+        std::uint16_t inlet;
+        std::uint16_t first_hold, hold_room;
+        std::uint8_t first_device, device_room;
     };
-    struct Device {
-        DeviceId id{};
-        DeviceKind kind{};
-        std::uint8_t number = 0;  // its place in devices_
-        bool connected = false;
-        bool listens = false;  // connected, and in focus or in the background
-        bool marks_repeats = false;
-        bool background = false;
-        bool is_virtual = false;
-        bool adopt_next = false;
-        std::uint8_t name_size = 0;
-        std::array<char, 63> name{};
-        ButtonSet down;
-        std::array<std::uint16_t, button_capacity> hold_of;  // its place in holds_
+
+    struct Keys;
+    /// Which button on which device has a hold's number.
+    struct Bound {
+        detail::Device* device = nullptr;
+        Button button;
     };
-    // In Device::hold_of: it was never down; or its hold has gone to another button since.
-    static constexpr std::uint16_t never_held = 0xFFFF, hold_lost = 0xFFFE;
+    /// What a sampler that was overrun, or is new, takes from here: all holds as of one position in the ring.
+    struct Standing {
+        std::uint64_t position = 0;
+        std::uint64_t events = 0;                         // in the ring up to there
+        std::array<detail::Slot, hold_capacity> holds{};  // each one's last edge
+    };
 
-    explicit Inlet(const TimelineOptions& options);
+    Inlet(const TimelineOptions& options, const Place& place, detail::DeviceOwners& owners);
 
-    Device* find_device(DeviceId id) noexcept;
-    std::string_view device_name(unsigned device) const noexcept;
+    detail::Device* find_device(DeviceId id) noexcept;
+    /// By the timeline's number; null if it is another inlet's, or there is none.
+    const detail::Device* device_numbered(unsigned number) const noexcept;
 
     // Every event runs begin, one rule, finish.
-    std::uint64_t events() const noexcept;
     void begin(Time stamp) noexcept;
+    std::uint32_t next_low(unsigned hold, bool is_virtual) noexcept;
+    void begin_oddly(std::int64_t stamp) noexcept;
     Outcome finish(Outcome outcome) noexcept;
-    void write(detail::SlotKind kind, const Device& device, Button button, unsigned hold, bool was_pressed) noexcept;
-    void write_slot(detail::SlotKind kind, const Device& device, unsigned button, unsigned hold,
+    void show_holds() noexcept;
+    void write(detail::SlotKind kind, const detail::Device& device, Button button, unsigned trait, unsigned hold,
+               bool was_pressed) noexcept;
+    void write_slot(detail::SlotKind kind, const detail::Device& device, unsigned button, unsigned hold,
                     bool was_pressed) noexcept;
 
-    Outcome post_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept;
+    Outcome post_button(DeviceId id, Button button, bool down, Time when) noexcept;
+    Outcome post_any_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept;
     Outcome post_state(DeviceId id, const ButtonSet* down, bool adopt, Time when) noexcept;
+    template <bool is_wheel>
+    Outcome post_travel(DeviceId id, double dx, double dy, Time when) noexcept;
     Outcome post_plain(DeviceId id, Time when) noexcept;
-    static Outcome deaf(const Device* device) noexcept;
-    Outcome down_again(Device& device, Button button, bool marked) noexcept;
-    Outcome apply_state(Device& device, const ButtonSet& down, bool adopting) noexcept;
+    static Outcome deaf(const detail::Device* device) noexcept;
     Outcome apply_connect(DeviceId id, const DeviceInfo& info) noexcept;
     Outcome apply_focus(bool has) noexcept;
-    void add_device(DeviceId id, const DeviceInfo& info) noexcept;
-    void take_info(Device& device, const DeviceInfo& info) noexcept;
 
-    bool edge(detail::SlotKind kind, Device& device, Button button) noexcept;
-    unsigned try_bind_hold(Device& device, Button button) noexcept;
-    unsigned try_rebind_hold(Device& device, Button button) noexcept;
+    bool edge(detail::SlotKind kind, detail::Device& device, Button button) noexcept;
+    bool try_bind_hold(detail::Device& device, Button button) noexcept;
+    ButtonSet down_on(const detail::Device& device) const noexcept;
     enum class Reach : std::uint8_t { device, foreground, everything };
-    void cancel_all(Reach reach, const Device* device) noexcept;
+    void cancel_all(Reach reach, const detail::Device* device) noexcept;
 
-    detail::SlotRing ring_;
-    std::vector<Device> devices_;  // capacity reserved at construction
-    unsigned device_room_;
-    Device* recent_device_ = nullptr;  // devices_ never moves
-    std::array<Hold, hold_capacity> holds_{};
-    unsigned next_hold_ = 0;
-    std::int64_t latest_;
+    void read_standing(Standing& standing) const noexcept;
+    bool try_read_standing(Standing& standing) const noexcept;
+
+    // The producer's own.
+    detail::Device* recent_device_;
+    std::uint64_t event_begin_ = 0;  // where the present event's slots begin
+    bool is_late_ = false;           // a late slot stands there
+    detail::OneAtATime door_;
+    Place place_;
+    unsigned device_count_ = 0;
+    unsigned next_hold_ = 0, holds_used_ = 0;
+    std::array<std::uint64_t, 2> motion_{}, wheel_{};       // totals
     std::array<std::uint16_t, button_capacity> holders_{};  // merged: see merging.hpp
-    bool focused_ = true;
-    std::uint64_t backdated_ = 0, clamped_ = 0;
-    std::array<std::uint64_t, outcome_count> outcomes_{};
+    std::array<Bound, hold_capacity> bound_{};
+    detail::DeviceOwners* owners_;
+
+    // Written by the producer, read by anyone.
+    detail::SingleWriter<std::int64_t> latest_;
+    detail::SingleWriter<std::uint64_t> extra_slots_;  // in the ring of edges, beyond one for each event
+    std::array<detail::SingleWriter<std::uint64_t>, outcome_count> outcomes_{};
+    detail::SingleWriter<std::uint64_t> backdated_, clamped_;
+    detail::SingleWriter<bool> focused_{true};
+    detail::SingleWriter<std::int64_t> complete_until_;
+    std::unique_ptr<detail::Device[]> devices_;
+    /// The last edge of each hold, two words each. Shown after the ring has published it: who copies the table and then
+    /// reads what was published meanwhile has the truth (read_standing).
+    std::unique_ptr<std::array<detail::SingleWriter<std::uint64_t>, 2>[]> holds_;
+    detail::EdgeRing ring_;
+    detail::TravelRing travels_;
 };
 
 }  // namespace cursorum

@@ -2,7 +2,9 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 
+#include "cursorum/core/detail/one_at_a_time.hpp"
 #include "cursorum/core/detail/sampler_state.hpp"
 #include "cursorum/core/frame.hpp"
 #include "cursorum/core/repeat.hpp"
@@ -32,21 +34,25 @@ struct SamplerCounters {
 /// A sampler cuts a timeline into frames at times its consumer says. Any number may stand on one timeline, at any
 /// rates; each sees every press once, and none disturbs another.
 ///
-/// Rules: a frame (t0, t1] takes what was posted with a stamp of at most t1, in the order posted; an event stamped
-/// later than t1 holds back those behind it. An event stamped earlier than what was taken before it is late: it takes
-/// effect then and is counted. Nothing is lost for being late. Overrun: a sampler that fell behind farther than the
-/// timeline's history takes the present levels as adopts and cancels, counts what it did not see, and goes on. Threads:
-/// the timeline's, for now. Cost: advance costs by the events taken and by those of the frame before; it allocates
-/// nothing and throws nothing.
+/// Rules: a frame (t0, t1] takes what was posted with a stamp of at most t1. Each inlet gives its events in the order
+/// posted, one stamped later than t1 holds back those behind it; of several inlets the earliest stamp goes first, ties
+/// by number. An event stamped earlier than its predecessor on the inlet, or than t0, is late: it takes effect then, or
+/// at t0, and is counted. Nothing is lost for being late.
+/// Overrun: a sampler that fell behind farther than an inlet's history takes the present levels as adopts and cancels,
+/// and the distances moved, counts the events it did not see, and goes on. No producer ever notices.
+/// Threads: one at a time, its frames included; which one may change from call to call, if the calls are ordered.
+/// Builds with assertions notice two at once. It reads what other threads post meanwhile and waits for none of them.
+/// Cost: advance costs by the events taken and by those of the frame before; it allocates nothing and throws nothing.
 class Sampler {
 public:
-    /// Its whole state in 14 KB, trivially copyable, no pointers: keep it, copy it by memcpy, restore it later.
+    /// Its whole state in 16 KB, trivially copyable, no pointers: keep it, copy it by memcpy, restore it later.
     class State {
         friend class Sampler;
         detail::SamplerState state;
     };
 
-    /// Allocates about 40 bytes for each slot of the timeline's history; nothing after. The timeline outlives it.
+    /// Allocates about 50 bytes for each slot of the inlets' histories, and as much again for peeking; nothing after.
+    /// The timeline outlives it. Any thread, whatever is being posted.
     explicit Sampler(const Timeline& timeline, const SamplerOptions& options = {});
     Sampler(const Sampler&) = delete;
     Sampler& operator=(const Sampler&) = delete;
@@ -61,13 +67,19 @@ public:
     /// nothing. Until the next advance the frame tells what came so far.
     void gather(Time until) noexcept;
 
+    /// A look between cuts: the frame that advance(time) would give, without taking anything. The sampler, its own
+    /// frame and its counters stay as they are. Empty if `time` is before the last cut, or out of range. The frame is
+    /// good until the next peek. Costs a copy of the state (about 0.5 us) and what advance costs.
+    const Frame& peek(Time time) noexcept;
+
     /// The last frame; empty before the first advance and after restore.
     const Frame& frame() const noexcept { return frame_; }
 
     /// As of the last cut. Not between gather and advance.
     State save() const noexcept;
     /// Goes back to where `state` was saved, with an empty frame, and walks the history from there again: same events,
-    /// same cuts, same frames, as long as the history reaches back that far (else it is overrun and heals).
+    /// same cuts, same frames, as long as the history reaches back that far (else it is overrun and heals). What came
+    /// late the first time is in its place now: so a simulation takes in what it has heard of too late.
     /// `state` must come from a sampler of the same timeline.
     void restore(const State& state) noexcept;
 
@@ -81,15 +93,23 @@ public:
     SamplerCounters counters() const noexcept;
 
 private:
+    struct WithoutPeek {};
+    Sampler(const Timeline& timeline, const SamplerOptions& options, WithoutPeek);
+
+    using Standing = Inlet::Standing;
     void open_frame() noexcept;
     void take(std::int64_t until) noexcept;
+    void take_travels(unsigned inlet, std::int64_t until) noexcept;
+    void take_edges(unsigned inlet, std::uint64_t end, std::int64_t limit, std::int64_t until) noexcept;
     template <bool merges>
-    bool take_some(std::int64_t until, std::uint64_t end) noexcept;
+    bool take_some(unsigned inlet, std::uint64_t end, std::int64_t limit, std::int64_t until) noexcept;
+    std::size_t free_slots() const noexcept;
     bool make_room() noexcept;
-    void heal(std::int64_t until) noexcept;
-    void start_at(std::int64_t start) noexcept;
-    bool find_beginning(const detail::Slot& end, std::uint64_t position, Inlet::Hold& hold) const noexcept;
-    void settle(const std::array<Inlet::Hold, hold_capacity>& holds) noexcept;
+    void heal(unsigned inlet, std::int64_t until) noexcept;
+    void start_at(unsigned inlet, std::int64_t start) noexcept;
+    void start_travels_at(unsigned inlet, std::int64_t start) noexcept;
+    bool find_beginning(const Inlet& inlet, std::uint64_t position, detail::Slot& hold) const noexcept;
+    void settle(const detail::Slot& hold) noexcept;
     void start_merging() noexcept;
     void start_merging(const std::array<detail::DeviceHold, detail::no_hold + 1>& holds) noexcept;
 
@@ -97,6 +117,8 @@ private:
     detail::SamplerState state_;
     detail::FrameEntries entries_;
     Frame frame_;
+    std::unique_ptr<Sampler> look_;  // for peeking
+    mutable detail::OneAtATime door_;
     bool growing_;
     bool open_ = false;
 };

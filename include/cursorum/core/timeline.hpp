@@ -1,45 +1,85 @@
 // What happened, in order.
 #pragma once
 
+#include <array>
 #include <cstddef>
+#include <memory>
 #include <optional>
+#include <string_view>
+#include <vector>
 
 #include "cursorum/core/inlet.hpp"
 
 namespace cursorum {
 
-/// One device as the timeline knows it. `info.name` lives until the device connects again.
+/// One device as the timeline knows it: a copy.
 struct DeviceStatus {
     DeviceId id{};
-    DeviceInfo info;
+    DeviceKind kind{};
+    bool marks_repeats = false;
+    bool background = false;
+    bool is_virtual = false;
     bool connected = false;
-    ButtonSet down;  ///< as of the last event posted
+    unsigned inlet = 0;
+    ButtonSet down;                     ///< as of the last event posted
+    std::array<char, 64> name_bytes{};  ///< ended by a zero
+
+    std::string_view name() const noexcept { return name_bytes.data(); }
 };
 
 /// All inlets together and a bounded history of what their events did. It knows no frames: samplers cut it.
 ///
 /// Lifetime: outlives its samplers; neither copied nor moved.
-/// Threads: one thread for now, for posting, sampling and asking.
-/// Memory: allocated here, once, by TimelineOptions (about 90 KB by default); nothing after.
+/// Threads: each inlet has a producer of its own, each sampler a consumer; the timeline itself may be asked from any
+/// thread at any time. No thread ever waits for another.
+///
+///     producer thread      its inlet: post, set_complete_until
+///     consumer thread      its sampler: advance, peek, save …, and the frames it gave
+///     any thread           Inlet's const members, all members of Timeline, making and destroying samplers
+///
+/// Order: of the inlets' next events the one with the earliest stamp goes first, ties by inlet number.
+/// Memory: allocated here, once, by TimelineOptions (about 230 KB for each inlet by default); nothing after.
 class Timeline {
 public:
-    explicit Timeline(const TimelineOptions& options = {}) : desk_{options} {}
+    explicit Timeline(const TimelineOptions& options = {});
     Timeline(const Timeline&) = delete;
     Timeline& operator=(const Timeline&) = delete;
 
-    /// The inlet that every timeline has.
-    Inlet& desk() noexcept { return desk_; }
-    const Inlet& desk() const noexcept { return desk_; }
+    /// The inlet that every timeline has, number 0.
+    Inlet& desk() noexcept { return *inlets_.front(); }
+    const Inlet& desk() const noexcept { return *inlets_.front(); }
 
-    /// Devices seen so far, connected or not; they are numbered in the order of their first connect.
-    std::size_t device_count() const noexcept { return desk_.devices_.size(); }
-    /// The device of that number, below device_count().
+    /// As many as the options asked for.
+    unsigned inlet_count() const noexcept { return static_cast<unsigned>(inlets_.size()); }
+    /// By number, below inlet_count().
+    Inlet& inlet(unsigned number) noexcept { return *inlets_[number]; }
+    const Inlet& inlet(unsigned number) const noexcept { return *inlets_[number]; }
+
+    /// The time up to which all inlets have posted all there is: the least of what their producers said last. An inlet
+    /// whose producer never said anything is left out; earliest_time if none did. Cutting later is allowed: what then
+    /// comes in with an earlier stamp is late, takes effect in the next frame, and is counted.
+    Time complete_until() const noexcept;
+
+    /// Devices seen so far, connected or not: by inlet, on each in the order of their first connect.
+    std::size_t device_count() const noexcept;
+    /// The device of that number, below device_count(). Costs a few microseconds: it looks through all that is held.
     DeviceStatus device(std::size_t number) const noexcept;
     /// The device of that id; nothing if it never connected.
     std::optional<DeviceStatus> find_device(DeviceId id) const noexcept;
 
 private:
-    Inlet desk_;
+    friend class Sampler;
+    friend class Frame;
+    friend class EdgeRange;
+
+    static DeviceStatus status(const Inlet& inlet, const detail::Device& device) noexcept;
+    /// By the number that slots and records have; null if there is none.
+    const detail::Device* device_numbered(unsigned number) const noexcept;
+    const detail::Device* device_known_as(DeviceId id) const noexcept;
+
+    detail::DeviceOwners owners_;
+    std::vector<std::unique_ptr<Inlet>> inlets_;
+    unsigned devices_of_each_;
 };
 
 }  // namespace cursorum

@@ -25,6 +25,17 @@ inline constexpr unsigned no_button = button_capacity;
 
 inline constexpr unsigned repeat_settings = 16;
 
+/// Distances in two directions, in 1/65536, modulo 2^64.
+using Distance = std::array<std::uint64_t, 2>;
+
+/// How far a sampler has come in one inlet.
+struct InletPosition {
+    std::uint64_t edges = 0;   // in its ring of edges
+    std::uint64_t events = 0;  // that have slots there, up to that position
+    std::uint64_t travels = 0;
+    Distance motion{}, wheel{};  // totals there
+};
+
 /// Everything a sampler remembers; trivially copyable, no pointers.
 ///
 /// Levels and holds are those of the frame's start, t0. The frame's records lead from there to its end; committing them
@@ -32,18 +43,18 @@ inline constexpr unsigned repeat_settings = 16;
 struct SamplerState {
     std::int64_t t0 = 0, t1 = 0;
     std::int64_t effective = 0;  // of the last event taken, at least t0
-    std::uint64_t position = 0;  // in the inlet's ring
-    std::uint64_t events = 0;    // the inlet's count at that position
     std::uint64_t taken = 0, late = 0, lost = 0, overruns = 0, went_back = 0;
 
     ButtonSet::Words levels{};                        // merged
     std::array<std::int64_t, no_button + 1> start{};  // of the merged holds
     std::array<bool, no_button + 1> adopted{};        // how they began
-    std::array<DeviceHold, no_hold + 1> holds{};      // by the inlet's numbers
+    std::array<DeviceHold, no_hold + 1> holds{};      // by the inlets' numbers; low as in a slot
+    std::array<InletPosition, inlet_capacity> inlets{};
 
-    // The inlet merges its devices, once for all samplers. After healing this sampler knows other holds than the inlet
-    // (it adopted what the inlet saw pressed) and merges by itself, until everything is up.
-    bool merges = false;
+    // A single inlet merges its devices, once for all samplers. After healing this sampler knows other holds than the
+    // inlet (it adopted what the inlet saw pressed) and merges by itself, until everything is up. Of several inlets
+    // none knows the others' holds, so the sampler always merges.
+    bool merges = false, always_merges = false;
     std::array<std::uint16_t, button_capacity> holders{};  // now, while it merges
     std::array<bool, no_hold + 1> hold_pressed{};          // likewise
 
@@ -59,8 +70,12 @@ static_assert(sizeof(SamplerState) <= 16 * 1024);
 /// need clearing: what is below `base` belongs to an earlier frame.
 struct FrameEntries {
     std::vector<Record> records;       // sized once; `count` are in use
-    std::vector<std::uint16_t> holds;  // beside records: the hold that begins or ends
+    std::vector<std::uint16_t> holds;  // beside records: the low half of the slot's low, see hold_of() and is_virtual()
+    mutable std::vector<std::int64_t> stamps;  // of all events taken, in no order that matters
     std::uint32_t count = 0;
+    std::uint32_t stamp_count = 0;
+    Distance motion{}, wheel{};
+    bool travelled_by_person = false, travelled_by_program = false;
     std::uint32_t base = 1;
     std::array<std::uint32_t, button_capacity> last{};  // ordinal of each button's last entry
 
@@ -69,7 +84,9 @@ struct FrameEntries {
     /// A new frame, without entries.
     void clear() noexcept {
         base += count;
-        count = 0;
+        count = stamp_count = 0;
+        motion = wheel = {};
+        travelled_by_person = travelled_by_program = false;
         if (base < 0x80000000U) return;
         base = 1;
         last = {};

@@ -1,7 +1,9 @@
 // The ring through which an inlet hands what its events did to any number of samplers. Not for callers.
 #pragma once
 
+#include <array>
 #include <atomic>
+#include <cstddef>
 #include <cstdint>
 #include <memory>
 
@@ -15,7 +17,7 @@ enum class SlotKind : std::uint8_t {
     cancel,
     system_repeat,
     plain,  ///< an event that did nothing to any button: it still moves time on
-    late    ///< stands before a late event's slots; its time is the stamp the event came with
+    late    ///< stands before a late event's slots (at least one); its time is the stamp the event came with
 };
 
 /// What that did to the merged button, all devices together.
@@ -42,6 +44,7 @@ struct What {
     constexpr Effect effect() const noexcept { return static_cast<Effect>(bits >> 4 & 0x07); }
     /// The first slot of its event.
     constexpr bool is_first() const noexcept { return (bits & first) != 0; }
+    constexpr What not_first() const noexcept { return {static_cast<std::uint8_t>(bits & ~first)}; }
     /// The merged button is down after it.
     constexpr bool is_down() const noexcept { return (bits & down_after) != 0; }
     /// The device's button is down after it (edges only).
@@ -66,6 +69,8 @@ struct Entry {
     constexpr std::uint16_t button() const noexcept { return static_cast<std::uint16_t>(packed >> 32); }
     constexpr std::uint8_t device() const noexcept { return static_cast<std::uint8_t>(packed >> 48); }
     constexpr What what() const noexcept { return {static_cast<std::uint8_t>(packed >> 56)}; }
+    /// Of the last edge of a hold: it is down. (One that never had an edge has no button and looks like a press.)
+    constexpr bool is_held() const noexcept { return button() != 0 && what().device_is_down(); }
     constexpr Entry with_low(std::uint32_t low) const noexcept { return {time, (packed >> 32 << 32) | low}; }
     constexpr Entry with_what(What what) const noexcept {
         return {time, (packed << 8 >> 8) | std::uint64_t{what.bits} << 56};
@@ -73,10 +78,21 @@ struct Entry {
 };
 static_assert(sizeof(Entry) == 16);
 
-/// What the ring holds. `time` is the latest stamp the inlet had seen when the event was posted, so it never goes down
-/// from slot to slot (but in `late` slots). `low` tells which of the inlet's holds begins or ends, hold_capacity where
-/// none does. An edge of a key with an either-side name has a slot for that name before its own.
+/// What the ring of edges holds. `time` is the latest stamp the inlet had seen when the event was posted, so it never
+/// goes down from slot to slot (but in `late` slots). An edge of a key with an either-side name has a slot for that
+/// name before its own. `low` tells three things, see below.
 using Slot = Entry;
+
+/// In a slot's low half: which hold begins or ends (`no_hold` where none does), whether the device is virtual, and the
+/// last bits of how many slots up to this one, itself included, were not their event's first: so every slot tells how
+/// many events there were (its position + 1 - that).
+constexpr unsigned extra_bits = 21, extra_shift = 11;
+constexpr std::uint32_t slot_low(unsigned hold, bool is_virtual, std::uint32_t extra_slots) noexcept {
+    return hold | is_virtual * 0x400U | extra_slots << extra_shift;
+}
+constexpr unsigned hold_of(std::uint32_t low) noexcept { return low & 0x3FFU; }
+constexpr bool is_virtual(std::uint32_t low) noexcept { return (low & 0x400U) != 0; }
+constexpr std::uint32_t extra_of(std::uint32_t low) noexcept { return low >> extra_shift; }
 
 /// One producer writes, any number of consumers read, nobody waits.
 ///
@@ -85,27 +101,44 @@ using Slot = Entry;
 /// `claimed_`: if the producer has not claimed the slot again meanwhile, what was read is whole. (The slots' words are
 /// atomics with release and acquire, so a consumer that read a word of a newer lap also sees that lap's claim.)
 /// Positions count slots since the beginning and never wrap (2^64).
+///
+/// `Atomic` is std::atomic; the tests put in its place one that plays through every interleaving.
+template <unsigned slot_words, template <typename> class Atomic = std::atomic>
 class SlotRing {
 public:
+    using Words = std::array<std::uint64_t, slot_words>;
+
     /// `capacity` is a power of two. Allocates.
     explicit SlotRing(std::uint32_t capacity)
-        : words_{std::make_unique<std::atomic<std::uint64_t>[]>(std::size_t{capacity} * 2)}, mask_{capacity - 1} {}
+        : words_{std::make_unique<Atomic<std::uint64_t>[]>(std::size_t{capacity} * slot_words)}, mask_{capacity - 1} {}
 
-    std::uint64_t capacity() const noexcept { return std::uint64_t{mask_} + 1; }
+    std::uint64_t capacity() const noexcept { return mask_ + 1; }
 
     /// Producer: writes a slot that nobody sees yet.
-    void write(const Slot& slot) noexcept {
-        const std::uint64_t position = claimed_.load(std::memory_order_relaxed);
+    void write(const Words& slot) noexcept {
+        Atomic<std::uint64_t>* const words = words_.get() + (next_ & mask_) * slot_words;
+        claimed_.store(++next_, std::memory_order_relaxed);
+        for (unsigned i = 0; i < slot_words; ++i) words[i].store(slot[i], std::memory_order_release);
+    }
+    /// Producer: both at once.
+    void write_and_publish(const Words& slot) noexcept {
+        const std::uint64_t position = next_;
+        Atomic<std::uint64_t>* const words = words_.get() + (position & mask_) * slot_words;
+        next_ = position + 1;
         claimed_.store(position + 1, std::memory_order_relaxed);
-        std::atomic<std::uint64_t>* word = &words_[(position & mask_) * 2];
-        word[0].store(static_cast<std::uint64_t>(slot.time), std::memory_order_release);
-        word[1].store(slot.packed, std::memory_order_release);
+        for (unsigned i = 0; i < slot_words; ++i) words[i].store(slot[i], std::memory_order_release);
+        published_.store(position + 1, std::memory_order_release);
     }
     /// Producer: shows all slots written so far, an event's slots together.
-    void publish() noexcept { published_.store(claimed_.load(std::memory_order_relaxed), std::memory_order_release); }
-    /// Producer: nothing was written since the last publish().
-    bool is_published() const noexcept {
-        return claimed_.load(std::memory_order_relaxed) == published_.load(std::memory_order_relaxed);
+    void publish() noexcept { published_.store(next_, std::memory_order_release); }
+    /// Producer: the position that the next slot will have.
+    std::uint64_t next() const noexcept { return next_; }
+    /// Producer: a slot that it wrote, less than the capacity ago.
+    Words own(std::uint64_t position) const noexcept {
+        const Atomic<std::uint64_t>* const words = words_.get() + (position & mask_) * slot_words;
+        Words slot;
+        for (unsigned i = 0; i < slot_words; ++i) slot[i] = words[i].load(std::memory_order_relaxed);
+        return slot;
     }
 
     /// Consumer: the position behind the last whole slot.
@@ -117,19 +150,81 @@ public:
         return claimed > capacity() ? claimed - capacity() : 0;
     }
 
-    /// Consumer: reads the slot at a position below published(); false if it was overwritten.
-    bool try_read(std::uint64_t position, Slot& slot) const noexcept {
-        const std::atomic<std::uint64_t>* word = &words_[(position & mask_) * 2];
-        slot.time = static_cast<std::int64_t>(word[0].load(std::memory_order_acquire));
-        slot.packed = word[1].load(std::memory_order_acquire);
+    /// Consumer: the slot at a position below published(), of which nothing is sure until still_has() says so. Each
+    /// word is one that some slot had.
+    Words read(std::uint64_t position) const noexcept {
+        const Atomic<std::uint64_t>* const words = words_.get() + (position & mask_) * slot_words;
+        Words slot;
+        for (unsigned i = 0; i < slot_words; ++i) slot[i] = words[i].load(std::memory_order_acquire);
+        return slot;
+    }
+    /// Consumer: neither that slot nor a newer one was overwritten when they were read.
+    bool still_has(std::uint64_t position) const noexcept {
         return claimed_.load(std::memory_order_relaxed) - position <= capacity();
+    }
+    /// Consumer: both at once; false if it was overwritten.
+    bool try_read(std::uint64_t position, Words& slot) const noexcept {
+        slot = read(position);
+        return still_has(position);
     }
 
 private:
-    std::unique_ptr<std::atomic<std::uint64_t>[]> words_;
+    std::unique_ptr<Atomic<std::uint64_t>[]> words_;
     std::uint64_t mask_;
-    std::atomic<std::uint64_t> claimed_{0};
-    std::atomic<std::uint64_t> published_{0};
+    std::uint64_t next_ = 0;  // the producer's own
+    // A line of their own: consumers come to look while the producer works on what it shares with nobody.
+    alignas(64) Atomic<std::uint64_t> claimed_{0};
+    Atomic<std::uint64_t> published_{0};
+};
+
+/// Slots of two words: what events did to buttons.
+class EdgeRing : public SlotRing<2> {
+public:
+    using SlotRing<2>::SlotRing;
+    void write(const Slot& slot) noexcept { SlotRing<2>::write({static_cast<std::uint64_t>(slot.time), slot.packed}); }
+    void write_and_publish(const Slot& slot) noexcept {
+        SlotRing<2>::write_and_publish({static_cast<std::uint64_t>(slot.time), slot.packed});
+    }
+    Slot own(std::uint64_t position) const noexcept {
+        const Words words = SlotRing<2>::own(position);
+        return {static_cast<std::int64_t>(words[0]), words[1]};
+    }
+    bool try_read(std::uint64_t position, Slot& slot) const noexcept {
+        Words words;
+        const bool whole = SlotRing<2>::try_read(position, words);
+        slot = {static_cast<std::int64_t>(words[0]), words[1]};
+        return whole;
+    }
+    Slot read(std::uint64_t position) const noexcept {
+        const Words words = SlotRing<2>::read(position);
+        return {static_cast<std::int64_t>(words[0]), words[1]};
+    }
+};
+
+/// Motion and wheel, in a ring of their own: one slot an event. The totals run on from slot to
+/// slot, so that a consumer which missed some has lost no distance. In 1/65536 of the source's unit, modulo 2^64.
+struct TravelSlot {
+    std::int64_t time;   ///< as in a Slot
+    std::uint64_t what;  ///< device in the low 8 bits, then is_wheel, is_virtual, and from bit 16 how late it was
+    std::array<std::uint64_t, 2> motion, wheel;
+
+    static constexpr std::uint64_t wheel_bit = 0x100, virtual_bit = 0x200, most_late = 0xFFFF'FFFF'FFFF;
+    static constexpr unsigned late_shift = 16;
+    bool is_virtual() const noexcept { return (what & virtual_bit) != 0; }
+    /// By how many nanoseconds its stamp was earlier than `time`, at most 2^48 - 1.
+    std::int64_t late_by() const noexcept { return static_cast<std::int64_t>(what >> late_shift); }
+};
+static_assert(sizeof(TravelSlot) == 48);
+
+class TravelRing : public SlotRing<6> {
+public:
+    using SlotRing<6>::SlotRing;
+    bool try_read(std::uint64_t position, TravelSlot& s) const noexcept {
+        Words w;
+        const bool whole = SlotRing<6>::try_read(position, w);
+        s = {static_cast<std::int64_t>(w[0]), w[1], {w[2], w[3]}, {w[4], w[5]}};
+        return whole;
+    }
 };
 
 }  // namespace cursorum::detail

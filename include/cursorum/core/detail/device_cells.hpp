@@ -1,0 +1,119 @@
+// What an inlet knows of a device, and which inlet a device belongs to. Not for callers.
+#pragma once
+
+#include <algorithm>
+#include <array>
+#include <cstddef>
+#include <cstdint>
+#include <memory>
+#include <string_view>
+
+#include "cursorum/core/control.hpp"
+#include "cursorum/core/detail/single_writer.hpp"
+#include "cursorum/core/detail/slot_ring.hpp"
+#include "cursorum/core/event.hpp"
+
+namespace cursorum::detail {
+
+/// One button on one device, in 32 bits: 16 bits the number of its hold, then its level, then what its control is.
+struct Cell {
+    std::uint32_t bits;
+
+    /// In place of a hold's number: it was never down; its hold has gone to another button since.
+    static constexpr std::uint32_t never_held = 0xFFFF, hold_lost = 0xFFFE;
+    static constexpr std::uint32_t down_bit = 0x1'0000, pressed_bit = 0x2'0000;
+    /// What a control is: 0 if no device can have it, 1 a plain button, 2 and up one with an either-side name.
+    static constexpr unsigned trait_shift = 24, plain_button = 1;
+
+    constexpr unsigned hold() const noexcept { return bits & 0xFFFFU; }
+    constexpr bool is_down() const noexcept { return (bits & down_bit) != 0; }
+    constexpr bool is_pressed() const noexcept { return (bits & pressed_bit) != 0; }
+    constexpr unsigned trait() const noexcept { return bits >> trait_shift; }
+    /// A plain button that has a hold and whose level is about to turn to `down`. (A hold's number is below 512.)
+    constexpr bool is_usual(bool down) const noexcept {
+        return (bits & 0xFF01'FE00U) == (plain_button << trait_shift | !down * down_bit);
+    }
+    constexpr Cell with_level(std::uint32_t level) const noexcept {
+        return {(bits & ~(down_bit | pressed_bit)) | level};
+    }
+    constexpr Cell turned(bool down) const noexcept { return with_level(down * (down_bit | pressed_bit)); }
+    constexpr Cell with_hold(std::uint32_t hold) const noexcept { return {(bits & ~0xFFFFU) | hold}; }
+};
+
+/// A text of up to 63 bytes that one thread writes and any may read, without either waiting for the other: it is
+/// written beside the one that stands, and then takes its place.
+class SharedName {
+public:
+    static constexpr std::size_t capacity = 63;
+    void set(std::string_view name) noexcept;
+    /// Copies it, ended by a zero.
+    std::array<char, capacity + 1> read() const noexcept;
+
+private:
+    using Words = std::array<SingleWriter<std::uint64_t>, (capacity + 1) / 8>;
+    SingleWriter<std::uint32_t> version_;
+    std::array<Words, 2> texts_{};
+};
+
+/// A device belongs to one inlet, whose thread writes all this. What other threads may read are single-writer values.
+struct Device {
+    DeviceKind kind{};
+    std::uint8_t number = 0;  // in the timeline
+    bool connected = false;
+    bool listens = false;  // connected, and in focus or in the background
+    bool marks_repeats = false;
+    bool background = false;
+    bool is_virtual = false;
+    bool adopt_next = false;
+    DeviceId id{};
+    std::uint64_t slot_bits = 0, travel_bits = 0;  // what all its slots have in common
+    std::array<SingleWriter<std::uint32_t>, button_capacity> cells;
+
+    SingleWriter<std::uint64_t> known_as;  // id + 1; 0 while this place has no device
+    SingleWriter<std::uint32_t> flags;     // see show()
+    SharedName name;
+
+    Cell cell(Button button) const noexcept { return {cells[button.number].get()}; }
+    void set(Button button, Cell cell) noexcept { cells[button.number].set(cell.bits); }
+
+    /// Beside the kind, in the low 8 bits of `flags`.
+    static constexpr std::uint32_t connected_flag = 0x100, marks_repeats_flag = 0x200, background_flag = 0x400,
+                                   virtual_flag = 0x800;
+
+    /// Shows the others what the plain members say.
+    void show() noexcept {
+        flags.set(static_cast<std::uint32_t>(kind) | connected * connected_flag | marks_repeats * marks_repeats_flag |
+                  background * background_flag | is_virtual * virtual_flag);
+        slot_bits = std::uint64_t{number} << 48 | slot_low(0, is_virtual, 0);
+        travel_bits = number | is_virtual * TravelSlot::virtual_bit;
+        known_as.publish(std::uint64_t{static_cast<std::uint32_t>(id)} + 1);
+    }
+    bool is_known_as(DeviceId asked) const noexcept {
+        return known_as.look() == std::uint64_t{static_cast<std::uint32_t>(asked)} + 1;
+    }
+};
+
+/// Which inlet has which device: an id is taken by the first inlet that connects it, for good. Any thread; bounded by
+/// the number of devices there is room for.
+class DeviceOwners {
+public:
+    explicit DeviceOwners(std::size_t room)
+        : entries_{std::make_unique<std::atomic<std::uint64_t>[]>(room)}, room_{room} {}
+
+    /// True if the id is that inlet's, since before or from now on.
+    bool try_take(DeviceId id, unsigned inlet) noexcept {
+        const std::uint64_t wanted = std::uint64_t{static_cast<std::uint32_t>(id)} << 16 | (inlet + 1);
+        for (std::size_t i = 0; i < room_; ++i) {
+            std::uint64_t found = 0;
+            if (entries_[i].compare_exchange_strong(found, wanted, std::memory_order_relaxed)) return true;
+            if (found >> 16 == wanted >> 16) return found == wanted;
+        }
+        return false;
+    }
+
+private:
+    std::unique_ptr<std::atomic<std::uint64_t>[]> entries_;
+    std::size_t room_;
+};
+
+}  // namespace cursorum::detail

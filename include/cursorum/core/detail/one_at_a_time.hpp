@@ -1,0 +1,21 @@
+// Notices two threads in what only one may use. Not for callers.
+#pragma once
+
+#include <atomic>
+
+namespace cursorum::detail {
+
+/// Whether a thread is inside. It is there in all builds, so that layouts agree; only builds with assertions look.
+class OneAtATime {
+public:
+    OneAtATime() noexcept = default;
+
+    /// True if nobody else was inside.
+    bool try_enter() noexcept { return !inside_.exchange(true, std::memory_order_acquire); }
+    void leave() noexcept { inside_.store(false, std::memory_order_release); }
+
+private:
+    std::atomic<bool> inside_{false};
+};
+
+}  // namespace cursorum::detail
