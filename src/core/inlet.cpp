@@ -29,7 +29,7 @@ constexpr std::uint32_t least_history = 8 * hold_capacity;
 static_assert(least_history > 4 * hold_capacity + 1);
 // So that a slot tells its event's number unmistakably by the last bits (read_standing).
 constexpr std::uint32_t most_history = std::uint32_t{1} << (detail::extra_bits - 1);
-constexpr std::uint32_t least_travel_history = 64, most_travel_history = std::uint32_t{1} << 24;
+constexpr std::uint32_t least_travel_history = 64, most_travel_history = std::uint32_t{1} << (Slot::motion_bits - 2);
 constexpr unsigned no_hold = hold_capacity;
 constexpr std::uint8_t nobody = 255;  // in place of a device's number
 constexpr DeviceId desk_keyboard{1};
@@ -144,7 +144,7 @@ void Inlet::begin_oddly(std::int64_t stamp) noexcept {
     if (time >= latest_.get()) return latest_.set(time);
     backdated_.add(1);
     is_late_ = true;
-    ring_.write(Slot::of(time, next_low(no_hold, false), 0, 0, What::of(SlotKind::late, Effect::none, true, false)));
+    ring_.write(Slot::late(time, next_low(no_hold, false), travels_.next()));
 }
 
 // The low half of the slot that is written next.

@@ -207,22 +207,23 @@ private:
 
 void Sampler::take(std::int64_t until) noexcept {
     const unsigned inlets = timeline_->inlet_count();
-    for (unsigned i = 0; i < inlets; ++i) take_travels(i, until);
-    if (inlets == 1) return take_edges(0, timeline_->desk().ring_.published(), until, until);
+    std::array<MotionBefore, inlet_capacity> motions;
+    for (unsigned i = 0; i < inlets; ++i) {
+        motions[i] = {state_.inlets[i].travels, INT64_MIN};
+        take_travels(i, until);
+    }
+    if (inlets == 1) return take_edges(0, timeline_->desk().ring_.published(), until, motions[0]);
 
     // What was published when the taking began. The order between inlets is that of their heads' stamps.
     std::array<std::uint64_t, inlet_capacity> ends;
     std::array<std::int64_t, inlet_capacity> heads;
     constexpr std::int64_t none = INT64_MAX;
     const auto look = [&](unsigned i) {
-        const detail::EdgeRing& ring = timeline_->inlet(i).ring_;
-        const std::uint64_t at = state_.inlets[i].edges;
-        if (at == ends[i]) return none;
-        Slot slot{}, next{};
+        Slot slot{};
+        if (state_.inlets[i].edges == ends[i]) return none;
         // What was overwritten is healed as soon as its inlet's turn comes.
-        if (!ring.try_read(at, slot)) return nanoseconds(earliest_time);
-        const bool waits = slot.what().kind() == SlotKind::late && ring.try_read(at + 1, next) && next.time > until;
-        return waits ? none : slot.time;
+        if (!timeline_->inlet(i).ring_.try_read(state_.inlets[i].edges, slot)) return nanoseconds(earliest_time);
+        return slot.what().kind() == SlotKind::late ? turn_of(slot, i, motions[i]) : slot.time;
     };
     for (unsigned i = 0; i < inlets; ++i) ends[i] = timeline_->inlet(i).ring_.published();
     for (unsigned i = 0; i < inlets; ++i) heads[i] = look(i);
@@ -235,18 +236,30 @@ void Sampler::take(std::int64_t until) noexcept {
         std::int64_t limit = until;
         for (unsigned i = 0; i < inlets; ++i)
             if (i != least && heads[i] != none) limit = std::min(limit, heads[i] - (i < least));
-        take_edges(least, ends[least], limit, until);
+        take_edges(least, ends[least], limit, motions[least]);
         ends[least] = std::max(ends[least], state_.inlets[least].edges);  // beyond, if it was healed
         heads[least] = look(least);
     }
 }
 
-/// `limit`: the latest stamp that comes before any other inlet's; `until`: the cut.
-void Sampler::take_edges(unsigned inlet, std::uint64_t end, std::int64_t limit, std::int64_t until) noexcept {
+// When a late event has its turn: by its stamp, but not before the motion that its inlet posted earlier and that the
+// sampler had not taken yet. Late events come in order, so `before` goes through that motion once.
+std::int64_t Sampler::turn_of(const Slot& late, unsigned inlet, MotionBefore& before) const noexcept {
+    constexpr unsigned unused = 32 - Slot::motion_bits;
+    const auto gap = static_cast<std::int32_t>((late.motions() - static_cast<std::uint32_t>(before.position)) << unused);
+    const detail::TravelRing& ring = timeline_->inlet(inlet).travels_;
+    detail::TravelSlot slot;
+    for (std::int32_t left = gap >> unused; left > 0; --left)
+        if (ring.try_read(before.position++, slot)) before.greatest = std::max(before.greatest, slot.time - slot.late_by());
+    return std::max(late.time, before.greatest);
+}
+
+/// `limit`: the latest stamp that comes before the cut, and before any other inlet's.
+void Sampler::take_edges(unsigned inlet, std::uint64_t end, std::int64_t limit, MotionBefore& motion) noexcept {
     bool on = true;
     while (on && state_.inlets[inlet].edges != end) {
         if (free_slots() == 0 && !make_room()) return heal(inlet, limit);
-        on = state_.merges ? take_some<true>(inlet, end, limit, until) : take_some<false>(inlet, end, limit, until);
+        on = state_.merges ? take_some<true>(inlet, end, limit, motion) : take_some<false>(inlet, end, limit, motion);
     }
 }
 
@@ -259,7 +272,7 @@ std::size_t Sampler::free_slots() const noexcept {
 // Some of them, as many as there is room for; false if it met a later one, or had to heal. Only when all are taken it
 // is made sure that none was written over meanwhile; else they are given back.
 template <bool merges>
-bool Sampler::take_some(unsigned inlet, std::uint64_t end, std::int64_t limit, std::int64_t until) noexcept {
+bool Sampler::take_some(unsigned inlet, std::uint64_t end, std::int64_t limit, MotionBefore& motion) noexcept {
     const detail::EdgeRing& ring = timeline_->inlet(inlet).ring_;
     detail::InletPosition& place = state_.inlets[inlet];
     std::uint64_t position = place.edges;
@@ -268,15 +281,10 @@ bool Sampler::take_some(unsigned inlet, std::uint64_t end, std::int64_t limit, s
     Taking taking{state_, entries_, place};
     for (; position != stop; ++position) {
         const Slot slot = ring.read(position);
-        if ((slot.time > limit) & slot.what().is_first()) {  // an event's slots go together
-            later = true;
-            break;
-        }
-        // Its stamp is early enough, but perhaps not that of the motion before it, which holds it back.
-        if (slot.what().kind() == SlotKind::late && ring.read(position + 1).time > until) [[unlikely]] {
-            later = true;
-            break;
-        }
+        later = (slot.time > limit) & slot.what().is_first();  // an event's slots go together
+        if (slot.what().kind() == SlotKind::late) [[unlikely]]
+            later = turn_of(slot, inlet, motion) > limit;
+        if (later) break;
         taking.apply<merges>(slot);
     }
     if (!ring.still_has(place.edges)) {

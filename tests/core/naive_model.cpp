@@ -42,26 +42,37 @@ bool NaiveSampler::advance(std::int64_t t1) {
     device_before_ = device_now_;
     if (t1 < t1_) return false;
     t1_ = t1;
-    for (; next_ < queue_.size() && nanoseconds(queue_[next_].time) <= t1; ++next_) {
-        const std::int64_t stamp = nanoseconds(queue_[next_].time);
+    while (Queue* inlet = earliest_head(t1)) {
+        const Event& event = inlet->queue[inlet->next++];
+        const std::int64_t stamp = nanoseconds(event.time);
         const std::int64_t before = std::max(effective_, t0_);
         late_ += stamp < before;
         effective_ = std::max(stamp, before);
         ++taken_;
-        take(queue_[next_]);
+        take(event, static_cast<unsigned>(inlet - inlets_.data()));
     }
     return true;
 }
 
-void NaiveSampler::take(const Event& event) {
+NaiveSampler::Queue* NaiveSampler::earliest_head(std::int64_t t1) {
+    Queue* earliest = nullptr;
+    for (Queue& inlet : inlets_) {
+        if (inlet.next == inlet.queue.size() || nanoseconds(inlet.queue[inlet.next].time) > t1) continue;
+        if (!earliest || inlet.queue[inlet.next].time < earliest->queue[earliest->next].time) earliest = &inlet;
+    }
+    return earliest;
+}
+
+void NaiveSampler::take(const Event& event, unsigned inlet) {
+    bool& focused = inlets_[inlet].focused;
     const auto id = static_cast<unsigned>(event.device);
     switch (event.type) {
         case EventType::focus:
-            if (event.focused == focused_) return;
-            focused_ = event.focused;
+            if (event.focused == focused) return;
+            focused = event.focused;
             for (auto& [number, device] : devices_) {
-                if (device.background) continue;
-                if (focused_)
+                if (device.inlet != inlet || device.background) continue;
+                if (focused)
                     device.adopt_next = true;
                 else
                     cancel(number);
@@ -69,21 +80,23 @@ void NaiveSampler::take(const Event& event) {
             return;
         case EventType::interrupt:
             for (auto& [number, device] : devices_) {
+                if (device.inlet != inlet) continue;
                 cancel(number);
                 device.adopt_next = true;
             }
             return;
         case EventType::locks: return;
-        case EventType::text: ignored_ += !focused_; return;
+        case EventType::text: ignored_ += !focused; return;
         case EventType::connect: {
             const bool known = devices_.count(id) != 0;
-            if (!known && devices_.size() == room_) return;
+            if (!known && inlets_[inlet].devices == room_) return;
+            inlets_[inlet].devices += !known;
             Device& device = devices_[id];
             if (known && (device.connected || device.kind != event.info.kind)) {
                 ++strays_;
                 return;
             }
-            device = {event.info.kind, true, event.info.marks_repeats, event.info.background, true, {}};
+            device = {inlet, event.info.kind, true, event.info.marks_repeats, event.info.background, true, {}};
             return;
         }
         default: break;
@@ -99,7 +112,7 @@ void NaiveSampler::take(const Event& event) {
         device.connected = false;
         return;
     }
-    if (!listens(device.connected, focused_, device.background)) {
+    if (!listens(device.connected, focused, device.background)) {
         ++ignored_;
         return;
     }

@@ -45,9 +45,10 @@ struct NaiveSystemRepeat {
 /// One sampler with its own copy of everything posted.
 class NaiveSampler {
 public:
-    NaiveSampler(std::size_t device_room, Repeat repeat) : room_{device_room}, repeat_{repeat} {}
+    NaiveSampler(std::size_t device_room, Repeat repeat, unsigned inlets = 1)
+        : room_{device_room}, repeat_{repeat}, inlets_(inlets) {}
 
-    void post(const Event& event) { queue_.push_back(event); }
+    void post(const Event& event, unsigned inlet = 0) { inlets_[inlet].queue.push_back(event); }
     /// A cut; false if it goes back.
     bool advance(std::int64_t t1);
 
@@ -64,7 +65,14 @@ private:
         std::int64_t since;
         bool pressed;
     };
+    struct Queue {
+        std::vector<Event> queue;
+        std::size_t next = 0;
+        bool focused = true;
+        std::size_t devices = 0;
+    };
     struct Device {
+        unsigned inlet = 0;
         DeviceKind kind{};
         bool connected = false, marks = false, background = false, adopt_next = false;
         std::map<std::string, Held> down;  // by name: the order in which edges of one instant are told
@@ -75,7 +83,8 @@ private:
         bool pressed = false;
     };
 
-    void take(const Event& event);
+    Queue* earliest_head(std::int64_t t1);
+    void take(const Event& event, unsigned inlet);
     void edge(unsigned device, const std::string& name, EdgeKind kind);
     void merged_edge(Button name, unsigned device, EdgeKind kind, bool other_down, bool other_pressed);
     void cancel(unsigned device);
@@ -83,11 +92,9 @@ private:
 
     std::size_t room_;
     Repeat repeat_;
-    std::vector<Event> queue_;
-    std::size_t next_ = 0;
+    std::vector<Queue> inlets_;
     std::int64_t t0_ = 0, t1_ = 0, effective_ = 0;
     std::map<unsigned, Device> devices_;
-    bool focused_ = true;
     std::map<std::uint16_t, Before> merged_now_, merged_before_;
     std::map<std::pair<unsigned, std::uint16_t>, Before> device_now_, device_before_;
     std::vector<NaiveEdge> device_edges_, merged_edges_;

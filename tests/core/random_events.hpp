@@ -33,7 +33,8 @@ inline constexpr unsigned most_devices = 5;  // ids 1 to 5; a timeline may have 
 /// Events at times that mostly go up, in small steps, now and then backwards.
 class RandomEvents {
 public:
-    explicit RandomEvents(std::uint64_t seed) : random_{seed} {}
+    explicit RandomEvents(std::uint64_t seed, std::uint32_t first_device = 1)
+        : random_{seed}, first_device_{first_device} {}
 
     Event next() {
         now_ += static_cast<std::int64_t>(random_.below(6));
@@ -42,7 +43,7 @@ public:
         if (random_.one_in(20)) stamp += static_cast<std::int64_t>(random_.below(30));
         if (stamp < 0) stamp = 0;
         const Time time = nanoseconds_since_zero(stamp);
-        const DeviceId device{static_cast<std::uint32_t>(1 + random_.below(most_devices))};
+        const DeviceId device{first_device_ + static_cast<std::uint32_t>(random_.below(most_devices))};
         const std::uint64_t kind = random_.below(100);
         if (kind < 12) {
             return Event::connect(time, device,
@@ -78,6 +79,7 @@ public:
 
 private:
     Random random_;
+    std::uint32_t first_device_;
     std::int64_t now_ = 0;
 };
 

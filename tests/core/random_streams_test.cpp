@@ -43,10 +43,14 @@ std::string naive_edges(const NaiveSampler& naive) {
 /// A sampler and its naive twin, cutting at their own pace.
 struct Pair {
     Pair(const Timeline& timeline, std::size_t room, const Repeat& repeat, std::int64_t longest)
-        : sampler{timeline, {.start = Time{}, .repeat = repeat}}, naive{room, repeat}, longest_frame{longest} {}
+        : sampler{timeline, {.start = Time{}, .repeat = repeat}},
+          naive{room, repeat, timeline.inlet_count()},
+          inlets{timeline.inlet_count()},
+          longest_frame{longest} {}
 
     Sampler sampler;
     NaiveSampler naive;
+    unsigned inlets;
     std::int64_t longest_frame;
     std::int64_t cut = 0;
     std::uint64_t went_back = 0;
@@ -78,7 +82,7 @@ struct Pair {
         ASSERT_EQ(frame.previous().down.contains(button), expected.was_down) << name_of(button);
         ASSERT_TRUE(expected.state == "idle" || frame.active().contains(button)) << name_of(button);
         if (button.number >= first_either_side) return;
-        device = device % most_devices + 1;  // all of them in turn
+        device = device % (most_devices * inlets) + 1;  // all of them in turn
         expect_same(as_naive(frame.on(DeviceId{device})[button].figures()), naive.on_device(button, device), button);
     }
 
@@ -91,24 +95,33 @@ struct Pair {
 
 void run_stream(std::uint64_t seed) {
     Random random{seed};
-    RandomEvents events{seed + 1};
+    const unsigned inlets = random.one_in(2) ? 1 : 2 + static_cast<unsigned>(random.below(3));
+    std::vector<RandomEvents> events;
+    for (unsigned i = 0; i < inlets; ++i) events.emplace_back(seed + 1 + i * 1'000'000, 1 + i * most_devices);
     const std::size_t room = 3 + random.below(3);
-    Timeline timeline{{.devices = static_cast<unsigned>(room), .history = 4096, .desk_devices = false}};
+    Timeline timeline{{.inlets = inlets, .devices = static_cast<unsigned>(room), .desk_devices = false}};
     const Repeat repeat{Duration{1 + static_cast<std::int64_t>(random.below(30))},
                         Duration{1 + static_cast<std::int64_t>(random.below(10))},
                         static_cast<std::uint32_t>(random.below(4))};
     std::vector<std::unique_ptr<Pair>> pairs;
     for (const std::int64_t longest : {4, 17, 90})
         pairs.push_back(std::make_unique<Pair>(timeline, room, repeat, longest));
-    for (int i = 0; i < 70; ++i) {
-        const Event event = events.next();
-        timeline.desk().post(event);
-        for (auto& pair : pairs) pair->naive.post(event);
+    constexpr unsigned count = 70;
+    std::int64_t now = 0;
+    for (unsigned i = 0; i < count; ++i) {
+        // Inlets are about equally far, but none waits for another.
+        auto inlet = static_cast<unsigned>(random.below(inlets));
+        for (unsigned k = 0; k < inlets; ++k)
+            if (events[k].now() + 40 < events[inlet].now()) inlet = k;
+        const Event event = events[inlet].next();
+        now = std::max(now, events[inlet].now());
+        timeline.inlet(inlet).post(event);
+        for (auto& pair : pairs) pair->naive.post(event, inlet);
         for (auto& pair : pairs) {
             while (random.one_in(3)) {
                 pair->cut += static_cast<std::int64_t>(random.below(static_cast<std::uint64_t>(pair->longest_frame)));
                 if (random.one_in(40)) pair->cut -= 5;
-                if (pair->cut > events.now() + 20) pair->cut = events.now();
+                if (pair->cut > now + 20) pair->cut = now;
                 pair->compare_frame();
                 if (testing::Test::HasFatalFailure()) return;
                 if (pair->cut < nanoseconds(pair->sampler.frame().end()))
@@ -116,13 +129,18 @@ void run_stream(std::uint64_t seed) {
             }
         }
     }
-    ASSERT_EQ(timeline.desk().counters().events, 70U);
     for (auto& pair : pairs) {
-        pair->cut = events.now() + 100;
+        pair->cut = now + 100;
         pair->compare_frame();
         if (testing::Test::HasFatalFailure()) return;
-        ASSERT_EQ(timeline.desk().counters().strays, pair->naive.strays());
-        ASSERT_EQ(timeline.desk().counters().ignored, pair->naive.ignored());
+        std::uint64_t posted = 0, strays = 0, ignored = 0;
+        for (unsigned i = 0; i < inlets; ++i) {
+            const InletCounters counters = timeline.inlet(i).counters();
+            posted += counters.events, strays += counters.strays, ignored += counters.ignored;
+        }
+        ASSERT_EQ(posted, count);
+        ASSERT_EQ(strays, pair->naive.strays());
+        ASSERT_EQ(ignored, pair->naive.ignored());
     }
 }
 

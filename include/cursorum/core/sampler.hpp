@@ -100,9 +100,15 @@ private:
     void open_frame() noexcept;
     void take(std::int64_t until) noexcept;
     void take_travels(unsigned inlet, std::int64_t until) noexcept;
-    void take_edges(unsigned inlet, std::uint64_t end, std::int64_t limit, std::int64_t until) noexcept;
+    /// An inlet's motion that comes before one of its late events: how far it was looked through.
+    struct MotionBefore {
+        std::uint64_t position;
+        std::int64_t greatest;  // stamp
+    };
+    std::int64_t turn_of(const detail::Slot& late, unsigned inlet, MotionBefore& before) const noexcept;
+    void take_edges(unsigned inlet, std::uint64_t end, std::int64_t limit, MotionBefore& motion) noexcept;
     template <bool merges>
-    bool take_some(unsigned inlet, std::uint64_t end, std::int64_t limit, std::int64_t until) noexcept;
+    bool take_some(unsigned inlet, std::uint64_t end, std::int64_t limit, MotionBefore& motion) noexcept;
     std::size_t free_slots() const noexcept;
     bool make_room() noexcept;
     void heal(unsigned inlet, std::int64_t until) noexcept;

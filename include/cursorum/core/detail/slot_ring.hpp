@@ -65,6 +65,16 @@ struct Entry {
                               What what) noexcept {
         return {time, low | std::uint64_t{button} << 32 | std::uint64_t{device} << 48 | std::uint64_t{what.bits} << 56};
     }
+    /// A slot of the kind `late`: in place of button and device, the last bits of how many events of motion and wheel the
+    /// inlet had posted before.
+    static constexpr Entry late(std::int64_t stamp, std::uint32_t low, std::uint64_t motions) noexcept {
+        return of(stamp, low, static_cast<std::uint16_t>(motions), static_cast<std::uint8_t>(motions >> 16),
+                  What::of(SlotKind::late, Effect::none, true, false));
+    }
+    static constexpr unsigned motion_bits = 24;
+    constexpr std::uint32_t motions() const noexcept {
+        return static_cast<std::uint32_t>(packed >> 32) & ((1U << motion_bits) - 1);
+    }
     constexpr std::uint32_t low() const noexcept { return static_cast<std::uint32_t>(packed); }
     constexpr std::uint16_t button() const noexcept { return static_cast<std::uint16_t>(packed >> 32); }
     constexpr std::uint8_t device() const noexcept { return static_cast<std::uint8_t>(packed >> 48); }
