@@ -71,8 +71,8 @@ Inlet::Inlet(const TimelineOptions& options, const Place& place, detail::DeviceO
       latest_{nanoseconds(earliest_time)},
       complete_until_{nanoseconds(earliest_time)},
       devices_{std::make_unique<Device[]>(place.device_room + 1U)},
-      holds_{std::make_unique<std::array<detail::SingleWriter<std::uint64_t>, 2>[]>(hold_capacity)},
       ring_{power_of_two(options.history, least_history, most_history)},
+      holds_{hold_capacity},
       travels_{power_of_two(options.travel_history, least_travel_history, most_travel_history)} {
     recent_device_ = &devices_[place.device_room];  // nobody: never heard of, and never listens
     recent_device_->number = nobody;
@@ -163,15 +163,10 @@ inline Outcome Inlet::finish(Outcome outcome) noexcept {
     return outcome;
 }
 
-// After the ring has published them: see read_standing().
+// After the ring has published them: see HoldTable.
 inline void Inlet::show_holds() noexcept {
-    for (std::uint64_t at = event_begin_; at != ring_.next(); ++at) {
-        const Slot slot = ring_.own(at);
-        if (slot.what().kind() > SlotKind::cancel || slot.button() >= first_either_side) continue;
-        auto& words = holds_[detail::hold_of(slot.low())];
-        words[0].publish(static_cast<std::uint64_t>(slot.time));
-        words[1].publish(slot.packed);
-    }
+    for (std::uint64_t at = event_begin_; at != ring_.next(); ++at)
+        if (const Slot slot = ring_.own(at); slot.ends_or_begins_hold()) holds_.show(detail::hold_of(slot.low()), slot);
 }
 
 inline void Inlet::write_slot(SlotKind kind, const Device& device, unsigned button, unsigned hold,
@@ -228,9 +223,7 @@ inline Outcome Inlet::post_button(DeviceId id, Button button, bool down, Time wh
     holders = static_cast<Holders>(down * pressed_holder);
     device.set(button, turned);
     ring_.write_and_publish(slot);
-    auto& words = holds_[hold];
-    words[0].publish(static_cast<std::uint64_t>(slot.time));
-    words[1].publish(slot.packed);
+    holds_.show(hold, slot);
     return down ? Outcome::press : Outcome::release;
 }
 
@@ -487,37 +480,16 @@ const Device* Inlet::device_numbered(unsigned number) const noexcept {
 }
 
 void Inlet::read_standing(Standing& standing) const noexcept {
-    while (!try_read_standing(standing)) {
-    }
-}
-
-// The table of holds may change while it is copied. What changed was published before, so the slots from there on say
-// it again; and the table may lack the last event published, so they begin with that one's. What is left is whole, as
-// of one position. False if the producer went round the whole ring meanwhile.
-bool Inlet::try_read_standing(Standing& standing) const noexcept {
-    Slot slot{};
-    std::uint64_t from = ring_.published();
-    while (from > 0) {
-        if (!ring_.try_read(--from, slot)) return false;
-        if (slot.what().is_first()) break;
-    }
-    for (unsigned i = 0; i < place_.hold_room; ++i) {
-        const auto& words = holds_[place_.first_hold + i];
-        standing.holds[i] = {static_cast<std::int64_t>(words[0].look()), words[1].look()};
-    }
-    const std::uint64_t about = extra_slots_.get();
-    standing.position = ring_.published();
-    for (; from != standing.position; ++from) {
-        if (!ring_.try_read(from, slot)) return false;
-        if (slot.what().kind() <= SlotKind::cancel && slot.button() < first_either_side)
-            standing.holds[detail::hold_of(slot.low()) - place_.first_hold] = slot;
-    }
+    Slot last{};
+    std::uint64_t about;
+    do about = extra_slots_.get();
+    while (
+        !holds_.try_read(ring_, place_.first_hold, place_.hold_room, standing.holds.data(), standing.position, last));
     // The whole number that ends in the last slot's bits and is nearest to `about`, which is less than a round off.
     constexpr std::uint64_t half = std::uint64_t{1} << (detail::extra_bits - 1);
     const std::uint64_t least = about - half;
-    const std::uint64_t extra = least + ((detail::extra_of(slot.low()) - least) & (2 * half - 1));
+    const std::uint64_t extra = least + ((detail::extra_of(last.low()) - least) & (2 * half - 1));
     standing.events = standing.position == 0 ? 0 : standing.position - extra;
-    return true;
 }
 
 }  // namespace cursorum

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <numeric>
+#include <utility>
 
 namespace cursorum {
 namespace {
@@ -43,8 +44,13 @@ std::optional<Time> TickClock::next(Time complete) noexcept {
     complete = std::min(complete, latest_time);
     if (paused_) {
         was_paused_ = true;
-        given_ = 0;
-        return std::nullopt;
+        const bool stepped = std::exchange(given_, 0) != 0;  // a step by hand is all that its round gives
+        if (by_hand_ == 0 || stepped || complete <= last_) return std::nullopt;
+        --by_hand_;
+        given_ = 1;
+        last_ = complete;
+        restart();
+        return last_;
     }
     const std::int64_t due = due_by(complete);
     if (due <= tick_) {

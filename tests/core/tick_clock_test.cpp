@@ -63,6 +63,27 @@ TEST(TickClock, PausedItGivesNothingAndThenOneFrameForThePause) {
     EXPECT_EQ(round_of(clock, 51'000'000), Cuts{51'000'000});
 }
 
+TEST(TickClock, PausedItGoesOnStepByStepByHand) {
+    TickClock clock{hertz(1000), at_most(5), Time{}};
+    clock.step_by_hand();  // not paused: nothing
+    EXPECT_EQ(round_of(clock, 1'000'000), Cuts{1'000'000});
+    clock.pause(true);
+    EXPECT_EQ(round_of(clock, 4'000'000), Cuts{});
+    clock.step_by_hand();
+    EXPECT_EQ(round_of(clock, 5'300'000), Cuts{5'300'000});
+    EXPECT_EQ(round_of(clock, 6'000'000), Cuts{});
+    clock.step_by_hand();
+    clock.step_by_hand();
+    EXPECT_EQ(round_of(clock, 5'300'000), Cuts{});  // no time has passed
+    EXPECT_EQ(round_of(clock, 7'000'000), Cuts{7'000'000});
+    EXPECT_EQ(round_of(clock, 7'000'001), Cuts{7'000'001});
+    EXPECT_EQ(round_of(clock, 8'000'000), Cuts{});
+    clock.step_by_hand();
+    clock.pause(false);  // a step that was not taken is forgotten
+    EXPECT_EQ(round_of(clock, 9'500'001), Cuts{9'000'001});
+    EXPECT_EQ(round_of(clock, 10'000'001), Cuts{10'000'001});
+}
+
 TEST(TickClock, ScaleStretchesTicksOverInputTime) {
     TickClock clock{hertz(1000), at_most(100), Time{}};
     EXPECT_EQ(round_of(clock, 2'000'000), (Cuts{1'000'000, 2'000'000}));
@@ -93,6 +114,7 @@ TEST(TickClock, EveryInstantFallsInExactlyOneTick) {
         for (int i = 0; i < 200; ++i) {
             now += static_cast<std::int64_t>(random.below(random.one_in(20) ? 2'000'000'000 : 30'000'000));
             if (random.one_in(10)) clock.pause(!clock.is_paused());
+            if (random.one_in(4)) clock.step_by_hand();
             if (random.one_in(10)) clock.scale(1 + static_cast<std::uint32_t>(random.below(3)), 2);
             if (random.one_in(15)) clock.set_rate(hertz(static_cast<std::uint32_t>(1 + random.below(240))));
             for (const std::int64_t cut : round_of(clock, now)) {

@@ -23,6 +23,8 @@ struct Edge {
     DeviceId device{};
     Button button;
     EdgeKind kind{};
+
+    friend constexpr bool operator==(const Edge&, const Edge&) = default;
 };
 
 }  // namespace cursorum

@@ -173,7 +173,6 @@ private:
     void cancel_all(Reach reach, const detail::Device* device) noexcept;
 
     void read_standing(Standing& standing) const noexcept;
-    bool try_read_standing(Standing& standing) const noexcept;
 
     // The producer's own.
     detail::Device* recent_device_;
@@ -196,10 +195,8 @@ private:
     detail::SingleWriter<bool> focused_{true};
     detail::SingleWriter<std::int64_t> complete_until_;
     std::unique_ptr<detail::Device[]> devices_;
-    /// The last edge of each hold, two words each. Shown after the ring has published it: who copies the table and then
-    /// reads what was published meanwhile has the truth (read_standing).
-    std::unique_ptr<std::array<detail::SingleWriter<std::uint64_t>, 2>[]> holds_;
     detail::EdgeRing ring_;
+    detail::HoldTable holds_;
     detail::TravelRing travels_;
 };
 

@@ -34,7 +34,9 @@ constexpr TickLimit at_most(std::uint32_t ticks) noexcept { return {ticks == 0 ?
 /// Cuts lie at start + floor(k * per / count) seconds, without drift. Every instant of input time falls in exactly one
 /// tick, whatever happens:
 /// after a stall at most `limit` ticks are given, of which the first is a longer frame that covers the rest;
-/// while paused none is given, and the first one after covers the pause;
+/// while paused none is given but those asked for by step_by_hand(), and the first one after covers the pause;
+/// a debugger's stop is a stall (see StandstillWatch for what to do with the input), the machine's sleep is none: the
+/// clock stands still with it;
 /// with a scale of 1/2, each tick covers twice the input time (slow motion: the step in game time stays the same).
 /// A change of scale, rate or pause takes effect at the last cut.
 ///
@@ -55,8 +57,14 @@ public:
     /// Game time passes at count / per of input time. Zero in either counts as 1.
     void scale(std::uint32_t count, std::uint32_t per = 1) noexcept;
     /// While paused, next() gives nothing.
-    void pause(bool paused) noexcept { paused_ = paused; }
+    void pause(bool paused) noexcept {
+        paused_ = paused;
+        by_hand_ = 0;
+    }
     bool is_paused() const noexcept { return paused_; }
+    /// While paused, the next round gives one tick all the same: it covers all input time since the last cut. For
+    /// looking at a simulation step by step. More calls, more rounds; not paused, it does nothing.
+    void step_by_hand() noexcept { by_hand_ += paused_; }
     /// Other ticks from the last cut on.
     void set_rate(Rate rate) noexcept;
 
@@ -79,6 +87,7 @@ private:
     Time origin_, last_;
     std::int64_t tick_ = 0;  // cuts given since origin_
     std::uint64_t dropped_ = 0;
+    std::uint32_t by_hand_ = 0;
     bool paused_ = false;
     bool was_paused_ = false;
 };

@@ -7,6 +7,8 @@
 #include <cstdint>
 #include <memory>
 
+#include "cursorum/core/control.hpp"
+
 namespace cursorum::detail {
 
 /// What happened to a button on a device. The first four are EdgeKind's values.
@@ -65,8 +67,8 @@ struct Entry {
                               What what) noexcept {
         return {time, low | std::uint64_t{button} << 32 | std::uint64_t{device} << 48 | std::uint64_t{what.bits} << 56};
     }
-    /// A slot of the kind `late`: in place of button and device, the last bits of how many events of motion and wheel the
-    /// inlet had posted before.
+    /// A slot of the kind `late`: in place of button and device, the last bits of how many events of motion and wheel
+    /// the inlet had posted before.
     static constexpr Entry late(std::int64_t stamp, std::uint32_t low, std::uint64_t motions) noexcept {
         return of(stamp, low, static_cast<std::uint16_t>(motions), static_cast<std::uint8_t>(motions >> 16),
                   What::of(SlotKind::late, Effect::none, true, false));
@@ -79,6 +81,10 @@ struct Entry {
     constexpr std::uint16_t button() const noexcept { return static_cast<std::uint16_t>(packed >> 32); }
     constexpr std::uint8_t device() const noexcept { return static_cast<std::uint8_t>(packed >> 48); }
     constexpr What what() const noexcept { return {static_cast<std::uint8_t>(packed >> 56)}; }
+    /// An edge of a device's own button (a slot for an either-side name repeats its key's).
+    constexpr bool ends_or_begins_hold() const noexcept {
+        return what().kind() <= SlotKind::cancel && button() < first_either_side;
+    }
     /// Of the last edge of a hold: it is down. (One that never had an edge has no button and looks like a press.)
     constexpr bool is_held() const noexcept { return button() != 0 && what().device_is_down(); }
     constexpr Entry with_low(std::uint32_t low) const noexcept { return {time, (packed >> 32 << 32) | low}; }
@@ -188,28 +194,75 @@ private:
 };
 
 /// Slots of two words: what events did to buttons.
-class EdgeRing : public SlotRing<2> {
+template <template <typename> class Atomic = std::atomic>
+class BasicEdgeRing : public SlotRing<2, Atomic> {
+    using Base = SlotRing<2, Atomic>;
+    static typename Base::Words words_of(const Slot& slot) noexcept {
+        return {static_cast<std::uint64_t>(slot.time), slot.packed};
+    }
+    static Slot slot_of(const typename Base::Words& words) noexcept {
+        return {static_cast<std::int64_t>(words[0]), words[1]};
+    }
+
 public:
-    using SlotRing<2>::SlotRing;
-    void write(const Slot& slot) noexcept { SlotRing<2>::write({static_cast<std::uint64_t>(slot.time), slot.packed}); }
-    void write_and_publish(const Slot& slot) noexcept {
-        SlotRing<2>::write_and_publish({static_cast<std::uint64_t>(slot.time), slot.packed});
-    }
-    Slot own(std::uint64_t position) const noexcept {
-        const Words words = SlotRing<2>::own(position);
-        return {static_cast<std::int64_t>(words[0]), words[1]};
-    }
+    using Base::Base;
+    void write(const Slot& slot) noexcept { Base::write(words_of(slot)); }
+    void write_and_publish(const Slot& slot) noexcept { Base::write_and_publish(words_of(slot)); }
+    Slot own(std::uint64_t position) const noexcept { return slot_of(Base::own(position)); }
+    Slot read(std::uint64_t position) const noexcept { return slot_of(Base::read(position)); }
     bool try_read(std::uint64_t position, Slot& slot) const noexcept {
-        Words words;
-        const bool whole = SlotRing<2>::try_read(position, words);
-        slot = {static_cast<std::int64_t>(words[0]), words[1]};
-        return whole;
-    }
-    Slot read(std::uint64_t position) const noexcept {
-        const Words words = SlotRing<2>::read(position);
-        return {static_cast<std::int64_t>(words[0]), words[1]};
+        slot = read(position);
+        return Base::still_has(position);
     }
 };
+using EdgeRing = BasicEdgeRing<>;
+
+/// The last edge of every hold, beside the ring: what a consumer needs that has not seen all of the ring.
+///
+/// The producer shows an edge here after the ring has published it. So whoever copies the table, and then reads in the
+/// ring what was published meanwhile, has the truth as of one position, however the copy was torn: what changed while
+/// it was copied is said again by those slots; and of what was published before, only the last event may be missing,
+/// whose slots are read again too. Nobody waits; a consumer tries again if the producer went round the whole ring
+/// meanwhile.
+template <template <typename> class Atomic = std::atomic>
+class BasicHoldTable {
+public:
+    explicit BasicHoldTable(unsigned holds)
+        : words_{std::make_unique<Atomic<std::uint64_t>[]>(std::size_t{holds} * 2)} {}
+
+    /// Producer.
+    void show(unsigned hold, const Slot& edge) noexcept {
+        Atomic<std::uint64_t>* const words = &words_[std::size_t{hold} * 2];
+        words[0].store(static_cast<std::uint64_t>(edge.time), std::memory_order_release);
+        words[1].store(edge.packed, std::memory_order_release);
+    }
+
+    /// Consumer: the table as of `position`, behind the slot `last`, of the holds from `first` on. False: try again.
+    template <typename Ring>
+    bool try_read(const Ring& ring, unsigned first, unsigned count, Slot* holds, std::uint64_t& position,
+                  Slot& last) const noexcept {
+        std::uint64_t from = ring.published();
+        while (from > 0) {
+            if (!ring.try_read(--from, last)) return false;
+            if (last.what().is_first()) break;
+        }
+        for (unsigned i = 0; i < count; ++i) {
+            const Atomic<std::uint64_t>* const words = &words_[std::size_t{first + i} * 2];
+            holds[i].time = static_cast<std::int64_t>(words[0].load(std::memory_order_acquire));
+            holds[i].packed = words[1].load(std::memory_order_acquire);
+        }
+        position = ring.published();
+        for (; from != position; ++from) {
+            if (!ring.try_read(from, last)) return false;
+            if (last.ends_or_begins_hold()) holds[hold_of(last.low()) - first] = last;
+        }
+        return true;
+    }
+
+private:
+    std::unique_ptr<Atomic<std::uint64_t>[]> words_;
+};
+using HoldTable = BasicHoldTable<>;
 
 /// Motion and wheel, in a ring of their own: one slot an event. The totals run on from slot to
 /// slot, so that a consumer which missed some has lost no distance. In 1/65536 of the source's unit, modulo 2^64.

@@ -1,0 +1,180 @@
+// The ring and the table of holds, in all that a reader can see while one writes: small cases, exhaustively.
+
+#include "cursorum/core/detail/slot_ring.hpp"
+
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <set>
+
+#include "support/model_atomic.hpp"
+
+namespace {
+
+using namespace cursorum::detail;
+using test::MemoryModel;
+using test::ModelAtomic;
+
+template <typename Value>
+using Model = ModelAtomic<Value>;
+
+using ModelRing = SlotRing<2, Model>;
+constexpr std::uint64_t every = UINT64_MAX;
+
+std::array<std::uint64_t, 2> words_at(std::uint64_t position) { return {100 + position, 200 + position}; }
+
+/// Claims a slot only once it is written: what a reader must not be able to tell from a good one.
+struct ClaimsTooLate : ModelRing {
+    using ModelRing::ModelRing;
+    struct Words {
+        ModelAtomic<std::uint64_t> word[4];
+        ModelAtomic<std::uint64_t> claimed{0}, published{0};
+    } w;
+    std::uint64_t next = 0;
+    void write(const std::array<std::uint64_t, 2>& slot) {
+        for (unsigned i = 0; i < 2; ++i) w.word[next % 2 * 2 + i].store(slot[i], std::memory_order_release);
+        w.claimed.store(++next, std::memory_order_relaxed);
+    }
+    void publish() { w.published.store(next, std::memory_order_release); }
+    std::uint64_t published() const { return w.published.load(std::memory_order_acquire); }
+    std::uint64_t oldest() const { return 0; }
+    bool try_read(std::uint64_t position, std::array<std::uint64_t, 2>& slot) const {
+        for (unsigned i = 0; i < 2; ++i) slot[i] = w.word[position % 2 * 2 + i].load(std::memory_order_acquire);
+        return w.claimed.load(std::memory_order_relaxed) - position <= 2;
+    }
+};
+
+/// Writes so many events of so many slots, and counts the ways in which a reader who takes what is published meets a
+/// slot that is not whole.
+struct RingCheck {
+    std::uint64_t runs = 0, torn = 0, read = 0, overrun = 0;
+};
+template <typename Ring>
+RingCheck check_ring(unsigned events, unsigned slots_each, std::uint64_t from) {
+    MemoryModel model;
+    MemoryModel::current() = &model;
+    Ring ring{2};
+    std::uint64_t position = 0;
+    for (unsigned e = 0; e < events; ++e) {
+        for (unsigned s = 0; s < slots_each; ++s) ring.write(words_at(position++));
+        ring.publish();
+    }
+    RingCheck check;
+    check.runs = model.explore(
+        [&] {
+            const std::uint64_t end = ring.published();
+            for (std::uint64_t at = from; at < end; ++at) {
+                std::array<std::uint64_t, 2> slot;
+                if (!ring.try_read(at, slot)) {
+                    ++check.overrun;
+                    continue;
+                }
+                ++check.read;
+                check.torn += slot != words_at(at);
+            }
+        },
+        every);
+    return check;
+}
+
+TEST(SlotRing, AReaderNeverTakesATornSlot) {
+    struct Row {
+        unsigned events, slots_each;
+        std::uint64_t from;
+    };
+    for (const Row& row : {Row{3, 1, 0}, Row{4, 1, 1}, Row{2, 2, 0}, Row{5, 1, 2}, Row{3, 2, 1}}) {
+        const RingCheck check = check_ring<ModelRing>(row.events, row.slots_each, row.from);
+        EXPECT_EQ(check.torn, 0U) << row.events << " events";
+        EXPECT_GT(check.read, 0U) << row.events << " events";
+        EXPECT_GT(check.overrun, 0U) << row.events << " events";
+        EXPECT_GT(check.runs, 5U) << row.events << " events";
+    }
+}
+
+TEST(SlotRing, ThisCheckFindsARingThatClaimsTooLate) { EXPECT_GT(check_ring<ClaimsTooLate>(3, 1, 0).torn, 0U); }
+
+TEST(SlotRing, SeveralSlotsAreCheckedAtOnce) {
+    MemoryModel model;
+    MemoryModel::current() = &model;
+    ModelRing ring{2};
+    for (std::uint64_t i = 0; i < 4; ++i) ring.write_and_publish(words_at(i));
+    std::uint64_t good = 0, torn = 0;
+    model.explore(
+        [&] {
+            const std::uint64_t end = ring.published();
+            if (end < 2) return;
+            const auto a = ring.read(end - 2), b = ring.read(end - 1);
+            if (!ring.still_has(end - 2)) return;
+            ++good;
+            torn += a != words_at(end - 2) || b != words_at(end - 1);
+        },
+        every);
+    EXPECT_GT(good, 0U);
+    EXPECT_EQ(torn, 0U);
+}
+
+// ---- the table of holds
+
+Slot edge_slot(std::int64_t time, unsigned hold, bool down, bool first = true) {
+    return Slot::of(time, slot_low(hold, false, 0), 4 + hold, 1,
+                    What::of(down ? SlotKind::press : SlotKind::release, Effect::none, first, down));
+}
+
+/// Two holds go down and up, the last two edges in one event. Counts what a reader can take for the truth.
+struct TableCheck {
+    std::uint64_t runs = 0, wrong = 0, retries = 0;
+    std::set<std::uint64_t> positions;
+};
+TableCheck check_table(bool show_before_publish) {
+    MemoryModel model;
+    MemoryModel::current() = &model;
+    BasicEdgeRing<Model> ring{8};
+    BasicHoldTable<Model> table{2};
+    const std::vector<std::vector<Slot>> events{
+        {edge_slot(1, 0, true)}, {edge_slot(2, 1, true)}, {edge_slot(3, 0, false), edge_slot(3, 1, false, false)}};
+    // The truth behind each event: times and levels of both holds.
+    std::map<std::uint64_t, std::array<Slot, 2>> truth;
+    std::array<Slot, 2> now{};
+    std::uint64_t position = 0;
+    truth[0] = now;
+    for (const auto& event : events) {
+        for (const Slot& slot : event) {
+            ring.write(slot);
+            if (show_before_publish) table.show(hold_of(slot.low()), slot);
+            now[hold_of(slot.low())] = slot;
+            ++position;
+        }
+        ring.publish();
+        if (!show_before_publish)
+            for (const Slot& slot : event) table.show(hold_of(slot.low()), slot);
+        truth[position] = now;
+    }
+    TableCheck check;
+    check.runs = model.explore(
+        [&] {
+            std::array<Slot, 2> holds{};
+            Slot last{};
+            if (!table.try_read(ring, 0, 2, holds.data(), position, last)) {
+                ++check.retries;
+                return;
+            }
+            check.positions.insert(position);
+            for (unsigned i = 0; i < 2; ++i) {
+                const Slot& expected = truth.at(position)[i];
+                check.wrong += holds[i].time != expected.time || holds[i].packed != expected.packed;
+            }
+        },
+        3'000'000);
+    return check;
+}
+
+TEST(HoldTable, WhatAReaderTakesIsTheTruthAsOfOneEvent) {
+    const TableCheck check = check_table(false);
+    EXPECT_EQ(check.wrong, 0U);
+    EXPECT_EQ(check.positions, (std::set<std::uint64_t>{0, 1, 2, 4}));
+    EXPECT_LT(check.runs, 3'000'000U) << "not all of it was tried";
+}
+
+TEST(HoldTable, ThisCheckFindsATableShownTooEarly) { EXPECT_GT(check_table(true).wrong, 0U); }
+
+}  // namespace
