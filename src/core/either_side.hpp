@@ -1,6 +1,7 @@
 // Which either-side name a key belongs to.
 #pragma once
 
+#include "cursorum/core/button_set.hpp"
 #include "cursorum/core/controls.hpp"
 
 namespace cursorum {
@@ -10,6 +11,8 @@ namespace cursorum {
 constexpr unsigned either_side_of(unsigned button) noexcept {
     return (button & ~7U) == 0xE0U ? first_either_side + (button & 3U) : 0U;
 }
+
+inline constexpr ButtonSet either_side_names{controls::Control, controls::Shift, controls::Alt, controls::Meta};
 
 #define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what)
 #define CURSORUM_EITHER_SIDE(name, its_number, left_key, right_key, what)      \

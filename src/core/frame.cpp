@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <functional>
 
+#include "core/figure_tally.hpp"
 #include "core/fixed_point.hpp"
 #include "core/merging.hpp"
 
@@ -12,66 +13,6 @@ using detail::Effect;
 using detail::Record;
 using detail::SlotKind;
 using detail::What;
-
-/// Adds up a button's edges, in order, into its figures. Three lists of edges go through it: the merged button's, one
-/// device's, and those of any of several.
-struct FigureTally {
-    std::int64_t t0, t1;
-    const Repeat* repeat;
-    bool down;
-    bool adopted;        // how the hold in progress began
-    std::int64_t begun;  // when
-    ButtonFigures figures;
-
-    FigureTally(std::int64_t from, std::int64_t to, const Repeat& setting, bool was_down, bool was_adopted,
-                std::int64_t start) noexcept
-        : t0{from}, t1{to}, repeat{&setting}, down{was_down}, adopted{was_adopted}, begun{start} {
-        figures.was_down_ = was_down;
-        figures.frame_length_ = Duration{t1 - t0};
-    }
-
-    void begin(std::int64_t time, bool by_adopt) noexcept {
-        ++(by_adopt ? figures.adopt_count_ : figures.press_count_);
-        figures.any_edge_ = true;
-        down = true;
-        adopted = by_adopt;
-        begun = time;
-    }
-    void end(std::int64_t time, bool by_cancel) noexcept {
-        ++(by_cancel ? figures.cancel_count_ : figures.release_count_);
-        figures.any_edge_ = true;
-        down = false;
-        figures.held_for_ = Duration{time - begun};
-        if (!by_cancel) figures.released_after_ = figures.held_for_;
-        add_hold(time, time - 1);  // a pulse at the very end is not given
-    }
-    void apply(Effect effect, std::int64_t time) noexcept {
-        if (effect == Effect::restart) end(time, true);
-        if (effect == Effect::none) return;
-        if (effect == Effect::release || effect == Effect::cancel)
-            end(time, effect == Effect::cancel);
-        else
-            begin(time, effect == Effect::adopt);
-    }
-    ButtonFigures finish() noexcept {
-        if (down) {
-            figures.held_for_ = Duration{t1 - begun};
-            add_hold(t1, t1);
-        }
-        figures.down_ = down;
-        if (repeat->cap != 0) figures.repeat_count_ = std::min<std::uint64_t>(figures.repeat_count_, repeat->cap);
-        return figures;
-    }
-
-private:
-    void add_hold(std::int64_t until, std::int64_t last_pulse) noexcept {
-        figures.down_span_ += Duration{until - std::max(begun, t0)};
-        if (adopted || last_pulse <= t0 || last_pulse - begun < repeat->delay.count()) return;
-        const Time press{Duration{begun}};
-        figures.repeat_count_ += repeats_until(*repeat, press, Time{Duration{last_pulse}}) -
-                                 repeats_until(*repeat, press, Time{Duration{t0}});
-    }
-};
 
 ButtonState ButtonFigures::state() const noexcept {
     if (was_down_) return !down_ ? ButtonState::release : pressed() ? ButtonState::dip : ButtonState::hold;

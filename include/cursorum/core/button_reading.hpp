@@ -66,6 +66,7 @@ public:
 private:
     friend class Frame;
     friend class SnapshotFrame;
+    friend class PlayerFrame;
     friend class ButtonReading;
     friend struct FigureTally;
     explicit ButtonFigures(Duration frame_length) noexcept : frame_length_{frame_length} {}

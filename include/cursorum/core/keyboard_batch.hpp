@@ -1,0 +1,189 @@
+// Thousands of players' keyboards in one call.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <memory>
+#include <span>
+#include <vector>
+
+#include "cursorum/core/button_reading.hpp"
+#include "cursorum/core/detail/slot_ring.hpp"
+#include "cursorum/core/edge.hpp"
+#include "cursorum/core/repeat.hpp"
+#include "cursorum/core/snapshot.hpp"
+
+namespace cursorum {
+
+/// What happened to one player's keyboard.
+enum class BatchEventKind : std::uint8_t {
+    up,             ///< `key` came up
+    down,           ///< `key` went down
+    system_repeat,  ///< `key` was repeated by the system, which said so
+    focus_lost,
+    focus_gained,
+    interrupt,
+    state,         ///< the keys down are states[key.number], as polled
+    adopted_state  ///< likewise; the differences are adopts and cancels
+};
+
+/// 16 bytes.
+struct BatchEvent {
+    Time time;
+    std::uint32_t player = 0;
+    Button key;
+    BatchEventKind kind = BatchEventKind::down;
+};
+static_assert(sizeof(BatchEvent) == 16);
+
+struct BatchOptions {
+    std::uint32_t players = 1;
+    /// Where everybody's first frame starts, with all keys up.
+    Time start = Clock::now();
+    /// For all keys of all players.
+    Repeat repeat{};
+    /// The keyboards tell system repeats from presses.
+    bool marks_repeats = false;
+    /// The most events that one call of advance() can take, held-back ones included; 0: four for each player.
+    std::uint32_t events = 0;
+};
+
+struct BatchCounters {
+    std::uint64_t taken = 0;    ///< events
+    std::uint64_t late = 0;     ///< of those, stamped earlier than the player's event before, or than the frame
+    std::uint64_t strays = 0;   ///< releases of what was up
+    std::uint64_t ignored = 0;  ///< without focus
+    std::uint64_t refused = 0;  ///< no such player, key or state; or more events than there is room for
+    std::uint64_t system_repeats = 0, lost_releases = 0;
+    std::uint64_t went_back = 0;  ///< calls of advance with a time before the last cut, or out of range
+};
+
+class KeyboardBatch;
+
+/// One player's frame. Lifetime: good until the batch advances.
+class PlayerFrame {
+public:
+    /// Everything about a key, or about either of two (Shift): what a sampler's frame would say. Costs by the player's
+    /// events in this frame.
+    ButtonFigures operator[](Button key) const noexcept;
+    Snapshot previous() const noexcept;
+    Snapshot current() const noexcept;
+    /// The keys with at least one press, either-side names among them.
+    ButtonSet pressed() const noexcept;
+    /// Calls `visit(Edge)` for each edge, in order; the device is the player's number.
+    template <typename Visit>
+    void for_each_edge(Visit&& visit) const;
+
+private:
+    friend class KeyboardBatch;
+    PlayerFrame(const KeyboardBatch& batch, std::uint32_t player) noexcept : batch_{&batch}, player_{player} {}
+    const KeyboardBatch* batch_;
+    std::uint32_t player_;
+};
+
+/// Independent players (on a server, or agents in training), each with one keyboard, cut at the same times. What it
+/// tells of a player is, to the bit, what a Sampler on a Timeline of that player's own would tell: the same rules run.
+///
+/// Its state lies in arrays over all players; a player without events costs nothing. Keys are the keyboard's own, HID
+/// usages below 232; others are refused.
+/// Threads: one. Memory: about 2.1 KB for each player and 64 bytes for each event of `BatchOptions::events`, allocated
+/// at construction; nothing after. Errors are counted.
+class KeyboardBatch {
+public:
+    explicit KeyboardBatch(const BatchOptions& options);
+    KeyboardBatch(const KeyboardBatch&) = delete;
+    KeyboardBatch& operator=(const KeyboardBatch&) = delete;
+
+    /// Closes everybody's frame at `cut`, with these events: players may be mixed, each one's events stand in the order
+    /// they happened. What is stamped later than `cut`, and what stands behind it, is kept for later frames. With an
+    /// earlier cut than the last nothing is closed; the events are kept all the same. Costs by the events.
+    void advance(Time cut, std::span<const BatchEvent> events, std::span<const ButtonSet> states = {}) noexcept;
+
+    /// Of a player below players().
+    PlayerFrame operator[](std::uint32_t player) const noexcept { return {*this, player}; }
+    std::uint32_t players() const noexcept { return static_cast<std::uint32_t>(players_.size()); }
+    Time start() const noexcept { return Time{Duration{t0_}}; }
+    Time end() const noexcept { return Time{Duration{t1_}}; }
+    const BatchCounters& counters() const noexcept { return counters_; }
+
+    /// All players' levels, four words each: bit n % 64 of word n / 64 is key n. (Bits 252 to 255 are Control, Shift,
+    /// Alt and Meta.) For copying to where agents observe.
+    std::span<const std::uint64_t> levels() const noexcept { return levels_; }
+
+private:
+    friend class PlayerFrame;
+    friend struct BatchKeys;
+
+    static constexpr unsigned rows = 256, words = rows / 64;
+    struct Player {
+        std::int64_t latest;        // effective time of the last event
+        std::uint32_t touched = 0;  // the last frame in which it had an event
+        std::uint32_t held_back = 0;
+        std::uint32_t last_record = 0;  // in that frame, plus 1
+        bool focused = true;
+        bool adopt_next = true;
+    };
+    /// An edge or a system repeat. `begun` and `adopted` are those of the hold that it ends.
+    struct Record {
+        std::int64_t time, begun;
+        std::uint32_t before;  // the same player's record before it, plus 1
+        std::uint32_t player;
+        std::uint8_t row, what;
+        bool adopted;
+    };
+
+    static unsigned row_of(Button key) noexcept;
+    static Button key_of(unsigned row) noexcept;
+    bool take(const BatchEvent& event, const ButtonSet* state) noexcept;
+    void apply(Player& player, const BatchEvent& event, const ButtonSet* state) noexcept;
+    void keep(const BatchEvent& event, const ButtonSet* state) noexcept;
+    void cancel_all(std::uint32_t player) noexcept;
+    void edge(std::uint32_t player, unsigned kind, Button key) noexcept;
+    void write(std::uint32_t player, unsigned row, std::uint8_t what, std::int64_t time) noexcept;
+    void count(Outcome outcome) noexcept;
+    ButtonSet down(std::uint32_t player, const std::vector<std::uint64_t>& rows_of_all) const noexcept;
+    bool is_touched(std::uint32_t player) const noexcept { return players_[player].touched == frame_; }
+    /// The player's records of this frame, in order.
+    template <typename Visit>
+    void for_each_record(std::uint32_t player, Visit&& visit) const;
+
+    std::vector<Player> players_;
+    std::vector<std::uint64_t> levels_, previous_, adopted_;  // rows of bits; `previous_` of players touched
+    std::unique_ptr<std::int64_t[]> starts_;                  // of the holds, by player and row
+    std::vector<Record> records_;
+    std::vector<BatchEvent> kept_;
+    std::vector<ButtonSet> kept_states_;  // of those kept that are states, in order
+    std::size_t room_;
+    std::uint32_t frame_ = 1;
+    std::int64_t t0_, t1_;
+    Repeat repeat_;
+    bool marks_repeats_;
+    BatchCounters counters_;
+};
+
+template <typename Visit>
+void KeyboardBatch::for_each_record(std::uint32_t player, Visit&& visit) const {
+    if (!is_touched(player)) return;
+    // They are linked from the last to the first; the few that a player has are turned round on the stack.
+    std::array<std::uint32_t, 64> some;
+    unsigned count = 0;
+    std::uint32_t at = players_[player].last_record;
+    for (; at != 0 && count < some.size(); at = records_[at - 1].before) some[count++] = at - 1;
+    if (at == 0) {
+        while (count > 0) visit(records_[some[--count]]);
+        return;
+    }
+    for (const Record& record : records_)
+        if (record.player == player) visit(record);
+}
+
+template <typename Visit>
+void PlayerFrame::for_each_edge(Visit&& visit) const {
+    batch_->for_each_record(player_, [&](const KeyboardBatch::Record& record) {
+        const auto kind = static_cast<detail::SlotKind>(record.what & 0x07);
+        if (kind > detail::SlotKind::cancel || record.row >= 252) return;
+        visit(Edge{Time{Duration{record.time}}, DeviceId{player_}, Button{record.row}, static_cast<EdgeKind>(kind)});
+    });
+}
+
+}  // namespace cursorum

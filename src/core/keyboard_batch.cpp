@@ -1,0 +1,317 @@
+#include "cursorum/core/keyboard_batch.hpp"
+
+#include <algorithm>
+#include <cassert>
+#include <utility>
+
+#include "core/button_rules.hpp"
+#include "core/either_side.hpp"
+#include "core/figure_tally.hpp"
+#include "core/merging.hpp"
+#include "core/postable.hpp"
+
+namespace cursorum {
+
+using detail::Effect;
+using detail::SlotKind;
+using detail::What;
+
+namespace {
+
+constexpr unsigned first_either_row = 252;
+constexpr unsigned keyboard_keys = 232;
+static_assert(first_either_row + 4 == 256);
+
+// What an edge does where there is one device alone.
+constexpr std::array<Effect, 4> alone{Effect::press, Effect::release, Effect::adopt, Effect::cancel};
+static_assert(static_cast<unsigned>(SlotKind::press) == 0 && static_cast<unsigned>(SlotKind::release) == 1 &&
+              static_cast<unsigned>(SlotKind::adopt) == 2 && static_cast<unsigned>(SlotKind::cancel) == 3);
+
+std::int64_t within_time(Time time) noexcept { return nanoseconds(std::clamp(time, earliest_time, latest_time)); }
+
+// Other players' arrays are not in the cache; their events are known some steps ahead.
+#if defined(__GNUC__)
+inline void fetch(const void* address) noexcept { __builtin_prefetch(address); }
+#else
+inline void fetch(const void*) noexcept {}
+#endif
+
+bool is_state(BatchEventKind kind) noexcept { return kind >= BatchEventKind::state; }
+
+}  // namespace
+
+KeyboardBatch::KeyboardBatch(const BatchOptions& options)
+    : players_(options.players, Player{.latest = nanoseconds(earliest_time)}),
+      levels_(std::size_t{options.players} * words),
+      previous_(levels_.size()),
+      adopted_(levels_.size()),
+      starts_{std::make_unique<std::int64_t[]>(std::size_t{options.players} * rows)},
+      room_{options.events != 0 ? options.events : std::max<std::size_t>(64, std::size_t{options.players} * 4)},
+      t0_{within_time(options.start)},
+      t1_{t0_},
+      repeat_{options.repeat.is_valid() ? options.repeat : Repeat{}},
+      marks_repeats_{options.marks_repeats} {
+    records_.reserve(room_ * 2 + 4 * rows);
+    kept_.reserve(room_);
+    kept_states_.reserve(room_);
+}
+
+unsigned KeyboardBatch::row_of(Button key) noexcept {
+    if (key.number < keyboard_keys) return key.number;
+    const unsigned row = first_either_row + key.number - first_either_side;
+    return row >= first_either_row && row < rows ? row : 0;
+}
+
+Button KeyboardBatch::key_of(unsigned row) noexcept {
+    return {static_cast<std::uint16_t>(row < first_either_row ? row : first_either_side + row - first_either_row)};
+}
+
+void KeyboardBatch::advance(Time cut, std::span<const BatchEvent> events, std::span<const ButtonSet> states) noexcept {
+    const bool back = nanoseconds(cut) < t1_ || cut > latest_time;
+    counters_.went_back += back;
+    ++frame_;
+    records_.clear();
+    t0_ = t1_;
+    const auto state_of = [&](const BatchEvent& event) {
+        return is_state(event.kind) && event.key.number < states.size() ? &states[event.key.number] : nullptr;
+    };
+    if (back) {
+        for (const BatchEvent& event : events) keep(event, state_of(event));
+        return;
+    }
+    t1_ = nanoseconds(cut);
+
+    // What was kept, first; what must be kept longer moves to the front.
+    std::size_t kept = 0, kept_states = 0, next_state = 0;
+    for (const BatchEvent& event : kept_) {
+        const ButtonSet* const state = is_state(event.kind) ? &kept_states_[next_state++] : nullptr;
+        if (take(event, state)) continue;
+        kept_[kept++] = event;
+        if (state) kept_states_[kept_states++] = *state;
+    }
+    kept_.resize(kept);
+    kept_states_.resize(kept_states);
+
+    constexpr std::size_t ahead = 8;
+    for (std::size_t i = 0; i < events.size(); ++i) {
+        if (i + ahead < events.size()) {
+            const BatchEvent& later = events[i + ahead];
+            if (later.player < players_.size()) {
+                fetch(&players_[later.player]);
+                fetch(&levels_[std::size_t{later.player} * words]);
+                fetch(&starts_[std::size_t{later.player} * rows + (later.key.number & 0xFF)]);
+            }
+        }
+        if (!take(events[i], state_of(events[i]))) keep(events[i], state_of(events[i]));
+    }
+}
+
+void KeyboardBatch::keep(const BatchEvent& event, const ButtonSet* state) noexcept {
+    if (event.player >= players_.size() || is_state(event.kind) != (state != nullptr) || kept_.size() == room_) {
+        ++counters_.refused;
+        return;
+    }
+    kept_.push_back(event);
+    if (state) kept_states_.push_back(*state);
+}
+
+/// False if it has to wait for a later frame.
+inline bool KeyboardBatch::take(const BatchEvent& event, const ButtonSet* state) noexcept {
+    if (event.player >= players_.size() || is_state(event.kind) != (state != nullptr)) [[unlikely]] {
+        ++counters_.refused;
+        return true;
+    }
+    Player& player = players_[event.player];
+    const std::int64_t stamp = within_time(event.time);
+    if (stamp > t1_ || player.held_back == frame_) [[unlikely]] {
+        player.held_back = frame_;
+        return false;
+    }
+    // Each event may write a cancel, a press and both once more for an either-side name; states and focus, more.
+    if (records_.size() + 2 * rows > records_.capacity()) [[unlikely]] {
+        ++counters_.refused;
+        return true;
+    }
+    const std::int64_t before = std::max(player.latest, t0_);
+    counters_.late += stamp < before;
+    ++counters_.taken;
+    player.latest = std::max(stamp, before);
+    if (player.touched != frame_) {
+        player.touched = frame_;
+        player.last_record = 0;
+        for (unsigned w = 0; w < words; ++w) {
+            const std::size_t at = std::size_t{event.player} * words + w;
+            previous_[at] = levels_[at];
+        }
+    }
+    apply(player, event, state);
+    return true;
+}
+
+/// A player's keys, for the rules.
+struct BatchKeys {
+    KeyboardBatch& batch;
+    std::uint32_t player;
+
+    bool is_down(Button key) const noexcept {
+        return (batch.levels_[std::size_t{player} * KeyboardBatch::words + key.number / 64] >> (key.number % 64) & 1) !=
+               0;
+    }
+    bool marks_repeats() const noexcept { return batch.marks_repeats_; }
+    bool edge(SlotKind kind, Button key) const noexcept {
+        batch.edge(player, static_cast<unsigned>(kind), key);
+        return true;
+    }
+    void system_repeat(Button key) const noexcept {
+        const std::uint8_t what = What::of(SlotKind::system_repeat, Effect::none, false, true).bits;
+        const std::int64_t time = batch.players_[player].latest;
+        if (const unsigned either = either_side_of(key.number); either != 0)
+            batch.write(player, KeyboardBatch::row_of({static_cast<std::uint16_t>(either)}), what, time);
+        batch.write(player, key.number, what, time);
+    }
+};
+
+inline void KeyboardBatch::apply(Player& player, const BatchEvent& event, const ButtonSet* state) noexcept {
+    const BatchKeys keys{*this, event.player};
+    switch (event.kind) {
+        case BatchEventKind::focus_lost:
+            if (std::exchange(player.focused, false)) cancel_all(event.player);
+            return;
+        case BatchEventKind::focus_gained:
+            if (!std::exchange(player.focused, true)) player.adopt_next = true;
+            return;
+        case BatchEventKind::interrupt:
+            cancel_all(event.player);
+            player.adopt_next = true;
+            return;
+        default: break;
+    }
+    if (!player.focused) return count(Outcome::ignored);
+    if (state) {
+        const bool adopting = std::exchange(player.adopt_next, false) || event.kind == BatchEventKind::adopted_state;
+        ButtonSet wanted;
+        state->for_each([&](Button key) {
+            if (key.number < keyboard_keys && postable_buttons.contains(key)) wanted.insert(key);
+        });
+        counters_.refused += wanted != *state;
+        ButtonSet known = down(event.player, levels_);
+        known = known - either_side_names;
+        return count(apply_polled_state(keys, known, wanted, adopting));
+    }
+    if (event.key.number >= keyboard_keys || !postable_buttons.contains(event.key))
+        return count(Outcome::refused_control);
+    count(apply_button(keys, event.key, event.kind != BatchEventKind::up, event.kind == BatchEventKind::system_repeat));
+}
+
+inline void KeyboardBatch::count(Outcome outcome) noexcept {
+    switch (outcome) {
+        case Outcome::stray_release: ++counters_.strays; return;
+        case Outcome::ignored: ++counters_.ignored; return;
+        case Outcome::refused_control: ++counters_.refused; return;
+        case Outcome::lost_release: ++counters_.lost_releases; return;
+        case Outcome::system_repeat:
+        case Outcome::adopted_repeat: ++counters_.system_repeats; return;
+        default: return;
+    }
+}
+
+void KeyboardBatch::cancel_all(std::uint32_t player) noexcept {
+    const SortedButtons held{down(player, levels_) - either_side_names};
+    for (unsigned i = 0; i < held.count; ++i) edge(player, static_cast<unsigned>(SlotKind::cancel), held[i]);
+}
+
+inline void KeyboardBatch::edge(std::uint32_t player, unsigned kind, Button key) noexcept {
+    const std::int64_t time = players_[player].latest;
+    const auto slot_kind = static_cast<SlotKind>(kind);
+    const std::size_t first_word = std::size_t{player} * words;
+    if (const unsigned either = either_side_of(key.number); either != 0) [[unlikely]] {
+        // Its two keys are merged like two devices' buttons.
+        const auto holds = [&](const std::vector<std::uint64_t>& bits, unsigned row) {
+            return (bits[first_word + row / 64] >> (row % 64) & 1) != 0;
+        };
+        Holders holders = 0;
+        for (const unsigned row : {0xE0U + (key.number & 3U), 0xE4U + (key.number & 3U)})
+            if (holds(levels_, row))
+                holders = static_cast<Holders>(holders + (holds(adopted_, row) ? adopted_holder : pressed_holder));
+        const Effect effect = merge(holders, slot_kind, !holds(adopted_, key.number));
+        write(player, row_of({static_cast<std::uint16_t>(either)}),
+              What::of(slot_kind, effect, false, is_held(holders)).bits, time);
+    }
+    const bool starts = slot_kind == SlotKind::press || slot_kind == SlotKind::adopt;
+    write(player, key.number, What::of(slot_kind, alone[kind], false, starts).bits, time);
+}
+
+// Writes the record, and brings level and hold of its row up to date.
+inline void KeyboardBatch::write(std::uint32_t player, unsigned row, std::uint8_t bits, std::int64_t time) noexcept {
+    const What what{bits};
+    const std::size_t word = std::size_t{player} * words + row / 64;
+    const std::uint64_t mask = std::uint64_t{1} << (row % 64);
+    std::int64_t& start = starts_[std::size_t{player} * rows + row];
+    Player& of = players_[player];
+    records_.push_back({.time = time,
+                        .begun = start,
+                        .before = of.last_record,
+                        .player = player,
+                        .row = static_cast<std::uint8_t>(row),
+                        .what = bits,
+                        .adopted = (adopted_[word] & mask) != 0});
+    of.last_record = static_cast<std::uint32_t>(records_.size());
+    if (what.effect() == Effect::none) return;
+    const bool adopts = what.effect() == Effect::adopt;
+    levels_[word] = what.is_down() ? levels_[word] | mask : levels_[word] & ~mask;
+    if (!what.presses() && !adopts) return;
+    start = time;
+    adopted_[word] = adopts ? adopted_[word] | mask : adopted_[word] & ~mask;
+}
+
+// ---- readings
+
+ButtonSet KeyboardBatch::down(std::uint32_t player, const std::vector<std::uint64_t>& rows_of_all) const noexcept {
+    ButtonSet::Words found{};
+    for (unsigned w = 0; w < words; ++w) found[w] = rows_of_all[std::size_t{player} * words + w];
+    constexpr unsigned last = words - 1, shift = first_either_row % 64, in_last = first_either_side % 64;
+    static_assert(first_either_side / 64 == button_words - 1 && in_last + 4 <= 64);
+    found[button_words - 1] |= found[last] >> shift << in_last;
+    found[last] &= (std::uint64_t{1} << shift) - 1;
+    return ButtonSet{found};
+}
+
+Snapshot PlayerFrame::previous() const noexcept {
+    const auto& rows_of_all = batch_->is_touched(player_) ? batch_->previous_ : batch_->levels_;
+    return {batch_->start(), batch_->down(player_, rows_of_all)};
+}
+
+Snapshot PlayerFrame::current() const noexcept { return {batch_->end(), batch_->down(player_, batch_->levels_)}; }
+
+ButtonSet PlayerFrame::pressed() const noexcept {
+    ButtonSet pressed;
+    batch_->for_each_record(player_, [&](const KeyboardBatch::Record& record) {
+        if (What{record.what}.presses()) pressed.insert(KeyboardBatch::key_of(record.row));
+    });
+    return pressed;
+}
+
+ButtonFigures PlayerFrame::operator[](Button key) const noexcept {
+    const unsigned row = KeyboardBatch::row_of(key);
+    const std::size_t word = std::size_t{player_} * KeyboardBatch::words + row / 64;
+    const auto bit = [&](const std::vector<std::uint64_t>& bits) { return (bits[word] >> (row % 64) & 1) != 0; };
+    const bool was_down = bit(batch_->is_touched(player_) ? batch_->previous_ : batch_->levels_);
+    // The hold at the frame's start: the first one that ends or begins in the frame tells what was before it.
+    std::int64_t begun = batch_->starts_[std::size_t{player_} * KeyboardBatch::rows + row];
+    bool adopted = bit(batch_->adopted_), found = false;
+    batch_->for_each_record(player_, [&](const KeyboardBatch::Record& record) {
+        if (record.row != row || found || What{record.what}.effect() == Effect::none) return;
+        found = true;
+        begun = record.begun;
+        adopted = record.adopted;
+    });
+    FigureTally tally{batch_->t0_, batch_->t1_, batch_->repeat_, was_down, adopted, begun};
+    batch_->for_each_record(player_, [&](const KeyboardBatch::Record& record) {
+        if (record.row != row) return;
+        tally.figures.system_repeat_count_ += What{record.what}.kind() == SlotKind::system_repeat;
+        tally.apply(What{record.what}.effect(), record.time);
+    });
+    return tally.finish();
+}
+
+}  // namespace cursorum
