@@ -33,6 +33,8 @@ ButtonSet HashSets::down() const {
     return set;
 }
 
+void EventQueue::push(const RawEvent& event) noexcept { events_[next_++ % events_.size()] = event; }
+
 void Copying::frame(std::span<const RawEvent> events) {
     std::memcpy(events_.data(), events.data(), events.size_bytes());
     previous_ = state_;

@@ -1,17 +1,15 @@
-// Events to frames, against what people write by hand. All figures are ratios within one run.
+// Events to frames, against what people write by hand.
 
 #include <benchmark/benchmark.h>
 
-#include <chrono>
 #include <cstdio>
-#include <cstdlib>
 #include <cstring>
-#include <string>
 #include <vector>
 
 #include "comparators.hpp"
 #include "cursorum/core/sampler.hpp"
-#include "ratio_report.hpp"
+#include "groups.hpp"
+#include "timing.hpp"
 
 namespace bench {
 namespace {
@@ -31,24 +29,10 @@ std::span<const RawEvent> frame_events(unsigned frame) {
 
 Button asked_button(unsigned i) { return {static_cast<std::uint16_t>(4 + i)}; }
 
-[[noreturn]] void differ(const char* who) {
-    std::fprintf(stderr, "%s: the final state differs\n", who);
-    std::exit(1);
-}
-
-/// Runs `body` over the stream until the benchmark has enough; only `body` is timed.
+/// Times `body`, which goes through all frames.
 template <typename Prepare, typename Body>
 void run(benchmark::State& state, Prepare&& prepare, Body&& body) {
-    std::int64_t done = 0;
-    for (auto _ : state) {
-        prepare();
-        const auto begin = std::chrono::steady_clock::now();
-        body();
-        const auto end = std::chrono::steady_clock::now();
-        state.SetIterationTime(std::chrono::duration<double>(end - begin).count());
-        done += frames;
-    }
-    state.counters["frames"] = benchmark::Counter(static_cast<double>(done), benchmark::Counter::kIsRate);
+    time_rounds(state, "frame", frames, prepare, body);
 }
 
 /// Cursorum's side: a timeline that is posted to, and samplers that follow.
@@ -215,25 +199,13 @@ const std::pair<const char*, void (*)(benchmark::State&)> all[] = {
 };
 
 }  // namespace
-}  // namespace bench
 
-int main(int argc, char** argv) {
-    // In turn, many times over: what disturbs the machine disturbs all of them.
-    std::vector<std::string> arguments(argv, argv + argc);
-    arguments.emplace_back("--benchmark_repetitions=41");
-    arguments.emplace_back("--benchmark_enable_random_interleaving=true");
-    arguments.emplace_back("--benchmark_min_time=0.02");
-    std::vector<char*> pointers;
-    for (std::string& argument : arguments) pointers.push_back(argument.data());
-    int count = static_cast<int>(pointers.size());
-    benchmark::Initialize(&count, pointers.data());
-    for (const auto& [name, function] : bench::all) benchmark::RegisterBenchmark(name, function)->UseManualTime();
-    bench::RatioReporter report;
-    benchmark::RunSpecifiedBenchmarks(&report);
+void add_frames_benchmarks() {
+    for (const auto& [name, function] : all) benchmark::RegisterBenchmark(name, function)->UseManualTime();
+}
 
-    std::printf("20 button events a frame, all rules of frames, merging and devices; medians\n\n");
-    report.times();
-    std::printf("\nRatios within this run\n\n");
+void report_frames(RatioReporter& report) {
+    std::printf("\n20 button events a frame, with all rules of frames, merging and devices\n\n");
     report.row("advance / floor (copying the events and 48 bytes)", "advance", "floor", 24);
     report.row("advance / two bool arrays", "advance", "bool arrays", bench::no_limit);
     report.row("advance / hash sets", "advance", "hash sets", 0.15);
@@ -245,5 +217,6 @@ int main(int argc, char** argv) {
     report.row("empty frame / copying 48 bytes", "empty frame", "copy 48 bytes", 20);
     report.row("posting and two samplers / posting and one", "post, two samplers", "post and advance", 1.6);
     report.row("a sampler's state, in KB", static_cast<double>(sizeof(cursorum::Sampler::State)) / 1024, 16);
-    return report.all_kept() ? 0 : 1;
 }
+
+}  // namespace bench

@@ -9,12 +9,14 @@ void RatioReporter::ReportRuns(const std::vector<Run>& runs) {
     for (const Run& run : runs) {
         if (run.run_type != Run::RT_Iteration || run.error_occurred) continue;
         const std::string name = run.run_name.function_name;
-        times_[name].push_back(1e9 / run.counters.at("frames"));
+        const auto& [unit, rate] = *run.counters.begin();
+        times_[name].unit = unit;
+        times_[name].each.push_back(1e9 / rate);
     }
 }
 
 double RatioReporter::median(const std::string& name) const {
-    std::vector<double> times = times_.at(name);
+    std::vector<double> times = times_.at(name).each;
     std::sort(times.begin(), times.end());
     return times[times.size() / 2];
 }
@@ -32,11 +34,15 @@ void RatioReporter::row(const std::string& what, double ratio, double limit) {
         std::printf("  %-64s %8.3f\n", what.c_str(), ratio);
 }
 
+void RatioReporter::figure(const std::string& what, double value, const char* unit) {
+    std::printf("  %-64s %8.3f %s\n", what.c_str(), value, unit);
+}
+
 void RatioReporter::times() const {
-    for (const auto& [name, all] : times_) {
-        const auto [least, most] = std::minmax_element(all.begin(), all.end());
-        std::printf("  %-28s %9.1f ns a frame   (%.1f to %.1f, %zu repetitions)\n", name.c_str(), median(name), *least,
-                    *most, all.size());
+    for (const auto& [name, times] : times_) {
+        const auto [least, most] = std::minmax_element(times.each.begin(), times.each.end());
+        std::printf("  %-32s %9.2f ns a %-7s (%.2f to %.2f, %zu repetitions)\n", name.c_str(), median(name),
+                    times.unit.c_str(), *least, *most, times.each.size());
     }
 }
 

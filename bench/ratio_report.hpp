@@ -12,7 +12,7 @@ namespace bench {
 /// For ratios that are only told.
 constexpr double no_limit = 1e300;
 
-/// Collects each benchmark's time per frame over its repetitions.
+/// Collects each benchmark's time per unit (a frame, an event, a player) over its repetitions.
 class RatioReporter final : public benchmark::BenchmarkReporter {
 public:
     bool ReportContext(const Context&) override { return true; }
@@ -23,10 +23,17 @@ public:
     void row(const std::string& what, const std::string& name, const std::string& other, double limit);
     void row(const std::string& what, double ratio, double limit);
     void times() const;
+    /// "what", a plain figure.
+    static void figure(const std::string& what, double value, const char* unit);
     bool all_kept() const { return kept_; }
+    void miss() { kept_ = false; }
 
 private:
-    std::map<std::string, std::vector<double>> times_;
+    struct Times {
+        std::string unit;
+        std::vector<double> each;  // nanoseconds
+    };
+    std::map<std::string, Times> times_;
     bool kept_ = true;
 };
 

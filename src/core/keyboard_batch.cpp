@@ -43,15 +43,15 @@ bool is_state(BatchEventKind kind) noexcept { return kind >= BatchEventKind::sta
 KeyboardBatch::KeyboardBatch(const BatchOptions& options)
     : players_(options.players, Player{.latest = nanoseconds(earliest_time)}),
       levels_(std::size_t{options.players} * words),
-      previous_(levels_.size()),
-      adopted_(levels_.size()),
-      starts_{std::make_unique<std::int64_t[]>(std::size_t{options.players} * rows)},
       room_{options.events != 0 ? options.events : std::max<std::size_t>(64, std::size_t{options.players} * 4)},
+      hold_room_{std::clamp(options.holds, 2U, rows)},
       t0_{within_time(options.start)},
       t1_{t0_},
       repeat_{options.repeat.is_valid() ? options.repeat : Repeat{}},
       marks_repeats_{options.marks_repeats} {
+    holds_.resize(hold_room_ * options.players + 1);
     records_.reserve(room_ * 2 + 4 * rows);
+    before_.reserve(std::min<std::size_t>(options.players, room_ * 2));
     kept_.reserve(room_);
     kept_states_.reserve(room_);
 }
@@ -71,6 +71,7 @@ void KeyboardBatch::advance(Time cut, std::span<const BatchEvent> events, std::s
     counters_.went_back += back;
     ++frame_;
     records_.clear();
+    before_.clear();
     t0_ = t1_;
     const auto state_of = [&](const BatchEvent& event) {
         return is_state(event.kind) && event.key.number < states.size() ? &states[event.key.number] : nullptr;
@@ -92,14 +93,14 @@ void KeyboardBatch::advance(Time cut, std::span<const BatchEvent> events, std::s
     kept_.resize(kept);
     kept_states_.resize(kept_states);
 
-    constexpr std::size_t ahead = 8;
+    constexpr std::size_t ahead = 12;
     for (std::size_t i = 0; i < events.size(); ++i) {
         if (i + ahead < events.size()) {
             const BatchEvent& later = events[i + ahead];
             if (later.player < players_.size()) {
                 fetch(&players_[later.player]);
                 fetch(&levels_[std::size_t{later.player} * words]);
-                fetch(&starts_[std::size_t{later.player} * rows + (later.key.number & 0xFF)]);
+                fetch(&holds_[later.player * hold_room_]);
             }
         }
         if (!take(events[i], state_of(events[i]))) keep(events[i], state_of(events[i]));
@@ -128,7 +129,8 @@ inline bool KeyboardBatch::take(const BatchEvent& event, const ButtonSet* state)
         return false;
     }
     // Each event may write a cancel, a press and both once more for an either-side name; states and focus, more.
-    if (records_.size() + 2 * rows > records_.capacity()) [[unlikely]] {
+    if (records_.size() + 2 * rows > records_.capacity() ||
+        (player.frame != frame_ && before_.size() == before_.capacity())) [[unlikely]] {
         ++counters_.refused;
         return true;
     }
@@ -136,13 +138,11 @@ inline bool KeyboardBatch::take(const BatchEvent& event, const ButtonSet* state)
     counters_.late += stamp < before;
     ++counters_.taken;
     player.latest = std::max(stamp, before);
-    if (player.touched != frame_) {
-        player.touched = frame_;
+    if (player.frame != frame_) {
+        player.frame = frame_;
         player.last_record = 0;
-        for (unsigned w = 0; w < words; ++w) {
-            const std::size_t at = std::size_t{event.player} * words + w;
-            previous_[at] = levels_[at];
-        }
+        player.before = static_cast<std::uint32_t>(before_.size());
+        before_.push_back(current(event.player));
     }
     apply(player, event, state);
     return true;
@@ -158,16 +158,12 @@ struct BatchKeys {
                0;
     }
     bool marks_repeats() const noexcept { return batch.marks_repeats_; }
-    bool edge(SlotKind kind, Button key) const noexcept {
-        batch.edge(player, static_cast<unsigned>(kind), key);
-        return true;
-    }
+    bool edge(SlotKind kind, Button key) const noexcept { return batch.edge(player, static_cast<unsigned>(kind), key); }
     void system_repeat(Button key) const noexcept {
         const std::uint8_t what = What::of(SlotKind::system_repeat, Effect::none, false, true).bits;
-        const std::int64_t time = batch.players_[player].latest;
         if (const unsigned either = either_side_of(key.number); either != 0)
-            batch.write(player, KeyboardBatch::row_of({static_cast<std::uint16_t>(either)}), what, time);
-        batch.write(player, key.number, what, time);
+            batch.write(player, KeyboardBatch::row_of({static_cast<std::uint16_t>(either)}), what);
+        batch.write(player, key.number, what);
     }
 };
 
@@ -194,8 +190,7 @@ inline void KeyboardBatch::apply(Player& player, const BatchEvent& event, const 
             if (key.number < keyboard_keys && postable_buttons.contains(key)) wanted.insert(key);
         });
         counters_.refused += wanted != *state;
-        ButtonSet known = down(event.player, levels_);
-        known = known - either_side_names;
+        const ButtonSet known = keys_in(current(event.player)) - either_side_names;
         return count(apply_polled_state(keys, known, wanted, adopting));
     }
     if (event.key.number >= keyboard_keys || !postable_buttons.contains(event.key))
@@ -207,6 +202,7 @@ inline void KeyboardBatch::count(Outcome outcome) noexcept {
     switch (outcome) {
         case Outcome::stray_release: ++counters_.strays; return;
         case Outcome::ignored: ++counters_.ignored; return;
+        case Outcome::refused_holds:
         case Outcome::refused_control: ++counters_.refused; return;
         case Outcome::lost_release: ++counters_.lost_releases; return;
         case Outcome::system_repeat:
@@ -216,59 +212,83 @@ inline void KeyboardBatch::count(Outcome outcome) noexcept {
 }
 
 void KeyboardBatch::cancel_all(std::uint32_t player) noexcept {
-    const SortedButtons held{down(player, levels_) - either_side_names};
+    const SortedButtons held{keys_in(current(player)) - either_side_names};
     for (unsigned i = 0; i < held.count; ++i) edge(player, static_cast<unsigned>(SlotKind::cancel), held[i]);
 }
 
-inline void KeyboardBatch::edge(std::uint32_t player, unsigned kind, Button key) noexcept {
-    const std::int64_t time = players_[player].latest;
+inline const KeyboardBatch::Hold* KeyboardBatch::find_hold(std::uint32_t player, unsigned row) const noexcept {
+    const Hold* const first = &holds_[player * hold_room_];
+    for (const Hold* hold = first; hold != first + players_[player].holds; ++hold)
+        if (hold->row == row) return hold;
+    return nullptr;
+}
+
+/// False if there is no room for the hold that it begins.
+inline bool KeyboardBatch::edge(std::uint32_t player, unsigned kind, Button key) noexcept {
     const auto slot_kind = static_cast<SlotKind>(kind);
-    const std::size_t first_word = std::size_t{player} * words;
-    if (const unsigned either = either_side_of(key.number); either != 0) [[unlikely]] {
+    const bool starts = slot_kind == SlotKind::press || slot_kind == SlotKind::adopt;
+    const unsigned either = either_side_of(key.number);
+    if (starts && players_[player].holds + (either != 0 ? 2U : 1U) > hold_room_) [[unlikely]]
+        return false;
+    if (either != 0) [[unlikely]] {
         // Its two keys are merged like two devices' buttons.
-        const auto holds = [&](const std::vector<std::uint64_t>& bits, unsigned row) {
-            return (bits[first_word + row / 64] >> (row % 64) & 1) != 0;
-        };
         Holders holders = 0;
         for (const unsigned row : {0xE0U + (key.number & 3U), 0xE4U + (key.number & 3U)})
-            if (holds(levels_, row))
-                holders = static_cast<Holders>(holders + (holds(adopted_, row) ? adopted_holder : pressed_holder));
-        const Effect effect = merge(holders, slot_kind, !holds(adopted_, key.number));
+            if (const Hold* hold = find_hold(player, row))
+                holders = static_cast<Holders>(holders + (hold->adopted ? adopted_holder : pressed_holder));
+        const Hold* const own = find_hold(player, key.number);
+        const Effect effect = merge(holders, slot_kind, own && !own->adopted);
         write(player, row_of({static_cast<std::uint16_t>(either)}),
-              What::of(slot_kind, effect, false, is_held(holders)).bits, time);
+              What::of(slot_kind, effect, false, is_held(holders)).bits);
     }
-    const bool starts = slot_kind == SlotKind::press || slot_kind == SlotKind::adopt;
-    write(player, key.number, What::of(slot_kind, alone[kind], false, starts).bits, time);
+    write(player, key.number, What::of(slot_kind, alone[kind], false, starts).bits);
+    return true;
 }
 
 // Writes the record, and brings level and hold of its row up to date.
-inline void KeyboardBatch::write(std::uint32_t player, unsigned row, std::uint8_t bits, std::int64_t time) noexcept {
+inline void KeyboardBatch::write(std::uint32_t player, unsigned row, std::uint8_t bits) noexcept {
     const What what{bits};
-    const std::size_t word = std::size_t{player} * words + row / 64;
-    const std::uint64_t mask = std::uint64_t{1} << (row % 64);
-    std::int64_t& start = starts_[std::size_t{player} * rows + row];
     Player& of = players_[player];
+    const std::int64_t time = of.latest;
+    Hold* const first = &holds_[player * hold_room_];
+    Hold* hold = first;
+    while (hold != first + of.holds && hold->row != row) ++hold;
     records_.push_back({.time = time,
-                        .begun = start,
+                        .begun = hold->start,
                         .before = of.last_record,
                         .player = player,
                         .row = static_cast<std::uint8_t>(row),
                         .what = bits,
-                        .adopted = (adopted_[word] & mask) != 0});
+                        .adopted = hold->adopted});
     of.last_record = static_cast<std::uint32_t>(records_.size());
     if (what.effect() == Effect::none) return;
-    const bool adopts = what.effect() == Effect::adopt;
-    levels_[word] = what.is_down() ? levels_[word] | mask : levels_[word] & ~mask;
-    if (!what.presses() && !adopts) return;
-    start = time;
-    adopted_[word] = adopts ? adopted_[word] | mask : adopted_[word] & ~mask;
+    std::uint64_t& level = levels_[std::size_t{player} * words + row / 64];
+    const std::uint64_t mask = std::uint64_t{1} << (row % 64);
+    if (what.is_down()) {
+        of.holds = static_cast<std::uint16_t>(of.holds + (hold == first + of.holds));  // else it began anew
+        *hold = {time, static_cast<std::uint8_t>(row), what.effect() == Effect::adopt};
+        level |= mask;
+    } else {
+        *hold = first[--of.holds];
+        level &= ~mask;
+    }
 }
 
 // ---- readings
 
-ButtonSet KeyboardBatch::down(std::uint32_t player, const std::vector<std::uint64_t>& rows_of_all) const noexcept {
+inline KeyboardBatch::Row KeyboardBatch::current(std::uint32_t player) const noexcept {
+    Row row;
+    for (unsigned w = 0; w < words; ++w) row[w] = levels_[std::size_t{player} * words + w];
+    return row;
+}
+
+KeyboardBatch::Row KeyboardBatch::previous(std::uint32_t player) const noexcept {
+    return has_news(player) ? before_[players_[player].before] : current(player);
+}
+
+ButtonSet KeyboardBatch::keys_in(const Row& row) noexcept {
     ButtonSet::Words found{};
-    for (unsigned w = 0; w < words; ++w) found[w] = rows_of_all[std::size_t{player} * words + w];
+    std::copy(row.begin(), row.end(), found.begin());
     constexpr unsigned last = words - 1, shift = first_either_row % 64, in_last = first_either_side % 64;
     static_assert(first_either_side / 64 == button_words - 1 && in_last + 4 <= 64);
     found[button_words - 1] |= found[last] >> shift << in_last;
@@ -277,11 +297,12 @@ ButtonSet KeyboardBatch::down(std::uint32_t player, const std::vector<std::uint6
 }
 
 Snapshot PlayerFrame::previous() const noexcept {
-    const auto& rows_of_all = batch_->is_touched(player_) ? batch_->previous_ : batch_->levels_;
-    return {batch_->start(), batch_->down(player_, rows_of_all)};
+    return {batch_->start(), KeyboardBatch::keys_in(batch_->previous(player_))};
 }
 
-Snapshot PlayerFrame::current() const noexcept { return {batch_->end(), batch_->down(player_, batch_->levels_)}; }
+Snapshot PlayerFrame::current() const noexcept {
+    return {batch_->end(), KeyboardBatch::keys_in(batch_->current(player_))};
+}
 
 ButtonSet PlayerFrame::pressed() const noexcept {
     ButtonSet pressed;
@@ -293,12 +314,11 @@ ButtonSet PlayerFrame::pressed() const noexcept {
 
 ButtonFigures PlayerFrame::operator[](Button key) const noexcept {
     const unsigned row = KeyboardBatch::row_of(key);
-    const std::size_t word = std::size_t{player_} * KeyboardBatch::words + row / 64;
-    const auto bit = [&](const std::vector<std::uint64_t>& bits) { return (bits[word] >> (row % 64) & 1) != 0; };
-    const bool was_down = bit(batch_->is_touched(player_) ? batch_->previous_ : batch_->levels_);
+    const bool was_down = (batch_->previous(player_)[row / 64] >> (row % 64) & 1) != 0;
     // The hold at the frame's start: the first one that ends or begins in the frame tells what was before it.
-    std::int64_t begun = batch_->starts_[std::size_t{player_} * KeyboardBatch::rows + row];
-    bool adopted = bit(batch_->adopted_), found = false;
+    const KeyboardBatch::Hold* const hold = batch_->find_hold(player_, row);
+    std::int64_t begun = hold ? hold->start : 0;
+    bool adopted = hold && hold->adopted, found = false;
     batch_->for_each_record(player_, [&](const KeyboardBatch::Record& record) {
         if (record.row != row || found || What{record.what}.effect() == Effect::none) return;
         found = true;

@@ -144,6 +144,19 @@ TEST(KeyboardBatch, WhatCannotBeIsRefusedAndCounted) {
     EXPECT_GT(batch.counters().refused, 5U + 4400U);
 }
 
+TEST(KeyboardBatch, MoreKeysThanThereIsRoomForAreRefused) {
+    KeyboardBatch batch{{.players = 1, .start = Time{}, .holds = 3}};
+    const BatchEvent events[] = {
+        {at(1), 0, KeyW, BatchEventKind::down},      {at(2), 0, ShiftLeft, BatchEventKind::down},
+        {at(3), 0, KeyS, BatchEventKind::down},      {at(4), 0, KeyW, BatchEventKind::system_repeat},
+        {at(5), 0, ShiftLeft, BatchEventKind::up},   {at(6), 0, KeyS, BatchEventKind::down},
+        {at(7), 0, ShiftRight, BatchEventKind::down}};
+    batch.advance(at(10), events);
+    EXPECT_EQ(batch.counters().refused, 2U);
+    EXPECT_EQ(batch[0].current().down, (ButtonSet{KeyW, KeyS}));
+    EXPECT_EQ(batch[0][Shift].down_span(), Duration{3});
+}
+
 TEST(KeyboardBatch, LevelsOfAllPlayersLieInARow) {
     KeyboardBatch batch{{.players = 3, .start = Time{}}};
     const BatchEvent events[] = {{at(1), 0, KeyA, BatchEventKind::down}, {at(2), 2, ShiftRight, BatchEventKind::down}};

@@ -3,7 +3,6 @@
 
 #include <array>
 #include <cstdint>
-#include <memory>
 #include <span>
 #include <vector>
 
@@ -44,6 +43,8 @@ struct BatchOptions {
     Repeat repeat{};
     /// The keyboards tell system repeats from presses.
     bool marks_repeats = false;
+    /// So many keys can be down at once on each keyboard, either-side names counted too; 2 to 256. More are refused.
+    std::uint32_t holds = 16;
     /// The most events that one call of advance() can take, held-back ones included; 0: four for each player.
     std::uint32_t events = 0;
 };
@@ -53,7 +54,7 @@ struct BatchCounters {
     std::uint64_t late = 0;     ///< of those, stamped earlier than the player's event before, or than the frame
     std::uint64_t strays = 0;   ///< releases of what was up
     std::uint64_t ignored = 0;  ///< without focus
-    std::uint64_t refused = 0;  ///< no such player, key or state; or more events than there is room for
+    std::uint64_t refused = 0;  ///< no such player, key or state; more keys down or more events than there is room for
     std::uint64_t system_repeats = 0, lost_releases = 0;
     std::uint64_t went_back = 0;  ///< calls of advance with a time before the last cut, or out of range
 };
@@ -86,7 +87,7 @@ private:
 ///
 /// Its state lies in arrays over all players; a player without events costs nothing. Keys are the keyboard's own, HID
 /// usages below 232; others are refused.
-/// Threads: one. Memory: about 2.1 KB for each player and 64 bytes for each event of `BatchOptions::events`, allocated
+/// Threads: one. Memory: about 350 bytes for each player and 100 for each event of `BatchOptions::events`, allocated
 /// at construction; nothing after. Errors are counted.
 class KeyboardBatch {
 public:
@@ -116,13 +117,21 @@ private:
 
     static constexpr unsigned rows = 256, words = rows / 64;
     struct Player {
-        std::int64_t latest;        // effective time of the last event
-        std::uint32_t touched = 0;  // the last frame in which it had an event
-        std::uint32_t held_back = 0;
-        std::uint32_t last_record = 0;  // in that frame, plus 1
+        std::int64_t latest;            // effective time of the last event
+        std::uint32_t frame = 0;        // the last one in which it had an event; of that frame:
+        std::uint32_t last_record = 0;  // plus 1
+        std::uint32_t before = 0;       // where its levels before stand
+        std::uint32_t held_back = 0;    // the last frame in which an event had to wait
         bool focused = true;
         bool adopt_next = true;
+        std::uint16_t holds = 0;
     };
+    struct Hold {
+        std::int64_t start;
+        std::uint8_t row;
+        bool adopted;
+    };
+    using Row = std::array<std::uint64_t, words>;
     /// An edge or a system repeat. `begun` and `adopted` are those of the hold that it ends.
     struct Record {
         std::int64_t time, begun;
@@ -138,22 +147,26 @@ private:
     void apply(Player& player, const BatchEvent& event, const ButtonSet* state) noexcept;
     void keep(const BatchEvent& event, const ButtonSet* state) noexcept;
     void cancel_all(std::uint32_t player) noexcept;
-    void edge(std::uint32_t player, unsigned kind, Button key) noexcept;
-    void write(std::uint32_t player, unsigned row, std::uint8_t what, std::int64_t time) noexcept;
+    bool edge(std::uint32_t player, unsigned kind, Button key) noexcept;
+    void write(std::uint32_t player, unsigned row, std::uint8_t what) noexcept;
+    const Hold* find_hold(std::uint32_t player, unsigned row) const noexcept;
     void count(Outcome outcome) noexcept;
-    ButtonSet down(std::uint32_t player, const std::vector<std::uint64_t>& rows_of_all) const noexcept;
-    bool is_touched(std::uint32_t player) const noexcept { return players_[player].touched == frame_; }
+    static ButtonSet keys_in(const Row& row) noexcept;
+    bool has_news(std::uint32_t player) const noexcept { return players_[player].frame == frame_; }
+    Row previous(std::uint32_t player) const noexcept;
+    Row current(std::uint32_t player) const noexcept;
     /// The player's records of this frame, in order.
     template <typename Visit>
     void for_each_record(std::uint32_t player, Visit&& visit) const;
 
     std::vector<Player> players_;
-    std::vector<std::uint64_t> levels_, previous_, adopted_;  // rows of bits; `previous_` of players touched
-    std::unique_ptr<std::int64_t[]> starts_;                  // of the holds, by player and row
+    std::vector<std::uint64_t> levels_;  // rows of bits
+    std::vector<Hold> holds_;            // of each player as many as there is room for; what is down, in no order
+    std::vector<Row> before_;            // the levels before, of those who have news in this frame
     std::vector<Record> records_;
     std::vector<BatchEvent> kept_;
     std::vector<ButtonSet> kept_states_;  // of those kept that are states, in order
-    std::size_t room_;
+    std::size_t room_, hold_room_;
     std::uint32_t frame_ = 1;
     std::int64_t t0_, t1_;
     Repeat repeat_;
@@ -163,7 +176,7 @@ private:
 
 template <typename Visit>
 void KeyboardBatch::for_each_record(std::uint32_t player, Visit&& visit) const {
-    if (!is_touched(player)) return;
+    if (!has_news(player)) return;
     // They are linked from the last to the first; the few that a player has are turned round on the stack.
     std::array<std::uint32_t, 64> some;
     unsigned count = 0;
