@@ -1,5 +1,6 @@
 // Threads in real time: what is late for a careless loop, and a soak.
 
+#include <algorithm>
 #include <array>
 #include <atomic>
 #include <chrono>
@@ -68,6 +69,7 @@ void report_late_shares() {
 }
 
 bool run_soak(std::uint64_t events) {
+    events = std::max<std::uint64_t>(events, 1000);
     constexpr unsigned inlets = 2;
     Timeline timeline{{.inlets = inlets, .devices = 2, .history = 1 << 16, .desk_devices = false}};
     Sampler follower{timeline, {.start = Time{}}}, sleeper{timeline, {.start = Time{}}};
@@ -105,21 +107,22 @@ bool run_soak(std::uint64_t events) {
         if (cut <= follower.frame().end()) continue;
         for ([[maybe_unused]] const Edge edge : follower.advance(cut).edges()) ++edges;
         followed.store(nanoseconds(cut), std::memory_order_relaxed);
+        if (follower.counters().taken / (events / 10) % 2 == 1) sleeper.advance(cut);  // else it sleeps
         if (follower.counters().taken < next_line) continue;
         std::printf("  %3.0f %%  %llu events\n",
                     100.0 * static_cast<double>(follower.counters().taken) / static_cast<double>(events),
                     static_cast<unsigned long long>(follower.counters().taken));
         std::fflush(stdout);
         next_line += events / 10;
-        if (next_line % (3 * (events / 10)) == 0) sleeper.advance(cut);
     }
     for (std::thread& thread : threads) thread.join();
     sleeper.advance(end);
     const double took = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
 
-    const std::uint64_t total = timeline.inlet(0).counters().events + timeline.inlet(1).counters().events;
+    const InletCounters first = timeline.inlet(0).counters(), second = timeline.inlet(1).counters();
+    const std::uint64_t total = first.events + second.events, refused = first.refused + second.refused;
     const SamplerCounters all = follower.counters(), some = sleeper.counters();
-    const bool good = all.taken == total && all.lost == 0 && all.late == 0 && edges == total - inlets &&
+    const bool good = all.taken == total && all.lost == 0 && all.late == 0 && edges == total - inlets - refused &&
                       some.taken + some.lost == total && some.overruns > 0 &&
                       sleeper.frame().current().down == follower.frame().current().down;
     std::printf(

@@ -31,14 +31,8 @@ Timeline::Timeline(const TimelineOptions& options)
 
 Time Timeline::complete_until() const noexcept {
     Time least = latest_time;
-    bool anyone = false;
-    for (const auto& inlet : inlets_) {
-        const Time said = inlet->complete_until();
-        if (said == earliest_time) continue;
-        anyone = true;
-        least = std::min(least, said);
-    }
-    return anyone ? least : earliest_time;
+    for (const auto& inlet : inlets_) least = std::min(least, inlet->complete_until());
+    return least;
 }
 
 std::size_t Timeline::device_count() const noexcept {
