@@ -8,78 +8,20 @@
 
 #include <cstdio>
 #include <cstdlib>
-#include <fstream>
-#include <string>
+#include <utility>
 #include <vector>
 
 #include "cursorum/cursorum.hpp"
-#include "cursorum/recording/recording_reader.hpp"
+#include "quay_crane.hpp"
 
 namespace {
 
 using namespace cursorum;
-using namespace cursorum::controls;
-
-constexpr int jobs = 7;
-
-struct Crane {
-    double along_quay = 0, trolley = 0, hoist = 0;  // metres
-    bool locked = false;
-    int boxes = 0;  // locked onto, so far
-    int horn_calls = 0;
-    double horn_seconds = 0;
-    int chosen_job = 0, jobs_taken = 0;
-
-    /// One step. Each line asks the frame one thing.
-    void step(const Frame& frame, double time) {
-        const double slow = frame[Shift].down() ? 0.3 : 1.0;
-        along_quay += slow * 0.8 * (held(frame, KeyD) - held(frame, KeyA));  // both at once cancel out
-        trolley += slow * 1.2 * (held(frame, KeyW) - held(frame, KeyS));
-        hoist += slow * 0.5 * (held(frame, KeyR) - held(frame, KeyF));
-        horn_seconds += held(frame, KeyH);
-        for (unsigned i = 0; i < frame[Space].press_count(); ++i) toggle_lock(time);
-        horn_calls += static_cast<int>(frame[KeyH].press_count());
-        const auto down = static_cast<int>(frame[ArrowDown].steps()), up = static_cast<int>(frame[ArrowUp].steps());
-        chosen_job = ((chosen_job + down - up) % jobs + jobs) % jobs;
-        if (frame[Enter].pressed()) take_job(time);
-        if (frame[KeyR].ended() && !frame[KeyR].released()) std::printf("%8.3f s  hoist stopped by a cancel\n", time);
-        if (frame[KeyF].ended() && !frame[KeyF].released())
-            std::printf("%8.3f s  lowering stopped by a cancel\n", time);
-        if (frame.any({KeyW, KeyS}).ended() && !frame.any({KeyW, KeyS}).released())
-            std::printf("%8.3f s  trolley stopped by a cancel\n", time);
-    }
-
-private:
-    static double held(const Frame& frame, Button button) { return seconds(frame[button].down_span()); }
-
-    void toggle_lock(double time) {
-        locked = !locked;
-        boxes += locked;
-        std::printf("%8.3f s  twist-locks %s\n", time, locked ? "locked" : "unlocked");
-    }
-    void take_job(double time) {
-        ++jobs_taken;
-        std::printf("%8.3f s  job %d taken\n", time, chosen_job + 1);
-    }
-};
 
 /// The recording's events, handed over as time passes: what a live source's deliver() does.
 class RecordedSource {
 public:
-    bool load(const char* path) {
-        std::ifstream file{path, std::ios::binary};
-        RecordingReader reader{file, path};
-        RecordingLine line;
-        while (reader.read(line)) {
-            if (line.kind != RecordingLine::Kind::event) continue;
-            events_.push_back(line.event);
-            events_.back().info.name = {};  // texts last only until the next line is read
-            events_.back().text = {};
-        }
-        if (!reader.error()) return true;
-        std::fprintf(stderr, "quay_loop: %s\n", reader.error()->message().c_str());
-        return false;
-    }
+    explicit RecordedSource(std::vector<Event> events) : events_{std::move(events)} {}
     /// Posts what happened up to `now`, and says that this is all.
     Time deliver(Timeline& timeline, Time now) {
         while (next_ < events_.size() && events_[next_].time <= now) timeline.desk().post(events_[next_++]);
@@ -105,13 +47,14 @@ int main(int argc, char** argv) {
         std::fprintf(stderr, "quay_loop: found \"%s\"; expected pictures a second, 1 to 1000\n", argv[2]);
         return 2;
     }
-    RecordedSource source;
-    if (!source.load(argv[1])) return 2;
+    std::vector<Event> events;
+    if (!quay::load(argv[1], events)) return 2;
+    RecordedSource source{std::move(events)};
 
     Timeline timeline{{.devices = 8, .desk_devices = false}};
     Sampler simulation{timeline, {.start = Time{}}}, picture{timeline, {.start = Time{}}};
     TickClock ticks{hertz(60), at_most(5), Time{}};
-    Crane crane;
+    quay::Crane crane;
     unsigned long steps = 0, pictures = 0, presses_seen_by_pictures = 0;
 
     // Whole seconds, so that all picture rates end at the same instant.
@@ -128,11 +71,7 @@ int main(int argc, char** argv) {
             ++pictures;
         }
     }
-    std::printf("crane   %+.6f m along the quay, trolley %+.6f m, hoist %+.6f m\n", crane.along_quay, crane.trolley,
-                crane.hoist);
-    std::printf("locks   %s, %d box(es) so far; horn %d times, %.6f s in all; job %d chosen, %d taken\n",
-                crane.locked ? "locked" : "unlocked", crane.boxes, crane.horn_calls, crane.horn_seconds,
-                crane.chosen_job + 1, crane.jobs_taken);
+    crane.print();
     std::fprintf(stderr, "%lu steps, %lu pictures at %ld a second; the pictures saw %lu presses\n", steps, pictures,
                  pictures_a_second, presses_seen_by_pictures);
     return 0;

@@ -11,12 +11,20 @@
 #include "cursorum/core/time.hpp"        // Time, Duration, Clock
 
 // Events in.
-#include "cursorum/core/inlet.hpp"     // Inlet: where events are posted
-#include "cursorum/core/timeline.hpp"  // Timeline: what happened, in order
+#include "cursorum/core/inlet.hpp"             // Inlet: where events are posted
+#include "cursorum/core/standstill_watch.hpp"  // StandstillWatch: a debugger's stop, the machine's sleep
+#include "cursorum/core/timeline.hpp"          // Timeline: what happened, in order
 
 // Frames out.
-#include "cursorum/core/button_reading.hpp"  // ButtonReading: what a frame says of one button
-#include "cursorum/core/frame.hpp"           // Frame: what happened between two cuts
-#include "cursorum/core/sampler.hpp"         // Sampler: one consumer's cuts
-#include "cursorum/core/snapshot.hpp"        // Snapshot: levels at one cut; compare() for polling only
-#include "cursorum/core/tick_clock.hpp"      // TickClock: a simulation's fixed steps
+#include "cursorum/core/button_reading.hpp"    // ButtonReading: what a frame says of one button
+#include "cursorum/core/frame.hpp"             // Frame: what happened between two cuts
+#include "cursorum/core/latency.hpp"           // Latency: how old a frame's events were
+#include "cursorum/core/origin.hpp"            // Origin: a person's input, or a program's
+#include "cursorum/core/pointer_reading.hpp"   // PointerReading: motion and wheel
+#include "cursorum/core/sampler.hpp"           // Sampler: one consumer's cuts
+#include "cursorum/core/snapshot.hpp"          // Snapshot: levels at one cut; compare() for polling only
+#include "cursorum/core/snapshot_packing.hpp"  // pack(), try_unpack(): snapshots as bytes
+#include "cursorum/core/tick_clock.hpp"        // TickClock: a simulation's fixed steps
+
+// Many at once.
+#include "cursorum/core/keyboard_batch.hpp"  // KeyboardBatch: thousands of players' keyboards in one call

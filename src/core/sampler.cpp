@@ -1,7 +1,9 @@
 #include "cursorum/core/sampler.hpp"
 
 #include <algorithm>
+#include <bit>
 #include <cassert>
+#include <cstring>
 #include <utility>
 
 #include "core/either_side.hpp"
@@ -175,10 +177,9 @@ struct Taking {
     template <bool merges>
     void apply(Slot slot) noexcept {
         const What what = slot.what();
-        const bool first = what.is_first();
         stamps[events] = slot.time;
-        events += first;
-        late += first & (slot.time < t0);
+        events += what.is_first();
+        late += what.is_first() & (slot.time < t0);
         effective = std::max(slot.time, effective);
         if (what.kind() >= SlotKind::plain) {
             late += what.kind() == SlotKind::late && slot.time >= t0;
@@ -207,12 +208,17 @@ private:
 
 void Sampler::take(std::int64_t until) noexcept {
     const unsigned inlets = timeline_->inlet_count();
+    if (inlets == 1) {
+        const Inlet& inlet = timeline_->desk();
+        MotionBefore motion{state_.inlets[0].travels, INT64_MIN};
+        if (inlet.travels_.published() != motion.position) take_travels(0, until);
+        return take_edges(0, inlet.ring_.published(), until, motion);
+    }
     std::array<MotionBefore, inlet_capacity> motions;
     for (unsigned i = 0; i < inlets; ++i) {
         motions[i] = {state_.inlets[i].travels, INT64_MIN};
         take_travels(i, until);
     }
-    if (inlets == 1) return take_edges(0, timeline_->desk().ring_.published(), until, motions[0]);
 
     // What was published when the taking began. The order between inlets is that of their heads' stamps.
     std::array<std::uint64_t, inlet_capacity> ends;
@@ -246,11 +252,13 @@ void Sampler::take(std::int64_t until) noexcept {
 // sampler had not taken yet. Late events come in order, so `before` goes through that motion once.
 std::int64_t Sampler::turn_of(const Slot& late, unsigned inlet, MotionBefore& before) const noexcept {
     constexpr unsigned unused = 32 - Slot::motion_bits;
-    const auto gap = static_cast<std::int32_t>((late.motions() - static_cast<std::uint32_t>(before.position)) << unused);
+    const auto gap =
+        static_cast<std::int32_t>((late.motions() - static_cast<std::uint32_t>(before.position)) << unused);
     const detail::TravelRing& ring = timeline_->inlet(inlet).travels_;
     detail::TravelSlot slot;
     for (std::int32_t left = gap >> unused; left > 0; --left)
-        if (ring.try_read(before.position++, slot)) before.greatest = std::max(before.greatest, slot.time - slot.late_by());
+        if (ring.try_read(before.position++, slot))
+            before.greatest = std::max(before.greatest, slot.time - slot.late_by());
     return std::max(late.time, before.greatest);
 }
 
@@ -340,13 +348,17 @@ bool Sampler::make_room() noexcept {
 void detail::FrameEntries::commit(SamplerState& state) const noexcept {
     const Record* const entries = records.data();
     const std::uint16_t* const their_holds = holds.data();
+    // By bytes: of whole words each would wait for the one before it, since most keys are in the same two.
+    std::array<unsigned char, sizeof state.levels> levels;
+    std::memcpy(levels.data(), state.levels.data(), sizeof levels);
+    constexpr unsigned byte_order = std::endian::native == std::endian::little ? 0 : 7;
     for (std::uint32_t i = 0; i < count; ++i) {
         const Record record = entries[i];
         const What what = record.what();
-        const unsigned button = record.button(), shift = button % 64;
+        const unsigned button = record.button(), shift = button % 8;
         const bool by_adopt = what.effect() == Effect::adopt, by_press = what.presses(), starts = by_adopt | by_press;
-        std::uint64_t& levels = state.levels[button / 64];
-        levels = (levels & ~(std::uint64_t{1} << shift)) | std::uint64_t{what.is_down()} << shift;
+        unsigned char& level = levels[button / 8 ^ byte_order];
+        level = static_cast<unsigned char>((level & ~(1U << shift)) | unsigned{what.is_down()} << shift);
         const unsigned merged = starts ? button : no_button;
         state.start[merged] = record.time;
         state.adopted[merged] = by_adopt;
@@ -354,6 +366,7 @@ void detail::FrameEntries::commit(SamplerState& state) const noexcept {
         const unsigned hold = button < first_either_side ? hold_of(their_holds[i]) : no_hold;
         state.holds[hold] = record.with_low(their_holds[i]);
     }
+    std::memcpy(state.levels.data(), levels.data(), sizeof levels);
     state.t0 = state.t1;
     if (state.merges) state.merges = state.always_merges || state.levels != ButtonSet::Words{};
 }

@@ -13,6 +13,8 @@
 #include <vector>
 
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/standstill_watch.hpp"
+#include "cursorum/sources/time_asleep.hpp"
 #include "sources/x11_clock.hpp"
 
 namespace cursorum {
@@ -124,6 +126,7 @@ struct X11Source::Parts {
     std::uint32_t next_device = 0;
     std::deque<OwnedEvent> pending;
     Time last_stamp = earliest_time;
+    StandstillWatch watch;
     bool announced = false, broken = false, focused = true;
     std::uint64_t unknown_keys = 0;
     EventTaker* taker = nullptr;  // during deliver
@@ -408,12 +411,23 @@ struct X11Source::Parts {
         if (!broken) {
             if (!announced) announce();
             const Time before = Clock::now();
+            const auto stood_since = watch.look(before, time_asleep());
+            if (stood_since) {
+                last_stamp = std::max(last_stamp, *stood_since);
+                Event interruption = Event::interrupt(last_stamp);
+                interruption.text = "standstill";
+                taker->take(interruption);
+            }
             round_trip();  // all that the server sent until it saw this is here when it answers
             fetch_events();
             while (!pending.empty()) {
                 const OwnedEvent event = std::move(pending.front());
                 pending.pop_front();
                 dispatch(*event);
+            }
+            if (stood_since && focused) {  // what is held still is adopted
+                last_stamp = std::max(last_stamp, clock.complete(before));
+                post_states(last_stamp);
             }
             if (!xcb_connection_has_error(c())) return std::max(clock.complete(before), last_stamp);
             broken = true;
@@ -431,14 +445,20 @@ X11Source::~X11Source() = default;
 std::unique_ptr<X11Source> X11Source::open(const X11SourceOptions& options, std::string& error) {
     auto parts = std::make_unique<Parts>();
     parts->options = options;
+    const bool watches = options.standstill > Duration{};
+    parts->watch = StandstillWatch{watches ? options.standstill : Duration::max()};
     error = parts->try_open();
     if (!error.empty()) return nullptr;
     return std::unique_ptr<X11Source>{new X11Source{std::move(parts)}};
 }
 
-Time X11Source::deliver(Timeline& timeline) {
-    InletTaker taker{timeline.desk()};
-    return deliver(taker);
+Time X11Source::deliver(Timeline& timeline) { return deliver(timeline.desk()); }
+
+Time X11Source::deliver(Inlet& inlet) {
+    InletTaker taker{inlet};
+    const Time complete = deliver(taker);
+    inlet.set_complete_until(complete);
+    return complete;
 }
 
 Time X11Source::deliver(EventTaker& taker) {

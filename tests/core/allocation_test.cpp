@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include <array>
 #include <new>
 
 #include "core/random_events.hpp"
@@ -46,6 +47,58 @@ TEST(Allocation, NoneWhilePostingAdvancingAndReading) {
     seldom.advance(nanoseconds_since_zero(events.now()));  // overrun, and healed
     EXPECT_EQ(allocations, before);
     EXPECT_GT(seldom.counters().overruns, 0U);
+    EXPECT_GT(sum, 0U);
+}
+
+TEST(Allocation, NoneWithInletsPeekingAndPacking) {
+    Timeline timeline{{.inlets = 3, .devices = 5, .travel_history = 64}};
+    Sampler sampler{timeline, {.start = Time{}}};
+    StandstillWatch watch{Duration{1'000'000'000}, Time{}};
+    test::RandomEvents events{7, 11}, others{8, 21};
+    std::uint64_t sum = 0;
+    Snapshot before;
+    std::array<std::byte, packed_snapshot_room> bytes;
+    const unsigned long allocated = allocations;
+    for (int i = 0; i < 20'000; ++i) {
+        timeline.inlet(1).post(events.next());
+        timeline.inlet(2).post(others.next());
+        timeline.desk().motion(1, 2, nanoseconds_since_zero(events.now()));
+        timeline.inlet(1).set_complete_until(nanoseconds_since_zero(events.now()));
+        if (i % 4 != 0 && i % 5000 < 2000) continue;
+        if (i % 5000 >= 2000 && i % 5000 != 4999) continue;  // long enough for an overrun
+        const Frame& frame = sampler.advance(nanoseconds_since_zero(events.now()));
+        sum += sampler.peek(frame.end() + Duration{100})[controls::KeyW].down();
+        sum += frame.latency().events + frame.has_input_from(Origin::program) + timeline.device_count();
+        sum += frame.on(Origin::person)[controls::KeyW].steps();
+        sum += static_cast<std::uint64_t>(frame.pointer().motion.x) + (timeline.complete_until() < frame.end());
+        const Snapshot now = frame.current();
+        Snapshot unpacked;
+        sum += pack(now, bytes);
+        const std::size_t size = pack_difference(before, now, bytes);
+        sum += try_unpack(std::span{bytes}.first(size), before, unpacked) == Unpacking::done;
+        before = now;
+        sum += watch.look(frame.end()).has_value();
+    }
+    EXPECT_EQ(allocations, allocated);
+    EXPECT_GT(sampler.counters().overruns, 0U);
+    EXPECT_GT(sum, 0U);
+}
+
+TEST(Allocation, NoneWhileABatchAdvances) {
+    KeyboardBatch batch{{.players = 100, .start = Time{}, .events = 1000}};
+    std::array<BatchEvent, 200> events;
+    std::uint64_t sum = 0;
+    const unsigned long allocated = allocations;
+    for (std::int64_t frame = 1; frame < 300; ++frame) {
+        for (std::uint32_t i = 0; i < events.size(); ++i)
+            events[i] = {nanoseconds_since_zero(frame * 100 + i), i % 100,
+                         Button{static_cast<std::uint16_t>(4 + i % 7)},
+                         (frame + i) % 3 == 0 ? BatchEventKind::up : BatchEventKind::down};
+        batch.advance(nanoseconds_since_zero(frame * 100 + 99), events);
+        for (std::uint32_t i = 0; i < 100; ++i)
+            sum += batch[i][controls::KeyA].press_count() + batch[i].pressed().size();
+    }
+    EXPECT_EQ(allocations, allocated);
     EXPECT_GT(sum, 0U);
 }
 

@@ -27,6 +27,18 @@ TEST(QuayLoop, PicturesSeeEveryPressOnceToo) {
         EXPECT_NE(run_command(loop + demo + rate).err.find("the pictures saw 34 presses"), std::string::npos) << rate;
 }
 
+TEST(QuayThreads, EndTheSameWhoeverRunsWhen) {
+    const std::string expected = run_command(loop + demo + "60").out;
+    for (int round = 0; round < 5; ++round) {
+        const auto threads = run_command(CURSORUM_THREADS_PATH " " + demo);
+        EXPECT_EQ(threads.exit_code, 0) << threads.err;
+        EXPECT_EQ(threads.out, expected);
+        EXPECT_NE(threads.err.find("saw 34 presses"), std::string::npos) << threads.err;
+        EXPECT_NE(threads.err.find(" 0 events late"), std::string::npos) << threads.err;
+    }
+    EXPECT_EQ(run_command(CURSORUM_THREADS_PATH).exit_code, 2);
+}
+
 TEST(QuayLoop, BadUseAndBadInput) {
     EXPECT_EQ(run_command(loop).exit_code, 2);
     EXPECT_EQ(run_command(loop + demo + "0").exit_code, 2);

@@ -18,6 +18,10 @@ struct X11SourceOptions {
     std::uint32_t window = 0;
     /// Devices are numbered from here, in the order they are met (the desk's own are 1 and 2).
     std::uint32_t first_device = 11;
+    /// When rounds are longer than this between two calls of deliver, the program stood still (a debugger, a modal
+    /// box): everything is cancelled, and what is held still is adopted. 0: never; for a program that waits for input.
+    /// The machine's sleep is noticed in any case.
+    Duration standstill{};
 };
 
 /// Each pair of master devices of the server is a keyboard and a mouse. Keys come by position (X keycode - 8 is the
@@ -27,7 +31,7 @@ struct X11SourceOptions {
 /// A server whose clock is another one (over a network) is brought to ours by its difference at the start.
 /// Focus: posted first, then the true state of keys and buttons at that moment, which adopts what is held.
 /// Repeats: the server's own are marked as system repeats; raw events have none.
-/// Threads: one, the one that posts into the timeline's desk.
+/// Threads: one, the one that posts into the inlet.
 /// Errors: open() says why not; when the connection breaks later, everything is released by a disconnect of all
 /// devices, is_open() turns false, and deliver() goes on to return the present.
 class X11Source {
@@ -41,6 +45,9 @@ public:
     /// Posts everything the server has had to say and returns the time up to which that is all there is. Never waits
     /// for input; costs one round trip to the server (0.02 to 0.5 ms).
     Time deliver(Timeline& timeline);
+    /// The same, to any inlet: for a thread of its own. Says how far the inlet is complete, as the first one does of
+    /// the desk.
+    Time deliver(Inlet& inlet);
     /// The same, to a recorder or any other taker.
     Time deliver(EventTaker& taker);
 
