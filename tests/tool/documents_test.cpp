@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <sstream>
 #include <string>
@@ -99,6 +100,22 @@ TEST(Formats, TheirExamplesAreReadByTheTool) {
     ASSERT_EQ(frames.size(), 2U);
     const std::string input = test::write_file("frames.jsonl", frames[0]);
     EXPECT_EQ(run_command("cursorum frames " + input + " --rate 60 --format jsonl | tail -n 1").out, frames[1]);
+}
+
+TEST(Guide, ItsSnippetsAreThoseThatAreCompiled) {
+    const auto without_indentation = [](const std::string& text) {
+        std::string joined;
+        std::istringstream lines{text};
+        for (std::string line; std::getline(lines, line);)
+            joined += line.substr(std::min(line.find_first_not_of(' '), line.size())) + '\n';
+        return joined;
+    };
+    const std::string compiled = without_indentation(read_file(source + "tests/tool/guide_snippets.cpp"));
+    const auto snippets = blocks("docs/threads-and-time.md", "cpp");
+    EXPECT_GE(snippets.size(), 8U);
+    for (const std::string& snippet : snippets)
+        EXPECT_NE(compiled.find(without_indentation(snippet)), std::string::npos) << snippet;
+    EXPECT_EQ(run_command(CURSORUM_GUIDE_SNIPPETS).exit_code, 0);
 }
 
 }  // namespace
