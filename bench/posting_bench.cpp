@@ -63,9 +63,8 @@ void post_beside(benchmark::State& state, Duration pause) {
         for (Time next = Clock::now(); on.load(std::memory_order_relaxed);) {
             if (Clock::now() < next) continue;
             next = Clock::now() + pause;
-            sampler.advance(std::max(sampler.frame().end(), poster.timeline.desk().latest()));
+            sampler.advance(latest_time);  // whatever is there
         }
-        sampler.advance(latest_time);
         const SamplerCounters counters = sampler.counters();
         if (counters.taken + counters.lost > poster.timeline.desk().counters().events) differ("beside a consumer");
     }};

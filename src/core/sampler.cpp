@@ -173,18 +173,24 @@ struct Taking {
         }
     }
 
+    /// An event that did nothing to a button, or the head of a late one.
+    void apply_plain(const Slot& slot) noexcept {
+        const bool is_late = slot.what().kind() == SlotKind::late;
+        stamps[events] = slot.time;
+        events += slot.what().is_first();
+        late += slot.what().is_first() && (is_late || slot.time < t0);
+        effective = std::max(slot.time, effective);
+    }
     /// `merges`: by the sampler's own knowledge of the holds, instead of the inlet's.
     template <bool merges>
     void apply(Slot slot) noexcept {
-        const What what = slot.what();
+        const bool first = slot.what().is_first();
         stamps[events] = slot.time;
-        events += what.is_first();
-        late += what.is_first() & (slot.time < t0);
-        effective = std::max(slot.time, effective);
-        if (what.kind() >= SlotKind::plain) {
-            late += what.kind() == SlotKind::late && slot.time >= t0;
-            return;
-        }
+        events += first;
+        if (slot.time < effective) [[unlikely]]
+            late += first & (slot.time < t0);
+        else
+            effective = slot.time;
         if constexpr (merges) slot = merged_again(slot);
         slot.time = effective;
         holds[count] = static_cast<std::uint16_t>(slot.low());
@@ -289,10 +295,16 @@ bool Sampler::take_some(unsigned inlet, std::uint64_t end, std::int64_t limit, M
     Taking taking{state_, entries_, place};
     for (; position != stop; ++position) {
         const Slot slot = ring.read(position);
-        later = (slot.time > limit) & slot.what().is_first();  // an event's slots go together
-        if (slot.what().kind() == SlotKind::late) [[unlikely]]
-            later = turn_of(slot, inlet, motion) > limit;
-        if (later) break;
+        if (slot.time > limit && slot.what().is_first()) {  // an event's slots go together
+            later = true;
+            break;
+        }
+        if (slot.what().kind() >= SlotKind::plain) [[unlikely]] {
+            later = slot.what().kind() == SlotKind::late && turn_of(slot, inlet, motion) > limit;
+            if (later) break;
+            taking.apply_plain(slot);
+            continue;
+        }
         taking.apply<merges>(slot);
     }
     if (!ring.still_has(place.edges)) {

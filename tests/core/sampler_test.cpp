@@ -116,30 +116,38 @@ TEST(Sampler, OverrunItTakesThePresentLevelsAndGoesOn) {
     EXPECT_TRUE(slow.advance(at(t + 50)).current().down.contains(KeyD));
 }
 
-TEST(Sampler, AfterAnOverrunLevelsAndCountsAreRight) {
-    // Random streams in a small history; one sampler looks seldom.
-    for (std::uint64_t seed = 1; seed <= 20; ++seed) {
+TEST(Sampler, AfterRandomStallsLevelsAndCountsAreRight) {
+    // Random streams on several inlets with small histories; one sampler stalls again and again.
+    for (std::uint64_t seed = 1; seed <= 24; ++seed) {
         test::Random random{seed};
-        test::RandomEvents events{seed};
-        Timeline timeline{{.devices = 5, .desk_devices = false}};
-        Sampler seldom{timeline, {.start = Time{}}}, often{timeline, {.start = Time{}}};
+        const auto inlets = static_cast<unsigned>(1 + seed % 3);
+        Timeline timeline{{.inlets = inlets, .devices = 5, .travel_history = 64, .desk_devices = false}};
+        std::vector<test::RandomEvents> events;
+        for (unsigned i = 0; i < inlets; ++i) events.emplace_back(seed + 100 * i, 1 + i * test::most_devices);
+        Sampler stalling{timeline, {.start = Time{}}}, often{timeline, {.start = Time{}}};
+        std::int64_t now = 0;
         for (int round = 0; round < 6; ++round) {
-            const int count = static_cast<int>(500 + random.below(6000));
+            const int count = static_cast<int>(500 + random.below(6000 * inlets));
             for (int i = 0; i < count; ++i) {
-                timeline.desk().post(events.next());
-                if (i % 50 == 0) often.advance(at(events.now() + 40));
+                const auto inlet = static_cast<unsigned>(random.below(inlets));
+                timeline.inlet(inlet).post(events[inlet].next());
+                now = std::max(now, events[inlet].now());
+                if (i % 50 == 0) often.advance(at(now + 40));
             }
-            const Time cut = at(events.now() + 40);
-            const Frame& a = seldom.advance(cut);
+            const Time cut = at(now + 40);
+            const Frame& a = stalling.advance(cut);
             const Frame& b = often.advance(cut);
             ASSERT_EQ(a.current().down, b.current().down) << "seed " << seed;
             for (const Button button : test::random_buttons)
-                for (unsigned device = 1; device <= test::most_devices; ++device)
-                    ASSERT_EQ(a.on(DeviceId{device})[button].down(), b.on(DeviceId{device})[button].down());
-            ASSERT_EQ(seldom.counters().taken + seldom.counters().lost, timeline.desk().counters().events);
-            ASSERT_EQ(often.counters().lost, 0U);
+                for (unsigned device = 1; device <= test::most_devices * inlets; ++device)
+                    ASSERT_EQ(a.on(DeviceId{device})[button].down(), b.on(DeviceId{device})[button].down())
+                        << "seed " << seed;
+            std::uint64_t posted = 0;
+            for (unsigned i = 0; i < inlets; ++i) posted += timeline.inlet(i).counters().events;
+            ASSERT_EQ(stalling.counters().taken + stalling.counters().lost, posted) << "seed " << seed;
+            ASSERT_EQ(often.counters().taken, posted) << "seed " << seed;
         }
-        ASSERT_GT(seldom.counters().overruns, 0U);
+        ASSERT_GT(stalling.counters().overruns, 0U);
     }
 }
 
