@@ -37,7 +37,7 @@ std::vector<std::string> blocks(const std::string& file, const std::string& lang
 
 TEST(Readme, ItsLoopIsTheOneThatIsCompiled) {
     std::string marked;
-    std::istringstream lines{read_file(source + "tests/tool/readme_loop.cpp")};
+    std::istringstream lines{read_file(source + "examples/readme_loop.cpp")};
     bool inside = false;
     for (std::string line; std::getline(lines, line);) {
         if (line == "// [/loop]") inside = false;
@@ -110,7 +110,7 @@ TEST(Guide, ItsSnippetsAreThoseThatAreCompiled) {
             joined += line.substr(std::min(line.find_first_not_of(' '), line.size())) + '\n';
         return joined;
     };
-    const std::string compiled = without_indentation(read_file(source + "tests/tool/guide_snippets.cpp"));
+    const std::string compiled = without_indentation(read_file(source + "examples/guide_snippets.cpp"));
     const auto snippets = blocks("docs/threads-and-time.md", "cpp");
     EXPECT_GE(snippets.size(), 8U);
     for (const std::string& snippet : snippets)

@@ -39,6 +39,20 @@ TEST(QuayThreads, EndTheSameWhoeverRunsWhen) {
     EXPECT_EQ(run_command(CURSORUM_THREADS_PATH).exit_code, 2);
 }
 
+TEST(QuayPeers, OverALossyLinkBothEndEqual) {
+    for (int seed = 1; seed <= 12; ++seed) {
+        const auto peers = run_command(CURSORUM_PEERS_PATH " " + std::to_string(seed));
+        EXPECT_EQ(peers.exit_code, 0) << peers.out;
+        EXPECT_NE(peers.out.find("all equal"), std::string::npos) << peers.out;
+        EXPECT_EQ(peers.out.find("peer 1    trolleys +0.000000"), std::string::npos) << "nobody played";
+        EXPECT_EQ(peers.out.find("went back 0 times", peers.out.find("peer 1")),
+                  peers.out.find("went back 0 times", peers.out.find("reference")))
+            << "the link was too good\n"
+            << peers.out;
+    }
+    EXPECT_EQ(run_command(CURSORUM_PEERS_PATH " 1 0").exit_code, 2);
+}
+
 TEST(QuayLoop, BadUseAndBadInput) {
     EXPECT_EQ(run_command(loop).exit_code, 2);
     EXPECT_EQ(run_command(loop + demo + "0").exit_code, 2);
