@@ -50,7 +50,8 @@ KeyboardBatch::KeyboardBatch(const BatchOptions& options)
       repeat_{options.repeat.is_valid() ? options.repeat : Repeat{}},
       marks_repeats_{options.marks_repeats} {
     holds_.resize(hold_room_ * options.players + 1);
-    records_.reserve(room_ * 2 + 4 * rows);
+    // A lost release of a Shift key makes four; everybody may lose the focus at once.
+    records_.reserve(room_ * 4 + hold_room_ * options.players + 4 * rows);
     before_.reserve(std::min<std::size_t>(options.players, room_ * 2));
     kept_.reserve(room_);
     kept_states_.reserve(room_);
@@ -69,7 +70,7 @@ Button KeyboardBatch::key_of(unsigned row) noexcept {
 void KeyboardBatch::advance(Time cut, std::span<const BatchEvent> events, std::span<const ButtonSet> states) noexcept {
     const bool back = nanoseconds(cut) < t1_ || cut > latest_time;
     counters_.went_back += back;
-    ++frame_;
+    next_frame();
     records_.clear();
     before_.clear();
     t0_ = t1_;
@@ -105,6 +106,13 @@ void KeyboardBatch::advance(Time cut, std::span<const BatchEvent> events, std::s
         }
         if (!take(events[i], state_of(events[i]))) keep(events[i], state_of(events[i]));
     }
+}
+
+void KeyboardBatch::next_frame() noexcept {
+    if (++frame_ != 0) return;
+    // Once in 2^32 frames, so that nobody seems to have had news in this one.
+    for (Player& player : players_) player.frame = player.held_back = 0;
+    frame_ = 1;
 }
 
 void KeyboardBatch::keep(const BatchEvent& event, const ButtonSet* state) noexcept {

@@ -216,19 +216,22 @@ void Sampler::take(std::int64_t until) noexcept {
     const unsigned inlets = timeline_->inlet_count();
     if (inlets == 1) {
         const Inlet& inlet = timeline_->desk();
+        const std::uint64_t end = inlet.ring_.published();  // first: no motion that came earlier is missed then
         MotionBefore motion{state_.inlets[0].travels, INT64_MIN};
         if (inlet.travels_.published() != motion.position) take_travels(0, until);
-        return take_edges(0, inlet.ring_.published(), until, motion);
+        return take_edges(0, end, until, motion);
     }
+
+    // What was published when the taking began; the edges first, so that no motion that came earlier is missed. The
+    // order between inlets is that of their heads' stamps.
+    std::array<std::uint64_t, inlet_capacity> ends;
+    std::array<std::int64_t, inlet_capacity> heads;
     std::array<MotionBefore, inlet_capacity> motions;
     for (unsigned i = 0; i < inlets; ++i) {
+        ends[i] = timeline_->inlet(i).ring_.published();
         motions[i] = {state_.inlets[i].travels, INT64_MIN};
         take_travels(i, until);
     }
-
-    // What was published when the taking began. The order between inlets is that of their heads' stamps.
-    std::array<std::uint64_t, inlet_capacity> ends;
-    std::array<std::int64_t, inlet_capacity> heads;
     constexpr std::int64_t none = INT64_MAX;
     const auto look = [&](unsigned i) {
         Slot slot{};
@@ -237,7 +240,6 @@ void Sampler::take(std::int64_t until) noexcept {
         if (!timeline_->inlet(i).ring_.try_read(state_.inlets[i].edges, slot)) return nanoseconds(earliest_time);
         return slot.what().kind() == SlotKind::late ? turn_of(slot, i, motions[i]) : slot.time;
     };
-    for (unsigned i = 0; i < inlets; ++i) ends[i] = timeline_->inlet(i).ring_.published();
     for (unsigned i = 0; i < inlets; ++i) heads[i] = look(i);
     for (;;) {
         unsigned least = 0;
@@ -261,9 +263,12 @@ std::int64_t Sampler::turn_of(const Slot& late, unsigned inlet, MotionBefore& be
     const auto gap =
         static_cast<std::int32_t>((late.motions() - static_cast<std::uint32_t>(before.position)) << unused);
     const detail::TravelRing& ring = timeline_->inlet(inlet).travels_;
+    const auto ahead = static_cast<std::uint64_t>(std::max(gap >> unused, 0));
+    const std::uint64_t end = before.position + ahead;
+    before.position = end - std::min(ahead, ring.capacity());  // what is older is gone
     detail::TravelSlot slot;
-    for (std::int32_t left = gap >> unused; left > 0; --left)
-        if (ring.try_read(before.position++, slot))
+    for (; before.position != end; ++before.position)
+        if (ring.try_read(before.position, slot))
             before.greatest = std::max(before.greatest, slot.time - slot.late_by());
     return std::max(late.time, before.greatest);
 }
