@@ -27,6 +27,17 @@ constexpr std::size_t healing_records = 4 * hold_capacity;
 
 }  // namespace
 
+/// What healing works on: too much for a small stack, and nothing may be allocated then.
+struct Sampler::Healing {
+    struct Change {
+        std::uint64_t order;  // ended before started, by device, then by name
+        Slot slot;
+    };
+    SamplerState now;
+    Inlet::Standing standing;
+    std::array<Change, 2 * hold_capacity> changes;
+};
+
 Sampler::Sampler(const Timeline& timeline, const SamplerOptions& options) : Sampler{timeline, options, WithoutPeek{}} {
     look_.reset(new Sampler{timeline, options, WithoutPeek{}});
     const std::int64_t start =
@@ -41,7 +52,10 @@ Sampler::Sampler(const Timeline& timeline, const SamplerOptions& options) : Samp
 }
 
 Sampler::Sampler(const Timeline& timeline, const SamplerOptions& options, WithoutPeek)
-    : timeline_{&timeline}, frame_{timeline, state_, entries_}, growing_{options.growing} {
+    : timeline_{&timeline},
+      frame_{timeline, state_, entries_},
+      healing_{std::make_unique<Healing>()},
+      growing_{options.growing} {
     std::size_t edges = 0, travels = 0;
     for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
         edges += timeline.inlet(i).ring_.capacity();
@@ -52,6 +66,8 @@ Sampler::Sampler(const Timeline& timeline, const SamplerOptions& options, Withou
     entries_.stamps.resize(edges + travels + 1);  // one is written to before it is known to be needed
     state_.repeats[0] = options.repeat.is_valid() ? options.repeat : Repeat{};
 }
+
+Sampler::~Sampler() = default;
 
 const Frame& Sampler::advance(Time cut) noexcept {
     const OneThread here{door_};
@@ -404,7 +420,7 @@ void for_each_name(std::uint16_t button, Visit&& visit) {
 // The levels of the inlet's last event, or of an earlier position by undoing the slots behind it.
 void Sampler::start_at(unsigned number, std::int64_t start) noexcept {
     const Inlet& inlet = timeline_->inlet(number);
-    Standing standing;
+    Inlet::Standing& standing = healing_->standing;
     inlet.read_standing(standing);
     std::uint64_t position = standing.position, undone_events = 0;
     bool guessed = false;
@@ -497,7 +513,7 @@ void Sampler::start_merging(const std::array<detail::DeviceHold, no_hold + 1>& h
 
 void Sampler::heal(unsigned number, std::int64_t until) noexcept {
     const Inlet& inlet = timeline_->inlet(number);
-    Standing standing;
+    auto& [now, standing, changes] = *healing_;
     inlet.read_standing(standing);
     detail::InletPosition& place = state_.inlets[number];
     ++state_.overruns;
@@ -506,14 +522,9 @@ void Sampler::heal(unsigned number, std::int64_t until) noexcept {
     place.edges = standing.position;
     state_.effective = std::max(state_.effective, std::min(until, nanoseconds(inlet.latest())));
 
-    SamplerState now = state_;
+    now = state_;
     entries_.commit(now);
     start_merging(now.holds);
-    struct Change {
-        std::uint64_t order;  // ended before started, by device, then by name
-        Slot slot;
-    };
-    std::array<Change, 2 * hold_capacity> changes;
     unsigned count = 0;
     const auto add = [&](SlotKind kind, unsigned hold, const Slot& of) {
         const detail::Device* const device = timeline_->device_numbered(of.device());
@@ -531,8 +542,7 @@ void Sampler::heal(unsigned number, std::int64_t until) noexcept {
         if (mine.is_held() && !(theirs.is_held() && same)) add(SlotKind::cancel, hold, mine);
         if (theirs.is_held() && !(mine.is_held() && same)) add(SlotKind::adopt, hold, theirs);
     }
-    std::sort(changes.begin(), changes.begin() + count,
-              [](const Change& a, const Change& b) { return a.order < b.order; });
+    std::sort(changes.begin(), changes.begin() + count, [](const auto& a, const auto& b) { return a.order < b.order; });
     Taking taking{state_, entries_, place};
     for (unsigned i = 0; i < count; ++i) {
         const Slot& slot = changes[i].slot;

@@ -54,6 +54,7 @@ public:
     /// Allocates about 50 bytes for each slot of the inlets' histories, and as much again for peeking; nothing after.
     /// The timeline outlives it. Any thread, whatever is being posted.
     explicit Sampler(const Timeline& timeline, const SamplerOptions& options = {});
+    ~Sampler();
     Sampler(const Sampler&) = delete;
     Sampler& operator=(const Sampler&) = delete;
 
@@ -96,7 +97,7 @@ private:
     struct WithoutPeek {};
     Sampler(const Timeline& timeline, const SamplerOptions& options, WithoutPeek);
 
-    using Standing = Inlet::Standing;
+    struct Healing;
     void open_frame() noexcept;
     void take(std::int64_t until) noexcept;
     void take_travels(unsigned inlet, std::int64_t until) noexcept;
@@ -123,6 +124,7 @@ private:
     detail::SamplerState state_;
     detail::FrameEntries entries_;
     Frame frame_;
+    std::unique_ptr<Healing> healing_;
     std::unique_ptr<Sampler> look_;  // for peeking
     mutable detail::OneAtATime door_;
     bool growing_;
