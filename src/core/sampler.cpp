@@ -513,7 +513,9 @@ void Sampler::start_merging(const std::array<detail::DeviceHold, no_hold + 1>& h
 
 void Sampler::heal(unsigned number, std::int64_t until) noexcept {
     const Inlet& inlet = timeline_->inlet(number);
-    auto& [now, standing, changes] = *healing_;
+    SamplerState& now = healing_->now;
+    Inlet::Standing& standing = healing_->standing;
+    auto& changes = healing_->changes;
     inlet.read_standing(standing);
     detail::InletPosition& place = state_.inlets[number];
     ++state_.overruns;
