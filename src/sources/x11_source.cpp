@@ -13,6 +13,7 @@
 #include <vector>
 
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/inlet_taker.hpp"
 #include "cursorum/core/standstill_watch.hpp"
 #include "cursorum/sources/time_asleep.hpp"
 #include "sources/x11_clock.hpp"
@@ -104,14 +105,6 @@ std::optional<Change> as_change(const xcb_generic_event_t& event, std::uint8_t e
 }
 
 /// An inlet as an EventTaker.
-class InletTaker final : public EventTaker {
-public:
-    explicit InletTaker(Inlet& inlet) : inlet_{inlet} {}
-    void take(const Event& event) override { inlet_.post(event); }
-
-private:
-    Inlet& inlet_;
-};
 
 }  // namespace
 
