@@ -132,23 +132,23 @@ public:
 
     /// Producer: writes a slot that nobody sees yet.
     void write(const Words& slot) noexcept {
-        Atomic<std::uint64_t>* const words = words_.get() + (next_ & mask_) * slot_words;
-        claimed_.store(++next_, std::memory_order_relaxed);
+        const std::uint64_t position = claimed_.load(std::memory_order_relaxed);
+        Atomic<std::uint64_t>* const words = words_.get() + (position & mask_) * slot_words;
+        claimed_.store(position + 1, std::memory_order_relaxed);
         for (unsigned i = 0; i < slot_words; ++i) words[i].store(slot[i], std::memory_order_release);
     }
     /// Producer: both at once.
     void write_and_publish(const Words& slot) noexcept {
-        const std::uint64_t position = next_;
+        const std::uint64_t position = claimed_.load(std::memory_order_relaxed);
         Atomic<std::uint64_t>* const words = words_.get() + (position & mask_) * slot_words;
-        next_ = position + 1;
         claimed_.store(position + 1, std::memory_order_relaxed);
         for (unsigned i = 0; i < slot_words; ++i) words[i].store(slot[i], std::memory_order_release);
         published_.store(position + 1, std::memory_order_release);
     }
     /// Producer: shows all slots written so far, an event's slots together.
-    void publish() noexcept { published_.store(next_, std::memory_order_release); }
+    void publish() noexcept { published_.store(next(), std::memory_order_release); }
     /// Producer: the position that the next slot will have.
-    std::uint64_t next() const noexcept { return next_; }
+    std::uint64_t next() const noexcept { return claimed_.load(std::memory_order_relaxed); }
     /// Producer: a slot that it wrote, less than the capacity ago.
     Words own(std::uint64_t position) const noexcept {
         const Atomic<std::uint64_t>* const words = words_.get() + (position & mask_) * slot_words;
@@ -187,7 +187,6 @@ public:
 private:
     std::unique_ptr<Atomic<std::uint64_t>[]> words_;
     std::uint64_t mask_;
-    std::uint64_t next_ = 0;  // the producer's own
     // A line of their own: consumers come to look while the producer works on what it shares with nobody.
     alignas(64) Atomic<std::uint64_t> claimed_{0};
     Atomic<std::uint64_t> published_{0};
