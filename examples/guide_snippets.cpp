@@ -26,7 +26,7 @@ struct Saved {
     Game game;
 };
 struct Cursor {
-    void draw_at(const Travel&, bool) {}
+    void draw_at(const Distance&, bool) {}
 };
 struct Crane {
     void toggle_lock() { locked = !locked; }

@@ -259,9 +259,9 @@ bool Frame::has_input_from(Origin origin) const noexcept {
 }
 
 PointerReading Frame::pointer() const noexcept {
-    const auto travel = [](const detail::Distance& distance) {
-        return Travel{from_fixed(static_cast<std::int64_t>(distance[0])),
-                      from_fixed(static_cast<std::int64_t>(distance[1]))};
+    const auto travel = [](const detail::FixedDistance& distance) {
+        return Distance{from_fixed(static_cast<std::int64_t>(distance[0])),
+                        from_fixed(static_cast<std::int64_t>(distance[1]))};
     };
     return {travel(entries_->motion), travel(entries_->wheel)};
 }

@@ -73,7 +73,7 @@ Inlet::Inlet(const TimelineOptions& options, const Place& place, detail::DeviceO
       devices_{std::make_unique<Device[]>(place.device_room + 1U)},
       ring_{power_of_two(options.history, least_history, most_history)},
       holds_{hold_capacity},
-      travels_{power_of_two(options.travel_history, least_travel_history, most_travel_history)} {
+      travels_{power_of_two(options.motion_history, least_travel_history, most_travel_history)} {
     recent_device_ = &devices_[place.device_room];  // nobody: never heard of, and never listens
     recent_device_->number = nobody;
     if (!options.desk_devices || place.inlet != 0) return;

@@ -51,7 +51,7 @@ TEST(Allocation, NoneWhilePostingAdvancingAndReading) {
 }
 
 TEST(Allocation, NoneWithInletsPeekingAndPacking) {
-    Timeline timeline{{.inlets = 3, .devices = 5, .travel_history = 64}};
+    Timeline timeline{{.inlets = 3, .devices = 5, .motion_history = 64}};
     Sampler sampler{timeline, {.start = Time{}}};
     StandstillWatch watch{Duration{1'000'000'000}, Time{}};
     test::RandomEvents events{7, 11}, others{8, 21};

@@ -121,7 +121,7 @@ TEST(Sampler, AfterRandomStallsLevelsAndCountsAreRight) {
     for (std::uint64_t seed = 1; seed <= 24; ++seed) {
         test::Random random{seed};
         const auto inlets = static_cast<unsigned>(1 + seed % 3);
-        Timeline timeline{{.inlets = inlets, .devices = 5, .travel_history = 64, .desk_devices = false}};
+        Timeline timeline{{.inlets = inlets, .devices = 5, .motion_history = 64, .desk_devices = false}};
         std::vector<test::RandomEvents> events;
         for (unsigned i = 0; i < inlets; ++i) events.emplace_back(seed + 100 * i, 1 + i * test::most_devices);
         Sampler stalling{timeline, {.start = Time{}}}, often{timeline, {.start = Time{}}};

@@ -118,7 +118,7 @@ TEST(Inlets, TheTimelineIsCompleteUntilTheLeastOfThem) {
 }
 
 TEST(Inlets, OptionsOutOfRangeAreBroughtIntoIt) {
-    Timeline many{{.inlets = 1000, .devices = 1000, .history = 1, .travel_history = 1}};
+    Timeline many{{.inlets = 1000, .devices = 1000, .history = 1, .motion_history = 1}};
     EXPECT_EQ(many.inlet_count(), inlet_capacity);
     unsigned connected = 0;
     for (unsigned i = 0; i < 20; ++i)
@@ -142,7 +142,7 @@ TEST(Motion, SumsAreTheSameHoweverTimeIsCut) {
         Sampler whole{timeline, {.start = at(0)}}, often{timeline, {.start = at(0)}};
         double x = 0, wheel = 0;
         std::int64_t now = 0;
-        Travel sum, wheel_sum;
+        Distance sum, wheel_sum;
         for (int i = 0; i < 300; ++i) {
             now += static_cast<std::int64_t>(random.below(9));
             const double dx = static_cast<double>(random.below(2000)) / 64 - 15, dy = std::ldexp(dx, -3);
@@ -160,8 +160,8 @@ TEST(Motion, SumsAreTheSameHoweverTimeIsCut) {
             sum.x += pointer.motion.x, sum.y += pointer.motion.y, wheel_sum.x += pointer.wheel.x;
         }
         const PointerReading all = whole.advance(at(now + 9)).pointer(), rest = often.advance(at(now + 9)).pointer();
-        ASSERT_EQ(all.motion, (Travel{x, x / 8})) << seed;
-        ASSERT_EQ(all.wheel, (Travel{wheel, wheel / 8})) << seed;
+        ASSERT_EQ(all.motion, (Distance{x, x / 8})) << seed;
+        ASSERT_EQ(all.wheel, (Distance{wheel, wheel / 8})) << seed;
         ASSERT_EQ(sum.x + rest.motion.x, x) << seed;
         ASSERT_EQ(sum.y + rest.motion.y, x / 8) << seed;
         ASSERT_EQ(wheel_sum.x + rest.wheel.x, wheel) << seed;
@@ -170,13 +170,13 @@ TEST(Motion, SumsAreTheSameHoweverTimeIsCut) {
 }
 
 TEST(Motion, AnOverrunLosesNoDistance) {
-    Timeline timeline{{.travel_history = 64}};
+    Timeline timeline{{.motion_history = 64}};
     Sampler sampler{timeline, {.start = at(0)}};
     timeline.desk().wheel(0, 3, at(1));
     for (int i = 0; i < 1000; ++i) timeline.desk().motion(0.25, -1, at(2 + i));
     const Frame& frame = sampler.advance(at(5000));
-    EXPECT_EQ(frame.pointer().motion, (Travel{250, -1000}));
-    EXPECT_EQ(frame.pointer().wheel, (Travel{0, 3}));
+    EXPECT_EQ(frame.pointer().motion, (Distance{250, -1000}));
+    EXPECT_EQ(frame.pointer().wheel, (Distance{0, 3}));
     EXPECT_EQ(sampler.counters().overruns, 1U);
     EXPECT_EQ(sampler.counters().lost, 1001U);
     EXPECT_EQ(sampler.advance(at(6000)).pointer(), PointerReading{});
@@ -205,11 +205,11 @@ TEST(Motion, WhatIsNoDistanceIsRefusedAndCounted) {
     }
     EXPECT_EQ(timeline.desk().counters().refused, 10U);
     EXPECT_EQ(timeline.desk().motion(2147483648.0, -2147483648.0, at(2)), Outcome::taken);
-    EXPECT_EQ(sampler.advance(at(3)).pointer().motion, (Travel{2147483648.0, -2147483648.0}));
+    EXPECT_EQ(sampler.advance(at(3)).pointer().motion, (Distance{2147483648.0, -2147483648.0}));
 }
 
 TEST(Motion, ANewSamplerCountsFromItsStart) {
-    Timeline timeline{{.travel_history = 64}};
+    Timeline timeline{{.motion_history = 64}};
     for (int i = 0; i < 200; ++i) timeline.desk().motion(1, 0, at(i));
     Sampler from_there{timeline, {.start = at(189)}}, from_before{timeline, {.start = at(0)}};
     EXPECT_EQ(from_there.advance(at(500)).pointer().motion.x, 10);

@@ -80,7 +80,7 @@ TEST(HidMouse, ReportsAreButtonsAndMotion) {
         Bytes report;
         HidResult result;
         const char* edges;
-        Travel motion;
+        Distance motion;
     };
     const Row rows[] = {{{1, 0, 0}, HidResult::taken, "1 7 MouseLeft press", {}},
                         {{1, 5, 0xFE}, HidResult::taken, "", {5, -2}},
@@ -145,7 +145,7 @@ TEST(HidSource, APipeGivesWhatHasCome) {
     send({6});
     source->deliver(timeline.desk());
     sampler.advance(timeline.desk().latest());
-    EXPECT_EQ(frame.pointer().motion, (Travel{5, 6}));
+    EXPECT_EQ(frame.pointer().motion, (Distance{5, 6}));
     EXPECT_TRUE(source->is_open());
     close(ends[1]);
     source->deliver(timeline.desk());

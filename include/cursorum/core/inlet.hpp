@@ -34,7 +34,7 @@ struct TimelineOptions {
     std::uint32_t history = 4096;
     /// Events of motion and wheel in each inlet's history, rounded up to a power of two, at least 64; 48 bytes each. A
     /// sampler that falls farther behind misses samples, but no distance.
-    std::uint32_t travel_history = 2048;
+    std::uint32_t motion_history = 2048;
     /// The desk begins with a keyboard (device 1, which does not mark system repeats) and a mouse (device 2).
     /// Without them it begins with no device. Other inlets always do.
     bool desk_devices = true;
@@ -45,7 +45,7 @@ struct InletCounters {
     std::uint64_t events = 0;          ///< all that were posted
     std::uint64_t strays = 0;          ///< releases of what was up; events of unknown or disconnected devices …
     std::uint64_t ignored = 0;         ///< without focus
-    std::uint64_t refused = 0;         ///< no room, or no such control
+    std::uint64_t refused = 0;         ///< no room, no such control, or no number
     std::uint64_t system_repeats = 0;  ///< the operating system's own, never a press
     std::uint64_t lost_releases = 0;   ///< presses that proved that a release had been lost
     std::uint64_t backdated = 0;       ///< stamped earlier than an event posted before

@@ -26,14 +26,14 @@ inline constexpr unsigned no_button = button_capacity;
 inline constexpr unsigned repeat_settings = 16;
 
 /// Distances in two directions, in 1/65536, modulo 2^64.
-using Distance = std::array<std::uint64_t, 2>;
+using FixedDistance = std::array<std::uint64_t, 2>;
 
 /// How far a sampler has come in one inlet.
 struct InletPosition {
     std::uint64_t edges = 0;   // in its ring of edges
     std::uint64_t events = 0;  // that have slots there, up to that position
     std::uint64_t travels = 0;
-    Distance motion{}, wheel{};  // totals there
+    FixedDistance motion{}, wheel{};  // totals there
 };
 
 /// Everything a sampler remembers; trivially copyable, no pointers.
@@ -74,7 +74,7 @@ struct FrameEntries {
     mutable std::vector<std::int64_t> stamps;  // of all events taken, in no order that matters
     std::uint32_t count = 0;
     std::uint32_t stamp_count = 0;
-    Distance motion{}, wheel{};
+    FixedDistance motion{}, wheel{};
     bool travelled_by_person = false, travelled_by_program = false;
     std::uint32_t base = 1;
     std::array<std::uint32_t, button_capacity> last{};  // ordinal of each button's last entry

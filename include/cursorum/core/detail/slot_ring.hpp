@@ -46,7 +46,6 @@ struct What {
     constexpr Effect effect() const noexcept { return static_cast<Effect>(bits >> 4 & 0x07); }
     /// The first slot of its event.
     constexpr bool is_first() const noexcept { return (bits & first) != 0; }
-    constexpr What not_first() const noexcept { return {static_cast<std::uint8_t>(bits & ~first)}; }
     /// The merged button is down after it.
     constexpr bool is_down() const noexcept { return (bits & down_after) != 0; }
     /// The device's button is down after it (edges only).
@@ -118,7 +117,8 @@ constexpr std::uint32_t extra_of(std::uint32_t low) noexcept { return low >> ext
 /// atomics with release and acquire, so a consumer that read a word of a newer lap also sees that lap's claim.)
 /// Positions count slots since the beginning and never wrap (2^64).
 ///
-/// `Atomic` is std::atomic; the tests put in its place one that plays through every interleaving.
+/// `Atomic` is std::atomic; the tests put in its place one that lets readers see all that the memory model
+/// allows.
 template <unsigned slot_words, template <typename> class Atomic = std::atomic>
 class SlotRing {
 public:
@@ -130,21 +130,16 @@ public:
 
     std::uint64_t capacity() const noexcept { return mask_ + 1; }
 
-    /// Producer: writes a slot that nobody sees yet.
-    void write(const Words& slot) noexcept {
-        const std::uint64_t position = claimed_.load(std::memory_order_relaxed);
+    /// Producer: writes a slot that nobody sees yet; returns the position behind it.
+    std::uint64_t write(const Words& slot) noexcept {
+        const std::uint64_t position = next();
         Atomic<std::uint64_t>* const words = words_.get() + (position & mask_) * slot_words;
         claimed_.store(position + 1, std::memory_order_relaxed);
         for (unsigned i = 0; i < slot_words; ++i) words[i].store(slot[i], std::memory_order_release);
+        return position + 1;
     }
     /// Producer: both at once.
-    void write_and_publish(const Words& slot) noexcept {
-        const std::uint64_t position = claimed_.load(std::memory_order_relaxed);
-        Atomic<std::uint64_t>* const words = words_.get() + (position & mask_) * slot_words;
-        claimed_.store(position + 1, std::memory_order_relaxed);
-        for (unsigned i = 0; i < slot_words; ++i) words[i].store(slot[i], std::memory_order_release);
-        published_.store(position + 1, std::memory_order_release);
-    }
+    void write_and_publish(const Words& slot) noexcept { published_.store(write(slot), std::memory_order_release); }
     /// Producer: shows all slots written so far, an event's slots together.
     void publish() noexcept { published_.store(next(), std::memory_order_release); }
     /// Producer: the position that the next slot will have.
