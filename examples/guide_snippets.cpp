@@ -64,7 +64,7 @@ void guide(Sampler& simulation, Sampler& picture, TickClock& ticks, Cursor& curs
     if (const auto since = watch.look(Clock::now(), time_asleep())) timeline.desk().interrupt(*since);
 
     const Frame& glimpse = simulation.peek(complete); // what advance(complete) would say; nothing is taken
-    cursor.draw_at(glimpse.pointer().motion, glimpse[MouseLeft].down());
+    cursor.draw_at(glimpse.pointer().motion(), glimpse[MouseLeft].down());
 
     saved[tick % 60] = {simulation.save(), game};                     // at every tick
 

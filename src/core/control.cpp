@@ -12,6 +12,7 @@ namespace {
 
 constexpr ControlFamily family_of(unsigned number, unsigned hid_page) {
     if (number >= first_either_side) return ControlFamily::either_side;
+    if (number >= first_of_axes) return ControlFamily::direction;
     if (hid_page == 0x09) return ControlFamily::mouse_button;
     if (hid_page == 0) return ControlFamily::pad_button;
     return ControlFamily::key;
@@ -27,7 +28,7 @@ constexpr std::array table{
     ControlInfo{#name, family_of(number, hid_page), {number}, hid_page, hid_usage, linux_code, what},
 #include "cursorum/core/control_list.hpp"
 #undef CURSORUM_BUTTON
-    // Usages and codes as the Linux gamepad specification gives them to sticks and triggers (generic desktop page).
+    // In the order of Axis numbers. Usages and codes as the Linux gamepad specification gives them to sticks and triggers (generic desktop page).
     axis_row("PadStickLeftX", 0x30, 0x00, "gamepad: left stick, right is positive"),
     axis_row("PadStickLeftY", 0x31, 0x01, "gamepad: left stick, down is positive"),
     axis_row("PadStickRightX", 0x33, 0x03, "gamepad: right stick, right is positive"),
@@ -110,6 +111,22 @@ const ControlInfo* find_control(std::string_view name) noexcept {
 Button find_button(std::string_view name) noexcept {
     const ControlInfo* info = find_control(name);
     return info ? info->button : Button{};
+}
+
+std::string_view name_of(Axis axis) noexcept {
+    return axis.number < axis_kinds ? names[table.size() - axis_kinds + axis.number] : std::string_view{};
+}
+
+std::optional<Axis> find_axis(std::string_view name) noexcept {
+    const ControlInfo* info = find_control(name);
+    if (!info || info->family != ControlFamily::axis) return std::nullopt;
+    return Axis{static_cast<std::uint8_t>(info - &table[table.size() - axis_kinds])};
+}
+
+std::string_view name_of(Stick stick) noexcept {
+    return stick == controls::PadStickLeft    ? "PadStickLeft"
+           : stick == controls::PadStickRight ? "PadStickRight"
+                                              : std::string_view{};
 }
 
 std::string_view name_of(Button button) noexcept {

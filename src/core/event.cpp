@@ -22,16 +22,20 @@ std::string_view describe(Outcome outcome) noexcept {
         case Outcome::focus_unchanged: return "focus was so already: nothing";
         case Outcome::interrupted: return "interruption: everything on every device is cancelled";
         case Outcome::taken: return "no button: it moves time on and changes no level";
+        case Outcome::contact_restarted: return "a contact began that had no end: a cancel, then a new contact";
         case Outcome::stray_release: return "up while up: stray";
         case Outcome::stray_device: return "from a device that is unknown or disconnected: stray";
         case Outcome::stray_connect: return "a second connect: stray";
         case Outcome::stray_kind: return "an id that came back as another kind of device: stray";
         case Outcome::stray_inlet: return "connect of a device that belongs to another inlet: stray";
+        case Outcome::stray_contact: return "of a contact that is not there: stray";
         case Outcome::ignored: return "without focus: ignored";
         case Outcome::refused_devices: return "more devices than there is room for: refused";
         case Outcome::refused_holds: return "more buttons down at once than there is room for: refused";
         case Outcome::refused_control: return "no button that a device can have: refused";
         case Outcome::refused_value: return "no number, or too large a one: refused";
+        case Outcome::refused_axes: return "more axes of devices than there is room for: refused";
+        case Outcome::refused_contacts: return "more contacts at once than there is room for: refused";
     }
     return {};
 }
@@ -59,6 +63,18 @@ std::string_view name_of(EventType type) noexcept {
         case EventType::axis: return "axis";
         case EventType::locks: return "locks";
         case EventType::text: return "text";
+        case EventType::pointer: return "pointer";
+        case EventType::contact: return "contact";
+    }
+    return {};
+}
+
+std::string_view name_of(ContactPhase phase) noexcept {
+    switch (phase) {
+        case ContactPhase::begin: return "begin";
+        case ContactPhase::move: return "move";
+        case ContactPhase::end: return "end";
+        case ContactPhase::cancel: return "cancel";
     }
     return {};
 }

@@ -4,7 +4,6 @@
 #include <functional>
 
 #include "core/figure_tally.hpp"
-#include "core/fixed_point.hpp"
 #include "core/merging.hpp"
 
 namespace cursorum {
@@ -249,7 +248,7 @@ DeviceFrame Frame::on(DeviceId device) const noexcept {
 
 bool Frame::has_input_from(Origin origin) const noexcept {
     const bool by_program = origin == Origin::program;
-    if (by_program ? entries_->travelled_by_program : entries_->travelled_by_person) return true;
+    if (by_program ? desk_entries_->moved_by_program : desk_entries_->moved_by_person) return true;
     for (std::uint32_t i = 0; i < entries_->count; ++i) {
         const SlotKind kind = entries_->records[i].what().kind();
         const bool acts = kind == SlotKind::press || kind == SlotKind::release || kind == SlotKind::system_repeat;
@@ -258,18 +257,29 @@ bool Frame::has_input_from(Origin origin) const noexcept {
     return false;
 }
 
-PointerReading Frame::pointer() const noexcept {
-    const auto travel = [](const detail::FixedDistance& distance) {
-        return Distance{from_fixed(static_cast<std::int64_t>(distance[0])),
-                        from_fixed(static_cast<std::int64_t>(distance[1]))};
-    };
-    return {travel(entries_->motion), travel(entries_->wheel)};
+template <typename Visit>
+void Frame::for_each_motion_stamp(Visit&& visit) const noexcept {
+    if (desk_entries_->keeps) {
+        for (const detail::MotionSlot& slot : desk_entries_->kept) visit(slot.stamp());
+        return;
+    }
+    detail::MotionSlot slot;
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i)
+        for (std::uint64_t at = desk_entries_->spans[i].from; at != desk_entries_->spans[i].to; ++at)
+            if (timeline_->inlet(i).motions_.try_read(at, slot)) visit(slot.stamp());
 }
 
 Latency Frame::latency() const noexcept {
-    const std::uint32_t count = entries_->stamp_count;
+    std::vector<std::int64_t>& stamps = entries_->ages;
+    std::uint32_t count = 0;
+    const auto add = [&](std::int64_t stamp) {
+        if (count < stamps.size()) stamps[count++] = stamp;
+    };
+    if (desk_entries_->keeps) stamps.resize(entries_->stamp_count + desk_entries_->kept.size());
+    std::for_each_n(entries_->stamps.begin(), entries_->stamp_count, add);
+    for_each_motion_stamp(add);
     if (count == 0) return {};
-    const auto begin = entries_->stamps.begin(), end = begin + count;
+    const auto begin = stamps.begin(), end = begin + count;
     // Latest stamps first, so that what is in the middle is of the middle age.
     const auto middle = begin + count / 2;
     std::nth_element(begin, middle, end, std::greater<>{});
@@ -280,7 +290,9 @@ Latency Frame::latency() const noexcept {
 
 ButtonSet Frame::active() const noexcept {
     ButtonSet active{state_->levels};
-    for (std::uint32_t i = 0; i < entries_->count; ++i) active.insert({entries_->records[i].button()});
+    for (std::uint32_t i = 0; i < entries_->count; ++i)
+        if (const Record& record = entries_->records[i]; record.what().kind() != SlotKind::plain)
+            active.insert({record.button()});
     return active;
 }
 
@@ -299,11 +311,11 @@ EdgeRange::Iterator::Iterator(const Frame& frame, std::uint32_t count) noexcept 
     skip();
 }
 
-// Past system repeats, and past the entries that stand for either-side names.
+// Past system repeats, and past the entries of buttons that no device has.
 void EdgeRange::Iterator::skip() noexcept {
     for (; index_ < count_; ++index_) {
         const Record& record = frame_->entries_->records[index_];
-        if (record.what().kind() <= SlotKind::cancel && record.button() < first_either_side) return;
+        if (record.what().kind() <= SlotKind::cancel && record.button() < first_of_axes) return;
     }
 }
 

@@ -7,8 +7,7 @@
 
 #include "core/button_rules.hpp"
 #include "core/either_side.hpp"
-#include "core/fixed_point.hpp"
-#include "core/merging.hpp"
+#include "core/inlet_events.hpp"
 #include "core/one_thread.hpp"
 #include "core/postable.hpp"
 
@@ -19,7 +18,9 @@ using detail::Device;
 using detail::Effect;
 using detail::Slot;
 using detail::SlotKind;
-using detail::TravelSlot;
+using detail::FactKind;
+using detail::FactSlot;
+using detail::MotionSlot;
 using detail::What;
 
 namespace {
@@ -29,30 +30,30 @@ constexpr std::uint32_t least_history = 8 * hold_capacity;
 static_assert(least_history > 4 * hold_capacity + 1);
 // So that a slot tells its event's number unmistakably by the last bits (read_standing).
 constexpr std::uint32_t most_history = std::uint32_t{1} << (detail::extra_bits - 1);
-constexpr std::uint32_t least_travel_history = 64, most_travel_history = std::uint32_t{1} << (Slot::motion_bits - 2);
-constexpr unsigned no_hold = hold_capacity;
-constexpr std::uint8_t nobody = 255;  // in place of a device's number
+constexpr std::uint32_t least_motion_history = 64, most_motion_history = std::uint32_t{1} << 20;
+static_assert(most_motion_history < MotionSlot::count_mask && most_motion_history <= 1U << (Slot::motion_bits - 2));
+// All contacts may end at once.
+constexpr std::uint32_t least_fact_history = 4 * contact_capacity;
 constexpr DeviceId desk_keyboard{1};
 constexpr DeviceId desk_mouse{2};
 
-bool is_mouse_button(Button button) noexcept { return button.number >= 288 && button.number < 304; }
+constexpr bool is_mouse_button(Button button) noexcept { return button.number >= 288 && button.number < 304; }
 DeviceId desk_device(Button button) noexcept { return is_mouse_button(button) ? desk_mouse : desk_keyboard; }
 
 // What posting has to know of a control, as a cell has it.
-constexpr unsigned plain_button = Cell::plain_button, either_side = 2;  // and up: which of the either-side names
 constexpr std::array<std::uint32_t, button_capacity> fresh_cells = [] {
     std::array<std::uint32_t, button_capacity> cells{};
     postable_buttons.for_each([&cells](Button button) {
         const unsigned name = either_side_of(button.number);
-        const unsigned trait = name == 0 ? plain_button : either_side + name - first_either_side;
+        const unsigned trait = is_mouse_button(button) ? Cell::mouse_button
+                               : name == 0             ? Cell::plain_button
+                                                       : Cell::either_side + name - first_either_side;
         cells[button.number] = trait << Cell::trait_shift | Cell::never_held;
     });
+    for (unsigned i = first_of_axes; i < first_of_axes + buttons_of_axes; ++i)
+        cells[i] = Cell::of_axes << Cell::trait_shift | Cell::never_held;
     return cells;
 }();
-
-std::int64_t within_time(std::int64_t stamp) noexcept {
-    return std::clamp(stamp, nanoseconds(earliest_time), nanoseconds(latest_time));
-}
 
 // The What of a release and of a press, the first slot of its event, of a button that no other device holds.
 constexpr std::array<std::uint64_t, 2> edge_alone{
@@ -67,13 +68,19 @@ std::uint32_t power_of_two(std::uint32_t asked, std::uint32_t least, std::uint32
 
 Inlet::Inlet(const TimelineOptions& options, const Place& place, detail::DeviceOwners& owners)
     : place_{place},
+      pointer_settings_{options.pointer},
       owners_{&owners},
       latest_{nanoseconds(earliest_time)},
       complete_until_{nanoseconds(earliest_time)},
       devices_{std::make_unique<Device[]>(place.device_room + 1U)},
       ring_{power_of_two(options.history, least_history, most_history)},
       holds_{hold_capacity},
-      travels_{power_of_two(options.motion_history, least_travel_history, most_travel_history)} {
+      motions_{power_of_two(options.motion_history, least_motion_history, most_motion_history)},
+      axes_{power_of_two(options.axis_history, least_motion_history, most_motion_history)},
+      facts_{power_of_two(options.fact_history, least_fact_history, most_motion_history)},
+      axis_table_{place.track_room},
+      press_table_{place.press_room},
+      contact_table_{place.contact_room} {
     recent_device_ = &devices_[place.device_room];  // nobody: never heard of, and never listens
     recent_device_->number = nobody;
     if (!options.desk_devices || place.inlet != 0) return;
@@ -85,7 +92,11 @@ Inlet::Inlet(const TimelineOptions& options, const Place& place, detail::DeviceO
 // ---- posting
 
 Outcome Inlet::state(DeviceId device, const ButtonSet& down, Time when, bool adopt) noexcept {
-    return post_state(device, &down, adopt, when);
+    return post_state(device, &down, {}, adopt, when);
+}
+
+Outcome Inlet::state(DeviceId device, const ButtonSet& down, const AxisValues& axes, Time when, bool adopt) noexcept {
+    return post_state(device, &down, axes, adopt, when);
 }
 
 Outcome Inlet::focus(bool has, Time when) noexcept {
@@ -98,14 +109,16 @@ Outcome Inlet::interrupt(Time when) noexcept {
     const OneThread here{door_};
     begin(when);
     cancel_all(Reach::everything, nullptr);
-    for (unsigned i = 0; i < device_count_; ++i) devices_[i].adopt_next = true;
+    for (unsigned i = 0; i < device_count_; ++i) devices_[i].adopt_next = devices_[i].adopt_axes_next = true;
     return finish(Outcome::interrupted);
 }
 
 Outcome Inlet::connect(DeviceId device, const DeviceInfo& info, Time when) noexcept {
     const OneThread here{door_};
     begin(when);
-    return finish(apply_connect(device, info));
+    const Outcome outcome = apply_connect(device, info);
+    if (outcome == Outcome::connected) write_fact(*find_device(device), FactKind::connect, 0, 0, 0, {});
+    return finish(outcome);
 }
 
 Outcome Inlet::disconnect(DeviceId id, Time when) noexcept {
@@ -116,6 +129,7 @@ Outcome Inlet::disconnect(DeviceId id, Time when) noexcept {
     cancel_all(Reach::device, device);
     device->connected = device->listens = false;
     device->show();
+    write_fact(*device, FactKind::disconnect, 0, 0, 0, {});
     return finish(Outcome::disconnected);
 }
 
@@ -127,16 +141,6 @@ void Inlet::set_complete_until(Time until) noexcept {
 
 // ---- one event
 
-inline void Inlet::begin(Time stamp) noexcept {
-    event_begin_ = ring_.next();
-    is_late_ = false;
-    const std::int64_t time = nanoseconds(stamp), latest = latest_.get();
-    if (time >= latest && time <= nanoseconds(latest_time)) [[likely]]
-        latest_.set(time);
-    else
-        begin_oddly(time);
-}
-
 // What is out of range, and what is stamped earlier than its predecessor.
 void Inlet::begin_oddly(std::int64_t stamp) noexcept {
     const std::int64_t time = within_time(stamp);
@@ -144,60 +148,8 @@ void Inlet::begin_oddly(std::int64_t stamp) noexcept {
     if (time >= latest_.get()) return latest_.set(time);
     backdated_.add(1);
     is_late_ = true;
-    ring_.write(Slot::late(time, next_low(no_hold, false), travels_.next()));
+    ring_.write(Slot::late(time, next_low(no_hold_there, false), motions_.next()));
 }
-
-// The low half of the slot that is written next.
-inline std::uint32_t Inlet::next_low(unsigned hold, bool is_virtual) noexcept {
-    extra_slots_.add(ring_.next() != event_begin_);
-    return detail::slot_low(hold, is_virtual, static_cast<std::uint32_t>(extra_slots_.get()));
-}
-
-inline Outcome Inlet::finish(Outcome outcome) noexcept {
-    if (ring_.next() - event_begin_ == is_late_)
-        ring_.write(Slot::of(latest_.get(), next_low(no_hold, false), 0, 0,
-                             What::of(SlotKind::plain, Effect::none, !is_late_, false)));
-    ring_.publish();
-    show_holds();
-    outcomes_[static_cast<unsigned>(outcome)].add(1);
-    return outcome;
-}
-
-// After the ring has published them: see HoldTable.
-inline void Inlet::show_holds() noexcept {
-    for (std::uint64_t at = event_begin_; at != ring_.next(); ++at)
-        if (const Slot slot = ring_.own(at); slot.ends_or_begins_hold()) holds_.show(detail::hold_of(slot.low()), slot);
-}
-
-inline void Inlet::write_slot(SlotKind kind, const Device& device, unsigned button, unsigned hold,
-                              bool was_pressed) noexcept {
-    const Effect effect = merge(holders_[button], kind, was_pressed);
-    const bool first = ring_.next() == event_begin_;
-    ring_.write(Slot::of(latest_.get(), next_low(hold, device.is_virtual), button, device.number,
-                         What::of(kind, effect, first, is_held(holders_[button]))));
-}
-
-inline void Inlet::write(SlotKind kind, const Device& device, Button button, unsigned trait, unsigned hold,
-                         bool was_pressed) noexcept {
-    if (trait > plain_button) [[unlikely]]
-        write_slot(kind, device, first_either_side + trait - either_side, hold, was_pressed);
-    write_slot(kind, device, button.number, hold, was_pressed);
-}
-
-// ---- the rules
-
-/// A device's buttons, as the rules want them.
-struct Inlet::Keys {
-    Inlet& inlet;
-    Device& device;
-
-    bool is_down(Button button) const noexcept { return device.cell(button).is_down(); }
-    bool marks_repeats() const noexcept { return device.marks_repeats; }
-    bool edge(SlotKind kind, Button button) const noexcept { return inlet.edge(kind, device, button); }
-    void system_repeat(Button button) const noexcept {
-        inlet.write(SlotKind::system_repeat, device, button, device.cell(button).trait(), no_hold, false);
-    }
-};
 
 // Most events are a press or release of a plain key that no other device holds, in time, on the device that spoke last.
 // Those go straight through, by the same rules in fewer steps: this is what posting costs.
@@ -227,12 +179,14 @@ inline Outcome Inlet::post_button(DeviceId id, Button button, bool down, Time wh
     return down ? Outcome::press : Outcome::release;
 }
 
+static bool can_have(unsigned trait) noexcept { return trait != 0 && trait != Cell::of_axes; }
+
 Outcome Inlet::post_any_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept {
     const OneThread here{door_};
     begin(when);
     Device* const device = find_device(id);
     if (!device || !device->listens) return finish(deaf(device));
-    if (button.number >= button_capacity || device->cell(button).trait() == 0) return finish(Outcome::refused_control);
+    if (button.number >= button_capacity || !can_have(device->cell(button).trait())) return finish(Outcome::refused_control);
     return finish(apply_button(Keys{*this, *device}, button, down, marked));
 }
 
@@ -256,60 +210,6 @@ Outcome Inlet::deaf(const Device* device) noexcept {
     return device && device->connected ? Outcome::ignored : Outcome::stray_device;
 }
 
-Outcome Inlet::post_plain(DeviceId id, Time when) noexcept {
-    const OneThread here{door_};
-    begin(when);
-    const Device* const device = find_device(id);
-    return finish(device && device->listens ? Outcome::taken : deaf(device));
-}
-
-template <bool is_wheel>
-Outcome Inlet::post_travel(DeviceId id, double dx, double dy, Time when) noexcept {
-    const OneThread here{door_};
-    const Device* const device = find_device(id);
-    const bool fits = has_fixed(dx) && has_fixed(dy);
-    if (!device || !device->listens || !fits) {
-        begin(when);
-        return finish(!device || !device->listens ? deaf(device) : Outcome::refused_value);
-    }
-    const std::int64_t latest = latest_.get();
-    std::int64_t stamp = nanoseconds(when), late_by = 0;
-    if (stamp < latest || stamp > nanoseconds(latest_time)) [[unlikely]] {
-        clamped_.add(within_time(stamp) != stamp);
-        stamp = within_time(stamp);
-        late_by = std::clamp<std::int64_t>(latest - stamp, 0, std::int64_t{TravelSlot::most_late});
-        backdated_.add(late_by > 0);
-    }
-    latest_.set(std::max(stamp, latest));
-    // One by one, and each sum from where it was made: wide loads would wait for the narrow stores before them.
-    auto& total = is_wheel ? wheel_ : motion_;
-    const auto& other = is_wheel ? motion_ : wheel_;
-    const std::uint64_t x = total[0] + static_cast<std::uint64_t>(to_fixed(dx));
-    const std::uint64_t y = total[1] + static_cast<std::uint64_t>(to_fixed(dy));
-    total[0] = x, total[1] = y;
-    const std::uint64_t what = device->travel_bits | (is_wheel ? TravelSlot::wheel_bit : 0) |
-                               static_cast<std::uint64_t>(late_by) << TravelSlot::late_shift;
-    const auto time = static_cast<std::uint64_t>(std::max(stamp, latest));
-    if constexpr (is_wheel)
-        travels_.write({time, what, other[0], other[1], x, y});
-    else
-        travels_.write({time, what, x, y, other[0], other[1]});
-    travels_.publish();
-    return Outcome::taken;
-}
-
-Outcome Inlet::motion(double dx, double dy, Time when) noexcept { return post_travel<false>(desk_mouse, dx, dy, when); }
-
-Outcome Inlet::wheel(double dx, double dy, Time when) noexcept { return post_travel<true>(desk_mouse, dx, dy, when); }
-
-Outcome Inlet::motion(DeviceId device, double dx, double dy, Time when) noexcept {
-    return post_travel<false>(device, dx, dy, when);
-}
-
-Outcome Inlet::wheel(DeviceId device, double dx, double dy, Time when) noexcept {
-    return post_travel<true>(device, dx, dy, when);
-}
-
 Outcome Inlet::post(const Event& event) noexcept {
     switch (event.type) {
         case EventType::connect: return connect(event.device, event.info, event.time);
@@ -318,15 +218,15 @@ Outcome Inlet::post(const Event& event) noexcept {
             return post_any_button(event.device, event.control, event.down, event.down && event.system_repeat,
                                    event.time);
         case EventType::state:
-            return post_state(event.device, event.has_down_set ? &event.down_set : nullptr, event.adopt, event.time);
+            return post_state(event.device, event.has_down_set ? &event.down_set : nullptr, event.axes, event.adopt,
+                              event.time);
         case EventType::focus: return focus(event.focused, event.time);
         case EventType::interrupt: return interrupt(event.time);
-        case EventType::motion: {
-            const bool told = event.has_motion;
-            return post_travel<false>(event.device, told ? event.dx : 0, told ? event.dy : 0, event.time);
-        }
-        case EventType::wheel: return post_travel<true>(event.device, event.dx, event.dy, event.time);
-        case EventType::axis: return post_plain(event.device, event.time);
+        case EventType::motion: return post_motion(event);
+        case EventType::wheel: return wheel(event.device, event.dx, event.dy, event.time);
+        case EventType::axis: return axis(event.device, event.axis, event.value, event.time);
+        case EventType::contact: return post_contact(event);
+        case EventType::pointer: return post_pointer_flags(event);
         case EventType::locks:
         case EventType::text: break;
     }
@@ -335,14 +235,23 @@ Outcome Inlet::post(const Event& event) noexcept {
     return finish(event.type == EventType::locks || focused_.get() ? Outcome::taken : Outcome::ignored);
 }
 
-Outcome Inlet::post_state(DeviceId id, const ButtonSet* down, bool adopt, Time when) noexcept {
+Outcome Inlet::post_state(DeviceId id, const ButtonSet* down, const AxisValues& axes, bool adopt, Time when) noexcept {
     const OneThread here{door_};
     begin(when);
     Device* const device = find_device(id);
     if (!device || !device->listens) return finish(deaf(device));
-    if (!down) return finish(Outcome::taken);  // axes alone
-    adopt |= std::exchange(device->adopt_next, false);
-    return finish(apply_polled_state(Keys{*this, *device}, down_on(*device), *down, adopt));
+    Outcome outcome = Outcome::taken;  // nothing is told
+    if (down) {
+        const bool adopts = std::exchange(device->adopt_next, false) || adopt;
+        outcome = apply_polled_state(Keys{*this, *device}, down_on(*device) & postable_buttons,
+                                     *down & postable_buttons, adopts);
+    }
+    if (axes.told != 0) {
+        const bool adopts = std::exchange(device->adopt_axes_next, false) || adopt;
+        const Outcome of_axes = apply_axes(*device, axes, adopts);
+        if (!down || of_axes != Outcome::taken) outcome = of_axes;
+    }
+    return finish(outcome);
 }
 
 Outcome Inlet::apply_focus(bool has) noexcept {
@@ -353,7 +262,9 @@ Outcome Inlet::apply_focus(bool has) noexcept {
         Device& device = devices_[i];
         if (device.background) continue;
         device.listens = device.connected && has;
-        if (has) device.adopt_next = true;
+        if (!has) continue;
+        device.adopt_next = device.adopt_axes_next = true;
+        device.has_position = false;
     }
     return has ? Outcome::focus_gained : Outcome::focus_lost;
 }
@@ -379,36 +290,16 @@ Outcome Inlet::apply_connect(DeviceId id, const DeviceInfo& info) noexcept {
     device->background = info.background;
     device->listens = focused_.get() || info.background;
     device->is_virtual = info.is_virtual;
-    device->adopt_next = true;
+    device->adopt_next = device->adopt_axes_next = true;
+    device->points = info.first_contact_points;
+    device->has_position = device->is_locked = device->is_outside = false;
     device->name.set(info.name);
+    device->self.set({info.vendor, info.product, info.axes, info.buttons.words()});
     device->show();
     return Outcome::connected;
 }
 
-inline Device* Inlet::find_device(DeviceId id) noexcept {
-    if (recent_device_->id == id && recent_device_->number != nobody) [[likely]]
-        return recent_device_;
-    for (unsigned i = 0; i < device_count_; ++i)
-        if (devices_[i].id == id) return recent_device_ = &devices_[i];
-    return nullptr;
-}
-
 // ---- holds
-
-// Changes the level of a device's button and writes the edge; false if there is no room for one more hold. Without
-// branches on the direction: presses and releases come in no order that a processor could guess.
-inline bool Inlet::edge(SlotKind kind, Device& device, Button button) noexcept {
-    Cell cell = device.cell(button);
-    if (cell.hold() >= hold_capacity) [[unlikely]] {
-        if (!try_bind_hold(device, button)) return false;
-        cell = device.cell(button);
-    }
-    const std::uint32_t down = kind == SlotKind::press || kind == SlotKind::adopt, pressed = kind == SlotKind::press;
-    assert(cell.is_down() != (down != 0));
-    write(kind, device, button, cell.trait(), cell.hold(), cell.is_pressed());
-    device.set(button, cell.with_level(down * Cell::down_bit | pressed * Cell::pressed_bit));
-    return true;
-}
 
 // A button keeps its hold from press to press, so that a sampler which missed some of them still speaks of the same.
 bool Inlet::try_bind_hold(Device& device, Button button) noexcept {
@@ -437,40 +328,48 @@ ButtonSet Inlet::down_on(const Device& device) const noexcept {
     return down;
 }
 
-void Inlet::cancel_all(Reach reach, const Device* only) noexcept {
+bool Inlet::reaches(Reach reach, const Device* only, const Device& device) noexcept {
+    return reach == Reach::everything || (reach == Reach::device ? &device == only : !device.background);
+}
+
+// Buttons by device, then by name; then what else is going on there, and axes go to rest.
+void Inlet::cancel_all(Reach reach, Device* only) noexcept {
     struct Key {
-        std::uint64_t order;  // by device, then by name
+        std::uint64_t order;
         unsigned hold;
     };
     std::array<Key, hold_capacity> keys;
     unsigned count = 0;
     for (unsigned i = 0; i < holds_used_; ++i) {
         const auto& [device, button] = bound_[i];
-        if ((reach == Reach::device && device != only) || (reach == Reach::foreground && device->background)) continue;
-        if (!device->cell(button).is_down()) continue;
-        keys[count++] = {std::uint64_t{static_cast<std::uint32_t>(device->id)} << 16 | name_rank(button), i};
+        if (!reaches(reach, only, *device) || !device->cell(button).is_down()) continue;
+        const std::uint64_t rank = std::uint64_t{name_rank(button)} << 16 | button.number;
+        keys[count++] = {std::uint64_t{static_cast<std::uint32_t>(device->id)} << 32 | rank, i};
     }
     std::sort(keys.begin(), keys.begin() + count, [](const Key& a, const Key& b) { return a.order < b.order; });
     for (unsigned i = 0; i < count; ++i) {
         const Bound& bound = bound_[keys[i].hold];
         edge(SlotKind::cancel, *bound.device, bound.button);
     }
+    for (unsigned i = 0; i < device_count_; ++i)
+        if (reaches(reach, only, devices_[i])) rest(devices_[i]);
 }
 
 // ---- from any thread
 
 InletCounters Inlet::counters() const noexcept {
     const auto count = [this](auto... outcomes) { return (outcomes_[static_cast<unsigned>(outcomes)].get() + ...); };
-    return {.events = ring_.published() - extra_slots_.get() + travels_.published(),
+    return {.events = ring_.published() - extra_slots_.get() + motions_.published() - extra_motions_.get(),
             .strays = count(Outcome::stray_release, Outcome::stray_device, Outcome::stray_connect, Outcome::stray_kind,
-                            Outcome::stray_inlet),
+                            Outcome::stray_inlet, Outcome::stray_contact),
             .ignored = count(Outcome::ignored),
             .refused = count(Outcome::refused_devices, Outcome::refused_holds, Outcome::refused_control,
-                             Outcome::refused_value),
+                             Outcome::refused_value, Outcome::refused_axes, Outcome::refused_contacts),
             .system_repeats = count(Outcome::system_repeat, Outcome::adopted_repeat),
             .lost_releases = count(Outcome::lost_release),
             .backdated = backdated_.get(),
-            .clamped = clamped_.get()};
+            .clamped = clamped_.get(),
+            .limited = limited_.get()};
 }
 
 const Device* Inlet::device_numbered(unsigned number) const noexcept {

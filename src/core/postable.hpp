@@ -7,6 +7,7 @@ namespace cursorum {
 
 #define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) Button{number},
 #define CURSORUM_EITHER_SIDE(name, number, left, right, what)
+#define CURSORUM_DIRECTION(name, number, what)
 inline constexpr ButtonSet postable_buttons{
 #include "cursorum/core/control_list.hpp"
 };

@@ -45,7 +45,7 @@ Sampler::Sampler(const Timeline& timeline, const SamplerOptions& options) : Samp
     state_.t0 = state_.t1 = state_.effective = start;
     for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
         start_at(i, start);
-        start_travels_at(i, start);
+        start_desk_at(i, start);
     }
     state_.always_merges = timeline.inlet_count() > 1;
     if (state_.always_merges) start_merging();
@@ -53,17 +53,20 @@ Sampler::Sampler(const Timeline& timeline, const SamplerOptions& options) : Samp
 
 Sampler::Sampler(const Timeline& timeline, const SamplerOptions& options, WithoutPeek)
     : timeline_{&timeline},
-      frame_{timeline, state_, entries_},
+      frame_{timeline, state_, entries_, desk_, desk_entries_},
       healing_{std::make_unique<Healing>()},
       growing_{options.growing} {
-    std::size_t edges = 0, travels = 0;
+    std::size_t edges = 0, motions = 0;
     for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
         edges += timeline.inlet(i).ring_.capacity();
-        travels += timeline.inlet(i).travels_.capacity();
+        motions += timeline.inlet(i).motions_.capacity();
     }
     entries_.records.resize(edges + healing_records);
     entries_.holds.resize(edges + healing_records);
-    entries_.stamps.resize(edges + travels + 1);  // one is written to before it is known to be needed
+    // One is written to before it is known to be needed.
+    entries_.stamps.resize(edges + 1);
+    entries_.ages.resize(edges + motions + 1);
+    make_desk_room();
     state_.repeats[0] = options.repeat.is_valid() ? options.repeat : Repeat{};
 }
 
@@ -88,7 +91,10 @@ const Frame& Sampler::peek(Time time) noexcept {
     assert(!open_ && "a frame is in the making: peek at a cut");
     look_->state_ = state_;
     entries_.commit(look_->state_);
+    look_->desk_ = desk_;
+    desk_entries_.commit(look_->desk_);
     look_->entries_.clear();
+    look_->desk_entries_.clear(look_->desk_, timeline_->inlet_count());
     return look_->advance(time);
 }
 
@@ -103,6 +109,8 @@ void Sampler::gather(Time until) noexcept {
 void Sampler::open_frame() noexcept {
     entries_.commit(state_);
     entries_.clear();
+    desk_entries_.commit(desk_);
+    desk_entries_.clear(desk_, timeline_->inlet_count());
     state_.effective = std::max(state_.effective, state_.t0);
 }
 
@@ -112,6 +120,8 @@ Sampler::State Sampler::save() const noexcept {
     State saved;
     saved.state = state_;
     entries_.commit(saved.state);
+    saved.desk = desk_;
+    desk_entries_.commit(saved.desk);
     return saved;
 }
 
@@ -119,6 +129,8 @@ void Sampler::restore(const State& saved) noexcept {
     const OneThread here{door_};
     state_ = saved.state;
     entries_.clear();
+    desk_ = saved.desk;
+    desk_entries_.clear(desk_, timeline_->inlet_count());
     open_ = false;
 }
 
@@ -214,6 +226,31 @@ struct Taking {
         ++count;
     }
 
+    /// A button made of axes. Axes of one device at one time apply together: what one axis did and the next one at the
+    /// same time undid has not happened.
+    template <bool merges>
+    void apply_of_axes(const Slot& slot) noexcept {
+        const std::uint32_t before = last[slot.button()];
+        if (before >= base && slot.button() < first_either_side) {
+            Record& earlier = records[before - base];
+            const SlotKind was = earlier.what().kind(), is = slot.what().kind();
+            const bool undoes = (was == SlotKind::press && is == SlotKind::release) ||
+                                (was == SlotKind::release && is == SlotKind::press);
+            if (undoes && earlier.time == std::max(slot.time, effective) &&
+                detail::hold_of(holds[before - base]) == detail::hold_of(slot.low())) {
+                apply<merges>(slot);
+                const bool was_down = records[count - 1].what().is_down();
+                for (const std::uint32_t ordinal : {before, base + count - 1}) {
+                    Record& record = records[ordinal - base];
+                    record = record.with_what(What::of(SlotKind::plain, Effect::none, false, was_down));
+                    holds[ordinal - base] = no_hold;
+                }
+                return;
+            }
+        }
+        apply<merges>(slot);
+    }
+
 private:
     Slot merged_again(const Slot& slot) noexcept {
         const What what = slot.what();
@@ -228,13 +265,21 @@ private:
 
 }  // namespace
 
+inline void Sampler::take_desk(unsigned number, std::int64_t until) noexcept {
+    const Inlet& inlet = timeline_->inlet(number);
+    const detail::DeskState::Place& place = desk_.inlets[number];
+    if (inlet.motions_.published() != state_.inlets[number].motions) take_motions(number, until);
+    if (inlet.axes_.published() != place.axes) take_axes(number, until);
+    if (inlet.facts_.published() != place.facts) take_facts(number, until);
+}
+
 void Sampler::take(std::int64_t until) noexcept {
     const unsigned inlets = timeline_->inlet_count();
     if (inlets == 1) {
         const Inlet& inlet = timeline_->desk();
         const std::uint64_t end = inlet.ring_.published();  // first: no motion that came earlier is missed then
-        MotionBefore motion{state_.inlets[0].travels, INT64_MIN};
-        if (inlet.travels_.published() != motion.position) take_travels(0, until);
+        MotionBefore motion{state_.inlets[0].motions, INT64_MIN};
+        take_desk(0, until);
         return take_edges(0, end, until, motion);
     }
 
@@ -245,8 +290,8 @@ void Sampler::take(std::int64_t until) noexcept {
     std::array<MotionBefore, inlet_capacity> motions;
     for (unsigned i = 0; i < inlets; ++i) {
         ends[i] = timeline_->inlet(i).ring_.published();
-        motions[i] = {state_.inlets[i].travels, INT64_MIN};
-        take_travels(i, until);
+        motions[i] = {state_.inlets[i].motions, INT64_MIN};
+        take_desk(i, until);
     }
     constexpr std::int64_t none = INT64_MAX;
     const auto look = [&](unsigned i) {
@@ -278,14 +323,14 @@ std::int64_t Sampler::turn_of(const Slot& late, unsigned inlet, MotionBefore& be
     constexpr unsigned unused = 32 - Slot::motion_bits;
     const auto gap =
         static_cast<std::int32_t>((late.motions() - static_cast<std::uint32_t>(before.position)) << unused);
-    const detail::TravelRing& ring = timeline_->inlet(inlet).travels_;
+    const detail::MotionRing& ring = timeline_->inlet(inlet).motions_;
     const auto ahead = static_cast<std::uint64_t>(std::max(gap >> unused, 0));
     const std::uint64_t end = before.position + ahead;
     before.position = end - std::min(ahead, ring.capacity());  // what is older is gone
-    detail::TravelSlot slot;
+    detail::MotionSlot slot;
     for (; before.position != end; ++before.position)
         if (ring.try_read(before.position, slot))
-            before.greatest = std::max(before.greatest, slot.time - slot.late_by());
+            before.greatest = std::max(before.greatest, slot.stamp());
     return std::max(late.time, before.greatest);
 }
 
@@ -320,7 +365,11 @@ bool Sampler::take_some(unsigned inlet, std::uint64_t end, std::int64_t limit, M
             later = true;
             break;
         }
-        if (slot.what().kind() >= SlotKind::plain) [[unlikely]] {
+        if ((slot.what().kind() >= SlotKind::plain) | (slot.button() >= first_of_axes)) [[unlikely]] {
+            if (slot.what().kind() < SlotKind::plain) {
+                taking.apply_of_axes<merges>(slot);
+                continue;
+            }
             later = slot.what().kind() == SlotKind::late && turn_of(slot, inlet, motion) > limit;
             if (later) break;
             taking.apply_plain(slot);
@@ -336,38 +385,6 @@ bool Sampler::take_some(unsigned inlet, std::uint64_t end, std::int64_t limit, M
     taking.finish();
     place.edges = position;
     return !later;
-}
-
-void Sampler::take_travels(unsigned inlet, std::int64_t until) noexcept {
-    const detail::TravelRing& ring = timeline_->inlet(inlet).travels_;
-    detail::InletPosition& place = state_.inlets[inlet];
-    std::uint64_t end = ring.published();
-    detail::TravelSlot slot;
-    const auto move_on = [&] {
-        for (unsigned axis = 0; axis < 2; ++axis) {
-            entries_.motion[axis] += slot.motion[axis] - std::exchange(place.motion[axis], slot.motion[axis]);
-            entries_.wheel[axis] += slot.wheel[axis] - std::exchange(place.wheel[axis], slot.wheel[axis]);
-        }
-        (slot.is_virtual() ? entries_.travelled_by_program : entries_.travelled_by_person) = true;
-    };
-    for (; place.travels != end; ++place.travels) {
-        if (entries_.stamp_count + 1 == entries_.stamps.size() && !make_room()) break;
-        if (!ring.try_read(place.travels, slot)) {
-            // The totals of the newest slot know all the distance there was.
-            for (end = ring.published(); !ring.try_read(end - 1, slot); end = ring.published()) {
-            }
-            move_on();
-            ++state_.overruns;
-            state_.lost += end - place.travels;
-            place.travels = end;
-            return;
-        }
-        if (slot.time > until) return;
-        move_on();
-        entries_.stamps[entries_.stamp_count++] = slot.time - slot.late_by();
-        ++state_.taken;
-        state_.late += (slot.late_by() > 0) | (slot.time < state_.t0);
-    }
 }
 
 bool Sampler::make_room() noexcept {
@@ -477,21 +494,6 @@ void Sampler::settle(const Slot& hold) noexcept {
         }
         levels |= mask;
     });
-}
-
-void Sampler::start_travels_at(unsigned number, std::int64_t start) noexcept {
-    const detail::TravelRing& ring = timeline_->inlet(number).travels_;
-    detail::InletPosition& place = state_.inlets[number];
-    place.travels = ring.published();
-    detail::TravelSlot slot;
-    while (place.travels > 0 && ring.try_read(place.travels - 1, slot)) {
-        // The totals before what is yet to come; of the oldest slot that still stands, its own.
-        place.motion = slot.motion;
-        place.wheel = slot.wheel;
-        if (slot.time <= start || place.travels - 1 == ring.oldest()) break;
-        --place.travels;
-    }
-    if (place.travels == 0) place.motion = place.wheel = {};
 }
 
 // From the holds as they are known to the state, which must be committed.

@@ -24,7 +24,13 @@ Timeline::Timeline(const TimelineOptions& options)
                                  .first_hold = static_cast<std::uint16_t>(i * holds),
                                  .hold_room = static_cast<std::uint16_t>(holds),
                                  .first_device = static_cast<std::uint8_t>(i * devices_of_each_),
-                                 .device_room = static_cast<std::uint8_t>(devices_of_each_)};
+                                 .device_room = static_cast<std::uint8_t>(devices_of_each_),
+                                 .first_track = static_cast<std::uint16_t>(i * (axis_capacity / count)),
+                                 .track_room = static_cast<std::uint16_t>(axis_capacity / count),
+                                 .first_press = static_cast<std::uint8_t>(i * (press_capacity / count)),
+                                 .press_room = static_cast<std::uint8_t>(press_capacity / count),
+                                 .first_contact = static_cast<std::uint8_t>(i * (contact_capacity / count)),
+                                 .contact_room = static_cast<std::uint8_t>(contact_capacity / count)};
         inlets_.emplace_back(new Inlet{options, place, owners_});
     }
 }

@@ -1,5 +1,6 @@
 #include "cursorum/recording/recording_reader.hpp"
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <nlohmann/json.hpp>
@@ -113,6 +114,9 @@ enum class Wanted { button, axis };
 const ControlInfo& control_named(std::string_view name, Wanted wanted) {
     const ControlInfo* info = find_control(name);
     if (!info) unknown_control(name, wanted);
+    if (info->family == ControlFamily::direction && wanted == Wanted::button)
+        throw BadLine{"control \"" + std::string{name} + "\"", "the name of a button that a device has",
+                      "a stick's directions come of its axes"};
     if (info->family == ControlFamily::either_side)
         throw BadLine{"control \"" + std::string{name} + "\"", "the name of one key",
                       "a device has " + std::string{name} + "Left and " + std::string{name} + "Right"};
@@ -128,6 +132,8 @@ Button button_member(const Json& value) {
     if (!value.is_string()) throw BadLine{"control " + shown(value), "the name of a button", {}};
     return control_named(value.get_ref<const std::string&>(), Wanted::button).button;
 }
+
+Axis axis_named(std::string_view name) { return *find_axis(control_named(name, Wanted::axis).name); }
 
 DeviceId device_member(const Members& line) {
     return DeviceId{static_cast<std::uint32_t>(line.whole("device", 0xFFFFFFFF, "a device's number, 0 to 4294967295"))};
@@ -148,6 +154,44 @@ void read_connect(const Members& line, Event& event) {
     event.info.marks_repeats = line.flag_or_false("marks_repeats");
     event.info.background = line.flag_or_false("background");
     event.info.is_virtual = line.flag_or_false("virtual");
+    event.info.first_contact_points = line.flag_or_false("first_contact_points");
+    constexpr const char* usb = "a USB number, 0 to 65535";
+    if (line.find("vendor")) event.info.vendor = static_cast<std::uint16_t>(line.whole("vendor", 0xFFFF, usb));
+    if (line.find("product")) event.info.product = static_cast<std::uint16_t>(line.whole("product", 0xFFFF, usb));
+    if (const Json* buttons = line.find("buttons")) {
+        if (!buttons->is_array()) Members::wrong("buttons", *buttons, "an array of the names of buttons");
+        for (const Json& button : *buttons) event.info.buttons.insert(button_member(button));
+    }
+    if (const Json* axes = line.find("axes")) {
+        if (!axes->is_array()) Members::wrong("axes", *axes, "an array of the names of axes");
+        for (const Json& axis : *axes) {
+            if (!axis.is_string()) Members::wrong("axes", axis, "the name of an axis");
+            event.info.axes = static_cast<std::uint8_t>(
+                event.info.axes | 1U << axis_named(axis.get_ref<const std::string&>()).number);
+        }
+    }
+}
+
+void read_contact(const Members& line, Event& event) {
+    constexpr std::array phases{ContactPhase::begin, ContactPhase::move, ContactPhase::end, ContactPhase::cancel};
+    constexpr const char* what = "\"begin\", \"move\", \"end\" or \"cancel\"";
+    const std::string_view phase = line.text("phase", what);
+    const auto found = std::find_if(phases.begin(), phases.end(), [&](ContactPhase p) { return name_of(p) == phase; });
+    if (found == phases.end()) Members::wrong("phase", line.required("phase", what), what);
+    event.phase = *found;
+    event.contact = static_cast<std::uint32_t>(line.whole("contact", 0xFFFFFFFF, "a contact's number, 0 to 4294967295"));
+    event.x = line.number("x");
+    event.y = line.number("y");
+    event.value = line.find("pressure") ? line.number("pressure") : 1;
+}
+
+void read_pointer(const Members& line, Event& event) {
+    event.has_inside = line.find("inside") != nullptr;
+    event.has_locked = line.find("locked") != nullptr;
+    if (!event.has_inside && !event.has_locked)
+        throw BadLine{"a pointer line with neither \"inside\" nor \"locked\"", "one or both", {}};
+    if (event.has_inside) event.inside = line.flag("inside");
+    if (event.has_locked) event.locked = line.flag("locked");
 }
 
 void read_state(const Members& line, Event& event) {
@@ -159,18 +203,19 @@ void read_state(const Members& line, Event& event) {
     }
     if (const Json* axes = line.find("axes")) {
         if (!axes->is_object()) Members::wrong("axes", *axes, "an object of axes and their values");
-        for (const auto& [name, value] : axes->items()) {
-            control_named(name, Wanted::axis);
-            Members{*axes}.number(name.c_str());
-        }
+        for (const auto& [name, value] : axes->items())
+            event.axes.set(axis_named(name), Members{*axes}.number(name.c_str()));
     }
 }
 
 void read_motion(const Members& line, Event& event) {
     event.has_motion = line.find("dx") || line.find("dy");
     event.has_position = line.find("x") || line.find("y");
-    if (!event.has_motion && !event.has_position)
+    event.has_raw = line.find("raw_dx") || line.find("raw_dy");
+    event.warp = line.flag_or_false("warp");
+    if (!event.has_motion && !event.has_position && !event.has_raw)
         throw BadLine{"a motion with neither \"dx\" and \"dy\" nor \"x\" and \"y\"", "one pair or both", {}};
+    if (event.has_raw) event.raw_dx = line.number("raw_dx"), event.raw_dy = line.number("raw_dy");
     if (event.has_motion) event.dx = line.number("dx"), event.dy = line.number("dy");
     if (event.has_position) event.x = line.number("x"), event.y = line.number("y");
 }
@@ -183,7 +228,7 @@ void read_event(const Members& line, Event& event) {
         case EventType::locks: {
             const Json& on = line.required("on", "an array of the locks that are on");
             if (!on.is_array()) Members::wrong("on", on, "an array of the names of lock keys");
-            for (const Json& name : on) button_member(name);
+            for (const Json& name : on) event.down_set.insert(button_member(name));
             return;
         }
         default: break;
@@ -193,6 +238,8 @@ void read_event(const Members& line, Event& event) {
         case EventType::connect: return read_connect(line, event);
         case EventType::state: return read_state(line, event);
         case EventType::motion: return read_motion(line, event);
+        case EventType::contact: return read_contact(line, event);
+        case EventType::pointer: return read_pointer(line, event);
         case EventType::button:
             event.control = button_member(line.required("control", "the name of a button"));
             event.down = line.flag("down");
@@ -203,7 +250,7 @@ void read_event(const Members& line, Event& event) {
             event.dy = line.number("dy");
             return;
         case EventType::axis:
-            event.text = control_named(line.text("control", "the name of an axis"), Wanted::axis).name;
+            event.axis = axis_named(line.text("control", "the name of an axis"));
             event.value = line.number("value");
             return;
         default: return;
@@ -211,7 +258,7 @@ void read_event(const Members& line, Event& event) {
 }
 
 std::optional<EventType> event_type(std::string_view name) {
-    for (int i = 0; i <= static_cast<int>(EventType::text); ++i)
+    for (int i = 0; i <= static_cast<int>(EventType::contact); ++i)
         if (name_of(static_cast<EventType>(i)) == name) return static_cast<EventType>(i);
     return std::nullopt;
 }

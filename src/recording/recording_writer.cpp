@@ -50,6 +50,16 @@ void RecordingWriter::flag(std::string_view name, bool value) {
     if (value) member(name, true);
 }
 
+void RecordingWriter::names(std::string_view name, const ButtonSet& buttons) {
+    line_ += ",\"" + std::string{name} + "\":[";
+    const char* comma = "";
+    buttons.for_each([&](Button button) {
+        line_ += comma + quoted(name_of(button));
+        comma = ",";
+    });
+    line_ += ']';
+}
+
 void RecordingWriter::take(const Event& event) {
     ++events_;
     open(event.time, name_of(event.type));
@@ -59,7 +69,7 @@ void RecordingWriter::take(const Event& event) {
             if (!event.text.empty()) member("reason", event.text);
             return close();
         case EventType::text: member("text", event.text); return close();
-        case EventType::locks: line_ += ",\"on\":[]"; return close();
+        case EventType::locks: names("on", event.down_set); return close();
         default: break;
     }
     line_ += ",\"device\":" + std::to_string(static_cast<std::uint32_t>(event.device));
@@ -70,6 +80,20 @@ void RecordingWriter::take(const Event& event) {
             flag("marks_repeats", event.info.marks_repeats);
             flag("background", event.info.background);
             flag("virtual", event.info.is_virtual);
+            flag("first_contact_points", event.info.first_contact_points);
+            if (event.info.vendor != 0) member("vendor", double{} + event.info.vendor);
+            if (event.info.product != 0) member("product", double{} + event.info.product);
+            if (!event.info.buttons.empty()) names("buttons", event.info.buttons);
+            if (event.info.axes != 0) {
+                line_ += ",\"axes\":[";
+                const char* comma = "";
+                for (std::uint8_t i = 0; i < axis_kinds; ++i) {
+                    if ((event.info.axes >> i & 1) == 0) continue;
+                    line_ += comma + quoted(name_of(Axis{i}));
+                    comma = ",";
+                }
+                line_ += ']';
+            }
             break;
         case EventType::button:
             member("control", name_of(event.control));
@@ -77,15 +101,16 @@ void RecordingWriter::take(const Event& event) {
             flag("system_repeat", event.system_repeat);
             break;
         case EventType::state: {
-            if (event.has_down_set) {
-                line_ += ",\"down\":[";
+            if (event.has_down_set) names("down", event.down_set);
+            if (event.axes.told != 0) {
+                line_ += ",\"axes\":{";
                 const char* comma = "";
-                event.down_set.for_each([&](Button button) {
-                    line_ += comma;
-                    line_ += quoted(name_of(button));
+                for (std::uint8_t i = 0; i < axis_kinds; ++i) {
+                    if (!event.axes.has(i)) continue;
+                    line_ += comma + quoted(name_of(Axis{i})) + ":" + shortest(event.axes.values[i]);
                     comma = ",";
-                });
-                line_ += ']';
+                }
+                line_ += '}';
             }
             flag("adopt", event.adopt);
             break;
@@ -93,10 +118,22 @@ void RecordingWriter::take(const Event& event) {
         case EventType::motion:
             if (event.has_motion) member("dx", event.dx), member("dy", event.dy);
             if (event.has_position) member("x", event.x), member("y", event.y);
+            if (event.has_raw) member("raw_dx", event.raw_dx), member("raw_dy", event.raw_dy);
+            flag("warp", event.warp);
+            break;
+        case EventType::pointer:
+            if (event.has_inside) member("inside", event.inside);
+            if (event.has_locked) member("locked", event.locked);
+            break;
+        case EventType::contact:
+            line_ += ",\"contact\":" + std::to_string(event.contact);
+            member("phase", name_of(event.phase));
+            member("x", event.x), member("y", event.y);
+            if (event.value != 1) member("pressure", event.value);
             break;
         case EventType::wheel: member("dx", event.dx), member("dy", event.dy); break;
         case EventType::axis:
-            member("control", event.text);
+            member("control", name_of(event.axis));
             member("value", event.value);
             break;
         default: break;

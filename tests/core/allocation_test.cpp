@@ -70,7 +70,7 @@ TEST(Allocation, NoneWithInletsPeekingAndPacking) {
         sum += sampler.peek(frame.end() + Duration{100})[controls::KeyW].down();
         sum += frame.latency().events + frame.has_input_from(Origin::program) + timeline.device_count();
         sum += frame.on(Origin::person)[controls::KeyW].steps();
-        sum += static_cast<std::uint64_t>(frame.pointer().motion.x) + (timeline.complete_until() < frame.end());
+        sum += static_cast<std::uint64_t>(frame.pointer().motion().x) + (timeline.complete_until() < frame.end());
         const Snapshot now = frame.current();
         Snapshot unpacked;
         sum += pack(now, bytes);

@@ -91,8 +91,8 @@ struct Totals {
     void add(const Frame& frame) {
         for (const Button key : keys) presses += frame[key].press_count();
         for ([[maybe_unused]] const Edge edge : frame.edges()) ++edges;
-        x += frame.pointer().motion.x;
-        y += frame.pointer().motion.y;
+        x += frame.pointer().motion().x;
+        y += frame.pointer().motion().y;
     }
 };
 

@@ -95,7 +95,7 @@ TEST(HidMouse, ReportsAreButtonsAndMotion) {
     for (const Row& row : rows) {
         EXPECT_EQ(mouse.take(bytes_of(row.report), desk.now + Duration{1}, desk.taker), row.result);
         EXPECT_EQ(desk.edges(), row.edges) << testing::PrintToString(row.report);
-        EXPECT_EQ(desk.sampler.frame().pointer().motion, row.motion) << testing::PrintToString(row.report);
+        EXPECT_EQ(desk.sampler.frame().pointer().motion(), row.motion) << testing::PrintToString(row.report);
     }
 }
 
@@ -145,7 +145,7 @@ TEST(HidSource, APipeGivesWhatHasCome) {
     send({6});
     source->deliver(timeline.desk());
     sampler.advance(timeline.desk().latest());
-    EXPECT_EQ(frame.pointer().motion, (Distance{5, 6}));
+    EXPECT_EQ(frame.pointer().motion(), (Distance{5, 6}));
     EXPECT_TRUE(source->is_open());
     close(ends[1]);
     source->deliver(timeline.desk());

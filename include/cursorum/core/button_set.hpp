@@ -52,6 +52,11 @@ public:
         for (unsigned i = 0; i < button_words; ++i) result.words_[i] = a.words_[i] | b.words_[i];
         return result;
     }
+    friend constexpr ButtonSet operator&(const ButtonSet& a, const ButtonSet& b) noexcept {
+        ButtonSet result;
+        for (unsigned i = 0; i < button_words; ++i) result.words_[i] = a.words_[i] & b.words_[i];
+        return result;
+    }
     /// What is in `a` and not in `b`.
     friend constexpr ButtonSet operator-(const ButtonSet& a, const ButtonSet& b) noexcept {
         ButtonSet result;

@@ -23,8 +23,12 @@ struct Button {
 /// Buttons from here up stand for either of two keys (Shift, Control, Alt, Meta): to be asked, never posted.
 inline constexpr std::uint16_t first_either_side = 380;
 
+/// Buttons from here up to first_either_side are made of axes: an axis pushed to one side, a stick pushed in a
+/// direction. To be asked, never posted.
+inline constexpr std::uint16_t first_of_axes = 352;
+
 /// What kind of thing a control belongs to.
-enum class ControlFamily : std::uint8_t { key, mouse_button, pad_button, either_side, axis };
+enum class ControlFamily : std::uint8_t { key, mouse_button, pad_button, direction, either_side, axis };
 
 /// One row of the table of controls. The texts live as long as the program.
 struct ControlInfo {
@@ -64,7 +68,7 @@ Button button_of_linux_code(unsigned code) noexcept;
 /// The button with the given USB HID usage, such as page 0x07, usage 0x04; no button when there is none.
 Button button_of_hid_usage(unsigned page, unsigned usage) noexcept;
 
-/// True for buttons that a device can have: those with a name, less the either-side names.
+/// True for buttons that a device can have: those with a name, less the either-side names and the sticks' directions.
 bool can_be_posted(Button button) noexcept;
 
 /// The known control name nearest to a mistyped one, or empty if none is near. For messages.

@@ -228,6 +228,20 @@ CURSORUM_BUTTON(PadHatDown,         318, 0, 0, 0x221, "gamepad: direction pad do
 CURSORUM_BUTTON(PadHatLeft,         319, 0, 0, 0x222, "gamepad: direction pad left")
 CURSORUM_BUTTON(PadHatRight,        320, 0, 0, 0x223, "gamepad: direction pad right")
 
+// A stick pushed in a direction, with hysteresis (see shaping.hpp): to be asked, never posted.
+#ifndef CURSORUM_DIRECTION
+#define CURSORUM_DIRECTION(name, number, what) CURSORUM_BUTTON(name, number, 0, 0, 0, what)
+#endif
+CURSORUM_DIRECTION(PadStickLeftUp,    364, "gamepad: left stick pushed up, as a button")
+CURSORUM_DIRECTION(PadStickLeftDown,  365, "gamepad: left stick pushed down, as a button")
+CURSORUM_DIRECTION(PadStickLeftLeft,  366, "gamepad: left stick pushed to the left, as a button")
+CURSORUM_DIRECTION(PadStickLeftRight, 367, "gamepad: left stick pushed to the right, as a button")
+CURSORUM_DIRECTION(PadStickRightUp,    368, "gamepad: right stick pushed up, as a button")
+CURSORUM_DIRECTION(PadStickRightDown,  369, "gamepad: right stick pushed down, as a button")
+CURSORUM_DIRECTION(PadStickRightLeft,  370, "gamepad: right stick pushed to the left, as a button")
+CURSORUM_DIRECTION(PadStickRightRight, 371, "gamepad: right stick pushed to the right, as a button")
+#undef CURSORUM_DIRECTION
+
 // Names that stand for either of two keys: to be asked, never posted.
 #ifndef CURSORUM_EITHER_SIDE
 #define CURSORUM_EITHER_SIDE(name, number, left, right, what) CURSORUM_BUTTON(name, number, 0, 0, 0, what)

@@ -1,9 +1,11 @@
 // Events: raw facts with a time, and what became of them.
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <string_view>
 
+#include "cursorum/core/axis.hpp"
 #include "cursorum/core/button_set.hpp"
 #include "cursorum/core/control.hpp"
 #include "cursorum/core/time.hpp"
@@ -15,14 +17,34 @@ enum class DeviceId : std::uint32_t {};
 
 enum class DeviceKind : std::uint8_t { keyboard, mouse, gamepad, touch };
 
+/// Values of some of a device's axes.
+struct AxisValues {
+    std::array<double, axis_kinds> values{};
+    std::uint8_t told = 0;  ///< bit n: axis n is told
+
+    constexpr void set(Axis axis, double value) noexcept {
+        if (axis.number >= axis_kinds) return;
+        values[axis.number] = value;
+        told = static_cast<std::uint8_t>(told | 1U << axis.number);
+    }
+    constexpr bool has(unsigned axis) const noexcept { return (told >> axis & 1) != 0; }
+};
+
 /// What a device says of itself when it connects.
 struct DeviceInfo {
     DeviceKind kind = DeviceKind::keyboard;
-    std::string_view name{};     ///< UTF-8, for people; copied, cut at 63 bytes
-    bool marks_repeats = false;  ///< its source tells system repeats from presses (Event::system_repeat)
-    bool background = false;     ///< exempt from focus
-    bool is_virtual = false;     ///< a script or a bot, no person's hand
+    std::string_view name{};             ///< UTF-8, for people; copied, cut at 63 bytes
+    bool marks_repeats = false;          ///< its source tells system repeats from presses (Event::system_repeat)
+    bool background = false;             ///< exempt from focus
+    bool is_virtual = false;             ///< a script or a bot, no person's hand
+    bool first_contact_points = false;   ///< the first contact on it acts as a mouse: position, motion, MouseLeft
+    std::uint16_t vendor = 0, product = 0;  ///< USB numbers; 0 if unknown
+    ButtonSet buttons{};                 ///< what it has; empty if it does not tell
+    std::uint8_t axes = 0;               ///< bit n: it has axis n; 0 if it has none or does not tell
 };
+
+/// What a contact on a touch surface did.
+enum class ContactPhase : std::uint8_t { begin, move, end, cancel };
 
 enum class EventType : std::uint8_t {
     connect,
@@ -35,7 +57,9 @@ enum class EventType : std::uint8_t {
     wheel,
     axis,
     locks,
-    text
+    text,
+    pointer,  ///< outside or inside the window, locked to it or free
+    contact   ///< on a touch surface
 };
 
 /// One raw fact. A plain value; its texts must live until the event is posted.
@@ -49,14 +73,23 @@ struct Event {
     bool system_repeat = false;  ///< button: the operating system's own repeated key-down
     bool has_down_set = false;   ///< state: `down_set` is told; else the buttons are unchanged
     bool adopt = false;          ///< state: differences are adopts and cancels
-    ButtonSet down_set;          ///< state: all buttons that are down
+    ButtonSet down_set;          ///< state: all buttons that are down; locks: all locks that are on
     bool focused = false;        ///< focus
     bool has_motion = false;     ///< motion: dx, dy are told
     bool has_position = false;   ///< motion: x, y are told
+    bool has_raw = false;        ///< motion: raw_dx, raw_dy are told
+    bool warp = false;           ///< motion: the pointer was put at x, y by a program: no motion
     double dx = 0, dy = 0;       ///< motion: the source's pixels or counts; wheel: detents, right and away positive
-    double x = 0, y = 0;         ///< motion: position
-    double value = 0;            ///< axis
-    std::string_view text;       ///< axis: its name; text: what was typed; interrupt: the reason
+    double x = 0, y = 0;         ///< motion, contact: position
+    double raw_dx = 0, raw_dy = 0;  ///< motion: counts, before the system's acceleration
+    Axis axis;                   ///< axis
+    double value = 0;            ///< axis; contact: pressure
+    AxisValues axes;             ///< state: axes that are told; the others are unchanged
+    std::uint32_t contact = 0;   ///< contact: its id, unique among those on the surface
+    ContactPhase phase{};        ///< contact
+    bool has_inside = false, inside = true;   ///< pointer
+    bool has_locked = false, locked = false;  ///< pointer
+    std::string_view text;       ///< text: what was typed; interrupt: the reason
 
     static Event connect(Time time, DeviceId device, const DeviceInfo& info) noexcept {
         Event event = of(time, EventType::connect, device);
@@ -83,6 +116,12 @@ struct Event {
         event.focused = focused;
         return event;
     }
+    static Event axis_value(Time time, DeviceId device, Axis axis, double value) noexcept {
+        Event event = of(time, EventType::axis, device);
+        event.axis = axis;
+        event.value = value;
+        return event;
+    }
     static Event interrupt(Time time) noexcept { return of(time, EventType::interrupt, {}); }
 
     static Event of(Time time, EventType type, DeviceId device) noexcept {
@@ -103,6 +142,7 @@ enum class Outcome : std::uint8_t {
     adopted_repeat,   ///< marked as system repeat while up: an adopt, and a system repeat
     state_taken,      ///< polled state: differences are presses and releases
     state_adopted,    ///< polled state, first after connect, focus gain or interruption, or marked: adopts, cancels
+    contact_restarted,  ///< a contact began again without an end: a cancel, then a new contact
     connected,        ///< a device is there
     disconnected,     ///< a device left: its buttons are cancelled
     focus_gained,     ///< the next state of each device in the foreground will be adopted
@@ -115,14 +155,17 @@ enum class Outcome : std::uint8_t {
     stray_connect,    ///< of a device that is connected already
     stray_kind,       ///< an id that came back as another kind of device
     stray_inlet,      ///< connect of a device that belongs to another inlet
+    stray_contact,    ///< of a contact that is not there
     ignored,          ///< without focus
     refused_devices,  ///< more devices than there is room for
     refused_holds,    ///< more buttons down at once than there is room for (hold_capacity)
     refused_control,  ///< a number without a name, or an either-side name
     refused_value,    ///< no number, or too large a one
+    refused_axes,     ///< more axes of devices than there is room for (axis_capacity)
+    refused_contacts  ///< more contacts at once than there is room for (contact_capacity)
 };
 
-inline constexpr unsigned outcome_count = static_cast<unsigned>(Outcome::refused_value) + 1;
+inline constexpr unsigned outcome_count = static_cast<unsigned>(Outcome::refused_contacts) + 1;
 
 /// The rule in a short English sentence, for messages.
 std::string_view describe(Outcome outcome) noexcept;
@@ -130,6 +173,7 @@ std::string_view describe(Outcome outcome) noexcept;
 /// The words of the recording format: "keyboard", "connect" …
 std::string_view name_of(DeviceKind kind) noexcept;
 std::string_view name_of(EventType type) noexcept;
+std::string_view name_of(ContactPhase phase) noexcept;
 
 /// Takes events from a source: an inlet does, a recorder does, a test may.
 class EventTaker {

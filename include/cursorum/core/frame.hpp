@@ -5,7 +5,9 @@
 #include <initializer_list>
 #include <iterator>
 
+#include "cursorum/core/axis_reading.hpp"
 #include "cursorum/core/button_reading.hpp"
+#include "cursorum/core/contact.hpp"
 #include "cursorum/core/detail/sampler_state.hpp"
 #include "cursorum/core/edge.hpp"
 #include "cursorum/core/latency.hpp"
@@ -22,6 +24,10 @@ class Frame;
 class DeviceFrame {
 public:
     ButtonReading operator[](Button button) const noexcept { return {*frame_, button, device_}; }
+    AxisReading axis(Axis axis) const noexcept;
+    StickReading stick(Stick stick) const noexcept;
+    AxisReading pull(Axis pull) const noexcept;
+    PointerReading pointer() const noexcept { return {*frame_, device_}; }
 
 private:
     friend class Frame;
@@ -88,8 +94,35 @@ public:
     /// What is adopted or cancelled is nobody's input. Costs by the events of the frame.
     bool has_input_from(Origin origin) const noexcept;
 
-    /// Motion and wheel, of all devices together.
-    PointerReading pointer() const noexcept;
+    /// Pointer and wheel, of all devices together.
+    PointerReading pointer() const noexcept { return {*this, every_device}; }
+
+    /// An axis as it was reported, unshaped. Of several devices, the value of the largest magnitude, ties to the lower
+    /// device id, at each moment of the frame by itself. Costs by the axes in use and the axis events of the frame.
+    AxisReading axis(Axis axis) const noexcept { return axis_figures(axis, every_device); }
+    /// A stick, shaped by its device's settings (Inlet::set_shaping). Of several devices, the longest.
+    StickReading stick(Stick stick) const noexcept { return stick_figures(stick, every_device); }
+    /// A trigger's travel (PadPullLeft, PadPullRight), shaped likewise.
+    AxisReading pull(Axis pull) const noexcept { return pull_figures(pull, every_device); }
+    /// Calls `visit(DeviceAxis)` for every axis that is not at rest at the frame's end, unshaped, by device then name.
+    template <typename Visit>
+    void for_each_axis(Visit&& visit) const {
+        DeviceAxis axis;
+        for (std::uint64_t after = 0; next_axis(after, axis);) visit(axis);
+    }
+
+    /// Calls `visit(ContactReading)` for every contact that was there within the frame.
+    template <typename Visit>
+    void for_each_contact(Visit&& visit) const {
+        ContactReading contact;
+        for (std::uint32_t i = 0; next_contact(i, contact);) visit(contact);
+    }
+    /// Calls `visit(DeviceChange)` for every device that connected or disconnected, in order.
+    template <typename Visit>
+    void for_each_device_change(Visit&& visit) const {
+        DeviceChange change;
+        for (std::uint32_t i = 0; next_change(i, change);) visit(change);
+    }
 
     /// How old the events were when the frame ended. Worked out when asked; costs by the events of the frame.
     Latency latency() const noexcept;
@@ -113,12 +146,17 @@ private:
     friend class Sampler;
     friend class ButtonReading;
     friend class EdgeRange;
+    friend class DeviceFrame;
+    friend class PointerReading;
+    friend class SampleRange;
+    friend class ClickRange;
 
     // Instead of a device's number.
     static constexpr unsigned unknown_device = 255, every_device = 256, persons = 257, programs = 258;
 
-    Frame(const Timeline& timeline, const detail::SamplerState& state, const detail::FrameEntries& entries) noexcept
-        : timeline_{&timeline}, state_{&state}, entries_{&entries} {}
+    Frame(const Timeline& timeline, const detail::SamplerState& state, const detail::FrameEntries& entries,
+          const detail::DeskState& desk, const detail::DeskEntries& desk_entries) noexcept
+        : timeline_{&timeline}, state_{&state}, entries_{&entries}, desk_{&desk}, desk_entries_{&desk_entries} {}
 
     bool was_down(Button button) const noexcept {
         return button.number < button_capacity && (state_->levels[button.number / 64] >> (button.number % 64) & 1) != 0;
@@ -147,10 +185,30 @@ private:
     template <typename Visit>
     void for_each_record(Button button, Visit&& visit) const noexcept;
 
+    AxisReading axis_figures(Axis axis, unsigned device) const noexcept;
+    StickReading stick_figures(Stick stick, unsigned device) const noexcept;
+    AxisReading pull_figures(Axis pull, unsigned device) const noexcept;
+    bool next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept;
+    bool next_contact(std::uint32_t& index, ContactReading& contact) const noexcept;
+    bool next_change(std::uint32_t& index, DeviceChange& change) const noexcept;
+    /// A device of those that `device` stands for: a number, all, persons' or programs'.
+    bool stands_for(unsigned device, unsigned number) const noexcept;
+    DeviceId id_of(unsigned device) const noexcept;
+    template <typename Visit>
+    void for_each_motion_stamp(Visit&& visit) const noexcept;
+    struct AxisTrack;
+    AxisTrack track_at(unsigned track) const noexcept;
+
     const Timeline* timeline_;
     const detail::SamplerState* state_;
     const detail::FrameEntries* entries_;
+    const detail::DeskState* desk_;
+    const detail::DeskEntries* desk_entries_;
 };
+
+inline AxisReading DeviceFrame::axis(Axis axis) const noexcept { return frame_->axis_figures(axis, device_); }
+inline StickReading DeviceFrame::stick(Stick stick) const noexcept { return frame_->stick_figures(stick, device_); }
+inline AxisReading DeviceFrame::pull(Axis pull) const noexcept { return frame_->pull_figures(pull, device_); }
 
 inline bool Frame::is_idle(Button button) const noexcept {
     return button.number >= button_capacity || (entries_->last[button.number] < entries_->base && !was_down(button));

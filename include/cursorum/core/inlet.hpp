@@ -4,8 +4,10 @@
 #include <array>
 #include <cstdint>
 #include <memory>
+#include <span>
 
 #include "cursorum/core/detail/device_cells.hpp"
+#include "cursorum/core/detail/motion_ring.hpp"
 #include "cursorum/core/detail/one_at_a_time.hpp"
 #include "cursorum/core/detail/slot_ring.hpp"
 #include "cursorum/core/event.hpp"
@@ -21,6 +23,24 @@ class Timeline;
 inline constexpr unsigned hold_capacity = 512;
 /// So many inlets a timeline can have; each then has room for 16 buttons down at once.
 inline constexpr unsigned inlet_capacity = 32;
+/// Likewise: axes of devices; mouse buttons down that clicks may become of; contacts on touch surfaces at once.
+inline constexpr unsigned axis_capacity = 384, press_capacity = 32, contact_capacity = 64;
+
+/// What counts as one click more, and as a drag.
+struct PointerSettings {
+    /// A press within this time of a click's release, and this near to where that was, makes a double click, and so on.
+    Duration again_within = std::chrono::milliseconds{400};
+    double again_near = 4;  ///< pixels
+    double drag_from = 6;   ///< pixels from the press
+    /// The pointer leaving the window calls off what is pressed: no click, and a drag ends.
+    bool cancel_on_leave = false;
+};
+
+/// One of several motions that came together.
+struct MotionSample {
+    Time time;
+    double dx = 0, dy = 0;
+};
 
 /// How much a timeline makes room for. Everything is allocated when the timeline is constructed.
 struct TimelineOptions {
@@ -32,9 +52,15 @@ struct TimelineOptions {
     /// slot (a Shift key's two, a focus loss one for each button it cancels). A sampler that falls farther behind than
     /// this is overrun, and heals.
     std::uint32_t history = 4096;
-    /// Events of motion and wheel in each inlet's history, rounded up to a power of two, at least 64; 48 bytes each. A
+    /// Events of motion and wheel in each inlet's history, rounded up to a power of two, at least 64; 96 bytes each. A
     /// sampler that falls farther behind misses samples, but no distance.
     std::uint32_t motion_history = 2048;
+    /// Values of axes in each inlet's history, likewise; 24 bytes each. A sampler that falls farther behind misses
+    /// values between, and has the last ones.
+    std::uint32_t axis_history = 2048;
+    /// Clicks, drags, contacts, connects in each inlet's history, likewise; 72 bytes each.
+    std::uint32_t fact_history = 512;
+    PointerSettings pointer{};
     /// The desk begins with a keyboard (device 1, which does not mark system repeats) and a mouse (device 2).
     /// Without them it begins with no device. Other inlets always do.
     bool desk_devices = true;
@@ -50,6 +76,7 @@ struct InletCounters {
     std::uint64_t lost_releases = 0;   ///< presses that proved that a release had been lost
     std::uint64_t backdated = 0;       ///< stamped earlier than an event posted before
     std::uint64_t clamped = 0;         ///< stamped outside earliest_time … latest_time
+    std::uint64_t limited = 0;         ///< values of axes beyond their range, taken as its end
 };
 
 /// One producer's way into a timeline. The rules run here, once, when an event is posted: the inlet knows what is down
@@ -80,6 +107,9 @@ public:
     Outcome motion(double dx, double dy, Time when = Clock::now()) noexcept;
     /// The wheel turned, in detents, right and away from the person positive. Likewise.
     Outcome wheel(double dx, double dy, Time when = Clock::now()) noexcept;
+    /// The mouse is at x, y now, from the top left corner of the window. What it moved by is the difference from the
+    /// last position (nothing for the first since connect or focus gain).
+    Outcome moved_to(double x, double y, Time when = Clock::now()) noexcept;
     /// The program's window gained or lost the keyboard's attention. On loss all buttons are cancelled; until it comes
     /// back, what is posted is ignored. On gain, post focus first and then the true states.
     Outcome focus(bool has, Time when = Clock::now()) noexcept;
@@ -97,6 +127,31 @@ public:
     Outcome state(DeviceId device, const ButtonSet& down, Time when = Clock::now(), bool adopt = false) noexcept;
     Outcome motion(DeviceId device, double dx, double dy, Time when = Clock::now()) noexcept;
     Outcome wheel(DeviceId device, double dx, double dy, Time when = Clock::now()) noexcept;
+    Outcome moved_to(DeviceId device, double x, double y, Time when = Clock::now()) noexcept;
+    /// A program put the pointer at x, y: it is there now, and has not moved.
+    Outcome warped_to(DeviceId device, double x, double y, Time when = Clock::now()) noexcept;
+    /// Many motions at once, as a fast mouse's report has them: each is an event, but they are shown together. The
+    /// outcome is the last one's.
+    Outcome motions(DeviceId device, std::span<const MotionSample> samples) noexcept;
+    /// The pointer entered the window or left it.
+    Outcome pointer_inside(DeviceId device, bool inside, Time when = Clock::now()) noexcept;
+    /// The pointer is locked to the window: it has no position of its own, only motion.
+    Outcome pointer_locked(DeviceId device, bool locked, Time when = Clock::now()) noexcept;
+    /// One axis; -1 to 1, a trigger's travel 0 to 1 (beyond: taken as the end, and counted as limited). Refused: what
+    /// is no number.
+    Outcome axis(DeviceId device, Axis axis, double value, Time when = Clock::now()) noexcept;
+    /// Both axes of a stick together.
+    Outcome stick(DeviceId device, Stick stick, double x, double y, Time when = Clock::now()) noexcept;
+    /// What is down and where the axes are, as polled; axes that are not told are unchanged.
+    Outcome state(DeviceId device, const ButtonSet& down, const AxisValues& axes, Time when = Clock::now(),
+                  bool adopt = false) noexcept;
+    /// A contact on a touch surface, in the source's units (a pad's own surface: -1 to 1). `contact` is its id among
+    /// those on the surface; `pressure` from 0 to 1, 1 where it is not known.
+    Outcome contact(DeviceId device, std::uint32_t contact, ContactPhase phase, double x, double y,
+                    double pressure = 1, Time when = Clock::now()) noexcept;
+    /// How a gamepad's axes are shaped, in force from the next event on. False, and nothing changes, for an unknown
+    /// device or what is not DeviceShaping::is_valid(). Frames of all samplers shape by it at once.
+    bool set_shaping(DeviceId device, const DeviceShaping& shaping) noexcept;
     /// Any event, as sources and recordings give them. Axis, locks and text are taken at their time.
     Outcome post(const Event& event) noexcept;
 
@@ -117,6 +172,7 @@ public:
 private:
     friend class Sampler;
     friend class Frame;
+    friend class SampleRange;
     friend class Timeline;
 
     /// Where an inlet stands in its timeline: what it numbers, it numbers from here.
@@ -124,9 +180,45 @@ private:
         std::uint16_t inlet;
         std::uint16_t first_hold, hold_room;
         std::uint8_t first_device, device_room;
+        std::uint16_t first_track, track_room;
+        std::uint8_t first_press, press_room;
+        std::uint8_t first_contact, contact_room;
     };
 
+    static constexpr std::uint8_t nobody = 255;  // in place of a device's number
+
     struct Keys;
+    /// A mouse button down, of which a click may become.
+    struct PointerPress {
+        detail::Device* device = nullptr;  // none: the place is free
+        Button button;
+        std::int64_t time = 0;
+        detail::FixedDistance begin{};
+        double farthest_square = 0;
+        bool is_dragging = false;
+        std::uint8_t count = 1;
+    };
+    struct LastClick {
+        const detail::Device* device = nullptr;
+        Button button;
+        std::int64_t time = 0;
+        detail::FixedDistance position{};
+        std::uint8_t count = 0;
+    };
+    struct Contact {
+        detail::Device* device = nullptr;
+        std::uint32_t id = 0;
+        std::int64_t time = 0;
+        detail::FixedDistance begin{}, position{};
+        double pressure = 0;
+        bool points = false;
+    };
+    /// What an event of motion or wheel tells, and how much of it.
+    struct Moving {
+        unsigned told = 0;
+        double dx = 0, dy = 0, x = 0, y = 0, raw_dx = 0, raw_dy = 0;
+        static constexpr unsigned motion = 1, position = 2, raw = 4, wheel = 8, warp = 16;
+    };
     /// Which button on which device has a hold's number.
     struct Bound {
         detail::Device* device = nullptr;
@@ -158,10 +250,14 @@ private:
 
     Outcome post_button(DeviceId id, Button button, bool down, Time when) noexcept;
     Outcome post_any_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept;
-    Outcome post_state(DeviceId id, const ButtonSet* down, bool adopt, Time when) noexcept;
-    template <bool is_wheel>
-    Outcome post_travel(DeviceId id, double dx, double dy, Time when) noexcept;
-    Outcome post_plain(DeviceId id, Time when) noexcept;
+    Outcome post_state(DeviceId id, const ButtonSet* down, const AxisValues& axes, bool adopt, Time when) noexcept;
+    Outcome post_motion(const Event& event) noexcept;
+    void point_with(detail::Device& device, const Event& event) noexcept;
+    Outcome post_moving(DeviceId id, const Moving& moving, Time when) noexcept;
+    bool write_moving(detail::Device& device, const Moving& moving, Time when, bool is_extra) noexcept;
+    Outcome post_axes(DeviceId id, const AxisValues& axes, Time when) noexcept;
+    Outcome post_contact(const Event& event) noexcept;
+    Outcome post_pointer_flags(const Event& event) noexcept;
     static Outcome deaf(const detail::Device* device) noexcept;
     Outcome apply_connect(DeviceId id, const DeviceInfo& info) noexcept;
     Outcome apply_focus(bool has) noexcept;
@@ -170,7 +266,24 @@ private:
     bool try_bind_hold(detail::Device& device, Button button) noexcept;
     ButtonSet down_on(const detail::Device& device) const noexcept;
     enum class Reach : std::uint8_t { device, foreground, everything };
-    void cancel_all(Reach reach, const detail::Device* device) noexcept;
+    static bool reaches(Reach reach, const detail::Device* only, const detail::Device& device) noexcept;
+    void cancel_all(Reach reach, detail::Device* device) noexcept;
+
+    void write_fact(const detail::Device& device, detail::FactKind kind, unsigned place, unsigned button,
+                    unsigned count, detail::FactSlot fact) noexcept;
+    void write_press(detail::FactKind kind, unsigned place) noexcept;
+    static detail::FixedDistance point_of(const detail::Device& device) noexcept;
+    void track_button(detail::SlotKind kind, detail::Device& device, Button button) noexcept;
+    void track_motion(detail::Device& device) noexcept;
+    void cancel_presses(const detail::Device& device) noexcept;
+    Outcome apply_contact(detail::Device& device, const Event& event) noexcept;
+    void end_contact(unsigned place, detail::FactKind kind) noexcept;
+    void write_contact(unsigned place, detail::FactKind kind) noexcept;
+    Outcome apply_axes(detail::Device& device, const AxisValues& axes, bool adopting) noexcept;
+    bool try_bind_track(detail::Device& device, unsigned axis) noexcept;
+    void write_axis(detail::Device& device, unsigned axis, double value) noexcept;
+    void update_axis_buttons(detail::Device& device, bool adopting) noexcept;
+    void rest(detail::Device& device) noexcept;
 
     void read_standing(Standing& standing) const noexcept;
 
@@ -182,22 +295,37 @@ private:
     Place place_;
     unsigned device_count_ = 0;
     unsigned next_hold_ = 0, holds_used_ = 0;
-    std::array<std::uint64_t, 2> motion_{}, wheel_{};       // totals
+    unsigned tracks_used_ = 0;
+    PointerSettings pointer_settings_;
+    detail::FixedDistance motion_{}, raw_{}, wheel_{};  // totals
+    detail::FixedDistance pointer_{};                   // where the pointer is, if it is known
+    bool pointer_known_ = false;
+    std::array<std::int64_t, 2> wheel_carried_{};  // turned, but not yet a whole step
+    std::array<std::uint32_t, 2> steps_{};
+    std::uint64_t motion_counts_ = 0;  // as in slots
+    std::array<PointerPress, press_capacity> presses_{};
+    LastClick last_click_;
+    std::array<Contact, contact_capacity> contacts_{};
     std::array<std::uint16_t, button_capacity> holders_{};  // merged: see merging.hpp
     std::array<Bound, hold_capacity> bound_{};
     detail::DeviceOwners* owners_;
 
     // Written by the producer, read by anyone.
     detail::SingleWriter<std::int64_t> latest_;
-    detail::SingleWriter<std::uint64_t> extra_slots_;  // in the ring of edges, beyond one for each event
+    detail::SingleWriter<std::uint64_t> extra_slots_;   // in the ring of edges, beyond one for each event
+    detail::SingleWriter<std::uint64_t> extra_motions_;  // in the ring of motion, of events counted elsewhere
     std::array<detail::SingleWriter<std::uint64_t>, outcome_count> outcomes_{};
-    detail::SingleWriter<std::uint64_t> backdated_, clamped_;
+    detail::SingleWriter<std::uint64_t> backdated_, clamped_, limited_;
     detail::SingleWriter<bool> focused_{true};
     detail::SingleWriter<std::int64_t> complete_until_;
     std::unique_ptr<detail::Device[]> devices_;
     detail::EdgeRing ring_;
     detail::HoldTable holds_;
-    detail::TravelRing travels_;
+    detail::MotionRing motions_;
+    detail::AxisRing axes_;
+    detail::FactRing facts_;
+    detail::SlotTable<detail::AxisSlot> axis_table_;
+    detail::SlotTable<detail::FactSlot> press_table_, contact_table_;
 };
 
 }  // namespace cursorum

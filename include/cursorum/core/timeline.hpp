@@ -72,6 +72,7 @@ private:
     friend class Sampler;
     friend class Frame;
     friend class EdgeRange;
+    friend class SampleRange;
 
     static DeviceStatus status(const Inlet& inlet, const detail::Device& device) noexcept;
     /// By the number that slots and records have; null if there is none.

@@ -36,6 +36,7 @@ private:
     void member(std::string_view name, double value);
     void member(std::string_view name, bool value);
     void flag(std::string_view name, bool value);
+    void names(std::string_view name, const ButtonSet& buttons);
 
     std::ostream& out_;
     std::string line_;

@@ -9,9 +9,12 @@
 #include <string_view>
 
 #include "cursorum/core/control.hpp"
+#include "cursorum/core/detail/motion_ring.hpp"
+#include "cursorum/core/detail/shared_value.hpp"
 #include "cursorum/core/detail/single_writer.hpp"
 #include "cursorum/core/detail/slot_ring.hpp"
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/shaping.hpp"
 
 namespace cursorum::detail {
 
@@ -22,8 +25,9 @@ struct Cell {
     /// In place of a hold's number: it was never down; its hold has gone to another button since.
     static constexpr std::uint32_t never_held = 0xFFFF, hold_lost = 0xFFFE;
     static constexpr std::uint32_t down_bit = 0x1'0000, pressed_bit = 0x2'0000;
-    /// What a control is: 0 if no device can have it, 1 a plain button, 2 and up one with an either-side name.
-    static constexpr unsigned trait_shift = 24, plain_button = 1;
+    /// What a control is: 0 if no device can have it, 1 a plain button, 2 to 5 one with an either-side name, then a
+    /// mouse button, then one that is made of axes.
+    static constexpr unsigned trait_shift = 24, plain_button = 1, either_side = 2, mouse_button = 6, of_axes = 7;
 
     constexpr unsigned hold() const noexcept { return bits & 0xFFFFU; }
     constexpr bool is_down() const noexcept { return (bits & down_bit) != 0; }
@@ -40,19 +44,24 @@ struct Cell {
     constexpr Cell with_hold(std::uint32_t hold) const noexcept { return {(bits & ~0xFFFFU) | hold}; }
 };
 
-/// A text of up to 63 bytes that one thread writes and any may read, without either waiting for the other: it is
-/// written beside the one that stands, and then takes its place.
+/// A text of up to 63 bytes that one thread writes and any may read, without either waiting for the other.
 class SharedName {
 public:
     static constexpr std::size_t capacity = 63;
+    using Bytes = std::array<char, capacity + 1>;
     void set(std::string_view name) noexcept;
     /// Copies it, ended by a zero.
-    std::array<char, capacity + 1> read() const noexcept;
+    Bytes read() const noexcept { return bytes_.read(); }
 
 private:
-    using Words = std::array<SingleWriter<std::uint64_t>, (capacity + 1) / 8>;
-    SingleWriter<std::uint32_t> version_;
-    std::array<Words, 2> texts_{};
+    SharedValue<Bytes> bytes_;
+};
+
+/// What a device tells of itself beyond its name and flags, as it is shared with other threads.
+struct DeviceSelf {
+    std::uint32_t vendor = 0, product = 0;
+    std::uint64_t axes = 0;  // bit n: axis n
+    ButtonSet::Words buttons{};
 };
 
 /// A device belongs to one inlet, whose thread writes all this. What other threads may read are single-writer values.
@@ -64,14 +73,29 @@ struct Device {
     bool marks_repeats = false;
     bool background = false;
     bool is_virtual = false;
-    bool adopt_next = false;
+    bool adopt_next = false;       // the next polled buttons
+    bool adopt_axes_next = false;  // the next polled axes
+    bool points = false;           // its first contact acts as pointer
     DeviceId id{};
-    std::uint64_t slot_bits = 0, travel_bits = 0;  // what all its slots have in common
+    std::uint64_t slot_bits = 0, motion_bits = 0;  // what all its slots have in common
     std::array<SingleWriter<std::uint32_t>, button_capacity> cells;
 
     SingleWriter<std::uint64_t> known_as;  // id + 1; 0 while this place has no device
     SingleWriter<std::uint32_t> flags;     // see show()
     SharedName name;
+    SharedValue<DeviceSelf> self;
+    SharedValue<DeviceShaping> shaping;
+
+    // The pointer, as this device moves it. Fixed point; `drift` is motion that came without a position.
+    bool has_position = false, is_locked = false, is_outside = false;
+    std::uint8_t presses = 0;  // of mouse buttons in progress
+    FixedDistance position{}, drift{};
+
+    // Axes: what was posted last, and which tracks the inlet keeps their values in.
+    static constexpr std::uint16_t no_track = 0xFFFF;
+    std::array<double, axis_kinds> axes{};
+    std::array<std::uint16_t, axis_kinds> tracks{no_track, no_track, no_track, no_track, no_track, no_track};
+    DeviceShaping shaped_by;
 
     Cell cell(Button button) const noexcept { return {cells[button.number].get()}; }
     void set(Button button, Cell cell) noexcept { cells[button.number].set(cell.bits); }
@@ -85,7 +109,7 @@ struct Device {
         flags.set(static_cast<std::uint32_t>(kind) | connected * connected_flag | marks_repeats * marks_repeats_flag |
                   background * background_flag | is_virtual * virtual_flag);
         slot_bits = std::uint64_t{number} << 48 | slot_low(0, is_virtual, 0);
-        travel_bits = number | is_virtual * TravelSlot::virtual_bit;
+        motion_bits = number | is_virtual * MotionSlot::virtual_bit;
         known_as.publish(std::uint64_t{static_cast<std::uint32_t>(id)} + 1);
     }
     bool is_known_as(DeviceId asked) const noexcept {

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "cursorum/core/button_set.hpp"
+#include "cursorum/core/detail/motion_ring.hpp"
 #include "cursorum/core/inlet.hpp"
 #include "cursorum/core/repeat.hpp"
 
@@ -25,14 +26,11 @@ inline constexpr unsigned no_button = button_capacity;
 
 inline constexpr unsigned repeat_settings = 16;
 
-/// Distances in two directions, in 1/65536, modulo 2^64.
-using FixedDistance = std::array<std::uint64_t, 2>;
-
 /// How far a sampler has come in one inlet.
 struct InletPosition {
     std::uint64_t edges = 0;   // in its ring of edges
     std::uint64_t events = 0;  // that have slots there, up to that position
-    std::uint64_t travels = 0;
+    std::uint64_t motions = 0;
     FixedDistance motion{}, wheel{};  // totals there
 };
 
@@ -64,6 +62,67 @@ struct SamplerState {
 static_assert(std::is_trivially_copyable_v<SamplerState>);
 static_assert(sizeof(SamplerState) <= 16 * 1024);
 
+/// What a sampler remembers beside buttons: pointer, axes, contacts. As of the frame's start, but for the positions.
+struct DeskState {
+    struct Place {
+        std::uint64_t axes = 0, facts = 0;  // positions in the rings
+        FixedDistance raw{}, pointer{};     // totals and position at InletPosition::motions
+        std::uint64_t steps = 0, motion_counts = 0;
+    };
+    std::array<Place, inlet_capacity> inlets{};
+
+    std::array<double, axis_capacity> axis_values{};
+    std::array<std::uint16_t, axis_capacity> axis_owners{};  // device, and the axis in the high byte
+    std::uint32_t tracks = 0;                                // in use: those below
+
+    bool placed = false, outside = false, locked = false;
+    FixedDistance pointer{};
+    std::int64_t no_clicks_before = INT64_MIN;  // presses up to then were called off
+    std::array<FactSlot, press_capacity> presses{};
+    std::array<FactSlot, contact_capacity> contacts{};
+};
+static_assert(std::is_trivially_copyable_v<DeskState>);
+static_assert(sizeof(DeskState) <= 16 * 1024);
+
+/// A value that an axis took within a frame; linked to its track's record before, as a button's.
+struct AxisRecord {
+    std::int64_t time;
+    double value;
+    std::uint32_t link;
+    std::uint16_t track, owner;
+};
+
+/// Motion of one inlet within a frame: positions in its ring, and the totals before them.
+struct MotionSpan {
+    std::uint64_t from = 0, to = 0;
+    FixedDistance motion{}, raw{}, wheel{};
+};
+
+/// What a frame holds beside records of buttons. Sized once.
+struct DeskEntries {
+    std::array<MotionSpan, inlet_capacity> spans{};
+    std::vector<MotionSlot> kept;  // of a growing sampler: all slots, with what each added in place of the totals
+    bool keeps = false;
+    FixedDistance motion{}, raw{}, wheel{};
+    std::array<std::uint32_t, 2> steps{};
+    bool placed = false, outside = false, locked = false;  // at the end
+    FixedDistance pointer{};
+    bool moved_by_person = false, moved_by_program = false;
+
+    std::uint32_t tracks = 0;  // in use at the end
+    std::vector<AxisRecord> axes;
+    std::uint32_t axis_count = 0, axis_base = 1;
+    std::array<std::uint32_t, axis_capacity> axis_last{};  // ordinals
+    std::vector<FactSlot> facts;
+    std::uint32_t fact_count = 0;
+
+    const AxisRecord* axis_record(std::uint32_t ordinal) const noexcept {
+        return ordinal >= axis_base ? &axes[ordinal - axis_base] : nullptr;
+    }
+    void commit(DeskState& state) const noexcept;
+    void clear(const DeskState& state, unsigned inlets) noexcept;
+};
+
 /// The entries of a frame and how to find a button's own.
 ///
 /// Entries are numbered through all frames by ordinals; a frame's own begin at `base`. So neither `last` nor the links
@@ -71,11 +130,10 @@ static_assert(sizeof(SamplerState) <= 16 * 1024);
 struct FrameEntries {
     std::vector<Record> records;       // sized once; `count` are in use
     std::vector<std::uint16_t> holds;  // beside records: the low half of the slot's low, see hold_of() and is_virtual()
-    mutable std::vector<std::int64_t> stamps;  // of all events taken, in no order that matters
+    std::vector<std::int64_t> stamps;  // of the events taken, but for motion, whose ring still has them
+    mutable std::vector<std::int64_t> ages;  // worked with when latency is asked for
     std::uint32_t count = 0;
     std::uint32_t stamp_count = 0;
-    FixedDistance motion{}, wheel{};
-    bool travelled_by_person = false, travelled_by_program = false;
     std::uint32_t base = 1;
     std::array<std::uint32_t, button_capacity> last{};  // ordinal of each button's last entry
 
@@ -85,8 +143,6 @@ struct FrameEntries {
     void clear() noexcept {
         base += count;
         count = stamp_count = 0;
-        motion = wheel = {};
-        travelled_by_person = travelled_by_program = false;
         if (base < 0x80000000U) return;
         base = 1;
         last = {};

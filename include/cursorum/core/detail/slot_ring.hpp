@@ -169,6 +169,10 @@ public:
         for (unsigned i = 0; i < slot_words; ++i) slot[i] = words[i].load(std::memory_order_acquire);
         return slot;
     }
+    /// Consumer: one word of it, likewise.
+    std::uint64_t read_word(std::uint64_t position, unsigned word) const noexcept {
+        return words_[(position & mask_) * slot_words + word].load(std::memory_order_acquire);
+    }
     /// Consumer: neither that slot nor a newer one was overwritten when they were read.
     bool still_has(std::uint64_t position) const noexcept {
         return claimed_.load(std::memory_order_relaxed) - position <= capacity();
@@ -257,31 +261,5 @@ private:
     std::unique_ptr<Atomic<std::uint64_t>[]> words_;
 };
 using HoldTable = BasicHoldTable<>;
-
-/// Motion and wheel, in a ring of their own: one slot an event. The totals run on from slot to
-/// slot, so that a consumer which missed some has lost no distance. In 1/65536 of the source's unit, modulo 2^64.
-struct TravelSlot {
-    std::int64_t time;   ///< as in a Slot
-    std::uint64_t what;  ///< device in the low 8 bits, then is_wheel, is_virtual, and from bit 16 how late it was
-    std::array<std::uint64_t, 2> motion, wheel;
-
-    static constexpr std::uint64_t wheel_bit = 0x100, virtual_bit = 0x200, most_late = 0xFFFF'FFFF'FFFF;
-    static constexpr unsigned late_shift = 16;
-    bool is_virtual() const noexcept { return (what & virtual_bit) != 0; }
-    /// By how many nanoseconds its stamp was earlier than `time`, at most 2^48 - 1.
-    std::int64_t late_by() const noexcept { return static_cast<std::int64_t>(what >> late_shift); }
-};
-static_assert(sizeof(TravelSlot) == 48);
-
-class TravelRing : public SlotRing<6> {
-public:
-    using SlotRing<6>::SlotRing;
-    bool try_read(std::uint64_t position, TravelSlot& s) const noexcept {
-        Words w;
-        const bool whole = SlotRing<6>::try_read(position, w);
-        s = {static_cast<std::int64_t>(w[0]), w[1], {w[2], w[3]}, {w[4], w[5]}};
-        return whole;
-    }
-};
 
 }  // namespace cursorum::detail

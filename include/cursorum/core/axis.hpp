@@ -1,0 +1,67 @@
+// Axes and sticks: controls that have a value instead of a level.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string_view>
+
+#include "cursorum/core/control.hpp"
+
+namespace cursorum {
+
+/// One axis of a gamepad. The constants are in controls.hpp: `controls::PadStickLeftX` and so on, -1 to 1, right and
+/// down positive; `controls::PadPullLeft` and `PadPullRight`, a trigger's travel, 0 to 1.
+struct Axis {
+    std::uint8_t number = 0;
+
+    friend constexpr bool operator==(Axis, Axis) = default;
+};
+
+/// Axis numbers are below this.
+inline constexpr unsigned axis_kinds = 6;
+
+/// Two axes of one stick: `controls::PadStickLeft`, `controls::PadStickRight`.
+struct Stick {
+    std::uint8_t number = 0;
+
+    constexpr Axis x() const noexcept { return {static_cast<std::uint8_t>(number * 2)}; }
+    constexpr Axis y() const noexcept { return {static_cast<std::uint8_t>(number * 2 + 1)}; }
+    friend constexpr bool operator==(Stick, Stick) = default;
+};
+
+inline constexpr unsigned stick_kinds = 2;
+
+/// A trigger's travel rather than one of a stick's two axes.
+constexpr bool is_pull(Axis axis) noexcept { return axis.number >= 2 * stick_kinds; }
+
+/// Which half of an axis: right and down (and a pulled trigger) are positive.
+enum class AxisSide : std::uint8_t { positive, negative };
+
+/// An axis pushed to one side, as a button to ask frames for: `frame[axis_button(PadPullLeft)].pressed()`. It is
+/// pressed and released at the two thresholds of the device's shaping (shaping.hpp), by every event, like any button:
+/// with exact times, repeats, adoption and cancelling, merged over devices.
+constexpr Button axis_button(Axis axis, AxisSide side = AxisSide::positive) noexcept {
+    if (axis.number >= axis_kinds) return {};
+    return {static_cast<std::uint16_t>(first_of_axes + axis.number * 2 + (side == AxisSide::negative))};
+}
+
+/// How many buttons are made of axes, from first_of_axes on.
+inline constexpr unsigned buttons_of_axes = 2 * axis_kinds + 4 * stick_kinds;
+
+/// A stick pushed up, down, to the left or to the right, as a button: the same as controls::PadStickLeftUp and so on.
+/// With four directions one of them is down at a time, with eight two at a diagonal.
+enum class Direction : std::uint8_t { up, down, left, right };
+constexpr Button direction_button(Stick stick, Direction direction) noexcept {
+    if (stick.number >= stick_kinds) return {};
+    return {static_cast<std::uint16_t>(first_of_axes + 2 * axis_kinds + stick.number * 4U +
+                                       static_cast<unsigned>(direction))};
+}
+
+/// "PadStickLeftX"; empty when the number has none.
+std::string_view name_of(Axis axis) noexcept;
+/// "PadStickLeft"; likewise.
+std::string_view name_of(Stick stick) noexcept;
+/// The axis of that name, exactly as written; nothing if there is none.
+std::optional<Axis> find_axis(std::string_view name) noexcept;
+
+}  // namespace cursorum

@@ -1,0 +1,35 @@
+// What a frame says of axes and sticks.
+#pragma once
+
+#include "cursorum/core/event.hpp"
+#include "cursorum/core/shaping.hpp"
+
+namespace cursorum {
+
+/// One axis, between two cuts. The values are held from event to event.
+struct AxisReading {
+    double before = 0;                ///< at the frame's start
+    double now = 0;                   ///< at its end
+    double least = 0, greatest = 0;   ///< between, both cuts included
+
+    friend constexpr bool operator==(const AxisReading&, const AxisReading&) = default;
+};
+
+/// A stick, shaped: never longer than 1.
+struct StickReading {
+    Vector2 before;  ///< at the frame's start
+    Vector2 now;     ///< at its end
+
+    friend constexpr bool operator==(const StickReading&, const StickReading&) = default;
+};
+
+/// An axis that is not at rest: what it reported, unshaped.
+struct DeviceAxis {
+    DeviceId device{};
+    Axis axis;
+    double value = 0;
+
+    friend constexpr bool operator==(const DeviceAxis&, const DeviceAxis&) = default;
+};
+
+}  // namespace cursorum

@@ -1,0 +1,32 @@
+// Contacts on touch surfaces.
+#pragma once
+
+#include "cursorum/core/event.hpp"
+#include "cursorum/core/space.hpp"
+
+namespace cursorum {
+
+/// What a frame says of one contact: a finger on a touch screen or on a pad's touch surface. A contact that began and
+/// ended within one frame is told too.
+struct ContactReading {
+    DeviceId device{};
+    std::uint32_t contact = 0;  ///< its id among those on the surface
+    bool began = false;         ///< in this frame
+    bool down = false;          ///< at the frame's end
+    bool ended = false;         ///< lifted in this frame
+    bool cancelled = false;     ///< called off in this frame: focus loss, unplugged, a lost end
+    Time since;                 ///< when it began
+    WindowPoint from;           ///< where it began; a pad's surface has its own square, -1 to 1
+    WindowPoint before;         ///< at the frame's start, or where it began
+    WindowPoint position;       ///< at the frame's end, or where it ended
+    double pressure = 0;        ///< 0 to 1, as told last
+};
+
+/// A device that came or went.
+struct DeviceChange {
+    Time time;
+    DeviceId device{};
+    bool connected = false;  ///< else disconnected
+};
+
+}  // namespace cursorum

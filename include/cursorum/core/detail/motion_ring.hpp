@@ -1,0 +1,196 @@
+// The rings beside that of edges: motion and wheel, axes, and what happens seldom. Not for callers.
+#pragma once
+
+#include <array>
+#include <atomic>
+#include <bit>
+#include <cstdint>
+#include <memory>
+
+#include "cursorum/core/detail/slot_ring.hpp"
+
+namespace cursorum::detail {
+
+/// Distances or positions in two directions, in 1/65536, modulo 2^64.
+using FixedDistance = std::array<std::uint64_t, 2>;
+
+/// Motion and wheel: one slot an event. The totals run on from slot to slot, so that a frame's motion is one
+/// subtraction, and a consumer which missed some has lost no distance.
+struct MotionSlot {
+    std::int64_t time = 0;   ///< the latest stamp the inlet had seen: never goes down from slot to slot
+    std::uint64_t what = 0;  ///< device in the low 8 bits, the flags below, and from bit 16 how late it was
+    FixedDistance motion{}, raw{}, wheel{}, position{};
+    std::uint64_t steps = 0;   ///< whole steps of the wheel, x in the low half, y in the high one, modulo 2^32
+    /// Slots up to this one, in 21 bits each, modulo 2^21: late; of virtual devices; of events that are counted elsewhere.
+    std::uint64_t counts = 0;
+
+    static constexpr std::uint64_t one_late = 1, one_virtual = std::uint64_t{1} << 21,
+                                   one_extra = std::uint64_t{1} << 42, count_mask = (std::uint64_t{1} << 21) - 1;
+    /// How many there were from `before` to `after`, less than 2^21.
+    static constexpr std::uint64_t counted(std::uint64_t before, std::uint64_t after, std::uint64_t one) noexcept {
+        return (after / one - before / one) & count_mask;
+    }
+
+    static constexpr std::uint64_t wheel_bit = 0x100, virtual_bit = 0x200, places_bit = 0x400, placed_bit = 0x800;
+    static constexpr std::uint64_t most_late = 0xFFFF'FFFF'FFFF;
+    static constexpr unsigned late_shift = 16;
+    unsigned device() const noexcept { return static_cast<unsigned>(what & 0xFF); }
+    bool is_wheel() const noexcept { return (what & wheel_bit) != 0; }
+    bool is_virtual() const noexcept { return (what & virtual_bit) != 0; }
+    /// It told a position itself.
+    bool places() const noexcept { return (what & places_bit) != 0; }
+    /// The pointer's position is known after it.
+    bool is_placed() const noexcept { return (what & placed_bit) != 0; }
+    /// By how many nanoseconds its stamp was earlier than `time`, at most 2^48 - 1.
+    std::int64_t late_by() const noexcept { return static_cast<std::int64_t>(what >> late_shift); }
+    std::int64_t stamp() const noexcept { return time - late_by(); }
+};
+static_assert(sizeof(MotionSlot) == 12 * 8);
+
+/// A value that a device's axis took. Its event has a slot in the ring of edges too, which counts it and knows whether
+/// it was late.
+struct AxisSlot {
+    std::int64_t time = 0;
+    std::uint64_t what = 0;  ///< device in the low 8 bits, then 8 bits axis, 16 bits track, virtual_bit
+    double value = 0;
+
+    static constexpr std::uint64_t virtual_bit = std::uint64_t{1} << 32;
+    unsigned device() const noexcept { return static_cast<unsigned>(what & 0xFF); }
+    unsigned axis() const noexcept { return static_cast<unsigned>(what >> 8 & 0xFF); }
+    unsigned track() const noexcept { return static_cast<unsigned>(what >> 16 & 0xFFFF); }
+    bool is_virtual() const noexcept { return (what & virtual_bit) != 0; }
+};
+
+/// What happens seldom and has more to say. Its event is counted elsewhere, as an axis's.
+enum class FactKind : std::uint8_t {
+    press,          ///< of a mouse button: a click may become of it
+    drag,           ///< the pointer went far enough from it
+    release,        ///< a click, and the end of a drag
+    cancel,         ///< no click, and a drag called off
+    contact_begin,  ///< of a touch surface
+    contact_move,
+    contact_end,
+    contact_cancel,
+    pointer_flags,  ///< outside or inside, locked or free
+    connect,
+    disconnect,
+};
+
+struct FactSlot {
+    std::int64_t time = 0;
+    /// Device in the low 8 bits, then 8 bits kind, 16 bits place (in the table of presses or contacts), 16 bits button,
+    /// 8 bits count of clicks, then the flags.
+    std::uint64_t what = 0;
+    FixedDistance begin{};       ///< where the press was, or where the contact began; flags: bit 0 outside, bit 1 locked
+    FixedDistance position{};    ///< now
+    double farthest_square = 0;  ///< from the press, in square pixels; a contact's pressure
+    std::int64_t begin_time = 0;
+    std::uint64_t contact = 0;  ///< its id
+
+    static constexpr std::uint64_t virtual_bit = std::uint64_t{1} << 56, placed_bit = std::uint64_t{1} << 57,
+                                   dragging_bit = std::uint64_t{1} << 58;
+    static constexpr std::uint64_t what_of(FactKind kind, unsigned place, unsigned button, unsigned count) noexcept {
+        return std::uint64_t{static_cast<unsigned>(kind)} << 8 | std::uint64_t{place} << 16 |
+               std::uint64_t{button} << 32 | std::uint64_t{count} << 48;
+    }
+    unsigned device() const noexcept { return static_cast<unsigned>(what & 0xFF); }
+    FactKind kind() const noexcept { return static_cast<FactKind>(what >> 8 & 0xFF); }
+    unsigned place() const noexcept { return static_cast<unsigned>(what >> 16 & 0xFFFF); }
+    std::uint16_t button() const noexcept { return static_cast<std::uint16_t>(what >> 32); }
+    unsigned count() const noexcept { return static_cast<unsigned>(what >> 48 & 0xFF); }
+    bool is_virtual() const noexcept { return (what & virtual_bit) != 0; }
+    bool is_placed() const noexcept { return (what & placed_bit) != 0; }
+    bool is_dragging() const noexcept { return (what & dragging_bit) != 0; }
+    /// After it the press or contact goes on.
+    bool goes_on() const noexcept {
+        const FactKind k = kind();
+        return k == FactKind::press || k == FactKind::drag || k == FactKind::contact_begin ||
+               k == FactKind::contact_move;
+    }
+};
+static_assert(sizeof(FactSlot) == 9 * 8);
+
+/// A ring of slots that are so many words.
+template <typename SlotType>
+class WordRing : public SlotRing<sizeof(SlotType) / 8> {
+    using Base = SlotRing<sizeof(SlotType) / 8>;
+
+public:
+    using Base::Base;
+    void write(const SlotType& slot) noexcept { Base::write(std::bit_cast<typename Base::Words>(slot)); }
+    void write_and_publish(const SlotType& slot) noexcept {
+        Base::write_and_publish(std::bit_cast<typename Base::Words>(slot));
+    }
+    SlotType read(std::uint64_t position) const noexcept { return std::bit_cast<SlotType>(Base::read(position)); }
+    bool try_read(std::uint64_t position, SlotType& slot) const noexcept {
+        slot = read(position);
+        return Base::still_has(position);
+    }
+    /// Consumer: the first position from `from` up to `end` whose slot is later than `time`; `end` if there is none.
+    /// What was overwritten counts as not later.
+    std::uint64_t later_than(std::int64_t time, std::uint64_t from, std::uint64_t end) const noexcept {
+        // Most consumers come after everything that was posted.
+        if (from == end || time_at(end - 1) <= time) return end;
+        std::uint64_t low = from, high = end - 1;  // high is later
+        while (low < high) {
+            const std::uint64_t middle = low + (high - low) / 2;
+            if (time_at(middle) <= time)
+                low = middle + 1;
+            else
+                high = middle;
+        }
+        return high;
+    }
+
+private:
+    std::int64_t time_at(std::uint64_t position) const noexcept {
+        const auto time = static_cast<std::int64_t>(Base::read_word(position, 0));
+        return Base::still_has(position) ? time : INT64_MIN;
+    }
+};
+/// The last slot of every place, beside the ring: what a consumer needs that has not seen all of the ring. As the table
+/// of holds: the producer shows a slot here after the ring has published it, and publishes them one by one.
+template <typename SlotType>
+class SlotTable {
+public:
+    static constexpr unsigned slot_words = sizeof(SlotType) / 8;
+    explicit SlotTable(unsigned places)
+        : words_{std::make_unique<std::atomic<std::uint64_t>[]>(std::size_t{places} * slot_words)} {}
+
+    /// Producer.
+    void show(unsigned place, const SlotType& slot) noexcept {
+        const auto plain = std::bit_cast<std::array<std::uint64_t, slot_words>>(slot);
+        for (unsigned i = 0; i < slot_words; ++i)
+            words_[std::size_t{place} * slot_words + i].store(plain[i], std::memory_order_release);
+    }
+
+    /// Consumer: the table as of `position`. `place_of(slot)`: where a slot belongs, `count` if not here. False: try
+    /// again.
+    template <typename PlaceOf>
+    bool try_read(const WordRing<SlotType>& ring, unsigned first, unsigned count, SlotType* slots,
+                  std::uint64_t& position, PlaceOf&& place_of) const noexcept {
+        std::uint64_t from = ring.published();
+        from -= from > 0;
+        for (unsigned i = 0; i < count; ++i) {
+            std::array<std::uint64_t, slot_words> plain;
+            for (unsigned word = 0; word < slot_words; ++word)
+                plain[word] = words_[std::size_t{first + i} * slot_words + word].load(std::memory_order_acquire);
+            slots[i] = std::bit_cast<SlotType>(plain);
+        }
+        position = ring.published();
+        for (SlotType slot; from != position; ++from) {
+            if (!ring.try_read(from, slot)) return false;
+            if (const unsigned place = place_of(slot); place < count) slots[place] = slot;
+        }
+        return true;
+    }
+
+private:
+    std::unique_ptr<std::atomic<std::uint64_t>[]> words_;
+};
+
+using MotionRing = WordRing<MotionSlot>;
+using AxisRing = WordRing<AxisSlot>;
+using FactRing = WordRing<FactSlot>;
+
+}  // namespace cursorum::detail

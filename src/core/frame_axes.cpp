@@ -1,0 +1,218 @@
+// What a frame says of axes, sticks, contacts, and devices that come and go.
+#include <algorithm>
+#include <cmath>
+
+#include "core/fixed_point.hpp"
+#include "cursorum/core/controls.hpp"
+#include "cursorum/core/frame.hpp"
+
+namespace cursorum {
+
+using detail::AxisRecord;
+using detail::FactKind;
+using detail::FactSlot;
+
+/// One axis of one device.
+struct Frame::AxisTrack {
+    unsigned device = 0;
+    unsigned axis = axis_kinds;  // none: not in use
+    double before = 0, now = 0;
+};
+
+Frame::AxisTrack Frame::track_at(unsigned track) const noexcept {
+    const AxisRecord* const last = desk_entries_->axis_record(desk_entries_->axis_last[track]);
+    const bool known = track < desk_->tracks;
+    if (!last && !known) return {};
+    const unsigned owner = last ? last->owner : desk_->axis_owners[track];
+    const double before = known ? desk_->axis_values[track] : 0;
+    return {owner & 0xFF, owner >> 8, before, last ? last->value : before};
+}
+
+DeviceId Frame::id_of(unsigned device) const noexcept {
+    const detail::Device* const known = timeline_->device_numbered(device);
+    return known ? DeviceId{static_cast<std::uint32_t>(known->known_as.look() - 1)} : DeviceId{};
+}
+
+bool Frame::stands_for(unsigned device, unsigned number) const noexcept {
+    if (device == every_device || device == number) return true;
+    if (device != persons && device != programs) return false;
+    const detail::Device* const known = timeline_->device_numbered(number);
+    const bool is_virtual = known && (known->flags.look() & detail::Device::virtual_flag) != 0;
+    return is_virtual == (device == programs);
+}
+
+AxisReading Frame::axis_figures(Axis axis, unsigned device) const noexcept {
+    // The axis on each device: numbers below 253, each at most once.
+    std::array<double, 256> values;
+    std::array<std::uint8_t, 256> devices;
+    std::array<std::uint16_t, axis_capacity> place_of;
+    unsigned count = 0;
+    for (unsigned track = 0; track < desk_entries_->tracks; ++track) {
+        place_of[track] = 0xFFFF;
+        const AxisTrack found = track_at(track);
+        if (found.axis != axis.number || !stands_for(device, found.device) || count == values.size()) continue;
+        place_of[track] = static_cast<std::uint16_t>(count);
+        devices[count] = static_cast<std::uint8_t>(found.device);
+        values[count++] = found.before;
+    }
+    const auto merged = [&] {
+        double greatest = 0;
+        unsigned of = 0;
+        for (unsigned i = 0; i < count; ++i) {
+            const double magnitude = std::abs(values[i]), so_far = std::abs(greatest);
+            if (i == 0 || magnitude > so_far || (magnitude == so_far && id_of(devices[i]) < id_of(devices[of])))
+                greatest = values[i], of = i;
+        }
+        return greatest;
+    };
+    AxisReading reading;
+    reading.before = reading.now = reading.least = reading.greatest = merged();
+    if (count == 0) return reading;
+    for (std::uint32_t i = 0; i < desk_entries_->axis_count; ++i) {
+        const AxisRecord& record = desk_entries_->axes[i];
+        if (place_of[record.track] == 0xFFFF) continue;
+        values[place_of[record.track]] = record.value;
+        reading.now = merged();
+        reading.least = std::min(reading.least, reading.now);
+        reading.greatest = std::max(reading.greatest, reading.now);
+    }
+    return reading;
+}
+
+StickReading Frame::stick_figures(Stick stick, unsigned device) const noexcept {
+    StickReading reading;
+    if (stick.number >= stick_kinds) return reading;
+    double before_square = -1, now_square = -1;
+    DeviceId before_id{}, now_id{};
+    const unsigned tracks = desk_entries_->tracks;
+    const auto is_of_stick = [&](const AxisTrack& t) { return t.axis / 2 == stick.number; };
+    for (unsigned track = 0; track < tracks; ++track) {
+        const AxisTrack first = track_at(track);
+        if (!is_of_stick(first) || !stands_for(device, first.device)) continue;
+        Vector2 before, now;
+        bool is_first = true;
+        for (unsigned i = 0; i < tracks; ++i) {
+            const AxisTrack other = track_at(i);
+            if (!is_of_stick(other) || other.device != first.device) continue;
+            is_first = is_first && i >= track;
+            (other.axis % 2 == 0 ? before.x : before.y) = other.before;
+            (other.axis % 2 == 0 ? now.x : now.y) = other.now;
+        }
+        const detail::Device* const known = timeline_->device_numbered(first.device);
+        if (!is_first || !known) continue;
+        const StickShaping shaping = known->shaping.read().sticks[stick.number];
+        before = shape(shaping, before);
+        now = shape(shaping, now);
+        const auto longer = [&](Vector2 v, double& square, DeviceId& id, Vector2& best) {
+            const double own = v.x * v.x + v.y * v.y;
+            if (own < square || (own == square && id < id_of(first.device))) return;
+            square = own;
+            id = id_of(first.device);
+            best = v;
+        };
+        longer(before, before_square, before_id, reading.before);
+        longer(now, now_square, now_id, reading.now);
+    }
+    return reading;
+}
+
+AxisReading Frame::pull_figures(Axis pull, unsigned device) const noexcept {
+    AxisReading reading;
+    if (!is_pull(pull) || pull.number >= axis_kinds) return reading;
+    for (unsigned track = 0; track < desk_entries_->tracks; ++track) {
+        const AxisTrack found = track_at(track);
+        const detail::Device* const known = timeline_->device_numbered(found.device);
+        if (found.axis != pull.number || !stands_for(device, found.device) || !known) continue;
+        const PullShaping shaping = known->shaping.read().pulls[pull.number - 2 * stick_kinds];
+        AxisReading own;
+        own.before = own.least = own.greatest = shape(shaping, found.before);
+        own.now = shape(shaping, found.now);
+        for (const AxisRecord* record = desk_entries_->axis_record(desk_entries_->axis_last[track]); record;
+             record = desk_entries_->axis_record(record->link)) {
+            own.least = std::min(own.least, shape(shaping, record->value));
+            own.greatest = std::max(own.greatest, shape(shaping, record->value));
+        }
+        // A trigger's magnitude is its value: the greatest at each moment.
+        reading.before = std::max(reading.before, own.before);
+        reading.now = std::max(reading.now, own.now);
+        reading.greatest = std::max(reading.greatest, own.greatest);
+        reading.least = std::max(reading.least, own.least);
+    }
+    return reading;
+}
+
+// By device, then by name. `after`: one more than the key of the axis told last, 0 at first.
+bool Frame::next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept {
+    std::uint64_t best = UINT64_MAX;
+    for (unsigned track = 0; track < desk_entries_->tracks; ++track) {
+        const AxisTrack found = track_at(track);
+        if (found.axis >= axis_kinds || found.now == 0) continue;
+        // Names sorted as bytes: PadPull… before PadStick….
+        const unsigned by_name = (found.axis + 2) % axis_kinds;
+        const DeviceId id = id_of(found.device);
+        const std::uint64_t key = std::uint64_t{static_cast<std::uint32_t>(id)} << 8 | by_name;
+        if (key < after || key >= best) continue;
+        best = key;
+        axis = {id, {static_cast<std::uint8_t>(found.axis)}, found.now};
+    }
+    if (best == UINT64_MAX) return false;
+    after = best + 1;
+    return true;
+}
+
+namespace {
+
+WindowPoint point(const detail::FixedDistance& fixed) noexcept {
+    return {from_fixed(static_cast<std::int64_t>(fixed[0])), from_fixed(static_cast<std::int64_t>(fixed[1]))};
+}
+
+bool is_contact(const FactSlot& fact) noexcept {
+    return fact.kind() >= FactKind::contact_begin && fact.kind() <= FactKind::contact_cancel;
+}
+
+}  // namespace
+
+// First those that were there at the start, by place, then those that began.
+bool Frame::next_contact(std::uint32_t& index, ContactReading& contact) const noexcept {
+    for (;; ++index) {
+        const bool was_there = index < contact_capacity;
+        if (!was_there && index - contact_capacity >= desk_entries_->fact_count) return false;
+        const FactSlot& first = was_there ? desk_->contacts[index] : desk_entries_->facts[index - contact_capacity];
+        if (was_there ? !is_contact(first) || !first.goes_on() : first.kind() != FactKind::contact_begin) continue;
+        contact = {.device = id_of(first.device()),
+                   .contact = static_cast<std::uint32_t>(first.contact),
+                   .began = !was_there,
+                   .down = true,
+                   .since = Time{Duration{first.begin_time}},
+                   .from = point(first.begin),
+                   .before = point(first.position),
+                   .position = point(first.position),
+                   .pressure = first.farthest_square};
+        for (std::uint32_t i = was_there ? 0 : index - contact_capacity + 1; i < desk_entries_->fact_count; ++i) {
+            const FactSlot& fact = desk_entries_->facts[i];
+            if (!is_contact(fact) || fact.place() != first.place()) continue;
+            if (fact.kind() == FactKind::contact_begin) break;
+            contact.position = point(fact.position);
+            contact.pressure = fact.farthest_square;
+            contact.ended = fact.kind() == FactKind::contact_end;
+            contact.cancelled = fact.kind() == FactKind::contact_cancel;
+            contact.down = !contact.ended && !contact.cancelled;
+            if (!contact.down) break;
+        }
+        ++index;
+        return true;
+    }
+}
+
+bool Frame::next_change(std::uint32_t& index, DeviceChange& change) const noexcept {
+    for (; index < desk_entries_->fact_count; ++index) {
+        const FactSlot& fact = desk_entries_->facts[index];
+        if (fact.kind() != FactKind::connect && fact.kind() != FactKind::disconnect) continue;
+        change = {Time{Duration{fact.time}}, id_of(fact.device()), fact.kind() == FactKind::connect};
+        ++index;
+        return true;
+    }
+    return false;
+}
+
+}  // namespace cursorum

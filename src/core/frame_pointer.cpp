@@ -1,0 +1,248 @@
+// What a frame says of the pointer.
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+#include "core/fixed_point.hpp"
+#include "cursorum/core/controls.hpp"
+#include "cursorum/core/frame.hpp"
+
+namespace cursorum {
+
+using detail::DeskEntries;
+using detail::FactKind;
+using detail::FactSlot;
+using detail::FixedDistance;
+using detail::MotionSlot;
+
+namespace {
+
+Distance distance(const FixedDistance& fixed) noexcept {
+    return {from_fixed(static_cast<std::int64_t>(fixed[0])), from_fixed(static_cast<std::int64_t>(fixed[1]))};
+}
+WindowPoint point(const FixedDistance& fixed) noexcept {
+    const Distance d = distance(fixed);
+    return {d.x, d.y};
+}
+
+}  // namespace
+
+// ---- samples
+
+SampleRange::Iterator::Iterator(const Frame& frame, unsigned device) noexcept : Iterator{frame} {
+    device_ = device;
+    ++*this;
+}
+
+SampleRange::Iterator::Iterator(const Frame& frame) noexcept : frame_{&frame}, device_{Frame::every_device} {
+    const DeskEntries& entries = *frame.desk_entries_;
+    for (unsigned i = 0; i < frame.timeline_->inlet_count(); ++i) {
+        const detail::MotionSpan& span = entries.spans[i];
+        ways_[i] = {span.from, span.to, span.motion, span.raw, span.wheel};
+    }
+}
+
+/// The next event of motion or wheel, in `slot_`; the earliest of the inlets', ties by number.
+bool SampleRange::Iterator::next_slot() noexcept {
+    const DeskEntries& entries = *frame_->desk_entries_;
+    const Timeline& timeline = *frame_->timeline_;
+    if (entries.keeps) {
+        if (kept_ == entries.kept.size()) return false;
+        slot_ = entries.kept[kept_++];
+        return true;
+    }
+    Way* first = nullptr;
+    MotionSlot candidate;
+    for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
+        Way& way = ways_[i];
+        const detail::MotionRing& ring = timeline.inlet(i).motions_;
+        // What was overwritten since is passed over.
+        while (way.at != way.end && !ring.try_read(way.at, candidate)) ++way.at;
+        if (way.at == way.end || (first && candidate.time >= slot_.time)) continue;
+        first = &way;
+        slot_ = candidate;
+    }
+    if (!first) return false;
+    ++first->at;
+    for (unsigned axis = 0; axis < 2; ++axis) {
+        slot_.motion[axis] -= std::exchange(first->motion[axis], slot_.motion[axis]);
+        slot_.raw[axis] -= std::exchange(first->raw[axis], slot_.raw[axis]);
+        slot_.wheel[axis] -= std::exchange(first->wheel[axis], slot_.wheel[axis]);
+    }
+    return true;
+}
+
+SampleRange::Iterator& SampleRange::Iterator::operator++() noexcept {
+    do {
+        if (!next_slot()) {
+            ended_ = true;
+            return *this;
+        }
+    } while (slot_.is_wheel() || !frame_->stands_for(device_, slot_.device()));
+    sample_ = {.time = Time{Duration{std::max(slot_.time, frame_->state_->t0)}},
+               .device = frame_->id_of(slot_.device()),
+               .motion = distance(slot_.motion),
+               .raw = distance(slot_.raw),
+               .position = point(slot_.position),
+               .has_position = slot_.is_placed()};
+    return *this;
+}
+
+// ---- sums and positions
+
+Distance PointerReading::motion() const noexcept {
+    if (device_ == Frame::every_device) return distance(frame_->desk_entries_->motion);
+    Distance sum;  // of multiples of 1/65536: exact
+    for (const PointerSample& sample : samples()) sum.x += sample.motion.x, sum.y += sample.motion.y;
+    return sum;
+}
+
+Distance PointerReading::raw_motion() const noexcept {
+    if (device_ == Frame::every_device) return distance(frame_->desk_entries_->raw);
+    Distance sum;
+    for (const PointerSample& sample : samples()) sum.x += sample.raw.x, sum.y += sample.raw.y;
+    return sum;
+}
+
+Distance PointerReading::wheel() const noexcept {
+    if (device_ == Frame::every_device) return distance(frame_->desk_entries_->wheel);
+    FixedDistance sum{};
+    SampleRange::Iterator walk{*frame_};
+    while (walk.next_slot())
+        if (frame_->stands_for(device_, walk.slot_.device()))
+            sum = {sum[0] + walk.slot_.wheel[0], sum[1] + walk.slot_.wheel[1]};
+    return distance(sum);
+}
+
+WheelSteps PointerReading::wheel_steps() const noexcept {
+    const auto& steps = frame_->desk_entries_->steps;
+    return {static_cast<std::int32_t>(steps[0]), static_cast<std::int32_t>(steps[1])};
+}
+
+bool PointerReading::has_position() const noexcept {
+    if (device_ == Frame::every_device) return frame_->desk_entries_->placed;
+    bool placed = false;
+    for (const PointerSample& sample : samples()) placed |= sample.has_position;
+    return placed;
+}
+
+WindowPoint PointerReading::position() const noexcept {
+    if (device_ == Frame::every_device) return point(frame_->desk_entries_->pointer);
+    WindowPoint last;
+    for (const PointerSample& sample : samples())
+        if (sample.has_position) last = sample.position;
+    return last;
+}
+
+WindowPoint PointerReading::previous_position() const noexcept { return point(frame_->desk_->pointer); }
+bool PointerReading::inside() const noexcept { return !frame_->desk_entries_->outside; }
+bool PointerReading::locked() const noexcept { return frame_->desk_entries_->locked; }
+
+// ---- clicks
+
+namespace {
+
+bool is_press(const FactSlot& fact) noexcept { return fact.kind() <= FactKind::cancel; }
+
+Click click_of(const FactSlot& fact, DeviceId device) noexcept {
+    return {.device = device,
+            .button = {fact.button()},
+            .pressed = Time{Duration{fact.begin_time}},
+            .released = Time{Duration{fact.time}},
+            .from = point(fact.begin),
+            .to = point(fact.position),
+            .farthest = std::sqrt(fact.farthest_square),
+            .count = fact.count(),
+            .has_position = fact.is_placed(),
+            .was_drag = fact.is_dragging()};
+}
+
+}  // namespace
+
+ClickRange::Iterator::Iterator(const Frame& frame, unsigned device) noexcept : frame_{&frame}, device_{device} {
+    skip();
+}
+
+bool ClickRange::Iterator::is_at_end() const noexcept { return index_ >= frame_->desk_entries_->fact_count; }
+
+void ClickRange::Iterator::skip() noexcept {
+    for (; !is_at_end(); ++index_) {
+        const FactSlot& fact = frame_->desk_entries_->facts[index_];
+        if (fact.kind() == FactKind::release && fact.begin_time > frame_->desk_->no_clicks_before &&
+            frame_->stands_for(device_, fact.device()))
+            return;
+    }
+}
+
+ClickRange::Iterator& ClickRange::Iterator::operator++() noexcept {
+    ++index_;
+    skip();
+    return *this;
+}
+
+Click ClickRange::Iterator::operator*() const noexcept {
+    const FactSlot& fact = frame_->desk_entries_->facts[index_];
+    return click_of(fact, frame_->id_of(fact.device()));
+}
+
+DragReading PointerReading::drag(Button button) const noexcept {
+    DragReading reading;
+    const detail::DeskState& desk = *frame_->desk_;
+    const DeskEntries& entries = *frame_->desk_entries_;
+    const auto concerns = [&](const FactSlot& fact) {
+        return is_press(fact) && fact.button() == button.number && fact.is_dragging() &&
+               frame_->stands_for(device_, fact.device());
+    };
+    const auto take = [&](const FactSlot& fact) {
+        const bool called_off = fact.begin_time <= desk.no_clicks_before;
+        reading.active = fact.kind() == FactKind::drag && !called_off;
+        reading.from = point(fact.begin);
+        reading.to = point(fact.position);
+        reading.pressed = Time{Duration{fact.begin_time}};
+        return called_off;
+    };
+    for (const FactSlot& fact : desk.presses)
+        if (concerns(fact) && fact.goes_on()) reading.cancelled |= take(fact) && desk.no_clicks_before == frame_->state_->t0;
+    for (std::uint32_t i = 0; i < entries.fact_count; ++i) {
+        const FactSlot& fact = entries.facts[i];
+        if (!concerns(fact) || take(fact)) continue;
+        reading.began |= fact.kind() == FactKind::drag;
+        reading.dropped |= fact.kind() == FactKind::release;
+        reading.cancelled |= fact.kind() == FactKind::cancel;
+    }
+    if (reading.active && has_position() && !locked()) reading.to = position();
+    return reading;
+}
+
+TargetReading PointerReading::target(const WindowRect& rect) const noexcept {
+    return target(rect, controls::MouseLeft);
+}
+
+TargetReading PointerReading::target(const WindowRect& rect, Button button) const noexcept {
+    TargetReading reading;
+    const detail::DeskState& desk = *frame_->desk_;
+    const DeskEntries& entries = *frame_->desk_entries_;
+    const bool over = has_position() && inside() && !locked() && rect.contains(position());
+    reading.hovered = over;
+    // The last fact of each press in progress tells whether it goes on.
+    std::array<bool, press_capacity> held{};
+    const auto take = [&](const FactSlot& fact, bool is_new) {
+        if (!is_press(fact) || fact.button() != button.number || fact.begin_time <= desk.no_clicks_before ||
+            !fact.is_placed() || !frame_->stands_for(device_, fact.device()))
+            return;
+        const bool on_it = rect.contains(point(fact.begin));
+        held[fact.place()] = on_it && fact.goes_on();
+        if (!is_new || !on_it) return;
+        reading.pressed |= fact.kind() == FactKind::press;
+        if (fact.kind() != FactKind::release || !rect.contains(point(fact.position))) return;
+        ++reading.clicks;
+        reading.count = fact.count();
+    };
+    for (const FactSlot& fact : desk.presses)
+        if (fact.goes_on() && fact.what != 0) take(fact, false);
+    for (std::uint32_t i = 0; i < entries.fact_count; ++i) take(entries.facts[i], true);
+    for (const bool is_held : held) reading.armed |= is_held && over;
+    return reading;
+}
+
+}  // namespace cursorum

@@ -1,0 +1,122 @@
+// Axes, and the buttons that are made of them.
+#include <algorithm>
+#include <cmath>
+
+#include "core/inlet_events.hpp"
+#include "core/one_thread.hpp"
+
+namespace cursorum {
+
+using detail::AxisSlot;
+using detail::Device;
+using detail::SlotKind;
+
+Outcome Inlet::axis(DeviceId device, Axis axis, double value, Time when) noexcept {
+    AxisValues values;
+    values.set(axis, value);
+    return post_axes(device, values, when);
+}
+
+Outcome Inlet::stick(DeviceId device, Stick stick, double x, double y, Time when) noexcept {
+    AxisValues values;
+    values.set(stick.x(), x);
+    values.set(stick.y(), y);
+    return post_axes(device, values, when);
+}
+
+Outcome Inlet::post_axes(DeviceId id, const AxisValues& axes, Time when) noexcept {
+    const OneThread here{door_};
+    begin(when);
+    Device* const device = find_device(id);
+    if (!device || !device->listens) return finish(deaf(device));
+    return finish(axes.told == 0 ? Outcome::refused_control : apply_axes(*device, axes, false));
+}
+
+bool Inlet::set_shaping(DeviceId id, const DeviceShaping& shaping) noexcept {
+    const OneThread here{door_};
+    Device* const device = find_device(id);
+    if (!device || device->number == nobody || !shaping.is_valid()) return false;
+    device->shaped_by = shaping;
+    device->shaping.set(shaping);
+    return true;
+}
+
+Outcome Inlet::apply_axes(Device& device, const AxisValues& axes, bool adopting) noexcept {
+    Outcome outcome = adopting ? Outcome::state_adopted : Outcome::taken;
+    for (unsigned axis = 0; axis < axis_kinds; ++axis) {
+        if (!axes.has(axis)) continue;
+        double value = axes.values[axis];
+        if (!std::isfinite(value)) {
+            outcome = Outcome::refused_value;
+            continue;
+        }
+        const double least = is_pull({static_cast<std::uint8_t>(axis)}) ? 0 : -1;
+        limited_.add(value < least || value > 1);
+        value = std::clamp(value, least, 1.0) + 0.0;  // no negative zero
+        if (value == device.axes[axis]) continue;
+        if (device.tracks[axis] == Device::no_track && !try_bind_track(device, axis)) {
+            outcome = Outcome::refused_axes;
+            continue;
+        }
+        write_axis(device, axis, value);
+    }
+    update_axis_buttons(device, adopting);
+    return outcome;
+}
+
+// An axis keeps its track for good.
+bool Inlet::try_bind_track(Device& device, unsigned axis) noexcept {
+    if (tracks_used_ == place_.track_room) return false;
+    device.tracks[axis] = static_cast<std::uint16_t>(place_.first_track + tracks_used_++);
+    return true;
+}
+
+void Inlet::write_axis(Device& device, unsigned axis, double value) noexcept {
+    device.axes[axis] = value;
+    const unsigned track = device.tracks[axis];
+    const AxisSlot slot{latest_.get(),
+                        device.number | std::uint64_t{axis} << 8 | std::uint64_t{track} << 16 |
+                            device.is_virtual * AxisSlot::virtual_bit,
+                        value};
+    axes_.write_and_publish(slot);
+    axis_table_.show(track - place_.first_track, slot);
+}
+
+void Inlet::update_axis_buttons(Device& device, bool adopting) noexcept {
+    const DeviceShaping& shaping = device.shaped_by;
+    std::uint32_t down = 0, now = 0;  // bit n: button first_of_axes + n
+    for (unsigned i = 0; i < buttons_of_axes; ++i) {
+        const Button button{static_cast<std::uint16_t>(first_of_axes + i)};
+        down |= std::uint32_t{device.cell(button).is_down()} << i;
+    }
+    const auto side = [&](Axis axis, AxisSide which, double value) {
+        const unsigned bit = axis_button(axis, which).number - first_of_axes;
+        const bool was = (down >> bit & 1) != 0;
+        const bool is = was ? value > shaping.thresholds.release : value >= shaping.thresholds.press;
+        now |= std::uint32_t{is} << bit;
+    };
+    for (std::uint8_t i = 0; i < stick_kinds; ++i) {
+        const Stick stick{i};
+        const Vector2 v = shape(shaping.sticks[i], {device.axes[stick.x().number], device.axes[stick.y().number]});
+        side(stick.x(), AxisSide::positive, v.x);
+        side(stick.x(), AxisSide::negative, -v.x);
+        side(stick.y(), AxisSide::positive, v.y);
+        side(stick.y(), AxisSide::negative, -v.y);
+        const unsigned first = direction_button(stick, Direction::up).number - first_of_axes;
+        const auto before = static_cast<std::uint8_t>(down >> first & 0xFU);
+        now |= std::uint32_t{directions_of(v, before, shaping.sticks[i].directions, shaping.thresholds)} << first;
+    }
+    for (std::uint8_t i = 0; i < 2; ++i) {
+        const Axis pull{static_cast<std::uint8_t>(2 * stick_kinds + i)};
+        side(pull, AxisSide::positive, shape(shaping.pulls[i], device.axes[pull.number]));
+    }
+    // Ended before started, each by its number.
+    const auto change = [&](std::uint32_t changed, SlotKind kind) {
+        for (unsigned i = 0; i < buttons_of_axes; ++i)
+            if ((changed >> i & 1) != 0) edge(kind, device, {static_cast<std::uint16_t>(first_of_axes + i)});
+    };
+    change(down & ~now, adopting ? SlotKind::cancel : SlotKind::release);
+    change(now & ~down, adopting ? SlotKind::adopt : SlotKind::press);
+}
+
+}  // namespace cursorum

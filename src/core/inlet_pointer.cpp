@@ -1,0 +1,286 @@
+// Motion, wheel, and what becomes of a press of a mouse button: click or drag.
+#include <algorithm>
+#include <cmath>
+
+#include "core/fixed_point.hpp"
+#include "core/inlet_events.hpp"
+#include "core/one_thread.hpp"
+
+namespace cursorum {
+
+using detail::Device;
+using detail::FactKind;
+using detail::FactSlot;
+using detail::FixedDistance;
+using detail::MotionSlot;
+using detail::SlotKind;
+
+namespace {
+
+constexpr DeviceId desk_mouse{2};
+
+std::uint64_t fixed(double value) noexcept { return static_cast<std::uint64_t>(to_fixed(value)); }
+
+/// In square pixels: exact until the last addition.
+double square_between(const FixedDistance& a, const FixedDistance& b) noexcept {
+    const double x = from_fixed(static_cast<std::int64_t>(a[0] - b[0]));
+    const double y = from_fixed(static_cast<std::int64_t>(a[1] - b[1]));
+    return x * x + y * y;
+}
+
+}  // namespace
+
+// ---- motion and wheel
+
+inline Outcome Inlet::post_moving(DeviceId id, const Moving& m, Time when) noexcept {
+    const OneThread here{door_};
+    Device* const device = find_device(id);
+    const bool fits = has_fixed(m.dx) && has_fixed(m.dy) && has_fixed(m.x) && has_fixed(m.y) && has_fixed(m.raw_dx) &&
+                      has_fixed(m.raw_dy);
+    if (!device || !device->listens || !fits) {
+        begin(when);
+        return finish(!device || !device->listens ? deaf(device) : Outcome::refused_value);
+    }
+    write_moving(*device, m, when, false);
+    motions_.publish();
+    if (device->presses != 0) [[unlikely]]
+        track_motion(*device);
+    return Outcome::taken;
+}
+
+/// Not published yet. False if it was late. `is_extra`: its event is counted elsewhere.
+inline bool Inlet::write_moving(Device& device, const Moving& m, Time when, bool is_extra) noexcept {
+    const std::int64_t latest = latest_.get();
+    std::int64_t stamp = nanoseconds(when), late_by = 0;
+    if (stamp < latest || stamp > nanoseconds(latest_time)) [[unlikely]] {
+        if (!is_extra) clamped_.add(within_time(stamp) != stamp);
+        stamp = within_time(stamp);
+        late_by = std::clamp<std::int64_t>(latest - stamp, 0, std::int64_t{MotionSlot::most_late});
+        if (!is_extra) backdated_.add(late_by > 0);
+    }
+    latest_.set(std::max(stamp, latest));
+
+    // One by one, and each sum from where it was made: wide loads would wait for the narrow stores before them.
+    std::uint64_t x = motion_[0], y = motion_[1];
+    if ((m.told & Moving::motion) != 0) x += fixed(m.dx), y += fixed(m.dy);
+    std::uint64_t what = device.motion_bits | static_cast<std::uint64_t>(late_by) << MotionSlot::late_shift;
+    if ((m.told & Moving::position) != 0 && !device.is_locked) {
+        const FixedDistance to{fixed(m.x), fixed(m.y)};
+        if ((m.told & (Moving::motion | Moving::warp)) == 0 && device.has_position) {
+            x += to[0] - device.position[0];
+            y += to[1] - device.position[1];
+        }
+        device.position = pointer_ = to;
+        device.has_position = pointer_known_ = true;
+        what |= MotionSlot::places_bit;
+    } else if (device.presses != 0) [[unlikely]] {
+        device.drift[0] += x - motion_[0];
+        device.drift[1] += y - motion_[1];
+    }
+    what |= pointer_known_ * MotionSlot::placed_bit;
+    motion_[0] = x, motion_[1] = y;
+    if ((m.told & Moving::raw) != 0) raw_[0] += fixed(m.raw_dx), raw_[1] += fixed(m.raw_dy);
+    if ((m.told & Moving::wheel) != 0) {
+        what |= MotionSlot::wheel_bit;
+        const std::array<std::int64_t, 2> turned{to_fixed(m.dx), to_fixed(m.dy)};
+        for (unsigned axis = 0; axis < 2; ++axis) {
+            wheel_[axis] += static_cast<std::uint64_t>(turned[axis]);
+            const std::int64_t sum = wheel_carried_[axis] + turned[axis], whole = sum / 65536;
+            wheel_carried_[axis] = sum - whole * 65536;
+            steps_[axis] += static_cast<std::uint32_t>(whole);
+        }
+    }
+    motion_counts_ += (late_by > 0) * MotionSlot::one_late + device.is_virtual * MotionSlot::one_virtual +
+                      is_extra * MotionSlot::one_extra;
+    motions_.write({std::max(stamp, latest), what, motion_, raw_, wheel_, pointer_,
+                    steps_[0] | std::uint64_t{steps_[1]} << 32, motion_counts_});
+    return late_by == 0;
+}
+
+Outcome Inlet::motion(double dx, double dy, Time when) noexcept { return motion(desk_mouse, dx, dy, when); }
+Outcome Inlet::wheel(double dx, double dy, Time when) noexcept { return wheel(desk_mouse, dx, dy, when); }
+Outcome Inlet::moved_to(double x, double y, Time when) noexcept { return moved_to(desk_mouse, x, y, when); }
+
+Outcome Inlet::motion(DeviceId device, double dx, double dy, Time when) noexcept {
+    return post_moving(device, {.told = Moving::motion, .dx = dx, .dy = dy}, when);
+}
+
+Outcome Inlet::wheel(DeviceId device, double dx, double dy, Time when) noexcept {
+    return post_moving(device, {.told = Moving::wheel, .dx = dx, .dy = dy}, when);
+}
+
+Outcome Inlet::moved_to(DeviceId device, double x, double y, Time when) noexcept {
+    return post_moving(device, {.told = Moving::position, .x = x, .y = y}, when);
+}
+
+Outcome Inlet::warped_to(DeviceId device, double x, double y, Time when) noexcept {
+    return post_moving(device, {.told = Moving::position | Moving::warp, .x = x, .y = y}, when);
+}
+
+Outcome Inlet::post_motion(const Event& event) noexcept {
+    return post_moving(event.device,
+                       {event.has_motion * Moving::motion | event.has_position * Moving::position |
+                            event.has_raw * Moving::raw | event.warp * Moving::warp,
+                        event.dx, event.dy, event.x, event.y, event.raw_dx, event.raw_dy},
+                       event.time);
+}
+
+Outcome Inlet::motions(DeviceId id, std::span<const MotionSample> samples) noexcept {
+    const OneThread here{door_};
+    Device* const device = find_device(id);
+    Outcome outcome = Outcome::taken;
+    for (const MotionSample& sample : samples) {
+        const bool fits = has_fixed(sample.dx) && has_fixed(sample.dy);
+        outcome = !device || !device->listens ? deaf(device) : fits ? Outcome::taken : Outcome::refused_value;
+        if (outcome != Outcome::taken) {
+            begin(sample.time);
+            finish(outcome);
+            continue;
+        }
+        write_moving(*device, {.told = Moving::motion, .dx = sample.dx, .dy = sample.dy}, sample.time, false);
+        if (device->presses != 0) [[unlikely]] {
+            motions_.publish();
+            track_motion(*device);
+        }
+    }
+    motions_.publish();
+    return outcome;
+}
+
+// ---- inside and outside, locked and free
+
+Outcome Inlet::pointer_inside(DeviceId device, bool inside, Time when) noexcept {
+    Event event = Event::of(when, EventType::pointer, device);
+    event.has_inside = true;
+    event.inside = inside;
+    return post_pointer_flags(event);
+}
+
+Outcome Inlet::pointer_locked(DeviceId device, bool locked, Time when) noexcept {
+    Event event = Event::of(when, EventType::pointer, device);
+    event.has_locked = true;
+    event.locked = locked;
+    return post_pointer_flags(event);
+}
+
+Outcome Inlet::post_pointer_flags(const Event& event) noexcept {
+    const OneThread here{door_};
+    begin(event.time);
+    Device* const device = find_device(event.device);
+    if (!device || !device->listens) return finish(deaf(device));
+    if (event.has_locked && device->is_locked != event.locked) {
+        device->is_locked = event.locked;
+        device->has_position = false;  // wherever it comes out is no motion
+    }
+    if (event.has_inside) {
+        const bool leaves = !event.inside && !device->is_outside;
+        device->is_outside = !event.inside;
+        if (leaves && pointer_settings_.cancel_on_leave) cancel_presses(*device);
+    }
+    FactSlot fact;
+    fact.begin[0] = device->is_outside * 1U | device->is_locked * 2U;
+    write_fact(*device, FactKind::pointer_flags, 0, 0, 0, fact);
+    return finish(Outcome::taken);
+}
+
+// ---- clicks and drags
+
+void Inlet::write_fact(const Device& device, FactKind kind, unsigned place, unsigned button, unsigned count,
+                       FactSlot fact) noexcept {
+    fact.time = latest_.get();
+    fact.what |= device.number | device.is_virtual * FactSlot::virtual_bit |
+                 FactSlot::what_of(kind, place, button, count);
+    facts_.write_and_publish(fact);
+    if (kind <= FactKind::cancel) press_table_.show(place - place_.first_press, fact);
+    if (kind >= FactKind::contact_begin && kind <= FactKind::contact_cancel)
+        contact_table_.show(place - place_.first_contact, fact);
+}
+
+// Where a device's pointer is; where only motion is known, from where its first press in progress was.
+FixedDistance Inlet::point_of(const Device& device) noexcept {
+    return device.has_position && !device.is_locked ? device.position : device.drift;
+}
+
+void Inlet::write_press(FactKind kind, unsigned place) noexcept {
+    const PointerPress& press = presses_[place];
+    FactSlot fact;
+    fact.what = (press.device->has_position ? FactSlot::placed_bit : 0) |
+                (press.is_dragging ? FactSlot::dragging_bit : 0);
+    fact.begin = press.begin;
+    fact.position = point_of(*press.device);
+    fact.farthest_square = press.farthest_square;
+    fact.begin_time = press.time;
+    write_fact(*press.device, kind, place_.first_press + place, press.button.number, press.count, fact);
+}
+
+void Inlet::track_button(SlotKind kind, Device& device, Button button) noexcept {
+    if (kind == SlotKind::press) {
+        const auto end = presses_.begin() + place_.press_room;
+        const auto free = std::find_if(presses_.begin(), end, [](const PointerPress& p) { return !p.device; });
+        if (free == end) return;
+        if (device.presses++ == 0) device.drift = {};
+        const std::int64_t now = latest_.get();
+        const FixedDistance at = point_of(device);
+        const LastClick& last = last_click_;
+        const bool again = last.device == &device && last.button == button &&
+                           now - last.time <= pointer_settings_.again_within.count() &&
+                           square_between(at, last.position) <=
+                               pointer_settings_.again_near * pointer_settings_.again_near;
+        *free = {.device = &device,
+                 .button = button,
+                 .time = now,
+                 .begin = at,
+                 .farthest_square = 0,
+                 .is_dragging = false,
+                 .count = static_cast<std::uint8_t>(again ? std::min(last.count + 1, 255) : 1)};
+        last_click_ = {};
+        write_press(FactKind::press, static_cast<unsigned>(free - presses_.begin()));
+        return;
+    }
+    if (kind == SlotKind::adopt) return;
+    for (unsigned place = 0; place < place_.press_room; ++place) {
+        PointerPress& press = presses_[place];
+        if (press.device != &device || press.button != button) continue;
+        const bool clicks = kind == SlotKind::release;
+        if (clicks)
+            last_click_ = {&device, button, latest_.get(), point_of(device), press.count};
+        write_press(clicks ? FactKind::release : FactKind::cancel, place);
+        press.device = nullptr;
+        --device.presses;
+    }
+}
+
+void Inlet::track_motion(Device& device) noexcept {
+    for (unsigned place = 0; place < place_.press_room; ++place) {
+        PointerPress& press = presses_[place];
+        if (press.device != &device) continue;
+        press.farthest_square = std::max(press.farthest_square, square_between(point_of(device), press.begin));
+        if (press.is_dragging || press.farthest_square < pointer_settings_.drag_from * pointer_settings_.drag_from)
+            continue;
+        press.is_dragging = true;
+        write_press(FactKind::drag, place);
+    }
+}
+
+void Inlet::cancel_presses(const Device& device) noexcept {
+    for (unsigned place = 0; place < place_.press_room; ++place) {
+        PointerPress& press = presses_[place];
+        if (press.device != &device) continue;
+        write_press(FactKind::cancel, place);
+        press.device = nullptr;
+    }
+    devices_[device.number - place_.first_device].presses = 0;
+}
+
+// ---- contacts: what acts as pointer
+
+// A surface's first contact moves the pointer. Its motion belongs to the contact's event, which is counted as that.
+void Inlet::point_with(Device& device, const Event& event) noexcept {
+    if (event.phase == ContactPhase::begin) device.has_position = false;  // it comes from nowhere: no motion
+    write_moving(device, {.told = Moving::position, .x = event.x, .y = event.y}, Time{Duration{latest_.get()}}, true);
+    extra_motions_.add(1);
+    motions_.publish();
+    if (device.presses != 0) track_motion(device);
+}
+
+}  // namespace cursorum

@@ -1,0 +1,332 @@
+// What a sampler takes beside buttons: motion and wheel, axes, clicks and contacts.
+#include <algorithm>
+#include <utility>
+
+#include "cursorum/core/sampler.hpp"
+
+namespace cursorum {
+
+using detail::AxisRecord;
+using detail::AxisSlot;
+using detail::DeskEntries;
+using detail::DeskState;
+using detail::FactKind;
+using detail::FactSlot;
+using detail::FixedDistance;
+using detail::MotionSlot;
+
+// ---- from frame to frame
+
+void DeskEntries::commit(DeskState& state) const noexcept {
+    for (std::uint32_t i = 0; i < axis_count; ++i) {
+        const AxisRecord& record = axes[i];
+        state.axis_values[record.track] = record.value;
+        state.axis_owners[record.track] = record.owner;
+        state.tracks = std::max<std::uint32_t>(state.tracks, record.track + 1U);
+    }
+    for (std::uint32_t i = 0; i < fact_count; ++i) {
+        const FactSlot& fact = facts[i];
+        if (fact.kind() <= FactKind::cancel)
+            state.presses[fact.place()] = fact;
+        else if (fact.kind() <= FactKind::contact_cancel)
+            state.contacts[fact.place()] = fact;
+    }
+    state.placed = placed;
+    state.outside = outside;
+    state.locked = locked;
+    state.pointer = pointer;
+}
+
+void DeskEntries::clear(const DeskState& state, unsigned inlets) noexcept {
+    for (unsigned i = 0; i < inlets; ++i) spans[i] = {};
+    kept.clear();
+    motion = raw = wheel = {};
+    steps = {};
+    moved_by_person = moved_by_program = false;
+    placed = state.placed;
+    outside = state.outside;
+    locked = state.locked;
+    pointer = state.pointer;
+    tracks = state.tracks;
+    axis_base += axis_count;
+    axis_count = fact_count = 0;
+    if (axis_base < 0x80000000U) return;
+    axis_base = 1;
+    axis_last = {};
+}
+
+void Sampler::make_desk_room() {
+    std::size_t axes = 0, facts = 0;
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
+        axes += timeline_->inlet(i).axes_.capacity();
+        facts += timeline_->inlet(i).facts_.capacity();
+    }
+    // Healing may add a record for every track.
+    desk_entries_.axes.resize(axes + axis_capacity);
+    desk_entries_.facts.resize(facts + 2 * contact_capacity + press_capacity);
+    desk_entries_.keeps = growing_;
+}
+
+// ---- motion and wheel
+
+// All at once: what there is up to `until` is found by halving, and the sums are differences of totals.
+void Sampler::take_motions(unsigned number, std::int64_t until) noexcept {
+    const Inlet& inlet = timeline_->inlet(number);
+    const detail::MotionRing& ring = inlet.motions_;
+    detail::InletPosition& place = state_.inlets[number];
+    DeskState::Place& desk_place = desk_.inlets[number];
+    const std::uint64_t end = ring.published();
+    std::uint64_t from = place.motions, to = from;
+    MotionSlot last;
+    do {
+        from = std::max(place.motions, std::min(ring.oldest(), end));
+        to = ring.later_than(until, from, end);
+        if (to == from) break;
+    } while (!ring.try_read(to - 1, last));
+    const std::uint64_t missed = from - place.motions;
+    if (missed != 0) {
+        ++state_.overruns;
+        state_.lost += missed;
+    }
+    detail::MotionSpan& span = desk_entries_.spans[number];
+    if (span.from == span.to || missed != 0) span = {from, from, place.motion, desk_place.raw, place.wheel};
+    span.to = to;
+    if (missed != 0) {
+        // Of the oldest that is left, what it added is not known: it is told as the totals only.
+        MotionSlot oldest;
+        if (to != from && ring.try_read(from, oldest)) 
+            span = {from + 1, to, oldest.motion, oldest.raw, oldest.wheel};
+    }
+    place.motions = to;
+    if (to == from) return;
+
+    const std::uint64_t extra = MotionSlot::counted(desk_place.motion_counts, last.counts, MotionSlot::one_extra);
+    const std::uint64_t programs = MotionSlot::counted(desk_place.motion_counts, last.counts, MotionSlot::one_virtual);
+    std::uint64_t late = MotionSlot::counted(desk_place.motion_counts, last.counts, MotionSlot::one_late);
+    // Late too, though in order: what came after a cut with an earlier stamp.
+    if (const std::uint64_t first = ring.later_than(state_.t0 - 1, from, to); first != from) {
+        MotionSlot before;
+        late += first - from;
+        if (ring.try_read(first - 1, before))
+            late -= MotionSlot::counted(desk_place.motion_counts, before.counts, MotionSlot::one_late);
+    }
+    state_.taken += to - from - std::min(extra, to - from);
+    state_.late += late;
+    (programs == to - from ? desk_entries_.moved_by_program : desk_entries_.moved_by_person) = true;
+    desk_entries_.moved_by_program |= programs != 0;
+    if (growing_) keep_motions(number, from, to);
+
+    for (unsigned axis = 0; axis < 2; ++axis) {
+        desk_entries_.motion[axis] += last.motion[axis] - std::exchange(place.motion[axis], last.motion[axis]);
+        desk_entries_.wheel[axis] += last.wheel[axis] - std::exchange(place.wheel[axis], last.wheel[axis]);
+        desk_entries_.raw[axis] += last.raw[axis] - std::exchange(desk_place.raw[axis], last.raw[axis]);
+        desk_entries_.steps[axis] +=
+            static_cast<std::uint32_t>(last.steps >> 32 * axis) -
+            static_cast<std::uint32_t>(desk_place.steps >> 32 * axis);
+    }
+    desk_place.steps = last.steps;
+    desk_place.motion_counts = last.counts;
+    if (last.is_placed() && (!desk_entries_.placed || last.position != desk_place.pointer)) {
+        desk_entries_.placed = true;
+        desk_entries_.pointer = last.position;
+    }
+    desk_place.pointer = last.position;
+}
+
+// For frames that outlast the history: a copy of every slot, with what it added in place of the totals.
+void Sampler::keep_motions(unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
+    const detail::MotionRing& ring = timeline_->inlet(number).motions_;
+    FixedDistance motion = state_.inlets[number].motion, wheel = state_.inlets[number].wheel;
+    FixedDistance raw = desk_.inlets[number].raw;
+    for (MotionSlot slot; from != to; ++from) {
+        if (!ring.try_read(from, slot)) continue;
+        for (unsigned axis = 0; axis < 2; ++axis) {
+            slot.motion[axis] -= std::exchange(motion[axis], slot.motion[axis]);
+            slot.raw[axis] -= std::exchange(raw[axis], slot.raw[axis]);
+            slot.wheel[axis] -= std::exchange(wheel[axis], slot.wheel[axis]);
+        }
+        desk_entries_.kept.push_back(slot);
+    }
+}
+
+// ---- axes
+
+void Sampler::add_axis(const AxisSlot& slot) noexcept {
+    if (slot.track() >= axis_capacity) return;
+    DeskEntries& entries = desk_entries_;
+    entries.tracks = std::max<std::uint32_t>(entries.tracks, slot.track() + 1U);
+    const std::uint32_t ordinal = entries.axis_base + entries.axis_count;
+    entries.axes[entries.axis_count++] = {
+        std::max(slot.time, state_.t0), slot.value, std::exchange(entries.axis_last[slot.track()], ordinal),
+        static_cast<std::uint16_t>(slot.track()), static_cast<std::uint16_t>(slot.device() | slot.axis() << 8)};
+}
+
+void Sampler::take_axes(unsigned number, std::int64_t until) noexcept {
+    const Inlet& inlet = timeline_->inlet(number);
+    std::uint64_t& place = desk_.inlets[number].axes;
+    AxisSlot slot;
+    for (const std::uint64_t end = inlet.axes_.published(); place != end; ++place) {
+        if (!inlet.axes_.try_read(place, slot)) return heal_axes(number, until);
+        if (slot.time > until) return;
+        if (desk_entries_.axis_count + axis_capacity >= desk_entries_.axes.size()) {
+            if (!growing_) return heal_axes(number, until);
+            desk_entries_.axes.resize(desk_entries_.axes.size() * 2);
+        }
+        add_axis(slot);
+    }
+}
+
+// The present values, as changes at `until`.
+void Sampler::heal_axes(unsigned number, std::int64_t until) noexcept {
+    const Inlet& inlet = timeline_->inlet(number);
+    std::array<AxisSlot, axis_capacity> values;
+    const unsigned first = inlet.place_.first_track, room = inlet.place_.track_room;
+    const auto place_of = [&](const AxisSlot& slot) { return slot.track() - first; };
+    std::uint64_t position = 0;
+    while (!inlet.axis_table_.try_read(inlet.axes_, 0, room, values.data(), position, place_of)) {
+    }
+    ++state_.overruns;
+    desk_.inlets[number].axes = position;
+    if (desk_entries_.axis_count + room >= desk_entries_.axes.size()) desk_entries_.axis_count = 0;
+    for (unsigned i = 0; i < room; ++i) {
+        AxisSlot slot = values[i];
+        if (slot.time == 0 && slot.what == 0 && slot.value == 0) continue;  // not in use
+        slot.time = std::max(state_.effective, std::min(until, nanoseconds(inlet.latest())));
+        add_axis(slot);
+    }
+}
+
+// ---- clicks, drags, contacts, devices
+
+void Sampler::take_facts(unsigned number, std::int64_t until) noexcept {
+    const Inlet& inlet = timeline_->inlet(number);
+    std::uint64_t& place = desk_.inlets[number].facts;
+    FactSlot fact;
+    for (const std::uint64_t end = inlet.facts_.published(); place != end; ++place) {
+        if (!inlet.facts_.try_read(place, fact)) return heal_facts(number);
+        if (fact.time > until) return;
+        if (desk_entries_.fact_count == desk_entries_.facts.size()) {
+            if (!growing_) return heal_facts(number);
+            desk_entries_.facts.resize(desk_entries_.facts.size() * 2);
+        }
+        add_fact(fact);
+    }
+}
+
+void Sampler::add_fact(FactSlot fact) noexcept {
+    fact.time = std::max(fact.time, state_.t0);
+    desk_entries_.facts[desk_entries_.fact_count++] = fact;
+    if (fact.kind() == FactKind::pointer_flags) {
+        desk_entries_.outside = (fact.begin[0] & 1) != 0;
+        desk_entries_.locked = (fact.begin[0] & 2) != 0;
+    }
+}
+
+// What was overwritten is gone; what is left is taken in the next frames. Contacts that are no longer there are called
+// off: their ends may be among what is gone.
+void Sampler::heal_facts(unsigned number) noexcept {
+    const Inlet& inlet = timeline_->inlet(number);
+    const unsigned first = inlet.place_.first_contact, room = inlet.place_.contact_room;
+    std::array<FactSlot, contact_capacity> theirs;
+    const auto place_of = [&](const FactSlot& fact) {
+        const bool is_contact = fact.kind() >= FactKind::contact_begin && fact.kind() <= FactKind::contact_cancel;
+        return is_contact ? fact.place() - first : room;
+    };
+    std::uint64_t position = 0;
+    while (!inlet.contact_table_.try_read(inlet.facts_, 0, room, theirs.data(), position, place_of)) {
+    }
+    ++state_.overruns;
+    desk_.inlets[number].facts = position;
+    desk_entries_.fact_count = 0;  // of this frame only the present is told
+    const auto set = [](FactSlot fact, FactKind kind) {
+        fact.what = (fact.what & ~std::uint64_t{0xFF00}) | std::uint64_t{static_cast<unsigned>(kind)} << 8;
+        return fact;
+    };
+    for (unsigned i = 0; i < room; ++i) {
+        const FactSlot& mine = desk_.contacts[first + i];
+        const bool same = mine.contact == theirs[i].contact && mine.begin_time == theirs[i].begin_time;
+        if (mine.goes_on() && !(theirs[i].goes_on() && same)) add_fact(set(mine, FactKind::contact_cancel));
+        if (theirs[i].goes_on() && theirs[i].what != 0) add_fact(set(theirs[i], same ? FactKind::contact_move : FactKind::contact_begin));
+    }
+    // Presses in progress: no click is made up of what was not seen.
+    for (unsigned i = 0; i < inlet.place_.press_room; ++i) {
+        const FactSlot& mine = desk_.presses[inlet.place_.first_press + i];
+        if (mine.goes_on() && mine.what != 0) add_fact(set(mine, FactKind::cancel));
+    }
+}
+
+// ---- starting
+
+// As of `start`, as far as the history tells.
+void Sampler::start_desk_at(unsigned number, std::int64_t start) noexcept {
+    const Inlet& inlet = timeline_->inlet(number);
+    detail::InletPosition& place = state_.inlets[number];
+    DeskState::Place& desk_place = desk_.inlets[number];
+
+    const detail::MotionRing& ring = inlet.motions_;
+    MotionSlot slot;
+    for (;;) {
+        const std::uint64_t end = ring.published(), oldest = std::min(ring.oldest(), end);
+        place.motions = ring.later_than(start, oldest, end);
+        if (place.motions == 0) break;
+        // The totals before what is yet to come; of the oldest slot that still stands, its own.
+        if (place.motions == oldest && place.motions != end) ++place.motions;
+        if (!ring.try_read(place.motions - 1, slot)) continue;
+        place.motion = slot.motion;
+        place.wheel = slot.wheel;
+        desk_place.raw = slot.raw;
+        desk_place.steps = slot.steps;
+        desk_place.motion_counts = slot.counts;
+        desk_place.pointer = slot.position;
+        if (slot.is_placed()) desk_.placed = true, desk_.pointer = slot.position;
+        break;
+    }
+
+    const unsigned first = inlet.place_.first_track, room = inlet.place_.track_room;
+    std::array<AxisSlot, axis_capacity> values;
+    while (!inlet.axis_table_.try_read(inlet.axes_, 0, room, values.data(), desk_place.axes,
+                                       [&](const AxisSlot& s) { return s.track() - first; })) {
+    }
+    // Back to `start`: what changed since then had the value of its last change before.
+    std::array<bool, axis_capacity> undone{};
+    AxisSlot back;
+    std::uint64_t at = desk_place.axes;
+    for (; at > inlet.axes_.oldest() && inlet.axes_.try_read(at - 1, back) && back.time > start; --at)
+        if (back.track() - first < room) undone[back.track() - first] = true;
+    desk_place.axes = at;
+    for (unsigned i = 0; i < room; ++i) {
+        if (undone[i]) values[i].value = 0;
+        if (values[i].what == 0 && values[i].value == 0 && values[i].time == 0) continue;
+        desk_.axis_values[first + i] = values[i].value;
+        desk_.axis_owners[first + i] = static_cast<std::uint16_t>(values[i].device() | values[i].axis() << 8);
+        desk_.tracks = std::max<std::uint32_t>(desk_.tracks, first + i + 1);
+    }
+    for (; at > inlet.axes_.oldest() && inlet.axes_.try_read(at - 1, back); --at) {
+        const unsigned i = back.track() - first;
+        if (i >= room || !undone[i]) continue;
+        desk_.axis_values[first + i] = back.value;
+        undone[i] = false;
+    }
+
+    std::uint64_t fact_at = inlet.facts_.published();
+    FactSlot fact;
+    while (fact_at > inlet.facts_.oldest() && inlet.facts_.try_read(fact_at - 1, fact) && fact.time > start) --fact_at;
+    desk_place.facts = fact_at;
+    // What is in progress then: the latest fact of each place before.
+    std::array<bool, press_capacity + contact_capacity> known{};
+    bool flags_known = false;
+    for (; fact_at > inlet.facts_.oldest() && inlet.facts_.try_read(fact_at - 1, fact); --fact_at) {
+        if (fact.kind() == FactKind::pointer_flags && !std::exchange(flags_known, true)) {
+            desk_.outside = (fact.begin[0] & 1) != 0;
+            desk_.locked = (fact.begin[0] & 2) != 0;
+        }
+        if (fact.kind() > FactKind::contact_cancel) continue;
+        const bool is_press = fact.kind() <= FactKind::cancel;
+        if (std::exchange(known[(is_press ? 0 : press_capacity) + fact.place()], true)) continue;
+        (is_press ? desk_.presses[fact.place()] : desk_.contacts[fact.place()]) = fact;
+    }
+}
+
+void Sampler::cancel_presses() noexcept { desk_.no_clicks_before = state_.t1; }
+
+}  // namespace cursorum
