@@ -119,6 +119,17 @@ WheelSteps PointerReading::wheel_steps() const noexcept {
     return {static_cast<std::int32_t>(steps[0]), static_cast<std::int32_t>(steps[1])};
 }
 
+bool PointerReading::moved() const noexcept {
+    if (motion() != Distance{} || raw_motion() != Distance{} || wheel() != Distance{}) return true;
+    if (has_position() && (!frame_->desk_->placed || position() != previous_position())) return true;
+    SampleRange::Iterator walk{*frame_};
+    while (walk.next_slot())
+        if (frame_->stands_for(device_, walk.slot_.device()) &&
+            (walk.slot_.motion != FixedDistance{} || walk.slot_.wheel != FixedDistance{}))
+            return true;
+    return false;
+}
+
 bool PointerReading::has_position() const noexcept {
     if (device_ == Frame::every_device) return frame_->desk_entries_->placed;
     bool placed = false;

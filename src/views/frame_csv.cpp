@@ -1,21 +1,64 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <iterator>
 
 #include "cursorum/views/frame_views.hpp"
+#include "views/frame_details.hpp"
 #include "views/frame_rows.hpp"
 
 namespace cursorum {
 
-std::string frame_csv_heading(const FrameSelection& selection) {
+namespace {
+
+std::string csv_text(std::string_view json) {
+    if (json.empty() || json.front() != '"') return std::string{json};
+    std::string plain;
+    for (std::size_t i = 1; i + 1 < json.size(); ++i) {
+        if (json[i] == '\\' && i + 2 < json.size()) ++i;
+        plain += json[i];
+    }
+    if (plain.find_first_of(",\"\r\n") == plain.npos) return plain;
+    std::string quoted = "\"";
+    for (const char c : plain) quoted += c == '"' ? "\"\"" : std::string{c};
+    return quoted + '"';
+}
+
+std::string details_as_csv(FramePart part, std::uint64_t number, const Frame& frame, const Timeline& timeline,
+                           const FrameSelection& selection) {
+    std::string text;
+    for (const DetailRow& row : detail_rows(part, frame, timeline, selection)) {
+        fmt::format_to(std::back_inserter(text), "{},{},{}", number, nanoseconds(frame.start()),
+                       nanoseconds(frame.end()));
+        for (const char* column : detail_columns(part)) {
+            const auto found = std::find_if(row.fields.begin(), row.fields.end(), [&](const DetailField& field) {
+                return std::string_view{field.first} == column;
+            });
+            text += ',';
+            if (found != row.fields.end()) text += csv_text(found->second);
+        }
+        text += '\n';
+    }
+    return text;
+}
+
+}  // namespace
+
+std::string frame_csv_heading(FramePart part, const FrameSelection& selection) {
+    if (part != FramePart::controls) {
+        std::string heading = "frame,t0_ns,t1_ns";
+        for (const char* column : detail_columns(part)) heading += std::string{","} + column;
+        return heading + "\n";
+    }
     return fmt::format(
         "frame,t0_ns,t1_ns,{}control,state,press_count,release_count,adopt_count,cancel_count,repeat_count,"
         "system_repeat_count,held_for_ns,down_span_ns\n",
         selection.per_device ? "device," : "");
 }
 
-std::string frame_as_csv(std::uint64_t number, const Frame& frame, const Timeline& timeline,
+std::string frame_as_csv(FramePart part, std::uint64_t number, const Frame& frame, const Timeline& timeline,
                          const FrameSelection& selection) {
+    if (part != FramePart::controls) return details_as_csv(part, number, frame, timeline, selection);
     std::string rows;
     for (const FrameRow& row : frame_rows(frame, timeline, selection)) {
         const ButtonFigures& f = row.figures;

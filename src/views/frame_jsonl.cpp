@@ -3,9 +3,33 @@
 #include <iterator>
 
 #include "cursorum/views/frame_views.hpp"
+#include "views/frame_details.hpp"
 #include "views/frame_rows.hpp"
 
 namespace cursorum {
+
+namespace {
+
+// A frame has one pointer, and any number of all else.
+void add_details(std::string& line, FramePart part, const std::vector<DetailRow>& rows) {
+    if (rows.empty()) return;
+    const bool is_list = part != FramePart::pointer;
+    fmt::format_to(std::back_inserter(line), ",\"{}\":{}", name_of(part), is_list ? "[" : "");
+    const char* comma = "";
+    for (const DetailRow& row : rows) {
+        line += comma;
+        const char* before = "{";
+        for (const auto& [name, value] : row.fields) {
+            fmt::format_to(std::back_inserter(line), "{}\"{}\":{}", before, name, value);
+            before = ",";
+        }
+        line += '}';
+        comma = ",";
+    }
+    if (is_list) line += ']';
+}
+
+}  // namespace
 
 // Names of controls and states need no escaping.
 std::string frame_as_jsonl(std::uint64_t number, const Frame& frame, const Timeline& timeline,
@@ -30,16 +54,10 @@ std::string frame_as_jsonl(std::uint64_t number, const Frame& frame, const Timel
         comma = ",";
     }
     line += ']';
-    comma = R"(,"edges":[)";
-    bool any = false;
-    for (const Edge& edge : frame.edges()) {
-        if (!selection.controls.empty() && !selection.controls.contains(edge.button)) continue;
-        fmt::format_to(out, R"({}{{"t":{},"device":{},"control":"{}","edge":"{}"}})", comma, nanoseconds(edge.time),
-                       static_cast<std::uint32_t>(edge.device), name_of(edge.button), name_of(edge.kind));
-        comma = ",";
-        any = true;
+    for (unsigned i = 1; i < frame_part_count; ++i) {
+        const auto part = static_cast<FramePart>(i);
+        if (selection.parts.contains(part)) add_details(line, part, detail_rows(part, frame, timeline, selection));
     }
-    if (any) line += ']';
     line += "}\n";
     return line;
 }

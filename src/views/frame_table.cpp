@@ -4,6 +4,7 @@
 
 #include "cursorum/views/frame_views.hpp"
 #include "cursorum/views/text.hpp"
+#include "views/frame_details.hpp"
 #include "views/frame_rows.hpp"
 
 namespace cursorum {
@@ -27,6 +28,31 @@ bool is_news(const ButtonFigures& f) {
 /// A dot for zero: the eye finds the figures.
 std::string count_text(std::uint64_t count) { return count == 0 ? "·" : fmt::format("{}", count); }
 
+std::string_view style_of(FramePart part) {
+    switch (part) {
+        case FramePart::clicks: return Paint::green;
+        case FramePart::devices: return Paint::yellow;
+        case FramePart::contacts: return Paint::cyan;
+        default: return Paint::dim;
+    }
+}
+
+void add_row(std::string& text, std::uint64_t number, const Frame& frame, const FrameRow& row,
+             const FrameSelection& selection, const Paint& paint) {
+    const ButtonFigures& f = row.figures;
+    if (!is_news(f)) return;
+    const std::string device =
+        selection.per_device ? fmt::format("{:>6}  ", static_cast<std::uint32_t>(row.device)) : std::string{};
+    fmt::format_to(
+        std::back_inserter(text),
+        "{:>7}  {:>12.6f} s  {}{:<14} {} {:>5}  {:>7}  {:>5}  {:>6}  {:>6}  {:>6}  {:>14}  {:>9.3f} ms {:>3.0f}%\n",
+        number, seconds(frame.end().time_since_epoch()), device, name_of(row.button),
+        paint(style_of(f.state()), fmt::format("{:<8}", name_of(f.state()))), count_text(f.press_count()),
+        count_text(f.release_count()), count_text(f.adopt_count()), count_text(f.cancel_count()),
+        count_text(f.repeat_count()), count_text(f.system_repeat_count()), span_text(f.held_for()),
+        seconds(f.down_span()) * 1e3, f.down_share() * 100);
+}
+
 }  // namespace
 
 std::string frame_table_heading(const FrameSelection& selection, bool colour) {
@@ -42,21 +68,17 @@ std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timel
                            const FrameSelection& selection, bool colour) {
     const Paint paint{colour};
     std::string text;
-    for (const FrameRow& row : frame_rows(frame, timeline, selection)) {
-        const ButtonFigures& f = row.figures;
-        if (!is_news(f)) continue;
-        const std::string device =
-            selection.per_device ? fmt::format("{:>6}  ", static_cast<std::uint32_t>(row.device)) : std::string{};
-        fmt::format_to(
-            std::back_inserter(text),
-            "{:>7}  {:>12.6f} s  {}{:<14} {} {:>5}  {:>7}  {:>5}  {:>6}  {:>6}  {:>6}  {:>14}  {:>9.3f} ms {:>3.0f}%\n",
-            number, seconds(frame.end().time_since_epoch()), device, name_of(row.button),
-            paint(style_of(f.state()), fmt::format("{:<8}", name_of(f.state()))), count_text(f.press_count()),
-            count_text(f.release_count()), count_text(f.adopt_count()), count_text(f.cancel_count()),
-            count_text(f.repeat_count()), count_text(f.system_repeat_count()), span_text(f.held_for()),
-            seconds(f.down_span()) * 1e3, f.down_share() * 100);
+    if (selection.parts.contains(FramePart::controls))
+        for (const FrameRow& row : frame_rows(frame, timeline, selection)) add_row(text, number, frame, row, selection, paint);
+    for (unsigned i = 1; i < frame_part_count; ++i) {
+        const auto part = static_cast<FramePart>(i);
+        if (!selection.parts.contains(part)) continue;
+        for (const DetailRow& row : detail_rows(part, frame, timeline, selection))
+            if (row.is_news)
+                fmt::format_to(std::back_inserter(text), "{:>7}  {:>12.6f} s  {}{:<14} {} {}\n", number,
+                               seconds(frame.end().time_since_epoch()), selection.per_device ? "        " : "",
+                               row.name, paint(style_of(part), fmt::format("{:<8}", row.state)), row.text);
     }
     return text;
 }
-
 }  // namespace cursorum

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "command_line.hpp"
+#include "cursorum/core/near_name.hpp"
 #include "cursorum/recording/replay.hpp"
 #include "cursorum/views/frame_views.hpp"
 #include "input_file.hpp"
@@ -16,11 +17,21 @@ namespace cursorum::tool {
 namespace {
 
 constexpr const char* footer = R"(The table tells the frames in which something happened; csv and jsonl tell all.
+Without --tell: the table tells all parts but axes, samples and edges; jsonl tells controls, axes, pointer, contacts,
+edges; csv tells controls.
 
 Examples:
   cursorum frames demo/quay-shift.jsonl --rate 60
   cursorum frames demo/quay-shift.jsonl --control KeyW,KeyS --from 4s --to 5s
+  cursorum frames demo/two-operators.jsonl --tell sticks,clicks,devices
+  cursorum frames demo/two-operators.jsonl --tell pointer --format csv > pointer.csv
   cursorum frames demo/quay-shift.jsonl --rate 144 --format jsonl > frames.jsonl)";
+
+std::optional<FramePart> part_named(std::string_view name) {
+    for (unsigned i = 0; i < frame_part_count; ++i)
+        if (name_of(static_cast<FramePart>(i)) == name) return static_cast<FramePart>(i);
+    return std::nullopt;
+}
 
 class FramesCommand final : public Command {
 public:
@@ -34,6 +45,10 @@ public:
         app->add_flag("--per-device", selection_.per_device, "Each device's buttons instead of the merged ones");
         app->add_option("--from", from_, "Frames that end after this time")->type_name("TIME");
         app->add_option("--to", to_, "Frames that start before this time")->type_name("TIME");
+        app->add_option("--tell", tell_, "Which parts: controls, axes, sticks, pointer, samples, clicks, contacts, devices, "
+                                         "edges, or all (csv: one of them)")
+            ->type_name("PART")
+            ->delimiter(',');
         app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
         app->add_option("--format", format_, "table, csv or jsonl (default table)")
             ->type_name("FORMAT")
@@ -47,8 +62,14 @@ public:
             file_ = controls_.back();
             controls_.pop_back();
         }
-        if (file_.empty()) throw UsageError{"frames: which recording? Give FILE, or - for standard input"};
+        // `--tell clicks FILE`, likewise.
+        if (file_.empty() && !tell_.empty() && tell_.back() != "all" && !part_named(tell_.back())) {
+            file_ = tell_.back();
+            tell_.pop_back();
+        }
         for (const std::string& name : controls_) selection_.controls.insert(button_named(name));
+        if (file_.empty()) throw UsageError{"frames: which recording? Give FILE, or - for standard input"};
+        choose_parts();
         const Time from = from_.empty() ? earliest_time : Time{span_option(from_, "--from")};
         const Time to = to_.empty() ? latest_time : Time{span_option(to_, "--to")};
         if (!from_.empty() && !to_.empty() && to <= from) throw UsageError{"--to must be later than --from"};
@@ -66,7 +87,7 @@ public:
         if (replay.error()) throw UsageError{replay.error()->message()};
 
         const bool colour = format_ == "table" && wants_colour();
-        if (format_ == "csv") print(frame_csv_heading(selection_));
+        if (format_ == "csv") print(frame_csv_heading(csv_part_, selection_));
         if (format_ == "table") print(frame_table_heading(selection_, colour));
         ButtonSet seen;
         bool stopped = false;
@@ -89,13 +110,39 @@ public:
     }
 
 private:
+    void choose_parts() {
+        if (tell_.empty()) {
+            if (format_ == "table")
+                selection_.parts = {FramePart::controls, FramePart::sticks,   FramePart::pointer,
+                                    FramePart::clicks,   FramePart::contacts, FramePart::devices};
+            if (format_ == "table" && !controls_.empty()) selection_.parts = {FramePart::controls, FramePart::clicks};
+            return;
+        }
+        selection_.parts = {};
+        for (const std::string& name : tell_) {
+            const std::optional<FramePart> part = part_named(name);
+            if (!part && name != "all") {
+                std::vector<std::string_view> names{"all"};
+                for (unsigned i = 0; i < frame_part_count; ++i) names.push_back(name_of(static_cast<FramePart>(i)));
+                const std::string_view near = near_name(name, names);
+                throw UsageError{fmt::format("--tell: found \"{}\"; expected {}{}", name, fmt::join(names, ", "),
+                                             near.empty() ? "" : fmt::format("; did you mean {}?", near))};
+            }
+            for (unsigned i = 0; i < frame_part_count; ++i)
+                if (!part || *part == static_cast<FramePart>(i)) selection_.parts.insert(static_cast<FramePart>(i));
+            if (part) csv_part_ = *part;
+        }
+        if (format_ == "csv" && (tell_.size() > 1 || tell_.front() == "all"))
+            throw UsageError{"--tell: found several parts; csv has the columns of one"};
+    }
+
     void tell(const Frame& frame, const Replay& replay) {
         const std::uint64_t number = replay.frame_number();
         std::string text;
         if (format_ == "jsonl")
             text = frame_as_jsonl(number, frame, replay.timeline(), selection_);
         else if (format_ == "csv")
-            text = frame_as_csv(number, frame, replay.timeline(), selection_);
+            text = frame_as_csv(csv_part_, number, frame, replay.timeline(), selection_);
         else
             text = frame_as_table(number, frame, replay.timeline(), selection_, wants_colour_);
         if (text.empty()) return;
@@ -139,7 +186,8 @@ private:
     }
 
     std::string file_, from_, to_, format_ = "table";
-    std::vector<std::string> controls_;
+    std::vector<std::string> controls_, tell_;
+    FramePart csv_part_ = FramePart::controls;
     CutOptions cuts_;
     FrameSelection selection_;
     bool strict_ = false;

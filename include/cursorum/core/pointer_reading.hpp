@@ -165,8 +165,8 @@ public:
     Distance wheel() const noexcept;
     /// Whole detents, the rest carried on to the next: a smooth wheel's small turns add up.
     WheelSteps wheel_steps() const noexcept;
-    /// Something moved, or a wheel turned.
-    bool moved() const noexcept { return motion() != Distance{} || raw_motion() != Distance{} || wheel() != Distance{}; }
+    /// Something moved, or a wheel turned, or the position is another one; to and fro within the frame, too.
+    bool moved() const noexcept;
 
     /// Whether a position was ever told. Of one device: within this frame.
     bool has_position() const noexcept;

@@ -2,18 +2,54 @@
 #pragma once
 
 #include <cstdint>
-#include <optional>
+#include <initializer_list>
 #include <string>
+#include <string_view>
 
 #include "cursorum/core/frame.hpp"
 #include "cursorum/core/timeline.hpp"
 
 namespace cursorum {
 
+/// The parts of a frame, in the order they are told.
+enum class FramePart : std::uint8_t {
+    controls,  ///< buttons
+    axes,      ///< raw values not at rest
+    sticks,    ///< shaped, when not at rest
+    pointer,   ///< position, motion, wheel
+    samples,   ///< each event of motion
+    clicks,
+    contacts,  ///< on touch surfaces
+    devices,   ///< that came or went
+    edges      ///< the devices' edges, in order
+};
+inline constexpr unsigned frame_part_count = static_cast<unsigned>(FramePart::edges) + 1;
+/// "controls", "axes" …
+std::string_view name_of(FramePart part) noexcept;
+
+/// A set of parts.
+class FrameParts {
+public:
+    constexpr FrameParts() noexcept = default;
+    constexpr FrameParts(std::initializer_list<FramePart> parts) noexcept {
+        for (const FramePart part : parts) insert(part);
+    }
+    constexpr void insert(FramePart part) noexcept { bits_ |= 1U << static_cast<unsigned>(part); }
+    constexpr bool contains(FramePart part) const noexcept { return (bits_ >> static_cast<unsigned>(part) & 1) != 0; }
+
+private:
+    unsigned bits_ = 0;
+};
+
+/// What the frame format tells unless something else is asked for.
+inline constexpr FrameParts usual_parts{FramePart::controls, FramePart::axes, FramePart::pointer, FramePart::contacts,
+                                        FramePart::edges};
+
 /// What of a frame is told.
 struct FrameSelection {
-    ButtonSet controls;       ///< only these; empty: all. Either-side names are told only when they stand here
+    ButtonSet controls;       ///< only these; empty: all. Names that stand for others are told only when they stand here
     bool per_device = false;  ///< each device's own buttons instead of the merged ones
+    FrameParts parts = usual_parts;
 };
 
 /// One line of the frame format (docs/frame-format.md), line feed included. With `per_device`, each entry of `controls`
@@ -21,13 +57,14 @@ struct FrameSelection {
 std::string frame_as_jsonl(std::uint64_t number, const Frame& frame, const Timeline& timeline,
                            const FrameSelection& selection);
 
-/// The heading of the CSV form, and a frame's rows: one for each button that is not idle.
-std::string frame_csv_heading(const FrameSelection& selection);
-std::string frame_as_csv(std::uint64_t number, const Frame& frame, const Timeline& timeline,
+/// The heading of the CSV form, and a frame's rows, of one part: one for each button that is not idle, each axis not at
+/// rest, and so on, with the members of the frame format as columns.
+std::string frame_csv_heading(FramePart part, const FrameSelection& selection);
+std::string frame_as_csv(FramePart part, std::uint64_t number, const Frame& frame, const Timeline& timeline,
                          const FrameSelection& selection);
 
-/// The heading of the table, and a frame's rows: one for each button of which there is news. A hold that just goes on
-/// is no news.
+/// The heading of the table, and a frame's rows: one for each button of which there is news, and for what else moved,
+/// came or went. A hold that just goes on is no news.
 std::string frame_table_heading(const FrameSelection& selection, bool colour);
 std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timeline& timeline,
                            const FrameSelection& selection, bool colour);
