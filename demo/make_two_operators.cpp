@@ -104,14 +104,14 @@ void script(Script& shift) {
     shift.add(Event::connect(at(0), west_pad, pad("west pad", 1)));
     shift.add(Event::connect(at(0), east_pad, pad("east pad", 2)));
     for (const DeviceId device : {keyboard, mouse}) shift.add(Event::state(at(0), device, {}));
+    // The east pad's left stick rests off its centre, and never quite still.
+    constexpr double rest_x = 0.0625, rest_y = -0.046875;
     for (const DeviceId device : {west_pad, east_pad}) {
         Event rest = Event::state(at(0), device, {});
         for (std::uint8_t axis = 0; axis < axis_kinds; ++axis) rest.axes.set({axis}, 0);
+        if (device == east_pad) rest.axes.set(PadStickLeftX, rest_x), rest.axes.set(PadStickLeftY, rest_y);
         shift.add(rest);
     }
-
-    // The east pad's left stick rests off its centre, and never quite still.
-    constexpr double rest_x = 0.0625, rest_y = -0.046875;
     const auto rest_of_east = [&](std::int64_t from, std::int64_t to) {
         for (std::int64_t t = from; t < to; t += 16 * ms)
             shift.stick(east_pad, PadStickLeft, t, rest_x + shift.noise() / 64, rest_y + shift.noise() / 64);

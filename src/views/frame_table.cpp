@@ -45,7 +45,7 @@ void add_row(std::string& text, std::uint64_t number, const Frame& frame, const 
         selection.per_device ? fmt::format("{:>6}  ", static_cast<std::uint32_t>(row.device)) : std::string{};
     fmt::format_to(
         std::back_inserter(text),
-        "{:>7}  {:>12.6f} s  {}{:<14} {} {:>5}  {:>7}  {:>5}  {:>6}  {:>6}  {:>6}  {:>14}  {:>9.3f} ms {:>3.0f}%\n",
+        "{:>7}  {:>12.6f} s  {}{:<16} {} {:>5}  {:>7}  {:>5}  {:>6}  {:>6}  {:>6}  {:>14}  {:>9.3f} ms {:>3.0f}%\n",
         number, seconds(frame.end().time_since_epoch()), device, name_of(row.button),
         paint(style_of(f.state()), fmt::format("{:<8}", name_of(f.state()))), count_text(f.press_count()),
         count_text(f.release_count()), count_text(f.adopt_count()), count_text(f.cancel_count()),
@@ -58,7 +58,7 @@ void add_row(std::string& text, std::uint64_t number, const Frame& frame, const 
 std::string frame_table_heading(const FrameSelection& selection, bool colour) {
     const Paint paint{colour};
     const std::string counts = "press  release  adopt  cancel  repeat  system";
-    return paint(Paint::bold, fmt::format("{:>7}  {:>14}  {}{:<14} {:<8} {}  {:>14}  {:>17}", "frame", "ends at",
+    return paint(Paint::bold, fmt::format("{:>7}  {:>14}  {}{:<16} {:<8} {}  {:>14}  {:>17}", "frame", "ends at",
                                           selection.per_device ? "device  " : "", "control", "state", counts,
                                           "held for", "down in frame")) +
            "\n";
@@ -75,7 +75,7 @@ std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timel
         if (!selection.parts.contains(part)) continue;
         for (const DetailRow& row : detail_rows(part, frame, timeline, selection))
             if (row.is_news)
-                fmt::format_to(std::back_inserter(text), "{:>7}  {:>12.6f} s  {}{:<14} {} {}\n", number,
+                fmt::format_to(std::back_inserter(text), "{:>7}  {:>12.6f} s  {}{:<16} {} {}\n", number,
                                seconds(frame.end().time_since_epoch()), selection.per_device ? "        " : "",
                                row.name, paint(style_of(part), fmt::format("{:<8}", row.state)), row.text);
     }

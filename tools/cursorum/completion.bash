@@ -4,15 +4,17 @@ _cursorum() {
     local options
     case $command in
         demo) options="--rate --help" ;;
-        frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --from --to --strict --format --help" ;;
+        frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --tell --from --to --strict --format --help" ;;
         explain) options="--control --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --help" ;;
         record) options="--source --output --control --every-key --for --overwrite --help" ;;
+        devices) options="--format --strict --help" ;;
+        stick-rest) options="--device --format --help" ;;
         keys) options="--help" ;;
         *) command= ;;
     esac
     COMPREPLY=()
     if [ "$COMP_CWORD" -eq 1 ]; then
-        mapfile -t COMPREPLY < <(compgen -W "demo frames explain record keys --help --version" -- "$current")
+        mapfile -t COMPREPLY < <(compgen -W "demo frames explain devices stick-rest record keys --help --version" -- "$current")
         return
     fi
     case $previous in
@@ -22,13 +24,14 @@ _cursorum() {
             mapfile -t COMPREPLY < <(compgen -W "$names" -- "$current")
             return ;;
         --format) mapfile -t COMPREPLY < <(compgen -W "table csv jsonl" -- "$current"); return ;;
+        --tell) mapfile -t COMPREPLY < <(compgen -W "all controls axes sticks pointer samples clicks contacts devices edges" -- "$current"); return ;;
         --source) mapfile -t COMPREPLY < <(compgen -W "x11" -- "$current"); return ;;
         -o | --output) mapfile -t COMPREPLY < <(compgen -f -- "$current"); return ;;
         --rate | --from | --to | --at | --for | --frame | --repeat-*) return ;;
     esac
     if [ -n "$command" ] && [ "${current:0:1}" = - ]; then
         mapfile -t COMPREPLY < <(compgen -W "$options" -- "$current")
-    elif [ "$command" = frames ] || [ "$command" = explain ]; then
+    elif [[ " frames explain devices stick-rest " = *" $command "* ]]; then
         mapfile -t COMPREPLY < <(compgen -f -- "$current")
     fi
 }

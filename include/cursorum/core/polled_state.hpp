@@ -1,0 +1,51 @@
+// Polled device states in: for programs that have no events, only what is down now.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <span>
+
+#include "cursorum/core/button_set.hpp"
+#include "cursorum/core/inlet.hpp"
+#include "cursorum/core/shaping.hpp"
+
+namespace cursorum {
+
+/// Which button each of a caller's 256 key numbers is; no button (number 0) for those that mean nothing.
+using KeyNumbering = std::array<Button, 256>;
+
+/// By the usages of USB HID page 0x07.
+const KeyNumbering& hid_numbering() noexcept;
+/// By the codes of <linux/input-event-codes.h>, those below 256.
+const KeyNumbering& linux_numbering() noexcept;
+
+/// The keys that are down, from one bit each: key n is bit n % 8 of byte n / 8.
+ButtonSet keys_from_bits(std::span<const std::uint8_t, 32> bits, const KeyNumbering& numbering = hid_numbering()) noexcept;
+/// The keys that are down, from one byte each: those with a bit of `mask` set. About 20 ns; 16 bytes at a time where the
+/// processor can.
+ButtonSet keys_from_bytes(std::span<const std::uint8_t, 256> bytes, std::uint8_t mask = 0xFF,
+                          const KeyNumbering& numbering = hid_numbering()) noexcept;
+
+/// A mouse as polled. What it moved by is the difference from its last position, as with Inlet::moved_to.
+struct PolledMouse {
+    ButtonSet down;
+    double x = 0, y = 0;
+};
+
+/// A gamepad as polled.
+struct PolledPad {
+    ButtonSet down;
+    Vector2 left, right;  ///< sticks, -1 to 1, right and down positive
+    double pull_left = 0, pull_right = 0;
+
+    AxisValues axes() const noexcept;
+};
+
+// Compared with what the device was last known to be, at the time of the poll: differences are presses and releases
+// (adopts and cancels after connect, focus gain and interruption). Mixed with events of the same device, whatever comes
+// first counts, and nothing twice. For a keyboard, Inlet::state does the same.
+
+Outcome post(Inlet& inlet, DeviceId device, const PolledMouse& mouse, Time when) noexcept;
+Outcome post(Inlet& inlet, DeviceId device, const PolledPad& pad, Time when) noexcept;
+
+}  // namespace cursorum

@@ -1,0 +1,108 @@
+#include "cursorum/core/polled_state.hpp"
+
+#include <bit>
+#include <cstring>
+
+#ifdef __SSE2__
+#include <emmintrin.h>
+#endif
+
+#include "core/postable.hpp"
+#include "cursorum/core/controls.hpp"
+
+namespace cursorum {
+namespace {
+
+using KeyBits = std::array<std::uint64_t, 4>;
+
+ButtonSet named(const KeyBits& bits, const KeyNumbering& numbering) noexcept {
+    if (&numbering == &hid_numbering()) {
+        ButtonSet::Words words{};
+        for (unsigned i = 0; i < bits.size(); ++i) words[i] = bits[i];
+        return ButtonSet{words} & postable_buttons;
+    }
+    ButtonSet down;
+    for (unsigned i = 0; i < bits.size(); ++i)
+        for (std::uint64_t rest = bits[i]; rest != 0; rest &= rest - 1)
+            down.insert(numbering[i * 64 + static_cast<unsigned>(std::countr_zero(rest))]);
+    return down & postable_buttons;
+}
+
+/// Bit n: byte n of 64 has a bit of the mask.
+std::uint64_t bits_of(const std::uint8_t* bytes, std::uint8_t mask) noexcept {
+#ifdef __SSE2__
+    const __m128i wanted = _mm_set1_epi8(static_cast<char>(mask)), zero = _mm_setzero_si128();
+    std::uint64_t bits = 0;
+    for (unsigned i = 0; i < 4; ++i) {
+        __m128i some;
+        std::memcpy(&some, bytes + 16 * i, sizeof some);
+        const __m128i up = _mm_cmpeq_epi8(_mm_and_si128(some, wanted), zero);
+        const auto down = static_cast<std::uint16_t>(~static_cast<unsigned>(_mm_movemask_epi8(up)));
+        bits |= std::uint64_t{down} << 16 * i;
+    }
+    return bits;
+#else
+    std::uint64_t bits = 0;
+    for (unsigned i = 0; i < 64; ++i) bits |= std::uint64_t{(bytes[i] & mask) != 0} << i;
+    return bits;
+#endif
+}
+
+}  // namespace
+
+const KeyNumbering& hid_numbering() noexcept {
+    static constexpr KeyNumbering numbering = [] {
+        KeyNumbering buttons{};
+        for (std::uint16_t i = 0; i < 256; ++i)
+            if (postable_buttons.contains({i})) buttons[i] = {i};
+        return buttons;
+    }();
+    return numbering;
+}
+
+const KeyNumbering& linux_numbering() noexcept {
+    static constexpr KeyNumbering numbering = [] {
+        KeyNumbering buttons{};
+#define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) \
+    if ((linux_code) != 0 && (linux_code) < 256) buttons[(linux_code) % 256] = controls::name;
+#include "cursorum/core/control_list.hpp"
+#undef CURSORUM_BUTTON
+        return buttons;
+    }();
+    return numbering;
+}
+
+ButtonSet keys_from_bits(std::span<const std::uint8_t, 32> bits, const KeyNumbering& numbering) noexcept {
+    KeyBits words{};
+    for (unsigned i = 0; i < bits.size(); ++i) words[i / 8] |= std::uint64_t{bits[i]} << i % 8 * 8;
+    return named(words, numbering);
+}
+
+ButtonSet keys_from_bytes(std::span<const std::uint8_t, 256> bytes, std::uint8_t mask,
+                          const KeyNumbering& numbering) noexcept {
+    KeyBits words;
+    for (unsigned i = 0; i < words.size(); ++i) words[i] = bits_of(bytes.data() + std::size_t{64} * i, mask);
+    return named(words, numbering);
+}
+
+AxisValues PolledPad::axes() const noexcept {
+    AxisValues values;
+    values.set(controls::PadStickLeftX, left.x);
+    values.set(controls::PadStickLeftY, left.y);
+    values.set(controls::PadStickRightX, right.x);
+    values.set(controls::PadStickRightY, right.y);
+    values.set(controls::PadPullLeft, pull_left);
+    values.set(controls::PadPullRight, pull_right);
+    return values;
+}
+
+Outcome post(Inlet& inlet, DeviceId device, const PolledMouse& mouse, Time when) noexcept {
+    inlet.moved_to(device, mouse.x, mouse.y, when);
+    return inlet.state(device, mouse.down, when);
+}
+
+Outcome post(Inlet& inlet, DeviceId device, const PolledPad& pad, Time when) noexcept {
+    return inlet.state(device, pad.down, pad.axes(), when);
+}
+
+}  // namespace cursorum

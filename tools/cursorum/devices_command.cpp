@@ -1,0 +1,203 @@
+// cursorum devices: what took part in a recording, when, and what each could do.
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "command_line.hpp"
+#include "cursorum/recording/recording_reader.hpp"
+#include "input_file.hpp"
+
+namespace cursorum::tool {
+namespace {
+
+constexpr const char* footer = R"(Examples:
+  cursorum devices demo/two-operators.jsonl
+  cursorum devices demo/two-operators.jsonl --format csv)";
+
+struct Span {
+    Time from;
+    std::optional<Time> to;  // none: until the end
+};
+
+struct AxisUse {
+    std::uint64_t events = 0;
+    double least = 0, greatest = 0;
+};
+
+struct DeviceUse {
+    std::optional<DeviceInfo> info;  // of the last connect; none: it never connected
+    std::string name;
+    std::vector<Span> spans;
+    std::uint64_t events = 0, buttons = 0, states = 0, motions = 0, wheels = 0, contacts = 0, system_repeats = 0;
+    ButtonSet pressed;
+    std::array<AxisUse, axis_kinds> axes;
+    std::optional<Time> last_motion;
+    std::optional<Duration> shortest_gap;  // between motions
+
+    bool is_connected() const { return !spans.empty() && !spans.back().to; }
+};
+
+std::string names(const ButtonSet& buttons) {
+    std::vector<std::string_view> all;
+    buttons.for_each([&](Button button) { all.push_back(name_of(button)); });
+    std::sort(all.begin(), all.end());
+    return fmt::format("{}", fmt::join(all, " "));
+}
+
+class DevicesCommand final : public Command {
+public:
+    explicit DevicesCommand(CLI::App& parent) {
+        app = parent.add_subcommand("devices", "What took part in a recording: when, and what each could do");
+        app->add_option("FILE", file_, "The recording; - for standard input")->required();
+        app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
+        app->add_option("--format", format_, "table or csv (default table)")
+            ->type_name("FORMAT")
+            ->check(CLI::IsMember({"table", "csv"}));
+        app->footer(footer);
+    }
+
+    int run() override {
+        read();
+        if (devices_.empty()) {
+            complain(fmt::format("{}: no device in it", file_));
+            return answer_is_no;
+        }
+        const Paint paint{format_ == "table" && wants_colour()};
+        std::string text = format_ == "csv" ? "device,kind,name,vendor,product,connected_ns,disconnected_ns,events\n" : "";
+        for (const auto& [id, use] : devices_) text += format_ == "csv" ? row(id, use) : paragraph(id, use, paint);
+        print(text);
+        return done;
+    }
+
+private:
+    void read() {
+        InputFile input{file_};
+        RecordingReader reader{input.stream(), input.name(), {.strict = strict_}};
+        RecordingLine line;
+        while (reader.read(line)) {
+            if (line.kind != RecordingLine::Kind::event) continue;
+            end_ = std::max(end_, line.time);
+            const EventType type = line.event.type;
+            if (type == EventType::focus || type == EventType::interrupt || type == EventType::locks ||
+                type == EventType::text)
+                continue;
+            note(devices_[static_cast<std::uint32_t>(line.event.device)], line.event);
+        }
+        if (reader.error()) throw UsageError{reader.error()->message()};
+    }
+
+    static void note(DeviceUse& use, const Event& event) {
+        ++use.events;
+        switch (event.type) {
+            case EventType::connect:
+                if (use.is_connected()) break;
+                use.name = event.info.name;
+                use.info = event.info;
+                use.spans.push_back({event.time, std::nullopt});
+                break;
+            case EventType::disconnect:
+                if (use.is_connected()) use.spans.back().to = event.time;
+                break;
+            case EventType::button:
+                ++use.buttons;
+                use.system_repeats += event.system_repeat;
+                if (event.down) use.pressed.insert(event.control);
+                break;
+            case EventType::state:
+                ++use.states;
+                use.pressed = use.pressed | event.down_set;
+                for (std::uint8_t axis = 0; axis < axis_kinds; ++axis)
+                    if (event.axes.has(axis)) note(use.axes[axis], event.axes.values[axis]);
+                break;
+            case EventType::axis: note(use.axes[event.axis.number], event.value); break;
+            case EventType::motion:
+                ++use.motions;
+                if (use.last_motion && event.time > *use.last_motion) {
+                    const Duration gap = event.time - *use.last_motion;
+                    use.shortest_gap = use.shortest_gap ? std::min(*use.shortest_gap, gap) : gap;
+                }
+                use.last_motion = event.time;
+                break;
+            case EventType::wheel: ++use.wheels; break;
+            case EventType::contact: ++use.contacts; break;
+            default: break;
+        }
+    }
+    static void note(AxisUse& axis, double value) {
+        axis.least = axis.events == 0 ? value : std::min(axis.least, value);
+        axis.greatest = axis.events == 0 ? value : std::max(axis.greatest, value);
+        ++axis.events;
+    }
+
+    std::string paragraph(std::uint32_t id, const DeviceUse& use, const Paint& paint) const {
+        std::string text = paint(Paint::bold, fmt::format("device {}", id));
+        if (!use.info) {
+            text += fmt::format("  {}\n  events     {}, all stray\n", paint(Paint::yellow, "never connected"), use.events);
+            return text;
+        }
+        const DeviceInfo& info = *use.info;
+        text += fmt::format("  {}{}\n", name_of(info.kind), use.name.empty() ? "" : ", " + use.name);
+        if (info.vendor != 0 || info.product != 0)
+            text += fmt::format("  usb        {:04x}:{:04x}\n", info.vendor, info.product);
+        std::string flags;
+        if (info.marks_repeats) flags += "  marks system repeats";
+        if (info.background) flags += "  heard without focus";
+        if (info.is_virtual) flags += "  virtual: no person's hand";
+        if (info.first_contact_points) flags += "  first contact acts as pointer";
+        if (!flags.empty()) text += "  flags    " + flags + "\n";
+        for (const Span& span : use.spans)
+            text += fmt::format("  connected  {} to {}\n", time_text(span.from),
+                                span.to ? time_text(*span.to) + paint(Paint::yellow, ", then it went") : "the end, " + time_text(end_));
+        text += fmt::format("  events     {}:", use.events);
+        for (const auto& [count, what] :
+             {std::pair{use.buttons, "buttons"}, {use.states, "polled states"}, {use.motions, "motion"},
+              {use.wheels, "wheel"}, {use.contacts, "contacts"}, {use.system_repeats, "system repeats among the buttons"}})
+            if (count != 0) text += fmt::format("  {} {}", count, what);
+        text += '\n';
+        if (use.shortest_gap && use.shortest_gap->count() > 0)
+            text += fmt::format("  motion     up to {:.0f} a second\n", 1e9 / static_cast<double>(use.shortest_gap->count()));
+        if (!info.buttons.empty()) text += fmt::format("  has        {}\n", names(info.buttons));
+        if (info.axes != 0) {
+            text += "  axes      ";
+            for (std::uint8_t axis = 0; axis < axis_kinds; ++axis)
+                if ((info.axes >> axis & 1) != 0) text += fmt::format(" {}", name_of(Axis{axis}));
+            text += '\n';
+        }
+        if (!use.pressed.empty()) text += fmt::format("  used       {}\n", names(use.pressed));
+        for (std::uint8_t axis = 0; axis < axis_kinds; ++axis)
+            if (const AxisUse& a = use.axes[axis]; a.events > 1)
+                text += fmt::format("  used       {} from {:g} to {:g}, {} values\n", name_of(Axis{axis}), a.least,
+                                    a.greatest, a.events);
+        return text;
+    }
+
+    static std::string row(std::uint32_t id, const DeviceUse& use) {
+        std::string name;
+        for (const char c : use.name) name += c == '"' ? "\"\"" : std::string{c};
+        if (name.find_first_of(",\"") != name.npos) name = '"' + name + '"';
+        if (!use.info) return fmt::format("{},,,,,,,{}\n", id, use.events);
+        std::string text;
+        for (const Span& span : use.spans)
+            text += fmt::format("{},{},{},{},{},{},{},{}\n", id, name_of(use.info->kind), name, use.info->vendor,
+                                use.info->product, nanoseconds(span.from),
+                                span.to ? fmt::format("{}", nanoseconds(*span.to)) : std::string{}, use.events);
+        return text;
+    }
+
+    std::string file_, format_ = "table";
+    bool strict_ = false;
+    std::map<std::uint32_t, DeviceUse> devices_;
+    Time end_;
+};
+
+}  // namespace
+
+std::unique_ptr<Command> add_devices(CLI::App& app) { return std::make_unique<DevicesCommand>(app); }
+
+}  // namespace cursorum::tool

@@ -1,0 +1,158 @@
+// cursorum stick-rest: where sticks and triggers rest, and the shaping that follows.
+
+#include <fmt/format.h>
+
+#include <map>
+#include <string>
+
+#include "command_line.hpp"
+#include "cursorum/core/controls.hpp"
+#include "cursorum/core/rest_finder.hpp"
+#include "cursorum/recording/recording_reader.hpp"
+#include "input_file.hpp"
+
+namespace cursorum::tool {
+namespace {
+
+constexpr const char* footer = R"(At rest counts what stays within 0.35 of zero for at least 100 ms, less 30 ms at both ends. Let go of the sticks for a
+few seconds, then push each once all the way round. Values are raw: -1 to 1, a trigger 0 to 1.
+
+Examples:
+  cursorum stick-rest demo/two-operators.jsonl
+  cursorum stick-rest demo/two-operators.jsonl --device 4
+  cursorum stick-rest demo/two-operators.jsonl --format csv)";
+
+std::string values(std::size_t count) { return fmt::format("{} {}", count, count == 1 ? "value" : "values"); }
+
+class StickRestCommand final : public Command {
+public:
+    explicit StickRestCommand(CLI::App& parent) {
+        app = parent.add_subcommand("stick-rest",
+                                    "Proposes centre, dead zone and range for each stick and trigger of a recording");
+        app->add_option("FILE", file_, "The recording; - for standard input")->required();
+        app->add_option("--device", device_, "Only the device of this number")->type_name("N");
+        app->add_option("--format", format_, "table or csv (default table)")
+            ->type_name("FORMAT")
+            ->check(CLI::IsMember({"table", "csv"}));
+        app->footer(footer);
+    }
+
+    int run() override {
+        read();
+        const Paint paint{format_ == "table" && wants_colour()};
+        std::string text;
+        if (format_ == "csv")
+            text = "device,control,samples,rest_samples,rest_ns,centre_x,centre_y,farthest,dead_zone,least_x,greatest_x,"
+                   "least_y,greatest_y\n";
+        bool any = false;
+        for (auto& [id, pad] : pads_) {
+            if (!device_.empty() && id != whole_option(device_, "--device", 0xFFFFFFFF)) continue;
+            std::string own;
+            for (const Stick stick : {controls::PadStickLeft, controls::PadStickRight})
+                if (pad.finder.has(stick.x()) || pad.finder.has(stick.y())) own += tell(id, stick, pad.finder, paint);
+            for (const Axis pull : {controls::PadPullLeft, controls::PadPullRight})
+                if (pad.finder.has(pull)) own += tell(id, pull, pad.finder, paint);
+            if (own.empty()) continue;
+            any = true;
+            if (format_ == "table")
+                text += paint(Paint::bold, fmt::format("device {}{}", id, pad.name.empty() ? "" : " " + pad.name)) + "\n";
+            text += own;
+        }
+        if (!any) {
+            complain(fmt::format("{}: no axis of {} in it", file_,
+                                 device_.empty() ? std::string{"any device"} : "device " + device_));
+            return answer_is_no;
+        }
+        print(text);
+        return done;
+    }
+
+private:
+    struct Pad {
+        std::string name;
+        RestFinder finder;
+    };
+
+    // A device's axes rest when it goes, and without focus nobody is heard: that is not what a stick does by itself.
+    void read() {
+        InputFile input{file_};
+        RecordingReader reader{input.stream(), input.name()};
+        RecordingLine line;
+        bool focused = true;
+        while (reader.read(line)) {
+            if (line.kind != RecordingLine::Kind::event) continue;
+            const Event& event = line.event;
+            if (event.type == EventType::focus) {
+                focused = event.focused;
+                for (auto& [id, pad] : pads_) pad.finder.lost(line.time);
+            }
+            const auto id = static_cast<std::uint32_t>(event.device);
+            if (event.type == EventType::connect) pads_[id].name = event.info.name;
+            if (event.type == EventType::disconnect) pads_[id].finder.lost(line.time);
+            if (!focused) continue;
+            if (event.type == EventType::axis) pads_[id].finder.add(line.time, event.axis, event.value);
+            if (event.type == EventType::state)
+                for (std::uint8_t axis = 0; axis < axis_kinds; ++axis)
+                    if (event.axes.has(axis)) pads_[id].finder.add(line.time, {axis}, event.axes.values[axis]);
+            last_ = line.time;
+        }
+        if (reader.error()) throw UsageError{reader.error()->message()};
+        for (auto& [id, pad] : pads_) pad.finder.end(last_);
+    }
+
+    std::string tell(std::uint32_t id, Stick stick, const RestFinder& finder, const Paint& paint) const {
+        const StickRest rest = finder.stick(stick);
+        const StickShaping& s = rest.shaping;
+        if (format_ == "csv")
+            return fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{}\n", id, name_of(stick), rest.samples,
+                               rest.rest_samples, rest.rest_time.count(), rest.centre.x, rest.centre.y, rest.farthest,
+                               s.response.dead_zone, s.x.least, s.x.greatest, s.y.least, s.y.greatest);
+        std::string text = fmt::format("  {}\n", name_of(stick));
+        text += fmt::format("    seen       {}, x {:.4f} to {:.4f}, y {:.4f} to {:.4f}\n", values(rest.samples),
+                            rest.least.x, rest.greatest.x, rest.least.y, rest.greatest.y);
+        if (!rest.found) return text + "    at rest    never long enough to tell: let go of it for a second\n";
+        text += fmt::format("    at rest    {} in {}, up to {:.4f} from {:.4f}, {:.4f}\n", span_text(rest.rest_time),
+                            values(rest.rest_samples), rest.farthest, rest.centre.x, rest.centre.y);
+        text += "    proposed   " +
+                paint(Paint::green, fmt::format("centre {:.4f}, {:.4f}  dead zone {:.3f}  x {:.4f} to {:.4f}  y {:.4f} "
+                                                "to {:.4f}",
+                                                s.x.centre, s.y.centre, s.response.dead_zone, s.x.least, s.x.greatest,
+                                                s.y.least, s.y.greatest)) +
+                "\n";
+        std::string unseen;
+        for (const auto& [seen, where] : {std::pair{rest.least.x <= -0.8, "left"}, {rest.greatest.x >= 0.8, "right"},
+                                          {rest.least.y <= -0.8, "up"}, {rest.greatest.y >= 0.8, "down"}})
+            if (!seen) unseen += (unseen.empty() ? "" : ", ") + std::string{where};
+        if (!unseen.empty())
+            text += fmt::format("    unknown    never pushed to the end {}: taken to be 1\n", unseen);
+        return text;
+    }
+
+    std::string tell(std::uint32_t id, Axis pull, const RestFinder& finder, const Paint& paint) const {
+        const PullRest rest = finder.pull(pull);
+        const PullShaping& s = rest.shaping;
+        if (format_ == "csv")
+            return fmt::format("{},{},{},{},{},{},,{},{},{},{},,\n", id, name_of(pull), rest.samples, rest.rest_samples,
+                               rest.rest_time.count(), rest.rest, rest.farthest, s.response.dead_zone, s.range.centre,
+                               s.range.greatest);
+        std::string text = fmt::format("  {}\n    seen       {}, up to {:.4f}\n", name_of(pull), values(rest.samples),
+                                       rest.greatest);
+        if (!rest.found) return text + "    at rest    never long enough to tell: let go of it for a second\n";
+        text += fmt::format("    at rest    {} in {}, up to {:.4f} from {:.4f}\n", span_text(rest.rest_time),
+                            values(rest.rest_samples), rest.farthest, rest.rest);
+        return text + "    proposed   " +
+               paint(Paint::green, fmt::format("rest {:.4f}  dead zone {:.3f}  to {:.4f}", s.range.centre,
+                                               s.response.dead_zone, s.range.greatest)) +
+               "\n";
+    }
+
+    std::string file_, device_, format_ = "table";
+    std::map<std::uint32_t, Pad> pads_;
+    Time last_;
+};
+
+}  // namespace
+
+std::unique_ptr<Command> add_stick_rest(CLI::App& app) { return std::make_unique<StickRestCommand>(app); }
+
+}  // namespace cursorum::tool
