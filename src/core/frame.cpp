@@ -3,8 +3,7 @@
 #include <algorithm>
 #include <functional>
 
-#include "core/figure_tally.hpp"
-#include "core/merging.hpp"
+#include "core/device_tally.hpp"
 
 namespace cursorum {
 
@@ -118,41 +117,14 @@ ButtonFigures Frame::merged_tally(Button button) const noexcept {
 
 ButtonFigures Frame::device_figures(Button button, unsigned device) const noexcept {
     if (button.number >= button_capacity || device == unknown_device) button = {};
-    // One button is one hold of a device; an either-side name is merged here from its two keys'.
-    ButtonSet keys{button};
-    if (button.number >= first_either_side) {
-        const unsigned left = 0xE0U + button.number - first_either_side;
-        keys = {Button{static_cast<std::uint16_t>(left)}, Button{static_cast<std::uint16_t>(left + 4)}};
-    }
-    Holders holders = 0;
-    std::array<std::uint64_t, hold_capacity / 64> pressed{};  // the holds that began with a press
-    std::int64_t start = 0;
-    bool adopted = true;
+    const ButtonSet keys = keys_behind(button);
+    DeviceTally tally;
     keys.for_each([&](Button key) {
-        for_each_hold(key, device, [&](const detail::DeviceHold& hold) {
-            const bool by_press = hold.what().kind() == SlotKind::press;
-            if (holders == 0 || (by_press && adopted) || (by_press != adopted && hold.time < start)) {
-                start = hold.time;
-                adopted = !by_press;
-            }
-            holders = static_cast<Holders>(holders + (by_press ? pressed_holder : adopted_holder));
-            const unsigned number = detail::hold_of(hold.low());
-            pressed[number / 64] |= std::uint64_t{by_press} << number % 64;
-        });
+        for_each_hold(key, device, [&](const detail::DeviceHold& hold) { tally.add_hold(hold); });
     });
-    FigureTally tally{state_->t0, state_->t1, repeat_of(button), holders != 0, adopted, start};
+    tally.start(state_->t0, state_->t1, repeat_of(button));
     const auto take = [&](const Record& record) {
-        if (!is_of(record, device)) return;
-        const SlotKind kind = record.what().kind();
-        if (kind == SlotKind::system_repeat) {
-            ++tally.figures.system_repeat_count_;
-            return;
-        }
-        const unsigned number = detail::hold_of(entries_->holds[index_of(record)]);
-        std::uint64_t& word = pressed[number / 64];
-        const std::uint64_t mask = std::uint64_t{1} << number % 64;
-        tally.apply(merge(holders, kind, (word & mask) != 0), record.time);
-        word = kind == SlotKind::press ? word | mask : word & ~mask;
+        if (is_of(record, device)) tally.take(record, entries_->holds[index_of(record)]);
     };
     if (keys.size() == 1) {
         for_each_record(button, take);

@@ -356,7 +356,7 @@ struct RecordingReader::Parts {
         line.arrived.reset();
         const std::string_view type = members.text("type", "the kind of line, such as \"button\"");
         const std::optional<EventType> event = event_type(type);
-        if (!event && type != "frame" && type != "note") {
+        if (!event && type != "frame" && type != "note" && type != "rumble") {
             if (type == "recording") throw BadLine{"a second header", "events, frames and notes", {}};
             skip(line, "a line of type " + shown(Json(std::string{type})));
             return;
@@ -368,6 +368,12 @@ struct RecordingReader::Parts {
             line.event.time = line.time;
             line.event.type = *event;
             read_event(members, line.event);
+        } else if (type == "rumble") {
+            line.kind = RecordingLine::Kind::rumble;
+            constexpr std::uint64_t most = 65'000'000'000;
+            line.rumble = {device_member(members), members.number("strong"), members.number("weak"),
+                           Duration{static_cast<std::int64_t>(
+                               members.whole("for", most, "whole nanoseconds, 0 to 65000000000"))}};
         } else if (type == "frame") {
             line.kind = RecordingLine::Kind::frame;
         } else {
@@ -380,7 +386,7 @@ struct RecordingReader::Parts {
         if (options.strict)
             throw BadLine{std::move(found), "a type this version knows", "without --strict it is skipped"};
         ++skipped;
-        line = {.kind = RecordingLine::Kind::skipped, .number = lines.number(), .time = {}, .arrived = {}, .event = {}};
+        line = {.kind = RecordingLine::Kind::skipped, .number = lines.number(), .time = {}, .arrived = {}, .event = {}, .rumble = {}};
     }
 };
 

@@ -141,6 +141,16 @@ void RecordingWriter::take(const Event& event) {
     close();
 }
 
+bool RecordingWriter::try_rumble(const RumbleRequest& request, Time when) {
+    open(when, "rumble");
+    line_ += ",\"device\":" + std::to_string(static_cast<std::uint32_t>(request.device));
+    member("strong", request.strong);
+    member("weak", request.weak);
+    line_ += ",\"for\":" + std::to_string(request.length.count());
+    close();
+    return true;
+}
+
 void RecordingWriter::frame(Time time) {
     open(time, "frame");
     close();

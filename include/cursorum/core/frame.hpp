@@ -150,6 +150,7 @@ private:
     friend class PointerReading;
     friend class SampleRange;
     friend class ClickRange;
+    friend class Seats;
 
     // Instead of a device's number.
     static constexpr unsigned unknown_device = 255, every_device = 256, persons = 257, programs = 258;

@@ -73,6 +73,7 @@ private:
     friend class Frame;
     friend class EdgeRange;
     friend class SampleRange;
+    friend class Seats;
 
     static DeviceStatus status(const Inlet& inlet, const detail::Device& device) noexcept;
     /// By the number that slots and records have; null if there is none.

@@ -8,6 +8,7 @@
 #include <string>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/rumble.hpp"
 
 namespace cursorum {
 
@@ -28,6 +29,7 @@ struct RecordingLine {
     enum class Kind : std::uint8_t {
         event,
         frame,   ///< a cut, at `time`
+        rumble,  ///< what the program asked of a pad
         note,    ///< for people
         skipped  ///< of a type this version does not know, or blank
     };
@@ -36,6 +38,7 @@ struct RecordingLine {
     Time time;                    ///< since the recording began; zero for skipped lines
     std::optional<Time> arrived;  ///< when the recording program got it, if told
     Event event;                  ///< its texts are good until the next line is read
+    RumbleRequest rumble;
 };
 
 struct RecordingReaderOptions {

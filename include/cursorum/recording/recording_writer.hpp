@@ -7,6 +7,7 @@
 #include <string_view>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/rumble.hpp"
 
 namespace cursorum {
 
@@ -15,7 +16,7 @@ namespace cursorum {
 ///
 /// Times: the first event or cut begins the recording, at 0, unless `begin` is given; earlier ones are written as 0.
 /// Errors: look at the stream's state. Threads: one.
-class RecordingWriter final : public EventTaker {
+class RecordingWriter final : public EventTaker, public RumbleTaker {
 public:
     explicit RecordingWriter(std::ostream& out) : out_{out} {}
     RecordingWriter(std::ostream& out, Time begin) : out_{out}, begin_{begin}, has_begun_{true} {}
@@ -23,6 +24,8 @@ public:
     /// The first line; before anything else.
     void header(std::string_view title);
     void take(const Event& event) override;
+    /// What the program asked of a pad. True: it is written down.
+    bool try_rumble(const RumbleRequest& request, Time when) override;
     /// A cut: replayed, a frame ends here.
     void frame(Time time);
     void note(Time time, std::string_view text);

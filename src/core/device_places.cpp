@@ -1,0 +1,52 @@
+#include "cursorum/core/device_places.hpp"
+
+#include <algorithm>
+
+namespace cursorum {
+namespace {
+
+/// 64-bit FNV-1a.
+std::uint64_t hash(std::string_view text, std::uint64_t start = 0xCBF29CE484222325U) noexcept {
+    for (const char c : text) start = (start ^ static_cast<unsigned char>(c)) * 0x100000001B3U;
+    return start;
+}
+
+}  // namespace
+
+DevicePlaces::DevicePlaces(DeviceId first, std::size_t room) noexcept
+    : first_{static_cast<std::uint32_t>(first)}, room_{std::min(room, capacity)} {}
+
+std::optional<DeviceId> DevicePlaces::came(const DeviceInfo& info, std::string_view serial, Time when) noexcept {
+    const std::uint64_t model = hash(info.name, std::uint64_t{info.vendor} << 16 | info.product);
+    const std::uint64_t own = hash(serial);
+    std::size_t best = room_;
+    int best_likeness = 0;
+    for (std::size_t i = 0; i < room_; ++i) {
+        const Place& place = places_[i];
+        int likeness = 0;
+        if (!place.is_used)
+            likeness = 1;
+        else if (place.is_there || place.kind != info.kind)
+            continue;
+        else if (place.model == model)
+            likeness = place.serial == own ? 4 : 3;
+        else if (info.kind == DeviceKind::gamepad)
+            likeness = 2;
+        else
+            continue;
+        const bool waits_longer = likeness > 1 && likeness == best_likeness && place.since < places_[best].since;
+        if (likeness > best_likeness || waits_longer) best = i, best_likeness = likeness;
+    }
+    if (best == room_) return std::nullopt;
+    places_[best] = {true, true, info.kind, model, own, when};
+    return DeviceId{first_ + static_cast<std::uint32_t>(best)};
+}
+
+void DevicePlaces::went(DeviceId device, Time when) noexcept {
+    const std::size_t place = static_cast<std::uint32_t>(device) - first_;
+    if (place >= room_ || !places_[place].is_there) return;
+    places_[place].is_there = false;
+    places_[place].since = when;
+}
+
+}  // namespace cursorum

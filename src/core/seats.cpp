@@ -1,0 +1,277 @@
+#include "cursorum/core/seats.hpp"
+
+#include <algorithm>
+
+#include "core/device_tally.hpp"
+#include "core/postable.hpp"
+#include "cursorum/core/controls.hpp"
+
+namespace cursorum {
+
+using namespace controls;
+using detail::Record;
+using detail::SlotKind;
+
+namespace {
+
+constexpr ButtonSet left_keys{KeyQ,   KeyW,   KeyE,   KeyR,     KeyT,      KeyA,      KeyS,        KeyD,     KeyF,
+                              KeyG,   KeyZ,   KeyX,   KeyC,     KeyV,      KeyB,      Digit1,      Digit2,   Digit3,
+                              Digit4, Digit5, Tab,    CapsLock, ShiftLeft, AltLeft,   ControlLeft, MetaLeft, Escape,
+                              F1,     F2,     F3,     F4,       F5,        F6,        Space,       Backquote, IntlBackslash};
+constexpr double moving_mouse = 4;  // pixels a frame
+
+}  // namespace
+
+ButtonSet left_half() noexcept { return left_keys; }
+ButtonSet right_half() noexcept {
+    ButtonSet keys;
+    postable_buttons.for_each([&keys](Button button) {
+        if (button.number < 288 && !left_keys.contains(button)) keys.insert(button);  // mice begin there
+    });
+    return keys;
+}
+
+ButtonSet Seats::everything() noexcept {
+    ButtonSet all = postable_buttons;
+    for (std::uint16_t i = 0; i < buttons_of_axes; ++i) all.insert({static_cast<std::uint16_t>(first_of_axes + i)});
+    return all;
+}
+
+Seats::Seats(unsigned count) noexcept : count_{std::clamp(count, 1U, seat_capacity)} {}
+
+bool Seats::give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept {
+    if (seat >= count_ || part.empty()) return false;
+    unsigned needed = 1;
+    for (const Share& share : shares_) {
+        if (!share.is_used || share.is_gone || share.ends || share.device != device || (share.part & part).empty()) continue;
+        if (share.seat == seat && (part - share.part).empty()) return true;  // it is there already
+        needed += !(share.part - part).empty();
+    }
+    const auto room = std::count_if(shares_.begin(), shares_.end(), [](const Share& s) { return !s.is_used; });
+    if (static_cast<unsigned>(room) < needed) return false;
+    const auto add = [&](std::uint8_t to, const ButtonSet& what, bool is_lost) {
+        Share& free = *std::find_if(shares_.begin(), shares_.end(), [](const Share& s) { return !s.is_used; });
+        free = {.device = device, .part = what, .seat = to, .is_used = true, .is_lost = is_lost, .is_next = true};
+    };
+    for (Share& share : shares_) {
+        if (!share.is_used || share.is_gone || share.ends || share.device != device || (share.part & part).empty()) continue;
+        const Share old = share;
+        if (share.is_next)
+            share = {};
+        else
+            share.ends = true;
+        if (const ButtonSet rest = old.part - part; !rest.empty()) add(old.seat, rest, old.is_lost);
+    }
+    add(static_cast<std::uint8_t>(seat), part, false);
+    return true;
+}
+
+void Seats::take_back(DeviceId device) noexcept {
+    for (Share& share : shares_) {
+        if (!share.is_used || share.device != device) continue;
+        if (share.is_next)
+            share = {};
+        else
+            share.ends = true;
+    }
+}
+
+void Seats::open_joining(const ButtonSet& buttons, bool halves) noexcept {
+    joins_ = buttons;
+    joins_by_halves_ = halves;
+}
+
+void Seats::tell(SeatChange::Kind kind, unsigned seat, DeviceId device, Time time) noexcept {
+    if (change_count_ < changes_.size()) changes_[change_count_++] = {kind, seat, device, time};
+}
+
+void Seats::read(const Frame& frame) noexcept {
+    frame_ = &frame;
+    change_count_ = 0;
+    settle(frame);
+    frame.for_each_device_change([&](const DeviceChange& change) {
+        for (Share& share : shares_) {
+            if (!share.is_used || share.is_gone || share.device != change.device || share.is_lost != change.connected)
+                continue;
+            share.is_lost = !change.connected;
+            tell(change.connected ? SeatChange::Kind::returned : SeatChange::Kind::lost, share.seat, share.device,
+                 change.time);
+        }
+    });
+    note_use(frame);
+    if (!joins_.empty()) join(frame);
+}
+
+// What was given and taken since the last frame comes into force.
+void Seats::settle(const Frame& frame) noexcept {
+    for (Share& share : shares_) {
+        if (!share.is_used) continue;
+        if (share.is_gone) {
+            share = {};
+            continue;
+        }
+        share.is_new = share.is_next;
+        share.is_next = false;
+        share.is_gone = share.ends;
+        share.ends = false;
+        if (share.is_new) {
+            share.since = frame.state_->t0;
+            tell(SeatChange::Kind::given, share.seat, share.device, frame.start());
+        }
+        if (share.is_gone) tell(SeatChange::Kind::taken, share.seat, share.device, frame.start());
+    }
+    // What a seat keeps of a device that was divided anew was its own all the time.
+    for (Share& share : shares_) {
+        if (!share.is_new) continue;
+        for (const Share& old : shares_)
+            if (old.is_gone && old.device == share.device && old.seat == share.seat && (share.part - old.part).empty()) {
+                share.is_new = false;
+                share.since = old.since;
+            }
+    }
+}
+
+bool Seats::is_free(unsigned seat) const noexcept {
+    return std::none_of(shares_.begin(), shares_.end(), [seat](const Share& share) {
+        return share.is_used && !share.is_gone && !share.ends && share.seat == seat;
+    });
+}
+
+void Seats::join(const Frame& frame) noexcept {
+    for (const Edge& edge : frame.edges()) {
+        if (edge.kind != EdgeKind::press || !joins_.contains(edge.button)) continue;
+        const bool is_taken = std::any_of(shares_.begin(), shares_.end(), [&](const Share& share) {
+            return share.is_used && !share.is_gone && !share.ends && share.device == edge.device &&
+                   share.part.contains(edge.button);
+        });
+        if (is_taken) continue;
+        const auto device = frame.timeline_->find_device(edge.device);
+        const bool by_half = joins_by_halves_ && device && device->kind == DeviceKind::keyboard;
+        for (unsigned seat = 0; seat < count_; ++seat) {
+            if (!is_free(seat)) continue;
+            const ButtonSet part = !by_half                                 ? everything()
+                                   : left_keys.contains(edge.button) ? left_half()
+                                                                            : right_half();
+            if (give(edge.device, seat, part)) tell(SeatChange::Kind::joined, seat, edge.device, edge.time);
+            break;
+        }
+    }
+}
+
+void Seats::note_use(const Frame& frame) noexcept {
+    for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
+        const Record& record = frame.entries_->records[i];
+        if (record.what().kind() != SlotKind::press) continue;
+        const DeviceId device = frame.id_of(record.device());
+        if (const auto seat = seat_of(device, {record.button()})) last_device_[*seat] = device;
+    }
+    if (!frame.pointer().moved()) return;
+    for (const Share& share : shares_) {
+        if (!share.is_used || share.is_gone || share.is_next || !share.part.contains(MouseLeft)) continue;
+        const PointerReading pointer = frame.on(share.device).pointer();
+        const Distance d = pointer.motion();
+        if (d.x * d.x + d.y * d.y >= moving_mouse * moving_mouse || pointer.wheel() != Distance{})
+            last_device_[share.seat] = share.device;
+    }
+}
+
+bool Seats::is_present(unsigned seat) const noexcept {
+    return std::any_of(shares_.begin(), shares_.end(), [seat](const Share& share) {
+        return share.is_used && !share.is_gone && !share.is_lost && share.seat == seat;
+    });
+}
+
+bool Seats::is_waiting(unsigned seat) const noexcept {
+    return std::any_of(shares_.begin(), shares_.end(), [seat](const Share& share) {
+        return share.is_used && !share.is_gone && share.is_lost && share.seat == seat;
+    });
+}
+
+std::optional<unsigned> Seats::seat_of(DeviceId device, Button button) const noexcept {
+    for (const Share& share : shares_)
+        if (share.is_used && !share.is_gone && !share.is_next && share.device == device && share.part.contains(button))
+            return share.seat;
+    return std::nullopt;
+}
+
+// ---- readings
+
+ButtonFigures Seats::figures(unsigned seat, Button button) const noexcept {
+    const Frame& frame = *frame_;
+    const std::int64_t t0 = frame.state_->t0;
+    if (button.number >= button_capacity) button = {};
+    const ButtonSet keys = keys_behind(button);
+    DeviceTally tally;
+    const auto for_each_held = [&](auto&& visit) {
+        for (const Share& share : shares_) {
+            if (!share.is_used || share.is_next || share.seat != seat || (share.part & keys).empty()) continue;
+            const detail::Device* const device = frame.timeline_->device_known_as(share.device);
+            if (!device) continue;
+            keys.for_each([&](Button key) {
+                if (!share.part.contains(key)) return;
+                // Of a device that was divided anew, the part that goes on counts.
+                const bool goes_on = share.is_gone && seat_of(share.device, key) == seat;
+                if (goes_on) return;
+                if (const detail::DeviceHold* hold = frame.find_hold(key, device->number)) visit(share, *hold);
+            });
+        }
+    };
+    for_each_held([&](const Share& share, const detail::DeviceHold& hold) {
+        if (share.is_new) return;
+        tally.add_hold(hold, hold.time <= share.since ? std::optional{share.since} : std::nullopt);
+    });
+    tally.start(t0, frame.state_->t1, frame.repeat_of(button));
+    for_each_held([&](const Share& share, const detail::DeviceHold& hold) {
+        if (share.is_gone) tally.apply(SlotKind::cancel, detail::hold_of(hold.low()), t0);
+        if (share.is_new) tally.apply(SlotKind::adopt, detail::hold_of(hold.low()), t0);
+    });
+    for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
+        const Record& record = frame.entries_->records[i];
+        if (!keys.contains({record.button()})) continue;
+        if (seat_of(frame.id_of(record.device()), {record.button()}) == seat)
+            tally.take(record, frame.entries_->holds[i]);
+    }
+    return tally.finish();
+}
+
+ButtonFigures SeatFrame::operator[](Button button) const noexcept { return seats_->figures(seat_, button); }
+
+StickReading SeatFrame::stick(Stick stick) const noexcept {
+    StickReading longest;
+    const auto square = [](Vector2 v) { return v.x * v.x + v.y * v.y; };
+    for (const Seats::Share& share : seats_->shares_) {
+        if (!share.is_used || share.is_next || share.seat != seat_) continue;
+        if (!share.part.contains(axis_button(stick.x()))) continue;
+        const StickReading own = seats_->frame_->on(share.device).stick(stick);
+        if (!share.is_new && square(own.before) > square(longest.before)) longest.before = own.before;
+        if (!share.is_gone && square(own.now) > square(longest.now)) longest.now = own.now;
+    }
+    return longest;
+}
+
+AxisReading SeatFrame::pull(Axis pull) const noexcept {
+    AxisReading greatest;
+    for (const Seats::Share& share : seats_->shares_) {
+        if (!share.is_used || share.is_next || share.is_gone || share.seat != seat_) continue;
+        if (!share.part.contains(axis_button(pull))) continue;
+        const AxisReading own = seats_->frame_->on(share.device).pull(pull);
+        greatest.before = std::max(greatest.before, share.is_new ? 0 : own.before);
+        greatest.now = std::max(greatest.now, own.now);
+        greatest.least = std::max(greatest.least, own.least);
+        greatest.greatest = std::max(greatest.greatest, own.greatest);
+    }
+    return greatest;
+}
+
+Distance SeatFrame::motion() const noexcept {
+    Distance sum;
+    for (const Seats::Share& share : seats_->shares_) {
+        if (!share.is_used || share.is_next || share.is_gone || share.seat != seat_ || !share.part.contains(MouseLeft))
+            continue;
+        const Distance own = seats_->frame_->on(share.device).pointer().motion();
+        sum.x += own.x, sum.y += own.y;
+    }
+    return sum;
+}
+
+}  // namespace cursorum
