@@ -79,6 +79,7 @@ void Inlet::write_axis(Device& device, unsigned axis, double value) noexcept {
                             device.is_virtual * AxisSlot::virtual_bit,
                         value};
     axes_.write_and_publish(slot);
+    beside_.publish(beside_.get() + 1);
     axis_table_.show(track - place_.first_track, slot);
 }
 

@@ -32,6 +32,11 @@ double square_between(const FixedDistance& a, const FixedDistance& b) noexcept {
 
 // ---- motion and wheel
 
+inline void Inlet::publish_motions() noexcept {
+    motions_.publish();
+    beside_.publish(beside_.get() + 1);
+}
+
 inline Outcome Inlet::post_moving(DeviceId id, const Moving& m, Time when) noexcept {
     const OneThread here{door_};
     Device* const device = find_device(id);
@@ -42,14 +47,14 @@ inline Outcome Inlet::post_moving(DeviceId id, const Moving& m, Time when) noexc
         return finish(!device || !device->listens ? deaf(device) : Outcome::refused_value);
     }
     write_moving(*device, m, when, false);
-    motions_.publish();
+    publish_motions();
     if (device->presses != 0) [[unlikely]]
         track_motion(*device);
     return Outcome::taken;
 }
 
-/// Not published yet. False if it was late. `is_extra`: its event is counted elsewhere.
-inline bool Inlet::write_moving(Device& device, const Moving& m, Time when, bool is_extra) noexcept {
+/// Not published yet. `is_extra`: its event is counted elsewhere.
+inline void Inlet::write_moving(Device& device, const Moving& m, Time when, bool is_extra) noexcept {
     const std::int64_t latest = latest_.get();
     std::int64_t stamp = nanoseconds(when), late_by = 0;
     if (stamp < latest || stamp > nanoseconds(latest_time)) [[unlikely]] {
@@ -92,9 +97,10 @@ inline bool Inlet::write_moving(Device& device, const Moving& m, Time when, bool
     }
     motion_counts_ += (late_by > 0) * MotionSlot::one_late + device.is_virtual * MotionSlot::one_virtual +
                       is_extra * MotionSlot::one_extra;
-    motions_.write({std::max(stamp, latest), what, motion_, raw_, wheel_, pointer_,
-                    steps_[0] | std::uint64_t{steps_[1]} << 32, motion_counts_});
-    return late_by == 0;
+    // Word by word, from registers: a wide load of what was just stored narrowly would wait.
+    motions_.write_words({static_cast<std::uint64_t>(std::max(stamp, latest)), what, x, y, raw_[0], raw_[1], wheel_[0],
+                          wheel_[1], pointer_[0], pointer_[1], steps_[0] | std::uint64_t{steps_[1]} << 32,
+                          motion_counts_});
 }
 
 Outcome Inlet::motion(double dx, double dy, Time when) noexcept { return motion(desk_mouse, dx, dy, when); }
@@ -139,11 +145,11 @@ Outcome Inlet::motions(DeviceId id, std::span<const MotionSample> samples) noexc
         }
         write_moving(*device, {.told = Moving::motion, .dx = sample.dx, .dy = sample.dy}, sample.time, false);
         if (device->presses != 0) [[unlikely]] {
-            motions_.publish();
+            publish_motions();
             track_motion(*device);
         }
     }
-    motions_.publish();
+    publish_motions();
     return outcome;
 }
 
@@ -191,6 +197,7 @@ void Inlet::write_fact(const Device& device, FactKind kind, unsigned place, unsi
     fact.what |= device.number | device.is_virtual * FactSlot::virtual_bit |
                  FactSlot::what_of(kind, place, button, count);
     facts_.write_and_publish(fact);
+    beside_.publish(beside_.get() + 1);
     if (kind <= FactKind::cancel) press_table_.show(place - place_.first_press, fact);
     if (kind >= FactKind::contact_begin && kind <= FactKind::contact_cancel)
         contact_table_.show(place - place_.first_contact, fact);
@@ -279,7 +286,7 @@ void Inlet::point_with(Device& device, const Event& event) noexcept {
     if (event.phase == ContactPhase::begin) device.has_position = false;  // it comes from nowhere: no motion
     write_moving(device, {.told = Moving::position, .x = event.x, .y = event.y}, Time{Duration{latest_.get()}}, true);
     extra_motions_.add(1);
-    motions_.publish();
+    publish_motions();
     if (device.presses != 0) track_motion(device);
 }
 

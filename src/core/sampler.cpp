@@ -47,6 +47,7 @@ Sampler::Sampler(const Timeline& timeline, const SamplerOptions& options) : Samp
         start_at(i, start);
         start_desk_at(i, start);
     }
+    desk_entries_.clear(desk_, timeline.inlet_count());
     state_.always_merges = timeline.inlet_count() > 1;
     if (state_.always_merges) start_merging();
 }
@@ -109,8 +110,10 @@ void Sampler::gather(Time until) noexcept {
 void Sampler::open_frame() noexcept {
     entries_.commit(state_);
     entries_.clear();
-    desk_entries_.commit(desk_);
-    desk_entries_.clear(desk_, timeline_->inlet_count());
+    if (desk_entries_.has_any) {
+        desk_entries_.commit(desk_);
+        desk_entries_.clear(desk_, timeline_->inlet_count());
+    }
     state_.effective = std::max(state_.effective, state_.t0);
 }
 
@@ -267,10 +270,8 @@ private:
 
 inline void Sampler::take_desk(unsigned number, std::int64_t until) noexcept {
     const Inlet& inlet = timeline_->inlet(number);
-    const detail::DeskState::Place& place = desk_.inlets[number];
-    if (inlet.motions_.published() != state_.inlets[number].motions) take_motions(number, until);
-    if (inlet.axes_.published() != place.axes) take_axes(number, until);
-    if (inlet.facts_.published() != place.facts) take_facts(number, until);
+    if (const std::uint64_t beside = inlet.beside_.look(); beside != desk_.inlets[number].beside)
+        take_all_beside(number, until, beside);
 }
 
 void Sampler::take(std::int64_t until) noexcept {

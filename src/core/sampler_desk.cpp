@@ -39,6 +39,7 @@ void DeskEntries::commit(DeskState& state) const noexcept {
 
 void DeskEntries::clear(const DeskState& state, unsigned inlets) noexcept {
     for (unsigned i = 0; i < inlets; ++i) spans[i] = {};
+    has_any = false;
     kept.clear();
     motion = raw = wheel = {};
     steps = {};
@@ -65,6 +66,19 @@ void Sampler::make_desk_room() {
     desk_entries_.axes.resize(axes + axis_capacity);
     desk_entries_.facts.resize(facts + 2 * contact_capacity + press_capacity);
     desk_entries_.keeps = growing_;
+}
+
+void Sampler::take_all_beside(unsigned number, std::int64_t until, std::uint64_t beside) noexcept {
+    const Inlet& inlet = timeline_->inlet(number);
+    DeskState::Place& place = desk_.inlets[number];
+    desk_entries_.has_any = true;
+    if (inlet.motions_.published() != state_.inlets[number].motions) take_motions(number, until);
+    if (inlet.axes_.published() != place.axes) take_axes(number, until);
+    if (inlet.facts_.published() != place.facts) take_facts(number, until);
+    // Nothing was left for a later cut.
+    if (inlet.motions_.published() == state_.inlets[number].motions && inlet.axes_.published() == place.axes &&
+        inlet.facts_.published() == place.facts)
+        place.beside = beside;
 }
 
 // ---- motion and wheel

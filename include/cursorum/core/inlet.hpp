@@ -254,7 +254,8 @@ private:
     Outcome post_motion(const Event& event) noexcept;
     void point_with(detail::Device& device, const Event& event) noexcept;
     Outcome post_moving(DeviceId id, const Moving& moving, Time when) noexcept;
-    bool write_moving(detail::Device& device, const Moving& moving, Time when, bool is_extra) noexcept;
+    void publish_motions() noexcept;
+    void write_moving(detail::Device& device, const Moving& moving, Time when, bool is_extra) noexcept;
     Outcome post_axes(DeviceId id, const AxisValues& axes, Time when) noexcept;
     Outcome post_contact(const Event& event) noexcept;
     Outcome post_pointer_flags(const Event& event) noexcept;
@@ -313,6 +314,7 @@ private:
     // Written by the producer, read by anyone.
     detail::SingleWriter<std::int64_t> latest_;
     detail::SingleWriter<std::uint64_t> extra_slots_;   // in the ring of edges, beyond one for each event
+    detail::SingleWriter<std::uint64_t> beside_;  // goes up whenever anything is published beside edges
     detail::SingleWriter<std::uint64_t> extra_motions_;  // in the ring of motion, of events counted elsewhere
     std::array<detail::SingleWriter<std::uint64_t>, outcome_count> outcomes_{};
     detail::SingleWriter<std::uint64_t> backdated_, clamped_, limited_;

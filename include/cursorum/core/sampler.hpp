@@ -108,6 +108,7 @@ private:
     void take(std::int64_t until) noexcept;
     void make_desk_room();
     void take_desk(unsigned inlet, std::int64_t until) noexcept;
+    void take_all_beside(unsigned inlet, std::int64_t until, std::uint64_t beside) noexcept;
     void take_motions(unsigned inlet, std::int64_t until) noexcept;
     void keep_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
     void take_axes(unsigned inlet, std::int64_t until) noexcept;

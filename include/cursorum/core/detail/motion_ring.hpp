@@ -117,6 +117,7 @@ class WordRing : public SlotRing<sizeof(SlotType) / 8> {
 
 public:
     using Base::Base;
+    void write_words(const typename Base::Words& words) noexcept { Base::write(words); }
     void write(const SlotType& slot) noexcept { Base::write(std::bit_cast<typename Base::Words>(slot)); }
     void write_and_publish(const SlotType& slot) noexcept {
         Base::write_and_publish(std::bit_cast<typename Base::Words>(slot));

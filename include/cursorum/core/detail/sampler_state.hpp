@@ -66,6 +66,7 @@ static_assert(sizeof(SamplerState) <= 16 * 1024);
 struct DeskState {
     struct Place {
         std::uint64_t axes = 0, facts = 0;  // positions in the rings
+        std::uint64_t beside = 0;           // all was taken of the inlet when it stood there
         FixedDistance raw{}, pointer{};     // totals and position at InletPosition::motions
         std::uint64_t steps = 0, motion_counts = 0;
     };
@@ -100,6 +101,7 @@ struct MotionSpan {
 
 /// What a frame holds beside records of buttons. Sized once.
 struct DeskEntries {
+    bool has_any = false;  // since the frame was cleared; else all below is as clear() left it
     std::array<MotionSpan, inlet_capacity> spans{};
     std::vector<MotionSlot> kept;  // of a growing sampler: all slots, with what each added in place of the totals
     bool keeps = false;

@@ -1,0 +1,279 @@
+// Axes, sticks and triggers in frames, as values and as buttons.
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <limits>
+#include <string>
+
+#include "cursorum/core/controls.hpp"
+#include "cursorum/core/polled_state.hpp"
+#include "cursorum/core/sampler.hpp"
+#include "support/script.hpp"
+
+namespace {
+
+using namespace cursorum;
+using namespace cursorum::controls;
+using test::edges_text;
+using test::text;
+
+constexpr DeviceId pad{3}, other{4};
+Time at(std::int64_t ns) { return nanoseconds_since_zero(ns); }
+
+struct Pads {
+    Pads() {
+        inlet.connect(pad, {.kind = DeviceKind::gamepad, .name = "one"}, at(0));
+        inlet.connect(other, {.kind = DeviceKind::gamepad, .name = "two"}, at(0));
+    }
+    Timeline timeline;
+    Inlet& inlet = timeline.desk();
+    Sampler sampler{timeline, {.start = at(0)}};
+    const Frame& cut(std::int64_t t) { return sampler.advance(at(t)); }
+};
+
+TEST(Axes, AreHeldFromEventToEvent) {
+    Pads p;
+    p.inlet.axis(pad, PadStickLeftX, 0.25, at(5));
+    p.inlet.axis(pad, PadStickLeftX, -0.75, at(6));
+    p.inlet.axis(pad, PadStickLeftX, 0.5, at(7));
+    EXPECT_EQ(p.cut(10).axis(PadStickLeftX), (AxisReading{0, 0.5, -0.75, 0.5}));
+    EXPECT_EQ(p.cut(20).axis(PadStickLeftX), (AxisReading{0.5, 0.5, 0.5, 0.5}));
+    p.inlet.axis(pad, PadStickLeftX, 0, at(25));
+    EXPECT_EQ(p.cut(30).axis(PadStickLeftX), (AxisReading{0.5, 0, 0, 0.5}));
+    EXPECT_EQ(p.cut(40).axis(PadStickLeftX), (AxisReading{}));
+    EXPECT_EQ(p.cut(40).axis(PadPullLeft), (AxisReading{})) << "never reported";
+    EXPECT_EQ(p.sampler.frame().axis(Axis{77}), (AxisReading{}));
+}
+
+TEST(Axes, MergedTheLargestMagnitudeWinsTiesToTheLowerId) {
+    Pads p;
+    p.inlet.axis(other, PadStickLeftX, -0.5, at(1));
+    p.inlet.axis(pad, PadStickLeftX, 0.25, at(2));
+    EXPECT_EQ(p.cut(3).axis(PadStickLeftX).now, -0.5);
+    p.inlet.axis(pad, PadStickLeftX, 0.5, at(4));
+    EXPECT_EQ(p.cut(5).axis(PadStickLeftX).now, 0.5);
+    EXPECT_EQ(p.sampler.frame().on(other).axis(PadStickLeftX).now, -0.5);
+    std::string told;
+    p.inlet.axis(pad, PadPullRight, 1, at(6));
+    p.cut(6).for_each_axis([&](const DeviceAxis& a) {
+        told += std::to_string(static_cast<std::uint32_t>(a.device)) + std::string{name_of(a.axis)} + " ";
+    });
+    EXPECT_EQ(told, "3PadPullRight 3PadStickLeftX 4PadStickLeftX ");
+}
+
+TEST(Axes, GoToRestOnFocusLossDisconnectAndInterruption) {
+    for (const int which : {0, 1, 2}) {
+        Pads p;
+        p.inlet.stick(pad, PadStickLeft, 1, 0, at(1));
+        p.cut(2);
+        if (which == 0) p.inlet.focus(false, at(3));
+        if (which == 1) p.inlet.disconnect(pad, at(3));
+        if (which == 2) p.inlet.interrupt(at(3));
+        const Frame& frame = p.cut(5);
+        EXPECT_EQ(frame.axis(PadStickLeftX), (AxisReading{1, 0, 0, 1})) << which;
+        EXPECT_EQ(text(frame[PadStickLeftRight].figures()), "release 0001 2 1") << which;
+        EXPECT_EQ(frame.stick(PadStickLeft).now, Vector2{}) << which;
+    }
+    Pads p;
+    p.inlet.connect(DeviceId{5}, {.kind = DeviceKind::gamepad, .background = true}, at(0));
+    p.inlet.axis(DeviceId{5}, PadPullLeft, 0.75, at(1));
+    p.inlet.focus(false, at(2));
+    EXPECT_EQ(p.inlet.axis(pad, PadPullLeft, 1, at(3)), Outcome::ignored);
+    EXPECT_EQ(p.cut(4).axis(PadPullLeft).now, 0.75) << "background devices are exempt";
+}
+
+TEST(Axes, AsButtonsHaveTwoThresholdsAndMissNothing) {
+    Pads p;
+    const Button pulled = axis_button(PadPullLeft);
+    const auto run = [&](std::initializer_list<double> values, std::int64_t from) {
+        for (const double value : values) p.inlet.axis(pad, PadPullLeft, value, at(from++));
+        return text(p.cut((from / 10 + 1) * 10)[pulled].figures());
+    };
+    EXPECT_EQ(run({0.1, 0.3, 0.49}, 1), "idle 0000 0 0");
+    EXPECT_EQ(run({0.5}, 12), "press 1000 8 8");
+    EXPECT_EQ(run({0.45, 0.55, 0.41, 0.5}, 21), "hold 0000 18 10") << "hovering does not chatter";
+    EXPECT_EQ(run({0.4}, 34), "release 0100 22 4");
+    EXPECT_EQ(run({0.9, 0.0}, 41), "blip 1100 1 1") << "a crossing and back is a blip";
+    DeviceShaping shaping;
+    shaping.thresholds = {.press = 0.9, .release = 0.1};
+    EXPECT_TRUE(p.inlet.set_shaping(pad, shaping));
+    EXPECT_EQ(run({0.8}, 51), "idle 0000 0 0");
+    EXPECT_EQ(run({0.95, 0.2}, 61), "press 1000 9 9");
+    EXPECT_EQ(edges_text(p.sampler.frame()), "") << "edges() tells what devices have";
+    EXPECT_TRUE(p.sampler.frame().current().down.contains(pulled));
+    EXPECT_EQ(p.inlet.button(pad, pulled, true, at(80)), Outcome::refused_control);
+}
+
+TEST(Axes, BothOfAStickAtOneTimeApplyTogether) {
+    for (const bool together : {false, true}) {
+        Pads p;
+        // From the right to the bottom at one instant: alone, the first axis would leave the stick at rest, or on a
+        // diagonal that it never was on.
+        p.inlet.stick(pad, PadStickLeft, 0.9, 0, at(1));
+        p.cut(10);
+        if (together) {
+            p.inlet.stick(pad, PadStickLeft, 0.9, 0.1, at(15));
+        } else {
+            p.inlet.axis(pad, PadStickLeftX, 0.2, at(15));  // released …
+            p.inlet.axis(pad, PadStickLeftX, 0.9, at(15));  // … and back, at the same time: nothing happened
+            p.inlet.axis(pad, PadStickLeftY, 0.1, at(15));
+        }
+        const Frame& frame = p.cut(20);
+        EXPECT_EQ(text(frame[PadStickLeftRight].figures()), "hold 0000 19 10") << together;
+        EXPECT_EQ(text(frame[axis_button(PadStickLeftX)].figures()), "hold 0000 19 10") << together;
+        EXPECT_FALSE(frame.active().contains(PadStickLeftDown)) << together;
+        EXPECT_EQ(text(p.cut(30)[PadStickLeftRight].figures()), "hold 0000 29 10") << "and the next frame knows";
+    }
+    Pads p;
+    p.inlet.axis(pad, PadStickLeftX, 0.6, at(1));  // alone: pushed right
+    p.inlet.axis(pad, PadStickLeftY, 0.9, at(1));  // with it: pushed down
+    const Frame& frame = p.cut(10);
+    EXPECT_EQ(frame[PadStickLeftRight].state(), ButtonState::idle);
+    EXPECT_EQ(text(frame[PadStickLeftDown].figures()), "press 1000 9 9");
+}
+
+TEST(Axes, BeyondTheThresholdInAnAdoptedStateIsAnAdopt) {
+    Pads p;
+    AxisValues pushed;
+    pushed.set(PadStickLeftY, 1);
+    EXPECT_EQ(p.inlet.state(pad, {}, pushed, at(5)), Outcome::state_adopted) << "the first since the connect";
+    EXPECT_EQ(text(p.cut(10)[PadStickLeftDown].figures()), "hold 0010 5 5");
+    p.inlet.state(pad, {PadSouth}, pushed, at(15));
+    EXPECT_EQ(text(p.cut(20)[PadSouth].figures()), "press 1000 5 5") << "the second is no adoption";
+    pushed.set(PadStickLeftY, 0);
+    p.inlet.state(pad, {PadSouth}, pushed, at(25), true);
+    EXPECT_EQ(text(p.cut(30)[PadStickLeftDown].figures()), "release 0001 20 5") << "marked: a cancel";
+    p.inlet.interrupt(at(31));
+    pushed.set(PadStickLeftY, -1);
+    p.inlet.state(pad, {}, at(32));  // buttons alone: the axes' adoption still waits
+    p.inlet.state(pad, {}, pushed, at(33));
+    EXPECT_EQ(text(p.cut(40)[PadStickLeftUp].figures()), "hold 0010 7 7");
+}
+
+TEST(Axes, DirectionsRepeatAsKeysDo) {
+    Pads p;
+    p.sampler.set_repeat(PadStickRightDown, {.delay = Duration{100}, .interval = Duration{10}, .cap = 0});
+    p.inlet.stick(pad, PadStickRight, 0.1, 1, at(50));
+    EXPECT_EQ(p.cut(100)[PadStickRightDown].steps(), 1U);
+    EXPECT_EQ(p.cut(200)[PadStickRightDown].steps(), 6U);
+    p.inlet.stick(pad, PadStickRight, 0, 0, at(215));
+    EXPECT_EQ(p.cut(300)[PadStickRightDown].steps(), 1U);
+}
+
+TEST(Axes, BadValuesAreRefusedOrLimited) {
+    Pads p;
+    const double inf = std::numeric_limits<double>::infinity(), nan = std::numeric_limits<double>::quiet_NaN();
+    for (const double bad : {inf, -inf, nan}) EXPECT_EQ(p.inlet.axis(pad, PadStickLeftX, bad, at(1)), Outcome::refused_value);
+    EXPECT_EQ(p.inlet.axis(pad, Axis{6}, 0.5, at(1)), Outcome::refused_control);
+    EXPECT_EQ(p.inlet.axis(DeviceId{99}, PadStickLeftX, 0.5, at(1)), Outcome::stray_device);
+    EXPECT_EQ(p.inlet.counters().refused, 4U);
+    EXPECT_EQ(p.cut(2).axis(PadStickLeftX), (AxisReading{}));
+    p.inlet.axis(pad, PadStickLeftX, 1e300, at(3));
+    p.inlet.axis(pad, PadPullLeft, -0.5, at(3));
+    EXPECT_EQ(p.inlet.counters().limited, 2U);
+    EXPECT_EQ(p.cut(4).axis(PadStickLeftX).now, 1);
+    EXPECT_EQ(p.sampler.frame().axis(PadPullLeft).now, 0);
+    DeviceShaping bad;
+    bad.sticks[0].response = {.dead_zone = 0.6, .outer_zone = 0.5};
+    EXPECT_FALSE(p.inlet.set_shaping(pad, bad));
+    EXPECT_FALSE(p.inlet.set_shaping(DeviceId{99}, {}));
+}
+
+TEST(Axes, AThousandConnectsAndMorePadsThanThereIsRoomFor) {
+    Timeline timeline{{.devices = 64}};
+    Sampler sampler{timeline, {.start = at(0)}};
+    Inlet& inlet = timeline.desk();
+    for (std::uint32_t i = 0; i < 1000; ++i) {
+        const DeviceId id{100 + i % 200};
+        inlet.connect(id, {.kind = DeviceKind::gamepad}, at(i));
+        inlet.stick(id, PadStickLeft, 1, 1, at(i));
+        inlet.axis(id, PadPullRight, 1, at(i));
+        inlet.disconnect(id, at(i));
+        if (i % 10 == 9) sampler.advance(at(i));
+    }
+    const Frame& frame = sampler.advance(at(2000));
+    EXPECT_EQ(timeline.device_count(), 64U);
+    EXPECT_GT(inlet.counters().refused, 0U);
+    EXPECT_EQ(frame.axis(PadStickLeftX).now, 0);
+    EXPECT_TRUE(frame.current().down.empty());
+    EXPECT_EQ(sampler.counters().lost, 0U);
+}
+
+TEST(Axes, AnOverrunSamplerHasTheLastValues) {
+    Timeline timeline{{.axis_history = 64}};
+    Inlet& inlet = timeline.desk();
+    inlet.connect(pad, {.kind = DeviceKind::gamepad}, at(0));
+    Sampler sampler{timeline, {.start = at(0)}};
+    for (int i = 1; i <= 500; ++i) inlet.axis(pad, PadStickLeftX, i / 500.0, at(i));
+    inlet.axis(pad, PadPullLeft, 0.5, at(600));
+    const Frame& frame = sampler.advance(at(1000));
+    EXPECT_EQ(frame.axis(PadStickLeftX).now, 1);
+    EXPECT_EQ(frame.axis(PadPullLeft).now, 0.5);
+    EXPECT_EQ(sampler.counters().overruns, 1U);
+    EXPECT_EQ(sampler.advance(at(1001)).axis(PadStickLeftX), (AxisReading{1, 1, 1, 1}));
+}
+
+TEST(Axes, ANewSamplerStartsWithTheValuesOfItsTime) {
+    Pads p;
+    p.inlet.axis(pad, PadStickLeftX, 0.25, at(10));
+    p.inlet.axis(pad, PadStickLeftX, 0.75, at(20));
+    Sampler later{p.timeline, {.start = at(15)}};
+    EXPECT_EQ(later.frame().axis(PadStickLeftX).now, 0.25);
+    EXPECT_EQ(later.advance(at(30)).axis(PadStickLeftX), (AxisReading{0.25, 0.75, 0.25, 0.75}));
+    const Sampler::State saved = later.save();
+    later.advance(at(40));
+    later.restore(saved);
+    EXPECT_EQ(later.frame().axis(PadStickLeftX).before, 0.75);
+}
+
+// ---- polled states
+
+TEST(PolledStates, HealAndDoubleNothingBesideEvents) {
+    Pads p;
+    PolledPad state;
+    state.down = {PadSouth};
+    state.left = {1, 0};
+    EXPECT_EQ(post(p.inlet, pad, PolledPad{}, at(1)), Outcome::state_adopted);
+    p.inlet.button(pad, PadSouth, true, at(5));  // the event, and then the poll that says the same
+    EXPECT_EQ(post(p.inlet, pad, state, at(6)), Outcome::state_taken);
+    EXPECT_EQ(text(p.cut(10)[PadSouth].figures()), "press 1000 5 5");
+    EXPECT_EQ(text(p.sampler.frame()[PadStickLeftRight].figures()), "press 1000 4 4");
+    state.down = {PadNorth};
+    post(p.inlet, pad, state, at(15));  // the release was never told
+    EXPECT_EQ(edges_text(p.cut(20)), "15 3 PadSouth release; 15 3 PadNorth press");
+    PolledMouse mouse{.down = {MouseLeft}, .x = 10, .y = 10};
+    post(p.inlet, DeviceId{2}, mouse, at(25));
+    mouse = {.down = {}, .x = 14, .y = 7};
+    post(p.inlet, DeviceId{2}, mouse, at(26));
+    const Frame& frame = p.cut(30);
+    EXPECT_EQ(frame.pointer().motion(), (Distance{4, -3}));
+    EXPECT_EQ(text(frame[MouseLeft].figures()), "blip 0110 1 1") << "the mouse's first state is adopted";
+}
+
+TEST(PolledStates, KeysFromBitsAndBytesByAnyNumbering) {
+    for (unsigned seed = 1; seed < 300; ++seed) {
+        std::array<std::uint8_t, 256> bytes{};
+        std::array<std::uint8_t, 32> bits{};
+        ButtonSet by_usage, by_code;
+        std::uint64_t state = seed;
+        for (unsigned key = 0; key < 256; ++key) {
+            state = state * 6364136223846793005ULL + 1442695040888963407ULL;
+            if (state >> 60 != 0) {
+                bytes[key] = static_cast<std::uint8_t>(state >> 40 & 0x7F);  // rubbish beside the bit that counts
+                continue;
+            }
+            bytes[key] = 0x80;
+            bits[key / 8] = static_cast<std::uint8_t>(bits[key / 8] | 1U << key % 8);
+            const Button usage = button_of_hid_usage(0x07, key), code = button_of_linux_code(key);
+            if (can_be_posted(usage)) by_usage.insert(usage);
+            if (can_be_posted(code)) by_code.insert(code);
+        }
+        EXPECT_EQ(keys_from_bits(bits), by_usage) << seed;
+        EXPECT_EQ(keys_from_bytes(bytes, 0x80), by_usage) << seed;
+        EXPECT_EQ(keys_from_bits(bits, linux_numbering()), by_code) << seed;
+        EXPECT_EQ(keys_from_bytes(bytes, 0x80, linux_numbering()), by_code) << seed;
+    }
+}
+
+}  // namespace
