@@ -90,9 +90,14 @@ void Inlet::update_axis_buttons(Device& device, bool adopting) noexcept {
         const Button button{static_cast<std::uint16_t>(first_of_axes + i)};
         down |= std::uint32_t{device.cell(button).is_down()} << i;
     }
+    if (device.axes_time != latest_.get()) {
+        device.axes_time = latest_.get();
+        device.down_before = down;
+    }
+    const std::uint32_t before = device.down_before;
     const auto side = [&](Axis axis, AxisSide which, double value) {
         const unsigned bit = axis_button(axis, which).number - first_of_axes;
-        const bool was = (down >> bit & 1) != 0;
+        const bool was = (before >> bit & 1) != 0;
         const bool is = was ? value > shaping.thresholds.release : value >= shaping.thresholds.press;
         now |= std::uint32_t{is} << bit;
     };
@@ -104,8 +109,8 @@ void Inlet::update_axis_buttons(Device& device, bool adopting) noexcept {
         side(stick.y(), AxisSide::positive, v.y);
         side(stick.y(), AxisSide::negative, -v.y);
         const unsigned first = direction_button(stick, Direction::up).number - first_of_axes;
-        const auto before = static_cast<std::uint8_t>(down >> first & 0xFU);
-        now |= std::uint32_t{directions_of(v, before, shaping.sticks[i].directions, shaping.thresholds)} << first;
+        const auto directions = static_cast<std::uint8_t>(before >> first & 0xFU);
+        now |= std::uint32_t{directions_of(v, directions, shaping.sticks[i].directions, shaping.thresholds)} << first;
     }
     for (std::uint8_t i = 0; i < 2; ++i) {
         const Axis pull{static_cast<std::uint8_t>(2 * stick_kinds + i)};

@@ -99,6 +99,7 @@ void Inlet::end_contact(unsigned place, FactKind kind) noexcept {
 void Inlet::rest(Device& device) noexcept {
     for (unsigned place = 0; place < place_.contact_room; ++place)
         if (contacts_[place].device == &device) end_contact(place, FactKind::contact_cancel);
+    device.axes_time = INT64_MIN;
     for (unsigned axis = 0; axis < axis_kinds; ++axis)
         if (device.axes[axis] != 0) write_axis(device, axis, 0);
 }

@@ -34,6 +34,12 @@ constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 // How far the end of an axis must have been seen to be believed.
 constexpr double believed_end = 0.8;
 
+template <typename Held>
+std::size_t known(const std::vector<Held>& states) {
+    return static_cast<std::size_t>(std::count_if(
+        states.begin(), states.end(), [](const Held& held) { return held.at.x == held.at.x && held.at.y == held.at.y; }));
+}
+
 double dead_zone_for(double farthest) {
     const double wide = farthest * 1.25 + 0.02;
     return std::min(std::ceil(wide * 200 - 1e-9) / 200, 0.9);
@@ -101,7 +107,7 @@ StickRest RestFinder::stick(Stick stick) const {
     StickRest result;
     if (stick.number >= stick_kinds) return result;
     const std::vector<Held> all = states(stick.x(), stick.y()), rest = resting(all);
-    result.samples = all.size();
+    result.samples = known(all);
     result.rest_samples = rest.size();
     result.found = !rest.empty();
     for (const Held& held : all) {  // what is unknown compares with nothing
@@ -133,7 +139,7 @@ PullRest RestFinder::pull(Axis pull) const {
         result.greatest = std::max(result.greatest, sample.value);
     }
     const std::vector<Held> rest = resting(all);
-    result.samples = all.size();
+    result.samples = known(all);
     result.rest_samples = rest.size();
     result.found = !rest.empty();
     result.rest = middle(rest, &Vector2::x);

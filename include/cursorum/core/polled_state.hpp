@@ -28,14 +28,14 @@ ButtonSet keys_from_bytes(std::span<const std::uint8_t, 256> bytes, std::uint8_t
 
 /// A mouse as polled. What it moved by is the difference from its last position, as with Inlet::moved_to.
 struct PolledMouse {
-    ButtonSet down;
+    ButtonSet down{};
     double x = 0, y = 0;
 };
 
 /// A gamepad as polled.
 struct PolledPad {
-    ButtonSet down;
-    Vector2 left, right;  ///< sticks, -1 to 1, right and down positive
+    ButtonSet down{};
+    Vector2 left{}, right{};  ///< sticks, -1 to 1, right and down positive
     double pull_left = 0, pull_right = 0;
 
     AxisValues axes() const noexcept;

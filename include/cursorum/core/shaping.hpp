@@ -41,7 +41,7 @@ struct StickShaping {
     /// Axial: each axis by itself, so that the stick keeps to the axes.
     enum class Zone : std::uint8_t { radial, axial };
 
-    AxisRange x, y;
+    AxisRange x{}, y{};
     ResponseCurve response{.dead_zone = 0.15, .outer_zone = 0.05, .curve = 0};
     Zone zone = Zone::radial;
     StickDirections directions = StickDirections::four;
@@ -51,7 +51,7 @@ struct StickShaping {
 
 struct PullShaping {
     AxisRange range{.centre = 0, .least = 0, .greatest = 1};
-    ResponseCurve response;
+    ResponseCurve response{};
 
     friend constexpr bool operator==(const PullShaping&, const PullShaping&) = default;
 };
@@ -67,9 +67,9 @@ struct ButtonThresholds {
 
 /// All of one gamepad. Set by Inlet::set_shaping; frames read it when a stick is asked for.
 struct DeviceShaping {
-    std::array<StickShaping, stick_kinds> sticks;
-    std::array<PullShaping, 2> pulls;
-    ButtonThresholds thresholds;  ///< of all its axes and directions
+    std::array<StickShaping, stick_kinds> sticks{};
+    std::array<PullShaping, 2> pulls{};
+    ButtonThresholds thresholds{};  ///< of all its axes and directions
 
     /// Everything finite, in the ranges told above, least < centre < greatest (for a trigger centre < greatest).
     bool is_valid() const noexcept;

@@ -96,6 +96,10 @@ struct Device {
     std::array<double, axis_kinds> axes{};
     std::array<std::uint16_t, axis_kinds> tracks{no_track, no_track, no_track, no_track, no_track, no_track};
     DeviceShaping shaped_by;
+    // Axes of one time apply together: what was down of the buttons made of them (bit n: button first_of_axes + n)
+    // before the first of them.
+    std::int64_t axes_time = INT64_MIN;
+    std::uint32_t down_before = 0;
 
     Cell cell(Button button) const noexcept { return {cells[button.number].get()}; }
     void set(Button button, Cell cell) noexcept { cells[button.number].set(cell.bits); }
