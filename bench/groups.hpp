@@ -10,6 +10,9 @@ namespace bench {
 void add_frames_benchmarks();
 void report_frames(RatioReporter& report);
 
+void add_desk_benchmarks();
+void report_desk(RatioReporter& report);
+
 void add_posting_benchmarks();
 void report_posting(RatioReporter& report);
 

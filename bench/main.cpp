@@ -26,6 +26,7 @@ int main(int argc, char** argv) {
     benchmark::Initialize(&count, pointers.data());
     if (benchmark::ReportUnrecognizedArguments(count, pointers.data())) return 2;
     bench::add_frames_benchmarks();
+    bench::add_desk_benchmarks();
     bench::add_posting_benchmarks();
     bench::add_batch_benchmarks();
     bench::RatioReporter report;
@@ -34,6 +35,7 @@ int main(int argc, char** argv) {
     std::printf("Medians, and the least and greatest\n\n");
     report.times();
     bench::report_frames(report);
+    bench::report_desk(report);
     bench::report_posting(report);
     bench::report_batch(report);
     bench::report_late_shares();

@@ -16,13 +16,16 @@ void RatioReporter::ReportRuns(const std::vector<Run>& runs) {
 }
 
 double RatioReporter::median(const std::string& name) const {
-    std::vector<double> times = times_.at(name).each;
+    const auto found = times_.find(name);
+    if (found == times_.end()) return 0;
+    std::vector<double> times = found->second.each;
     std::sort(times.begin(), times.end());
     return times[times.size() / 2];
 }
 
 void RatioReporter::row(const std::string& what, const std::string& name, const std::string& other, double limit) {
-    row(what, median(name) / median(other), limit);
+    // Left out by a --benchmark_filter.
+    if (times_.contains(name) && times_.contains(other)) row(what, median(name) / median(other), limit);
 }
 
 void RatioReporter::row(const std::string& what, double ratio, double limit) {

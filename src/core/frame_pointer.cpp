@@ -52,15 +52,17 @@ bool SampleRange::Iterator::next_slot() noexcept {
         return true;
     }
     Way* first = nullptr;
-    MotionSlot candidate;
-    for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
+    MotionSlot other;
+    const unsigned inlets = timeline.inlet_count();
+    for (unsigned i = 0; i < inlets; ++i) {
         Way& way = ways_[i];
         const detail::MotionRing& ring = timeline.inlet(i).motions_;
+        MotionSlot& slot = first ? other : slot_;
         // What was overwritten since is passed over.
-        while (way.at != way.end && !ring.try_read(way.at, candidate)) ++way.at;
-        if (way.at == way.end || (first && candidate.time >= slot_.time)) continue;
+        while (way.at != way.end && !ring.try_read(way.at, slot)) ++way.at;
+        if (way.at == way.end || (first && slot.time >= slot_.time)) continue;
+        if (first) slot_ = other;
         first = &way;
-        slot_ = candidate;
     }
     if (!first) return false;
     ++first->at;
@@ -79,8 +81,12 @@ SampleRange::Iterator& SampleRange::Iterator::operator++() noexcept {
             return *this;
         }
     } while (slot_.is_wheel() || !frame_->stands_for(device_, slot_.device()));
+    if (slot_.device() != last_device_) {
+        last_device_ = slot_.device();
+        last_id_ = frame_->id_of(last_device_);
+    }
     sample_ = {.time = Time{Duration{std::max(slot_.time, frame_->state_->t0)}},
-               .device = frame_->id_of(slot_.device()),
+               .device = last_id_,
                .motion = distance(slot_.motion),
                .raw = distance(slot_.raw),
                .position = point(slot_.position),

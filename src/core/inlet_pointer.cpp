@@ -37,16 +37,20 @@ inline void Inlet::publish_motions() noexcept {
     beside_.publish(beside_.get() + 1);
 }
 
-inline Outcome Inlet::post_moving(DeviceId id, const Moving& m, Time when) noexcept {
+/// `known`: what it tells, where that is known when this is compiled: motion is posted thousands of times a second.
+template <unsigned known>
+[[gnu::always_inline]] inline Outcome Inlet::post_moving(DeviceId id, const Moving& m, Time when) noexcept {
     const OneThread here{door_};
     Device* const device = find_device(id);
-    const bool fits = has_fixed(m.dx) && has_fixed(m.dy) && has_fixed(m.x) && has_fixed(m.y) && has_fixed(m.raw_dx) &&
-                      has_fixed(m.raw_dy);
+    const unsigned told = known != 0 ? known : m.told;
+    const bool fits = ((told & (Moving::motion | Moving::wheel)) == 0 || (has_fixed(m.dx) && has_fixed(m.dy))) &&
+                      ((told & Moving::position) == 0 || (has_fixed(m.x) && has_fixed(m.y))) &&
+                      ((told & Moving::raw) == 0 || (has_fixed(m.raw_dx) && has_fixed(m.raw_dy)));
     if (!device || !device->listens || !fits) {
         begin(when);
         return finish(!device || !device->listens ? deaf(device) : Outcome::refused_value);
     }
-    write_moving(*device, m, when, false);
+    write_moving<known>(*device, m, when, false);
     publish_motions();
     if (device->presses != 0) [[unlikely]]
         track_motion(*device);
@@ -54,7 +58,10 @@ inline Outcome Inlet::post_moving(DeviceId id, const Moving& m, Time when) noexc
 }
 
 /// Not published yet. `is_extra`: its event is counted elsewhere.
-inline void Inlet::write_moving(Device& device, const Moving& m, Time when, bool is_extra) noexcept {
+template <unsigned known>
+[[gnu::always_inline]] inline void Inlet::write_moving(Device& device, const Moving& m, Time when,
+                                                       bool is_extra) noexcept {
+    const unsigned told = known != 0 ? known : m.told;
     const std::int64_t latest = latest_.get();
     std::int64_t stamp = nanoseconds(when), late_by = 0;
     if (stamp < latest || stamp > nanoseconds(latest_time)) [[unlikely]] {
@@ -67,11 +74,11 @@ inline void Inlet::write_moving(Device& device, const Moving& m, Time when, bool
 
     // One by one, and each sum from where it was made: wide loads would wait for the narrow stores before them.
     std::uint64_t x = motion_[0], y = motion_[1];
-    if ((m.told & Moving::motion) != 0) x += fixed(m.dx), y += fixed(m.dy);
+    if ((told & Moving::motion) != 0) x += fixed(m.dx), y += fixed(m.dy);
     std::uint64_t what = device.motion_bits | static_cast<std::uint64_t>(late_by) << MotionSlot::late_shift;
-    if ((m.told & Moving::position) != 0 && !device.is_locked) {
+    if ((told & Moving::position) != 0 && !device.is_locked) {
         const FixedDistance to{fixed(m.x), fixed(m.y)};
-        if ((m.told & (Moving::motion | Moving::warp)) == 0 && device.has_position) {
+        if ((told & (Moving::motion | Moving::warp)) == 0 && device.has_position) {
             x += to[0] - device.position[0];
             y += to[1] - device.position[1];
         }
@@ -84,8 +91,8 @@ inline void Inlet::write_moving(Device& device, const Moving& m, Time when, bool
     }
     what |= pointer_known_ * MotionSlot::placed_bit;
     motion_[0] = x, motion_[1] = y;
-    if ((m.told & Moving::raw) != 0) raw_[0] += fixed(m.raw_dx), raw_[1] += fixed(m.raw_dy);
-    if ((m.told & Moving::wheel) != 0) {
+    if ((told & Moving::raw) != 0) raw_[0] += fixed(m.raw_dx), raw_[1] += fixed(m.raw_dy);
+    if ((told & Moving::wheel) != 0) {
         what |= MotionSlot::wheel_bit;
         const std::array<std::int64_t, 2> turned{to_fixed(m.dx), to_fixed(m.dy)};
         for (unsigned axis = 0; axis < 2; ++axis) {
@@ -108,23 +115,23 @@ Outcome Inlet::wheel(double dx, double dy, Time when) noexcept { return wheel(de
 Outcome Inlet::moved_to(double x, double y, Time when) noexcept { return moved_to(desk_mouse, x, y, when); }
 
 Outcome Inlet::motion(DeviceId device, double dx, double dy, Time when) noexcept {
-    return post_moving(device, {.told = Moving::motion, .dx = dx, .dy = dy}, when);
+    return post_moving<Moving::motion>(device, {.dx = dx, .dy = dy}, when);
 }
 
 Outcome Inlet::wheel(DeviceId device, double dx, double dy, Time when) noexcept {
-    return post_moving(device, {.told = Moving::wheel, .dx = dx, .dy = dy}, when);
+    return post_moving<Moving::wheel>(device, {.dx = dx, .dy = dy}, when);
 }
 
 Outcome Inlet::moved_to(DeviceId device, double x, double y, Time when) noexcept {
-    return post_moving(device, {.told = Moving::position, .x = x, .y = y}, when);
+    return post_moving<Moving::position>(device, {.x = x, .y = y}, when);
 }
 
 Outcome Inlet::warped_to(DeviceId device, double x, double y, Time when) noexcept {
-    return post_moving(device, {.told = Moving::position | Moving::warp, .x = x, .y = y}, when);
+    return post_moving<Moving::position | Moving::warp>(device, {.x = x, .y = y}, when);
 }
 
 Outcome Inlet::post_motion(const Event& event) noexcept {
-    return post_moving(event.device,
+    return post_moving<0>(event.device,
                        {event.has_motion * Moving::motion | event.has_position * Moving::position |
                             event.has_raw * Moving::raw | event.warp * Moving::warp,
                         event.dx, event.dy, event.x, event.y, event.raw_dx, event.raw_dy},
@@ -143,7 +150,7 @@ Outcome Inlet::motions(DeviceId id, std::span<const MotionSample> samples) noexc
             finish(outcome);
             continue;
         }
-        write_moving(*device, {.told = Moving::motion, .dx = sample.dx, .dy = sample.dy}, sample.time, false);
+        write_moving<Moving::motion>(*device, {.dx = sample.dx, .dy = sample.dy}, sample.time, false);
         if (device->presses != 0) [[unlikely]] {
             publish_motions();
             track_motion(*device);
@@ -284,7 +291,7 @@ void Inlet::cancel_presses(const Device& device) noexcept {
 // A surface's first contact moves the pointer. Its motion belongs to the contact's event, which is counted as that.
 void Inlet::point_with(Device& device, const Event& event) noexcept {
     if (event.phase == ContactPhase::begin) device.has_position = false;  // it comes from nowhere: no motion
-    write_moving(device, {.told = Moving::position, .x = event.x, .y = event.y}, Time{Duration{latest_.get()}}, true);
+    write_moving<Moving::position>(device, {.x = event.x, .y = event.y}, Time{Duration{latest_.get()}}, true);
     extra_motions_.add(1);
     publish_motions();
     if (device.presses != 0) track_motion(device);

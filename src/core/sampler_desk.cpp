@@ -14,6 +14,7 @@ using detail::FactKind;
 using detail::FactSlot;
 using detail::FixedDistance;
 using detail::MotionSlot;
+using detail::MotionWord;
 
 // ---- from frame to frame
 
@@ -38,7 +39,7 @@ void DeskEntries::commit(DeskState& state) const noexcept {
 }
 
 void DeskEntries::clear(const DeskState& state, unsigned inlets) noexcept {
-    for (unsigned i = 0; i < inlets; ++i) spans[i] = {};
+    for (unsigned i = 0; i < inlets; ++i) spans[i].from = spans[i].to = 0;
     has_any = false;
     kept.clear();
     motion = raw = wheel = {};
@@ -83,68 +84,92 @@ void Sampler::take_all_beside(unsigned number, std::int64_t until, std::uint64_t
 
 // ---- motion and wheel
 
-// All at once: what there is up to `until` is found by halving, and the sums are differences of totals.
+// All at once: what there is up to `until` is found with a few looks, and the sums are differences of totals. Word by
+// word: copies of whole slots would wait for their own stores.
 void Sampler::take_motions(unsigned number, std::int64_t until) noexcept {
-    const Inlet& inlet = timeline_->inlet(number);
-    const detail::MotionRing& ring = inlet.motions_;
+    using enum MotionWord;
+    const detail::MotionRing& ring = timeline_->inlet(number).motions_;
     detail::InletPosition& place = state_.inlets[number];
     DeskState::Place& desk_place = desk_.inlets[number];
+    DeskEntries& entries = desk_entries_;
+    detail::MotionSpan& span = entries.spans[number];
     const std::uint64_t end = ring.published();
-    std::uint64_t from = place.motions, to = from;
-    MotionSlot last;
+    std::uint64_t from = 0, to = 0;
+    std::array<std::uint64_t, sizeof(MotionSlot) / 8> last{};
     do {
         from = std::max(place.motions, std::min(ring.oldest(), end));
-        to = ring.later_than(until, from, end);
+        to = ring.later_than(until, from, end, span.usual);
         if (to == from) break;
-    } while (!ring.try_read(to - 1, last));
-    const std::uint64_t missed = from - place.motions;
-    if (missed != 0) {
-        ++state_.overruns;
-        state_.lost += missed;
+        [&]<unsigned... words>(std::integer_sequence<unsigned, words...>) {
+            ((last[words] = ring.read_word(to - 1, words)), ...);
+        }(std::make_integer_sequence<unsigned, last.size()>{});
+    } while (!ring.still_has(to - 1));
+    const auto word = [&last](MotionWord w) { return last[static_cast<unsigned>(w)]; };
+
+    if (span.from == span.to || from != place.motions) {
+        span.from = from;
+        span.motion[0] = place.motion[0], span.motion[1] = place.motion[1];
+        span.wheel[0] = place.wheel[0], span.wheel[1] = place.wheel[1];
+        span.raw[0] = desk_place.raw[0], span.raw[1] = desk_place.raw[1];
     }
-    detail::MotionSpan& span = desk_entries_.spans[number];
-    if (span.from == span.to || missed != 0) span = {from, from, place.motion, desk_place.raw, place.wheel};
     span.to = to;
-    if (missed != 0) {
-        // Of the oldest that is left, what it added is not known: it is told as the totals only.
+    span.usual = to - from;
+    if (from != place.motions) [[unlikely]] {
+        ++state_.overruns;
+        state_.lost += from - place.motions;
+        // Of the oldest that is left, what it added is not known: it is told in the sums only.
         MotionSlot oldest;
-        if (to != from && ring.try_read(from, oldest)) 
-            span = {from + 1, to, oldest.motion, oldest.raw, oldest.wheel};
+        if (to != from && ring.try_read(from, oldest)) {
+            span.from = from + 1;
+            span.motion = oldest.motion, span.raw = oldest.raw, span.wheel = oldest.wheel;
+        }
     }
     place.motions = to;
     if (to == from) return;
 
-    const std::uint64_t extra = MotionSlot::counted(desk_place.motion_counts, last.counts, MotionSlot::one_extra);
-    const std::uint64_t programs = MotionSlot::counted(desk_place.motion_counts, last.counts, MotionSlot::one_virtual);
-    std::uint64_t late = MotionSlot::counted(desk_place.motion_counts, last.counts, MotionSlot::one_late);
-    // Late too, though in order: what came after a cut with an earlier stamp.
-    if (const std::uint64_t first = ring.later_than(state_.t0 - 1, from, to); first != from) {
-        MotionSlot before;
+    const std::uint64_t before = desk_place.motion_counts, after = word(counts);
+    const std::uint64_t extra = MotionSlot::counted(before, after, MotionSlot::one_extra);
+    const std::uint64_t programs = MotionSlot::counted(before, after, MotionSlot::one_virtual);
+    std::uint64_t late = MotionSlot::counted(before, after, MotionSlot::one_late);
+    // Late too, though in order: what came after a cut with an earlier stamp. (What the last look left for later is
+    // none of it.)
+    if (from != span.known_later && ring.time_at(from) < state_.t0) [[unlikely]] {
+        const std::uint64_t first = ring.later_than(state_.t0 - 1, from, to, 0);
+        MotionSlot until_then;
         late += first - from;
-        if (ring.try_read(first - 1, before))
-            late -= MotionSlot::counted(desk_place.motion_counts, before.counts, MotionSlot::one_late);
+        if (ring.try_read(first - 1, until_then))
+            late -= MotionSlot::counted(before, until_then.counts, MotionSlot::one_late);
     }
+    span.known_later = to == end ? UINT64_MAX : to;
     state_.taken += to - from - std::min(extra, to - from);
     state_.late += late;
-    (programs == to - from ? desk_entries_.moved_by_program : desk_entries_.moved_by_person) = true;
-    desk_entries_.moved_by_program |= programs != 0;
+    entries.moved_by_program |= programs != 0;
+    entries.moved_by_person |= programs != to - from;
     if (growing_) keep_motions(number, from, to);
 
-    for (unsigned axis = 0; axis < 2; ++axis) {
-        desk_entries_.motion[axis] += last.motion[axis] - std::exchange(place.motion[axis], last.motion[axis]);
-        desk_entries_.wheel[axis] += last.wheel[axis] - std::exchange(place.wheel[axis], last.wheel[axis]);
-        desk_entries_.raw[axis] += last.raw[axis] - std::exchange(desk_place.raw[axis], last.raw[axis]);
-        desk_entries_.steps[axis] +=
-            static_cast<std::uint32_t>(last.steps >> 32 * axis) -
-            static_cast<std::uint32_t>(desk_place.steps >> 32 * axis);
+    const auto add = [](std::uint64_t& sum, std::uint64_t& total, std::uint64_t now) {
+        sum += now - total;
+        total = now;
+    };
+    add(entries.motion[0], place.motion[0], word(motion_x));
+    add(entries.motion[1], place.motion[1], word(motion_y));
+    add(entries.wheel[0], place.wheel[0], word(wheel_x));
+    add(entries.wheel[1], place.wheel[1], word(wheel_y));
+    add(entries.raw[0], desk_place.raw[0], word(raw_x));
+    add(entries.raw[1], desk_place.raw[1], word(raw_y));
+    if (const std::uint64_t now = word(steps); now != desk_place.steps) {
+        entries.steps[0] += static_cast<std::uint32_t>(now) - static_cast<std::uint32_t>(desk_place.steps);
+        entries.steps[1] += static_cast<std::uint32_t>(now >> 32) - static_cast<std::uint32_t>(desk_place.steps >> 32);
+        desk_place.steps = now;
     }
-    desk_place.steps = last.steps;
-    desk_place.motion_counts = last.counts;
-    if (last.is_placed() && (!desk_entries_.placed || last.position != desk_place.pointer)) {
-        desk_entries_.placed = true;
-        desk_entries_.pointer = last.position;
+    desk_place.motion_counts = after;
+    const std::uint64_t x = word(position_x), y = word(position_y);
+    if ((word(what) & MotionSlot::placed_bit) != 0 &&
+        (!entries.placed || x != desk_place.pointer[0] || y != desk_place.pointer[1])) {
+        entries.placed = true;
+        entries.pointer[0] = x, entries.pointer[1] = y;
     }
-    desk_place.pointer = last.position;
+    desk_place.pointer[0] = x, desk_place.pointer[1] = y;
 }
 
 // For frames that outlast the history: a copy of every slot, with what it added in place of the totals.
@@ -281,7 +306,7 @@ void Sampler::start_desk_at(unsigned number, std::int64_t start) noexcept {
     MotionSlot slot;
     for (;;) {
         const std::uint64_t end = ring.published(), oldest = std::min(ring.oldest(), end);
-        place.motions = ring.later_than(start, oldest, end);
+        place.motions = ring.later_than(start, oldest, end, end - oldest);
         if (place.motions == 0) break;
         // The totals before what is yet to come; of the oldest slot that still stands, its own.
         if (place.motions == oldest && place.motions != end) ++place.motions;

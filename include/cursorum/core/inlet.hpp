@@ -253,8 +253,10 @@ private:
     Outcome post_state(DeviceId id, const ButtonSet* down, const AxisValues& axes, bool adopt, Time when) noexcept;
     Outcome post_motion(const Event& event) noexcept;
     void point_with(detail::Device& device, const Event& event) noexcept;
+    template <unsigned known>
     Outcome post_moving(DeviceId id, const Moving& moving, Time when) noexcept;
     void publish_motions() noexcept;
+    template <unsigned known>
     void write_moving(detail::Device& device, const Moving& moving, Time when, bool is_extra) noexcept;
     Outcome post_axes(DeviceId id, const AxisValues& axes, Time when) noexcept;
     Outcome post_contact(const Event& event) noexcept;

@@ -102,7 +102,9 @@ public:
             detail::FixedDistance motion, raw, wheel;
         };
         std::array<Way, 32> ways_;  // one an inlet
-        detail::MotionSlot slot_;   // with what it added in place of the totals
+        unsigned last_device_ = 256;
+        DeviceId last_id_{};
+        detail::MotionSlot slot_;  // with what it added in place of the totals
         PointerSample sample_;
     };
 

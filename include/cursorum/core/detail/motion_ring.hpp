@@ -1,10 +1,12 @@
 // The rings beside that of edges: motion and wheel, axes, and what happens seldom. Not for callers.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <atomic>
 #include <bit>
 #include <cstdint>
+#include <cstring>
 #include <memory>
 
 #include "cursorum/core/detail/slot_ring.hpp"
@@ -46,6 +48,22 @@ struct MotionSlot {
     std::int64_t stamp() const noexcept { return time - late_by(); }
 };
 static_assert(sizeof(MotionSlot) == 12 * 8);
+
+/// Which word of a slot is what.
+enum class MotionWord : unsigned {
+    time,
+    what,
+    motion_x,
+    motion_y,
+    raw_x,
+    raw_y,
+    wheel_x,
+    wheel_y,
+    position_x,
+    position_y,
+    steps,
+    counts
+};
 
 /// A value that a device's axis took. Its event has a slot in the ring of edges too, which counts it and knows whether
 /// it was late.
@@ -122,17 +140,44 @@ public:
     void write_and_publish(const SlotType& slot) noexcept {
         Base::write_and_publish(std::bit_cast<typename Base::Words>(slot));
     }
-    SlotType read(std::uint64_t position) const noexcept { return std::bit_cast<SlotType>(Base::read(position)); }
     bool try_read(std::uint64_t position, SlotType& slot) const noexcept {
-        slot = read(position);
+        // Each word straight to its place: a copy of the whole would wait for them.
+        auto* const bytes = reinterpret_cast<unsigned char*>(&slot);
+        for (unsigned word = 0; word < sizeof(SlotType) / 8; ++word) {
+            const std::uint64_t value = Base::read_word(position, word);
+            std::memcpy(bytes + std::size_t{8} * word, &value, 8);
+        }
         return Base::still_has(position);
     }
     /// Consumer: the first position from `from` up to `end` whose slot is later than `time`; `end` if there is none.
-    /// What was overwritten counts as not later.
-    std::uint64_t later_than(std::int64_t time, std::uint64_t from, std::uint64_t end) const noexcept {
+    /// What was overwritten counts as not later. `guess`: about how far it is; a good one costs two looks.
+    std::uint64_t later_than(std::int64_t time, std::uint64_t from, std::uint64_t end,
+                             std::uint64_t guess) const noexcept {
         // Most consumers come after everything that was posted.
         if (from == end || time_at(end - 1) <= time) return end;
-        std::uint64_t low = from, high = end - 1;  // high is later
+        std::uint64_t low = from, high = end - 1;  // high is later, all below low are not
+        const std::uint64_t about = from + std::min(guess, high - from);
+        if (time_at(about) > time) {
+            high = about;
+            for (std::uint64_t step = 1; high != low; step *= 2) {
+                const std::uint64_t look = high - std::min(step, high - low);
+                if (time_at(look) <= time) {
+                    low = look + 1;
+                    break;
+                }
+                high = look;
+            }
+        } else {
+            low = about + 1;
+            for (std::uint64_t step = 1; low != high; step *= 2) {
+                const std::uint64_t look = low + std::min(step - 1, high - low);
+                if (time_at(look) > time) {
+                    high = look;
+                    break;
+                }
+                low = look + 1;
+            }
+        }
         while (low < high) {
             const std::uint64_t middle = low + (high - low) / 2;
             if (time_at(middle) <= time)
@@ -142,8 +187,7 @@ public:
         }
         return high;
     }
-
-private:
+    /// Consumer: the time of a slot, or INT64_MIN if it was overwritten.
     std::int64_t time_at(std::uint64_t position) const noexcept {
         const auto time = static_cast<std::int64_t>(Base::read_word(position, 0));
         return Base::still_has(position) ? time : INT64_MIN;

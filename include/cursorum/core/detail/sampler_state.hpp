@@ -96,6 +96,8 @@ struct AxisRecord {
 /// Motion of one inlet within a frame: positions in its ring, and the totals before them.
 struct MotionSpan {
     std::uint64_t from = 0, to = 0;
+    std::uint64_t known_later = UINT64_MAX;  // the slot there is later than the frame's end
+    std::uint64_t usual = 0;  // how many there were last: about as many there will be
     FixedDistance motion{}, raw{}, wheel{};
 };
 

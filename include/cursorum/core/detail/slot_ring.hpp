@@ -6,6 +6,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <memory>
+#include <utility>
 
 #include "cursorum/core/control.hpp"
 
@@ -135,7 +136,7 @@ public:
         const std::uint64_t position = next();
         Atomic<std::uint64_t>* const words = words_.get() + (position & mask_) * slot_words;
         claimed_.store(position + 1, std::memory_order_relaxed);
-        for (unsigned i = 0; i < slot_words; ++i) words[i].store(slot[i], std::memory_order_release);
+        store(words, slot, std::make_integer_sequence<unsigned, slot_words>{});
         return position + 1;
     }
     /// Producer: both at once.
@@ -184,6 +185,13 @@ public:
     }
 
 private:
+    // Without a loop: the words come from registers.
+    template <unsigned... words_of_slot>
+    static void store(Atomic<std::uint64_t>* words, const Words& slot,
+                      std::integer_sequence<unsigned, words_of_slot...>) noexcept {
+        (words[words_of_slot].store(slot[words_of_slot], std::memory_order_release), ...);
+    }
+
     std::unique_ptr<Atomic<std::uint64_t>[]> words_;
     std::uint64_t mask_;
     // A line of their own: consumers come to look while the producer works on what it shares with nobody.
