@@ -48,9 +48,7 @@ const Load& fast_mouse() {
 constexpr DeviceId mouse{2}, pad{3};
 
 struct Exact {
-    explicit Exact(const Load& of) : load{of} {
-        timeline.desk().connect(pad, {.kind = DeviceKind::gamepad}, Time{});
-    }
+    explicit Exact(const Load& of) : load{of} { timeline.desk().connect(pad, {.kind = DeviceKind::gamepad}, Time{}); }
 
     void post_frame(unsigned frame) {
         for (const DeskEvent& e : load.of(frame)) {
@@ -238,8 +236,8 @@ void report_desk(RatioReporter& report) {
     report.row("advance / floor (copying the events and 48 bytes)", "mixed", "mixed floor", 6);
     report.row("advance / two bool arrays and sums", "mixed", "mixed bool arrays", 0.9);
     report.row("advance / hash sets and sums", "mixed", "mixed hash sets", no_limit);
-    report.row("advance and 64 pressed() / hash sets and 64 pressed", "mixed, 64 pressed", "mixed hash sets, 64 pressed",
-               0.25);
+    report.row("advance and 64 pressed() / hash sets and 64 pressed", "mixed, 64 pressed",
+               "mixed hash sets, 64 pressed", 0.25);
     std::printf("\nA mouse of 8,000 reports a second, 133 of them a frame\n\n");
     report.row("advance / floor", "fast mouse", "fast mouse floor", 1.5);
     report.row("advance and all samples / floor", "fast mouse, all samples", "fast mouse floor", no_limit);

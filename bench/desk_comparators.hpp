@@ -23,7 +23,8 @@ struct DeskEvent {
 };
 static_assert(sizeof(DeskEvent) == 32);
 
-/// `frames` frames of `per_frame` events: of each 20, 17 are motion, 1 an axis and 2 keys; or all are motion. Everything is up and at rest at the end.
+/// `frames` frames of `per_frame` events: of each 20, 17 are motion, 1 an axis and 2 keys; or all are motion.
+/// Everything is up and at rest at the end.
 std::vector<DeskEvent> desk_stream(unsigned frames, unsigned per_frame, bool with_all);
 
 /// Two arrays of bool, the older a copy of the newer at each frame's start, and sums.

@@ -21,9 +21,9 @@ using namespace cursorum::controls;
 constexpr DeviceId keyboard{1}, mouse{2}, west_pad{3}, east_pad{4};
 constexpr std::int64_t us = 1'000, ms = 1'000'000;
 constexpr std::uint8_t all_axes = 0x3F;
-constexpr ButtonSet pad_buttons{PadSouth,        PadEast,          PadNorth,       PadWest,         PadShoulderLeft,
-                                PadShoulderRight, PadSelect,       PadStart,       PadMode,         PadThumbLeft,
-                                PadThumbRight,   PadHatUp,         PadHatDown,     PadHatLeft,      PadHatRight};
+constexpr ButtonSet pad_buttons{PadSouth,         PadEast,   PadNorth,   PadWest,    PadShoulderLeft,
+                                PadShoulderRight, PadSelect, PadStart,   PadMode,    PadThumbLeft,
+                                PadThumbRight,    PadHatUp,  PadHatDown, PadHatLeft, PadHatRight};
 
 class Script {
 public:
@@ -60,7 +60,8 @@ public:
     /// In a straight line, with a report every `period`.
     void glide(std::int64_t from, std::int64_t to, std::int64_t period, double to_x, double to_y) {
         const auto steps = (to - from) / period;
-        const double dx = step((to_x - x_) / static_cast<double>(steps)), dy = step((to_y - y_) / static_cast<double>(steps));
+        const double dx = step((to_x - x_) / static_cast<double>(steps)),
+                     dy = step((to_y - y_) / static_cast<double>(steps));
         for (std::int64_t i = 1; i <= steps; ++i) {
             x_ += dx, y_ += dy;
             moved(from + i * period, dx, dy, x_, y_);
@@ -132,8 +133,7 @@ void script(Script& shift) {
     // A finger resting on the trigger, about the middle of its travel.
     shift.pull(west_pad, PadPullRight, 4100 * ms, 0.25);
     shift.pull(west_pad, PadPullRight, 4130 * ms, 0.5);
-    for (int i = 0; i < 24; ++i)
-        shift.pull(west_pad, PadPullRight, 4150 * ms + i * 12 * ms, 0.5 + shift.noise() / 16);
+    for (int i = 0; i < 24; ++i) shift.pull(west_pad, PadPullRight, 4150 * ms + i * 12 * ms, 0.5 + shift.noise() / 16);
     shift.pull(west_pad, PadPullRight, 4460 * ms, 0.875);
     shift.pull(west_pad, PadPullRight, 4800 * ms, 0.3125);
     shift.pull(west_pad, PadPullRight, 4830 * ms, 0);

@@ -41,9 +41,10 @@ void end_attract_mode() {}
 void caption(const char*) {}
 Time cut_of(int tick) { return Clock::now() + tick * 16ms; }
 
-void guide(Sampler& simulation, Sampler& picture, TickClock& ticks, Cursor& cursor, Game& game, std::vector<Saved>& saved,
-           int tick, int before_it, const Snapshot& acknowledged, Snapshot& theirs, std::span<const std::byte> received,
-           std::span<const BatchEvent> received_events, std::vector<Crane>& cranes) {
+void guide(Sampler& simulation, Sampler& picture, TickClock& ticks, Cursor& cursor, Game& game,
+           std::vector<Saved>& saved, int tick, int before_it, const Snapshot& acknowledged, Snapshot& theirs,
+           std::span<const std::byte> received, std::span<const BatchEvent> received_events,
+           std::vector<Crane>& cranes) {
     // clang-format off
     Timeline timeline{{.inlets = 2}};                 // number 0 is the desk
     Inlet& pads = timeline.inlet(1);

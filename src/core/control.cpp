@@ -28,7 +28,8 @@ constexpr std::array table{
     ControlInfo{#name, family_of(number, hid_page), {number}, hid_page, hid_usage, linux_code, what},
 #include "cursorum/core/control_list.hpp"
 #undef CURSORUM_BUTTON
-    // In the order of Axis numbers. Usages and codes as the Linux gamepad specification gives them to sticks and triggers (generic desktop page).
+    // In the order of Axis numbers. Usages and codes as the Linux gamepad specification gives them to sticks and
+    // triggers (generic desktop page).
     axis_row("PadStickLeftX", 0x30, 0x00, "gamepad: left stick, right is positive"),
     axis_row("PadStickLeftY", 0x31, 0x01, "gamepad: left stick, down is positive"),
     axis_row("PadStickRightX", 0x33, 0x03, "gamepad: right stick, right is positive"),

@@ -119,9 +119,8 @@ ButtonFigures Frame::device_figures(Button button, unsigned device) const noexce
     if (button.number >= button_capacity || device == unknown_device) button = {};
     const ButtonSet keys = keys_behind(button);
     DeviceTally tally;
-    keys.for_each([&](Button key) {
-        for_each_hold(key, device, [&](const detail::DeviceHold& hold) { tally.add_hold(hold); });
-    });
+    keys.for_each(
+        [&](Button key) { for_each_hold(key, device, [&](const detail::DeviceHold& hold) { tally.add_hold(hold); }); });
     tally.start(state_->t0, state_->t1, repeat_of(button));
     const auto take = [&](const Record& record) {
         if (is_of(record, device)) tally.take(record, entries_->holds[index_of(record)]);

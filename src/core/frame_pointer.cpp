@@ -219,7 +219,8 @@ DragReading PointerReading::drag(Button button) const noexcept {
         return called_off;
     };
     for (const FactSlot& fact : desk.presses)
-        if (concerns(fact) && fact.goes_on()) reading.cancelled |= take(fact) && desk.no_clicks_before == frame_->state_->t0;
+        if (concerns(fact) && fact.goes_on())
+            reading.cancelled |= take(fact) && desk.no_clicks_before == frame_->state_->t0;
     for (std::uint32_t i = 0; i < entries.fact_count; ++i) {
         const FactSlot& fact = entries.facts[i];
         if (!concerns(fact) || take(fact)) continue;

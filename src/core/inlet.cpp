@@ -16,11 +16,11 @@ namespace cursorum {
 using detail::Cell;
 using detail::Device;
 using detail::Effect;
-using detail::Slot;
-using detail::SlotKind;
 using detail::FactKind;
 using detail::FactSlot;
 using detail::MotionSlot;
+using detail::Slot;
+using detail::SlotKind;
 using detail::What;
 
 namespace {
@@ -186,7 +186,8 @@ Outcome Inlet::post_any_button(DeviceId id, Button button, bool down, bool marke
     begin(when);
     Device* const device = find_device(id);
     if (!device || !device->listens) return finish(deaf(device));
-    if (button.number >= button_capacity || !can_have(device->cell(button).trait())) return finish(Outcome::refused_control);
+    if (button.number >= button_capacity || !can_have(device->cell(button).trait()))
+        return finish(Outcome::refused_control);
     return finish(apply_button(Keys{*this, *device}, button, down, marked));
 }
 

@@ -35,9 +35,8 @@ Outcome Inlet::post_contact(const Event& event) noexcept {
 Outcome Inlet::apply_contact(Device& device, const Event& event) noexcept {
     if (!has_fixed(event.x) || !has_fixed(event.y) || !(event.value == event.value)) return Outcome::refused_value;
     const auto contacts = std::span{contacts_}.first(place_.contact_room);
-    const auto found = std::find_if(contacts.begin(), contacts.end(), [&](const Contact& c) {
-        return c.device == &device && c.id == event.contact;
-    });
+    const auto found = std::find_if(contacts.begin(), contacts.end(),
+                                    [&](const Contact& c) { return c.device == &device && c.id == event.contact; });
     auto place = static_cast<unsigned>(found - contacts.begin());
     const bool is_there = found != contacts.end();
     Outcome outcome = Outcome::taken;
@@ -49,8 +48,7 @@ Outcome Inlet::apply_contact(Device& device, const Event& event) noexcept {
             end_contact(place, FactKind::contact_cancel);
             outcome = Outcome::contact_restarted;
         }
-        const auto free =
-            std::find_if(contacts.begin(), contacts.end(), [](const Contact& c) { return !c.device; });
+        const auto free = std::find_if(contacts.begin(), contacts.end(), [](const Contact& c) { return !c.device; });
         if (free == contacts.end()) return Outcome::refused_contacts;
         place = static_cast<unsigned>(free - contacts.begin());
         contacts[place] = {.device = &device, .id = event.contact, .time = latest_.get(), .points = points};

@@ -34,7 +34,8 @@ inline std::uint32_t Inlet::next_low(unsigned hold, bool is_virtual) noexcept {
 
 inline Outcome Inlet::finish(Outcome outcome) noexcept {
     if (ring_.next() - event_begin_ == is_late_)
-        ring_.write(detail::Slot::of(latest_.get(), next_low(no_hold_there, false), 0, 0,
+        ring_.write(
+            detail::Slot::of(latest_.get(), next_low(no_hold_there, false), 0, 0,
                              detail::What::of(detail::SlotKind::plain, detail::Effect::none, !is_late_, false)));
     ring_.publish();
     show_holds();
@@ -45,7 +46,8 @@ inline Outcome Inlet::finish(Outcome outcome) noexcept {
 // After the ring has published them: see HoldTable.
 inline void Inlet::show_holds() noexcept {
     for (std::uint64_t at = event_begin_; at != ring_.next(); ++at)
-        if (const detail::Slot slot = ring_.own(at); slot.ends_or_begins_hold()) holds_.show(detail::hold_of(slot.low()), slot);
+        if (const detail::Slot slot = ring_.own(at); slot.ends_or_begins_hold())
+            holds_.show(detail::hold_of(slot.low()), slot);
 }
 
 inline void Inlet::write_slot(detail::SlotKind kind, const detail::Device& device, unsigned button, unsigned hold,
@@ -53,11 +55,11 @@ inline void Inlet::write_slot(detail::SlotKind kind, const detail::Device& devic
     const detail::Effect effect = merge(holders_[button], kind, was_pressed);
     const bool first = ring_.next() == event_begin_;
     ring_.write(detail::Slot::of(latest_.get(), next_low(hold, device.is_virtual), button, device.number,
-                         detail::What::of(kind, effect, first, is_held(holders_[button]))));
+                                 detail::What::of(kind, effect, first, is_held(holders_[button]))));
 }
 
-inline void Inlet::write(detail::SlotKind kind, const detail::Device& device, Button button, unsigned trait, unsigned hold,
-                         bool was_pressed) noexcept {
+inline void Inlet::write(detail::SlotKind kind, const detail::Device& device, Button button, unsigned trait,
+                         unsigned hold, bool was_pressed) noexcept {
     using detail::Cell;
     if (trait - Cell::either_side < Cell::mouse_button - Cell::either_side) [[unlikely]]
         write_slot(kind, device, first_either_side + trait - Cell::either_side, hold, was_pressed);

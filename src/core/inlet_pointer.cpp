@@ -132,10 +132,10 @@ Outcome Inlet::warped_to(DeviceId device, double x, double y, Time when) noexcep
 
 Outcome Inlet::post_motion(const Event& event) noexcept {
     return post_moving<0>(event.device,
-                       {event.has_motion * Moving::motion | event.has_position * Moving::position |
-                            event.has_raw * Moving::raw | event.warp * Moving::warp,
-                        event.dx, event.dy, event.x, event.y, event.raw_dx, event.raw_dy},
-                       event.time);
+                          {event.has_motion * Moving::motion | event.has_position * Moving::position |
+                               event.has_raw * Moving::raw | event.warp * Moving::warp,
+                           event.dx, event.dy, event.x, event.y, event.raw_dx, event.raw_dy},
+                          event.time);
 }
 
 Outcome Inlet::motions(DeviceId id, std::span<const MotionSample> samples) noexcept {
@@ -201,8 +201,8 @@ Outcome Inlet::post_pointer_flags(const Event& event) noexcept {
 void Inlet::write_fact(const Device& device, FactKind kind, unsigned place, unsigned button, unsigned count,
                        FactSlot fact) noexcept {
     fact.time = latest_.get();
-    fact.what |= device.number | device.is_virtual * FactSlot::virtual_bit |
-                 FactSlot::what_of(kind, place, button, count);
+    fact.what |=
+        device.number | device.is_virtual * FactSlot::virtual_bit | FactSlot::what_of(kind, place, button, count);
     facts_.write_and_publish(fact);
     beside_.publish(beside_.get() + 1);
     if (kind <= FactKind::cancel) press_table_.show(place - place_.first_press, fact);
@@ -218,8 +218,8 @@ FixedDistance Inlet::point_of(const Device& device) noexcept {
 void Inlet::write_press(FactKind kind, unsigned place) noexcept {
     const PointerPress& press = presses_[place];
     FactSlot fact;
-    fact.what = (press.device->has_position ? FactSlot::placed_bit : 0) |
-                (press.is_dragging ? FactSlot::dragging_bit : 0);
+    fact.what =
+        (press.device->has_position ? FactSlot::placed_bit : 0) | (press.is_dragging ? FactSlot::dragging_bit : 0);
     fact.begin = press.begin;
     fact.position = point_of(*press.device);
     fact.farthest_square = press.farthest_square;
@@ -236,10 +236,10 @@ void Inlet::track_button(SlotKind kind, Device& device, Button button) noexcept 
         const std::int64_t now = latest_.get();
         const FixedDistance at = point_of(device);
         const LastClick& last = last_click_;
-        const bool again = last.device == &device && last.button == button &&
-                           now - last.time <= pointer_settings_.again_within.count() &&
-                           square_between(at, last.position) <=
-                               pointer_settings_.again_near * pointer_settings_.again_near;
+        const bool again =
+            last.device == &device && last.button == button &&
+            now - last.time <= pointer_settings_.again_within.count() &&
+            square_between(at, last.position) <= pointer_settings_.again_near * pointer_settings_.again_near;
         *free = {.device = &device,
                  .button = button,
                  .time = now,
@@ -256,8 +256,7 @@ void Inlet::track_button(SlotKind kind, Device& device, Button button) noexcept 
         PointerPress& press = presses_[place];
         if (press.device != &device || press.button != button) continue;
         const bool clicks = kind == SlotKind::release;
-        if (clicks)
-            last_click_ = {&device, button, latest_.get(), point_of(device), press.count};
+        if (clicks) last_click_ = {&device, button, latest_.get(), point_of(device), press.count};
         write_press(clicks ? FactKind::release : FactKind::cancel, place);
         press.device = nullptr;
         --device.presses;

@@ -36,8 +36,9 @@ constexpr double believed_end = 0.8;
 
 template <typename Held>
 std::size_t known(const std::vector<Held>& states) {
-    return static_cast<std::size_t>(std::count_if(
-        states.begin(), states.end(), [](const Held& held) { return held.at.x == held.at.x && held.at.y == held.at.y; }));
+    return static_cast<std::size_t>(std::count_if(states.begin(), states.end(), [](const Held& held) {
+        return held.at.x == held.at.x && held.at.y == held.at.y;
+    }));
 }
 
 double dead_zone_for(double farthest) {
@@ -59,7 +60,8 @@ void RestFinder::lost(Time time) {
         if (!values.empty()) values.push_back({time, unknown});
 }
 
-// The values of both axes together, each from one change to the next. What one axis told first, the other one was 0 then.
+// The values of both axes together, each from one change to the next. What one axis told first, the other one was 0
+// then.
 std::vector<RestFinder::Held> RestFinder::states(Axis x, Axis y) const {
     const auto& xs = values_[x.number];
     const auto& ys = values_[y.number];

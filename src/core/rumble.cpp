@@ -40,9 +40,8 @@ bool Rumble::ask(const RumbleRequest& request) noexcept {
         refused_.fetch_add(1, std::memory_order_relaxed);
         return false;
     }
-    const std::int64_t ms = std::min((request.length.count() - (request.length.count() > 0)) / 1'000'000 +
-                                         (request.length.count() > 0),
-                                     longest_ms);
+    const std::int64_t ms = std::min(
+        (request.length.count() - (request.length.count() > 0)) / 1'000'000 + (request.length.count() > 0), longest_ms);
     put(*cell, in_16_bits(request.strong) | in_16_bits(request.weak) << 16 | static_cast<std::uint64_t>(ms) << 32);
     return true;
 }
@@ -64,10 +63,9 @@ unsigned Rumble::carry_out(RumbleTaker& source, Time when, RumbleTaker* also) {
         if (wanted == cell.done) continue;
         taken_.fetch_add(((wanted >> number_shift) - (cell.done >> number_shift)) & 0xFFFF, std::memory_order_relaxed);
         cell.done = wanted;
-        const RumbleRequest request{DeviceId{static_cast<std::uint32_t>(known_as - 1)},
-                                    static_cast<double>(wanted & 0xFFFF) / full,
-                                    static_cast<double>(wanted >> 16 & 0xFFFF) / full,
-                                    std::chrono::milliseconds{wanted >> 32 & 0xFFFF}};
+        const RumbleRequest request{
+            DeviceId{static_cast<std::uint32_t>(known_as - 1)}, static_cast<double>(wanted & 0xFFFF) / full,
+            static_cast<double>(wanted >> 16 & 0xFFFF) / full, std::chrono::milliseconds{wanted >> 32 & 0xFFFF}};
         const bool able = source.try_rumble(request, when);
         (able ? carried_out_ : unable_).fetch_add(1, std::memory_order_relaxed);
         if (also) also->try_rumble(request, when);

@@ -330,8 +330,7 @@ std::int64_t Sampler::turn_of(const Slot& late, unsigned inlet, MotionBefore& be
     before.position = end - std::min(ahead, ring.capacity());  // what is older is gone
     detail::MotionSlot slot;
     for (; before.position != end; ++before.position)
-        if (ring.try_read(before.position, slot))
-            before.greatest = std::max(before.greatest, slot.stamp());
+        if (ring.try_read(before.position, slot)) before.greatest = std::max(before.greatest, slot.stamp());
     return std::max(late.time, before.greatest);
 }
 

@@ -102,7 +102,8 @@ void Sampler::take_motions(unsigned number, std::int64_t until) noexcept {
         if (to == from) break;
         [&]<unsigned... words>(std::integer_sequence<unsigned, words...>) {
             ((last[words] = ring.read_word(to - 1, words)), ...);
-        }(std::make_integer_sequence<unsigned, last.size()>{});
+        }
+        (std::make_integer_sequence<unsigned, last.size()>{});
     } while (!ring.still_has(to - 1));
     const auto word = [&last](MotionWord w) { return last[static_cast<unsigned>(w)]; };
 
@@ -285,7 +286,8 @@ void Sampler::heal_facts(unsigned number) noexcept {
         const FactSlot& mine = desk_.contacts[first + i];
         const bool same = mine.contact == theirs[i].contact && mine.begin_time == theirs[i].begin_time;
         if (mine.goes_on() && !(theirs[i].goes_on() && same)) add_fact(set(mine, FactKind::contact_cancel));
-        if (theirs[i].goes_on() && theirs[i].what != 0) add_fact(set(theirs[i], same ? FactKind::contact_move : FactKind::contact_begin));
+        if (theirs[i].goes_on() && theirs[i].what != 0)
+            add_fact(set(theirs[i], same ? FactKind::contact_move : FactKind::contact_begin));
     }
     // Presses in progress: no click is made up of what was not seen.
     for (unsigned i = 0; i < inlet.place_.press_room; ++i) {

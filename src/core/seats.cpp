@@ -14,10 +14,10 @@ using detail::SlotKind;
 
 namespace {
 
-constexpr ButtonSet left_keys{KeyQ,   KeyW,   KeyE,   KeyR,     KeyT,      KeyA,      KeyS,        KeyD,     KeyF,
-                              KeyG,   KeyZ,   KeyX,   KeyC,     KeyV,      KeyB,      Digit1,      Digit2,   Digit3,
-                              Digit4, Digit5, Tab,    CapsLock, ShiftLeft, AltLeft,   ControlLeft, MetaLeft, Escape,
-                              F1,     F2,     F3,     F4,       F5,        F6,        Space,       Backquote, IntlBackslash};
+constexpr ButtonSet left_keys{
+    KeyQ,        KeyW,     KeyE,   KeyR,   KeyT,   KeyA,   KeyS,   KeyD,   KeyF, KeyG,     KeyZ,      KeyX,
+    KeyC,        KeyV,     KeyB,   Digit1, Digit2, Digit3, Digit4, Digit5, Tab,  CapsLock, ShiftLeft, AltLeft,
+    ControlLeft, MetaLeft, Escape, F1,     F2,     F3,     F4,     F5,     F6,   Space,    Backquote, IntlBackslash};
 constexpr double moving_mouse = 4;  // pixels a frame
 
 }  // namespace
@@ -43,7 +43,8 @@ bool Seats::give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept
     if (seat >= count_ || part.empty()) return false;
     unsigned needed = 1;
     for (const Share& share : shares_) {
-        if (!share.is_used || share.is_gone || share.ends || share.device != device || (share.part & part).empty()) continue;
+        if (!share.is_used || share.is_gone || share.ends || share.device != device || (share.part & part).empty())
+            continue;
         if (share.seat == seat && (part - share.part).empty()) return true;  // it is there already
         needed += !(share.part - part).empty();
     }
@@ -54,7 +55,8 @@ bool Seats::give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept
         free = {.device = device, .part = what, .seat = to, .is_used = true, .is_lost = is_lost, .is_next = true};
     };
     for (Share& share : shares_) {
-        if (!share.is_used || share.is_gone || share.ends || share.device != device || (share.part & part).empty()) continue;
+        if (!share.is_used || share.is_gone || share.ends || share.device != device || (share.part & part).empty())
+            continue;
         const Share old = share;
         if (share.is_next)
             share = {};
@@ -124,7 +126,8 @@ void Seats::settle(const Frame& frame) noexcept {
     for (Share& share : shares_) {
         if (!share.is_new) continue;
         for (const Share& old : shares_)
-            if (old.is_gone && old.device == share.device && old.seat == share.seat && (share.part - old.part).empty()) {
+            if (old.is_gone && old.device == share.device && old.seat == share.seat &&
+                (share.part - old.part).empty()) {
                 share.is_new = false;
                 share.since = old.since;
             }
@@ -149,9 +152,9 @@ void Seats::join(const Frame& frame) noexcept {
         const bool by_half = joins_by_halves_ && device && device->kind == DeviceKind::keyboard;
         for (unsigned seat = 0; seat < count_; ++seat) {
             if (!is_free(seat)) continue;
-            const ButtonSet part = !by_half                                 ? everything()
+            const ButtonSet part = !by_half                          ? everything()
                                    : left_keys.contains(edge.button) ? left_half()
-                                                                            : right_half();
+                                                                     : right_half();
             if (give(edge.device, seat, part)) tell(SeatChange::Kind::joined, seat, edge.device, edge.time);
             break;
         }

@@ -18,8 +18,7 @@ bool is_valid(const ResponseCurve& r) {
 /// In proportion to the range, limited so that squares stay finite.
 double in_range(const AxisRange& range, double raw) noexcept {
     const double from_centre = raw - range.centre;
-    const double share =
-        from_centre / (from_centre > 0 ? range.greatest - range.centre : range.centre - range.least);
+    const double share = from_centre / (from_centre > 0 ? range.greatest - range.centre : range.centre - range.least);
     if (!(share == share)) return 0;
     return std::clamp(share, -4.0, 4.0);
 }

@@ -166,8 +166,8 @@ void read_connect(const Members& line, Event& event) {
         if (!axes->is_array()) Members::wrong("axes", *axes, "an array of the names of axes");
         for (const Json& axis : *axes) {
             if (!axis.is_string()) Members::wrong("axes", axis, "the name of an axis");
-            event.info.axes = static_cast<std::uint8_t>(
-                event.info.axes | 1U << axis_named(axis.get_ref<const std::string&>()).number);
+            event.info.axes = static_cast<std::uint8_t>(event.info.axes |
+                                                        1U << axis_named(axis.get_ref<const std::string&>()).number);
         }
     }
 }
@@ -179,7 +179,8 @@ void read_contact(const Members& line, Event& event) {
     const auto found = std::find_if(phases.begin(), phases.end(), [&](ContactPhase p) { return name_of(p) == phase; });
     if (found == phases.end()) Members::wrong("phase", line.required("phase", what), what);
     event.phase = *found;
-    event.contact = static_cast<std::uint32_t>(line.whole("contact", 0xFFFFFFFF, "a contact's number, 0 to 4294967295"));
+    event.contact =
+        static_cast<std::uint32_t>(line.whole("contact", 0xFFFFFFFF, "a contact's number, 0 to 4294967295"));
     event.x = line.number("x");
     event.y = line.number("y");
     event.value = line.find("pressure") ? line.number("pressure") : 1;
@@ -371,9 +372,9 @@ struct RecordingReader::Parts {
         } else if (type == "rumble") {
             line.kind = RecordingLine::Kind::rumble;
             constexpr std::uint64_t most = 65'000'000'000;
-            line.rumble = {device_member(members), members.number("strong"), members.number("weak"),
-                           Duration{static_cast<std::int64_t>(
-                               members.whole("for", most, "whole nanoseconds, 0 to 65000000000"))}};
+            line.rumble = {
+                device_member(members), members.number("strong"), members.number("weak"),
+                Duration{static_cast<std::int64_t>(members.whole("for", most, "whole nanoseconds, 0 to 65000000000"))}};
         } else if (type == "frame") {
             line.kind = RecordingLine::Kind::frame;
         } else {
@@ -386,7 +387,12 @@ struct RecordingReader::Parts {
         if (options.strict)
             throw BadLine{std::move(found), "a type this version knows", "without --strict it is skipped"};
         ++skipped;
-        line = {.kind = RecordingLine::Kind::skipped, .number = lines.number(), .time = {}, .arrived = {}, .event = {}, .rumble = {}};
+        line = {.kind = RecordingLine::Kind::skipped,
+                .number = lines.number(),
+                .time = {},
+                .arrived = {},
+                .event = {},
+                .rumble = {}};
     }
 };
 

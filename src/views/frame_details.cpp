@@ -42,15 +42,15 @@ std::vector<DetailRow> axis_rows(const Frame& frame) {
     std::vector<DetailRow> rows;
     frame.for_each_axis([&](const DeviceAxis& axis) {
         const AxisReading reading = frame.on(axis.device).axis(axis.axis);
-        rows.push_back({.fields = {{"device", number(axis.device)},
-                                   {"control", quoted(name_of(axis.axis))},
-                                   {"value", number(axis.value)}},
-                        .is_news = reading.least != reading.greatest,
-                        .name = std::string{name_of(axis.axis)},
-                        .state = "value",
-                        .text = fmt::format("{} (from {}; {} to {} between), device {}", about(axis.value),
-                                            about(reading.before), about(reading.least), about(reading.greatest),
-                                            number(axis.device))});
+        rows.push_back(
+            {.fields = {{"device", number(axis.device)},
+                        {"control", quoted(name_of(axis.axis))},
+                        {"value", number(axis.value)}},
+             .is_news = reading.least != reading.greatest,
+             .name = std::string{name_of(axis.axis)},
+             .state = "value",
+             .text = fmt::format("{} (from {}; {} to {} between), device {}", about(axis.value), about(reading.before),
+                                 about(reading.least), about(reading.greatest), number(axis.device))});
     });
     return rows;
 }
@@ -164,8 +164,8 @@ std::vector<DetailRow> contact_rows(const Frame& frame) {
                         .is_news = !c.down || c.began || !(c.before == c.position),
                         .name = fmt::format("contact {}", c.contact),
                         .state = state,
-                        .text = fmt::format("{}, {}  pressure {}, device {}", about(c.position.x),
-                                            about(c.position.y), about(c.pressure), number(c.device))});
+                        .text = fmt::format("{}, {}  pressure {}, device {}", about(c.position.x), about(c.position.y),
+                                            about(c.pressure), number(c.device))});
     });
     return rows;
 }
@@ -228,8 +228,8 @@ std::vector<const char*> detail_columns(FramePart part) {
         case FramePart::pointer: return {"x", "y", "dx", "dy", "wheel_x", "wheel_y", "raw_dx", "raw_dy"};
         case FramePart::samples: return {"t", "device", "dx", "dy", "x", "y"};
         case FramePart::clicks:
-            return {"t",     "device", "control",  "pressed", "count", "drag",
-                    "farthest", "from_x", "from_y", "to_x",  "to_y"};
+            return {"t",        "device", "control", "pressed", "count", "drag",
+                    "farthest", "from_x", "from_y",  "to_x",    "to_y"};
         case FramePart::contacts: return {"device", "contact", "state", "x", "y", "pressure"};
         case FramePart::devices: return {"t", "device", "change", "kind", "name"};
         case FramePart::edges: return {"t", "device", "control", "edge"};

@@ -69,7 +69,8 @@ std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timel
     const Paint paint{colour};
     std::string text;
     if (selection.parts.contains(FramePart::controls))
-        for (const FrameRow& row : frame_rows(frame, timeline, selection)) add_row(text, number, frame, row, selection, paint);
+        for (const FrameRow& row : frame_rows(frame, timeline, selection))
+            add_row(text, number, frame, row, selection, paint);
     for (unsigned i = 1; i < frame_part_count; ++i) {
         const auto part = static_cast<FramePart>(i);
         if (!selection.parts.contains(part)) continue;

@@ -164,7 +164,8 @@ TEST(Axes, DirectionsRepeatAsKeysDo) {
 TEST(Axes, BadValuesAreRefusedOrLimited) {
     Pads p;
     const double inf = std::numeric_limits<double>::infinity(), nan = std::numeric_limits<double>::quiet_NaN();
-    for (const double bad : {inf, -inf, nan}) EXPECT_EQ(p.inlet.axis(pad, PadStickLeftX, bad, at(1)), Outcome::refused_value);
+    for (const double bad : {inf, -inf, nan})
+        EXPECT_EQ(p.inlet.axis(pad, PadStickLeftX, bad, at(1)), Outcome::refused_value);
     EXPECT_EQ(p.inlet.axis(pad, Axis{6}, 0.5, at(1)), Outcome::refused_control);
     EXPECT_EQ(p.inlet.axis(DeviceId{99}, PadStickLeftX, 0.5, at(1)), Outcome::stray_device);
     EXPECT_EQ(p.inlet.counters().refused, 4U);

@@ -33,7 +33,7 @@ struct Fact {
     double wheel = 0, axis_x = 0;  // the axis after it
     bool sets_axis = false;
     long steps = 0;
-    bool right = false;                       // the stick is pushed right, after all events of its time
+    bool right = false;  // the stick is pushed right, after all events of its time
     bool clicks = false;
 };
 
@@ -48,8 +48,10 @@ public:
             case EventType::focus:
                 if (e.focused == focused_) break;
                 focused_ = e.focused;
-                if (!focused_) let_go(true, true);
-                else has_last_ = false;
+                if (!focused_)
+                    let_go(true, true);
+                else
+                    has_last_ = false;
                 break;
             case EventType::connect: connected_ = true; break;
             case EventType::disconnect:
@@ -60,8 +62,7 @@ public:
                 if (!focused_) break;
                 if (e.has_motion) fact.motion = {rounded(e.dx), rounded(e.dy)};
                 if (!e.has_position) break;
-                if (!e.has_motion && has_last_)
-                    fact.motion = {rounded(e.x) - position_.x, rounded(e.y) - position_.y};
+                if (!e.has_motion && has_last_) fact.motion = {rounded(e.x) - position_.x, rounded(e.y) - position_.y};
                 position_ = {rounded(e.x), rounded(e.y)};
                 has_last_ = placed_ = true;
                 break;
@@ -226,7 +227,8 @@ void run(std::uint64_t seed) {
     }
     for (std::int64_t cut = 1; cut <= now + 31; cut += 1 + static_cast<std::int64_t>(random.below(12)))
         ASSERT_NO_FATAL_FAILURE(often.check(plain.facts, cut)) << cut;
-    for (std::int64_t cut = 50; cut <= now + 131; cut += 50) ASSERT_NO_FATAL_FAILURE(seldom.check(plain.facts, cut)) << cut;
+    for (std::int64_t cut = 50; cut <= now + 131; cut += 50)
+        ASSERT_NO_FATAL_FAILURE(seldom.check(plain.facts, cut)) << cut;
 }
 
 TEST(DeskStreams, AgreeWithAPlainSecondImplementation) {

@@ -91,7 +91,11 @@ TEST(Pointer, MotionAndPositionDoNotCorrectEachOther) {
          {10, 20},
          true},
         {"raw counts stand beside", {event(1, false, 0, 0, true, 10, 20), raw}, {3, 4}, {13, 24}, true},
-        {"whole pixels are exact", {event(1, false, 0, 0, true, 16777217, -8388609)}, {0, 0}, {16777217, -8388609}, true},
+        {"whole pixels are exact",
+         {event(1, false, 0, 0, true, 16777217, -8388609)},
+         {0, 0},
+         {16777217, -8388609},
+         true},
     };
     for (const Row& row : rows) {
         Desk desk;
@@ -222,7 +226,8 @@ TEST(Clicks, CountUpWithin400MillisecondsAnd4Pixels) {
         double dx, dy;
         unsigned count;
     };
-    for (const Row& row : {Row{400, 0, 0, 2}, {401, 0, 0, 1}, {10, 4, 0, 2}, {10, 4.01, 0, 1}, {10, 2.4, 3.2, 2}, {10, 3, 3, 1}}) {
+    for (const Row& row :
+         {Row{400, 0, 0, 2}, {401, 0, 0, 1}, {10, 4, 0, 2}, {10, 4.01, 0, 1}, {10, 2.4, 3.2, 2}, {10, 3, 3, 1}}) {
         Desk desk;
         desk.to(100, 100, 1);
         desk.down(2), desk.up(50);
@@ -249,7 +254,10 @@ TEST(Clicks, AreCalledOff) {
     const Row rows[] = {
         {"by focus loss",
          {},
-         [](Desk& d) { d.inlet.focus(false, Desk::at(5)), d.inlet.focus(true, Desk::at(6)), d.inlet.state(mouse, {MouseLeft}, Desk::at(6)); }},
+         [](Desk& d) {
+             d.inlet.focus(false, Desk::at(5)), d.inlet.focus(true, Desk::at(6)),
+                 d.inlet.state(mouse, {MouseLeft}, Desk::at(6));
+         }},
         {"by an interruption",
          {},
          [](Desk& d) { d.inlet.interrupt(Desk::at(5)), d.inlet.state(mouse, {MouseLeft}, Desk::at(6)); }},
@@ -262,7 +270,9 @@ TEST(Clicks, AreCalledOff) {
          }},
         {"by leaving, where asked",
          {.cancel_on_leave = true},
-         [](Desk& d) { d.inlet.pointer_inside(mouse, false, Desk::at(5)), d.inlet.pointer_inside(mouse, true, Desk::at(6)); }},
+         [](Desk& d) {
+             d.inlet.pointer_inside(mouse, false, Desk::at(5)), d.inlet.pointer_inside(mouse, true, Desk::at(6));
+         }},
         {"by the caller", {}, [](Desk& d) { d.cut(5), d.sampler.cancel_presses(); }},
     };
     for (const Row& row : rows) {

@@ -264,8 +264,9 @@ struct Surface {
         std::string text;
         sampler.advance(at(t)).for_each_contact([&](const ContactReading& c) {
             text += (text.empty() ? "" : "; ") + std::to_string(c.contact) + (c.began ? " began" : "") + " " +
-                    std::to_string(static_cast<int>(c.position.x)) + "," + std::to_string(static_cast<int>(c.position.y)) +
-                    (c.down ? " down" : "") + (c.ended ? " ended" : "") + (c.cancelled ? " cancelled" : "");
+                    std::to_string(static_cast<int>(c.position.x)) + "," +
+                    std::to_string(static_cast<int>(c.position.y)) + (c.down ? " down" : "") +
+                    (c.ended ? " ended" : "") + (c.cancelled ? " cancelled" : "");
         });
         return text;
     }

@@ -40,7 +40,10 @@ TEST(Shaping, HandComputedValues) {
         {"half way", &radial, {0, -0.5}, {0, -0.5}},
         {"the border of the outer zone", &radial, {-0.8, 0}, {-1, 0}},
         {"the end", &radial, {1, 0}, {1, 0}},
-        {"a square gate's corner is no longer than 1", &radial, {1, 1}, {std::numbers::sqrt2 / 2, std::numbers::sqrt2 / 2}},
+        {"a square gate's corner is no longer than 1",
+         &radial,
+         {1, 1},
+         {std::numbers::sqrt2 / 2, std::numbers::sqrt2 / 2}},
         {"a diagonal is not cut", &radial, {0.3, 0.4}, {0.3, 0.4}},
         {"axial cuts it", &axial, {0.15, 0.5}, {0, 0.5}},
         {"the centre is not zero", &off_centre, {0.1, 0}, {0, 0}},
@@ -99,15 +102,13 @@ TEST(Shaping, DirectionsHaveHysteresis) {
         double reach = 0.9;
     };
     const std::uint8_t right_up = right | up;
-    for (const Row& row : {Row{0, 0, right, right},          Row{44, 0, right, right_up},
-                           Row{46, 0, up, right_up},         Row{52, right, right, right_up},
-                           Row{53, right, up, right_up},     Row{38, up, up, right_up},
-                           Row{37, up, right, right_up},     Row{22, 0, right, right},
-                           Row{23, 0, right, right_up},      Row{29, right, right, right},
-                           Row{31, right, right, right_up},  Row{16, right_up, right, right_up},
-                           Row{14, right_up, right, right},  Row{180, right, left, left},
-                           Row{0, 0, 0, 0, 0.49},            Row{0, 0, right, right, 0.5},
-                           Row{0, right, right, right, 0.41}, Row{0, right, 0, 0, 0.39}}) {
+    for (const Row& row :
+         {Row{0, 0, right, right}, Row{44, 0, right, right_up}, Row{46, 0, up, right_up},
+          Row{52, right, right, right_up}, Row{53, right, up, right_up}, Row{38, up, up, right_up},
+          Row{37, up, right, right_up}, Row{22, 0, right, right}, Row{23, 0, right, right_up},
+          Row{29, right, right, right}, Row{31, right, right, right_up}, Row{16, right_up, right, right_up},
+          Row{14, right_up, right, right}, Row{180, right, left, left}, Row{0, 0, 0, 0, 0.49},
+          Row{0, 0, right, right, 0.5}, Row{0, right, right, right, 0.41}, Row{0, right, 0, 0, 0.39}}) {
         EXPECT_EQ(turned(row.degrees, row.before, StickDirections::four, row.reach), row.four) << row.degrees;
         EXPECT_EQ(turned(row.degrees, row.before, StickDirections::eight, row.reach), row.eight) << row.degrees;
     }
@@ -157,7 +158,8 @@ TEST(Spaces, LetterboxCornersByHand) {
         WindowPoint window;
         ViewportPoint viewport;
     };
-    for (const Row& row : {Row{{0, 75}, {0, 0}}, Row{{800, 525}, {320, 180}}, Row{{400, 300}, {160, 90}}, Row{{0, 0}, {0, -30}}}) {
+    for (const Row& row :
+         {Row{{0, 75}, {0, 0}}, Row{{800, 525}, {320, 180}}, Row{{400, 300}, {160, 90}}, Row{{0, 0}, {0, -30}}}) {
         EXPECT_NEAR(boxed(row.window).x, row.viewport.x, 1e-12);
         EXPECT_NEAR(boxed(row.window).y, row.viewport.y, 1e-12);
         EXPECT_NEAR(boxed.inverse()(row.viewport).x, row.window.x, 1e-12);
@@ -178,9 +180,10 @@ TEST(Spaces, CameraCornersByHand) {
     Camera turned = plain, up = plain;
     turned.turned = std::numbers::pi / 2;
     up.y_up = true;
-    for (const Row& row : {Row{plain, {160, 90}, {10, 20}}, Row{plain, {0, 0}, {-70, -25}}, Row{plain, {320, 180}, {90, 65}},
-                           Row{up, {0, 0}, {-70, 65}}, Row{turned, {160, 90}, {10, 20}}, Row{turned, {162, 90}, {10, 21}},
-                           Row{turned, {160, 92}, {9, 20}}}) {
+    for (const Row& row :
+         {Row{plain, {160, 90}, {10, 20}}, Row{plain, {0, 0}, {-70, -25}}, Row{plain, {320, 180}, {90, 65}},
+          Row{up, {0, 0}, {-70, 65}}, Row{turned, {160, 90}, {10, 20}}, Row{turned, {162, 90}, {10, 21}},
+          Row{turned, {160, 92}, {9, 20}}}) {
         const auto seen = seen_by(row.camera, {320, 180});
         EXPECT_NEAR(seen(row.viewport).x, row.world.x, 1e-12);
         EXPECT_NEAR(seen(row.viewport).y, row.world.y, 1e-12);

@@ -51,7 +51,8 @@ TEST_F(FrameViews, EmptyMembersAreLeftOut) {
 
 TEST_F(FrameViews, PerDeviceByNameThenDevice) {
     const Frame& frame = sampler.advance(at(10));
-    const std::string csv = frame_as_csv(FramePart::controls, 0, frame, timeline, {.controls = {KeyW, Backspace}, .per_device = true});
+    const std::string csv =
+        frame_as_csv(FramePart::controls, 0, frame, timeline, {.controls = {KeyW, Backspace}, .per_device = true});
     EXPECT_EQ(csv,
               "0,0,10,7,Backspace,blip,1,1,0,0,0,0,1,1\n"
               "0,0,10,1,KeyW,press,1,0,0,0,0,0,8,8\n"

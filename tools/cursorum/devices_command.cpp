@@ -69,7 +69,8 @@ public:
             return answer_is_no;
         }
         const Paint paint{format_ == "table" && wants_colour()};
-        std::string text = format_ == "csv" ? "device,kind,name,vendor,product,connected_ns,disconnected_ns,events\n" : "";
+        std::string text =
+            format_ == "csv" ? "device,kind,name,vendor,product,connected_ns,disconnected_ns,events\n" : "";
         for (const auto& [id, use] : devices_) text += format_ == "csv" ? row(id, use) : paragraph(id, use, paint);
         print(text);
         return done;
@@ -138,7 +139,8 @@ private:
     std::string paragraph(std::uint32_t id, const DeviceUse& use, const Paint& paint) const {
         std::string text = paint(Paint::bold, fmt::format("device {}", id));
         if (!use.info) {
-            text += fmt::format("  {}\n  events     {}, all stray\n", paint(Paint::yellow, "never connected"), use.events);
+            text +=
+                fmt::format("  {}\n  events     {}, all stray\n", paint(Paint::yellow, "never connected"), use.events);
             return text;
         }
         const DeviceInfo& info = *use.info;
@@ -152,16 +154,21 @@ private:
         if (info.first_contact_points) flags += "  first contact acts as pointer";
         if (!flags.empty()) text += "  flags    " + flags + "\n";
         for (const Span& span : use.spans)
-            text += fmt::format("  connected  {} to {}\n", time_text(span.from),
-                                span.to ? time_text(*span.to) + paint(Paint::yellow, ", then it went") : "the end, " + time_text(end_));
+            text += fmt::format(
+                "  connected  {} to {}\n", time_text(span.from),
+                span.to ? time_text(*span.to) + paint(Paint::yellow, ", then it went") : "the end, " + time_text(end_));
         text += fmt::format("  events     {}:", use.events);
-        for (const auto& [count, what] :
-             {std::pair{use.buttons, "buttons"}, {use.states, "polled states"}, {use.motions, "motion"},
-              {use.wheels, "wheel"}, {use.contacts, "contacts"}, {use.system_repeats, "system repeats among the buttons"}})
+        for (const auto& [count, what] : {std::pair{use.buttons, "buttons"},
+                                          {use.states, "polled states"},
+                                          {use.motions, "motion"},
+                                          {use.wheels, "wheel"},
+                                          {use.contacts, "contacts"},
+                                          {use.system_repeats, "system repeats among the buttons"}})
             if (count != 0) text += fmt::format("  {} {}", count, what);
         text += '\n';
         if (use.shortest_gap && use.shortest_gap->count() > 0)
-            text += fmt::format("  motion     up to {:.0f} a second\n", 1e9 / static_cast<double>(use.shortest_gap->count()));
+            text += fmt::format("  motion     up to {:.0f} a second\n",
+                                1e9 / static_cast<double>(use.shortest_gap->count()));
         if (!info.buttons.empty()) text += fmt::format("  has        {}\n", names(info.buttons));
         if (info.axes != 0) {
             text += "  axes      ";

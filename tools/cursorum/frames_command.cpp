@@ -45,8 +45,9 @@ public:
         app->add_flag("--per-device", selection_.per_device, "Each device's buttons instead of the merged ones");
         app->add_option("--from", from_, "Frames that end after this time")->type_name("TIME");
         app->add_option("--to", to_, "Frames that start before this time")->type_name("TIME");
-        app->add_option("--tell", tell_, "Which parts: controls, axes, sticks, pointer, samples, clicks, contacts, devices, "
-                                         "edges, or all (csv: one of them)")
+        app->add_option("--tell", tell_,
+                        "Which parts: controls, axes, sticks, pointer, samples, clicks, contacts, devices, "
+                        "edges, or all (csv: one of them)")
             ->type_name("PART")
             ->delimiter(',');
         app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");

@@ -14,7 +14,8 @@
 namespace cursorum::tool {
 namespace {
 
-constexpr const char* footer = R"(At rest counts what stays within 0.35 of zero for at least 100 ms, less 30 ms at both ends. Let go of the sticks for a
+constexpr const char* footer =
+    R"(At rest counts what stays within 0.35 of zero for at least 100 ms, less 30 ms at both ends. Let go of the sticks for a
 few seconds, then push each once all the way round. Values are raw: -1 to 1, a trigger 0 to 1.
 
 Examples:
@@ -42,8 +43,9 @@ public:
         const Paint paint{format_ == "table" && wants_colour()};
         std::string text;
         if (format_ == "csv")
-            text = "device,control,samples,rest_samples,rest_ns,centre_x,centre_y,farthest,dead_zone,least_x,greatest_x,"
-                   "least_y,greatest_y\n";
+            text =
+                "device,control,samples,rest_samples,rest_ns,centre_x,centre_y,farthest,dead_zone,least_x,greatest_x,"
+                "least_y,greatest_y\n";
         bool any = false;
         for (auto& [id, pad] : pads_) {
             if (!device_.empty() && id != whole_option(device_, "--device", 0xFFFFFFFF)) continue;
@@ -55,7 +57,8 @@ public:
             if (own.empty()) continue;
             any = true;
             if (format_ == "table")
-                text += paint(Paint::bold, fmt::format("device {}{}", id, pad.name.empty() ? "" : " " + pad.name)) + "\n";
+                text +=
+                    paint(Paint::bold, fmt::format("device {}{}", id, pad.name.empty() ? "" : " " + pad.name)) + "\n";
             text += own;
         }
         if (!any) {
@@ -120,11 +123,12 @@ private:
                                                 s.y.least, s.y.greatest)) +
                 "\n";
         std::string unseen;
-        for (const auto& [seen, where] : {std::pair{rest.least.x <= -0.8, "left"}, {rest.greatest.x >= 0.8, "right"},
-                                          {rest.least.y <= -0.8, "up"}, {rest.greatest.y >= 0.8, "down"}})
+        for (const auto& [seen, where] : {std::pair{rest.least.x <= -0.8, "left"},
+                                          {rest.greatest.x >= 0.8, "right"},
+                                          {rest.least.y <= -0.8, "up"},
+                                          {rest.greatest.y >= 0.8, "down"}})
             if (!seen) unseen += (unseen.empty() ? "" : ", ") + std::string{where};
-        if (!unseen.empty())
-            text += fmt::format("    unknown    never pushed to the end {}: taken to be 1\n", unseen);
+        if (!unseen.empty()) text += fmt::format("    unknown    never pushed to the end {}: taken to be 1\n", unseen);
         return text;
     }
 
@@ -135,8 +139,8 @@ private:
             return fmt::format("{},{},{},{},{},{},,{},{},{},{},,\n", id, name_of(pull), rest.samples, rest.rest_samples,
                                rest.rest_time.count(), rest.rest, rest.farthest, s.response.dead_zone, s.range.centre,
                                s.range.greatest);
-        std::string text = fmt::format("  {}\n    seen       {}, up to {:.4f}\n", name_of(pull), values(rest.samples),
-                                       rest.greatest);
+        std::string text =
+            fmt::format("  {}\n    seen       {}, up to {:.4f}\n", name_of(pull), values(rest.samples), rest.greatest);
         if (!rest.found) return text + "    at rest    never long enough to tell: let go of it for a second\n";
         text += fmt::format("    at rest    {} in {}, up to {:.4f} from {:.4f}\n", span_text(rest.rest_time),
                             values(rest.rest_samples), rest.farthest, rest.rest);

@@ -8,9 +8,9 @@ namespace cursorum {
 
 /// One axis, between two cuts. The values are held from event to event.
 struct AxisReading {
-    double before = 0;                ///< at the frame's start
-    double now = 0;                   ///< at its end
-    double least = 0, greatest = 0;   ///< between, both cuts included
+    double before = 0;               ///< at the frame's start
+    double now = 0;                  ///< at its end
+    double least = 0, greatest = 0;  ///< between, both cuts included
 
     friend constexpr bool operator==(const AxisReading&, const AxisReading&) = default;
 };

@@ -33,14 +33,14 @@ struct AxisValues {
 /// What a device says of itself when it connects.
 struct DeviceInfo {
     DeviceKind kind = DeviceKind::keyboard;
-    std::string_view name{};             ///< UTF-8, for people; copied, cut at 63 bytes
-    bool marks_repeats = false;          ///< its source tells system repeats from presses (Event::system_repeat)
-    bool background = false;             ///< exempt from focus
-    bool is_virtual = false;             ///< a script or a bot, no person's hand
-    bool first_contact_points = false;   ///< the first contact on it acts as a mouse: position, motion, MouseLeft
+    std::string_view name{};                ///< UTF-8, for people; copied, cut at 63 bytes
+    bool marks_repeats = false;             ///< its source tells system repeats from presses (Event::system_repeat)
+    bool background = false;                ///< exempt from focus
+    bool is_virtual = false;                ///< a script or a bot, no person's hand
+    bool first_contact_points = false;      ///< the first contact on it acts as a mouse: position, motion, MouseLeft
     std::uint16_t vendor = 0, product = 0;  ///< USB numbers; 0 if unknown
-    ButtonSet buttons{};                 ///< what it has; empty if it does not tell
-    std::uint8_t axes = 0;               ///< bit n: it has axis n; 0 if it has none or does not tell
+    ButtonSet buttons{};                    ///< what it has; empty if it does not tell
+    std::uint8_t axes = 0;                  ///< bit n: it has axis n; 0 if it has none or does not tell
 };
 
 /// What a contact on a touch surface did.
@@ -66,30 +66,30 @@ enum class EventType : std::uint8_t {
 struct Event {
     Time time;
     EventType type = EventType::button;
-    DeviceId device{};           ///< all but focus, interrupt, locks and text
-    DeviceInfo info;             ///< connect
-    Button control;              ///< button
-    bool down = false;           ///< button
-    bool system_repeat = false;  ///< button: the operating system's own repeated key-down
-    bool has_down_set = false;   ///< state: `down_set` is told; else the buttons are unchanged
-    bool adopt = false;          ///< state: differences are adopts and cancels
-    ButtonSet down_set;          ///< state: all buttons that are down; locks: all locks that are on
-    bool focused = false;        ///< focus
-    bool has_motion = false;     ///< motion: dx, dy are told
-    bool has_position = false;   ///< motion: x, y are told
-    bool has_raw = false;        ///< motion: raw_dx, raw_dy are told
-    bool warp = false;           ///< motion: the pointer was put at x, y by a program: no motion
-    double dx = 0, dy = 0;       ///< motion: the source's pixels or counts; wheel: detents, right and away positive
-    double x = 0, y = 0;         ///< motion, contact: position
+    DeviceId device{};              ///< all but focus, interrupt, locks and text
+    DeviceInfo info;                ///< connect
+    Button control;                 ///< button
+    bool down = false;              ///< button
+    bool system_repeat = false;     ///< button: the operating system's own repeated key-down
+    bool has_down_set = false;      ///< state: `down_set` is told; else the buttons are unchanged
+    bool adopt = false;             ///< state: differences are adopts and cancels
+    ButtonSet down_set;             ///< state: all buttons that are down; locks: all locks that are on
+    bool focused = false;           ///< focus
+    bool has_motion = false;        ///< motion: dx, dy are told
+    bool has_position = false;      ///< motion: x, y are told
+    bool has_raw = false;           ///< motion: raw_dx, raw_dy are told
+    bool warp = false;              ///< motion: the pointer was put at x, y by a program: no motion
+    double dx = 0, dy = 0;          ///< motion: the source's pixels or counts; wheel: detents, right and away positive
+    double x = 0, y = 0;            ///< motion, contact: position
     double raw_dx = 0, raw_dy = 0;  ///< motion: counts, before the system's acceleration
-    Axis axis;                   ///< axis
-    double value = 0;            ///< axis; contact: pressure
-    AxisValues axes;             ///< state: axes that are told; the others are unchanged
-    std::uint32_t contact = 0;   ///< contact: its id, unique among those on the surface
-    ContactPhase phase{};        ///< contact
+    Axis axis;                      ///< axis
+    double value = 0;               ///< axis; contact: pressure
+    AxisValues axes;                ///< state: axes that are told; the others are unchanged
+    std::uint32_t contact = 0;      ///< contact: its id, unique among those on the surface
+    ContactPhase phase{};           ///< contact
     bool has_inside = false, inside = true;   ///< pointer
     bool has_locked = false, locked = false;  ///< pointer
-    std::string_view text;       ///< text: what was typed; interrupt: the reason
+    std::string_view text;                    ///< text: what was typed; interrupt: the reason
 
     static Event connect(Time time, DeviceId device, const DeviceInfo& info) noexcept {
         Event event = of(time, EventType::connect, device);
@@ -135,34 +135,34 @@ struct Event {
 
 /// What an inlet made of an event, and by which rule. Posting returns it; most callers may ignore it.
 enum class Outcome : std::uint8_t {
-    press,            ///< down while up
-    release,          ///< up while down
-    system_repeat,    ///< down while down, marked, or from a device that does not mark: counted, no edge
-    lost_release,     ///< down while down, unmarked, from a device that marks: a cancel, then a press
-    adopted_repeat,   ///< marked as system repeat while up: an adopt, and a system repeat
-    state_taken,      ///< polled state: differences are presses and releases
-    state_adopted,    ///< polled state, first after connect, focus gain or interruption, or marked: adopts, cancels
+    press,              ///< down while up
+    release,            ///< up while down
+    system_repeat,      ///< down while down, marked, or from a device that does not mark: counted, no edge
+    lost_release,       ///< down while down, unmarked, from a device that marks: a cancel, then a press
+    adopted_repeat,     ///< marked as system repeat while up: an adopt, and a system repeat
+    state_taken,        ///< polled state: differences are presses and releases
+    state_adopted,      ///< polled state, first after connect, focus gain or interruption, or marked: adopts, cancels
     contact_restarted,  ///< a contact began again without an end: a cancel, then a new contact
-    connected,        ///< a device is there
-    disconnected,     ///< a device left: its buttons are cancelled
-    focus_gained,     ///< the next state of each device in the foreground will be adopted
-    focus_lost,       ///< buttons of devices in the foreground are cancelled
-    focus_unchanged,  ///< nothing
-    interrupted,      ///< everything on every device is cancelled
-    taken,            ///< motion, wheel, axis, locks, text: taken at its time; no button changes
-    stray_release,    ///< up while up
-    stray_device,     ///< of an unknown or disconnected device
-    stray_connect,    ///< of a device that is connected already
-    stray_kind,       ///< an id that came back as another kind of device
-    stray_inlet,      ///< connect of a device that belongs to another inlet
-    stray_contact,    ///< of a contact that is not there
-    ignored,          ///< without focus
-    refused_devices,  ///< more devices than there is room for
-    refused_holds,    ///< more buttons down at once than there is room for (hold_capacity)
-    refused_control,  ///< a number without a name, or an either-side name
-    refused_value,    ///< no number, or too large a one
-    refused_axes,     ///< more axes of devices than there is room for (axis_capacity)
-    refused_contacts  ///< more contacts at once than there is room for (contact_capacity)
+    connected,          ///< a device is there
+    disconnected,       ///< a device left: its buttons are cancelled
+    focus_gained,       ///< the next state of each device in the foreground will be adopted
+    focus_lost,         ///< buttons of devices in the foreground are cancelled
+    focus_unchanged,    ///< nothing
+    interrupted,        ///< everything on every device is cancelled
+    taken,              ///< motion, wheel, axis, locks, text: taken at its time; no button changes
+    stray_release,      ///< up while up
+    stray_device,       ///< of an unknown or disconnected device
+    stray_connect,      ///< of a device that is connected already
+    stray_kind,         ///< an id that came back as another kind of device
+    stray_inlet,        ///< connect of a device that belongs to another inlet
+    stray_contact,      ///< of a contact that is not there
+    ignored,            ///< without focus
+    refused_devices,    ///< more devices than there is room for
+    refused_holds,      ///< more buttons down at once than there is room for (hold_capacity)
+    refused_control,    ///< a number without a name, or an either-side name
+    refused_value,      ///< no number, or too large a one
+    refused_axes,       ///< more axes of devices than there is room for (axis_capacity)
+    refused_contacts    ///< more contacts at once than there is room for (contact_capacity)
 };
 
 inline constexpr unsigned outcome_count = static_cast<unsigned>(Outcome::refused_contacts) + 1;

@@ -147,8 +147,8 @@ public:
                   bool adopt = false) noexcept;
     /// A contact on a touch surface, in the source's units (a pad's own surface: -1 to 1). `contact` is its id among
     /// those on the surface; `pressure` from 0 to 1, 1 where it is not known.
-    Outcome contact(DeviceId device, std::uint32_t contact, ContactPhase phase, double x, double y,
-                    double pressure = 1, Time when = Clock::now()) noexcept;
+    Outcome contact(DeviceId device, std::uint32_t contact, ContactPhase phase, double x, double y, double pressure = 1,
+                    Time when = Clock::now()) noexcept;
     /// How a gamepad's axes are shaped, in force from the next event on. False, and nothing changes, for an unknown
     /// device or what is not DeviceShaping::is_valid(). Frames of all samplers shape by it at once.
     bool set_shaping(DeviceId device, const DeviceShaping& shaping) noexcept;
@@ -315,8 +315,8 @@ private:
 
     // Written by the producer, read by anyone.
     detail::SingleWriter<std::int64_t> latest_;
-    detail::SingleWriter<std::uint64_t> extra_slots_;   // in the ring of edges, beyond one for each event
-    detail::SingleWriter<std::uint64_t> beside_;  // goes up whenever anything is published beside edges
+    detail::SingleWriter<std::uint64_t> extra_slots_;    // in the ring of edges, beyond one for each event
+    detail::SingleWriter<std::uint64_t> beside_;         // goes up whenever anything is published beside edges
     detail::SingleWriter<std::uint64_t> extra_motions_;  // in the ring of motion, of events counted elsewhere
     std::array<detail::SingleWriter<std::uint64_t>, outcome_count> outcomes_{};
     detail::SingleWriter<std::uint64_t> backdated_, clamped_, limited_;

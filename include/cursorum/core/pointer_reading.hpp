@@ -32,11 +32,11 @@ struct WheelSteps {
 
 /// One event of motion.
 struct PointerSample {
-    Time time;               ///< when it took effect
+    Time time;  ///< when it took effect
     DeviceId device{};
     Distance motion;
-    Distance raw;            ///< before the system's acceleration, if the source tells
-    WindowPoint position;    ///< after it, if has_position
+    Distance raw;          ///< before the system's acceleration, if the source tells
+    WindowPoint position;  ///< after it, if has_position
     bool has_position = false;
 };
 
@@ -66,7 +66,7 @@ struct DragReading {
 /// A rectangle to click at.
 struct TargetReading {
     bool hovered = false;  ///< the pointer is over it, and inside the window
-    bool armed = false;    ///< pressed on it and over it now: releasing here clicks. Sliding off disarms, back arms again
+    bool armed = false;  ///< pressed on it and over it now: releasing here clicks. Sliding off disarms, back arms again
     bool pressed = false;  ///< a press on it in this frame
     unsigned clicks = 0;   ///< in this frame: pressed on it and released on it
     unsigned count = 0;    ///< of the last of them: 2 for a double click

@@ -20,9 +20,10 @@ const KeyNumbering& hid_numbering() noexcept;
 const KeyNumbering& linux_numbering() noexcept;
 
 /// The keys that are down, from one bit each: key n is bit n % 8 of byte n / 8.
-ButtonSet keys_from_bits(std::span<const std::uint8_t, 32> bits, const KeyNumbering& numbering = hid_numbering()) noexcept;
-/// The keys that are down, from one byte each: those with a bit of `mask` set. About 20 ns; 16 bytes at a time where the
-/// processor can.
+ButtonSet keys_from_bits(std::span<const std::uint8_t, 32> bits,
+                         const KeyNumbering& numbering = hid_numbering()) noexcept;
+/// The keys that are down, from one byte each: those with a bit of `mask` set. About 20 ns; 16 bytes at a time where
+/// the processor can.
 ButtonSet keys_from_bytes(std::span<const std::uint8_t, 256> bytes, std::uint8_t mask = 0xFF,
                           const KeyNumbering& numbering = hid_numbering()) noexcept;
 

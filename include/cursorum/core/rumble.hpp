@@ -13,9 +13,9 @@ namespace cursorum {
 /// What a pad is asked for.
 struct RumbleRequest {
     DeviceId device{};
-    double strong = 0;    ///< the slow, heavy motor, 0 to 1
-    double weak = 0;      ///< the fast, light one, 0 to 1
-    Duration length{};    ///< for how long; it then stops by itself
+    double strong = 0;  ///< the slow, heavy motor, 0 to 1
+    double weak = 0;    ///< the fast, light one, 0 to 1
+    Duration length{};  ///< for how long; it then stops by itself
 
     bool stops() const noexcept { return strong == 0 && weak == 0; }
     friend constexpr bool operator==(const RumbleRequest&, const RumbleRequest&) = default;
@@ -40,7 +40,7 @@ struct RumbleCounters {
     std::uint64_t refused = 0;   ///< no numbers, or more pads than there is room for
     std::uint64_t replaced = 0;  ///< by a newer one, before anybody carried them out
     std::uint64_t carried_out = 0;
-    std::uint64_t unable = 0;    ///< the source could not
+    std::uint64_t unable = 0;  ///< the source could not
 };
 
 /// Between the game, which asks, and a source, which carries out. The last request for a pad counts.

@@ -45,7 +45,8 @@ struct SamplerCounters {
 /// Cost: advance costs by the events taken and by those of the frame before; it allocates nothing and throws nothing.
 class Sampler {
 public:
-    /// Its whole state in 28 KB (16 of them buttons), trivially copyable, no pointers: keep it, copy it by memcpy, restore it later.
+    /// Its whole state in 28 KB (16 of them buttons), trivially copyable, no pointers: keep it, copy it by memcpy,
+    /// restore it later.
     class State {
         friend class Sampler;
         detail::SamplerState state;

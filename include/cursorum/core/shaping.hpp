@@ -18,8 +18,8 @@ struct Vector2 {
 /// What one axis reports at rest and at its ends. For a trigger rest is at 0 and `least` means nothing.
 struct AxisRange {
     double centre = 0;
-    double least = -1;   ///< below the centre
-    double greatest = 1; ///< above the centre
+    double least = -1;    ///< below the centre
+    double greatest = 1;  ///< above the centre
 
     friend constexpr bool operator==(const AxisRange&, const AxisRange&) = default;
 };

@@ -62,8 +62,8 @@ struct Transform {
     /// First this, then the other.
     template <typename Further>
     constexpr Transform<From, Further> then(const Transform<To, Further>& t) const noexcept {
-        return {t.a * a + t.b * c,       t.a * b + t.b * d,       t.c * a + t.d * c,
-                t.c * b + t.d * d,       t.a * e + t.b * f + t.e, t.c * e + t.d * f + t.f};
+        return {t.a * a + t.b * c, t.a * b + t.b * d,       t.c * a + t.d * c,
+                t.c * b + t.d * d, t.a * e + t.b * f + t.e, t.c * e + t.d * f + t.f};
     }
     friend constexpr bool operator==(const Transform&, const Transform&) = default;
 };
@@ -83,8 +83,8 @@ constexpr Transform<WindowSpace, ViewportSpace> letterbox(Size window, Size view
     if (!(window.width > 0 && window.height > 0 && viewport.width > 0 && viewport.height > 0)) return {};
     const double across = viewport.width / window.width, along = viewport.height / window.height;
     const double scale = across > along ? across : along;  // viewport units a pixel
-    return {scale, 0, 0, scale, (viewport.width - window.width * scale) / 2,
-            (viewport.height - window.height * scale) / 2};
+    return {
+        scale, 0, 0, scale, (viewport.width - window.width * scale) / 2, (viewport.height - window.height * scale) / 2};
 }
 
 /// Shown over the whole window, stretched where the shapes differ. The identity if a size is not more than zero.
@@ -95,10 +95,10 @@ constexpr Transform<WindowSpace, ViewportSpace> stretched(Size window, Size view
 
 /// A camera over a flat world.
 struct Camera {
-    WorldPoint centre;         ///< what stands in the middle of the viewport
-    double zoom = 1;           ///< viewport units a world unit, more than 0
-    double turned = 0;         ///< radians, by which the camera is turned clockwise (as y goes down)
-    bool y_up = false;         ///< the world's y goes up
+    WorldPoint centre;  ///< what stands in the middle of the viewport
+    double zoom = 1;    ///< viewport units a world unit, more than 0
+    double turned = 0;  ///< radians, by which the camera is turned clockwise (as y goes down)
+    bool y_up = false;  ///< the world's y goes up
 };
 
 /// From the viewport to what the camera sees there. For picking and drawing, not for anything a frame carries: it uses

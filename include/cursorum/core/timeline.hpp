@@ -55,10 +55,10 @@ public:
     Inlet& inlet(unsigned number) noexcept { return *inlets_[number]; }
     const Inlet& inlet(unsigned number) const noexcept { return *inlets_[number]; }
 
-    /// The time up to which all inlets have posted all there is: the least of what their producers said last. A producer
-    /// that has said nothing yet holds everybody back (earliest_time), so that nothing of it will be late; of an inlet
-    /// that is not used, or no more, say latest_time. Cutting later is allowed: what then comes in with an earlier stamp
-    /// is late, takes effect in the next frame, and is counted.
+    /// The time up to which all inlets have posted all there is: the least of what their producers said last. A
+    /// producer that has said nothing yet holds everybody back (earliest_time), so that nothing of it will be late; of
+    /// an inlet that is not used, or no more, say latest_time. Cutting later is allowed: what then comes in with an
+    /// earlier stamp is late, takes effect in the next frame, and is counted.
     Time complete_until() const noexcept;
 
     /// Devices seen so far, connected or not: by inlet, on each in the order of their first connect.

@@ -47,7 +47,7 @@ inline constexpr FrameParts usual_parts{FramePart::controls, FramePart::axes, Fr
 
 /// What of a frame is told.
 struct FrameSelection {
-    ButtonSet controls;       ///< only these; empty: all. Names that stand for others are told only when they stand here
+    ButtonSet controls;  ///< only these; empty: all. Names that stand for others are told only when they stand here
     bool per_device = false;  ///< each device's own buttons instead of the merged ones
     FrameParts parts = usual_parts;
 };

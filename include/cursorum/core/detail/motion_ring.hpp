@@ -22,8 +22,9 @@ struct MotionSlot {
     std::int64_t time = 0;   ///< the latest stamp the inlet had seen: never goes down from slot to slot
     std::uint64_t what = 0;  ///< device in the low 8 bits, the flags below, and from bit 16 how late it was
     FixedDistance motion{}, raw{}, wheel{}, position{};
-    std::uint64_t steps = 0;   ///< whole steps of the wheel, x in the low half, y in the high one, modulo 2^32
-    /// Slots up to this one, in 21 bits each, modulo 2^21: late; of virtual devices; of events that are counted elsewhere.
+    std::uint64_t steps = 0;  ///< whole steps of the wheel, x in the low half, y in the high one, modulo 2^32
+    /// Slots up to this one, in 21 bits each, modulo 2^21: late; of virtual devices; of events that are counted
+    /// elsewhere.
     std::uint64_t counts = 0;
 
     static constexpr std::uint64_t one_late = 1, one_virtual = std::uint64_t{1} << 21,
@@ -99,8 +100,8 @@ struct FactSlot {
     /// Device in the low 8 bits, then 8 bits kind, 16 bits place (in the table of presses or contacts), 16 bits button,
     /// 8 bits count of clicks, then the flags.
     std::uint64_t what = 0;
-    FixedDistance begin{};       ///< where the press was, or where the contact began; flags: bit 0 outside, bit 1 locked
-    FixedDistance position{};    ///< now
+    FixedDistance begin{};     ///< where the press was, or where the contact began; flags: bit 0 outside, bit 1 locked
+    FixedDistance position{};  ///< now
     double farthest_square = 0;  ///< from the press, in square pixels; a contact's pressure
     std::int64_t begin_time = 0;
     std::uint64_t contact = 0;  ///< its id

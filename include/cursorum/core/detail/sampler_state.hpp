@@ -97,7 +97,7 @@ struct AxisRecord {
 struct MotionSpan {
     std::uint64_t from = 0, to = 0;
     std::uint64_t known_later = UINT64_MAX;  // the slot there is later than the frame's end
-    std::uint64_t usual = 0;  // how many there were last: about as many there will be
+    std::uint64_t usual = 0;                 // how many there were last: about as many there will be
     FixedDistance motion{}, raw{}, wheel{};
 };
 

@@ -1,0 +1,50 @@
+#!/usr/bin/env bash
+# Builds desk_digest with other compilers, at other levels of optimisation and for a big-endian processor, and compares
+# what each prints with what this build's own prints.
+#
+#   compare.sh OWN_DIGEST SOURCE_DIR WORK_DIR CORE_SOURCE...
+set -euo pipefail
+own=$1 root=$2 work=$3
+shift 3
+mkdir -p "$work"
+"$own" >"$work/own.txt"
+[ "$(wc -l <"$work/own.txt")" -ge 1000 ] || { echo "too few frames: the digest is broken"; exit 1; }
+
+compared=0 failed=0
+compare() {
+    local name=$1 runner=$2 compiler=$3 flags=$4
+    if ! command -v "$compiler" >/dev/null || { [ -n "$runner" ] && ! command -v "$runner" >/dev/null; }; then
+        echo "$name: left out, since $compiler${runner:+ or $runner} is not installed (packages.txt names it)"
+        return
+    fi
+    local dir=$work/$name
+    rm -rf "$dir"
+    mkdir -p "$dir"
+    # Each file by itself, two at a time.
+    printf '%s\n' "${sources[@]}" | xargs -P 2 -I{} bash -c \
+        '"$1" -std=c++20 $2 -I"$3/include" -I"$3/src" -I"$3/tests" -c "$4" -o "$5/$(basename "$4" .cpp).o"' \
+        compile "$compiler" "$flags" "$root" {} "$dir"
+    "$compiler" $flags ${runner:+-static} "$dir"/*.o -o "$dir/desk_digest"
+    $runner "$dir/desk_digest" >"$dir/out.txt"
+    if cmp -s "$work/own.txt" "$dir/out.txt"; then
+        echo "$name: the same"
+    else
+        echo "$name: DIFFERS"
+        diff "$work/own.txt" "$dir/out.txt" | head -6 || true
+        failed=1
+    fi
+    compared=$((compared + 1))
+}
+
+sources=("$root/tests/determinism/desk_digest.cpp")
+for source in "$@"; do sources+=("$root/src/$source"); done
+
+# What the core's own build says: frames must not depend on it, so contraction is never left to the compiler.
+common="-ffp-contract=off -fno-exceptions -fno-rtti"
+# Its own is g++ -O3 (the release build).
+compare gcc-O0 "" g++ "-O0 $common"
+compare clang-O0 "" clang++ "-O0 $common"
+compare clang-O3 "" clang++ "-O3 $common"
+compare big-endian qemu-s390x s390x-linux-gnu-g++ "-O3 $common"
+[ "$compared" -gt 0 ] || { echo "nothing to compare with"; exit 1; }
+exit "$failed"
