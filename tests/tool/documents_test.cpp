@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <sstream>
 #include <string>
+#include <tuple>
 #include <vector>
 
 #include "support/run_command.hpp"
@@ -81,7 +82,7 @@ TEST(Readme, ItsLinksLead) {
 
 TEST(Readme, EveryCommandIsInItsTable) {
     const std::string text = read_file(source + "README.md");
-    for (const char* command : {"demo", "frames", "explain", "record", "keys"})
+    for (const char* command : {"demo", "frames", "explain", "devices", "stick-rest", "record", "keys"})
         EXPECT_NE(text.find(std::string{"| `cursorum "} + command), text.npos) << command;
 }
 
@@ -110,12 +111,16 @@ TEST(Guide, ItsSnippetsAreThoseThatAreCompiled) {
             joined += line.substr(std::min(line.find_first_not_of(' '), line.size())) + '\n';
         return joined;
     };
-    const std::string compiled = without_indentation(read_file(source + "examples/guide_snippets.cpp"));
-    const auto snippets = blocks("docs/threads-and-time.md", "cpp");
-    EXPECT_GE(snippets.size(), 8U);
-    for (const std::string& snippet : snippets)
-        EXPECT_NE(compiled.find(without_indentation(snippet)), std::string::npos) << snippet;
-    EXPECT_EQ(run_command(CURSORUM_GUIDE_SNIPPETS).exit_code, 0);
+    for (const auto& [document, program, path] :
+         {std::tuple{"docs/threads-and-time.md", "examples/guide_snippets.cpp", CURSORUM_GUIDE_SNIPPETS},
+          {"docs/pointer-pads-and-seats.md", "examples/desk_snippets.cpp", CURSORUM_DESK_SNIPPETS}}) {
+        const std::string compiled = without_indentation(read_file(source + program));
+        const auto snippets = blocks(document, "cpp");
+        EXPECT_GE(snippets.size(), 8U) << document;
+        for (const std::string& snippet : snippets)
+            EXPECT_NE(compiled.find(without_indentation(snippet)), std::string::npos) << snippet;
+        EXPECT_EQ(run_command(path).exit_code, 0) << program;
+    }
 }
 
 }  // namespace

@@ -1,0 +1,108 @@
+// The snippets of docs/pointer-pads-and-seats.md, as they are shown there, in a program that compiles.
+
+#include <array>
+#include <cstdint>
+
+#include "cursorum/cursorum.hpp"
+
+using namespace cursorum;
+using namespace cursorum::controls;
+using namespace std::chrono_literals;
+
+namespace {
+
+constexpr DeviceId keyboard{1}, pad{3}, surface{5};
+
+struct Drawn {
+    void draw_at(WindowPoint) {}
+    void turn(Distance, int) {}
+    void add(Time, WindowPoint) {}
+    void open(WindowPoint) {}
+    void draw(bool, bool) {}
+    void draw(std::uint32_t, WindowPoint) {}
+    void follow(WindowPoint) {}
+    void put_down(WindowPoint) {}
+    void put_back(WindowPoint) {}
+    void move(std::uint64_t) {}
+    void brake() {}
+    void toggle_lock() {}
+};
+struct Motors final : RumbleTaker {
+    bool try_rumble(const RumbleRequest&, Time) override { return true; }
+};
+void sound_horn() {}
+void pause() {}
+
+void guide(Inlet& inlet, const Frame& frame, Time now, Time sample_time, double value, const Camera& view,
+           RestFinder& finder, DeviceShaping& shaping, Rumble& rumble, Motors& motors, Motors& recording,
+           const std::array<std::uint8_t, 256>& key_bytes) {
+    Drawn cursor, camera, stroke, plan, button, box, crane, menu, fingers;
+    // clang-format off
+    const PointerReading pointer = frame.pointer();
+    if (pointer.has_position()) cursor.draw_at(pointer.position());
+    camera.turn(pointer.motion(), pointer.wheel_steps().y);
+    for (const PointerSample& sample : pointer.samples()) stroke.add(sample.time, sample.position);
+
+    for (const Click& click : pointer.clicks())
+        if (click.count == 2) plan.open(click.to);
+    const TargetReading horn = pointer.target({20, 560, 80, 24});
+    button.draw(horn.hovered, horn.armed);
+    if (horn.clicked()) sound_horn();
+    const DragReading drag = pointer.drag(MouseLeft);
+    if (drag.active) box.follow(drag.to);
+    if (drag.dropped) box.put_down(drag.to);
+    if (drag.cancelled) box.put_back(drag.from);
+
+    const auto seen = letterbox({800, 600}, {320, 180}).then(seen_by(view, {320, 180}));
+    const WorldPoint at = seen(pointer.position());
+
+    const Vector2 stick = frame.stick(PadStickLeft).now;             // shaped: never longer than 1
+    const double pull = frame.pull(PadPullRight).now;                // 0 to 1
+    if (frame[axis_button(PadPullLeft)].pressed()) crane.brake();    // an axis as a button
+    menu.move(frame[PadStickLeftDown].steps());                      // a direction: presses, and repeats while held
+    const AxisReading raw = frame.on(pad).axis(PadStickLeftX);       // as reported: before, now, least, greatest
+
+    finder.add(sample_time, PadStickLeftX, value);                   // while nobody touches it, and then all the way round
+    const StickRest rest = finder.stick(PadStickLeft);
+    if (rest.found) shaping.sticks[PadStickLeft.number] = rest.shaping;
+    inlet.set_shaping(pad, shaping);
+
+    rumble.ask({.device = pad, .strong = 0.8, .weak = 0.2, .length = 150ms});
+    rumble.carry_out(motors, now, &recording);                       // on the source's thread; the recording keeps it
+    rumble.stop_all();                                               // on focus loss, interruption, exit
+
+    inlet.contact(surface, 7, ContactPhase::begin, 120, 80);
+    frame.for_each_contact([&](const ContactReading& contact) { fingers.draw(contact.contact, contact.position); });
+
+    inlet.state(keyboard, keys_from_bytes(key_bytes, 0x80), now);    // 256 bytes, the high bit says down
+    post(inlet, pad, PolledPad{.down = {PadSouth}, .left = {0.5, 0}}, now);
+
+    Seats seats{2};
+    seats.open_joining({PadStart, Enter, Space}, true);              // press to join; keyboards by halves
+    seats.read(frame);                                               // each frame once, after advance
+    for (std::size_t i = 0; i < seats.change_count(); ++i)
+        if (seats.change(i).kind == SeatChange::Kind::lost) pause();
+    if (seats[0][PadSouth].pressed()) crane.toggle_lock();
+    // clang-format on
+    (void)at, (void)stick, (void)pull, (void)raw;
+}
+
+}  // namespace
+
+int main() {
+    Timeline timeline{{.devices = 8}};
+    Inlet& inlet = timeline.desk();
+    Sampler sampler{timeline, {.start = Time{}}};
+    inlet.connect(pad, {.kind = DeviceKind::gamepad}, Time{});
+    inlet.connect(surface, {.kind = DeviceKind::touch}, Time{});
+    inlet.moved_to(30, 570, Time{});
+    inlet.stick(pad, PadStickLeft, 0, 1, Time{});
+    RestFinder finder;
+    DeviceShaping shaping;
+    Rumble rumble;
+    Motors motors, recording;
+    const Time now{Duration{1}};
+    const Frame& frame = sampler.advance(now);
+    guide(inlet, frame, now, now, 0, {}, finder, shaping, rumble, motors, recording, {});
+    return frame[PadStickLeftDown].pressed() && rumble.counters().carried_out == 1 ? 0 : 1;
+}

@@ -1,0 +1,160 @@
+// frames --tell, devices, stick-rest and the example of a whole desk, on the demo data and on bad use.
+
+#include <gtest/gtest.h>
+
+#include <string>
+#include <tuple>
+
+#include "support/run_command.hpp"
+
+namespace {
+
+using test::read_file;
+using test::run_command;
+using test::write_file;
+
+const std::string demo = CURSORUM_SOURCE_DIR "/demo/two-operators.jsonl";
+
+TEST(TwoOperators, TheFileIsWhatItsMakerWrites) {
+    EXPECT_TRUE(run_command(CURSORUM_TWO_OPERATORS_PATH).out == read_file(demo)) << "run make_two_operators again";
+    EXPECT_EQ(run_command("/usr/bin/python3 " CURSORUM_SOURCE_DIR "/tests/tool/check_schema.py " CURSORUM_SOURCE_DIR
+                          "/docs/recording.schema.json " +
+                          demo)
+                  .out,
+              "");
+}
+
+TEST(FramesCommand, TellsEveryPartInEveryFormat) {
+    for (
+        const auto& [arguments, line] : {
+            std::tuple{"--format csv --tell axes", "\n30,500000000,516666666,3,PadStickLeftX,1\n"},
+            {"--format csv --tell axes", "frame,t0_ns,t1_ns,device,control,value\n"},
+            {"--format csv --tell pointer",
+             "\n480,8000000000,8016666666,327.2734375,202.078125,7.2734375,2.078125,0,0,,\n"},
+            {"--format csv --tell samples",
+             "\n480,8000000000,8016666666,8000125000,2,0.0546875,0.015625,320.0546875,200.015625\n"},
+            {"--format csv --tell clicks", ",9250000000,2,MouseLeft,9180000000,2,false,0,407.5,225,407.5,225\n"},
+            {"--format csv --tell devices", "\n335,5583333333,5600000000,5600000000,4,disconnect,gamepad,east pad\n"},
+            {"--format csv --tell sticks", "\n30,500000000,516666666,3,PadStickLeft,1,0\n"},
+            {"--format csv --tell edges", "\n305,5083333333,5100000000,5100000000,4,PadShoulderRight,press\n"},
+            {"--format jsonl --tell clicks", R"("controls":[{"control":"MouseLeft")"},
+            {"--format jsonl --tell clicks",
+             R"("clicks":[{"t":8480000000,"device":2,"control":"MouseLeft","pressed":8400000000,"count":1,"drag":false,"farthest":0,"from_x":407.5,"from_y":225,"to_x":407.5,"to_y":225}])"},
+            {"--format jsonl",
+             R"("axes":[{"device":4,"control":"PadStickLeftX","value":0.0625},{"device":4,"control":"PadStickLeftY","value":-0.046875}])"},
+            {"--format jsonl",
+             R"("pointer":{"x":327.2734375,"y":202.078125,"dx":7.2734375,"dy":2.078125,"wheel_x":0,"wheel_y":0})"},
+            {"--tell devices", "device 4         went     gamepad \"east pad\""},
+            {"--control PadStickRightDown", "PadStickRightDown hold         ·        ·      ·       ·       1"},
+        }) {
+        const auto result = run_command("cursorum frames " + demo + " " + arguments);
+        EXPECT_EQ(result.exit_code, 0) << result.err;
+        EXPECT_NE(result.out.find(line), std::string::npos) << arguments << "\nhas no\n" << line;
+    }
+    EXPECT_EQ(run_command("cursorum frames --tell clicks " + demo).exit_code, 0) << "the file may stand last";
+}
+
+TEST(FramesCommand, ContactsAndPointerLinesAreRead) {
+    const std::string file = write_file("contacts.jsonl", R"({"type":"recording","format":"cursorum","version":1}
+{"t":0,"type":"connect","device":5,"kind":"touch","name":"panel","first_contact_points":true}
+{"t":1000,"type":"contact","device":5,"contact":7,"phase":"begin","x":10,"y":20,"pressure":0.5}
+{"t":2000,"type":"pointer","device":5,"inside":true,"locked":false}
+{"t":3000,"type":"motion","device":5,"raw_dx":3,"raw_dy":4}
+{"t":4000,"type":"motion","device":5,"x":500,"y":20,"warp":true}
+{"t":5000,"type":"contact","device":5,"contact":7,"phase":"end","x":11,"y":20}
+{"t":6000,"type":"rumble","device":3,"strong":0.8,"weak":0.2,"for":150000000}
+)");
+    const auto result = run_command("cursorum frames " + file + " --strict --format jsonl");
+    EXPECT_EQ(result.exit_code, 0) << result.err;
+    EXPECT_NE(
+        result.out.find(R"("pointer":{"x":11,"y":20,"dx":-489,"dy":0,"wheel_x":0,"wheel_y":0,"raw_dx":3,"raw_dy":4})"),
+        std::string::npos)
+        << result.out;
+    EXPECT_NE(result.out.find(R"("contacts":[{"device":5,"contact":7,"state":"ended","x":11,"y":20,"pressure":1}])"),
+              std::string::npos)
+        << result.out;
+    EXPECT_EQ(run_command("/usr/bin/python3 " CURSORUM_SOURCE_DIR "/tests/tool/check_schema.py " CURSORUM_SOURCE_DIR
+                          "/docs/recording.schema.json " +
+                          file)
+                  .out,
+              "");
+}
+
+TEST(FramesCommand, BadLinesOfTheDeskAreTold) {
+    for (const auto& [line, error] : {
+             std::tuple{R"("contact","device":5,"contact":1,"phase":"press","x":0,"y":0)",
+                        "expected \"begin\", \"move\", \"end\" or \"cancel\""},
+             {R"("contact","device":5,"contact":-1,"phase":"end","x":0,"y":0)", "a contact's number"},
+             {R"("pointer","device":5)", "neither \"inside\" nor \"locked\""},
+             {R"("axis","device":3,"control":"PadStickLeft","value":0)", "did you mean PadStickLeft"},
+             {R"("button","device":3,"control":"PadStickLeftUp","down":true)", "a stick's directions come of its axes"},
+             {R"("connect","device":3,"kind":"gamepad","vendor":70000)", "a USB number, 0 to 65535"},
+             {R"("connect","device":3,"kind":"gamepad","axes":["PadSouth"])", "which is a button"},
+             {R"("rumble","device":3,"strong":1,"weak":0,"for":-5)", "whole nanoseconds, 0 to 65000000000"},
+         }) {
+        const std::string file = write_file(
+            "bad.jsonl", "{\"type\":\"recording\",\"format\":\"cursorum\",\"version\":1}\n{\"t\":0,\"type\":" +
+                             std::string{line} + "}\n");
+        const auto result = run_command("cursorum frames " + file);
+        EXPECT_EQ(result.exit_code, 2) << line;
+        EXPECT_NE(result.err.find(":2: found"), std::string::npos) << result.err;
+        EXPECT_NE(result.err.find(error), std::string::npos) << line << "\n" << result.err;
+    }
+}
+
+TEST(DevicesCommand, TellsWhatTookPart) {
+    const auto result = run_command("cursorum devices " + demo);
+    EXPECT_EQ(result.exit_code, 0);
+    for (const char* line :
+         {"device 2  mouse, fast mouse\n", "  motion     up to 8000 a second\n", "  usb        1209:0002\n",
+          "  connected  0.000 s to 5.600 s, then it went\n  connected  7.300 s to the end, 12.440 s\n",
+          "  used       PadPullRight from 0 to 0.875, 30 values\n", "  flags      marks system repeats\n"})
+        EXPECT_NE(result.out.find(line), std::string::npos) << line << "\n" << result.out;
+    EXPECT_NE(
+        run_command("cursorum devices " + demo + " --format csv").out.find("4,gamepad,east pad,4617,2,0,5600000000,"),
+        std::string::npos);
+    const std::string stray = write_file("stray.jsonl", R"({"type":"recording","format":"cursorum","version":1}
+{"t":0,"type":"button","device":9,"control":"KeyW","down":true}
+)");
+    EXPECT_NE(run_command("cursorum devices " + stray).out.find("device 9  never connected\n  events     1, all stray"),
+              std::string::npos);
+    const std::string none =
+        write_file("none.jsonl", "{\"type\":\"recording\",\"format\":\"cursorum\",\"version\":1}\n");
+    EXPECT_EQ(run_command("cursorum devices " + none).exit_code, 1);
+    EXPECT_EQ(run_command("cursorum devices /nowhere").exit_code, 2);
+}
+
+TEST(StickRestCommand, ProposesWithTheFiguresBehindIt) {
+    const auto result = run_command("cursorum stick-rest " + demo + " --device 4");
+    EXPECT_EQ(result.exit_code, 0);
+    for (const char* line :
+         {"device 4 east pad\n", "    proposed   centre 0.0547, -0.0469  dead zone 0.060  x -0.8984 to 1.0000",
+          "    unknown    never pushed to the end right, up, down: taken to be 1\n"})
+        EXPECT_NE(result.out.find(line), std::string::npos) << line << "\n" << result.out;
+    EXPECT_EQ(result.out.find("west pad"), std::string::npos);
+    EXPECT_NE(run_command("cursorum stick-rest " + demo + " --format csv").out.find("\n4,PadStickLeft,"),
+              std::string::npos);
+    EXPECT_EQ(run_command("cursorum stick-rest " + demo + " --device 1").exit_code, 1);
+    EXPECT_EQ(run_command("cursorum stick-rest " + demo + " --device x").exit_code, 2);
+    EXPECT_EQ(run_command("cursorum stick-rest " CURSORUM_SOURCE_DIR "/demo/quay-shift.jsonl").exit_code, 1);
+}
+
+TEST(FramesCommand, MistypedPartsHaveANearOne) {
+    const auto result = run_command("cursorum frames " + demo + " --tell clcks --format csv");
+    EXPECT_EQ(result.exit_code, 2);
+    EXPECT_NE((run_command("cursorum frames --tell=clcks " + demo).err).find("did you mean clicks?"),
+              std::string::npos);
+    EXPECT_EQ(run_command("cursorum frames " + demo + " --tell clicks,axes --format csv").exit_code, 2);
+}
+
+TEST(QuayDesk, TellsWhatEachOperatorDid) {
+    const auto result = run_command(std::string{CURSORUM_DESK_PATH} + " " + demo);
+    EXPECT_EQ(result.exit_code, 0) << result.err;
+    for (const char* line :
+         {"5.600 s  east's pad is gone", "7.300 s  east's pad is back", "BX 101 picked, twice",
+          "BX 207 slid off: not picked", "drag called off", "west  crane +3.558 m  trolley +3.669 m"})
+        EXPECT_NE(result.out.find(line), std::string::npos) << line << "\n" << result.out;
+    EXPECT_EQ(run_command(CURSORUM_DESK_PATH).exit_code, 2);
+}
+
+}  // namespace
