@@ -84,6 +84,53 @@ TEST(Allocation, NoneWithInletsPeekingAndPacking) {
     EXPECT_GT(sum, 0U);
 }
 
+TEST(Allocation, NoneWithAWholeDesk) {
+    constexpr DeviceId pad{3}, panel{5};
+    Timeline timeline{{.axis_history = 64, .fact_history = 256}};
+    Inlet& desk = timeline.desk();
+    desk.connect(pad, {.kind = DeviceKind::gamepad}, Time{});
+    desk.connect(panel, {.kind = DeviceKind::touch, .first_contact_points = true}, Time{});
+    Sampler sampler{timeline, {.start = Time{}}}, seldom{timeline, {.start = Time{}}};
+    Seats seats{2};
+    seats.give(pad, 0);
+    Rumble rumble;
+    DevicePlaces places{DeviceId{10}};
+    struct Motors final : RumbleTaker {
+        bool try_rumble(const RumbleRequest&, Time) override { return true; }
+    } motors;
+    std::uint64_t sum = 0;
+    const unsigned long allocated = allocations;
+    for (int i = 1; i < 20'000; ++i) {
+        const Time now = nanoseconds_since_zero(i * 1000);
+        desk.moved_to(i % 300, i % 200, now);
+        desk.wheel(0, 0.3, now);
+        desk.stick(pad, controls::PadStickLeft, i % 5 / 4.0, i % 3 / 2.0, now);
+        desk.button(controls::MouseLeft, i % 4 < 2, now);
+        desk.contact(panel, 1, i % 2 != 0 ? ContactPhase::begin : ContactPhase::end, 1, 2, 1, now);
+        desk.set_shaping(pad, {});
+        rumble.ask({pad, 0.5, 0.5, Duration{1000}});
+        sum += rumble.carry_out(motors, now);
+        if (i % 4000 == 0) seldom.advance(now);
+        if (i % 7 != 0) continue;
+        const Frame& frame = sampler.advance(now);
+        seats.read(frame);
+        const PointerReading pointer = frame.pointer();
+        for (const PointerSample& sample : pointer.samples()) sum += sample.position.x > 1;
+        for (const Click& click : pointer.clicks()) sum += click.count;
+        sum += pointer.target({0, 0, 50, 50}).clicks + pointer.drag(controls::MouseLeft).active;
+        sum += frame.stick(controls::PadStickLeft).now.x > 0.5 && frame.axis(controls::PadStickLeftX).greatest > 0;
+        frame.for_each_axis([&](const DeviceAxis& axis) { sum += axis.value > 0; });
+        frame.for_each_contact([&](const ContactReading& contact) { sum += contact.ended; });
+        frame.for_each_device_change([&](const DeviceChange& change) { sum += change.connected; });
+        sum += seats[0][controls::PadStickLeftRight].steps() + seats.change_count();
+        sum += places.came({.kind = DeviceKind::gamepad}, "x", now).has_value();
+        sum += frame.latency().events;
+    }
+    EXPECT_EQ(allocations, allocated);
+    EXPECT_GT(seldom.counters().overruns, 0U);
+    EXPECT_GT(sum, 10'000U);
+}
+
 TEST(Allocation, NoneWhileABatchAdvances) {
     KeyboardBatch batch{{.players = 100, .start = Time{}, .events = 1000}};
     std::array<BatchEvent, 200> events;

@@ -9,6 +9,7 @@
 
 #include "core/random_events.hpp"
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/rumble.hpp"
 #include "cursorum/core/sampler.hpp"
 
 namespace {
@@ -192,6 +193,67 @@ TEST_F(Threads, EverySamplerComesToTheSameWhateverTheOthersDo) {
 }
 
 #ifndef NDEBUG
+TEST(WholeDesk, ArrivesWholeFromAnotherThread) {
+    constexpr DeviceId mouse{2}, pad{3}, panel{5};
+    constexpr int rounds = 20'000;
+    Timeline timeline;
+    Inlet& desk = timeline.desk();
+    desk.connect(pad, {.kind = DeviceKind::gamepad}, nanoseconds_since_zero(0));
+    desk.connect(panel, {.kind = DeviceKind::touch}, nanoseconds_since_zero(0));
+    Sampler sampler{timeline, {.start = nanoseconds_since_zero(0)}};
+    Rumble rumble;
+    struct Motors final : RumbleTaker {
+        bool try_rumble(const RumbleRequest& request, Time) override {
+            last = request;
+            return true;
+        }
+        RumbleRequest last;
+    } motors;
+    std::thread producer{[&] {
+        for (int i = 1; i <= rounds; ++i) {
+            const Time now = nanoseconds_since_zero(i * 10);
+            desk.motion(mouse, 1, 2, now);
+            desk.moved_to(mouse, i, i, now);
+            desk.stick(pad, controls::PadStickLeft, i % 9 / 8.0, i % 5 / 4.0, now);
+            desk.button(mouse, controls::MouseLeft, i % 2 != 0, now);
+            desk.contact(panel, 1, i % 2 != 0 ? ContactPhase::begin : ContactPhase::end, i, i, 1, now);
+            if (i % 100 == 0)
+                desk.set_shaping(pad, {.thresholds = {.press = 0.6, .release = i % 200 == 0 ? 0.3 : 0.4}});
+            rumble.carry_out(motors, now);
+            desk.set_complete_until(now);
+        }
+        rumble.carry_out(motors, nanoseconds_since_zero(rounds * 10));
+        desk.set_complete_until(latest_time);
+    }};
+    double x = 0;
+    std::uint64_t clicks = 0, contacts = 0, samples = 0;
+    const Frame* frame = nullptr;
+    for (bool ends = false; !ends;) {
+        const Time complete = timeline.complete_until();
+        ends = complete == latest_time;
+        frame = &sampler.advance(ends ? nanoseconds_since_zero(rounds * 10 + 1)
+                                      : std::max(complete, sampler.frame().end()));
+        const PointerReading pointer = frame->pointer();
+        x += pointer.motion().x;
+        for (const Click& click : pointer.clicks()) clicks += click.to.x - click.from.x == 1;
+        for (const PointerSample& sample : pointer.samples()) samples += sample.has_position;
+        frame->for_each_contact([&](const ContactReading& contact) { contacts += contact.ended; });
+        const Vector2 stick = frame->stick(controls::PadStickLeft).now;
+        ASSERT_LE(stick.x * stick.x + stick.y * stick.y, 1);
+        rumble.ask({pad, 0.25, 0.5, Duration{1000}});
+    }
+    producer.join();
+    const bool missed = sampler.counters().lost != 0 || sampler.counters().overruns != 0;
+    // Positions add one a round, motion another; the first position is no motion. No distance is ever lost.
+    EXPECT_EQ(x, 2 * rounds - 1);
+    EXPECT_EQ(frame->pointer().position(), (WindowPoint{rounds, rounds}));
+    EXPECT_EQ(frame->axis(controls::PadStickLeftX).now, rounds % 9 / 8.0);
+    EXPECT_TRUE(missed || clicks == rounds / 2) << clicks;
+    EXPECT_TRUE(missed || contacts == rounds / 2) << contacts;
+    EXPECT_TRUE(missed || samples >= 2 * rounds - 1) << samples;
+    EXPECT_EQ(motors.last.device, pad);
+}
+
 TEST(ThreadsDeathTest, TwoThreadsInOneInletAreNoticed) {
     testing::FLAGS_gtest_death_test_style = "threadsafe";
     EXPECT_DEATH(

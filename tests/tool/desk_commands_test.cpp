@@ -128,7 +128,7 @@ TEST(StickRestCommand, ProposesWithTheFiguresBehindIt) {
     const auto result = run_command("cursorum stick-rest " + demo + " --device 4");
     EXPECT_EQ(result.exit_code, 0);
     for (const char* line :
-         {"device 4 east pad\n", "    proposed   centre 0.0547, -0.0469  dead zone 0.060  x -0.8984 to 1.0000",
+         {"device 4  east pad\n", "    proposed   centre 0.0547, -0.0469  dead zone 0.060  x -0.8984 to 1.0000",
           "    unknown    never pushed to the end right, up, down: taken to be 1\n"})
         EXPECT_NE(result.out.find(line), std::string::npos) << line << "\n" << result.out;
     EXPECT_EQ(result.out.find("west pad"), std::string::npos);

@@ -34,7 +34,8 @@ struct DeviceUse {
     std::optional<DeviceInfo> info;  // of the last connect; none: it never connected
     std::string name;
     std::vector<Span> spans;
-    std::uint64_t events = 0, buttons = 0, states = 0, motions = 0, wheels = 0, contacts = 0, system_repeats = 0;
+    std::uint64_t events = 0, buttons = 0, states = 0, motions = 0, wheels = 0, contacts = 0, axis_events = 0,
+                  system_repeats = 0;
     ButtonSet pressed;
     std::array<AxisUse, axis_kinds> axes;
     std::optional<Time> last_motion;
@@ -43,11 +44,24 @@ struct DeviceUse {
     bool is_connected() const { return !spans.empty() && !spans.back().to; }
 };
 
+/// Names one after the other, in lines of up to 100 characters behind the heading.
 std::string names(const ButtonSet& buttons) {
     std::vector<std::string_view> all;
     buttons.for_each([&](Button button) { all.push_back(name_of(button)); });
     std::sort(all.begin(), all.end());
-    return fmt::format("{}", fmt::join(all, " "));
+    std::string text;
+    std::size_t line = 0;
+    for (const std::string_view name : all) {
+        const bool wraps = line + name.size() > 87;
+        text += text.empty() ? "" : wraps ? "\n             " : " ";
+        line = wraps ? name.size() : line + name.size() + 1;
+        text += name;
+    }
+    return text;
+}
+
+std::string counted(std::uint64_t count, std::string_view one, std::string_view many) {
+    return fmt::format("{} {}", count, count == 1 ? one : many);
 }
 
 class DevicesCommand final : public Command {
@@ -116,7 +130,10 @@ private:
                 for (std::uint8_t axis = 0; axis < axis_kinds; ++axis)
                     if (event.axes.has(axis)) note(use.axes[axis], event.axes.values[axis]);
                 break;
-            case EventType::axis: note(use.axes[event.axis.number], event.value); break;
+            case EventType::axis:
+                ++use.axis_events;
+                note(use.axes[event.axis.number], event.value);
+                break;
             case EventType::motion:
                 ++use.motions;
                 if (use.last_motion && event.time > *use.last_motion) {
@@ -158,13 +175,19 @@ private:
                 "  connected  {} to {}\n", time_text(span.from),
                 span.to ? time_text(*span.to) + paint(Paint::yellow, ", then it went") : "the end, " + time_text(end_));
         text += fmt::format("  events     {}:", use.events);
-        for (const auto& [count, what] : {std::pair{use.buttons, "buttons"},
-                                          {use.states, "polled states"},
-                                          {use.motions, "motion"},
-                                          {use.wheels, "wheel"},
-                                          {use.contacts, "contacts"},
-                                          {use.system_repeats, "system repeats among the buttons"}})
-            if (count != 0) text += fmt::format("  {} {}", count, what);
+        struct Part {
+            std::uint64_t count;
+            const char *one, *many;
+        };
+        for (const Part& part :
+             {Part{use.buttons, "button", "buttons"},
+              {use.states, "polled state", "polled states"},
+              {use.axis_events, "axis value", "axis values"},
+              {use.motions, "motion", "motions"},
+              {use.wheels, "wheel turn", "wheel turns"},
+              {use.contacts, "contact", "contacts"},
+              {use.system_repeats, "system repeat among the buttons", "system repeats among the buttons"}})
+            if (part.count != 0) text += "  " + counted(part.count, part.one, part.many);
         text += '\n';
         if (use.shortest_gap && use.shortest_gap->count() > 0)
             text += fmt::format("  motion     up to {:.0f} a second\n",

@@ -58,7 +58,7 @@ public:
             any = true;
             if (format_ == "table")
                 text +=
-                    paint(Paint::bold, fmt::format("device {}{}", id, pad.name.empty() ? "" : " " + pad.name)) + "\n";
+                    paint(Paint::bold, fmt::format("device {}{}", id, pad.name.empty() ? "" : "  " + pad.name)) + "\n";
             text += own;
         }
         if (!any) {
