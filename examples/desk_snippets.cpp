@@ -68,8 +68,8 @@ void guide(Inlet& inlet, const Frame& frame, Time now, Time sample_time, double 
     inlet.set_shaping(pad, shaping);
 
     rumble.ask({.device = pad, .strong = 0.8, .weak = 0.2, .length = 150ms});
-    rumble.carry_out(motors, now, &recording);                       // on the source's thread; the recording keeps it
-    rumble.stop_all();                                               // on focus loss, interruption, exit
+    RumbleCarrier carrier{rumble, inlet, motors, &recording};         // on the source's thread; the recording keeps it
+    carrier.carry_out(now);                                          // once a round
 
     inlet.contact(surface, 7, ContactPhase::begin, 120, 80);
     frame.for_each_contact([&](const ContactReading& contact) { fingers.draw(contact.contact, contact.position); });
@@ -104,5 +104,5 @@ int main() {
     const Time now{Duration{1}};
     const Frame& frame = sampler.advance(now);
     guide(inlet, frame, now, now, 0, {}, finder, shaping, rumble, motors, recording, {});
-    return frame[PadStickLeftDown].pressed() && rumble.counters().carried_out == 1 ? 0 : 1;
+    return frame[PadStickLeftDown].pressed() && rumble.counters().carried_out == 2 ? 0 : 1;
 }

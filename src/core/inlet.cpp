@@ -370,6 +370,7 @@ InletCounters Inlet::counters() const noexcept {
             .lost_releases = count(Outcome::lost_release),
             .backdated = backdated_.get(),
             .clamped = clamped_.get(),
+            .interruptions = count(Outcome::interrupted),
             .limited = limited_.get()};
 }
 

@@ -49,6 +49,8 @@ bool Rumble::ask(const RumbleRequest& request) noexcept {
 void Rumble::stop_all() noexcept {
     for (Cell& cell : cells_) {
         if (cell.known_as.load(std::memory_order_acquire) == 0) return;
+        constexpr std::uint64_t motors = 0xFFFF'FFFF;
+        if ((cell.wanted.load(std::memory_order_relaxed) & motors) == 0) continue;  // it stands still
         asked_.fetch_add(1, std::memory_order_relaxed);
         put(cell, 0);
     }
@@ -72,6 +74,19 @@ unsigned Rumble::carry_out(RumbleTaker& source, Time when, RumbleTaker* also) {
         ++count;
     }
     return count;
+}
+
+unsigned RumbleCarrier::carry_out(Time when) {
+    last_ = when;
+    const std::uint64_t interruptions = inlet_->counters().interruptions;
+    if (interruptions != interruptions_ || !inlet_->has_focus()) rumble_->stop_all();
+    interruptions_ = interruptions;
+    return rumble_->carry_out(*source_, when, also_);
+}
+
+RumbleCarrier::~RumbleCarrier() {
+    rumble_->stop_all();
+    rumble_->carry_out(*source_, last_, also_);
 }
 
 RumbleCounters Rumble::counters() const noexcept {

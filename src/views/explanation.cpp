@@ -3,11 +3,15 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
+#include <cmath>
 #include <deque>
 #include <iterator>
+#include <map>
 #include <vector>
 
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/shaping.hpp"
 #include "cursorum/views/text.hpp"
 
 namespace cursorum {
@@ -30,6 +34,7 @@ struct Cause {
     Outcome outcome{};
     std::vector<std::string> edges;  // "press on device 1"
     bool repeat_only = false;        // a system repeat that changed no level
+    std::string rule{};              // in place of the outcome's sentence
 
     bool is_late() const { return effective != stamp; }
 };
@@ -58,13 +63,19 @@ public:
                     cause.edges.push_back("cancel" + on);
                     cause.edges.push_back("press" + on);
                 }
-                if (is && !was) cause.edges.push_back((is_person(outcome) ? "press" : "adopt") + on);
-                if (was && !is) cause.edges.push_back((is_person(outcome) ? "release" : "cancel") + on);
+                const bool by_person = is_person(event, outcome);
+                if (is && !was) cause.edges.push_back((by_person ? "press" : "adopt") + on);
+                if (was && !is) cause.edges.push_back((by_person ? "release" : "cancel") + on);
                 now.set(key, is);
             });
             down_[i] = now;
         }
-        const bool named = event.type == EventType::button && keys_.contains(event.control);
+        bool named = event.type == EventType::button && keys_.contains(event.control);
+        if (outcome == Outcome::taken || outcome == Outcome::state_adopted) note_axes(event);
+        if (event.type == EventType::axis && is_made_of(event.axis)) {
+            named = true;
+            if (outcome == Outcome::taken) cause.rule = shaped_in_words(event, !cause.edges.empty());
+        }
         if (!named && cause.edges.empty()) return;
         cause.repeat_only = outcome == Outcome::system_repeat;
         cause.what = in_words(event, timeline);
@@ -78,7 +89,7 @@ public:
         for (Cause& cause : in_frame) {
             if (cause.repeat_only)
                 ++past_system_repeats;
-            else
+            else if (cause.rule.empty() || !cause.edges.empty())
                 past.push_back(std::move(cause));
         }
         in_frame.clear();
@@ -92,8 +103,51 @@ public:
     std::uint64_t past_system_repeats = 0;
 
 private:
-    static bool is_person(Outcome outcome) {
+    // An axis that crosses a threshold, and a contact that acts as pointer, are the person's too.
+    static bool is_person(const Event& event, Outcome outcome) {
+        if (outcome == Outcome::taken) return event.type != EventType::contact || event.phase != ContactPhase::cancel;
         return outcome == Outcome::press || outcome == Outcome::release || outcome == Outcome::state_taken;
+    }
+
+    // ---- buttons that are made of axes
+
+    /// Which axis, and for a stick's direction which two.
+    bool is_made_of(Axis axis) const {
+        bool made = false;
+        keys_.for_each([&](Button key) {
+            if (key.number < first_of_axes || key.number >= first_of_axes + buttons_of_axes) return;
+            const unsigned place = key.number - first_of_axes;
+            const bool is_direction = place >= 2 * axis_kinds;
+            const unsigned stick = is_direction ? (place - 2 * axis_kinds) / 4 : place / 4;
+            made |= is_pull(axis) ? !is_direction && place / 2 == axis.number : axis.number / 2U == stick;
+        });
+        return made;
+    }
+
+    void note_axes(const Event& event) {
+        auto& values = axes_[static_cast<std::uint32_t>(event.device)];
+        if (event.type == EventType::axis) values[event.axis.number] = event.value;
+        for (unsigned axis = 0; axis < axis_kinds; ++axis)
+            if (event.type == EventType::state && event.axes.has(axis)) values[axis] = event.axes.values[axis];
+        if (event.type == EventType::connect) values = {};
+    }
+
+    // Recordings know nothing of a game's own shaping: this is the default one.
+    std::string shaped_in_words(const Event& event, bool crossed) {
+        const auto& values = axes_[static_cast<std::uint32_t>(event.device)];
+        const DeviceShaping shaping;
+        if (is_pull(event.axis)) {
+            const double travel = shape(shaping.pulls[event.axis.number - 2 * stick_kinds], event.value);
+            return fmt::format("shaped {:.3f}; down from {:g} up, up again at {:g}{}", travel, shaping.thresholds.press,
+                               shaping.thresholds.release, crossed ? "" : ": no change");
+        }
+        const Stick stick{static_cast<std::uint8_t>(event.axis.number / 2)};
+        const Vector2 v = shape(shaping.sticks[stick.number], {values[stick.x().number], values[stick.y().number]});
+        return fmt::format(
+            "the stick, shaped: {:.3f}, {:.3f}, {:.3f} from its centre; down from {:g} up, up again at "
+            "{:g}{}",
+            v.x, v.y, std::sqrt(v.x * v.x + v.y * v.y), shaping.thresholds.press, shaping.thresholds.release,
+            crossed ? "" : ": no change");
     }
 
     static std::string in_words(const Event& event, const Timeline& timeline) {
@@ -107,6 +161,8 @@ private:
             case EventType::interrupt:
                 return event.text.empty() ? "interruption" : fmt::format("interruption ({})", event.text);
             case EventType::state: text = "polled state"; break;
+            case EventType::axis: text = fmt::format("{} at {:g}", name_of(event.axis), event.value); break;
+            case EventType::contact: text = fmt::format("contact {} {}", event.contact, name_of(event.phase)); break;
             default: break;
         }
         text += fmt::format(", device {}", static_cast<std::uint32_t>(event.device));
@@ -117,6 +173,7 @@ private:
 
     ButtonSet keys_;
     std::vector<ButtonSet> down_;  // by the device's number
+    std::map<std::uint32_t, std::array<double, axis_kinds>> axes_;
 };
 
 std::string plural(std::uint64_t count, std::string_view one) {
@@ -171,7 +228,7 @@ std::string level_sentence(const ButtonFigures& f) {
 void add_cause(std::string& text, const Cause& cause, const Paint& paint) {
     const auto out = std::back_inserter(text);
     fmt::format_to(out, "  line {}, {}: {}\n", cause.line, time_text(cause.stamp), paint(Paint::bold, cause.what));
-    fmt::format_to(out, "      {}.\n", describe(cause.outcome));
+    fmt::format_to(out, "      {}.\n", cause.rule.empty() ? describe(cause.outcome) : cause.rule);
     if (cause.is_late())
         fmt::format_to(out, "      Late: behind something stamped later, so it takes effect at {}.\n",
                        time_text(cause.effective));

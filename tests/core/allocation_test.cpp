@@ -98,6 +98,7 @@ TEST(Allocation, NoneWithAWholeDesk) {
     struct Motors final : RumbleTaker {
         bool try_rumble(const RumbleRequest&, Time) override { return true; }
     } motors;
+    RumbleCarrier carrier{rumble, desk, motors};
     std::uint64_t sum = 0;
     const unsigned long allocated = allocations;
     for (int i = 1; i < 20'000; ++i) {
@@ -109,7 +110,7 @@ TEST(Allocation, NoneWithAWholeDesk) {
         desk.contact(panel, 1, i % 2 != 0 ? ContactPhase::begin : ContactPhase::end, 1, 2, 1, now);
         desk.set_shaping(pad, {});
         rumble.ask({pad, 0.5, 0.5, Duration{1000}});
-        sum += rumble.carry_out(motors, now);
+        sum += carrier.carry_out(now);
         if (i % 4000 == 0) seldom.advance(now);
         if (i % 7 != 0) continue;
         const Frame& frame = sampler.advance(now);

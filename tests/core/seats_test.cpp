@@ -219,21 +219,24 @@ struct Motors final : RumbleTaker {
 };
 
 TEST(Rumble, TheLastRequestIsCarriedOut) {
+    Timeline timeline;
     Rumble rumble;
     Motors motors, recording;
-    EXPECT_EQ(rumble.carry_out(motors, at(0)), 0U);
-    rumble.ask({west, 0.25, 0.5, std::chrono::milliseconds{100}});
-    rumble.ask({west, 1, 7, Duration{1}});
-    rumble.ask({east, 0, 0.5, std::chrono::hours{1}});
-    EXPECT_EQ(rumble.carry_out(motors, at(1), &recording), 2U);
-    EXPECT_EQ(motors.requests[0], (RumbleRequest{west, 1, 1, std::chrono::milliseconds{1}}));
-    EXPECT_EQ(motors.requests[1].length, std::chrono::seconds{65});
-    EXPECT_NEAR(motors.requests[1].weak, 0.5, 1e-4);
-    EXPECT_EQ(recording.requests, motors.requests);
-    EXPECT_EQ(rumble.carry_out(motors, at(2)), 0U);
-    rumble.stop_all();
-    motors.able = false;
-    EXPECT_EQ(rumble.carry_out(motors, at(3)), 2U);
+    {
+        RumbleCarrier carrier{rumble, timeline.desk(), motors, &recording};
+        EXPECT_EQ(carrier.carry_out(at(0)), 0U);
+        rumble.ask({west, 0.25, 0.5, std::chrono::milliseconds{100}});
+        rumble.ask({west, 1, 7, Duration{1}});
+        rumble.ask({east, 0, 0.5, std::chrono::hours{1}});
+        EXPECT_EQ(carrier.carry_out(at(1)), 2U);
+        EXPECT_EQ(motors.requests[0], (RumbleRequest{west, 1, 1, std::chrono::milliseconds{1}}));
+        EXPECT_EQ(motors.requests[1].length, std::chrono::seconds{65});
+        EXPECT_NEAR(motors.requests[1].weak, 0.5, 1e-4);
+        EXPECT_EQ(recording.requests, motors.requests);
+        EXPECT_EQ(carrier.carry_out(at(2)), 0U);
+        motors.able = false;
+    }
+    EXPECT_EQ(motors.requests.size(), 4U) << "at the end all stop";
     EXPECT_TRUE(motors.requests.back().stops());
     const double nan = std::numeric_limits<double>::quiet_NaN();
     EXPECT_FALSE(rumble.ask({west, nan, 0, Duration{1}}));
@@ -244,6 +247,32 @@ TEST(Rumble, TheLastRequestIsCarriedOut) {
     EXPECT_EQ(c.unable, 2U);
     EXPECT_EQ(c.replaced, 1U);
     EXPECT_EQ(c.refused, 2U + 10U);
+}
+
+TEST(Rumble, StopsOnFocusLossAndInterruption) {
+    Timeline timeline;
+    Inlet& desk = timeline.desk();
+    Rumble rumble;
+    Motors motors;
+    RumbleCarrier carrier{rumble, desk, motors};
+    rumble.ask({west, 1, 1, Duration{1}});
+    EXPECT_EQ(carrier.carry_out(at(1)), 1U);
+    desk.interrupt(at(2));
+    EXPECT_EQ(carrier.carry_out(at(3)), 1U);
+    EXPECT_TRUE(motors.requests.back().stops());
+    rumble.ask({west, 1, 1, Duration{1}});
+    EXPECT_EQ(carrier.carry_out(at(4)), 1U);
+    desk.focus(false, at(5));
+    EXPECT_EQ(carrier.carry_out(at(6)), 1U);
+    EXPECT_TRUE(motors.requests.back().stops());
+    rumble.ask({west, 1, 1, Duration{1}});
+    carrier.carry_out(at(7));
+    EXPECT_TRUE(motors.requests.back().stops()) << "without focus nothing is carried out";
+    desk.focus(true, at(8));
+    EXPECT_EQ(carrier.carry_out(at(9)), 0U) << "nor later";
+    rumble.ask({west, 1, 0, Duration{1}});
+    EXPECT_EQ(carrier.carry_out(at(10)), 1U);
+    EXPECT_FALSE(motors.requests.back().stops());
 }
 
 // ---- contacts

@@ -57,4 +57,20 @@ TEST(ExplainCommand, SaysWhy) {
     }
 }
 
+TEST(ExplainCommand, TellsHowFarAStickWasWhenNothingFired) {
+    const std::string operators = CURSORUM_SOURCE_DIR "/demo/two-operators.jsonl";
+    const auto idle =
+        run_command("cursorum explain " + operators + " --control PadStickRightDown --frame 180 --rate 60");
+    EXPECT_NE(idle.out.find("PadStickRightY at 0.398438, device 3 \"west pad\"\n      the stick, shaped: 0.031, 0.311, "
+                            "0.313 from its centre; down from 0.5 up, up again at 0.4: no change.\n      No edge."),
+              std::string::npos)
+        << idle.out;
+    const auto press =
+        run_command("cursorum explain " + operators + " --control PadStickRightDown --frame 181 --rate 60");
+    EXPECT_NE(
+        press.out.find("0.569 from its centre; down from 0.5 up, up again at 0.4.\n      Edge: press on device 3."),
+        std::string::npos)
+        << press.out;
+}
+
 }  // namespace

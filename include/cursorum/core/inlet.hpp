@@ -76,6 +76,7 @@ struct InletCounters {
     std::uint64_t lost_releases = 0;   ///< presses that proved that a release had been lost
     std::uint64_t backdated = 0;       ///< stamped earlier than an event posted before
     std::uint64_t clamped = 0;         ///< stamped outside earliest_time … latest_time
+    std::uint64_t interruptions = 0;   ///< sleep, debuggers, modal boxes
     std::uint64_t limited = 0;         ///< values of axes beyond their range, taken as its end
 };
 

@@ -6,6 +6,7 @@
 #include <cstdint>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/inlet.hpp"
 #include "cursorum/core/time.hpp"
 
 namespace cursorum {
@@ -45,10 +46,7 @@ struct RumbleCounters {
 
 /// Between the game, which asks, and a source, which carries out. The last request for a pad counts.
 ///
-/// Everything stops when the program loses the focus, at an interruption, and at its end: call stop_all() where these
-/// are posted to the inlet; the destructor does nothing, since nobody would carry it out: call stop_all() and
-/// carry_out() before the source goes.
-/// Threads: any thread asks; one at a time carries out. Nobody waits; nothing allocates.
+/// Threads: any thread asks; one at a time carries out, by a RumbleCarrier. Nobody waits; nothing allocates.
 class Rumble {
 public:
     static constexpr unsigned capacity = 32;  ///< pads
@@ -60,12 +58,12 @@ public:
     /// Every pad that was ever asked.
     void stop_all() noexcept;
 
-    /// Hands what is new to the source, and to `also` (a recording), if there is one. Returns how many were new.
-    unsigned carry_out(RumbleTaker& source, Time when, RumbleTaker* also = nullptr);
-
     RumbleCounters counters() const noexcept;
 
 private:
+    friend class RumbleCarrier;
+    unsigned carry_out(RumbleTaker& source, Time when, RumbleTaker* also);
+
     struct Cell {
         std::atomic<std::uint64_t> known_as{0};  // device + 1
         // 16 bits strong, 16 bits weak, 16 bits milliseconds, then a number that goes up with each request
@@ -78,6 +76,35 @@ private:
     std::array<Cell, capacity> cells_;
     std::atomic<std::uint64_t> asked_{0}, refused_{0}, taken_{0};
     std::atomic<std::uint64_t> carried_out_{0}, unable_{0};
+};
+
+/// Carries requests out, on the thread of the source that can.
+///
+/// All pads stop when the inlet loses the focus, at an interruption, and when the carrier goes (at the program's end):
+/// what was asked for until then is over, and without focus nothing new is carried out.
+class RumbleCarrier {
+public:
+    /// All outlive it. `also`: a recording that keeps what was asked for, or nullptr.
+    RumbleCarrier(Rumble& rumble, const Inlet& inlet, RumbleTaker& source, RumbleTaker* also = nullptr) noexcept
+        : rumble_{&rumble},
+          inlet_{&inlet},
+          source_{&source},
+          also_{also},
+          interruptions_{inlet.counters().interruptions} {}
+    RumbleCarrier(const RumbleCarrier&) = delete;
+    RumbleCarrier& operator=(const RumbleCarrier&) = delete;
+    ~RumbleCarrier();
+
+    /// Hands what is new to the source. Once a round. Returns how many requests that were.
+    unsigned carry_out(Time when);
+
+private:
+    Rumble* rumble_;
+    const Inlet* inlet_;
+    RumbleTaker* source_;
+    RumbleTaker* also_;
+    std::uint64_t interruptions_;
+    Time last_;
 };
 
 }  // namespace cursorum
