@@ -1,5 +1,6 @@
 // What a sampler takes beside buttons: motion and wheel, axes, clicks and contacts.
 #include <algorithm>
+#include <bit>
 #include <utility>
 
 #include "cursorum/core/sampler.hpp"
@@ -64,6 +65,7 @@ void Sampler::make_desk_room() {
         facts += timeline_->inlet(i).facts_.capacity();
     }
     // Healing may add a record for every track.
+    desk_entries_.axis_room = static_cast<std::uint32_t>(axes);
     desk_entries_.axes.resize(axes + axis_capacity);
     desk_entries_.facts.resize(facts + 2 * contact_capacity + press_capacity);
     desk_entries_.keeps = growing_;
@@ -73,20 +75,18 @@ void Sampler::take_all_beside(unsigned number, std::int64_t until, std::uint64_t
     const Inlet& inlet = timeline_->inlet(number);
     DeskState::Place& place = desk_.inlets[number];
     desk_entries_.has_any = true;
-    if (inlet.motions_.published() != state_.inlets[number].motions) take_motions(number, until);
-    if (inlet.axes_.published() != place.axes) take_axes(number, until);
-    if (inlet.facts_.published() != place.facts) take_facts(number, until);
-    // Nothing was left for a later cut.
-    if (inlet.motions_.published() == state_.inlets[number].motions && inlet.axes_.published() == place.axes &&
-        inlet.facts_.published() == place.facts)
-        place.beside = beside;
+    bool all = true;  // nothing is left for a later cut
+    if (inlet.motions_.published() != state_.inlets[number].motions) all &= take_motions(number, until);
+    if (inlet.axes_.published() != place.axes) all &= take_axes(number, until);
+    if (inlet.facts_.published() != place.facts) all &= take_facts(number, until);
+    if (all) place.beside = beside;
 }
 
 // ---- motion and wheel
 
 // All at once: what there is up to `until` is found with a few looks, and the sums are differences of totals. Word by
 // word: copies of whole slots would wait for their own stores.
-void Sampler::take_motions(unsigned number, std::int64_t until) noexcept {
+bool Sampler::take_motions(unsigned number, std::int64_t until) noexcept {
     using enum MotionWord;
     const detail::MotionRing& ring = timeline_->inlet(number).motions_;
     detail::InletPosition& place = state_.inlets[number];
@@ -126,26 +126,30 @@ void Sampler::take_motions(unsigned number, std::int64_t until) noexcept {
         }
     }
     place.motions = to;
-    if (to == from) return;
+    if (to == from) return to == end;
 
     const std::uint64_t before = desk_place.motion_counts, after = word(counts);
-    const std::uint64_t extra = MotionSlot::counted(before, after, MotionSlot::one_extra);
-    const std::uint64_t programs = MotionSlot::counted(before, after, MotionSlot::one_virtual);
-    std::uint64_t late = MotionSlot::counted(before, after, MotionSlot::one_late);
+    const std::uint64_t count = to - from;
+    state_.taken += count;
+    if (after == before) {
+        entries.moved_by_person = true;
+    } else {
+        state_.taken -= std::min(MotionSlot::counted(before, after, MotionSlot::one_extra), count);
+        state_.late += MotionSlot::counted(before, after, MotionSlot::one_late);
+        const std::uint64_t programs = MotionSlot::counted(before, after, MotionSlot::one_virtual);
+        entries.moved_by_program |= programs != 0;
+        entries.moved_by_person |= programs != count;
+    }
     // Late too, though in order: what came after a cut with an earlier stamp. (What the last look left for later is
     // none of it.)
     if (from != span.known_later && ring.time_at(from) < state_.t0) [[unlikely]] {
         const std::uint64_t first = ring.later_than(state_.t0 - 1, from, to, 0);
         MotionSlot until_then;
-        late += first - from;
+        state_.late += first - from;
         if (ring.try_read(first - 1, until_then))
-            late -= MotionSlot::counted(before, until_then.counts, MotionSlot::one_late);
+            state_.late -= MotionSlot::counted(before, until_then.counts, MotionSlot::one_late);
     }
     span.known_later = to == end ? UINT64_MAX : to;
-    state_.taken += to - from - std::min(extra, to - from);
-    state_.late += late;
-    entries.moved_by_program |= programs != 0;
-    entries.moved_by_person |= programs != to - from;
     if (growing_) keep_motions(number, from, to);
 
     const auto add = [](std::uint64_t& sum, std::uint64_t& total, std::uint64_t now) {
@@ -171,6 +175,7 @@ void Sampler::take_motions(unsigned number, std::int64_t until) noexcept {
         entries.pointer[0] = x, entries.pointer[1] = y;
     }
     desk_place.pointer[0] = x, desk_place.pointer[1] = y;
+    return to == end;
 }
 
 // For frames that outlast the history: a copy of every slot, with what it added in place of the totals.
@@ -201,19 +206,30 @@ void Sampler::add_axis(const AxisSlot& slot) noexcept {
         static_cast<std::uint16_t>(slot.track()), static_cast<std::uint16_t>(slot.device() | slot.axis() << 8)};
 }
 
-void Sampler::take_axes(unsigned number, std::int64_t until) noexcept {
+bool Sampler::take_axes(unsigned number, std::int64_t until) noexcept {
     const Inlet& inlet = timeline_->inlet(number);
-    std::uint64_t& place = desk_.inlets[number].axes;
-    AxisSlot slot;
-    for (const std::uint64_t end = inlet.axes_.published(); place != end; ++place) {
-        if (!inlet.axes_.try_read(place, slot)) return heal_axes(number, until);
-        if (slot.time > until) return;
-        if (desk_entries_.axis_count + axis_capacity >= desk_entries_.axes.size()) {
-            if (!growing_) return heal_axes(number, until);
-            desk_entries_.axes.resize(desk_entries_.axes.size() * 2);
+    const detail::AxisRing& ring = inlet.axes_;
+    std::uint64_t place = desk_.inlets[number].axes;
+    const std::uint64_t end = ring.published();
+    for (AxisSlot slot; place != end; ++place) {
+        const auto* const words = ring.words_at(place);
+        slot.time = static_cast<std::int64_t>(words[0].load(std::memory_order_acquire));
+        if (slot.time > until && ring.still_has(place)) break;
+        slot.what = words[1].load(std::memory_order_acquire);
+        slot.value = std::bit_cast<double>(words[2].load(std::memory_order_acquire));
+        const bool has_room = desk_entries_.axis_count < desk_entries_.axis_room;
+        if (!ring.still_has(place) || (!has_room && !growing_)) [[unlikely]] {
+            heal_axes(number, until);
+            return false;
+        }
+        if (!has_room) [[unlikely]] {
+            desk_entries_.axis_room *= 2;
+            desk_entries_.axes.resize(std::size_t{desk_entries_.axis_room} + axis_capacity);
         }
         add_axis(slot);
     }
+    desk_.inlets[number].axes = place;
+    return place == end;
 }
 
 // The present values, as changes at `until`.
@@ -227,8 +243,10 @@ void Sampler::heal_axes(unsigned number, std::int64_t until) noexcept {
     }
     ++state_.overruns;
     desk_.inlets[number].axes = position;
-    if (desk_entries_.axis_count + room >= desk_entries_.axes.size()) desk_entries_.axis_count = 0;
-    for (unsigned i = 0; i < room; ++i) {
+    if (growing_)
+        desk_entries_.axes.resize(
+            std::max<std::size_t>(desk_entries_.axes.size(), desk_entries_.axis_count + 2 * axis_capacity));
+    for (unsigned i = 0; i < room && desk_entries_.axis_count < desk_entries_.axes.size(); ++i) {
         AxisSlot slot = values[i];
         if (slot.time == 0 && slot.what == 0 && slot.value == 0) continue;  // not in use
         slot.time = std::max(state_.effective, std::min(until, nanoseconds(inlet.latest())));
@@ -238,19 +256,23 @@ void Sampler::heal_axes(unsigned number, std::int64_t until) noexcept {
 
 // ---- clicks, drags, contacts, devices
 
-void Sampler::take_facts(unsigned number, std::int64_t until) noexcept {
+bool Sampler::take_facts(unsigned number, std::int64_t until) noexcept {
     const Inlet& inlet = timeline_->inlet(number);
     std::uint64_t& place = desk_.inlets[number].facts;
     FactSlot fact;
     for (const std::uint64_t end = inlet.facts_.published(); place != end; ++place) {
-        if (!inlet.facts_.try_read(place, fact)) return heal_facts(number);
-        if (fact.time > until) return;
-        if (desk_entries_.fact_count == desk_entries_.facts.size()) {
-            if (!growing_) return heal_facts(number);
-            desk_entries_.facts.resize(desk_entries_.facts.size() * 2);
+        const bool is_whole = inlet.facts_.try_read(place, fact);
+        if (is_whole && fact.time > until) return false;
+        const bool has_room = desk_entries_.fact_count < desk_entries_.facts.size();
+        if (!is_whole || (!has_room && !growing_)) [[unlikely]] {
+            heal_facts(number);
+            return false;
         }
+        if (!has_room) [[unlikely]]
+            desk_entries_.facts.resize(desk_entries_.facts.size() * 2);
         add_fact(fact);
     }
+    return true;
 }
 
 void Sampler::add_fact(FactSlot fact) noexcept {

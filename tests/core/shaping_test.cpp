@@ -68,7 +68,7 @@ TEST(Shaping, HandComputedValues) {
 }
 
 TEST(Shaping, IsContinuousNeverLongerThanOneAndKeepsItsDirection) {
-    for (std::uint64_t seed = 1; seed <= 20'000; ++seed) {
+    for (std::uint64_t seed = 1; seed <= 10'000; ++seed) {
         Random random{seed};
         const auto share = [&] { return static_cast<double>(random.below(1U << 20)) / (1U << 20); };
         StickShaping s{.response = {.dead_zone = share() * 0.5, .outer_zone = share() * 0.4, .curve = share()},

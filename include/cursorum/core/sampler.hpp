@@ -110,12 +110,12 @@ private:
     void make_desk_room();
     void take_desk(unsigned inlet, std::int64_t until) noexcept;
     void take_all_beside(unsigned inlet, std::int64_t until, std::uint64_t beside) noexcept;
-    void take_motions(unsigned inlet, std::int64_t until) noexcept;
+    bool take_motions(unsigned inlet, std::int64_t until) noexcept;
     void keep_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
-    void take_axes(unsigned inlet, std::int64_t until) noexcept;
+    bool take_axes(unsigned inlet, std::int64_t until) noexcept;
     void add_axis(const detail::AxisSlot& slot) noexcept;
     void heal_axes(unsigned inlet, std::int64_t until) noexcept;
-    void take_facts(unsigned inlet, std::int64_t until) noexcept;
+    bool take_facts(unsigned inlet, std::int64_t until) noexcept;
     void add_fact(detail::FactSlot fact) noexcept;
     void heal_facts(unsigned inlet) noexcept;
     /// An inlet's motion that comes before one of its late events: how far it was looked through.

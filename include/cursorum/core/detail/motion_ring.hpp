@@ -144,8 +144,9 @@ public:
     bool try_read(std::uint64_t position, SlotType& slot) const noexcept {
         // Each word straight to its place: a copy of the whole would wait for them.
         auto* const bytes = reinterpret_cast<unsigned char*>(&slot);
+        const auto* const words = Base::words_at(position);
         for (unsigned word = 0; word < sizeof(SlotType) / 8; ++word) {
-            const std::uint64_t value = Base::read_word(position, word);
+            const std::uint64_t value = words[word].load(std::memory_order_acquire);
             std::memcpy(bytes + std::size_t{8} * word, &value, 8);
         }
         return Base::still_has(position);

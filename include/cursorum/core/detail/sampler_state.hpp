@@ -115,6 +115,7 @@ struct DeskEntries {
 
     std::uint32_t tracks = 0;  // in use at the end
     std::vector<AxisRecord> axes;
+    std::uint32_t axis_room = 0;  // and as many again as there are tracks, for healing
     std::uint32_t axis_count = 0, axis_base = 1;
     std::array<std::uint32_t, axis_capacity> axis_last{};  // ordinals
     std::vector<FactSlot> facts;

@@ -174,6 +174,10 @@ public:
     std::uint64_t read_word(std::uint64_t position, unsigned word) const noexcept {
         return words_[(position & mask_) * slot_words + word].load(std::memory_order_acquire);
     }
+    /// Consumer: all of them, to be read one by one; likewise.
+    const Atomic<std::uint64_t>* words_at(std::uint64_t position) const noexcept {
+        return words_.get() + (position & mask_) * slot_words;
+    }
     /// Consumer: neither that slot nor a newer one was overwritten when they were read.
     bool still_has(std::uint64_t position) const noexcept {
         return claimed_.load(std::memory_order_relaxed) - position <= capacity();
