@@ -46,7 +46,7 @@ struct MotionSample {
 struct TimelineOptions {
     /// How many threads post, 1 to 32. Inlet 0 is the desk.
     unsigned inlets = 1;
-    /// Devices known at once on each inlet, 1 to 64; at most 252 on all together. Each takes 1.7 KB.
+    /// Devices known at once on each inlet, 1 to 64; at most 252 on all together. Each takes 3 KB.
     unsigned devices = 8;
     /// Slots of history of each inlet, rounded up to a power of two, at least 4,096; 16 bytes each. An event takes one
     /// slot (a Shift key's two, a focus loss one for each button it cancels). A sampler that falls farther behind than

@@ -38,7 +38,7 @@ struct DeviceStatus {
 ///     any thread           Inlet's const members, all members of Timeline, making and destroying samplers
 ///
 /// Order: of the inlets' next events the one with the earliest stamp goes first, ties by inlet number.
-/// Memory: allocated here, once, by TimelineOptions (about 190 KB for each inlet by default); nothing after.
+/// Memory: allocated here, once, by TimelineOptions (about 380 KB for each inlet by default); nothing after.
 class Timeline {
 public:
     explicit Timeline(const TimelineOptions& options = {});
