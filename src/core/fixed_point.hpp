@@ -4,6 +4,9 @@
 #include <bit>
 #include <cstdint>
 
+#include "cursorum/core/detail/motion_ring.hpp"
+#include "cursorum/core/space.hpp"
+
 namespace cursorum {
 
 /// What fits without doubt: farther than any pointer goes in one event.
@@ -22,5 +25,10 @@ constexpr std::int64_t to_fixed(double value) noexcept {
 
 /// Exact up to 2^53 / 65536.
 constexpr double from_fixed(std::int64_t fixed) noexcept { return static_cast<double>(fixed) / 65536.0; }
+
+/// Both of two directions, as totals and positions are kept.
+inline WindowPoint point_of(const detail::FixedDistance& fixed) noexcept {
+    return {from_fixed(static_cast<std::int64_t>(fixed[0])), from_fixed(static_cast<std::int64_t>(fixed[1]))};
+}
 
 }  // namespace cursorum

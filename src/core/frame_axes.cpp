@@ -160,40 +160,28 @@ bool Frame::next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept {
     return true;
 }
 
-namespace {
-
-WindowPoint point(const detail::FixedDistance& fixed) noexcept {
-    return {from_fixed(static_cast<std::int64_t>(fixed[0])), from_fixed(static_cast<std::int64_t>(fixed[1]))};
-}
-
-bool is_contact(const FactSlot& fact) noexcept {
-    return fact.kind() >= FactKind::contact_begin && fact.kind() <= FactKind::contact_cancel;
-}
-
-}  // namespace
-
 // First those that were there at the start, by place, then those that began.
 bool Frame::next_contact(std::uint32_t& index, ContactReading& contact) const noexcept {
     for (;; ++index) {
         const bool was_there = index < contact_capacity;
         if (!was_there && index - contact_capacity >= desk_entries_->fact_count) return false;
         const FactSlot& first = was_there ? desk_->contacts[index] : desk_entries_->facts[index - contact_capacity];
-        if (was_there ? !is_contact(first) || !first.goes_on() : first.kind() != FactKind::contact_begin) continue;
+        if (was_there ? !first.is_contact() || !first.goes_on() : first.kind() != FactKind::contact_begin) continue;
         contact = {.device = id_of(first.device()),
                    .contact = static_cast<std::uint32_t>(first.contact),
                    .began = !was_there,
                    .down = true,
                    .since = Time{Duration{first.begin_time}},
-                   .from = point(first.begin),
-                   .before = point(first.position),
-                   .position = point(first.position),
-                   .pressure = first.farthest_square};
+                   .from = point_of(first.begin),
+                   .before = point_of(first.position),
+                   .position = point_of(first.position),
+                   .pressure = first.measure};
         for (std::uint32_t i = was_there ? 0 : index - contact_capacity + 1; i < desk_entries_->fact_count; ++i) {
             const FactSlot& fact = desk_entries_->facts[i];
-            if (!is_contact(fact) || fact.place() != first.place()) continue;
+            if (!fact.is_contact() || fact.place() != first.place()) continue;
             if (fact.kind() == FactKind::contact_begin) break;
-            contact.position = point(fact.position);
-            contact.pressure = fact.farthest_square;
+            contact.position = point_of(fact.position);
+            contact.pressure = fact.measure;
             contact.ended = fact.kind() == FactKind::contact_end;
             contact.cancelled = fact.kind() == FactKind::contact_cancel;
             contact.down = !contact.ended && !contact.cancelled;

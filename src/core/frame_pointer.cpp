@@ -18,11 +18,8 @@ using detail::MotionSlot;
 namespace {
 
 Distance distance(const FixedDistance& fixed) noexcept {
-    return {from_fixed(static_cast<std::int64_t>(fixed[0])), from_fixed(static_cast<std::int64_t>(fixed[1]))};
-}
-WindowPoint point(const FixedDistance& fixed) noexcept {
-    const Distance d = distance(fixed);
-    return {d.x, d.y};
+    const WindowPoint p = point_of(fixed);
+    return {p.x, p.y};
 }
 
 }  // namespace
@@ -89,7 +86,7 @@ SampleRange::Iterator& SampleRange::Iterator::operator++() noexcept {
                .device = last_id_,
                .motion = distance(slot_.motion),
                .raw = distance(slot_.raw),
-               .position = point(slot_.position),
+               .position = point_of(slot_.position),
                .has_position = slot_.is_placed()};
     return *this;
 }
@@ -127,7 +124,9 @@ WheelSteps PointerReading::wheel_steps() const noexcept {
 
 bool PointerReading::moved() const noexcept {
     if (motion() != Distance{} || raw_motion() != Distance{} || wheel() != Distance{}) return true;
-    if (has_position() && (!frame_->desk_->placed || position() != previous_position())) return true;
+    if (device_ == Frame::every_device && has_position() &&
+        (!frame_->desk_->placed || position() != previous_position()))
+        return true;
     SampleRange::Iterator walk{*frame_};
     while (walk.next_slot())
         if (frame_->stands_for(device_, walk.slot_.device()) &&
@@ -136,22 +135,26 @@ bool PointerReading::moved() const noexcept {
     return false;
 }
 
-bool PointerReading::has_position() const noexcept {
-    if (device_ == Frame::every_device) return frame_->desk_entries_->placed;
-    bool placed = false;
-    for (const PointerSample& sample : samples()) placed |= sample.has_position;
-    return placed;
-}
-
-WindowPoint PointerReading::position() const noexcept {
-    if (device_ == Frame::every_device) return point(frame_->desk_entries_->pointer);
-    WindowPoint last;
-    for (const PointerSample& sample : samples())
-        if (sample.has_position) last = sample.position;
+// Of one device, what it told itself: a slot knows where the pointer is, whoever put it there.
+std::optional<WindowPoint> PointerReading::own_position() const noexcept {
+    std::optional<WindowPoint> last;
+    SampleRange::Iterator walk{*frame_};
+    while (walk.next_slot())
+        if (walk.slot_.places() && frame_->stands_for(device_, walk.slot_.device()))
+            last = point_of(walk.slot_.position);
     return last;
 }
 
-WindowPoint PointerReading::previous_position() const noexcept { return point(frame_->desk_->pointer); }
+bool PointerReading::has_position() const noexcept {
+    return device_ == Frame::every_device ? frame_->desk_entries_->placed : own_position().has_value();
+}
+
+WindowPoint PointerReading::position() const noexcept {
+    if (device_ == Frame::every_device) return point_of(frame_->desk_entries_->pointer);
+    return own_position().value_or(WindowPoint{});
+}
+
+WindowPoint PointerReading::previous_position() const noexcept { return point_of(frame_->desk_->pointer); }
 bool PointerReading::inside() const noexcept { return !frame_->desk_entries_->outside; }
 bool PointerReading::locked() const noexcept { return frame_->desk_entries_->locked; }
 
@@ -159,16 +162,14 @@ bool PointerReading::locked() const noexcept { return frame_->desk_entries_->loc
 
 namespace {
 
-bool is_press(const FactSlot& fact) noexcept { return fact.kind() <= FactKind::cancel; }
-
 Click click_of(const FactSlot& fact, DeviceId device) noexcept {
     return {.device = device,
             .button = {fact.button()},
             .pressed = Time{Duration{fact.begin_time}},
             .released = Time{Duration{fact.time}},
-            .from = point(fact.begin),
-            .to = point(fact.position),
-            .farthest = std::sqrt(fact.farthest_square),
+            .from = point_of(fact.begin),
+            .to = point_of(fact.position),
+            .farthest = std::sqrt(fact.measure),
             .count = fact.count(),
             .has_position = fact.is_placed(),
             .was_drag = fact.is_dragging()};
@@ -207,14 +208,14 @@ DragReading PointerReading::drag(Button button) const noexcept {
     const detail::DeskState& desk = *frame_->desk_;
     const DeskEntries& entries = *frame_->desk_entries_;
     const auto concerns = [&](const FactSlot& fact) {
-        return is_press(fact) && fact.button() == button.number && fact.is_dragging() &&
+        return fact.is_press() && fact.button() == button.number && fact.is_dragging() &&
                frame_->stands_for(device_, fact.device());
     };
     const auto take = [&](const FactSlot& fact) {
         const bool called_off = fact.begin_time <= desk.no_clicks_before;
         reading.active = fact.kind() == FactKind::drag && !called_off;
-        reading.from = point(fact.begin);
-        reading.to = point(fact.position);
+        reading.from = point_of(fact.begin);
+        reading.to = point_of(fact.position);
         reading.pressed = Time{Duration{fact.begin_time}};
         return called_off;
     };
@@ -245,14 +246,14 @@ TargetReading PointerReading::target(const WindowRect& rect, Button button) cons
     // The last fact of each press in progress tells whether it goes on.
     std::array<bool, press_capacity> held{};
     const auto take = [&](const FactSlot& fact, bool is_new) {
-        if (!is_press(fact) || fact.button() != button.number || fact.begin_time <= desk.no_clicks_before ||
+        if (!fact.is_press() || fact.button() != button.number || fact.begin_time <= desk.no_clicks_before ||
             !fact.is_placed() || !frame_->stands_for(device_, fact.device()))
             return;
-        const bool on_it = rect.contains(point(fact.begin));
+        const bool on_it = rect.contains(point_of(fact.begin));
         held[fact.place()] = on_it && fact.goes_on();
         if (!is_new || !on_it) return;
         reading.pressed |= fact.kind() == FactKind::press;
-        if (fact.kind() != FactKind::release || !rect.contains(point(fact.position))) return;
+        if (fact.kind() != FactKind::release || !rect.contains(point_of(fact.position))) return;
         ++reading.clicks;
         reading.count = fact.count();
     };

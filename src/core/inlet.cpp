@@ -79,7 +79,6 @@ Inlet::Inlet(const TimelineOptions& options, const Place& place, detail::DeviceO
       axes_{power_of_two(options.axis_history, least_motion_history, most_motion_history)},
       facts_{power_of_two(options.fact_history, least_fact_history, most_motion_history)},
       axis_table_{place.track_room},
-      press_table_{place.press_room},
       contact_table_{place.contact_room} {
     recent_device_ = &devices_[place.device_room];  // nobody: never heard of, and never listens
     recent_device_->number = nobody;
@@ -129,6 +128,10 @@ Outcome Inlet::disconnect(DeviceId id, Time when) noexcept {
     cancel_all(Reach::device, device);
     device->connected = device->listens = false;
     device->show();
+    if (device->is_outside || device->is_locked) {  // a mouse that is gone locks nothing
+        device->is_outside = device->is_locked = false;
+        write_pointer_flags(*device);
+    }
     write_fact(*device, FactKind::disconnect, 0, 0, 0, {});
     return finish(Outcome::disconnected);
 }

@@ -78,7 +78,7 @@ void Inlet::write_contact(unsigned place, FactKind kind) noexcept {
     FactSlot fact;
     fact.begin = contact.begin;
     fact.position = contact.position;
-    fact.farthest_square = contact.pressure;
+    fact.measure = contact.pressure;
     fact.begin_time = contact.time;
     fact.contact = contact.id;
     write_fact(*contact.device, kind, place_.first_contact + place, 0, 0, fact);

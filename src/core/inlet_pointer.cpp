@@ -190,10 +190,14 @@ Outcome Inlet::post_pointer_flags(const Event& event) noexcept {
         device->is_outside = !event.inside;
         if (leaves && pointer_settings_.cancel_on_leave) cancel_presses(*device);
     }
-    FactSlot fact;
-    fact.begin[0] = device->is_outside * 1U | device->is_locked * 2U;
-    write_fact(*device, FactKind::pointer_flags, 0, 0, 0, fact);
+    write_pointer_flags(*device);
     return finish(Outcome::taken);
+}
+
+void Inlet::write_pointer_flags(const Device& device) noexcept {
+    FactSlot fact;
+    fact.begin[0] = device.is_outside * 1U | device.is_locked * 2U;
+    write_fact(device, FactKind::pointer_flags, 0, 0, 0, fact);
 }
 
 // ---- clicks and drags
@@ -205,9 +209,7 @@ void Inlet::write_fact(const Device& device, FactKind kind, unsigned place, unsi
         device.number | device.is_virtual * FactSlot::virtual_bit | FactSlot::what_of(kind, place, button, count);
     facts_.write_and_publish(fact);
     beside_.publish(beside_.get() + 1);
-    if (kind <= FactKind::cancel) press_table_.show(place - place_.first_press, fact);
-    if (kind >= FactKind::contact_begin && kind <= FactKind::contact_cancel)
-        contact_table_.show(place - place_.first_contact, fact);
+    if (fact.is_contact()) contact_table_.show(place - place_.first_contact, fact);
 }
 
 // Where a device's pointer is; where only motion is known, from where its first press in progress was.
@@ -222,7 +224,7 @@ void Inlet::write_press(FactKind kind, unsigned place) noexcept {
         (press.device->has_position ? FactSlot::placed_bit : 0) | (press.is_dragging ? FactSlot::dragging_bit : 0);
     fact.begin = press.begin;
     fact.position = point_of(*press.device);
-    fact.farthest_square = press.farthest_square;
+    fact.measure = press.farthest_square;
     fact.begin_time = press.time;
     write_fact(*press.device, kind, place_.first_press + place, press.button.number, press.count, fact);
 }

@@ -96,6 +96,7 @@ const Frame& Sampler::peek(Time time) noexcept {
     desk_entries_.commit(look_->desk_);
     look_->entries_.clear();
     look_->desk_entries_.clear(look_->desk_, timeline_->inlet_count());
+    look_->forget_looks();
     return look_->advance(time);
 }
 
@@ -134,6 +135,7 @@ void Sampler::restore(const State& saved) noexcept {
     entries_.clear();
     desk_ = saved.desk;
     desk_entries_.clear(desk_, timeline_->inlet_count());
+    forget_looks();
     open_ = false;
 }
 

@@ -28,9 +28,9 @@ void DeskEntries::commit(DeskState& state) const noexcept {
     }
     for (std::uint32_t i = 0; i < fact_count; ++i) {
         const FactSlot& fact = facts[i];
-        if (fact.kind() <= FactKind::cancel)
+        if (fact.is_press())
             state.presses[fact.place()] = fact;
-        else if (fact.kind() <= FactKind::contact_cancel)
+        else if (fact.is_contact())
             state.contacts[fact.place()] = fact;
     }
     state.placed = placed;
@@ -56,6 +56,11 @@ void DeskEntries::clear(const DeskState& state, unsigned inlets) noexcept {
     if (axis_base < 0x80000000U) return;
     axis_base = 1;
     axis_last = {};
+}
+
+// What the last look left for later says nothing of another position.
+void Sampler::forget_looks() noexcept {
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) desk_entries_.spans[i].known_later = UINT64_MAX;
 }
 
 void Sampler::make_desk_room() {
@@ -100,10 +105,8 @@ bool Sampler::take_motions(unsigned number, std::int64_t until) noexcept {
         from = std::max(place.motions, std::min(ring.oldest(), end));
         to = ring.later_than(until, from, end, span.usual);
         if (to == from) break;
-        [&]<unsigned... words>(std::integer_sequence<unsigned, words...>) {
-            ((last[words] = ring.read_word(to - 1, words)), ...);
-        }
-        (std::make_integer_sequence<unsigned, last.size()>{});
+        const auto* const words = ring.words_at(to - 1);
+        for (std::size_t i = 0; i < last.size(); ++i) last[i] = words[i].load(std::memory_order_acquire);
     } while (!ring.still_has(to - 1));
     const auto word = [&last](MotionWord w) { return last[static_cast<unsigned>(w)]; };
 
@@ -290,10 +293,7 @@ void Sampler::heal_facts(unsigned number) noexcept {
     const Inlet& inlet = timeline_->inlet(number);
     const unsigned first = inlet.place_.first_contact, room = inlet.place_.contact_room;
     std::array<FactSlot, contact_capacity> theirs;
-    const auto place_of = [&](const FactSlot& fact) {
-        const bool is_contact = fact.kind() >= FactKind::contact_begin && fact.kind() <= FactKind::contact_cancel;
-        return is_contact ? fact.place() - first : room;
-    };
+    const auto place_of = [&](const FactSlot& fact) { return fact.is_contact() ? fact.place() - first : room; };
     std::uint64_t position = 0;
     while (!inlet.contact_table_.try_read(inlet.facts_, 0, room, theirs.data(), position, place_of)) {
     }
@@ -384,7 +384,7 @@ void Sampler::start_desk_at(unsigned number, std::int64_t start) noexcept {
             desk_.locked = (fact.begin[0] & 2) != 0;
         }
         if (fact.kind() > FactKind::contact_cancel) continue;
-        const bool is_press = fact.kind() <= FactKind::cancel;
+        const bool is_press = fact.is_press();
         if (std::exchange(known[(is_press ? 0 : press_capacity) + fact.place()], true)) continue;
         (is_press ? desk_.presses[fact.place()] : desk_.contacts[fact.place()]) = fact;
     }

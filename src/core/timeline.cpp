@@ -83,6 +83,11 @@ DeviceStatus Timeline::status(const Inlet& inlet, const detail::Device& device) 
     status.is_virtual = (flags & detail::Device::virtual_flag) != 0;
     status.inlet = inlet.place_.inlet;
     status.name_bytes = device.name.read();
+    const detail::DeviceSelf self = device.self.read();
+    status.vendor = static_cast<std::uint16_t>(self.vendor);
+    status.product = static_cast<std::uint16_t>(self.product);
+    status.buttons = ButtonSet{self.buttons};
+    status.axes = static_cast<std::uint8_t>(self.axes);
     Inlet::Standing standing;
     inlet.read_standing(standing);
     for (unsigned i = 0; i < inlet.place_.hold_room; ++i)

@@ -194,6 +194,20 @@ TEST(Pointer, OfOneDeviceIsItsOwn) {
     EXPECT_EQ(frame.on(DeviceId{7}).pointer().motion(), (Distance{10, 20}));
     EXPECT_EQ(frame.on(DeviceId{7}).pointer().wheel(), (Distance{0, 1}));
     EXPECT_EQ(frame.on(mouse).pointer().wheel(), (Distance{0, 0}));
+    desk.to(50, 60, 6);
+    desk.inlet.motion(DeviceId{7}, 1, 0, Desk::at(7));
+    desk.cut(8);
+    EXPECT_EQ(frame.on(mouse).pointer().position(), (WindowPoint{50, 60}));
+    EXPECT_FALSE(frame.on(DeviceId{7}).pointer().has_position()) << "another mouse's place is not its own";
+    EXPECT_FALSE(frame.on(DeviceId{9}).pointer().moved());
+}
+
+TEST(Pointer, AMouseThatIsGoneLocksNothing) {
+    Desk desk;
+    desk.inlet.pointer_locked(mouse, true, Desk::at(1));
+    EXPECT_TRUE(desk.cut(2).pointer().locked());
+    desk.inlet.disconnect(mouse, Desk::at(3));
+    EXPECT_FALSE(desk.cut(4).pointer().locked());
 }
 
 // ---- clicks

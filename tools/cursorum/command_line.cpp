@@ -46,6 +46,13 @@ ExactRate rate_option(const std::string& text) {
                     text)};
 }
 
+void add_file_and_format(CLI::App& command, std::string& file, std::string& format) {
+    command.add_option("FILE", file, "The recording; - for standard input")->required();
+    command.add_option("--format", format, "table or csv (default table)")
+        ->type_name("FORMAT")
+        ->check(CLI::IsMember({"table", "csv"}));
+}
+
 Button button_named(const std::string& name) {
     const ControlInfo* info = find_control(name);
     if (info && info->button) return info->button;

@@ -38,6 +38,8 @@ Duration span_option(const std::string& text, std::string_view option);
 /// A whole number from 0 to `most`.
 std::uint64_t whole_option(const std::string& text, std::string_view option, std::uint64_t most = UINT64_MAX);
 ExactRate rate_option(const std::string& text);
+/// FILE, and --format table or csv: of commands that tell something of a whole recording.
+void add_file_and_format(CLI::App& command, std::string& file, std::string& format);
 /// A button's name, either-side names included.
 Button button_named(const std::string& name);
 

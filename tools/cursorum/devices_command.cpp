@@ -68,11 +68,8 @@ class DevicesCommand final : public Command {
 public:
     explicit DevicesCommand(CLI::App& parent) {
         app = parent.add_subcommand("devices", "What took part in a recording: when, and what each could do");
-        app->add_option("FILE", file_, "The recording; - for standard input")->required();
+        add_file_and_format(*app, file_, format_);
         app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
-        app->add_option("--format", format_, "table or csv (default table)")
-            ->type_name("FORMAT")
-            ->check(CLI::IsMember({"table", "csv"}));
         app->footer(footer);
     }
 

@@ -30,11 +30,8 @@ public:
     explicit StickRestCommand(CLI::App& parent) {
         app = parent.add_subcommand("stick-rest",
                                     "Proposes centre, dead zone and range for each stick and trigger of a recording");
-        app->add_option("FILE", file_, "The recording; - for standard input")->required();
+        add_file_and_format(*app, file_, format_);
         app->add_option("--device", device_, "Only the device of this number")->type_name("N");
-        app->add_option("--format", format_, "table or csv (default table)")
-            ->type_name("FORMAT")
-            ->check(CLI::IsMember({"table", "csv"}));
         app->footer(footer);
     }
 

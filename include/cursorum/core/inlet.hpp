@@ -275,6 +275,7 @@ private:
 
     void write_fact(const detail::Device& device, detail::FactKind kind, unsigned place, unsigned button,
                     unsigned count, detail::FactSlot fact) noexcept;
+    void write_pointer_flags(const detail::Device& device) noexcept;
     void write_press(detail::FactKind kind, unsigned place) noexcept;
     static detail::FixedDistance point_of(const detail::Device& device) noexcept;
     void track_button(detail::SlotKind kind, detail::Device& device, Button button) noexcept;
@@ -330,7 +331,7 @@ private:
     detail::AxisRing axes_;
     detail::FactRing facts_;
     detail::SlotTable<detail::AxisSlot> axis_table_;
-    detail::SlotTable<detail::FactSlot> press_table_, contact_table_;
+    detail::SlotTable<detail::FactSlot> contact_table_;
 };
 
 }  // namespace cursorum

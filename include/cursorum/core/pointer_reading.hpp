@@ -5,6 +5,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <iterator>
+#include <optional>
 
 #include "cursorum/core/control.hpp"
 #include "cursorum/core/detail/motion_ring.hpp"
@@ -165,7 +166,7 @@ public:
     Distance raw_motion() const noexcept;
     /// In detents.
     Distance wheel() const noexcept;
-    /// Whole detents, the rest carried on to the next: a smooth wheel's small turns add up.
+    /// Whole detents, the rest carried on to the next: a smooth wheel's small turns add up. Always of all devices.
     WheelSteps wheel_steps() const noexcept;
     /// Something moved, or a wheel turned, or the position is another one; to and fro within the frame, too.
     bool moved() const noexcept;
@@ -175,7 +176,7 @@ public:
     /// At the frame's end, in the window's pixels, 0,0 its top left corner (from a source without a window: the
     /// screen's). Of all devices: the one that told last.
     WindowPoint position() const noexcept;
-    /// At its start.
+    /// At its start. This and the two below speak of the pointer, whichever device is asked.
     WindowPoint previous_position() const noexcept;
     /// At the frame's end, over the window. Leaving is told by the source; without that it is always inside.
     bool inside() const noexcept;
@@ -197,6 +198,7 @@ private:
     friend class Frame;
     friend class DeviceFrame;
     PointerReading(const Frame& frame, unsigned device) noexcept : frame_{&frame}, device_{device} {}
+    std::optional<WindowPoint> own_position() const noexcept;
     const Frame* frame_;
     unsigned device_;
 };

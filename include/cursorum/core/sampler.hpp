@@ -108,6 +108,7 @@ private:
     void open_frame() noexcept;
     void take(std::int64_t until) noexcept;
     void make_desk_room();
+    void forget_looks() noexcept;
     void take_desk(unsigned inlet, std::int64_t until) noexcept;
     void take_all_beside(unsigned inlet, std::int64_t until, std::uint64_t beside) noexcept;
     bool take_motions(unsigned inlet, std::int64_t until) noexcept;

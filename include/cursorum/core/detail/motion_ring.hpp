@@ -102,7 +102,7 @@ struct FactSlot {
     std::uint64_t what = 0;
     FixedDistance begin{};     ///< where the press was, or where the contact began; flags: bit 0 outside, bit 1 locked
     FixedDistance position{};  ///< now
-    double farthest_square = 0;  ///< from the press, in square pixels; a contact's pressure
+    double measure = 0;        ///< of a press: the farthest from it, in square pixels; of a contact: its pressure
     std::int64_t begin_time = 0;
     std::uint64_t contact = 0;  ///< its id
 
@@ -120,6 +120,8 @@ struct FactSlot {
     bool is_virtual() const noexcept { return (what & virtual_bit) != 0; }
     bool is_placed() const noexcept { return (what & placed_bit) != 0; }
     bool is_dragging() const noexcept { return (what & dragging_bit) != 0; }
+    bool is_press() const noexcept { return kind() <= FactKind::cancel; }
+    bool is_contact() const noexcept { return kind() >= FactKind::contact_begin && kind() <= FactKind::contact_cancel; }
     /// After it the press or contact goes on.
     bool goes_on() const noexcept {
         const FactKind k = kind();
