@@ -2,6 +2,7 @@
 
 #include <benchmark/benchmark.h>
 
+#include <climits>
 #include <cstdio>
 #include <cstring>
 #include <span>
@@ -22,27 +23,43 @@ using namespace cursorum;
 constexpr unsigned asked = 64;
 Button asked_button(unsigned i) { return {static_cast<std::uint16_t>(4 + i)}; }
 
-/// A stream and how it is cut.
+/// A stream, and how it is cut. A round takes a few frames, then the next round the few after them: a loop takes what
+/// was posted a moment ago, so it is still at hand, but what comes is never what came before.
 struct Load {
-    unsigned frames, per_frame;
+    unsigned frames, per_frame, rounds;
     std::vector<DeskEvent> events;
 
-    std::span<const DeskEvent> of(unsigned frame) const {
-        return std::span{events}.subspan(std::size_t{frame} * per_frame, per_frame);
+    std::span<const DeskEvent> of(unsigned round, unsigned frame) const {
+        const std::size_t first = std::size_t{round} * frames + frame;
+        return std::span{events}.subspan(first * per_frame, per_frame);
     }
 };
+Load load_of(unsigned frames, unsigned per_frame, unsigned rounds, Mix mix) {
+    return {frames, per_frame, rounds, desk_stream(rounds * frames, per_frame, mix)};
+}
 
-// Few frames a round: a loop takes what was posted a moment ago, so it is still at hand.
-
-/// 20 events a frame: 17 of motion, 1 of a trigger, 2 of keys.
+/// 20 events a frame: 17 of motion, 1 of a trigger, 2 of keys, shuffled.
 const Load& mixed() {
-    static const Load load{20, 20, desk_stream(20, 20, true)};
+    static const Load load = load_of(20, 20, 200, Mix::even);
+    return load;
+}
+/// As many on average, but never the same.
+const Load& random() {
+    static const Load load = load_of(20, 20, 200, Mix::any);
     return load;
 }
 /// Nothing but motion: 133 samples a frame.
 const Load& fast_mouse() {
-    static const Load load{4, 133, desk_stream(4, 133, false)};
+    static const Load load = load_of(4, 133, 8, Mix::motion);
     return load;
+}
+
+/// What a desk has to be in after so many rounds.
+void check_desk(const Load& load, unsigned rounds, const char* who, auto&& is_as) {
+    DeskHashSets sets;
+    for (unsigned round = 0; round < rounds; ++round)
+        for (unsigned frame = 0; frame < load.frames; ++frame) sets.frame(load.of(round, frame));
+    if (!is_as(sets)) differ(who);
 }
 
 constexpr DeviceId mouse{2}, pad{3};
@@ -51,7 +68,7 @@ struct Exact {
     explicit Exact(const Load& of) : load{of} { timeline.desk().connect(pad, {.kind = DeviceKind::gamepad}, Time{}); }
 
     void post_frame(unsigned frame) {
-        for (const DeskEvent& e : load.of(frame)) {
+        for (const DeskEvent& e : load.of(round, frame)) {
             const Time time{Duration{base + e.time}};
             switch (e.kind) {
                 case DeskEvent::Kind::motion: timeline.desk().motion(mouse, e.dx, e.dy, time); break;
@@ -62,19 +79,24 @@ struct Exact {
     }
     void post_in_batches(unsigned frame) {
         samples.clear();
-        for (const DeskEvent& e : load.of(frame)) samples.push_back({Time{Duration{base + e.time}}, e.dx, e.dy});
+        for (const DeskEvent& e : load.of(round, frame)) samples.push_back({Time{Duration{base + e.time}}, e.dx, e.dy});
         timeline.desk().motions(mouse, samples);
     }
-    Time cut(unsigned frame) const { return Time{Duration{base + (frame + 1) * frame_length}}; }
-    void next_round() { base += (load.frames + 1) * frame_length; }
+    Time cut(unsigned frame) const {
+        return Time{Duration{base + (std::int64_t{round} * load.frames + frame + 1) * frame_length}};
+    }
+    void next_round() {
+        round = (round + 1) % load.rounds;
+        if (round == 0) base += (load.frames * load.rounds + 1) * frame_length;
+    }
 
     void check(const char* who) const {
-        DeskHashSets sets;
-        for (unsigned frame = 0; frame < load.frames; ++frame) sets.frame(load.of(frame));
         const Frame& last = sampler.frame();
-        if (last.current().down - ButtonSet{axis_button(controls::PadPullLeft)} != sets.down()) differ(who);
-        if (last.pointer().motion() != Distance{sets.dx(), sets.dy()}) differ(who);
-        if (last.axis(controls::PadPullLeft).now != sets.axis()) differ(who);
+        check_desk(load, round + 1, who, [&](const DeskHashSets& sets) {
+            return last.current().down - ButtonSet{axis_button(controls::PadPullLeft)} == sets.down() &&
+                   last.pointer().motion() == Distance{sets.dx(), sets.dy()} &&
+                   last.axis(controls::PadPullLeft).now == sets.axis();
+        });
         if (sampler.counters().lost != 0 || sampler.counters().late != 0) differ(who);
     }
 
@@ -82,6 +104,7 @@ struct Exact {
     Timeline timeline{{.history = 8192, .motion_history = 4096}};
     Sampler sampler{timeline, {.start = Time{}}};
     std::vector<MotionSample> samples;
+    unsigned round = UINT_MAX;
     std::int64_t base = 0;
 };
 
@@ -111,6 +134,7 @@ std::uint64_t ask_pressed(const Frame& frame) {
 
 void mixed_advance(benchmark::State& state) { exact(state, mixed(), "mixed advance", ask_nothing); }
 void mixed_pressed(benchmark::State& state) { exact(state, mixed(), "mixed, 64 pressed", ask_pressed); }
+void random_advance(benchmark::State& state) { exact(state, random(), "random advance", ask_nothing); }
 void fast_advance(benchmark::State& state) { exact(state, fast_mouse(), "fast mouse", ask_nothing); }
 
 void fast_samples(benchmark::State& state) {
@@ -142,29 +166,31 @@ template <typename ByHand>
 void by_hand(benchmark::State& state, const Load& load, bool ask) {
     ByHand desk;
     std::uint64_t sum = 0;
+    unsigned round = UINT_MAX;
     time_rounds(
-        state, "frame", load.frames, [] {},
+        state, "frame", load.frames, [&] { round = (round + 1) % load.rounds; },
         [&] {
             for (unsigned frame = 0; frame < load.frames; ++frame) {
-                desk.frame(load.of(frame));
+                desk.frame(load.of(round, frame));
                 benchmark::ClobberMemory();
                 if (ask)
                     for (unsigned i = 0; i < asked; ++i) sum += desk.pressed(asked_button(i));
             }
         });
     benchmark::DoNotOptimize(sum);
-    DeskHashSets check;
-    for (unsigned frame = 0; frame < load.frames; ++frame) check.frame(load.of(frame));
-    if (check.down() != desk.down() || check.dx() != desk.dx() || check.axis() != desk.axis()) differ("by hand");
+    check_desk(load, round + 1, "by hand", [&](const DeskHashSets& sets) {
+        return sets.down() == desk.down() && sets.dx() == desk.dx() && sets.axis() == desk.axis();
+    });
 }
 
 template <const Load& (*load)()>
 void floor_copy(benchmark::State& state) {
     DeskCopying copying;
+    unsigned round = UINT_MAX;
     time_rounds(
-        state, "frame", load().frames, [] {},
+        state, "frame", load().frames, [&] { round = (round + 1) % load().rounds; },
         [&] {
-            for (unsigned frame = 0; frame < load().frames; ++frame) copying.frame(load().of(frame));
+            for (unsigned frame = 0; frame < load().frames; ++frame) copying.frame(load().of(round, frame));
         });
 }
 
@@ -222,6 +248,9 @@ void add_desk_benchmarks() {
     add("mixed bool arrays", [](benchmark::State& s) { by_hand<DeskBoolArrays>(s, mixed(), false); });
     add("mixed hash sets", [](benchmark::State& s) { by_hand<DeskHashSets>(s, mixed(), false); });
     add("mixed hash sets, 64 pressed", [](benchmark::State& s) { by_hand<DeskHashSets>(s, mixed(), true); });
+    add("random", random_advance);
+    add("random floor", floor_copy<random>);
+    add("random bool arrays", [](benchmark::State& s) { by_hand<DeskBoolArrays>(s, random(), false); });
     add("fast mouse", fast_advance);
     add("fast mouse, all samples", fast_samples);
     add("fast mouse, posted", fast_post<false>);
@@ -232,12 +261,15 @@ void add_desk_benchmarks() {
 }
 
 void report_desk(RatioReporter& report) {
-    std::printf("\n20 events a frame: 17 of motion, 1 of a trigger, 2 of keys\n\n");
+    std::printf("\n20 events a frame: 17 of motion, 1 of a trigger, 2 of keys, shuffled\n\n");
     report.row("advance / floor (copying the events and 48 bytes)", "mixed", "mixed floor", 6);
     report.row("advance / two bool arrays and sums", "mixed", "mixed bool arrays", 0.9);
     report.row("advance / hash sets and sums", "mixed", "mixed hash sets", no_limit);
     report.row("advance and 64 pressed() / hash sets and 64 pressed", "mixed, 64 pressed",
                "mixed hash sets, 64 pressed", 0.25);
+    std::printf("\nAs many on average, but no frame is as the last\n\n");
+    report.row("advance / floor", "random", "random floor", no_limit);
+    report.row("advance / two bool arrays and sums", "random", "random bool arrays", no_limit);
     std::printf("\nA mouse of 8,000 reports a second, 133 of them a frame\n\n");
     report.row("advance / floor", "fast mouse", "fast mouse floor", 1.5);
     report.row("advance and all samples / floor", "fast mouse, all samples", "fast mouse floor", no_limit);

@@ -2,6 +2,7 @@
 
 #include <benchmark/benchmark.h>
 
+#include <algorithm>
 #include <cstring>
 
 namespace bench {
@@ -9,31 +10,48 @@ namespace bench {
 using cursorum::Button;
 using cursorum::ButtonSet;
 
-std::vector<DeskEvent> desk_stream(unsigned frames, unsigned per_frame, bool with_all) {
+std::vector<DeskEvent> desk_stream(unsigned frames, unsigned per_frame, Mix mix) {
     std::uint64_t state = 5;
     const auto below = [&state](unsigned bound) {
         state = state * 6364136223846793005ULL + 1442695040888963407ULL;
         return static_cast<unsigned>((state >> 33) % bound);
     };
+    using Kind = DeskEvent::Kind;
+    const auto kind_of = [](unsigned place) {
+        return place >= 18 ? Kind::key : place == 17 ? Kind::axis : Kind::motion;
+    };
+    std::vector<Kind> kinds(per_frame, Kind::motion);
+    std::vector<std::uint16_t> held;
+    double travel = 0.25;
+    const auto key_event = [&](bool lasts, DeskEvent& e) {
+        // From none to four keys are down at a time.
+        e.down = held.empty() || (lasts && below(4) >= held.size());
+        if (e.down) {
+            do e.button = {static_cast<std::uint16_t>(first_key + below(last_key - first_key + 1))};
+            while (std::find(held.begin(), held.end(), e.button.number) != held.end());
+            held.push_back(e.button.number);
+        } else {
+            e.button = {held.front()};
+            held.erase(held.begin());
+        }
+    };
     std::vector<DeskEvent> events;
-    std::array<std::uint16_t, 2> held{};
     for (unsigned frame = 0; frame < frames; ++frame) {
+        const bool lasts = frame + 4 < frames;  // then all is let go
+        for (unsigned i = 0; i < per_frame && mix != Mix::motion; ++i)
+            kinds[i] = kind_of(mix == Mix::any ? below(20) : i % 20);
+        for (unsigned i = per_frame; i > 1; --i) std::swap(kinds[i - 1], kinds[below(i)]);
         for (unsigned i = 0; i < per_frame; ++i) {
-            DeskEvent e{};
-            e.time = frame * frame_length + 1 + std::int64_t{i} * (frame_length - 2) / per_frame;
-            const unsigned place = i % 20;
-            const bool last = frame + 1 == frames;
-            if (with_all && place % 7 == 3 && place < 17) {  // 3, 10: in this frame down, in the next up
-                std::uint16_t& key = held[place / 7];
-                e.kind = DeskEvent::Kind::key;
-                e.down = key == 0 && !last;
-                if (key == 0) key = static_cast<std::uint16_t>(first_key + place / 7 * 34 + below(34));
-                e.button = {key};
-                if (!e.down) key = 0;
-            } else if (with_all && place == 15) {
-                e.kind = DeskEvent::Kind::axis;
-                e.dx = last ? 0 : (frame % 60 < 30 ? frame % 30 : 30 - frame % 30) / 32.0;
+            DeskEvent e{.time = frame * frame_length + 1 + std::int64_t{i} * (frame_length - 2) / per_frame};
+            e.kind = kinds[i];
+            if (e.kind == Kind::key && (lasts || !held.empty())) {
+                key_event(lasts, e);
+            } else if (e.kind == Kind::axis) {
+                // A finger on a trigger: near where it was.
+                travel = std::clamp(travel + below(17) / 128.0 - 8 / 128.0, 0.0, 1.0);
+                e.dx = lasts ? travel : 0;
             } else {
+                e.kind = Kind::motion;
                 e.dx = below(65) / 8.0 - 4;
                 e.dy = below(65) / 8.0 - 4;
             }

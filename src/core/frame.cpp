@@ -235,9 +235,11 @@ void Frame::for_each_motion_stamp(Visit&& visit) const noexcept {
         return;
     }
     detail::MotionSlot slot;
-    for (unsigned i = 0; i < timeline_->inlet_count(); ++i)
-        for (std::uint64_t at = desk_entries_->spans[i].from; at != desk_entries_->spans[i].to; ++at)
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
+        const detail::MotionSpan& span = desk_entries_->spans[i];
+        for (std::uint64_t at = span.from; span.any && at != span.to; ++at)
             if (timeline_->inlet(i).motions_.try_read(at, slot)) visit(slot.stamp());
+    }
 }
 
 Latency Frame::latency() const noexcept {

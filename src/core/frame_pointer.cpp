@@ -35,7 +35,8 @@ SampleRange::Iterator::Iterator(const Frame& frame) noexcept : frame_{&frame}, d
     const DeskEntries& entries = *frame.desk_entries_;
     for (unsigned i = 0; i < frame.timeline_->inlet_count(); ++i) {
         const detail::MotionSpan& span = entries.spans[i];
-        ways_[i] = {span.from, span.to, span.motion, span.raw, span.wheel};
+        const MotionSlot& before = span.has_gap ? span.gap : span.before;
+        ways_[i] = {span.from, span.any ? span.to : span.from, before.motion, before.raw, before.wheel};
     }
 }
 
@@ -93,22 +94,33 @@ SampleRange::Iterator& SampleRange::Iterator::operator++() noexcept {
 
 // ---- sums and positions
 
+FixedDistance PointerReading::added(FixedDistance MotionSlot::*total) const noexcept {
+    FixedDistance sum{};
+    for (unsigned i = 0; i < frame_->timeline_->inlet_count(); ++i) {
+        const detail::MotionSpan& span = frame_->desk_entries_->spans[i];
+        if (!span.any) continue;
+        const FixedDistance &before = span.before.*total, &now = frame_->desk_->inlets[i].moved.*total;
+        sum = {sum[0] + now[0] - before[0], sum[1] + now[1] - before[1]};
+    }
+    return sum;
+}
+
 Distance PointerReading::motion() const noexcept {
-    if (device_ == Frame::every_device) return distance(frame_->desk_entries_->motion);
+    if (device_ == Frame::every_device) return distance(added(&MotionSlot::motion));
     Distance sum;  // of multiples of 1/65536: exact
     for (const PointerSample& sample : samples()) sum.x += sample.motion.x, sum.y += sample.motion.y;
     return sum;
 }
 
 Distance PointerReading::raw_motion() const noexcept {
-    if (device_ == Frame::every_device) return distance(frame_->desk_entries_->raw);
+    if (device_ == Frame::every_device) return distance(added(&MotionSlot::raw));
     Distance sum;
     for (const PointerSample& sample : samples()) sum.x += sample.raw.x, sum.y += sample.raw.y;
     return sum;
 }
 
 Distance PointerReading::wheel() const noexcept {
-    if (device_ == Frame::every_device) return distance(frame_->desk_entries_->wheel);
+    if (device_ == Frame::every_device) return distance(added(&MotionSlot::wheel));
     FixedDistance sum{};
     SampleRange::Iterator walk{*frame_};
     while (walk.next_slot())
@@ -118,8 +130,15 @@ Distance PointerReading::wheel() const noexcept {
 }
 
 WheelSteps PointerReading::wheel_steps() const noexcept {
-    const auto& steps = frame_->desk_entries_->steps;
-    return {static_cast<std::int32_t>(steps[0]), static_cast<std::int32_t>(steps[1])};
+    std::array<std::uint32_t, 2> sum{};
+    for (unsigned i = 0; i < frame_->timeline_->inlet_count(); ++i) {
+        const detail::MotionSpan& span = frame_->desk_entries_->spans[i];
+        if (!span.any) continue;
+        const std::uint64_t before = span.before.steps, now = frame_->desk_->inlets[i].moved.steps;
+        sum[0] += static_cast<std::uint32_t>(now) - static_cast<std::uint32_t>(before);
+        sum[1] += static_cast<std::uint32_t>(now >> 32) - static_cast<std::uint32_t>(before >> 32);
+    }
+    return {static_cast<std::int32_t>(sum[0]), static_cast<std::int32_t>(sum[1])};
 }
 
 bool PointerReading::moved() const noexcept {

@@ -35,7 +35,7 @@ inline std::uint32_t Inlet::next_low(unsigned hold, bool is_virtual) noexcept {
 inline Outcome Inlet::finish(Outcome outcome) noexcept {
     if (ring_.next() - event_begin_ == is_late_)
         ring_.write(
-            detail::Slot::of(latest_.get(), next_low(no_hold_there, false), 0, 0,
+            detail::Slot::of(latest_.get(), next_low(no_hold_there, false), button_capacity, 0,
                              detail::What::of(detail::SlotKind::plain, detail::Effect::none, !is_late_, false)));
     ring_.publish();
     show_holds();

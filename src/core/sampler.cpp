@@ -9,6 +9,7 @@
 #include "core/either_side.hpp"
 #include "core/merging.hpp"
 #include "core/one_thread.hpp"
+#include "core/sampler_taking.hpp"
 
 namespace cursorum {
 
@@ -26,6 +27,32 @@ namespace {
 constexpr std::size_t healing_records = 4 * hold_capacity;
 
 }  // namespace
+
+[[gnu::always_inline]] inline void detail::FrameEntries::commit(SamplerState& state) const noexcept {
+    const Record* const entries = records.data();
+    const std::uint16_t* const their_holds = holds.data();
+    // By bytes: of whole words each would wait for the one before it, since most keys are in the same two.
+    std::array<unsigned char, sizeof state.levels> levels;
+    std::memcpy(levels.data(), state.levels.data(), sizeof levels);
+    constexpr unsigned byte_order = std::endian::native == std::endian::little ? 0 : 7;
+    for (std::uint32_t i = 0; i < count; ++i) {
+        const Record record = entries[i];
+        const What what = record.what();
+        const unsigned button = record.button(), shift = button % 8;
+        const bool by_adopt = what.effect() == Effect::adopt, by_press = what.presses(), starts = by_adopt | by_press;
+        unsigned char& level = levels[button / 8 ^ byte_order];
+        level = static_cast<unsigned char>((level & ~(1U << shift)) | unsigned{what.is_down()} << shift);
+        const unsigned merged = starts ? button : no_button;
+        state.start[merged] = record.time;
+        state.adopted[merged] = by_adopt;
+        // System repeats have no hold; a record for an either-side name repeats its key's.
+        const unsigned hold = button < first_either_side ? hold_of(their_holds[i]) : no_hold;
+        state.holds[hold] = record.with_low(their_holds[i]);
+    }
+    std::memcpy(state.levels.data(), levels.data(), sizeof levels);
+    state.t0 = state.t1;
+    if (state.merges) state.merges = state.always_merges || state.levels != ButtonSet::Words{};
+}
 
 /// What healing works on: too much for a small stack, and nothing may be allocated then.
 struct Sampler::Healing {
@@ -62,30 +89,13 @@ Sampler::Sampler(const Timeline& timeline, const SamplerOptions& options, Withou
         edges += timeline.inlet(i).ring_.capacity();
         motions += timeline.inlet(i).motions_.capacity();
     }
-    entries_.records.resize(edges + healing_records);
-    entries_.holds.resize(edges + healing_records);
-    // One is written to before it is known to be needed.
-    entries_.stamps.resize(edges + 1);
+    entries_.make_room(edges, edges, healing_records);
     entries_.ages.resize(edges + motions + 1);
     make_desk_room();
     state_.repeats[0] = options.repeat.is_valid() ? options.repeat : Repeat{};
 }
 
 Sampler::~Sampler() = default;
-
-const Frame& Sampler::advance(Time cut) noexcept {
-    const OneThread here{door_};
-    if (!open_) open_frame();
-    open_ = false;
-    const std::int64_t t1 = nanoseconds(cut);
-    if (t1 < state_.t1 || cut > latest_time) {
-        ++state_.went_back;
-        return frame_;
-    }
-    take(t1);
-    state_.t1 = t1;
-    return frame_;
-}
 
 const Frame& Sampler::peek(Time time) noexcept {
     const OneThread here{door_};
@@ -98,24 +108,6 @@ const Frame& Sampler::peek(Time time) noexcept {
     look_->desk_entries_.clear(look_->desk_, timeline_->inlet_count());
     look_->forget_looks();
     return look_->advance(time);
-}
-
-void Sampler::gather(Time until) noexcept {
-    const OneThread here{door_};
-    if (!growing_) return;  // a frame of more than the history has room only if it may grow
-    if (!open_) open_frame();
-    open_ = true;
-    if (until >= Time{Duration{state_.t1}} && until <= latest_time) take(nanoseconds(until));
-}
-
-void Sampler::open_frame() noexcept {
-    entries_.commit(state_);
-    entries_.clear();
-    if (desk_entries_.has_any) {
-        desk_entries_.commit(desk_);
-        desk_entries_.clear(desk_, timeline_->inlet_count());
-    }
-    state_.effective = std::max(state_.effective, state_.t0);
 }
 
 Sampler::State Sampler::save() const noexcept {
@@ -206,14 +198,14 @@ struct Taking {
         }
     }
 
-    /// An event that did nothing to a button, or the head of a late one.
-    void apply_plain(const Slot& slot) noexcept {
-        const bool is_late = slot.what().kind() == SlotKind::late;
+    /// The head of a late event.
+    void apply_late(const Slot& slot) noexcept {
         stamps[events] = slot.time;
         events += slot.what().is_first();
-        late += slot.what().is_first() && (is_late || slot.time < t0);
+        late += slot.what().is_first();
         effective = std::max(slot.time, effective);
     }
+    /// What did nothing to a button is written where nobody reads: that costs less than to find out.
     /// `merges`: by the sampler's own knowledge of the holds, instead of the inlet's.
     template <bool merges>
     void apply(Slot slot) noexcept {
@@ -224,11 +216,13 @@ struct Taking {
             late += first & (slot.time < t0);
         else
             effective = slot.time;
-        if constexpr (merges) slot = merged_again(slot);
+        const bool is_edge = slot.what().kind() != SlotKind::plain;
+        if constexpr (merges)
+            if (is_edge) slot = merged_again(slot);
         slot.time = effective;
         holds[count] = static_cast<std::uint16_t>(slot.low());
         records[count] = slot.with_low(std::exchange(last[slot.button()], base + count));
-        ++count;
+        count += is_edge;
     }
 
     /// A button made of axes. Axes of one device at one time apply together: what one axis did and the next one at the
@@ -270,22 +264,118 @@ private:
 
 }  // namespace
 
-inline void Sampler::take_desk(unsigned number, std::int64_t until) noexcept {
+// For how many more slots of events there is room.
+[[gnu::always_inline]] inline std::size_t Sampler::free_slots() const noexcept {
+    // Healing may have used more than the room for slots.
+    return entries_.count >= entries_.room
+               ? 0
+               : std::min(entries_.room - entries_.count, entries_.stamp_room - entries_.stamp_count);
+}
+
+// Some of them, as many as there is room for; false if it met a later one, or had to heal. Only when all are taken it
+// is made sure that none was written over meanwhile; else they are given back.
+template <bool merges>
+[[gnu::always_inline]] inline bool Sampler::take_some(unsigned inlet, std::uint64_t end, std::int64_t limit,
+                                                      MotionBefore& motion) noexcept {
+    const detail::EdgeRing& ring = timeline_->inlet(inlet).ring_;
+    detail::InletPosition& place = state_.inlets[inlet];
+    std::uint64_t position = place.edges;
+    const std::uint64_t stop = std::min(end, position + free_slots());
+    bool later = false;
+    Taking taking{state_, entries_, place};
+    for (; position != stop; ++position) {
+        const Slot slot = ring.read(position);
+        if (slot.time > limit && slot.what().is_first()) {  // an event's slots go together
+            later = true;
+            break;
+        }
+        const bool is_late = slot.what().kind() == SlotKind::late;
+        if (is_late | (unsigned{slot.button()} - first_of_axes < first_either_side - first_of_axes)) [[unlikely]] {
+            if (!is_late) {
+                taking.apply_of_axes<merges>(slot);
+                continue;
+            }
+            later = turn_of(slot, inlet, motion) > limit;
+            if (later) break;
+            taking.apply_late(slot);
+            continue;
+        }
+        taking.apply<merges>(slot);
+    }
+    if (!ring.still_has(place.edges)) {
+        taking.give_back();
+        heal(inlet, limit);
+        return false;
+    }
+    taking.finish();
+    place.edges = position;
+    return !later;
+}
+
+bool Sampler::take_some_merging(unsigned inlet, std::uint64_t end, std::int64_t limit, MotionBefore& motion) noexcept {
+    return take_some<true>(inlet, end, limit, motion);
+}
+
+/// `limit`: the latest stamp that comes before the cut, and before any other inlet's.
+[[gnu::always_inline]] inline void Sampler::take_edges(unsigned inlet, std::uint64_t end, std::int64_t limit,
+                                                       MotionBefore& motion) noexcept {
+    bool on = true;
+    while (on && state_.inlets[inlet].edges != end) {
+        if (free_slots() == 0 && !make_room()) [[unlikely]]
+            return heal(inlet, limit);
+        on = state_.merges ? take_some_merging(inlet, end, limit, motion) : take_some<false>(inlet, end, limit, motion);
+    }
+}
+
+[[gnu::always_inline]] inline void Sampler::take_desk(unsigned number, std::int64_t until) noexcept {
     const Inlet& inlet = timeline_->inlet(number);
     if (const std::uint64_t beside = inlet.beside_.look(); beside != desk_.inlets[number].beside)
         take_all_beside(number, until, beside);
 }
 
-void Sampler::take(std::int64_t until) noexcept {
-    const unsigned inlets = timeline_->inlet_count();
-    if (inlets == 1) {
-        const Inlet& inlet = timeline_->desk();
-        const std::uint64_t end = inlet.ring_.published();  // first: no motion that came earlier is missed then
-        MotionBefore motion{state_.inlets[0].motions, INT64_MIN};
-        take_desk(0, until);
-        return take_edges(0, end, until, motion);
-    }
+[[gnu::always_inline]] inline void Sampler::take(std::int64_t until) noexcept {
+    if (timeline_->inlet_count() != 1) return take_of_several(until);
+    const std::uint64_t end = timeline_->desk().ring_.published();  // first: no motion that came earlier is missed then
+    MotionBefore motion{state_.inlets[0].motions, INT64_MIN};
+    take_desk(0, until);
+    if (state_.inlets[0].edges != end) take_edges(0, end, until, motion);
+}
 
+[[gnu::always_inline]] inline void Sampler::open_frame() noexcept {
+    if (entries_.count != 0 || state_.merges) entries_.commit(state_);
+    state_.t0 = state_.t1;
+    entries_.clear();
+    if (desk_entries_.has_any) {
+        desk_entries_.commit(desk_);
+        desk_entries_.clear(desk_, timeline_->inlet_count());
+    }
+    state_.effective = std::max(state_.effective, state_.t0);
+}
+
+const Frame& Sampler::advance(Time cut) noexcept {
+    const OneThread here{door_};
+    if (!open_) open_frame();
+    open_ = false;
+    const std::int64_t t1 = nanoseconds(cut);
+    if (t1 < state_.t1 || cut > latest_time) {
+        ++state_.went_back;
+        return frame_;
+    }
+    take(t1);
+    state_.t1 = t1;
+    return frame_;
+}
+
+void Sampler::gather(Time until) noexcept {
+    const OneThread here{door_};
+    if (!growing_) return;  // a frame of more than the history has room only if it may grow
+    if (!open_) open_frame();
+    open_ = true;
+    if (until >= Time{Duration{state_.t1}} && until <= latest_time) take(nanoseconds(until));
+}
+
+void Sampler::take_of_several(std::int64_t until) noexcept {
+    const unsigned inlets = timeline_->inlet_count();
     // What was published when the taking began; the edges first, so that no motion that came earlier is missed. The
     // order between inlets is that of their heads' stamps.
     std::array<std::uint64_t, inlet_capacity> ends;
@@ -336,91 +426,10 @@ std::int64_t Sampler::turn_of(const Slot& late, unsigned inlet, MotionBefore& be
     return std::max(late.time, before.greatest);
 }
 
-/// `limit`: the latest stamp that comes before the cut, and before any other inlet's.
-void Sampler::take_edges(unsigned inlet, std::uint64_t end, std::int64_t limit, MotionBefore& motion) noexcept {
-    bool on = true;
-    while (on && state_.inlets[inlet].edges != end) {
-        if (free_slots() == 0 && !make_room()) return heal(inlet, limit);
-        on = state_.merges ? take_some<true>(inlet, end, limit, motion) : take_some<false>(inlet, end, limit, motion);
-    }
-}
-
-// For how many more slots of events there is room.
-std::size_t Sampler::free_slots() const noexcept {
-    return std::min(entries_.records.size() - std::min(entries_.records.size(), entries_.count + healing_records),
-                    entries_.stamps.size() - 1 - entries_.stamp_count);
-}
-
-// Some of them, as many as there is room for; false if it met a later one, or had to heal. Only when all are taken it
-// is made sure that none was written over meanwhile; else they are given back.
-template <bool merges>
-bool Sampler::take_some(unsigned inlet, std::uint64_t end, std::int64_t limit, MotionBefore& motion) noexcept {
-    const detail::EdgeRing& ring = timeline_->inlet(inlet).ring_;
-    detail::InletPosition& place = state_.inlets[inlet];
-    std::uint64_t position = place.edges;
-    const std::uint64_t stop = std::min(end, position + free_slots());
-    bool later = false;
-    Taking taking{state_, entries_, place};
-    for (; position != stop; ++position) {
-        const Slot slot = ring.read(position);
-        if (slot.time > limit && slot.what().is_first()) {  // an event's slots go together
-            later = true;
-            break;
-        }
-        if ((slot.what().kind() >= SlotKind::plain) | (slot.button() >= first_of_axes)) [[unlikely]] {
-            if (slot.what().kind() < SlotKind::plain) {
-                taking.apply_of_axes<merges>(slot);
-                continue;
-            }
-            later = slot.what().kind() == SlotKind::late && turn_of(slot, inlet, motion) > limit;
-            if (later) break;
-            taking.apply_plain(slot);
-            continue;
-        }
-        taking.apply<merges>(slot);
-    }
-    if (!ring.still_has(place.edges)) {
-        taking.give_back();
-        heal(inlet, limit);
-        return false;
-    }
-    taking.finish();
-    place.edges = position;
-    return !later;
-}
-
 bool Sampler::make_room() noexcept {
     if (!growing_) return false;
-    entries_.records.resize(entries_.records.size() * 2);
-    entries_.holds.resize(entries_.records.size());
-    entries_.stamps.resize(entries_.stamps.size() * 2);
+    entries_.make_room(entries_.room * 2, entries_.stamp_room * 2, healing_records);
     return true;
-}
-
-void detail::FrameEntries::commit(SamplerState& state) const noexcept {
-    const Record* const entries = records.data();
-    const std::uint16_t* const their_holds = holds.data();
-    // By bytes: of whole words each would wait for the one before it, since most keys are in the same two.
-    std::array<unsigned char, sizeof state.levels> levels;
-    std::memcpy(levels.data(), state.levels.data(), sizeof levels);
-    constexpr unsigned byte_order = std::endian::native == std::endian::little ? 0 : 7;
-    for (std::uint32_t i = 0; i < count; ++i) {
-        const Record record = entries[i];
-        const What what = record.what();
-        const unsigned button = record.button(), shift = button % 8;
-        const bool by_adopt = what.effect() == Effect::adopt, by_press = what.presses(), starts = by_adopt | by_press;
-        unsigned char& level = levels[button / 8 ^ byte_order];
-        level = static_cast<unsigned char>((level & ~(1U << shift)) | unsigned{what.is_down()} << shift);
-        const unsigned merged = starts ? button : no_button;
-        state.start[merged] = record.time;
-        state.adopted[merged] = by_adopt;
-        // System repeats have no hold; a record for an either-side name repeats its key's.
-        const unsigned hold = button < first_either_side ? hold_of(their_holds[i]) : no_hold;
-        state.holds[hold] = record.with_low(their_holds[i]);
-    }
-    std::memcpy(state.levels.data(), levels.data(), sizeof levels);
-    state.t0 = state.t1;
-    if (state.merges) state.merges = state.always_merges || state.levels != ButtonSet::Words{};
 }
 
 // ---- starting and healing

@@ -198,6 +198,8 @@ private:
     friend class Frame;
     friend class DeviceFrame;
     PointerReading(const Frame& frame, unsigned device) noexcept : frame_{&frame}, device_{device} {}
+    /// What the frame added to one of a slot's totals, of all devices.
+    detail::FixedDistance added(detail::FixedDistance detail::MotionSlot::*total) const noexcept;
     std::optional<WindowPoint> own_position() const noexcept;
     const Frame* frame_;
     unsigned device_;

@@ -8,6 +8,7 @@
 #include <cstdint>
 #include <cstring>
 #include <memory>
+#include <utility>
 
 #include "cursorum/core/detail/slot_ring.hpp"
 
@@ -49,22 +50,6 @@ struct MotionSlot {
     std::int64_t stamp() const noexcept { return time - late_by(); }
 };
 static_assert(sizeof(MotionSlot) == 12 * 8);
-
-/// Which word of a slot is what.
-enum class MotionWord : unsigned {
-    time,
-    what,
-    motion_x,
-    motion_y,
-    raw_x,
-    raw_y,
-    wheel_x,
-    wheel_y,
-    position_x,
-    position_y,
-    steps,
-    counts
-};
 
 /// A value that a device's axis took. Its event has a slot in the ring of edges too, which counts it and knows whether
 /// it was late.
@@ -136,6 +121,8 @@ template <typename SlotType>
 class WordRing : public SlotRing<sizeof(SlotType) / 8> {
     using Base = SlotRing<sizeof(SlotType) / 8>;
 
+    static constexpr unsigned window = 8;
+
 public:
     using Base::Base;
     void write_words(const typename Base::Words& words) noexcept { Base::write(words); }
@@ -144,21 +131,35 @@ public:
         Base::write_and_publish(std::bit_cast<typename Base::Words>(slot));
     }
     bool try_read(std::uint64_t position, SlotType& slot) const noexcept {
-        // Each word straight to its place: a copy of the whole would wait for them.
-        auto* const bytes = reinterpret_cast<unsigned char*>(&slot);
-        const auto* const words = Base::words_at(position);
-        for (unsigned word = 0; word < sizeof(SlotType) / 8; ++word) {
-            const std::uint64_t value = words[word].load(std::memory_order_acquire);
-            std::memcpy(bytes + std::size_t{8} * word, &value, 8);
-        }
+        read_words(position, slot, std::make_integer_sequence<unsigned, sizeof(SlotType) / 8>{});
         return Base::still_has(position);
     }
     /// Consumer: the first position from `from` up to `end` whose slot is later than `time`; `end` if there is none.
     /// What was overwritten counts as not later. `guess`: about how far it is; a good one costs two looks.
-    std::uint64_t later_than(std::int64_t time, std::uint64_t from, std::uint64_t end,
-                             std::uint64_t guess) const noexcept {
+    [[gnu::always_inline]] std::uint64_t later_than(std::int64_t time, std::uint64_t from, std::uint64_t end,
+                                                    std::uint64_t guess) const noexcept {
         // Most consumers come after everything that was posted.
         if (from == end || time_at(end - 1) <= time) return end;
+        if (const std::uint64_t high = end - 1; high - from >= window) [[likely]] {
+            // Slots around the guess, all at once: a search step by step takes a wrong turn at every other frame.
+            const std::uint64_t low =
+                from + std::min(std::max<std::uint64_t>(guess, window / 2) - window / 2, high - from - window);
+            const unsigned earlier = Base::template at_most<window>(low, time);
+            if ((earlier != 0 || low == from) && earlier < window && Base::still_has(low)) [[likely]]
+                return low + earlier;
+        }
+        return searched(time, from, end, guess);
+    }
+    /// Consumer: the time of a slot, or INT64_MIN if it was overwritten.
+    std::int64_t time_at(std::uint64_t position) const noexcept {
+        const auto time = static_cast<std::int64_t>(Base::first_word(position));
+        return Base::still_has(position) ? time : INT64_MIN;
+    }
+
+private:
+    /// Step by step, further each time; the slot before `end` is later.
+    std::uint64_t searched(std::int64_t time, std::uint64_t from, std::uint64_t end,
+                           std::uint64_t guess) const noexcept {
         std::uint64_t low = from, high = end - 1;  // high is later, all below low are not
         const std::uint64_t about = from + std::min(guess, high - from);
         if (time_at(about) > time) {
@@ -191,10 +192,18 @@ public:
         }
         return high;
     }
-    /// Consumer: the time of a slot, or INT64_MIN if it was overwritten.
-    std::int64_t time_at(std::uint64_t position) const noexcept {
-        const auto time = static_cast<std::int64_t>(Base::read_word(position, 0));
-        return Base::still_has(position) ? time : INT64_MIN;
+
+    // Each word straight to its place: a copy of the whole would wait for them.
+    template <unsigned... words_of_slot>
+    void read_words(std::uint64_t position, SlotType& slot,
+                    std::integer_sequence<unsigned, words_of_slot...>) const noexcept {
+        auto* const bytes = reinterpret_cast<unsigned char*>(&slot);
+        const auto* const words = Base::words_at(position);
+        const auto read = [&](unsigned word) {
+            const std::uint64_t value = words[word].load(std::memory_order_acquire);
+            std::memcpy(bytes + std::size_t{8} * word, &value, 8);
+        };
+        (read(words_of_slot), ...);
     }
 };
 /// The last slot of every place, beside the ring: what a consumer needs that has not seen all of the ring. As the table

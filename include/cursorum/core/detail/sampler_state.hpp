@@ -28,10 +28,9 @@ inline constexpr unsigned repeat_settings = 16;
 
 /// How far a sampler has come in one inlet.
 struct InletPosition {
-    std::uint64_t edges = 0;   // in its ring of edges
-    std::uint64_t events = 0;  // that have slots there, up to that position
-    std::uint64_t motions = 0;
-    FixedDistance motion{}, wheel{};  // totals there
+    std::uint64_t edges = 0;    // in its ring of edges
+    std::uint64_t events = 0;   // that have slots there, up to that position
+    std::uint64_t motions = 0;  // in its ring of motions
 };
 
 /// Everything a sampler remembers; trivially copyable, no pointers.
@@ -67,8 +66,7 @@ struct DeskState {
     struct Place {
         std::uint64_t axes = 0, facts = 0;  // positions in the rings
         std::uint64_t beside = 0;           // all was taken of the inlet when it stood there
-        FixedDistance raw{}, pointer{};     // totals and position at InletPosition::motions
-        std::uint64_t steps = 0, motion_counts = 0;
+        MotionSlot moved{};                 // before InletPosition::motions: its totals, and where the pointer was
     };
     std::array<Place, inlet_capacity> inlets{};
 
@@ -93,12 +91,16 @@ struct AxisRecord {
     std::uint16_t track, owner;
 };
 
-/// Motion of one inlet within a frame: positions in its ring, and the totals before them.
+/// Motion of one inlet within a frame: positions in its ring. What it adds up to is the difference of two slots'
+/// totals, and worked out when somebody asks.
 struct MotionSpan {
+    bool any = false;
     std::uint64_t from = 0, to = 0;
     std::uint64_t known_later = UINT64_MAX;  // the slot there is later than the frame's end
-    std::uint64_t usual = 0;                 // how many there were last: about as many there will be
-    FixedDistance motion{}, raw{}, wheel{};
+    std::uint64_t usual = 0;                 // how many there were of late: about as many there will be
+    MotionSlot before;                       // the slot's before the frame
+    bool has_gap = false;                    // some were overwritten; then
+    MotionSlot gap;                          // the last slot before `from`
 };
 
 /// What a frame holds beside records of buttons. Sized once.
@@ -107,8 +109,6 @@ struct DeskEntries {
     std::array<MotionSpan, inlet_capacity> spans{};
     std::vector<MotionSlot> kept;  // of a growing sampler: all slots, with what each added in place of the totals
     bool keeps = false;
-    FixedDistance motion{}, raw{}, wheel{};
-    std::array<std::uint32_t, 2> steps{};
     bool placed = false, outside = false, locked = false;  // at the end
     FixedDistance pointer{};
     bool moved_by_person = false, moved_by_program = false;
@@ -137,11 +137,20 @@ struct FrameEntries {
     std::vector<std::uint16_t> holds;  // beside records: the low half of the slot's low, see hold_of() and is_virtual()
     std::vector<std::int64_t> stamps;  // of the events taken, but for motion, whose ring still has them
     mutable std::vector<std::int64_t> ages;  // worked with when latency is asked for
+    std::size_t room = 0, stamp_room = 0;    // for slots of events; healing has room beyond
     std::uint32_t count = 0;
     std::uint32_t stamp_count = 0;
     std::uint32_t base = 1;
-    std::array<std::uint32_t, button_capacity> last{};  // ordinal of each button's last entry
+    std::array<std::uint32_t, no_button + 1> last{};  // ordinal of each button's last entry
 
+    /// Allocates.
+    void make_room(std::size_t slots, std::size_t events, std::size_t healing) {
+        room = slots;
+        stamp_room = events;
+        records.resize(slots + healing);
+        holds.resize(slots + healing);
+        stamps.resize(events + 1);  // one is written to before it is known to be needed
+    }
     /// Brings the state from the frame's start to its end, where an empty frame begins.
     void commit(SamplerState& state) const noexcept;
     /// A new frame, without entries.

@@ -127,7 +127,9 @@ public:
 
     /// `capacity` is a power of two. Allocates.
     explicit SlotRing(std::uint32_t capacity)
-        : words_{std::make_unique<Atomic<std::uint64_t>[]>(std::size_t{capacity} * slot_words)}, mask_{capacity - 1} {}
+        : words_{std::make_unique<Atomic<std::uint64_t>[]>(std::size_t{capacity} * slot_words)},
+          first_words_{has_first_words ? std::make_unique<Atomic<std::uint64_t>[]>(capacity) : nullptr},
+          mask_{capacity - 1} {}
 
     std::uint64_t capacity() const noexcept { return mask_ + 1; }
 
@@ -136,6 +138,7 @@ public:
         const std::uint64_t position = next();
         Atomic<std::uint64_t>* const words = words_.get() + (position & mask_) * slot_words;
         claimed_.store(position + 1, std::memory_order_relaxed);
+        if constexpr (has_first_words) first_words_[position & mask_].store(slot[0], std::memory_order_release);
         store(words, slot, std::make_integer_sequence<unsigned, slot_words>{});
         return position + 1;
     }
@@ -165,14 +168,20 @@ public:
     /// Consumer: the slot at a position below published(), of which nothing is sure until still_has() says so. Each
     /// word is one that some slot had.
     Words read(std::uint64_t position) const noexcept {
-        const Atomic<std::uint64_t>* const words = words_.get() + (position & mask_) * slot_words;
-        Words slot;
-        for (unsigned i = 0; i < slot_words; ++i) slot[i] = words[i].load(std::memory_order_acquire);
-        return slot;
+        return load(words_at(position), std::make_integer_sequence<unsigned, slot_words>{});
     }
-    /// Consumer: one word of it, likewise.
-    std::uint64_t read_word(std::uint64_t position, unsigned word) const noexcept {
-        return words_[(position & mask_) * slot_words + word].load(std::memory_order_acquire);
+    /// Consumer: of `count` slots from a position on, how many have a first word, as a signed number, of at most
+    /// `bound`; likewise. `count` more than that if the ring's end is among them: ask one by one.
+    template <unsigned count>
+    unsigned at_most(std::uint64_t position, std::int64_t bound) const noexcept {
+        const std::uint64_t place = position & mask_;
+        if (!has_first_words || place + count > capacity()) return 2 * count;
+        return at_most(&first_words_[place], bound, std::make_integer_sequence<unsigned, count>{});
+    }
+    /// Consumer: the first word of it, likewise.
+    std::uint64_t first_word(std::uint64_t position) const noexcept {
+        const std::uint64_t place = position & mask_;
+        return (has_first_words ? first_words_[place] : words_[place * slot_words]).load(std::memory_order_acquire);
     }
     /// Consumer: all of them, to be read one by one; likewise.
     const Atomic<std::uint64_t>* words_at(std::uint64_t position) const noexcept {
@@ -189,14 +198,27 @@ public:
     }
 
 private:
-    // Without a loop: the words come from registers.
+    // Without loops: the words come from registers, and go there.
+    template <unsigned... words_of_slot>
+    static Words load(const Atomic<std::uint64_t>* words, std::integer_sequence<unsigned, words_of_slot...>) noexcept {
+        return {words[words_of_slot].load(std::memory_order_acquire)...};
+    }
+    template <unsigned... steps>
+    static unsigned at_most(const Atomic<std::uint64_t>* words, std::int64_t bound,
+                            std::integer_sequence<unsigned, steps...>) noexcept {
+        return (unsigned{static_cast<std::int64_t>(words[steps].load(std::memory_order_acquire)) <= bound} + ...);
+    }
     template <unsigned... words_of_slot>
     static void store(Atomic<std::uint64_t>* words, const Words& slot,
                       std::integer_sequence<unsigned, words_of_slot...>) noexcept {
         (words[words_of_slot].store(slot[words_of_slot], std::memory_order_release), ...);
     }
 
-    std::unique_ptr<Atomic<std::uint64_t>[]> words_;
+    // Of large slots the first words stand here too, side by side: who looks for a time goes through a few lines of the
+    // cache instead of one for every slot.
+    static constexpr bool has_first_words = slot_words > 4;
+
+    std::unique_ptr<Atomic<std::uint64_t>[]> words_, first_words_;
     std::uint64_t mask_;
     // A line of their own: consumers come to look while the producer works on what it shares with nobody.
     alignas(64) Atomic<std::uint64_t> claimed_{0};
