@@ -1,6 +1,7 @@
 // What a frame says of axes, sticks, contacts, and devices that come and go.
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "core/fixed_point.hpp"
 #include "cursorum/core/controls.hpp"
@@ -41,7 +42,8 @@ bool Frame::stands_for(unsigned device, unsigned number) const noexcept {
     return is_virtual == (device == programs);
 }
 
-AxisReading Frame::axis_figures(Axis axis, unsigned device) const noexcept {
+// Returns the value at the frame's start.
+double Frame::walk(Axis axis, unsigned device, void* to, void (*visit)(void*, Time, double)) const {
     // The axis on each device: numbers below 253, each at most once.
     std::array<double, 256> values;
     std::array<std::uint8_t, 256> devices;
@@ -65,18 +67,79 @@ AxisReading Frame::axis_figures(Axis axis, unsigned device) const noexcept {
         }
         return greatest;
     };
-    AxisReading reading;
-    reading.before = reading.now = reading.least = reading.greatest = merged();
-    if (count == 0) return reading;
+    const double before = merged();
+    if (count == 0) return before;
     for (std::uint32_t i = 0; i < desk_entries_->axis_count; ++i) {
         const AxisRecord& record = desk_entries_->axes[i];
         if (place_of[record.track] == 0xFFFF) continue;
         values[place_of[record.track]] = record.value;
-        reading.now = merged();
-        reading.least = std::min(reading.least, reading.now);
-        reading.greatest = std::max(reading.greatest, reading.now);
+        visit(to, Time{Duration{record.time}}, merged());
     }
+    return before;
+}
+
+AxisReading Frame::axis_figures(Axis axis, unsigned device) const noexcept {
+    AxisReading reading;
+    reading.least = std::numeric_limits<double>::infinity();
+    reading.greatest = -reading.least;
+    const auto take = [](void* to, Time, double value) {
+        AxisReading& told = *static_cast<AxisReading*>(to);
+        told.now = value;
+        told.least = std::min(told.least, value);
+        told.greatest = std::max(told.greatest, value);
+    };
+    reading.before = walk(axis, device, &reading, take);
+    if (reading.least > reading.greatest) reading.now = reading.before;
+    reading.least = std::min(reading.least, reading.before);
+    reading.greatest = std::max(reading.greatest, reading.before);
     return reading;
+}
+
+// Every device's stick as it goes through the frame.
+void Frame::walk(Stick stick, void* to, void (*visit)(void*, Time, Vector2)) const {
+    struct Own {
+        unsigned device;
+        Vector2 raw, shaped;
+    };
+    std::array<Own, 64> sticks;
+    unsigned count = 0;
+    const auto place = [&](unsigned device) {
+        for (unsigned i = 0; i < count; ++i)
+            if (sticks[i].device == device) return i;
+        if (count < sticks.size()) sticks[count++] = {device, {}, {}};
+        return count - 1;
+    };
+    const auto shaped = [&](Own& own) {
+        const detail::Device* const known = timeline_->device_numbered(own.device);
+        own.shaped = known ? shape(known->shaping.read().sticks[stick.number], own.raw) : Vector2{};
+    };
+    if (stick.number >= stick_kinds) return;
+    for (unsigned track = 0; track < desk_entries_->tracks; ++track) {
+        const AxisTrack found = track_at(track);
+        if (found.axis / 2 != stick.number) continue;
+        Own& own = sticks[place(found.device)];
+        (found.axis % 2 == 0 ? own.raw.x : own.raw.y) = found.before;
+    }
+    for (unsigned i = 0; i < count; ++i) shaped(sticks[i]);
+    const AxisRecord* const records = desk_entries_->axes.data();
+    for (std::uint32_t i = 0; i < desk_entries_->axis_count; ++i) {
+        const AxisRecord& record = records[i];
+        const unsigned axis = record.owner >> 8U, device = record.owner & 0xFFU;
+        if (axis / 2 != stick.number) continue;
+        Own& own = sticks[place(device)];
+        (axis % 2 == 0 ? own.raw.x : own.raw.y) = record.value;
+        const bool more = i + 1 < desk_entries_->axis_count && records[i + 1].time == record.time &&
+                          (records[i + 1].owner & 0xFFU) == device && records[i + 1].owner >> 9U == stick.number;
+        if (more) continue;
+        shaped(own);
+        const Own* longest = &sticks[0];
+        const auto square = [](const Own& o) { return o.shaped.x * o.shaped.x + o.shaped.y * o.shaped.y; };
+        for (unsigned k = 1; k < count; ++k) {
+            const double mine = square(sticks[k]), best = square(*longest);
+            if (mine > best || (mine == best && id_of(sticks[k].device) < id_of(longest->device))) longest = &sticks[k];
+        }
+        visit(to, Time{Duration{record.time}}, longest->shaped);
+    }
 }
 
 StickReading Frame::stick_figures(Stick stick, unsigned device) const noexcept {

@@ -5,6 +5,7 @@ _cursorum() {
     case $command in
         demo) options="--rate --help" ;;
         frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --tell --from --to --strict --format --help" ;;
+        actions) options="--profile --overlay --mode --rate --strict --format --help" ;;
         explain) options="--control --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --help" ;;
         record) options="--source --output --control --every-key --for --overwrite --help" ;;
         devices) options="--format --strict --help" ;;
@@ -14,7 +15,7 @@ _cursorum() {
     esac
     COMPREPLY=()
     if [ "$COMP_CWORD" -eq 1 ]; then
-        mapfile -t COMPREPLY < <(compgen -W "demo frames explain devices stick-rest record keys --help --version" -- "$current")
+        mapfile -t COMPREPLY < <(compgen -W "demo frames actions explain devices stick-rest record keys --help --version" -- "$current")
         return
     fi
     case $previous in
@@ -26,12 +27,12 @@ _cursorum() {
         --format) mapfile -t COMPREPLY < <(compgen -W "table csv jsonl" -- "$current"); return ;;
         --tell) mapfile -t COMPREPLY < <(compgen -W "all controls axes sticks pointer samples clicks contacts devices edges" -- "$current"); return ;;
         --source) mapfile -t COMPREPLY < <(compgen -W "x11" -- "$current"); return ;;
-        -o | --output) mapfile -t COMPREPLY < <(compgen -f -- "$current"); return ;;
-        --rate | --from | --to | --at | --for | --frame | --repeat-*) return ;;
+        -o | --output | --profile | --overlay) mapfile -t COMPREPLY < <(compgen -f -- "$current"); return ;;
+        --rate | --from | --to | --at | --for | --frame | --mode | --repeat-*) return ;;
     esac
     if [ -n "$command" ] && [ "${current:0:1}" = - ]; then
         mapfile -t COMPREPLY < <(compgen -W "$options" -- "$current")
-    elif [[ " frames explain devices stick-rest " = *" $command "* ]]; then
+    elif [[ " frames actions explain devices stick-rest " = *" $command "* ]]; then
         mapfile -t COMPREPLY < <(compgen -f -- "$current")
     fi
 }

@@ -131,6 +131,41 @@ public:
     /// device, then by name.
     EdgeRange edges() const noexcept { return EdgeRange{*this}; }
 
+    /// Calls `visit(Edge)` for every edge of the merged buttons in the order taken, either-side names and buttons made
+    /// of axes among them; `device` is the one whose edge it was. A press while the others only adopted it is two: cancel
+    /// and press.
+    template <typename Visit>
+    void for_each_merged_edge(Visit&& visit) const {
+        for (std::uint32_t i = 0; i < entries_->count; ++i) {
+            const detail::Record& record = entries_->records[i];
+            const detail::What what = record.what();
+            Edge edge{Time{Duration{record.time}}, id_of(record.device()), {record.button()}, EdgeKind::cancel};
+            if (what.effect() == detail::Effect::cancel || what.effect() == detail::Effect::restart)
+                visit(static_cast<const Edge&>(edge));
+            if (what.effect() == detail::Effect::none || what.effect() == detail::Effect::cancel) continue;
+            edge.kind = what.presses()                                ? EdgeKind::press
+                        : what.effect() == detail::Effect::release ? EdgeKind::release
+                                                                      : EdgeKind::adopt;
+            visit(static_cast<const Edge&>(edge));
+        }
+    }
+
+    /// Calls `visit(Time, double)` with every value that an axis (unshaped) took within the frame, in order, all
+    /// devices together as axis() tells it; `visit(Time, Vector2)` with every deflection of a stick (shaped). What one
+    /// device's axes said at one time is told once. Before the first of them it was as `before` says.
+    template <typename Visit>
+    void for_each_value(Axis axis, Visit&& visit) const {
+        walk(axis, every_device, &visit, [](void* to, Time time, double value) {
+            (*static_cast<std::remove_reference_t<Visit>*>(to))(time, value);
+        });
+    }
+    template <typename Visit>
+    void for_each_value(Stick stick, Visit&& visit) const {
+        walk(stick, &visit, [](void* to, Time time, Vector2 value) {
+            (*static_cast<std::remove_reference_t<Visit>*>(to))(time, value);
+        });
+    }
+
     /// The merged buttons whose state is not idle, either-side names among them.
     ButtonSet active() const noexcept;
 
@@ -186,6 +221,8 @@ private:
     template <typename Visit>
     void for_each_record(Button button, Visit&& visit) const noexcept;
 
+    double walk(Axis axis, unsigned device, void* to, void (*visit)(void*, Time, double)) const;
+    void walk(Stick stick, void* to, void (*visit)(void*, Time, Vector2)) const;
     AxisReading axis_figures(Axis axis, unsigned device) const noexcept;
     StickReading stick_figures(Stick stick, unsigned device) const noexcept;
     AxisReading pull_figures(Axis pull, unsigned device) const noexcept;

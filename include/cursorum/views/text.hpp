@@ -1,10 +1,10 @@
 // Times and lengths as people read them.
 #pragma once
 
-#include <optional>
 #include <string>
 #include <string_view>
 
+#include "cursorum/core/span_text.hpp"
 #include "cursorum/core/time.hpp"
 
 namespace cursorum {
@@ -14,10 +14,6 @@ std::string time_text(Time time);
 
 /// "13.313128 ms", "400 ms", "2.5 s", "870 ns": exact, in the largest unit that leaves at least one whole.
 std::string span_text(Duration span);
-
-/// "250ms", "0.25s", "1.5 min", "40us", "17ns", "0": a number and a unit, exact to the nanosecond (what is finer is cut
-/// off); nothing for anything else, negative or out of range.
-std::optional<Duration> parse_span(std::string_view text);
 
 /// Colours of a terminal; empty strings when `on` is false.
 struct Paint {

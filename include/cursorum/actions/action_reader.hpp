@@ -1,0 +1,174 @@
+// Actions: the same frame in the game's own words.
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include "cursorum/actions/detail/action_state.hpp"
+#include "cursorum/actions/profile.hpp"
+#include "cursorum/core/detail/slot_ring.hpp"
+#include "cursorum/core/frame.hpp"
+
+namespace cursorum {
+
+class ActionReader;
+struct ActionMap;
+
+/// What a frame says of a button action: all that it says of a button, of its bindings together. Each member means what
+/// it means in ButtonFigures.
+///
+/// Lifetime: a look into the reader, good until it reads the next frame. Copy `figures()` to keep it.
+/// Cost: by the action's own edges in this frame, mostly none.
+class ActionReading {
+public:
+    ButtonFigures figures() const noexcept;
+
+    ButtonState state() const noexcept { return figures().state(); }
+    bool pressed() const noexcept;
+    bool released() const noexcept;
+    bool ended() const noexcept;
+    bool down() const noexcept;
+    bool was_down() const noexcept;
+    bool held() const noexcept { return down() && !pressed(); }
+    std::uint32_t press_count() const noexcept { return figures().press_count(); }
+    std::uint64_t repeat_count() const noexcept { return figures().repeat_count(); }
+    std::uint64_t steps() const noexcept { return figures().steps(); }
+    Duration held_for() const noexcept { return figures().held_for(); }
+    Duration released_after() const noexcept { return figures().released_after(); }
+    Duration down_span() const noexcept { return figures().down_span(); }
+    double down_share() const noexcept { return figures().down_share(); }
+
+private:
+    friend class ActionReader;
+    ActionReading(const ActionReader& reader, ButtonAction action) noexcept : reader_{&reader}, action_{action} {}
+    const ActionReader* reader_;
+    ButtonAction action_;
+};
+
+/// An axis action, -1 to 1.
+struct AxisActionReading {
+    double value = 0;     ///< at the frame's end
+    double before = 0;    ///< at its start
+    double integral = 0;  ///< value times seconds over the frame, exact: times a speed, it is the way gone
+
+    friend constexpr bool operator==(const AxisActionReading&, const AxisActionReading&) = default;
+};
+
+/// A vector action, never longer than 1.
+struct VectorActionReading {
+    Vector2 value;     ///< at the frame's end
+    Vector2 before;    ///< at its start
+    Vector2 integral;  ///< value times seconds over the frame
+
+    friend constexpr bool operator==(const VectorActionReading&, const VectorActionReading&) = default;
+};
+
+/// A claim in force.
+enum class ClaimId : std::uint8_t {};
+
+/// Reads the frames of one sampler as actions.
+///
+///     ActionReader actions{profile};
+///     actions.open(crane);
+///     …
+///     actions.read(sampler.advance(cut));
+///     if (actions[lock].pressed()) …
+///     trolley += speed * actions[travel].integral.x;
+///
+/// A button action is the OR of its bindings: down when any is, its edges those of the OR, at the events' times. Axes
+/// and vectors take the binding that gives the largest magnitude, ties to the first; what they give is limited to 1 and
+/// moves there along the action's ramps. Everything is worked out from event to event, so integrals add up to the same
+/// however the frames are cut.
+///
+/// **Who gets a press.** The uppermost open mode that has a binding for a button takes it, with its press; nobody else
+/// hears of it until it is up. A mode that covers keeps everything below from seeing anything. When a mode opens, what is
+/// already down and nobody else's comes to it as an adopt: walking goes on, nothing fires. Closing or covering a mode, or
+/// claiming one of its buttons, cancels. A press that a claim took stays the claim's until it is up, though the claim
+/// ends before. open(), close(), claim() and end_claim() hold from the next frame's start.
+///
+/// **Chords.** A chord goes down when its last member does, in whatever order, and up with the first of them. The press
+/// that completes it goes to the longest chord alone: "Control+KeyL" keeps KeyL from what is bound to KeyL.
+///
+/// Threads: its sampler's. The reader allocates at construction, and in a frame of more than 4,096 edges of actions.
+class ActionReader {
+public:
+    /// `profile` is copied. One that has a problem() reads as one without actions.
+    explicit ActionReader(const Profile& profile);
+    ~ActionReader();
+    ActionReader(const ActionReader&) = delete;
+    ActionReader& operator=(const ActionReader&) = delete;
+
+    /// Each frame of the sampler once, in order. If frames were left out, what went down meanwhile is adopted, what came
+    /// up is cancelled.
+    void read(const Frame& frame);
+
+    ActionReading operator[](ButtonAction action) const noexcept { return {*this, action}; }
+    AxisActionReading operator[](AxisAction action) const noexcept;
+    VectorActionReading operator[](VectorAction action) const noexcept;
+
+    /// On top of all that are open. False if it is open already, or there is none.
+    bool open(ModeHandle mode) noexcept;
+    /// False if it is not open.
+    bool close(ModeHandle mode) noexcept;
+    /// Open, or about to be from the next frame on.
+    bool is_open(ModeHandle mode) const noexcept;
+
+    /// Nothing if there are claim_capacity already.
+    std::optional<ClaimId> claim(const Claim& claim) noexcept;
+    void end_claim(ClaimId claim) noexcept;
+    /// Whether the press that holds the button down was this claim's: what opened a text field types nothing into it.
+    bool has_press(ClaimId claim, Button button) const noexcept;
+
+    /// Everything the reader remembers, by value; to be saved and restored together with its sampler. After restoring,
+    /// the frame is empty, at the cut where it was saved.
+    using State = detail::ActionState;
+    State save() const noexcept;
+    void restore(const State& saved) noexcept;
+
+    Time start() const noexcept { return Time{Duration{state_.t0}}; }
+    Time end() const noexcept { return Time{Duration{state_.t1}}; }
+
+private:
+    friend class ActionReading;
+
+    /// An edge of a button action in the frame; `link`: the same action's before it, from 1, or 0.
+    struct Record {
+        std::int64_t time;
+        std::uint32_t link;
+        std::uint16_t action;
+        detail::Effect effect;
+    };
+    /// A new value of a source in the frame.
+    struct Step {
+        std::int64_t time;
+        Vector2 value;
+        std::uint32_t order;
+        std::uint16_t action, source;
+    };
+
+    static void commit(const std::vector<Record>& records, State& state) noexcept;
+    void open_frame(std::int64_t t0, std::int64_t t1) noexcept;
+    void heal(const ButtonSet& down);
+    void apply_openings();
+    void find_visible() noexcept;
+    std::uint8_t owner_of(Button button, bool is_press) const noexcept;
+    void take_edge(Button button, bool down, bool by_person, std::int64_t time);
+    void switches_on(Button button, bool adopted, std::int64_t time);
+    void switches_off(Button button, bool cancelled, std::int64_t time);
+    void set_switch(unsigned number, bool down, bool by_person, std::int64_t time);
+    Vector2 value_of_directions(unsigned source) const noexcept;
+    void add_steps(const Frame& frame);
+    void move_all();
+    Vector2 target_of(unsigned action) const noexcept;
+    const Record* last_of(ButtonAction action) const noexcept;
+
+    std::unique_ptr<const ActionMap> map_;
+    State state_;
+    std::vector<Record> records_;
+    std::array<std::uint32_t, action_capacity> last_{};
+    std::vector<Step> steps_;
+    std::array<Vector2, action_capacity> before_{}, integral_{};
+};
+
+}  // namespace cursorum

@@ -1,0 +1,87 @@
+// What an action reader remembers from frame to frame. Not for callers.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <type_traits>
+
+#include "cursorum/actions/profile.hpp"
+#include "cursorum/core/button_set.hpp"
+#include "cursorum/core/shaping.hpp"
+
+namespace cursorum {
+
+/// What a dialogue, a text field or the like keeps from all modes.
+struct Claim {
+    bool everything = false;  ///< every button and axis
+    ButtonSet buttons{};
+    bool axes = false;  ///< all axes and sticks
+
+    constexpr bool has(Button button) const noexcept { return everything || buttons.contains(button); }
+    friend constexpr bool operator==(const Claim&, const Claim&) = default;
+};
+
+inline constexpr unsigned claim_capacity = 16;
+
+namespace detail {
+
+/// Who has a button that is down: nobody, a mode (its number from `first_mode` on), a claim that was there when it was
+/// pressed, a claim that came while it was down, or nobody until it is up, since the claim that had its press ended.
+struct Owner {
+    static constexpr std::uint8_t nobody = 0, first_mode = 1, first_claim = 32, first_late_claim = 64, nobody_more = 255;
+
+    static constexpr bool is_mode(std::uint8_t owner) noexcept {
+        return owner >= first_mode && owner < first_mode + mode_capacity;
+    }
+};
+
+/// Which modes are open, from the lowest up, and what is claimed.
+struct Openings {
+    std::array<std::uint8_t, mode_capacity> modes{};
+    std::uint8_t count = 0;
+    std::uint16_t claimed = 0;  // bit n: the claim n is in force
+    std::array<Claim, claim_capacity> claims{};
+
+    friend constexpr bool operator==(const Openings&, const Openings&) = default;
+};
+
+template <unsigned capacity>
+struct BitSet {
+    std::array<std::uint64_t, capacity / 64> words{};
+
+    bool has(unsigned bit) const noexcept { return (words[bit / 64] >> (bit % 64) & 1) != 0; }
+    void set(unsigned bit, bool value) noexcept {
+        words[bit / 64] = (words[bit / 64] & ~(std::uint64_t{1} << (bit % 64))) | std::uint64_t{value} << (bit % 64);
+    }
+};
+
+/// Trivially copyable, no pointers. Levels, beginnings and kinds of holds are those of the frame's start; all else is
+/// as of its end.
+struct ActionState {
+    std::int64_t t0 = 0, t1 = 0;
+    Openings now, next;  // `next` from the next frame's start on
+    std::uint16_t visible = 0;                // modes
+    std::array<std::uint8_t, axis_kinds> axis_owners{};  // as `owners`: nobody, or a mode
+    ButtonSet::Words down{};
+    std::array<std::uint8_t, button_capacity> owners{};
+    BitSet<switch_capacity> switch_down, switch_adopted;
+
+    // button actions
+    std::array<std::uint16_t, action_capacity> holders{};
+    BitSet<action_capacity> levels, adopted;
+    std::array<std::int64_t, action_capacity> start{};
+
+    // axes and vectors
+    struct Moving {
+        Vector2 value, target;
+        bool rises = false;
+    };
+    std::array<Moving, action_capacity> moving{};
+    std::array<Vector2, source_capacity> sources{};
+    std::array<std::uint8_t, source_capacity> latest{};  // which direction went down last: bit 0 of x, bit 1 of y
+};
+static_assert(std::is_trivially_copyable_v<ActionState>);
+static_assert(sizeof(ActionState) <= 16 * 1024);
+
+}  // namespace detail
+}  // namespace cursorum

@@ -1,0 +1,113 @@
+// Profiles: what a person can do, and which controls do it.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "cursorum/core/axis.hpp"
+#include "cursorum/core/control.hpp"
+#include "cursorum/core/repeat.hpp"
+
+namespace cursorum {
+
+/// A button action is down or up, an axis is one number from -1 to 1, a vector is two that are never longer than 1.
+enum class ActionKind : std::uint8_t { button, axis, vector };
+/// "button", "axis", "vector".
+std::string_view name_of(ActionKind kind) noexcept;
+
+/// What opposite controls give while both are down: nothing, what went down last, or what went down first.
+enum class WhenOpposed : std::uint8_t { cancel, last, first };
+/// "cancel", "last", "first".
+std::string_view name_of(WhenOpposed opposed) noexcept;
+
+/// One way to do an action. Which members count depends on `kind`.
+struct Binding {
+    enum class Kind : std::uint8_t {
+        chord,  ///< button actions: one button, or several that have to be down together
+        pair,   ///< axis actions: one button to -1, another to 1
+        cross,  ///< vector actions: four buttons
+        axis,   ///< axis actions: an axis of a gamepad
+        stick   ///< vector actions: a stick, shaped as its device's settings say
+    };
+    Kind kind = Kind::chord;
+    /// Chord: its members, at most 4. Pair: minus, plus. Cross: left, right, up, down. Right and down are positive.
+    std::vector<Button> buttons{};
+    Axis axis{};
+    Stick stick{};
+    double dead_zone = 0;  ///< of an axis: below it 0, from there in a straight line to 1; at least 0, less than 1
+    double scale = 1;      ///< what it gives is multiplied by that; negative: inverted
+
+    friend bool operator==(const Binding&, const Binding&) = default;
+};
+
+struct Action {
+    std::string name;
+    ActionKind kind = ActionKind::button;
+    std::vector<Binding> bindings{};
+    Repeat repeat{};                            ///< of button actions
+    WhenOpposed opposed = WhenOpposed::cancel;  ///< of pairs and crosses
+    Duration rise{}, fall{};                    ///< of axes and vectors: from 0 to 1, from 1 to 0; zero: at once
+
+    friend bool operator==(const Action&, const Action&) = default;
+};
+
+/// Actions that make sense together, such as driving a crane, or choosing from a list.
+struct Mode {
+    std::string name;
+    bool covers = false;  ///< while it is open, modes below it see nothing
+    std::vector<Action> actions{};
+
+    friend bool operator==(const Mode&, const Mode&) = default;
+};
+
+// Handles: an action found by its name once, then asked for by number. Each kind has its own type, so that a stick is
+// not asked whether it was pressed. Good for every reader of the profile they come from.
+struct ButtonAction {
+    std::uint16_t number = 0;
+    friend constexpr bool operator==(ButtonAction, ButtonAction) = default;
+};
+struct AxisAction {
+    std::uint16_t number = 0;
+    friend constexpr bool operator==(AxisAction, AxisAction) = default;
+};
+struct VectorAction {
+    std::uint16_t number = 0;
+    friend constexpr bool operator==(VectorAction, VectorAction) = default;
+};
+struct ModeHandle {
+    std::uint8_t number = 0;
+    friend constexpr bool operator==(ModeHandle, ModeHandle) = default;
+};
+
+/// How many of each a profile can have; of switches (a chord is one, a pair two, a cross four) and of pairs, crosses, axes
+/// and sticks over all its actions; and of members a chord.
+inline constexpr unsigned mode_capacity = 16, action_capacity = 128, switch_capacity = 512, source_capacity = 256,
+                          chord_capacity = 4;
+
+/// A plain value: build one by hand, or read one from a file (profile_file.hpp). Actions are numbered through all modes
+/// in the order they stand.
+struct Profile {
+    std::string title;
+    std::vector<Mode> modes;
+
+    /// By "mode.action", or by the action's name alone if only one mode has it. Nothing if there is none of that name
+    /// and kind; then `why`, if given, says what was found, what was expected, and which name is near.
+    std::optional<ButtonAction> find_button(std::string_view name, std::string* why = nullptr) const;
+    std::optional<AxisAction> find_axis(std::string_view name, std::string* why = nullptr) const;
+    std::optional<VectorAction> find_vector(std::string_view name, std::string* why = nullptr) const;
+    std::optional<ModeHandle> find_mode(std::string_view name, std::string* why = nullptr) const;
+
+    /// What no reader could use: too many modes or actions, a name twice, a binding that does not fit its action's kind,
+    /// unknown buttons, numbers out of range. Nothing if all is well.
+    std::optional<std::string> problem() const;
+
+    friend bool operator==(const Profile&, const Profile&) = default;
+
+private:
+    std::optional<std::uint16_t> find(std::string_view name, ActionKind kind, std::string* why) const;
+};
+
+}  // namespace cursorum

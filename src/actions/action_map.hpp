@@ -1,0 +1,64 @@
+// A profile, laid out for reading frames.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <vector>
+
+#include "cursorum/actions/profile.hpp"
+#include "cursorum/core/button_set.hpp"
+
+namespace cursorum {
+
+/// A chord of an action, mostly of one button: of a button action, or one direction of a pair or cross.
+struct ActionSwitch {
+    std::uint16_t action = 0;
+    std::uint16_t source = 0;     // of axes and vectors
+    std::uint8_t mode = 0;
+    std::uint8_t direction = 0;   // minus, plus; left, right, up, down
+    std::uint8_t member_count = 0;
+    bool is_button = false;       // of a button action
+    std::array<std::uint16_t, chord_capacity> members{};
+};
+
+/// A binding of an axis or vector.
+struct ActionSource {
+    std::uint16_t action = 0;
+    Binding::Kind kind{};
+    std::uint8_t number = 0;  // of the axis or stick
+    WhenOpposed opposed{};
+    std::uint16_t first_switch = 0;  // of its two or four
+    double dead_zone = 0, scale = 1;
+
+    bool is_analogue() const noexcept { return kind == Binding::Kind::axis || kind == Binding::Kind::stick; }
+};
+
+struct ActionMap {
+    struct Row {
+        ActionKind kind{};
+        std::uint8_t mode = 0;
+        Repeat repeat{};
+        Duration rise{}, fall{};
+        std::uint16_t first_source = 0, source_count = 0;
+    };
+    struct ModeRow {
+        bool covers = false;
+        ButtonSet buttons;        // that its bindings name
+        std::uint8_t axes = 0;    // bit n: the axis n
+    };
+    std::vector<Row> actions;
+    std::vector<ModeRow> modes;
+    std::vector<ActionSwitch> switches;
+    std::vector<ActionSource> sources;
+    // The switches of each button: those from first_of[button] up to first_of[button + 1].
+    std::array<std::uint16_t, button_capacity + 1> first_of{};
+    std::vector<std::uint16_t> of_buttons;
+
+    /// Of a profile that has no problem.
+    explicit ActionMap(const Profile& profile);
+
+private:
+    void add(const Action& action, std::uint8_t mode);
+};
+
+}  // namespace cursorum

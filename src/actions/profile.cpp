@@ -1,0 +1,165 @@
+#include "cursorum/actions/profile.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "cursorum/core/near_name.hpp"
+
+namespace cursorum {
+
+std::string_view name_of(ActionKind kind) noexcept {
+    constexpr std::string_view names[] = {"button", "axis", "vector"};
+    return names[static_cast<unsigned>(kind)];
+}
+
+std::string_view name_of(WhenOpposed opposed) noexcept {
+    constexpr std::string_view names[] = {"cancel", "last", "first"};
+    return names[static_cast<unsigned>(opposed)];
+}
+
+namespace {
+
+std::string quoted(std::string_view name) { return '"' + std::string{name} + '"'; }
+
+void say(std::string* why, std::string_view found, std::string_view expected,
+         const std::vector<std::string_view>& known) {
+    if (!why) return;
+    *why = "found " + quoted(found) + "; expected " + std::string{expected};
+    const std::string_view near = near_name(found, known);
+    if (!near.empty()) {
+        *why += "; did you mean " + quoted(near) + "?";
+        return;
+    }
+    *why += known.empty() ? "; there is none" : "; there are";
+    for (const std::string_view name : known) *why += (name == known.front() ? " " : ", ") + std::string{name};
+}
+
+}  // namespace
+
+std::optional<std::uint16_t> Profile::find(std::string_view name, ActionKind kind, std::string* why) const {
+    std::optional<std::uint16_t> found;
+    const Action* of_other_kind = nullptr;
+    std::vector<std::string> in_modes;
+    std::vector<std::string> names;
+    std::uint16_t number = 0;
+    for (const Mode& mode : modes) {
+        for (const Action& action : mode.actions) {
+            const std::string full = mode.name + "." + action.name;
+            if (name == full || name == action.name) {
+                if (action.kind == kind) {
+                    found = number;
+                    in_modes.push_back(full);
+                } else {
+                    of_other_kind = &action;
+                }
+            }
+            if (action.kind == kind) names.push_back(name.find('.') == std::string_view::npos ? action.name : full);
+            ++number;
+        }
+    }
+    if (in_modes.size() == 1) return found;
+    if (!why) return std::nullopt;
+    if (in_modes.size() > 1) {
+        *why = "found " + quoted(name) + ", which several modes have; expected one of";
+        for (const std::string& full : in_modes) *why += (full == in_modes.front() ? " " : ", ") + full;
+    } else if (of_other_kind) {
+        *why = "found " + quoted(name) + ", whose kind is " + std::string{name_of(of_other_kind->kind)} +
+               "; expected a " + std::string{name_of(kind)} + " action";
+    } else {
+        say(why, name, "the name of a " + std::string{name_of(kind)} + " action", {names.begin(), names.end()});
+    }
+    return std::nullopt;
+}
+
+std::optional<ButtonAction> Profile::find_button(std::string_view name, std::string* why) const {
+    const auto number = find(name, ActionKind::button, why);
+    return number ? std::optional{ButtonAction{*number}} : std::nullopt;
+}
+std::optional<AxisAction> Profile::find_axis(std::string_view name, std::string* why) const {
+    const auto number = find(name, ActionKind::axis, why);
+    return number ? std::optional{AxisAction{*number}} : std::nullopt;
+}
+std::optional<VectorAction> Profile::find_vector(std::string_view name, std::string* why) const {
+    const auto number = find(name, ActionKind::vector, why);
+    return number ? std::optional{VectorAction{*number}} : std::nullopt;
+}
+std::optional<ModeHandle> Profile::find_mode(std::string_view name, std::string* why) const {
+    std::vector<std::string_view> names;
+    for (const Mode& mode : modes) {
+        if (mode.name == name) return ModeHandle{static_cast<std::uint8_t>(names.size())};
+        names.push_back(mode.name);
+    }
+    say(why, name, "the name of a mode", names);
+    return std::nullopt;
+}
+
+// ---- what is wrong with it
+
+namespace {
+
+std::string problem_of(const Binding& binding, ActionKind kind) {
+    using enum Binding::Kind;
+    const bool fits = kind == ActionKind::button ? binding.kind == chord
+                      : kind == ActionKind::axis ? binding.kind == pair || binding.kind == axis
+                                                 : binding.kind == cross || binding.kind == stick;
+    if (!fits) return "a binding that does not fit its kind";
+    const std::size_t count = binding.buttons.size();
+    const bool right_count = binding.kind == chord   ? count >= 1 && count <= chord_capacity
+                             : binding.kind == pair  ? count == 2
+                             : binding.kind == cross ? count == 4
+                                                     : count == 0;
+    if (!right_count) return "a binding of " + std::to_string(count) + " buttons";
+    for (const Button button : binding.buttons) {
+        if (name_of(button).empty()) return "a binding of a button that does not exist";
+        if (std::count(binding.buttons.begin(), binding.buttons.end(), button) > 1)
+            return "a binding that names " + std::string{name_of(button)} + " twice";
+    }
+    if (binding.axis.number >= axis_kinds || binding.stick.number >= stick_kinds)
+        return "a binding of an axis that does not exist";
+    if (!(binding.dead_zone >= 0 && binding.dead_zone < 1)) return "a dead zone that is not from 0 to less than 1";
+    if (!std::isfinite(binding.scale)) return "a scale that is no number";
+    return {};
+}
+
+std::string problem_of(const Action& action) {
+    if (action.name.empty() || action.name.find('.') != std::string::npos) return "a name that is empty or has a point";
+    if (!action.repeat.is_valid()) return "a repeat whose delay or interval is not more than 0";
+    if (action.rise.count() < 0 || action.fall.count() < 0) return "a rise or fall of less than 0";
+    for (const Binding& binding : action.bindings)
+        if (std::string what = problem_of(binding, action.kind); !what.empty()) return what;
+    return {};
+}
+
+}  // namespace
+
+std::optional<std::string> Profile::problem() const {
+    const auto too_many = [](const char* what, std::size_t count, unsigned most) {
+        return std::to_string(count) + " " + what + "; at most " + std::to_string(most);
+    };
+    if (modes.size() > mode_capacity) return too_many("modes", modes.size(), mode_capacity);
+    std::size_t actions = 0, switches = 0, sources = 0;
+    for (auto mode = modes.begin(); mode != modes.end(); ++mode) {
+        if (mode->name.empty() || mode->name.find('.') != std::string::npos)
+            return "mode \"" + mode->name + "\": a name that is empty or has a point";
+        if (std::any_of(modes.begin(), mode, [&](const Mode& other) { return other.name == mode->name; }))
+            return "mode \"" + mode->name + "\" stands there twice";
+        actions += mode->actions.size();
+        for (auto action = mode->actions.begin(); action != mode->actions.end(); ++action) {
+            const std::string where = "action \"" + mode->name + "." + action->name + "\"";
+            const auto same = [&](const Action& other) { return other.name == action->name; };
+            if (std::any_of(mode->actions.begin(), action, same)) return where + " stands there twice";
+            if (const std::string what = problem_of(*action); !what.empty()) return where + " has " + what;
+            for (const Binding& binding : action->bindings) {
+                const bool is_chord = binding.kind == Binding::Kind::chord;
+                switches += is_chord ? 1 : binding.buttons.size();
+                sources += !is_chord;
+            }
+        }
+    }
+    if (actions > action_capacity) return too_many("actions", actions, action_capacity);
+    if (switches > switch_capacity) return too_many("chords and directions", switches, switch_capacity);
+    if (sources > source_capacity) return too_many("bindings of axes and vectors", sources, source_capacity);
+    return std::nullopt;
+}
+
+}  // namespace cursorum

@@ -1,0 +1,373 @@
+#include "cursorum/actions/profile_file.hpp"
+
+#include <algorithm>
+#include <array>
+#include <span>
+#include <toml++/toml.h>
+#include <vector>
+
+#include "cursorum/core/near_name.hpp"
+#include "cursorum/core/span_text.hpp"
+
+namespace cursorum {
+
+std::string ProfileError::message() const {
+    std::string text = file + (line != 0 ? ":" + std::to_string(line) : "") + ": found " + found;
+    if (!expected.empty()) text += "; expected " + expected;
+    if (!hint.empty()) text += "; " + hint;
+    return text;
+}
+
+namespace {
+
+std::string quoted(std::string_view name) { return '"' + std::string{name} + '"'; }
+
+/// What stands there, for a message.
+std::string told(const toml::node& node) {
+    if (const auto text = node.value_exact<std::string>()) return quoted(*text);
+    if (const auto number = node.value_exact<std::int64_t>()) return std::to_string(*number);
+    if (const auto truth = node.value_exact<bool>()) return *truth ? "true" : "false";
+    switch (node.type()) {
+        case toml::node_type::table: return "a table";
+        case toml::node_type::array: return "an array";
+        case toml::node_type::floating_point: return "a number";
+        default: return "a date or time";
+    }
+}
+
+/// Reads a tree of TOML into a profile; stops at the first error. An overlay names what is there already.
+class Reading {
+public:
+    Reading(Profile& profile, bool is_overlay, ProfileError& error)
+        : profile_{profile}, is_overlay_{is_overlay}, error_{error} {}
+
+    bool read(const toml::table& root) {
+        const std::string_view format = is_overlay_ ? "cursorum-overlay" : "cursorum-profile";
+        if (!known_members(root, std::array<std::string_view, 4>{"format", "version", "title", "mode"})) return false;
+        const toml::node* const given = root.get("format");
+        if (!given) return fail(root, "no \"format\"", "format = " + quoted(format));
+        if (given->value_exact<std::string>() != format) return fail(*given, told(*given), quoted(format));
+        const toml::node* const version = root.get("version");
+        if (!version) return fail(root, "no \"version\"", "version = 1");
+        if (version->value_exact<std::int64_t>() != 1) return fail(*version, told(*version), "1");
+        if (const toml::node* title = root.get("title"); title && !text_of(*title, profile_.title)) return false;
+        const toml::table* modes = nullptr;
+        if (!table_of(root, "mode", modes)) return false;
+        for (const Entry& entry : in_file_order(*modes))
+            if (!read_mode(entry.name, *entry.node)) return false;
+        if (const auto problem = profile_.problem()) return fail(root, *problem, "");
+        return true;
+    }
+
+private:
+    struct Entry {
+        std::string_view name;
+        const toml::node* node;
+    };
+
+    bool fail(const toml::node& at, std::string found, std::string expected, std::string hint = {}) {
+        error_.line = at.source().begin.line;
+        error_.found = std::move(found);
+        error_.expected = std::move(expected);
+        error_.hint = std::move(hint);
+        return false;
+    }
+
+    // TOML's tables are sorted by name here; a profile keeps the order its author chose.
+    static std::vector<Entry> in_file_order(const toml::table& table) {
+        std::vector<Entry> entries;
+        for (const auto& [key, node] : table) entries.push_back({key.str(), &node});
+        std::stable_sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) {
+            const auto &left = a.node->source().begin, &right = b.node->source().begin;
+            return left.line != right.line ? left.line < right.line : left.column < right.column;
+        });
+        return entries;
+    }
+
+    bool known_members(const toml::table& table, std::span<const std::string_view> names) {
+        for (const auto& [key, node] : table) {
+            if (std::find(names.begin(), names.end(), key.str()) != names.end()) continue;
+            std::string expected = "one of";
+            for (const std::string_view name : names) expected += (name == names.front() ? " " : ", ") + std::string{name};
+            return fail(node, "the member " + quoted(key.str()), expected, did_you_mean(key.str(), names));
+        }
+        return true;
+    }
+    static std::string did_you_mean(std::string_view found, std::span<const std::string_view> names) {
+        const std::string_view near = near_name(found, names);
+        return near.empty() ? std::string{} : "did you mean " + std::string{near} + "?";
+    }
+
+    bool text_of(const toml::node& node, std::string& text) {
+        const auto found = node.value_exact<std::string>();
+        if (!found) return fail(node, told(node), "a text");
+        text = *found;
+        return true;
+    }
+    bool table_of(const toml::table& parent, std::string_view name, const toml::table*& table) {
+        const toml::node* const node = parent.get(name);
+        if (!node) return fail(parent, "no " + quoted(name), "tables such as [mode.crane.action.lock]");
+        table = node->as_table();
+        return table || fail(*node, told(*node), "a table");
+    }
+    bool number_of(const toml::node& node, double least, double most, double& number) {
+        const auto found = node.value<double>();
+        if (node.is_number() && found && *found >= least && *found <= most) {
+            number = *found;
+            return true;
+        }
+        std::string what = node.is_number() && found ? std::to_string(*found) : told(node);
+        return fail(node, what, "a number from " + std::to_string(least) + " to " + std::to_string(most));
+    }
+    bool span_of(const toml::node& node, bool may_be_zero, Duration& span) {
+        const auto text = node.value_exact<std::string>();
+        const auto found = text ? parse_span(*text) : std::nullopt;
+        if (found && (may_be_zero || found->count() > 0)) {
+            span = *found;
+            return true;
+        }
+        return fail(node, told(node), may_be_zero ? "a time" : "a time above 0", "such as \"250ms\" or \"0.5s\"");
+    }
+    bool flag_of(const toml::node& node, bool& flag) {
+        const auto found = node.value_exact<bool>();
+        if (!found) return fail(node, told(node), "true or false");
+        flag = *found;
+        return true;
+    }
+    template <typename Choice>
+    bool choice_of(const toml::node& node, Choice last, Choice& choice) {
+        std::string expected;
+        std::vector<std::string_view> names;
+        const auto text = node.value_exact<std::string>();
+        for (unsigned i = 0; i <= static_cast<unsigned>(last); ++i) {
+            names.push_back(name_of(static_cast<Choice>(i)));
+            expected += (i == 0 ? "" : ", ") + quoted(names.back());
+            if (text == names.back()) {
+                choice = static_cast<Choice>(i);
+                return true;
+            }
+        }
+        return fail(node, told(node), "one of " + expected, text ? did_you_mean(*text, names) : "");
+    }
+
+    bool read_mode(std::string_view name, const toml::node& node) {
+        const toml::table* const table = node.as_table();
+        if (!table) return fail(node, told(node), "a table [mode." + std::string{name} + "]");
+        if (!known_members(*table, std::array<std::string_view, 2>{"covers", "action"})) return false;
+        Mode* mode = nullptr;
+        std::vector<std::string_view> names;
+        for (Mode& known : profile_.modes) {
+            names.push_back(known.name);
+            if (known.name == name) mode = &known;
+        }
+        if (!mode && is_overlay_)
+            return fail(node, "the mode " + quoted(name), "a mode that the profile has", did_you_mean(name, names));
+        if (!mode) {
+            profile_.modes.push_back({.name = std::string{name}});
+            mode = &profile_.modes.back();
+        }
+        if (const toml::node* covers = table->get("covers"); covers && !flag_of(*covers, mode->covers)) return false;
+        if (!table->contains("action")) return true;
+        const toml::table* actions = nullptr;
+        if (!table_of(*table, "action", actions)) return false;
+        for (const Entry& entry : in_file_order(*actions))
+            if (!read_action(*mode, entry.name, *entry.node)) return false;
+        return true;
+    }
+
+    bool read_action(Mode& mode, std::string_view name, const toml::node& node) {
+        const toml::table* const table = node.as_table();
+        if (!table) return fail(node, told(node), "a table");
+        Action* action = nullptr;
+        std::vector<std::string_view> names;
+        for (Action& known : mode.actions) {
+            names.push_back(known.name);
+            if (known.name == name) action = &known;
+        }
+        if (!action && is_overlay_)
+            return fail(node, "the action " + quoted(name), "an action that the profile's mode has",
+                        did_you_mean(name, names));
+        if (!action) {
+            mode.actions.push_back({.name = std::string{name}});
+            action = &mode.actions.back();
+            const toml::node* const kind = table->get("kind");
+            if (!kind) return fail(node, "no \"kind\"", "kind = \"button\", \"axis\" or \"vector\"");
+            if (!choice_of(*kind, ActionKind::vector, action->kind)) return false;
+        } else if (const toml::node* kind = table->get("kind")) {
+            return fail(*kind, "a \"kind\"", "none: an overlay changes no kind");
+        }
+        return read_members(*action, *table);
+    }
+
+    bool read_members(Action& action, const toml::table& table) {
+        if (action.kind == ActionKind::button) {
+            if (!known_members(table, std::array<std::string_view, 3>{"kind", "bind", "repeat"})) return false;
+        } else if (!known_members(table, std::array<std::string_view, 5>{"kind", "bind", "opposite", "rise", "fall"})) {
+            return false;
+        }
+        if (const toml::node* opposite = table.get("opposite");
+            opposite && !choice_of(*opposite, WhenOpposed::first, action.opposed))
+            return false;
+        if (const toml::node* rise = table.get("rise"); rise && !span_of(*rise, true, action.rise)) return false;
+        if (const toml::node* fall = table.get("fall"); fall && !span_of(*fall, true, action.fall)) return false;
+        if (const toml::node* repeat = table.get("repeat"); repeat && !read_repeat(*repeat, action.repeat))
+            return false;
+        const toml::node* const bind = table.get("bind");
+        if (!bind) return is_overlay_ || fail(table, "no \"bind\"", "bind = [...], which may be empty");
+        const toml::array* const list = bind->as_array();
+        if (!list) return fail(*bind, told(*bind), "an array of bindings");
+        action.bindings.clear();
+        for (const toml::node& node : *list) {
+            action.bindings.emplace_back();
+            if (!read_binding(action.kind, node, action.bindings.back())) return false;
+        }
+        return true;
+    }
+
+    bool read_repeat(const toml::node& node, Repeat& repeat) {
+        const toml::table* const table = node.as_table();
+        if (!table) return fail(node, told(node), "a table such as { delay = \"400ms\", interval = \"60ms\", cap = 2 }");
+        if (!known_members(*table, std::array<std::string_view, 3>{"delay", "interval", "cap"})) return false;
+        if (const toml::node* delay = table->get("delay"); delay && !span_of(*delay, false, repeat.delay)) return false;
+        if (const toml::node* interval = table->get("interval");
+            interval && !span_of(*interval, false, repeat.interval))
+            return false;
+        if (const toml::node* cap = table->get("cap")) {
+            const auto number = cap->value_exact<std::int64_t>();
+            if (!number || *number < 0 || *number > 1'000'000)
+                return fail(*cap, told(*cap), "a whole number from 0 (no cap) to 1000000");
+            repeat.cap = static_cast<std::uint32_t>(*number);
+        }
+        return true;
+    }
+
+    bool button_of(const toml::node& node, std::string_view name, Button& button) {
+        button = find_button(name);
+        if (button) return true;
+        const std::string_view near = near_control_name(name);
+        return fail(node, "the control " + quoted(name), "the name of a button",
+                    near.empty() ? "cursorum keys lists them all" : "did you mean " + std::string{near} + "?");
+    }
+
+    bool read_binding(ActionKind kind, const toml::node& node, Binding& binding) {
+        if (kind == ActionKind::button) {
+            const auto text = node.value_exact<std::string>();
+            if (!text) return fail(node, told(node), "a button such as \"Space\", or a chord such as \"Control+KeyL\"");
+            return read_chord(node, *text, binding);
+        }
+        const toml::table* const table = node.as_table();
+        const bool is_axis = kind == ActionKind::axis;
+        const char* const expected = is_axis ? "{ minus = ..., plus = ... } or { axis = ... }"
+                                             : "{ left = ..., right = ..., up = ..., down = ... } or { stick = ... }";
+        if (!table) return fail(node, told(node), expected);
+        if (const toml::node* axis = table->get("axis"); axis && is_axis) {
+            binding.kind = Binding::Kind::axis;
+            if (!known_members(*table, std::array<std::string_view, 4>{"axis", "invert", "scale", "dead_zone"}))
+                return false;
+            if (!axis_of(*axis, binding.axis)) return false;
+            binding.dead_zone = is_pull(binding.axis) ? 0 : 0.15;
+            if (const toml::node* zone = table->get("dead_zone"); zone && !number_of(*zone, 0, 0.99, binding.dead_zone))
+                return false;
+            return read_scale(*table, binding);
+        }
+        if (const toml::node* stick = table->get("stick"); stick && !is_axis) {
+            binding.kind = Binding::Kind::stick;
+            if (!known_members(*table, std::array<std::string_view, 2>{"stick", "scale"})) return false;
+            const auto name = stick->value_exact<std::string>();
+            for (std::uint8_t i = 0; name && i < stick_kinds; ++i) {
+                binding.stick = {i};
+                if (name_of(binding.stick) == *name) return read_scale(*table, binding);
+            }
+            return fail(*stick, told(*stick), "\"PadStickLeft\" or \"PadStickRight\"");
+        }
+        binding.kind = is_axis ? Binding::Kind::pair : Binding::Kind::cross;
+        static constexpr std::array<std::string_view, 3> pair{"minus", "plus", "scale"};
+        static constexpr std::array<std::string_view, 5> cross{"left", "right", "up", "down", "scale"};
+        const std::span<const std::string_view> members =
+            is_axis ? std::span<const std::string_view>{pair} : std::span<const std::string_view>{cross};
+        if (!known_members(*table, members)) return false;
+        for (const std::string_view member : members.first(members.size() - 1)) {
+            const toml::node* const button = table->get(member);
+            if (!button) return fail(*table, "no " + quoted(member), expected);
+            const auto name = button->value_exact<std::string>();
+            if (!name) return fail(*button, told(*button), "the name of a button");
+            binding.buttons.emplace_back();
+            if (!button_of(*button, *name, binding.buttons.back())) return false;
+        }
+        return read_scale(*table, binding);
+    }
+
+    bool read_chord(const toml::node& node, std::string_view text, Binding& binding) {
+        while (!text.empty()) {
+            const std::size_t plus = std::min(text.find('+'), text.size());
+            binding.buttons.emplace_back();
+            if (!button_of(node, text.substr(0, plus), binding.buttons.back())) return false;
+            text.remove_prefix(std::min(plus + 1, text.size()));
+        }
+        if (binding.buttons.empty()) return fail(node, "\"\"", "the name of a button");
+        if (binding.buttons.size() > chord_capacity)
+            return fail(node, "a chord of " + std::to_string(binding.buttons.size()),
+                        "at most " + std::to_string(chord_capacity) + " buttons");
+        return true;
+    }
+
+    bool axis_of(const toml::node& node, Axis& axis) {
+        const auto name = node.value_exact<std::string>();
+        const auto found = name ? find_axis(*name) : std::nullopt;
+        if (found) {
+            axis = *found;
+            return true;
+        }
+        std::vector<std::string_view> names;
+        std::string expected = "one of";
+        for (std::uint8_t i = 0; i < axis_kinds; ++i) {
+            names.push_back(name_of(Axis{i}));
+            expected += (i == 0 ? " " : ", ") + std::string{names.back()};
+        }
+        return fail(node, told(node), expected, name ? did_you_mean(*name, names) : "");
+    }
+
+    bool read_scale(const toml::table& table, Binding& binding) {
+        bool invert = false;
+        if (const toml::node* scale = table.get("scale"); scale && !number_of(*scale, -1000, 1000, binding.scale))
+            return false;
+        if (const toml::node* given = table.get("invert"); given && !flag_of(*given, invert)) return false;
+        if (invert) binding.scale = -binding.scale;
+        return true;
+    }
+
+    Profile& profile_;
+    bool is_overlay_;
+    ProfileError& error_;
+};
+
+bool read_into(Profile& profile, bool is_overlay, std::string_view text, std::string_view name, ProfileError& error) {
+    error = {};
+    error.file = name;
+    try {
+        const toml::table root = toml::parse(text, name);
+        return Reading{profile, is_overlay, error}.read(root);
+    } catch (const toml::parse_error& e) {
+        error.line = e.source().begin.line;
+        error.found = e.description();
+        error.expected = "TOML 1.0";
+        return false;
+    }
+}
+
+}  // namespace
+
+std::optional<Profile> read_profile(std::string_view text, std::string_view name, ProfileError& error) {
+    Profile profile;
+    if (!read_into(profile, false, text, name, error)) return std::nullopt;
+    return profile;
+}
+
+bool lay_over(Profile& profile, std::string_view text, std::string_view name, ProfileError& error) {
+    Profile changed = profile;
+    if (!read_into(changed, true, text, name, error)) return false;
+    profile = std::move(changed);
+    return true;
+}
+
+}  // namespace cursorum

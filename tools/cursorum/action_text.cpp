@@ -1,0 +1,198 @@
+#include "action_text.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <iterator>
+#include <utility>
+
+#include "cursorum/views/text.hpp"
+
+namespace cursorum::tool {
+
+namespace {
+
+ActionRow row_of(const ActionReader& reader, const Mode& mode, const Action& action, std::uint16_t number) {
+    ActionRow row{&mode, &action, {}, {}, {}, {}};
+    switch (action.kind) {
+        case ActionKind::button: row.figures = reader[ButtonAction{number}].figures(); break;
+        case ActionKind::axis: {
+            const AxisActionReading reading = reader[AxisAction{number}];
+            row.value.x = reading.value, row.before.x = reading.before, row.integral.x = reading.integral;
+            break;
+        }
+        case ActionKind::vector: {
+            const VectorActionReading reading = reader[VectorAction{number}];
+            row.value = reading.value, row.before = reading.before, row.integral = reading.integral;
+            break;
+        }
+    }
+    return row;
+}
+
+std::string number_text(const ActionRow& row, Vector2 v) {
+    return row.action->kind == ActionKind::axis ? fmt::format("{}", v.x) : fmt::format("[{},{}]", v.x, v.y);
+}
+
+}  // namespace
+
+std::vector<ActionRow> action_rows(const ActionReader& reader, const Profile& profile) {
+    std::vector<ActionRow> rows;
+    std::uint16_t number = 0;
+    for (const Mode& mode : profile.modes)
+        for (const Action& action : mode.actions) rows.push_back(row_of(reader, mode, action, number++));
+    std::erase_if(rows, [](const ActionRow& row) {
+        return row.action->kind == ActionKind::button
+                   ? row.figures.state() == ButtonState::idle
+                   : row.value == Vector2{} && row.before == Vector2{} && row.integral == Vector2{};
+    });
+    std::sort(rows.begin(), rows.end(), [](const ActionRow& a, const ActionRow& b) {
+        return a.action->name != b.action->name ? a.action->name < b.action->name : a.mode->name < b.mode->name;
+    });
+    return rows;
+}
+
+// Names come from bare or quoted keys of TOML: what JSON would have to escape is left out of neither.
+static std::string quoted(const std::string& name) {
+    std::string text = "\"";
+    for (const char c : name) {
+        if (c == '"' || c == '\\')
+            text += '\\', text += c;
+        else if (static_cast<unsigned char>(c) < 0x20)
+            text += fmt::format("\\u{:04x}", static_cast<unsigned>(c));
+        else
+            text += c;
+    }
+    return text + '"';
+}
+
+std::string actions_as_jsonl(std::uint64_t number, const ActionReader& reader, const Profile& profile) {
+    std::string line;
+    const auto out = std::back_inserter(line);
+    fmt::format_to(out, R"({{"frame":{},"t0":{},"t1":{},"actions":[)", number, nanoseconds(reader.start()),
+                   nanoseconds(reader.end()));
+    const char* comma = "";
+    for (const ActionRow& row : action_rows(reader, profile)) {
+        fmt::format_to(out, R"({}{{"action":{},"mode":{},)", comma, quoted(row.action->name), quoted(row.mode->name));
+        comma = ",";
+        if (row.action->kind == ActionKind::button) {
+            const ButtonFigures& f = row.figures;
+            fmt::format_to(out,
+                           R"("state":"{}","press_count":{},"release_count":{},"adopt_count":{},"cancel_count":{},)"
+                           R"("repeat_count":{},"held_for_ns":{},"down_span_ns":{}}})",
+                           name_of(f.state()), f.press_count(), f.release_count(), f.adopt_count(), f.cancel_count(),
+                           f.repeat_count(), f.held_for().count(), f.down_span().count());
+        } else {
+            fmt::format_to(out, R"("value":{},"before":{},"integral":{}}})", number_text(row, row.value),
+                           number_text(row, row.before), number_text(row, row.integral));
+        }
+    }
+    line += "]}\n";
+    return line;
+}
+
+std::string actions_csv_heading() {
+    return "frame,t0,t1,action,mode,kind,state,press_count,release_count,adopt_count,cancel_count,repeat_count,"
+           "held_for_ns,down_span_ns,value_x,value_y,before_x,before_y,integral_x,integral_y\n";
+}
+
+std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, const Profile& profile) {
+    std::string text;
+    const auto out = std::back_inserter(text);
+    for (const ActionRow& row : action_rows(reader, profile)) {
+        fmt::format_to(out, "{},{},{},{},{},{},", number, nanoseconds(reader.start()), nanoseconds(reader.end()),
+                       row.action->name, row.mode->name, name_of(row.action->kind));
+        const ButtonFigures& f = row.figures;
+        if (row.action->kind == ActionKind::button)
+            fmt::format_to(out, "{},{},{},{},{},{},{},{},,,,,,\n", name_of(f.state()), f.press_count(),
+                           f.release_count(), f.adopt_count(), f.cancel_count(), f.repeat_count(), f.held_for().count(),
+                           f.down_span().count());
+        else
+            fmt::format_to(out, ",,,,,,,,{},{},{},{},{},{}\n", row.value.x, row.value.y, row.before.x, row.before.y,
+                           row.integral.x, row.integral.y);
+    }
+    return text;
+}
+
+// ---- for people
+
+std::string actions_table_heading(bool colour) {
+    return Paint{colour}(Paint::bold, fmt::format("{:>7}  {:>14}  {:<20} {:<8} {}", "frame", "ends at", "action",
+                                                  "state", "what")) +
+           "\n";
+}
+
+namespace {
+
+std::string_view style_of(ButtonState state) {
+    switch (state) {
+        case ButtonState::press:
+        case ButtonState::dip: return Paint::green;
+        case ButtonState::blip: return Paint::yellow;
+        case ButtonState::release: return Paint::cyan;
+        default: return Paint::dim;
+    }
+}
+
+/// "2 presses, 1 repeat, held for 16.5 ms"; empty if a hold just goes on.
+std::string news_of(const ButtonFigures& f) {
+    std::string text;
+    const auto add = [&text](std::uint64_t count, const char* one, const char* many) {
+        if (count == 0) return;
+        fmt::format_to(std::back_inserter(text), "{}{} {}", text.empty() ? "" : ", ", count, count == 1 ? one : many);
+    };
+    add(f.press_count(), "press", "presses");
+    add(f.release_count(), "release", "releases");
+    add(f.adopt_count(), "adopt", "adopts");
+    add(f.cancel_count(), "cancel", "cancels");
+    add(f.repeat_count(), "repeat", "repeats");
+    if (!text.empty()) text += ", held for " + span_text(f.held_for());
+    return text;
+}
+
+std::string vector_text(ActionKind kind, Vector2 v) {
+    return kind == ActionKind::axis ? fmt::format("{:.4g}", v.x) : fmt::format("({:.4g}, {:.4g})", v.x, v.y);
+}
+
+}  // namespace
+
+std::string actions_as_table(std::uint64_t number, const ActionReader& reader, const Profile& profile,
+                             std::vector<ToldMotion>& last, bool colour) {
+    const Paint paint{colour};
+    std::string text;
+    const auto add = [&](const Mode& mode, const Action& action, std::string_view style, std::string_view state,
+                         const std::string& what) {
+        fmt::format_to(std::back_inserter(text), "{:>7}  {:>12.6f} s  {:<20} {} {}\n", number,
+                       seconds(reader.end().time_since_epoch()), mode.name + "." + action.name,
+                       paint(style, fmt::format("{:<8}", state)), what);
+    };
+    std::uint16_t place = 0;
+    for (const Mode& mode : profile.modes) {
+        for (const Action& action : mode.actions) {
+            const ActionRow row = row_of(reader, mode, action, place);
+            if (last.size() <= place) last.resize(place + 1U);
+            ToldMotion& told = last[place++];
+            if (action.kind == ActionKind::button) {
+                if (const std::string news = news_of(row.figures); !news.empty())
+                    add(mode, action, style_of(row.figures.state()), name_of(row.figures.state()), news);
+                continue;
+            }
+            const bool moved = row.value != row.before || row.integral != Vector2{};
+            const bool steady = row.value == row.before;
+            const std::string way =
+                fmt::format("{} to {}, {} s in the frame", vector_text(action.kind, row.before),
+                            vector_text(action.kind, row.value), vector_text(action.kind, row.integral));
+            if (moved && !told.moving)
+                add(mode, action, Paint::green, "moves", way);
+            else if (moved && steady && row.value != told.value)
+                add(mode, action, Paint::dim, "steady", way);
+            else if (told.moving && row.value == Vector2{} && row.before != Vector2{})
+                add(mode, action, Paint::cyan, "stops", way);
+            if (steady || !told.moving) told.value = row.value;
+            told.moving = row.value != Vector2{} || (moved && row.value != row.before && row.value != Vector2{});
+        }
+    }
+    return text;
+}
+
+}  // namespace cursorum::tool
