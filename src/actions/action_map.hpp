@@ -13,11 +13,11 @@ namespace cursorum {
 /// A chord of an action, mostly of one button: of a button action, or one direction of a pair or cross.
 struct ActionSwitch {
     std::uint16_t action = 0;
-    std::uint16_t source = 0;     // of axes and vectors
+    std::uint16_t source = 0;  // of axes and vectors
     std::uint8_t mode = 0;
-    std::uint8_t direction = 0;   // minus, plus; left, right, up, down
+    std::uint8_t direction = 0;  // minus, plus; left, right, up, down
     std::uint8_t member_count = 0;
-    bool is_button = false;       // of a button action
+    bool is_button = false;  // of a button action
     std::array<std::uint16_t, chord_capacity> members{};
 };
 
@@ -43,8 +43,8 @@ struct ActionMap {
     };
     struct ModeRow {
         bool covers = false;
-        ButtonSet buttons;        // that its bindings name
-        std::uint8_t axes = 0;    // bit n: the axis n
+        ButtonSet buttons;      // that its bindings name
+        std::uint8_t axes = 0;  // bit n: the axis n
     };
     std::vector<Row> actions;
     std::vector<ModeRow> modes;

@@ -177,7 +177,8 @@ void ActionReader::apply_openings() {
         if (owner == Owner::nobody_more) return;
         if (owner >= Owner::first_claim && owner < Owner::first_late_claim) {
             const unsigned claim = owner - Owner::first_claim;
-            const bool same = (state_.now.claimed >> claim & 1) != 0 && before.claims[claim] == state_.now.claims[claim];
+            const bool same =
+                (state_.now.claimed >> claim & 1) != 0 && before.claims[claim] == state_.now.claims[claim];
             if (!same) owner = Owner::nobody_more;
             return;
         }
@@ -253,8 +254,8 @@ void ActionReader::set_switch(unsigned number, bool down, bool by_person, std::i
     state_.switch_down.set(number, down);
     state_.switch_adopted.set(number, down && !by_person);
     if (it.is_button) {
-        const SlotKind kind = down ? (by_person ? SlotKind::press : SlotKind::adopt)
-                                   : (by_person ? SlotKind::release : SlotKind::cancel);
+        const SlotKind kind =
+            down ? (by_person ? SlotKind::press : SlotKind::adopt) : (by_person ? SlotKind::release : SlotKind::cancel);
         const Effect effect = merge(state_.holders[it.action], kind, !was_adopted);
         if (effect == Effect::none) return;
         records_.push_back({time, last_[it.action], it.action, effect});
@@ -266,8 +267,8 @@ void ActionReader::set_switch(unsigned number, bool down, bool by_person, std::i
         std::uint8_t& latest = state_.latest[it.source];
         latest = static_cast<std::uint8_t>((latest & ~(1U << bit)) | (it.direction % 2U) << bit);
     }
-    steps_.push_back({time, value_of_directions(it.source), static_cast<std::uint32_t>(steps_.size()), it.action,
-                      it.source});
+    steps_.push_back(
+        {time, value_of_directions(it.source), static_cast<std::uint32_t>(steps_.size()), it.action, it.source});
 }
 
 Vector2 ActionReader::value_of_directions(unsigned number) const noexcept {
@@ -297,8 +298,7 @@ void ActionReader::add_steps(const Frame& frame) {
         const unsigned mode = map_->actions[source.action].mode;
         const bool is_stick = source.kind == Binding::Kind::stick;
         const auto seen = [&](unsigned axis) { return is_mode(state_.axis_owners[axis], mode); };
-        const bool is_seen =
-            is_stick ? seen(source.number * 2U) && seen(source.number * 2U + 1) : seen(source.number);
+        const bool is_seen = is_stick ? seen(source.number * 2U) && seen(source.number * 2U + 1) : seen(source.number);
         const auto add = [&](std::int64_t time, Vector2 value) {
             steps_.push_back({time,
                               {value.x * source.scale, value.y * source.scale},

@@ -31,7 +31,7 @@ void say(std::string* why, std::string_view found, std::string_view expected,
         return;
     }
     *why += known.empty() ? "; there is none" : "; there are";
-    for (const std::string_view name : known) *why += (name == known.front() ? " " : ", ") + std::string{name};
+    for (std::size_t i = 0; i < known.size(); ++i) *why += (i == 0 ? " " : ", ") + std::string{known[i]};
 }
 
 }  // namespace

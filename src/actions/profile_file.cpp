@@ -1,9 +1,9 @@
 #include "cursorum/actions/profile_file.hpp"
 
+#include <toml++/toml.h>
 #include <algorithm>
 #include <array>
 #include <span>
-#include <toml++/toml.h>
 #include <vector>
 
 #include "cursorum/core/near_name.hpp"
@@ -88,7 +88,8 @@ private:
         for (const auto& [key, node] : table) {
             if (std::find(names.begin(), names.end(), key.str()) != names.end()) continue;
             std::string expected = "one of";
-            for (const std::string_view name : names) expected += (name == names.front() ? " " : ", ") + std::string{name};
+            for (const std::string_view name : names)
+                expected += (name == names.front() ? " " : ", ") + std::string{name};
             return fail(node, "the member " + quoted(key.str()), expected, did_you_mean(key.str(), names));
         }
         return true;
@@ -226,7 +227,8 @@ private:
 
     bool read_repeat(const toml::node& node, Repeat& repeat) {
         const toml::table* const table = node.as_table();
-        if (!table) return fail(node, told(node), "a table such as { delay = \"400ms\", interval = \"60ms\", cap = 2 }");
+        if (!table)
+            return fail(node, told(node), "a table such as { delay = \"400ms\", interval = \"60ms\", cap = 2 }");
         if (!known_members(*table, std::array<std::string_view, 3>{"delay", "interval", "cap"})) return false;
         if (const toml::node* delay = table->get("delay"); delay && !span_of(*delay, false, repeat.delay)) return false;
         if (const toml::node* interval = table->get("interval");

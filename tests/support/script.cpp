@@ -12,6 +12,7 @@ namespace test {
 Button letter(char c) {
     if (c == '<') return controls::ShiftLeft;
     if (c == '>') return controls::ShiftRight;
+    if (c == '^') return controls::ControlLeft;
     return find_button(std::string{"Key"} + c);
 }
 
@@ -29,7 +30,11 @@ std::vector<std::string> ScriptRun::run(std::string_view script) {
     for (std::string word; words >> word;) {
         if (word[0] == '|') {
             const Frame& frame = sampler.advance(nanoseconds_since_zero(std::atoll(word.c_str() + 1)));
-            frames.push_back(text(frame[controls::KeyW].figures()));
+            frames.push_back(tell ? tell(frame) : text(frame[controls::KeyW].figures()));
+            continue;
+        }
+        if (on_word && word[0] >= 'a' && word[0] <= 'z') {
+            on_word(word);
             continue;
         }
         std::size_t used = 0;

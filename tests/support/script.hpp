@@ -1,6 +1,7 @@
 // Short scripts of events and cuts, so that a rule's test is a row.
 #pragma once
 
+#include <functional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -22,14 +23,17 @@ using namespace cursorum;
 ///   10ado1:W            the same, marked adopt
 ///   |20                 a cut
 ///
-/// Letters are letter keys; < and > are ShiftLeft and ShiftRight. Device 1 is a keyboard that marks system repeats,
+/// Letters are letter keys; < and > are ShiftLeft and ShiftRight, ^ is ControlLeft. Device 1 is a keyboard that marks system repeats,
 /// 2 one that does not, 3 one in the background that marks; 4 is not known.
 class ScriptRun {
 public:
     explicit ScriptRun(const SamplerOptions& options = {.start = Time{}});
 
-    /// Runs the script; returns a line for each cut: the reading of KeyW, see text().
+    /// Runs the script; returns a line for each cut: the reading of KeyW, see text(), unless `tell` says otherwise.
     std::vector<std::string> run(std::string_view script);
+    std::function<std::string(const Frame&)> tell{};
+    /// Words that begin with a letter.
+    std::function<void(std::string_view)> on_word{};
 
     Timeline timeline{{.devices = 4, .history = 4096, .desk_devices = false}};
     Sampler sampler;

@@ -117,8 +117,8 @@ std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, con
 // ---- for people
 
 std::string actions_table_heading(bool colour) {
-    return Paint{colour}(Paint::bold, fmt::format("{:>7}  {:>14}  {:<20} {:<8} {}", "frame", "ends at", "action",
-                                                  "state", "what")) +
+    return Paint{colour}(Paint::bold,
+                         fmt::format("{:>7}  {:>14}  {:<20} {:<8} {}", "frame", "ends at", "action", "state", "what")) +
            "\n";
 }
 

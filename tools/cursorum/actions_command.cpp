@@ -26,8 +26,7 @@ Examples:
 std::string text_of(const std::string& path) {
     std::ifstream file{path, std::ios::binary};
     std::ostringstream text;
-    if (!file || !(text << file.rdbuf()))
-        throw UsageError{fmt::format("{}: cannot be read; is the name right?", path)};
+    if (!file || !(text << file.rdbuf())) throw UsageError{fmt::format("{}: cannot be read; is the name right?", path)};
     return text.str();
 }
 
@@ -80,7 +79,8 @@ public:
         }
         finish_output();
         if (replay.error()) throw UsageError{replay.error()->message()};
-        if (format_ == "table") print(fmt::format("{} frames, {}; open: {}.\n", frames, title(), fmt::join(open_, ", ")));
+        if (format_ == "table")
+            print(fmt::format("{} frames, {}; open: {}.\n", frames, title(), fmt::join(open_, ", ")));
         return done;
     }
 

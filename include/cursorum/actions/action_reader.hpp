@@ -82,10 +82,10 @@ enum class ClaimId : std::uint8_t {};
 /// however the frames are cut.
 ///
 /// **Who gets a press.** The uppermost open mode that has a binding for a button takes it, with its press; nobody else
-/// hears of it until it is up. A mode that covers keeps everything below from seeing anything. When a mode opens, what is
-/// already down and nobody else's comes to it as an adopt: walking goes on, nothing fires. Closing or covering a mode, or
-/// claiming one of its buttons, cancels. A press that a claim took stays the claim's until it is up, though the claim
-/// ends before. open(), close(), claim() and end_claim() hold from the next frame's start.
+/// hears of it until it is up. A mode that covers keeps everything below from seeing anything. When a mode opens, what
+/// is already down and nobody else's comes to it as an adopt: walking goes on, nothing fires. Closing or covering a
+/// mode, or claiming one of its buttons, cancels. A press that a claim took stays the claim's until it is up, though
+/// the claim ends before. open(), close(), claim() and end_claim() hold from the next frame's start.
 ///
 /// **Chords.** A chord goes down when its last member does, in whatever order, and up with the first of them. The press
 /// that completes it goes to the longest chord alone: "Control+KeyL" keeps KeyL from what is bound to KeyL.
@@ -99,8 +99,8 @@ public:
     ActionReader(const ActionReader&) = delete;
     ActionReader& operator=(const ActionReader&) = delete;
 
-    /// Each frame of the sampler once, in order. If frames were left out, what went down meanwhile is adopted, what came
-    /// up is cancelled.
+    /// Each frame of the sampler once, in order. If frames were left out, what went down meanwhile is adopted, what
+    /// came up is cancelled.
     void read(const Frame& frame);
 
     ActionReading operator[](ButtonAction action) const noexcept { return {*this, action}; }

@@ -82,8 +82,8 @@ struct ModeHandle {
     friend constexpr bool operator==(ModeHandle, ModeHandle) = default;
 };
 
-/// How many of each a profile can have; of switches (a chord is one, a pair two, a cross four) and of pairs, crosses, axes
-/// and sticks over all its actions; and of members a chord.
+/// How many of each a profile can have; of switches (a chord is one, a pair two, a cross four) and of pairs, crosses,
+/// axes and sticks over all its actions; and of members a chord.
 inline constexpr unsigned mode_capacity = 16, action_capacity = 128, switch_capacity = 512, source_capacity = 256,
                           chord_capacity = 4;
 
@@ -100,8 +100,8 @@ struct Profile {
     std::optional<VectorAction> find_vector(std::string_view name, std::string* why = nullptr) const;
     std::optional<ModeHandle> find_mode(std::string_view name, std::string* why = nullptr) const;
 
-    /// What no reader could use: too many modes or actions, a name twice, a binding that does not fit its action's kind,
-    /// unknown buttons, numbers out of range. Nothing if all is well.
+    /// What no reader could use: too many modes or actions, a name twice, a binding that does not fit its action's
+    /// kind, unknown buttons, numbers out of range. Nothing if all is well.
     std::optional<std::string> problem() const;
 
     friend bool operator==(const Profile&, const Profile&) = default;

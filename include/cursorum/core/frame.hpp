@@ -132,8 +132,8 @@ public:
     EdgeRange edges() const noexcept { return EdgeRange{*this}; }
 
     /// Calls `visit(Edge)` for every edge of the merged buttons in the order taken, either-side names and buttons made
-    /// of axes among them; `device` is the one whose edge it was. A press while the others only adopted it is two: cancel
-    /// and press.
+    /// of axes among them; `device` is the one whose edge it was. A press while the others only adopted it is two:
+    /// cancel and press.
     template <typename Visit>
     void for_each_merged_edge(Visit&& visit) const {
         for (std::uint32_t i = 0; i < entries_->count; ++i) {
@@ -143,9 +143,9 @@ public:
             if (what.effect() == detail::Effect::cancel || what.effect() == detail::Effect::restart)
                 visit(static_cast<const Edge&>(edge));
             if (what.effect() == detail::Effect::none || what.effect() == detail::Effect::cancel) continue;
-            edge.kind = what.presses()                                ? EdgeKind::press
+            edge.kind = what.presses()                             ? EdgeKind::press
                         : what.effect() == detail::Effect::release ? EdgeKind::release
-                                                                      : EdgeKind::adopt;
+                                                                   : EdgeKind::adopt;
             visit(static_cast<const Edge&>(edge));
         }
     }

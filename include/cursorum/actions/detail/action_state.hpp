@@ -28,7 +28,8 @@ namespace detail {
 /// Who has a button that is down: nobody, a mode (its number from `first_mode` on), a claim that was there when it was
 /// pressed, a claim that came while it was down, or nobody until it is up, since the claim that had its press ended.
 struct Owner {
-    static constexpr std::uint8_t nobody = 0, first_mode = 1, first_claim = 32, first_late_claim = 64, nobody_more = 255;
+    static constexpr std::uint8_t nobody = 0, first_mode = 1, first_claim = 32, first_late_claim = 64,
+                                  nobody_more = 255;
 
     static constexpr bool is_mode(std::uint8_t owner) noexcept {
         return owner >= first_mode && owner < first_mode + mode_capacity;
@@ -59,8 +60,8 @@ struct BitSet {
 /// as of its end.
 struct ActionState {
     std::int64_t t0 = 0, t1 = 0;
-    Openings now, next;  // `next` from the next frame's start on
-    std::uint16_t visible = 0;                // modes
+    Openings now, next;                                  // `next` from the next frame's start on
+    std::uint16_t visible = 0;                           // modes
     std::array<std::uint8_t, axis_kinds> axis_owners{};  // as `owners`: nobody, or a mode
     ButtonSet::Words down{};
     std::array<std::uint8_t, button_capacity> owners{};

@@ -1,0 +1,352 @@
+#include "cursorum/actions/action_reader.hpp"
+
+#include <gtest/gtest.h>
+
+#include "actions/action_run.hpp"
+#include "cursorum/core/controls.hpp"
+
+namespace {
+
+using namespace cursorum;
+using test::ActionRun;
+using test::profile_of;
+
+struct Row {
+    const char* what;
+    const char* modes;   // of the profile
+    const char* action;  // that is told
+    const char* script;
+    std::vector<std::string> expected;  // at each cut
+};
+
+void check(const std::vector<Row>& rows) {
+    for (const Row& row : rows) {
+        SCOPED_TRACE(row.what);
+        ActionRun run{profile_of(row.modes), row.action};
+        EXPECT_EQ(run.run(row.script), row.expected);
+    }
+}
+
+#define ACTION(name, kind, rest) "[mode.m.action." name "]\nkind = \"" kind "\"\n" rest "\n"
+
+// "state; counts of presses, releases, adopts, cancels; held for; down within the frame"
+TEST(ButtonAction, IsTheOrOfItsBindings) {
+    constexpr const char* go = ACTION("go", "button", "bind = [\"KeyW\", \"KeyS\"]");
+    check({
+        {"one binding",
+         go,
+         "go",
+         "open:m |10 13+W |20 25-W |30",
+         {"idle 0000 0 0", "press 1000 7 7", "release 0100 12 5"}},
+        {"the second adds nothing",
+         go,
+         "go",
+         "open:m |10 13+W 15+S |20 25-W |30 34-S |40",
+         {"idle 0000 0 0", "press 1000 7 7", "hold 0000 17 10", "release 0100 21 4"}},
+        {"from one to the other without a gap",
+         go,
+         "go",
+         "open:m |10 13+W 15+S 16-W |20",
+         {"idle 0000 0 0", "press 1000 7 7"}},
+        {"a tap within a frame", go, "go", "open:m |10 13+W 15-W |20", {"idle 0000 0 0", "blip 1100 2 2"}},
+        {"up and down again", go, "go", "open:m 5+W |10 12-W 15+S |20", {"press 1000 5 5", "dip 1100 5 7"}},
+        {"focus loss cancels", go, "go", "open:m 5+W |10 12foc0 |20", {"press 1000 5 5", "release 0001 7 2"}},
+        {"found down is adopted", go, "go", "open:m 5foc0 6foc1 7sta1:W |10", {"hold 0010 3 3"}},
+        {"a press while another only adopted counts",
+         go,
+         "go",
+         "open:m 5foc0 6foc1 7sta1:W |10 13+S |20",
+         {"hold 0010 3 3", "dip 1001 7 10"}},
+        {"two devices are one button",
+         go,
+         "go",
+         "open:m 3+W 5+2W |10 12-W |20 24-2W |30",
+         {"press 1000 7 7", "hold 0000 17 10", "release 0100 21 4"}},
+        {"an action without bindings", ACTION("go", "button", "bind = []"), "go", "open:m 3+W |10", {"idle 0000 0 0"}},
+    });
+}
+
+TEST(ButtonAction, RepeatsAsItIsSetToAndNotAsItsKey) {
+    constexpr const char* step =
+        ACTION("step", "button", "bind = [\"KeyW\"]\nrepeat = { delay = \"20ns\", interval = \"4ns\", cap = 0 }");
+    check({{"pulses at 25, 29, 33, ...",
+            step,
+            "step",
+            "open:m 5+W |10 |26 |40 41-W |50",
+            {"press 1000 5 5", "hold 0000 21 16 rep1", "hold 0000 35 14 rep3", "release 0100 36 1"}},
+           {"an adopted hold does not", step, "step", "5+W |10 open:m |40", {"idle 0000 0 0", "hold 0010 30 30"}}});
+}
+
+TEST(Chord, GoesDownWithItsLastMember) {
+    constexpr const char* save = ACTION("save", "button", "bind = [\"ControlLeft+KeyS\"]");
+    check({
+        {"in order", save, "save", "open:m 3+^ 5+S |10", {"press 1000 5 5"}},
+        {"the other way round", save, "save", "open:m 3+S 5+^ |10", {"press 1000 5 5"}},
+        {"one alone is nothing", save, "save", "open:m 3+S |10", {"idle 0000 0 0"}},
+        {"up with the first of them",
+         save,
+         "save",
+         "open:m 3+^ 5+S 8-^ |10 12-S |20",
+         {"blip 1100 3 3", "idle 0000 0 0"}},
+        {"again with the modifier held", save, "save", "open:m 3+^ 5+S 6-S 8+S |10", {"press 2100 2 3"}},
+        {"of either side",
+         ACTION("save", "button", "bind = [\"Shift+KeyS\"]"),
+         "save",
+         "open:m 3+> 5+S |10",
+         {"press 1000 5 5"}},
+    });
+}
+
+TEST(Chord, TakesItsLastKeyFromThePlainerBinding) {
+    constexpr const char* both = ACTION("save", "button", "bind = [\"ControlLeft+KeyS\"]") ACTION(
+        "back", "button", "bind = [\"KeyS\"]") ACTION("all", "button", "bind = [\"ControlLeft+ShiftLeft+KeyS\"]");
+    check({
+        {"the plain one hears nothing", both, "back", "open:m 3+^ 5+S |10", {"idle 0000 0 0"}},
+        {"not even when the modifier comes up",
+         both,
+         "back",
+         "open:m 3+^ 5+S 7-^ |10 12-S |20",
+         {"idle 0000 0 0", "idle 0000 0 0"}},
+        {"the next press is its own", both, "back", "open:m 3+^ 5+S 7-^ 8-S 9+S |10", {"press 1000 1 1"}},
+        {"what is down already stays", both, "back", "open:m 3+S 5+^ |10", {"press 1000 7 7"}},
+        {"the longest gets it", both, "save", "open:m 3+^ 4+< 5+S |10", {"idle 0000 0 0"}},
+        {"the longest itself", both, "all", "open:m 3+^ 4+< 5+S |10", {"press 1000 5 5"}},
+    });
+}
+
+TEST(AxisAction, TakesOppositesAsItSays) {
+    const auto lift = [](const std::string& opposite) {
+        return std::string{ACTION("lift", "axis", "bind = [{ minus = \"KeyS\", plus = \"KeyW\" }]")} + opposite;
+    };
+    // "value, integral in nanoseconds"
+    const std::string cancel = lift("opposite = \"cancel\"\n"), last = lift("opposite = \"last\"\n"),
+                      first = lift("opposite = \"first\"\n"), script = "open:m 2+S 5+W |10 12-S |20 24-W |30";
+    check({
+        {"cancel", cancel.c_str(), "lift", script.c_str(), {"0 -3", "1 8", "0 4"}},
+        {"last", last.c_str(), "lift", script.c_str(), {"1 2", "1 10", "0 4"}},
+        {"first", first.c_str(), "lift", script.c_str(), {"-1 -8", "1 6", "0 4"}},
+        {"a tap counts for as long as it lasted", cancel.c_str(), "lift", "open:m 3+W 5-W |10", {"0 2"}},
+        {"cut finely", cancel.c_str(), "lift", "open:m 3+W |4 |5 |6 7-W |8", {"1 1", "1 1", "1 1", "0 1"}},
+    });
+}
+
+TEST(AxisAction, MovesAlongItsRamps) {
+    constexpr const char* lift =
+        ACTION("lift", "axis", "bind = [{ minus = \"KeyS\", plus = \"KeyW\" }]\nrise = \"20ns\"\nfall = \"10ns\"");
+    check({
+        {"rises", lift, "lift", "open:m 0+W |10 |20 |30", {"0.5 2.5", "1 7.5", "1 10"}},
+        {"all in one frame", lift, "lift", "open:m 0+W |30", {"1 20"}},
+        {"falls", lift, "lift", "open:m 0+W 20-W |25 |35", {"0.5 13.75", "0 1.25"}},
+        {"turns back half way up", lift, "lift", "open:m 0+W 10-W |20", {"0 3.75"}},
+        {"through zero it falls, then rises", lift, "lift", "open:m 0+W 20-W 20+S |30 |50", {"0 15", "-1 -10"}},
+        {"closing stops it at once", lift, "lift", "open:m 0+W |20 close:m |30", {"1 10", "0 0"}},
+    });
+}
+
+TEST(VectorAction, IsNeverLongerThanOne) {
+    constexpr const char* travel =
+        ACTION("travel", "vector", "bind = [{ left = \"KeyA\", right = \"KeyD\", up = \"KeyW\", down = \"KeyS\" }]");
+    constexpr const char* ramped = ACTION("travel", "vector",
+                                          "bind = [{ left = \"KeyA\", right = \"KeyD\", up = \"KeyW\", down = \"KeyS\" "
+                                          "}]\nrise = \"20ns\"\nfall = \"10ns\"");
+    check({
+        {"right and down are positive", travel, "travel", "open:m 0+D |10 10-D 10+W |20", {"1,0 10,0", "0,-1 0,-10"}},
+        {"a diagonal", travel, "travel", "open:m 0+D 0+S |10", {"0.707107,0.707107 7.07107,7.07107"}},
+        {"opposites cancel in one direction", travel, "travel", "open:m 0+A 0+D 0+S |10", {"0,1 0,10"}},
+        {"a straight line",
+         ramped,
+         "travel",
+         "open:m 0+D 20-D 20+S |30 |60",
+         {"0.646447,0.353553 18.2322,1.76777", "0,1 5.9099,24.0901"}},
+        {"back to rest", ramped, "travel", "open:m 0+D 20-D |25 |40", {"0.5,0 13.75,0", "0,0 1.25,0"}},
+    });
+}
+
+#undef ACTION
+
+constexpr const char* two_modes = R"(
+[mode.crane.action.walk]
+kind = "button"
+bind = ["KeyW"]
+[mode.crane.action.use]
+kind = "button"
+bind = ["KeyE"]
+[mode.menu.action.take]
+kind = "button"
+bind = ["KeyE"]
+[mode.list]
+covers = true
+[mode.list.action.next]
+kind = "button"
+bind = ["KeyW"]
+)";
+
+TEST(Modes, NothingFiresOnEnteringAndNothingSticksOnLeaving) {
+    check({
+        {"closed, it sees nothing", two_modes, "walk", "3+W |10", {"idle 0000 0 0"}},
+        {"opening adopts", two_modes, "walk", "3+W |10 open:crane |20", {"idle 0000 0 0", "hold 0010 10 10"}},
+        {"closing cancels",
+         two_modes,
+         "walk",
+         "open:crane 3+W |10 close:crane |20 25-W |30",
+         {"press 1000 7 7", "release 0001 7 0", "idle 0000 0 0"}},
+        {"covering cancels",
+         two_modes,
+         "walk",
+         "open:crane 3+W |10 open:list |20",
+         {"press 1000 7 7", "release 0001 7 0"}},
+        {"what covers adopts, and does not fire",
+         two_modes,
+         "next",
+         "open:crane 3+W |10 open:list |20",
+         {"idle 0000 0 0", "hold 0010 10 10"}},
+        {"walking goes on afterwards",
+         two_modes,
+         "walk",
+         "open:crane 3+W |10 open:list |20 close:list |30",
+         {"press 1000 7 7", "release 0001 7 0", "hold 0010 10 10"}},
+        {"a press below a cover is not heard",
+         two_modes,
+         "use",
+         "open:crane |10 open:list |20 23+E 25-E |30",
+         {"idle 0000 0 0", "idle 0000 0 0", "idle 0000 0 0"}},
+    });
+}
+
+TEST(Modes, TheUppermostTakesThePress) {
+    check({
+        {"above", two_modes, "take", "open:crane open:menu 3+E |10", {"press 1000 7 7"}},
+        {"not below", two_modes, "use", "open:crane open:menu 3+E |10", {"idle 0000 0 0"}},
+        {"what it has no binding for goes on",
+         two_modes,
+         "walk",
+         "open:crane 3+W |10 open:menu |20",
+         {"press 1000 7 7", "hold 0000 17 10"}},
+        {"a press stays with who took it",
+         two_modes,
+         "use",
+         "open:crane 3+E |10 open:menu |20 25-E |30",
+         {"press 1000 7 7", "hold 0000 17 10", "release 0100 22 5"}},
+        {"and is not the menu's",
+         two_modes,
+         "take",
+         "open:crane 3+E |10 open:menu |20 25-E |30",
+         {"idle 0000 0 0", "idle 0000 0 0", "idle 0000 0 0"}},
+        {"the order of opening counts", two_modes, "use", "open:menu open:crane 3+E |10", {"press 1000 7 7"}},
+    });
+}
+
+TEST(Claims, KeepControlsFromAllModes) {
+    check({
+        {"a press goes to the claim",
+         two_modes,
+         "walk",
+         "open:crane claim:W |10 13+W |20",
+         {"idle 0000 0 0", "idle 0000 0 0"}},
+        {"others do not", two_modes, "use", "open:crane claim:W |10 13+E |20", {"idle 0000 0 0", "press 1000 7 7"}},
+        {"what is held is cancelled, and adopted afterwards",
+         two_modes,
+         "walk",
+         "open:crane 3+W |10 claim:W |20 end:W |30",
+         {"press 1000 7 7", "release 0001 7 0", "hold 0010 10 10"}},
+        {"its press stays its own until it is up",
+         two_modes,
+         "walk",
+         "open:crane claim:* |10 13+W |20 end:* |30 33-W 35+W |40",
+         {"idle 0000 0 0", "idle 0000 0 0", "idle 0000 0 0", "press 1000 5 5"}},
+    });
+    ActionRun run{profile_of(two_modes), "use"};
+    run.run("open:crane 3+E |10 claim:* |20 23+W |30");
+    const ClaimId field = run.claims.at("*");
+    EXPECT_FALSE(run.reader.has_press(field, controls::KeyE)) << "what opened the text field types nothing into it";
+    EXPECT_TRUE(run.reader.has_press(field, controls::KeyW));
+}
+
+TEST(Axes, TheLargestOfSeveralBindingsWins) {
+    ActionRun run{profile_of(R"(
+[mode.m.action.lift]
+kind = "axis"
+bind = [{ minus = "KeyS", plus = "KeyW", scale = 0.5 }, { axis = "PadStickRightY", invert = true, dead_zone = 0.2 }]
+)"),
+                  "lift"};
+    const DeviceId pad{7};
+    const auto say = [&](double value, std::int64_t time) {
+        EXPECT_EQ(run.desk().axis(pad, controls::PadStickRightY, value, Time{Duration{time}}), Outcome::taken);
+    };
+    ASSERT_EQ(run.desk().connect(pad, {.kind = DeviceKind::gamepad}, Time{}), Outcome::connected);
+    EXPECT_EQ(run.run("open:m 2+W |10"), (std::vector<std::string>{"0.5 4"}));
+    say(-0.6, 12);  // beyond the dead zone: 0.5, no larger
+    say(-1, 14);
+    say(0.1, 18);  // within it
+    EXPECT_EQ(run.run("|20"), (std::vector<std::string>{"0.5 7"}));
+    say(0.8, 22);
+    EXPECT_EQ(run.run("25-W |30"), (std::vector<std::string>{"-0.75 -5"}));
+    EXPECT_EQ(run.run("close:m |40 open:m |50"), (std::vector<std::string>{"0 0", "-0.75 -7.5"}));
+    EXPECT_EQ(run.run("claim:* |60 end:* |70"), (std::vector<std::string>{"0 0", "-0.75 -7.5"}));
+}
+
+TEST(ActionReader, IsSavedAndRestoredWithItsSampler) {
+    ActionRun run{profile_of(R"(
+[mode.m.action.lift]
+kind = "axis"
+rise = "50ns"
+bind = [{ minus = "KeyS", plus = "KeyW" }]
+[mode.m.action.lock]
+kind = "button"
+bind = ["KeyW"]
+)"),
+                  "lock"};
+    EXPECT_EQ(run.run("open:m 3+W |10"), (std::vector<std::string>{"press 1000 7 7"}));
+    const Sampler::State events = run.sampler().save();
+    const ActionReader::State actions = run.reader.save();
+    const auto lift = run.profile.find_axis("lift").value();
+    run.run("15-W 18+W |20");
+    const std::string first = run.told();
+    const AxisActionReading lifted = run.reader[lift];
+    for (int time = 0; time < 3; ++time) {
+        run.sampler().restore(events);
+        run.reader.restore(actions);
+        EXPECT_EQ(run.told(), "hold 0000 7 0");
+        EXPECT_EQ(run.run("|20"), std::vector<std::string>{first});
+        EXPECT_EQ(run.reader[lift], lifted);
+    }
+}
+
+TEST(ActionReader, HealsWhatItDidNotRead) {
+    const Profile profile = profile_of(two_modes);
+    Timeline timeline;
+    Sampler sampler{timeline, {.start = Time{}}};
+    ActionReader reader{profile};
+    ASSERT_TRUE(reader.open(*profile.find_mode("crane")));
+    const ButtonAction walk = *profile.find_button("walk");
+    const auto at = [](std::int64_t ns) { return Time{Duration{ns}}; };
+    reader.read(sampler.advance(at(10)));
+    timeline.desk().button(controls::KeyW, true, at(12));
+    sampler.advance(at(20));  // not read
+    reader.read(sampler.advance(at(30)));
+    EXPECT_EQ(reader[walk].figures().adopt_count(), 1U);
+    EXPECT_FALSE(reader[walk].pressed());
+    timeline.desk().button(controls::KeyW, false, at(32));
+    sampler.advance(at(40));
+    reader.read(sampler.advance(at(50)));
+    EXPECT_TRUE(reader[walk].ended());
+    EXPECT_FALSE(reader[walk].released());
+}
+
+TEST(ActionReader, RefusesWhatThereIsNot) {
+    const Profile profile = profile_of(two_modes);
+    ActionReader reader{profile};
+    EXPECT_FALSE(reader.open(ModeHandle{9}));
+    EXPECT_TRUE(reader.open(ModeHandle{1}));
+    EXPECT_FALSE(reader.open(ModeHandle{1}));
+    EXPECT_FALSE(reader.close(ModeHandle{0}));
+    EXPECT_EQ(reader[ButtonAction{99}].state(), ButtonState::idle);
+    EXPECT_FALSE(reader[ButtonAction{65535}].pressed());
+    EXPECT_EQ(reader[AxisAction{65535}], AxisActionReading{});
+    EXPECT_EQ(reader[VectorAction{65535}], VectorActionReading{});
+    for (unsigned i = 0; i < claim_capacity; ++i) EXPECT_TRUE(reader.claim({.everything = true}));
+    EXPECT_FALSE(reader.claim({.everything = true}));
+    reader.end_claim(ClaimId{200});
+}
+
+}  // namespace

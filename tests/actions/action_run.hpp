@@ -1,0 +1,85 @@
+// Scripts of events, cuts, modes and claims, told as actions.
+#pragma once
+
+#include <gtest/gtest.h>
+
+#include <map>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "cursorum/actions/action_reader.hpp"
+#include "cursorum/actions/profile_file.hpp"
+#include "support/script.hpp"
+
+namespace test {
+
+/// A profile from the text below its first lines.
+inline Profile profile_of(const std::string& modes) {
+    ProfileError error;
+    const auto profile = read_profile("format = \"cursorum-profile\"\nversion = 1\n" + modes, "profile.toml", error);
+    if (!profile) throw std::runtime_error{error.message()};
+    return *profile;
+}
+
+/// As ScriptRun; what is told at each cut is the action named. Words beside: open:MODE close:MODE claim:LETTERS claim:*
+/// end:LETTERS end:* (the claim of these letters ends).
+class ActionRun {
+public:
+    explicit ActionRun(const Profile& of, std::string action)
+        : profile{of}, reader{profile}, action_{std::move(action)} {
+        script_.tell = [this](const Frame& frame) {
+            reader.read(frame);
+            return told();
+        };
+        script_.on_word = [this](std::string_view word) { obey(word); };
+    }
+
+    std::vector<std::string> run(std::string_view script) { return script_.run(script); }
+
+    /// A button action as text() tells figures; an axis "VALUE INTEGRAL", a vector "X,Y X,Y", integrals in nanoseconds.
+    std::string told() const {
+        if (const auto button = profile.find_button(action_)) return text(reader[*button].figures());
+        const auto round = [](double value) {
+            char digits[32];
+            std::snprintf(digits, sizeof digits, "%.6g", value == 0 ? 0.0 : value);
+            return std::string{digits};
+        };
+        if (const auto axis = profile.find_axis(action_))
+            return round(reader[*axis].value) + " " + round(reader[*axis].integral * 1e9);
+        const VectorActionReading v = reader[profile.find_vector(action_).value()];
+        return round(v.value.x) + "," + round(v.value.y) + " " + round(v.integral.x * 1e9) + "," +
+               round(v.integral.y * 1e9);
+    }
+
+    Profile profile;
+    ActionReader reader;
+    Inlet& desk() { return script_.timeline.desk(); }
+    Sampler& sampler() { return script_.sampler; }
+    std::map<std::string, ClaimId, std::less<>> claims;
+
+private:
+    void obey(std::string_view word) {
+        const std::size_t colon = word.find(':');
+        const std::string_view verb = word.substr(0, colon), what = word.substr(colon + 1);
+        if (verb == "open" || verb == "close") {
+            const ModeHandle mode = profile.find_mode(what).value();
+            EXPECT_TRUE(verb == "open" ? reader.open(mode) : reader.close(mode)) << word;
+        } else if (verb == "claim") {
+            Claim claim{.everything = what == "*"};
+            for (const char c : what)
+                if (c != '*') claim.buttons.insert(letter(c));
+            claims.emplace(what, reader.claim(claim).value());
+        } else if (verb == "end") {
+            reader.end_claim(claims.at(std::string{what}));
+            claims.erase(claims.find(what));
+        } else {
+            ADD_FAILURE() << word;
+        }
+    }
+
+    ScriptRun script_;
+    std::string action_;
+};
+
+}  // namespace test
