@@ -19,6 +19,9 @@ void report_posting(RatioReporter& report);
 void add_batch_benchmarks();
 void report_batch(RatioReporter& report);
 
+void add_actions_benchmarks();
+void report_actions(RatioReporter& report);
+
 /// Runs two loops for half a second each and tells how many events were late for them.
 void report_late_shares();
 

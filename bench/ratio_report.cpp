@@ -28,6 +28,12 @@ void RatioReporter::row(const std::string& what, const std::string& name, const 
     if (times_.contains(name) && times_.contains(other)) row(what, median(name) / median(other), limit);
 }
 
+void RatioReporter::row(const std::string& what, const std::string& name, const std::string& other,
+                        const std::string& both, double limit) {
+    if (times_.contains(name) && times_.contains(other) && times_.contains(both))
+        row(what, (median(name) - median(both)) / (median(other) - median(both)), limit);
+}
+
 void RatioReporter::row(const std::string& what, double ratio, double limit) {
     const bool kept = ratio <= limit;
     kept_ = kept_ && kept;

@@ -21,6 +21,9 @@ public:
     double median(const std::string& name) const;
     /// "name over other", its median ratio, the limit, and whether it is kept.
     void row(const std::string& what, const std::string& name, const std::string& other, double limit);
+    /// Less what both contain.
+    void row(const std::string& what, const std::string& name, const std::string& other, const std::string& both,
+             double limit);
     void row(const std::string& what, double ratio, double limit);
     void times() const;
     /// "what", a plain figure.

@@ -1,17 +1,20 @@
-// The crane of the examples: what a simulation step asks of a frame.
+// The crane of the examples: what a simulation step asks of its actions.
 #pragma once
 
 #include <cstdio>
 #include <fstream>
+#include <sstream>
+#include <string>
 #include <vector>
 
+#include "cursorum/actions/action_reader.hpp"
+#include "cursorum/actions/profile_file.hpp"
 #include "cursorum/cursorum.hpp"
 #include "cursorum/recording/recording_reader.hpp"
 
 namespace quay {
 
 using namespace cursorum;
-using namespace cursorum::controls;
 
 /// A recording's events. False, and why on standard error, if it cannot be read.
 inline bool load(const char* path, std::vector<Event>& events) {
@@ -28,9 +31,53 @@ inline bool load(const char* path, std::vector<Event>& events) {
     return !reader.error();
 }
 
+/// A profile. False, and why on standard error, if it cannot be read or lacks an action that the crane needs.
+inline bool load(const char* path, Profile& profile) {
+    std::ifstream file{path, std::ios::binary};
+    std::ostringstream text;
+    ProfileError error;
+    if (!file || !(text << file.rdbuf())) {
+        std::fprintf(stderr, "%s: cannot be read; is the name right?\n", path);
+        return false;
+    }
+    if (const auto read = read_profile(text.str(), path, error)) {
+        profile = *read;
+        return true;
+    }
+    std::fprintf(stderr, "%s\n", error.message().c_str());
+    return false;
+}
+
 constexpr int jobs = 7;
 
+/// The actions of demo/quay.toml by name: looked up once, and a wrong name says so.
+struct CraneActions {
+    ModeHandle crane;
+    VectorAction travel;
+    AxisAction lift;
+    ButtonAction slow, lock, horn, next_job, previous_job, take_job;
+
+    bool find_in(const Profile& profile) {
+        std::string why;
+        const auto take = [&why](auto& handle, const auto& found) {
+            if (found) handle = *found;
+            if (!found) std::fprintf(stderr, "the profile's actions: %s\n", why.c_str());
+            return found.has_value();
+        };
+        return take(crane, profile.find_mode("crane", &why)) & take(travel, profile.find_vector("crane.travel", &why)) &
+               take(lift, profile.find_axis("crane.lift", &why)) & take(slow, profile.find_button("crane.slow", &why)) &
+               take(lock, profile.find_button("crane.lock", &why)) &
+               take(horn, profile.find_button("crane.horn", &why)) &
+               take(next_job, profile.find_button("crane.next_job", &why)) &
+               take(previous_job, profile.find_button("crane.previous_job", &why)) &
+               take(take_job, profile.find_button("crane.take_job", &why));
+    }
+};
+
 struct Crane {
+    Crane(const Profile& profile, const CraneActions& of) : actions{profile}, do_{of} { actions.open(do_.crane); }
+
+    ActionReader actions;
     double along_quay = 0, trolley = 0, hoist = 0;  // metres
     bool locked = false;
     int boxes = 0;  // locked onto, so far
@@ -38,23 +85,23 @@ struct Crane {
     double horn_seconds = 0;
     int chosen_job = 0, jobs_taken = 0;
 
-    /// One step. Each line asks the frame one thing.
+    /// One step: each line asks for one action, and none for a key.
     void step(const Frame& frame, double time) {
-        const double slow = frame[Shift].down() ? 0.3 : 1.0;
-        along_quay += slow * 0.8 * (held(frame, KeyD) - held(frame, KeyA));  // both at once cancel out
-        trolley += slow * 1.2 * (held(frame, KeyW) - held(frame, KeyS));
-        hoist += slow * 0.5 * (held(frame, KeyR) - held(frame, KeyF));
-        horn_seconds += held(frame, KeyH);
-        for (unsigned i = 0; i < frame[Space].press_count(); ++i) toggle_lock(time);
-        horn_calls += static_cast<int>(frame[KeyH].press_count());
-        const auto down = static_cast<int>(frame[ArrowDown].steps()), up = static_cast<int>(frame[ArrowUp].steps());
-        chosen_job = ((chosen_job + down - up) % jobs + jobs) % jobs;
-        if (frame[Enter].pressed()) take_job(time);
-        if (frame[KeyR].ended() && !frame[KeyR].released()) std::printf("%8.3f s  hoist stopped by a cancel\n", time);
-        if (frame[KeyF].ended() && !frame[KeyF].released())
-            std::printf("%8.3f s  lowering stopped by a cancel\n", time);
-        if (frame.any({KeyW, KeyS}).ended() && !frame.any({KeyW, KeyS}).released())
-            std::printf("%8.3f s  trolley stopped by a cancel\n", time);
+        actions.read(frame);
+        const double slow = actions[do_.slow].down() ? 0.3 : 1.0;
+        const Vector2 way = actions[do_.travel].integral;  // seconds at full speed, ramps and all
+        along_quay += slow * 0.8 * way.x;
+        trolley -= slow * 1.2 * way.y;
+        hoist += slow * 0.5 * actions[do_.lift].integral;
+        horn_seconds += seconds(actions[do_.horn].down_span());
+        for (unsigned i = 0; i < actions[do_.lock].press_count(); ++i) toggle_lock(time);
+        horn_calls += static_cast<int>(actions[do_.horn].press_count());
+        const auto next = static_cast<int>(actions[do_.next_job].steps()),
+                   previous = static_cast<int>(actions[do_.previous_job].steps());
+        chosen_job = ((chosen_job + next - previous) % jobs + jobs) % jobs;
+        if (actions[do_.take_job].pressed()) take_job(time);
+        if (actions[do_.travel].before == Vector2{} && actions[do_.travel].value != Vector2{})
+            std::printf("%8.3f s  sets out\n", time);
     }
 
     void print() const {
@@ -64,7 +111,7 @@ struct Crane {
     }
 
 private:
-    static double held(const Frame& frame, Button button) { return seconds(frame[button].down_span()); }
+    CraneActions do_;
 
     void toggle_lock(double time) {
         locked = !locked;

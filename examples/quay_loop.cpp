@@ -1,10 +1,10 @@
 // A game loop at the quay: a simulation in fixed steps and a picture loop at any rate, each with its own sampler, fed
 // from a recording as a live source would feed them.
 //
-//   quay_loop FILE [PICTURES-A-SECOND]
+//   quay_loop FILE PROFILE [PICTURES-A-SECOND]
 //
 // The crane ends in the same state whatever the picture rate: both samplers see every press once, and motion comes from
-// how long a key was down within a step, not from how many pictures saw it down.
+// the integrals of its actions over a step, ramps and all, not from how many pictures saw a key down.
 
 #include <cstdio>
 #include <cstdlib>
@@ -37,24 +37,27 @@ private:
 }  // namespace
 
 int main(int argc, char** argv) {
-    if (argc < 2 || argc > 3) {
+    if (argc < 3 || argc > 4) {
         std::fprintf(stderr,
-                     "usage: quay_loop FILE [PICTURES-A-SECOND]\nexample: quay_loop demo/quay-shift.jsonl 144\n");
+                     "usage: quay_loop FILE PROFILE [PICTURES-A-SECOND]\n"
+                     "example: quay_loop demo/quay-shift.jsonl demo/quay.toml 144\n");
         return 2;
     }
-    const long pictures_a_second = argc == 3 ? std::strtol(argv[2], nullptr, 10) : 60;
+    const long pictures_a_second = argc == 4 ? std::strtol(argv[3], nullptr, 10) : 60;
     if (pictures_a_second < 1 || pictures_a_second > 1000) {
-        std::fprintf(stderr, "quay_loop: found \"%s\"; expected pictures a second, 1 to 1000\n", argv[2]);
+        std::fprintf(stderr, "quay_loop: found \"%s\"; expected pictures a second, 1 to 1000\n", argv[3]);
         return 2;
     }
     std::vector<Event> events;
-    if (!quay::load(argv[1], events)) return 2;
+    Profile profile;
+    quay::CraneActions actions;
+    if (!quay::load(argv[1], events) || !quay::load(argv[2], profile) || !actions.find_in(profile)) return 2;
     RecordedSource source{std::move(events)};
 
     Timeline timeline{{.devices = 8, .desk_devices = false}};
     Sampler simulation{timeline, {.start = Time{}}}, picture{timeline, {.start = Time{}}};
     TickClock ticks{hertz(60), at_most(5), Time{}};
-    quay::Crane crane;
+    quay::Crane crane{profile, actions};
     unsigned long steps = 0, pictures = 0, presses_seen_by_pictures = 0;
 
     // Whole seconds, so that all picture rates end at the same instant.

@@ -1,6 +1,6 @@
 // The quay loop on three threads: one hears the input, one simulates, one draws. None waits for another.
 //
-//   quay_threads FILE
+//   quay_threads FILE PROFILE
 //
 // It ends in the same state as quay_loop, whoever runs when: the simulation cuts where the input is complete, and the
 // picture looks between the cuts without taking anything away.
@@ -17,12 +17,15 @@
 using namespace cursorum;
 
 int main(int argc, char** argv) {
-    if (argc != 2) {
-        std::fprintf(stderr, "usage: quay_threads FILE\nexample: quay_threads demo/quay-shift.jsonl\n");
+    if (argc != 3) {
+        std::fprintf(stderr,
+                     "usage: quay_threads FILE PROFILE\nexample: quay_threads demo/quay-shift.jsonl demo/quay.toml\n");
         return 2;
     }
     std::vector<Event> events;
-    if (!quay::load(argv[1], events)) return 2;
+    Profile profile;
+    quay::CraneActions actions;
+    if (!quay::load(argv[1], events) || !quay::load(argv[2], profile) || !actions.find_in(profile)) return 2;
     if (events.empty()) return 0;
     // Whole seconds, as in quay_loop.
     const Time end{Duration{(nanoseconds(events.back().time) / 1'000'000'000 + 1) * 1'000'000'000}};
@@ -43,7 +46,7 @@ int main(int argc, char** argv) {
         desk.set_complete_until(latest_time);
     }};
 
-    quay::Crane crane;
+    quay::Crane crane{profile, actions};
     std::thread simulate{[&] {
         TickClock ticks{hertz(60), at_most(100'000), Time{}};
         while (ticks.last_cut() < end) {

@@ -38,3 +38,9 @@
 
 // Many at once.
 #include "cursorum/core/keyboard_batch.hpp"  // KeyboardBatch: thousands of players' keyboards in one call
+
+// Floors above, each a target and an option of its own:
+//   cursorum/actions/profile.hpp        Profile, ButtonAction, AxisAction, VectorAction: what a person can do
+//   cursorum/actions/profile_file.hpp   read_profile(), lay_over(): as files
+//   cursorum/actions/action_reader.hpp  ActionReader: frames in the game's own words
+//   cursorum/recording/replay.hpp       Replay: recordings, cut into frames

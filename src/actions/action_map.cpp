@@ -30,6 +30,7 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                          .is_button = is_chord};
         for (const Button button : binding.buttons) {
             its_mode.buttons.insert(button);
+            if (is_chord && binding.buttons.size() > 1) in_chords.insert(button);
             if (!is_chord) its.member_count = 0;
             its.members[its.member_count++] = button.number;
             if (!is_chord) switches.push_back(its), ++its.direction;
@@ -39,6 +40,7 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
             continue;
         }
         const bool is_stick = binding.kind == Binding::Kind::stick;
+        if (binding.buttons.empty()) analogue.push_back(static_cast<std::uint16_t>(sources.size()));
         sources.push_back({.action = number,
                            .kind = binding.kind,
                            .number = is_stick ? binding.stick.number : binding.axis.number,
@@ -49,6 +51,7 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
         if (binding.kind == Binding::Kind::axis) its_mode.axes |= static_cast<std::uint8_t>(1U << binding.axis.number);
         if (is_stick) its_mode.axes |= static_cast<std::uint8_t>(3U << (2 * binding.stick.number));
     }
+    if (action.kind != ActionKind::button) moving.push_back(number);
     actions.push_back({.kind = action.kind,
                        .mode = mode,
                        .repeat = action.repeat,

@@ -47,12 +47,15 @@ struct ActionMap {
         std::uint8_t axes = 0;  // bit n: the axis n
     };
     std::vector<Row> actions;
+    std::vector<std::uint16_t> moving;    // axes and vectors among them
+    std::vector<std::uint16_t> analogue;  // sources that are axes or sticks
     std::vector<ModeRow> modes;
     std::vector<ActionSwitch> switches;
     std::vector<ActionSource> sources;
     // The switches of each button: those from first_of[button] up to first_of[button + 1].
     std::array<std::uint16_t, button_capacity + 1> first_of{};
     std::vector<std::uint16_t> of_buttons;
+    ButtonSet in_chords;  // of more than one
 
     /// Of a profile that has no problem.
     explicit ActionMap(const Profile& profile);

@@ -28,6 +28,17 @@ double beyond(double dead_zone, double value) noexcept {
     return std::copysign(std::min((magnitude - dead_zone) / (1 - dead_zone), 1.0), value);
 }
 
+// By tables: presses and releases come in no order that a processor could guess.
+constexpr unsigned of(Effect effect) noexcept { return 1U << static_cast<unsigned>(effect); }
+constexpr unsigned beginning = of(Effect::press) | of(Effect::adopt) | of(Effect::restart);
+constexpr unsigned persons = of(Effect::press) | of(Effect::release) | of(Effect::restart);
+constexpr bool begins(Effect effect) noexcept { return (beginning & of(effect)) != 0; }
+constexpr bool is_persons(Effect effect) noexcept { return (persons & of(effect)) != 0; }
+constexpr SlotKind kind_of(bool down, bool by_person) noexcept {
+    constexpr std::array kinds{SlotKind::cancel, SlotKind::release, SlotKind::adopt, SlotKind::press};
+    return kinds[down * 2U + by_person];
+}
+
 double square(Vector2 v) noexcept { return v.x * v.x + v.y * v.y; }
 
 }  // namespace
@@ -45,22 +56,23 @@ ActionReader::~ActionReader() = default;
 void ActionReader::read(const Frame& frame) {
     open_frame(nanoseconds(frame.start()), nanoseconds(frame.end()));
     heal(frame.previous().down);
-    if (state_.now != state_.next) apply_openings();
-    frame.for_each_merged_edge([this](const Edge& edge) {
-        const bool down = edge.kind == EdgeKind::press || edge.kind == EdgeKind::adopt;
-        const bool by_person = edge.kind == EdgeKind::press || edge.kind == EdgeKind::release;
-        take_edge(edge.button, down, by_person, nanoseconds(edge.time));
-    });
+    if (state_.reopens) apply_openings();
+    for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
+        const detail::Record& record = frame.entries_->records[i];
+        const Effect effect = record.what().effect();
+        if (effect == Effect::none) continue;
+        if (effect == Effect::restart) take_edge({record.button()}, false, false, record.time);
+        take_edge({record.button()}, begins(effect), is_persons(effect), record.time);
+    }
+    if (map_->moving.empty()) return;
     add_steps(frame);
     move_all();
 }
 
 void ActionReader::commit(const std::vector<Record>& records, State& state) noexcept {
     for (const Record& record : records) {
-        const bool begins =
-            record.effect == Effect::press || record.effect == Effect::adopt || record.effect == Effect::restart;
-        state.levels.set(record.action, begins);
-        if (!begins) continue;
+        state.levels.set(record.action, begins(record.effect));
+        if (!begins(record.effect)) continue;
         state.start[record.action] = record.time;
         state.adopted.set(record.action, record.effect == Effect::adopt);
     }
@@ -69,15 +81,22 @@ void ActionReader::commit(const std::vector<Record>& records, State& state) noex
 
 void ActionReader::open_frame(std::int64_t t0, std::int64_t t1) noexcept {
     commit(records_, state_);
-    for (const Record& record : records_) last_[record.action] = 0;
-    records_.clear();
-    steps_.clear();
-    for (std::size_t i = 0; i < map_->actions.size(); ++i) {
-        before_[i] = state_.moving[i].value;
-        integral_[i] = {};
-    }
+    clear();
     state_.t0 = t0;
     state_.t1 = t1;
+}
+
+void ActionReader::clear() noexcept {
+    for (const Record& record : records_) {
+        last_[record.action] = 0;
+        flags_[record.action] &= is_down;
+    }
+    records_.clear();
+    steps_.clear();
+    for (const std::uint16_t action : map_->moving) {
+        before_[action] = state_.moving[action].value;
+        integral_[action] = {};
+    }
 }
 
 // What changed in frames that were not read. Nobody saw the edges, so they are nobody's.
@@ -93,6 +112,7 @@ void ActionReader::heal(const ButtonSet& down) {
 bool ActionReader::open(ModeHandle mode) noexcept {
     if (mode.number >= map_->modes.size() || is_open(mode)) return false;
     state_.next.modes[state_.next.count++] = mode.number;
+    state_.reopens = true;
     return true;
 }
 
@@ -102,6 +122,7 @@ bool ActionReader::close(ModeHandle mode) noexcept {
     if (found == end) return false;
     std::copy(found + 1, end, found);
     next.modes[--next.count] = 0;
+    state_.reopens = true;
     return true;
 }
 
@@ -117,6 +138,7 @@ std::optional<ClaimId> ActionReader::claim(const Claim& claim) noexcept {
         if ((used >> i & 1) != 0) continue;
         state_.next.claims[i] = claim;
         state_.next.claimed = static_cast<std::uint16_t>(state_.next.claimed | 1U << i);
+        state_.reopens = true;
         return ClaimId{static_cast<std::uint8_t>(i)};
     }
     return std::nullopt;
@@ -127,6 +149,7 @@ void ActionReader::end_claim(ClaimId claim) noexcept {
     if (place >= claim_capacity) return;
     state_.next.claimed = static_cast<std::uint16_t>(state_.next.claimed & ~(1U << place));
     state_.next.claims[place] = {};
+    state_.reopens = true;
 }
 
 bool ActionReader::has_press(ClaimId claim, Button button) const noexcept {
@@ -151,11 +174,12 @@ void ActionReader::find_visible() noexcept {
     }
 }
 
-std::uint8_t ActionReader::owner_of(Button button, bool is_press) const noexcept {
+// The lowest claim first; else the uppermost mode that sees it.
+std::uint8_t ActionReader::find_taker(Button button) const noexcept {
     const Openings& now = state_.now;
     for (unsigned i = 0; i < claim_capacity && now.claimed != 0; ++i)
         if ((now.claimed >> i & 1) != 0 && now.claims[i].has(button))
-            return static_cast<std::uint8_t>((is_press ? Owner::first_claim : Owner::first_late_claim) + i);
+            return static_cast<std::uint8_t>(Owner::first_late_claim + i);
     for (unsigned i = now.count; i-- > 0;) {
         const unsigned mode = now.modes[i];
         if ((state_.visible >> mode & 1) == 0) break;
@@ -169,7 +193,9 @@ void ActionReader::apply_openings() {
     const std::uint16_t was_visible = state_.visible;
     const Openings before = state_.now;
     state_.now = state_.next;
+    state_.reopens = false;
     find_visible();
+    for (std::uint16_t i = 0; i < button_capacity; ++i) state_.takers[i] = find_taker({i});
     const std::int64_t t0 = state_.t0;
     ButtonSet to_give;
     ButtonSet{state_.down}.for_each([&](Button button) {
@@ -182,17 +208,17 @@ void ActionReader::apply_openings() {
             if (!same) owner = Owner::nobody_more;
             return;
         }
-        const std::uint8_t next = owner_of(button, false);
+        const std::uint8_t next = state_.takers[button.number];
         if (Owner::is_mode(owner)) {
             const unsigned mode = owner - Owner::first_mode;
             const bool stays = (state_.visible >> mode & 1) != 0 && (next == Owner::nobody || Owner::is_mode(next));
             if (stays) return;
-            switches_off(button, true, t0);
+            turn_switches(button, owner, false, false, t0);
         }
         owner = next;
         if (Owner::is_mode(next)) to_give.insert(button);
     });
-    to_give.for_each([&](Button button) { switches_on(button, true, t0); });
+    to_give.for_each([&](Button button) { turn_switches(button, state_.owners[button.number], true, false, t0); });
     // What nobody sees stands still at once.
     for (std::size_t i = 0; i < map_->actions.size(); ++i) {
         const unsigned mode = map_->actions[i].mode;
@@ -207,22 +233,34 @@ void ActionReader::apply_openings() {
 // ---- buttons
 
 void ActionReader::take_edge(Button button, bool down, bool by_person, std::int64_t time) {
-    ButtonSet levels{state_.down};
-    levels.set(button, down);
-    state_.down = levels.words();
-    std::uint8_t& owner = state_.owners[button.number];
-    if (down) {
-        owner = owner_of(button, by_person);
-        if (Owner::is_mode(owner)) switches_on(button, !by_person, time);
+    std::uint64_t& word = state_.down[button.number / 64U];
+    word = (word & ~(std::uint64_t{1} << button.number % 64U)) | std::uint64_t{down} << button.number % 64U;
+    std::uint8_t& place = state_.owners[button.number];
+    std::uint8_t owner = down ? state_.takers[button.number] : place;
+    // What is found down is no press of the claim's.
+    if (owner >= Owner::first_late_claim && owner != Owner::nobody_more && down && by_person) [[unlikely]]
+        owner = static_cast<std::uint8_t>(owner - Owner::first_late_claim + Owner::first_claim);
+    place = down ? owner : Owner::nobody;
+    if (Owner::is_mode(owner)) turn_switches(button, owner, down, by_person, time);
+}
+
+void ActionReader::turn_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time) {
+    const unsigned first = map_->first_of[button.number], end = map_->first_of[button.number + 1U];
+    if (!map_->in_chords.contains(button)) {
+        for (unsigned i = first; i != end; ++i)
+            if (is_mode(owner, map_->switches[map_->of_buttons[i]].mode))
+                set_switch(map_->of_buttons[i], down, by_person, time);
+    } else if (down) {
+        complete_chords(button, owner, by_person, time);
     } else {
-        if (Owner::is_mode(owner)) switches_off(button, !by_person, time);
-        owner = Owner::nobody;
+        for (unsigned i = first; i != end; ++i)
+            if (state_.switch_down.has(map_->of_buttons[i])) set_switch(map_->of_buttons[i], false, by_person, time);
     }
 }
 
 // The longest of those that the button completes; equally long ones together.
-void ActionReader::switches_on(Button button, bool adopted, std::int64_t time) {
-    const std::uint8_t owner = state_.owners[button.number];
+void ActionReader::complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time) {
+    const unsigned first = map_->first_of[button.number], end = map_->first_of[button.number + 1U];
     const ButtonSet down{state_.down};
     const auto completes = [&](const ActionSwitch& it, unsigned number) {
         if (!is_mode(owner, it.mode) || state_.switch_down.has(number)) return false;
@@ -230,7 +268,6 @@ void ActionReader::switches_on(Button button, bool adopted, std::int64_t time) {
             if (!down.contains({it.members[i]}) || state_.owners[it.members[i]] != owner) return false;
         return true;
     };
-    const unsigned first = map_->first_of[button.number], end = map_->first_of[button.number + 1U];
     unsigned longest = 0;
     for (unsigned i = first; i != end; ++i) {
         const ActionSwitch& it = map_->switches[map_->of_buttons[i]];
@@ -239,13 +276,8 @@ void ActionReader::switches_on(Button button, bool adopted, std::int64_t time) {
     for (unsigned i = first; i != end && longest != 0; ++i) {
         const unsigned number = map_->of_buttons[i];
         const ActionSwitch& it = map_->switches[number];
-        if (it.member_count == longest && completes(it, number)) set_switch(number, true, !adopted, time);
+        if (it.member_count == longest && completes(it, number)) set_switch(number, true, by_person, time);
     }
-}
-
-void ActionReader::switches_off(Button button, bool cancelled, std::int64_t time) {
-    for (unsigned i = map_->first_of[button.number]; i != map_->first_of[button.number + 1U]; ++i)
-        if (state_.switch_down.has(map_->of_buttons[i])) set_switch(map_->of_buttons[i], false, !cancelled, time);
 }
 
 void ActionReader::set_switch(unsigned number, bool down, bool by_person, std::int64_t time) {
@@ -254,10 +286,12 @@ void ActionReader::set_switch(unsigned number, bool down, bool by_person, std::i
     state_.switch_down.set(number, down);
     state_.switch_adopted.set(number, down && !by_person);
     if (it.is_button) {
-        const SlotKind kind =
-            down ? (by_person ? SlotKind::press : SlotKind::adopt) : (by_person ? SlotKind::release : SlotKind::cancel);
-        const Effect effect = merge(state_.holders[it.action], kind, !was_adopted);
+        const Effect effect = merge(state_.holders[it.action], kind_of(down, by_person), !was_adopted);
         if (effect == Effect::none) return;
+        const bool ends = effect >= Effect::release, presses = effect == Effect::press || effect == Effect::restart;
+        flags_[it.action] =
+            static_cast<std::uint8_t>((flags_[it.action] & ~is_down) | down * is_down | presses * had_press |
+                                      ends * had_end | (effect == Effect::release) * had_release);
         records_.push_back({time, last_[it.action], it.action, effect});
         last_[it.action] = static_cast<std::uint32_t>(records_.size());
         return;
@@ -284,17 +318,11 @@ Vector2 ActionReader::value_of_directions(unsigned number) const noexcept {
     return value;
 }
 
-const ActionReader::Record* ActionReader::last_of(ButtonAction action) const noexcept {
-    const std::uint32_t place = action.number < action_capacity ? last_[action.number] : 0;
-    return place != 0 ? &records_[place - 1] : nullptr;
-}
-
 // ---- axes and vectors
 
 void ActionReader::add_steps(const Frame& frame) {
-    for (std::size_t i = 0; i < map_->sources.size(); ++i) {
+    for (const std::uint16_t i : map_->analogue) {
         const ActionSource& source = map_->sources[i];
-        if (!source.is_analogue()) continue;
         const unsigned mode = map_->actions[source.action].mode;
         const bool is_stick = source.kind == Binding::Kind::stick;
         const auto seen = [&](unsigned axis) { return is_mode(state_.axis_owners[axis], mode); };
@@ -304,7 +332,7 @@ void ActionReader::add_steps(const Frame& frame) {
                               {value.x * source.scale, value.y * source.scale},
                               static_cast<std::uint32_t>(steps_.size()),
                               source.action,
-                              static_cast<std::uint16_t>(i)});
+                              i});
         };
         if (!is_seen) {
             if (state_.sources[i] != Vector2{}) add(state_.t0, {});
@@ -343,9 +371,8 @@ void ActionReader::move_all() {
         return a.time != b.time ? a.time < b.time : a.order < b.order;
     });
     auto step = steps_.cbegin();
-    for (unsigned action = 0; action < map_->actions.size(); ++action) {
+    for (const std::uint16_t action : map_->moving) {
         const ActionMap::Row& row = map_->actions[action];
-        if (row.kind == ActionKind::button) continue;
         ActionState::Moving& moving = state_.moving[action];
         const Ramps ramps{row.rise, row.fall};
         std::int64_t at = state_.t0;
@@ -418,32 +445,6 @@ ButtonFigures ActionReading::figures() const noexcept {
     return tally.finish();
 }
 
-bool ActionReading::was_down() const noexcept {
-    return action_.number < action_capacity && reader_->state_.levels.has(action_.number);
-}
-bool ActionReading::down() const noexcept {
-    const ActionReader::Record* const last = reader_->last_of(action_);
-    return last ? last->effect < Effect::release || last->effect == Effect::restart : was_down();
-}
-bool ActionReading::pressed() const noexcept {
-    for (const ActionReader::Record* record = reader_->last_of(action_); record;
-         record = record->link != 0 ? &reader_->records_[record->link - 1] : nullptr)
-        if (record->effect == Effect::press || record->effect == Effect::restart) return true;
-    return false;
-}
-bool ActionReading::released() const noexcept {
-    for (const ActionReader::Record* record = reader_->last_of(action_); record;
-         record = record->link != 0 ? &reader_->records_[record->link - 1] : nullptr)
-        if (record->effect == Effect::release) return true;
-    return false;
-}
-bool ActionReading::ended() const noexcept {
-    for (const ActionReader::Record* record = reader_->last_of(action_); record;
-         record = record->link != 0 ? &reader_->records_[record->link - 1] : nullptr)
-        if (record->effect >= Effect::release) return true;
-    return false;
-}
-
 // ---- rollback
 
 ActionReader::State ActionReader::save() const noexcept {
@@ -454,13 +455,8 @@ ActionReader::State ActionReader::save() const noexcept {
 
 void ActionReader::restore(const State& saved) noexcept {
     state_ = saved;
-    for (const Record& record : records_) last_[record.action] = 0;
-    records_.clear();
-    steps_.clear();
-    for (std::size_t i = 0; i < map_->actions.size(); ++i) {
-        before_[i] = state_.moving[i].value;
-        integral_[i] = {};
-    }
+    clear();
+    for (unsigned i = 0; i < action_capacity; ++i) flags_[i] = state_.levels.has(i) ? is_down : 0;
 }
 
 }  // namespace cursorum

@@ -11,7 +11,9 @@ namespace {
 using test::run_command;
 
 const std::string loop = CURSORUM_EXAMPLE_PATH " ";
-const std::string demo = CURSORUM_SOURCE_DIR "/demo/quay-shift.jsonl ";
+const std::string recording = CURSORUM_SOURCE_DIR "/demo/quay-shift.jsonl ";
+const std::string profile = CURSORUM_SOURCE_DIR "/demo/quay.toml ";
+const std::string demo = recording + profile;
 
 TEST(QuayLoop, EndsTheSameAtEveryPictureRate) {
     const auto thirty = run_command(loop + demo + "30");
@@ -56,7 +58,9 @@ TEST(QuayPeers, OverALossyLinkBothEndEqual) {
 TEST(QuayLoop, BadUseAndBadInput) {
     EXPECT_EQ(run_command(loop).exit_code, 2);
     EXPECT_EQ(run_command(loop + demo + "0").exit_code, 2);
-    EXPECT_EQ(run_command(loop + "/nowhere 60").exit_code, 2);
+    EXPECT_EQ(run_command(loop + "/nowhere " + profile).exit_code, 2);
+    EXPECT_EQ(run_command(loop + recording + "/nowhere").exit_code, 2);
+    EXPECT_EQ(run_command(loop + recording + recording).exit_code, 2);
 }
 
 }  // namespace

@@ -151,7 +151,8 @@ std::string news_of(const ButtonFigures& f) {
 }
 
 std::string vector_text(ActionKind kind, Vector2 v) {
-    return kind == ActionKind::axis ? fmt::format("{:.4g}", v.x) : fmt::format("({:.4g}, {:.4g})", v.x, v.y);
+    v = {v.x + 0.0, v.y + 0.0};  // no minus before a zero
+    return kind == ActionKind::axis ? fmt::format("{:.3f}", v.x) : fmt::format("({:.3f}, {:.3f})", v.x, v.y);
 }
 
 }  // namespace
@@ -177,19 +178,21 @@ std::string actions_as_table(std::uint64_t number, const ActionReader& reader, c
                     add(mode, action, style_of(row.figures.state()), name_of(row.figures.state()), news);
                 continue;
             }
-            const bool moved = row.value != row.before || row.integral != Vector2{};
-            const bool steady = row.value == row.before;
-            const std::string way =
-                fmt::format("{} to {}, {} s in the frame", vector_text(action.kind, row.before),
-                            vector_text(action.kind, row.value), vector_text(action.kind, row.integral));
-            if (moved && !told.moving)
-                add(mode, action, Paint::green, "moves", way);
-            else if (moved && steady && row.value != told.value)
-                add(mode, action, Paint::dim, "steady", way);
-            else if (told.moving && row.value == Vector2{} && row.before != Vector2{})
-                add(mode, action, Paint::cyan, "stops", way);
-            if (steady || !told.moving) told.value = row.value;
-            told.moving = row.value != Vector2{} || (moved && row.value != row.before && row.value != Vector2{});
+            const bool moved = row.value != Vector2{} || row.integral != Vector2{};
+            if (!moved && !told.moving) continue;
+            if (!told.moving) told = {.since = reader.start()};
+            told.way = {told.way.x + row.integral.x, told.way.y + row.integral.y};
+            const bool stops = row.value == Vector2{}, steady = !stops && row.value == row.before;
+            if (stops)
+                add(mode, action, Paint::cyan, told.moving ? "stops" : "nudge",
+                    fmt::format("after {}; in all {} ms at full speed", span_text(reader.end() - told.since),
+                                vector_text(action.kind, {told.way.x * 1e3, told.way.y * 1e3})));
+            else if (!told.moving)
+                add(mode, action, Paint::green, "moves", "to " + vector_text(action.kind, row.value));
+            else if (steady && !told.steady)
+                add(mode, action, Paint::dim, "steady", "at " + vector_text(action.kind, row.value));
+            told.moving = !stops;
+            told.steady = steady;
         }
     }
     return text;

@@ -30,8 +30,9 @@ std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, con
 /// Of buttons, what is news; of axes and vectors, where they set out, stop or turn, as `last` tells (one for each
 /// action, kept from frame to frame).
 struct ToldMotion {
-    Vector2 value;
-    bool moving = false;
+    bool moving = false, steady = false;
+    Vector2 way{};  ///< since it set out
+    Time since{};
 };
 std::string actions_table_heading(bool colour);
 std::string actions_as_table(std::uint64_t number, const ActionReader& reader, const Profile& profile,

@@ -15,7 +15,7 @@ namespace cursorum::tool {
 namespace {
 
 constexpr const char* footer = R"(The table tells what is news: presses, releases, repeats, and where axes set out, get
-steady and stop; csv and jsonl tell all that is not at rest. Without --mode, the modes that cover nothing are open.
+steady and stop (how far: in milliseconds at full speed); csv and jsonl tell all that is not at rest. Without --mode, the modes that cover nothing are open.
 
 Examples:
   cursorum actions demo/quay-shift.jsonl --profile demo/quay.toml
@@ -40,7 +40,7 @@ public:
         app->add_option("--mode", modes_, "The modes that are open, the lowest first")
             ->type_name("NAME")
             ->delimiter(',');
-        cuts_.add_to(*app);
+        cuts_.add_rate_to(*app);
         app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
         app->add_option("--format", format_, "table, csv or jsonl (default table)")
             ->type_name("FORMAT")
@@ -56,7 +56,6 @@ public:
 
         ReplayOptions options;
         options.rate = cuts_.exact_rate();
-        options.repeat = cuts_.repeat();
         options.reader.strict = strict_;
         InputFile input{file_};
         if (!options.rate && !input.has_own_cuts()) options.rate = ExactRate{};

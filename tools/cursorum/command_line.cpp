@@ -63,12 +63,16 @@ Button button_named(const std::string& name) {
         near.empty() ? std::string{"`cursorum keys` lists all names"} : fmt::format("did you mean {}?", near))};
 }
 
-void CutOptions::add_to(CLI::App& command) {
+void CutOptions::add_rate_to(CLI::App& command) {
     command
         .add_option("--rate", rate,
                     "Frames a second, exactly: 60, 59.94, 30000/1001 (default: the recording's own "
                     "cuts, else 60)")
         ->type_name("N");
+}
+
+void CutOptions::add_to(CLI::App& command) {
+    add_rate_to(command);
     command.add_option("--repeat-delay", delay, "From press to first pulse (default 400ms)")->type_name("TIME");
     command.add_option("--repeat-interval", interval, "From pulse to pulse (default 50ms)")->type_name("TIME");
     command.add_option("--repeat-cap", cap, "Most pulses of one button in a frame, 0 for no cap (default 2)")

@@ -48,6 +48,7 @@ struct CutOptions {
     std::string rate, delay, interval, cap;
 
     void add_to(CLI::App& command);
+    void add_rate_to(CLI::App& command);
     std::optional<ExactRate> exact_rate() const;
     Repeat repeat() const;
 };

@@ -149,26 +149,39 @@ private:
 
     static void commit(const std::vector<Record>& records, State& state) noexcept;
     void open_frame(std::int64_t t0, std::int64_t t1) noexcept;
+    void clear() noexcept;
     void heal(const ButtonSet& down);
     void apply_openings();
     void find_visible() noexcept;
-    std::uint8_t owner_of(Button button, bool is_press) const noexcept;
+    std::uint8_t find_taker(Button button) const noexcept;
     void take_edge(Button button, bool down, bool by_person, std::int64_t time);
-    void switches_on(Button button, bool adopted, std::int64_t time);
-    void switches_off(Button button, bool cancelled, std::int64_t time);
+    void turn_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
+    void complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time);
     void set_switch(unsigned number, bool down, bool by_person, std::int64_t time);
     Vector2 value_of_directions(unsigned source) const noexcept;
     void add_steps(const Frame& frame);
     void move_all();
     Vector2 target_of(unsigned action) const noexcept;
-    const Record* last_of(ButtonAction action) const noexcept;
 
     std::unique_ptr<const ActionMap> map_;
     State state_;
+    // What is asked most, worked out as edges come: at the frame's end, and whether there was any of these. A byte for
+    // each action, since a bit costs more to take out.
+    static constexpr std::uint8_t is_down = 1, had_press = 2, had_release = 4, had_end = 8;
+    std::array<std::uint8_t, action_capacity> flags_{};
+    bool has(ButtonAction action, std::uint8_t flag) const noexcept {
+        return action.number < action_capacity && (flags_[action.number] & flag) != 0;
+    }
     std::vector<Record> records_;
     std::array<std::uint32_t, action_capacity> last_{};
     std::vector<Step> steps_;
     std::array<Vector2, action_capacity> before_{}, integral_{};
 };
+
+inline bool ActionReading::was_down() const noexcept { return reader_->state_.levels.has(action_.number); }
+inline bool ActionReading::down() const noexcept { return reader_->has(action_, ActionReader::is_down); }
+inline bool ActionReading::pressed() const noexcept { return reader_->has(action_, ActionReader::had_press); }
+inline bool ActionReading::released() const noexcept { return reader_->has(action_, ActionReader::had_release); }
+inline bool ActionReading::ended() const noexcept { return reader_->has(action_, ActionReader::had_end); }
 
 }  // namespace cursorum

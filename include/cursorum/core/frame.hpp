@@ -138,15 +138,14 @@ public:
     void for_each_merged_edge(Visit&& visit) const {
         for (std::uint32_t i = 0; i < entries_->count; ++i) {
             const detail::Record& record = entries_->records[i];
-            const detail::What what = record.what();
-            Edge edge{Time{Duration{record.time}}, id_of(record.device()), {record.button()}, EdgeKind::cancel};
-            if (what.effect() == detail::Effect::cancel || what.effect() == detail::Effect::restart)
-                visit(static_cast<const Edge&>(edge));
-            if (what.effect() == detail::Effect::none || what.effect() == detail::Effect::cancel) continue;
-            edge.kind = what.presses()                             ? EdgeKind::press
-                        : what.effect() == detail::Effect::release ? EdgeKind::release
-                                                                   : EdgeKind::adopt;
-            visit(static_cast<const Edge&>(edge));
+            const detail::Effect effect = record.what().effect();
+            const auto tell = [&](EdgeKind kind) {
+                visit(Edge{Time{Duration{record.time}}, id_of(record.device()), {record.button()}, kind});
+            };
+            if (effect == detail::Effect::cancel || effect == detail::Effect::restart) tell(EdgeKind::cancel);
+            if (record.what().presses()) tell(EdgeKind::press);
+            if (effect == detail::Effect::release) tell(EdgeKind::release);
+            if (effect == detail::Effect::adopt) tell(EdgeKind::adopt);
         }
     }
 
@@ -179,6 +178,7 @@ public:
 
 private:
     friend class Sampler;
+    friend class ActionReader;
     friend class ButtonReading;
     friend class EdgeRange;
     friend class DeviceFrame;

@@ -42,15 +42,14 @@ struct Openings {
     std::uint8_t count = 0;
     std::uint16_t claimed = 0;  // bit n: the claim n is in force
     std::array<Claim, claim_capacity> claims{};
-
-    friend constexpr bool operator==(const Openings&, const Openings&) = default;
 };
 
 template <unsigned capacity>
 struct BitSet {
     std::array<std::uint64_t, capacity / 64> words{};
 
-    bool has(unsigned bit) const noexcept { return (words[bit / 64] >> (bit % 64) & 1) != 0; }
+    /// False for bits that there are not.
+    bool has(unsigned bit) const noexcept { return bit < capacity && (words[bit / 64] >> (bit % 64) & 1) != 0; }
     void set(unsigned bit, bool value) noexcept {
         words[bit / 64] = (words[bit / 64] & ~(std::uint64_t{1} << (bit % 64))) | std::uint64_t{value} << (bit % 64);
     }
@@ -61,10 +60,12 @@ struct BitSet {
 struct ActionState {
     std::int64_t t0 = 0, t1 = 0;
     Openings now, next;                                  // `next` from the next frame's start on
+    bool reopens = false;                                // they differ
     std::uint16_t visible = 0;                           // modes
     std::array<std::uint8_t, axis_kinds> axis_owners{};  // as `owners`: nobody, or a mode
     ButtonSet::Words down{};
-    std::array<std::uint8_t, button_capacity> owners{};
+    std::array<std::uint8_t, button_capacity> owners{};  // of those that are down
+    std::array<std::uint8_t, button_capacity> takers{};  // who gets the next press: nobody, a mode, a (late) claim
     BitSet<switch_capacity> switch_down, switch_adopted;
 
     // button actions

@@ -1,0 +1,167 @@
+// Actions: 64 of them, each with one to four bindings, asked for in every frame.
+
+#include <benchmark/benchmark.h>
+
+#include <cstdio>
+#include <string>
+#include <unordered_map>
+#include <vector>
+
+#include "cursorum/actions/action_reader.hpp"
+#include "cursorum/core/sampler.hpp"
+#include "groups.hpp"
+#include "streams.hpp"
+#include "timing.hpp"
+
+namespace bench {
+namespace {
+
+using namespace cursorum;
+
+constexpr unsigned action_count = 64, frames = 400, per_frame = 4;
+
+const std::vector<RawEvent>& stream() {
+    static const std::vector<RawEvent> events = button_stream(frames, per_frame);
+    return events;
+}
+
+std::string name(unsigned action) { return "crane operator action " + std::to_string(action); }
+Button bound(unsigned action, unsigned binding) {
+    static const std::vector<Button> keys = [] {
+        std::vector<Button> named;
+        for (std::uint16_t i = first_key; i <= last_key; ++i)
+            if (!name_of(Button{i}).empty()) named.push_back({i});
+        return named;
+    }();
+    return keys[(action * 7 + binding * 29) % keys.size()];
+}
+unsigned bindings(unsigned action) { return 1 + action % 4; }
+
+Profile profile() {
+    Profile profile{.title = "", .modes = {{.name = "crane"}}};
+    for (unsigned action = 0; action < action_count; ++action) {
+        Action its{.name = name(action)};
+        for (unsigned i = 0; i < bindings(action); ++i) its.bindings.push_back({.buttons = {bound(action, i)}});
+        profile.modes[0].actions.push_back(its);
+    }
+    return profile;
+}
+
+/// Frames of the same stream, round after round; a round posts a few frames, and takes them.
+constexpr unsigned frames_a_round = 20;
+struct Desk {
+    Timeline timeline{{.history = 8192}};
+    Sampler sampler{timeline, {.start = Time{}}};
+    std::int64_t base = 0;
+    unsigned posted = 0, taken = 0;
+
+    void post() {
+        if (posted == frames) posted = taken = 0, base += (frames + 1) * frame_length;
+        for (unsigned i = posted * per_frame; i < (posted + frames_a_round) * per_frame; ++i)
+            timeline.desk().button(stream()[i].button, stream()[i].down, Time{Duration{base + stream()[i].time}});
+        posted += frames_a_round;
+    }
+    const Frame& next() { return sampler.advance(Time{Duration{base + ++taken * frame_length}}); }
+};
+
+template <typename Work>
+void each_frame(benchmark::State& state, Work&& work) {
+    Desk desk;
+    time_rounds(
+        state, "frame", frames_a_round, [&] { desk.post(); },
+        [&] {
+            for (unsigned i = 0; i < frames_a_round; ++i) work(desk.next());
+        });
+}
+
+void alone(benchmark::State& state) {
+    each_frame(state, [](const Frame&) { benchmark::ClobberMemory(); });
+}
+
+void by_reader(benchmark::State& state) {
+    ActionReader reader{profile()};
+    reader.open(ModeHandle{0});
+    std::uint64_t sum = 0;
+    each_frame(state, [&](const Frame& frame) {
+        reader.read(frame);
+        for (std::uint16_t i = 0; i < action_count; ++i) {
+            const ActionReading action = reader[ButtonAction{i}];
+            sum += action.pressed() + action.down();
+        }
+        benchmark::ClobberMemory();
+    });
+    benchmark::DoNotOptimize(sum);
+    if (sum == 0) differ("actions by reader");
+}
+
+void by_strings(benchmark::State& state) {
+    std::unordered_map<std::string, std::vector<Button>> map;
+    std::vector<std::string> names;
+    for (unsigned action = 0; action < action_count; ++action) {
+        names.push_back(name(action));
+        for (unsigned i = 0; i < bindings(action); ++i) map[names.back()].push_back(bound(action, i));
+    }
+    std::uint64_t sum = 0;
+    each_frame(state, [&](const Frame& frame) {
+        for (const std::string& name : names) {
+            bool pressed = false, down = false;
+            for (const Button button : map.at(name)) {
+                pressed |= frame[button].pressed();
+                down |= frame[button].down();
+            }
+            sum += pressed + down;
+        }
+        benchmark::ClobberMemory();
+    });
+    benchmark::DoNotOptimize(sum);
+    if (sum == 0 && state.iterations() > 100) differ("actions by strings");
+}
+
+void readings(benchmark::State& state) {
+    ActionReader reader{profile()};
+    reader.open(ModeHandle{0});
+    std::uint64_t sum = 0;
+    each_frame(state, [&](const Frame& frame) {
+        reader.read(frame);
+        for (unsigned time = 0; time < 16; ++time) {
+            for (std::uint16_t i = 0; i < action_count; ++i) sum += reader[ButtonAction{i}].pressed();
+            benchmark::ClobberMemory();
+        }
+    });
+    benchmark::DoNotOptimize(sum);
+}
+void button_readings(benchmark::State& state) {
+    std::vector<Button> buttons;
+    for (unsigned i = 0; i < action_count; ++i) buttons.push_back(bound(i, 0));
+    std::uint64_t sum = 0;
+    each_frame(state, [&](const Frame& frame) {
+        for (unsigned time = 0; time < 16; ++time) {
+            for (const Button button : buttons) sum += frame[button].pressed();
+            benchmark::ClobberMemory();
+        }
+    });
+    benchmark::DoNotOptimize(sum);
+}
+
+}  // namespace
+
+void add_actions_benchmarks() {
+    const auto add = [](const char* what, auto function) {
+        benchmark::RegisterBenchmark(what, function)->UseManualTime();
+    };
+    add("frames alone", alone);
+    add("64 actions", by_reader);
+    add("64 actions by strings", by_strings);
+    add("1024 actions' pressed()", readings);
+    add("1024 buttons' pressed()", button_readings);
+}
+
+void report_actions(RatioReporter& report) {
+    std::printf("\n64 actions of 1 to 4 bindings, 4 button events a frame\n\n");
+    report.row("reading the frame and all actions / by strings, OR-ing bindings", "64 actions", "64 actions by strings",
+               "frames alone", 1.0 / 18);
+    report.row("an action's pressed() / a button's", "1024 actions' pressed()", "1024 buttons' pressed()",
+               "frames alone", 2);
+}
+
+}  // namespace bench
