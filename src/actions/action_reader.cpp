@@ -51,6 +51,96 @@ ActionReader::ActionReader(const Profile& profile)
 
 ActionReader::~ActionReader() = default;
 
+// ---- buttons
+
+[[gnu::always_inline]] inline void ActionReader::set_switch(unsigned number, bool down, bool by_person,
+                                                            std::int64_t time) {
+    const ActionSwitch& it = map_->switches[number];
+    const bool was_adopted = state_.switch_adopted[number];
+    state_.switch_down[number] = down;
+    state_.switch_adopted[number] = down & !by_person;
+    if (!it.is_button) return turn_direction(number, down, time);
+    const Effect effect = merge(state_.holders[it.action], kind_of(down, by_person), !was_adopted);
+    if (effect == Effect::none) return;
+    flags_[it.action] =
+        static_cast<std::uint8_t>((flags_[it.action] & ~is_down) | flags_of[static_cast<unsigned>(effect)]);
+    records_.push_back({time, last_[it.action], it.action, effect});
+    last_[it.action] = static_cast<std::uint32_t>(records_.size());
+}
+
+[[gnu::always_inline]] inline void ActionReader::turn_switches(Button button, std::uint8_t owner, bool down,
+                                                               bool by_person, std::int64_t time) {
+    const unsigned first = map_->first_of[button.number], end = map_->first_of[button.number + 1U];
+    if (!map_->in_chords.contains(button)) {
+        for (unsigned i = first; i != end; ++i)
+            if (is_mode(owner, map_->switches[map_->of_buttons[i]].mode))
+                set_switch(map_->of_buttons[i], down, by_person, time);
+    } else if (down) {
+        complete_chords(button, owner, by_person, time);
+    } else {
+        for (unsigned i = first; i != end; ++i)
+            if (state_.switch_down[map_->of_buttons[i]]) set_switch(map_->of_buttons[i], false, by_person, time);
+    }
+}
+
+void ActionReader::take_edge(Button button, bool down, bool by_person, std::int64_t time) {
+    std::uint64_t& word = state_.down[button.number / 64U];
+    word = (word & ~(std::uint64_t{1} << button.number % 64U)) | std::uint64_t{down} << button.number % 64U;
+    std::uint8_t& place = state_.owners[button.number];
+    std::uint8_t owner = down ? state_.takers[button.number] : place;
+    // What is found down is no press of the claim's.
+    if (owner >= Owner::first_late_claim && owner != Owner::nobody_more && down && by_person) [[unlikely]]
+        owner = static_cast<std::uint8_t>(owner - Owner::first_late_claim + Owner::first_claim);
+    place = down ? owner : Owner::nobody;
+    if (Owner::is_mode(owner)) turn_switches(button, owner, down, by_person, time);
+}
+
+// The longest of those that the button completes; equally long ones together.
+void ActionReader::complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time) {
+    const unsigned first = map_->first_of[button.number], end = map_->first_of[button.number + 1U];
+    const ButtonSet down{state_.down};
+    const auto completes = [&](const ActionSwitch& it, unsigned number) {
+        if (!is_mode(owner, it.mode) || state_.switch_down[number]) return false;
+        for (unsigned i = 0; i < it.member_count; ++i)
+            if (!down.contains({it.members[i]}) || state_.owners[it.members[i]] != owner) return false;
+        return true;
+    };
+    unsigned longest = 0;
+    for (unsigned i = first; i != end; ++i) {
+        const ActionSwitch& it = map_->switches[map_->of_buttons[i]];
+        if (it.member_count > longest && completes(it, map_->of_buttons[i])) longest = it.member_count;
+    }
+    for (unsigned i = first; i != end && longest != 0; ++i) {
+        const unsigned number = map_->of_buttons[i];
+        const ActionSwitch& it = map_->switches[number];
+        if (it.member_count == longest && completes(it, number)) set_switch(number, true, by_person, time);
+    }
+}
+
+void ActionReader::turn_direction(unsigned number, bool down, std::int64_t time) {
+    const ActionSwitch& it = map_->switches[number];
+    if (down) {
+        const unsigned bit = it.direction / 2;
+        std::uint8_t& latest = state_.latest[it.source];
+        latest = static_cast<std::uint8_t>((latest & ~(1U << bit)) | (it.direction % 2U) << bit);
+    }
+    steps_.push_back(
+        {time, value_of_directions(it.source), static_cast<std::uint32_t>(steps_.size()), it.action, it.source});
+}
+
+Vector2 ActionReader::value_of_directions(unsigned number) const noexcept {
+    const ActionSource& source = map_->sources[number];
+    const auto one = [&](unsigned axis) -> double {
+        const bool minus = state_.switch_down[source.first_switch + 2 * axis];
+        const bool plus = state_.switch_down[source.first_switch + 2 * axis + 1];
+        if (minus != plus || !minus || source.opposed == WhenOpposed::cancel) return int{plus} - int{minus};
+        const bool plus_was_last = (state_.latest[number] >> axis & 1) != 0;
+        return plus_was_last == (source.opposed == WhenOpposed::last) ? 1 : -1;
+    };
+    Vector2 value{one(0) * source.scale, source.kind == Binding::Kind::cross ? one(1) * source.scale : 0};
+    return value;
+}
+
 // ---- frames
 
 void ActionReader::read(const Frame& frame) {
@@ -71,10 +161,11 @@ void ActionReader::read(const Frame& frame) {
 
 void ActionReader::commit(const std::vector<Record>& records, State& state) noexcept {
     for (const Record& record : records) {
-        state.levels.set(record.action, begins(record.effect));
-        if (!begins(record.effect)) continue;
-        state.start[record.action] = record.time;
-        state.adopted.set(record.action, record.effect == Effect::adopt);
+        const bool down = begins(record.effect);
+        state.levels[record.action] = down;
+        const unsigned place = down ? record.action : action_capacity;
+        state.start[place] = record.time;
+        state.adopted[place] = record.effect == Effect::adopt;
     }
     state.t0 = state.t1;
 }
@@ -230,94 +321,6 @@ void ActionReader::apply_openings() {
     }
 }
 
-// ---- buttons
-
-void ActionReader::take_edge(Button button, bool down, bool by_person, std::int64_t time) {
-    std::uint64_t& word = state_.down[button.number / 64U];
-    word = (word & ~(std::uint64_t{1} << button.number % 64U)) | std::uint64_t{down} << button.number % 64U;
-    std::uint8_t& place = state_.owners[button.number];
-    std::uint8_t owner = down ? state_.takers[button.number] : place;
-    // What is found down is no press of the claim's.
-    if (owner >= Owner::first_late_claim && owner != Owner::nobody_more && down && by_person) [[unlikely]]
-        owner = static_cast<std::uint8_t>(owner - Owner::first_late_claim + Owner::first_claim);
-    place = down ? owner : Owner::nobody;
-    if (Owner::is_mode(owner)) turn_switches(button, owner, down, by_person, time);
-}
-
-void ActionReader::turn_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time) {
-    const unsigned first = map_->first_of[button.number], end = map_->first_of[button.number + 1U];
-    if (!map_->in_chords.contains(button)) {
-        for (unsigned i = first; i != end; ++i)
-            if (is_mode(owner, map_->switches[map_->of_buttons[i]].mode))
-                set_switch(map_->of_buttons[i], down, by_person, time);
-    } else if (down) {
-        complete_chords(button, owner, by_person, time);
-    } else {
-        for (unsigned i = first; i != end; ++i)
-            if (state_.switch_down.has(map_->of_buttons[i])) set_switch(map_->of_buttons[i], false, by_person, time);
-    }
-}
-
-// The longest of those that the button completes; equally long ones together.
-void ActionReader::complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time) {
-    const unsigned first = map_->first_of[button.number], end = map_->first_of[button.number + 1U];
-    const ButtonSet down{state_.down};
-    const auto completes = [&](const ActionSwitch& it, unsigned number) {
-        if (!is_mode(owner, it.mode) || state_.switch_down.has(number)) return false;
-        for (unsigned i = 0; i < it.member_count; ++i)
-            if (!down.contains({it.members[i]}) || state_.owners[it.members[i]] != owner) return false;
-        return true;
-    };
-    unsigned longest = 0;
-    for (unsigned i = first; i != end; ++i) {
-        const ActionSwitch& it = map_->switches[map_->of_buttons[i]];
-        if (it.member_count > longest && completes(it, map_->of_buttons[i])) longest = it.member_count;
-    }
-    for (unsigned i = first; i != end && longest != 0; ++i) {
-        const unsigned number = map_->of_buttons[i];
-        const ActionSwitch& it = map_->switches[number];
-        if (it.member_count == longest && completes(it, number)) set_switch(number, true, by_person, time);
-    }
-}
-
-void ActionReader::set_switch(unsigned number, bool down, bool by_person, std::int64_t time) {
-    const ActionSwitch& it = map_->switches[number];
-    const bool was_adopted = state_.switch_adopted.has(number);
-    state_.switch_down.set(number, down);
-    state_.switch_adopted.set(number, down && !by_person);
-    if (it.is_button) {
-        const Effect effect = merge(state_.holders[it.action], kind_of(down, by_person), !was_adopted);
-        if (effect == Effect::none) return;
-        const bool ends = effect >= Effect::release, presses = effect == Effect::press || effect == Effect::restart;
-        flags_[it.action] =
-            static_cast<std::uint8_t>((flags_[it.action] & ~is_down) | down * is_down | presses * had_press |
-                                      ends * had_end | (effect == Effect::release) * had_release);
-        records_.push_back({time, last_[it.action], it.action, effect});
-        last_[it.action] = static_cast<std::uint32_t>(records_.size());
-        return;
-    }
-    if (down) {
-        const unsigned bit = it.direction / 2;
-        std::uint8_t& latest = state_.latest[it.source];
-        latest = static_cast<std::uint8_t>((latest & ~(1U << bit)) | (it.direction % 2U) << bit);
-    }
-    steps_.push_back(
-        {time, value_of_directions(it.source), static_cast<std::uint32_t>(steps_.size()), it.action, it.source});
-}
-
-Vector2 ActionReader::value_of_directions(unsigned number) const noexcept {
-    const ActionSource& source = map_->sources[number];
-    const auto one = [&](unsigned axis) -> double {
-        const bool minus = state_.switch_down.has(source.first_switch + 2 * axis);
-        const bool plus = state_.switch_down.has(source.first_switch + 2 * axis + 1);
-        if (minus != plus || !minus || source.opposed == WhenOpposed::cancel) return int{plus} - int{minus};
-        const bool plus_was_last = (state_.latest[number] >> axis & 1) != 0;
-        return plus_was_last == (source.opposed == WhenOpposed::last) ? 1 : -1;
-    };
-    Vector2 value{one(0) * source.scale, source.kind == Binding::Kind::cross ? one(1) * source.scale : 0};
-    return value;
-}
-
 // ---- axes and vectors
 
 void ActionReader::add_steps(const Frame& frame) {
@@ -426,7 +429,7 @@ ButtonFigures ActionReading::figures() const noexcept {
                       state.t1,
                       exists ? reader_->map_->actions[number].repeat : usual,
                       was_down(),
-                      state.adopted.has(number),
+                      state.adopted[number],
                       state.start[number]};
     // Linked from the last to the first; turned round on the stack, or found one by one if they are many.
     std::array<std::uint32_t, 32> places;
@@ -456,7 +459,7 @@ ActionReader::State ActionReader::save() const noexcept {
 void ActionReader::restore(const State& saved) noexcept {
     state_ = saved;
     clear();
-    for (unsigned i = 0; i < action_capacity; ++i) flags_[i] = state_.levels.has(i) ? is_down : 0;
+    for (unsigned i = 0; i < action_capacity; ++i) flags_[i] = state_.levels[i] ? is_down : 0;
 }
 
 }  // namespace cursorum

@@ -158,6 +158,7 @@ private:
     void turn_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
     void complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time);
     void set_switch(unsigned number, bool down, bool by_person, std::int64_t time);
+    void turn_direction(unsigned number, bool down, std::int64_t time);
     Vector2 value_of_directions(unsigned source) const noexcept;
     void add_steps(const Frame& frame);
     void move_all();
@@ -168,6 +169,9 @@ private:
     // What is asked most, worked out as edges come: at the frame's end, and whether there was any of these. A byte for
     // each action, since a bit costs more to take out.
     static constexpr std::uint8_t is_down = 1, had_press = 2, had_release = 4, had_end = 8;
+    /// What an edge says of them, by its Effect: none, press, adopt, release, cancel, restart.
+    static constexpr std::array<std::uint8_t, 6> flags_of{
+        0, is_down | had_press, is_down, had_release | had_end, had_end, is_down | had_press | had_end};
     std::array<std::uint8_t, action_capacity> flags_{};
     bool has(ButtonAction action, std::uint8_t flag) const noexcept {
         return action.number < action_capacity && (flags_[action.number] & flag) != 0;
@@ -178,7 +182,9 @@ private:
     std::array<Vector2, action_capacity> before_{}, integral_{};
 };
 
-inline bool ActionReading::was_down() const noexcept { return reader_->state_.levels.has(action_.number); }
+inline bool ActionReading::was_down() const noexcept {
+    return action_.number < action_capacity && reader_->state_.levels[action_.number];
+}
 inline bool ActionReading::down() const noexcept { return reader_->has(action_, ActionReader::is_down); }
 inline bool ActionReading::pressed() const noexcept { return reader_->has(action_, ActionReader::had_press); }
 inline bool ActionReading::released() const noexcept { return reader_->has(action_, ActionReader::had_release); }

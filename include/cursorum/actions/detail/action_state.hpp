@@ -44,17 +44,6 @@ struct Openings {
     std::array<Claim, claim_capacity> claims{};
 };
 
-template <unsigned capacity>
-struct BitSet {
-    std::array<std::uint64_t, capacity / 64> words{};
-
-    /// False for bits that there are not.
-    bool has(unsigned bit) const noexcept { return bit < capacity && (words[bit / 64] >> (bit % 64) & 1) != 0; }
-    void set(unsigned bit, bool value) noexcept {
-        words[bit / 64] = (words[bit / 64] & ~(std::uint64_t{1} << (bit % 64))) | std::uint64_t{value} << (bit % 64);
-    }
-};
-
 /// Trivially copyable, no pointers. Levels, beginnings and kinds of holds are those of the frame's start; all else is
 /// as of its end.
 struct ActionState {
@@ -66,12 +55,15 @@ struct ActionState {
     ButtonSet::Words down{};
     std::array<std::uint8_t, button_capacity> owners{};  // of those that are down
     std::array<std::uint8_t, button_capacity> takers{};  // who gets the next press: nobody, a mode, a (late) claim
-    BitSet<switch_capacity> switch_down, switch_adopted;
+    // Bytes, not bits: many are written one after the other, and each bit would wait for the one before it.
+    std::array<bool, switch_capacity> switch_down{}, switch_adopted{};
 
     // button actions
     std::array<std::uint16_t, action_capacity> holders{};
-    BitSet<action_capacity> levels, adopted;
-    std::array<std::int64_t, action_capacity> start{};
+    // What begins no hold is written to a last entry that nobody reads: cheaper than a branch.
+    std::array<bool, action_capacity> levels{};
+    std::array<bool, action_capacity + 1> adopted{};
+    std::array<std::int64_t, action_capacity + 1> start{};
 
     // axes and vectors
     struct Moving {
