@@ -27,6 +27,7 @@ endif()
 set(package_dir ${CMAKE_INSTALL_LIBDIR}/cmake/cursorum)
 install(EXPORT cursorum NAMESPACE cursorum:: DESTINATION ${package_dir} FILE cursorum-targets.cmake)
 configure_package_config_file(cmake/cursorum-config.cmake.in cursorum-config.cmake INSTALL_DESTINATION ${package_dir})
+install(FILES cmake/CursorumActionHeader.cmake DESTINATION ${package_dir})
 write_basic_package_version_file(cursorum-config-version.cmake COMPATIBILITY SameMinorVersion)
 install(FILES ${CMAKE_CURRENT_BINARY_DIR}/cursorum-config.cmake ${CMAKE_CURRENT_BINARY_DIR}/cursorum-config-version.cmake
         DESTINATION ${package_dir})

@@ -1,0 +1,96 @@
+// Makes a header of handles from a profile, so that an unknown action is a compile error:
+//
+//   cursorum-action-header PROFILE NAMESPACE OUTPUT
+//
+// Builds call it through cursorum_action_header() of CursorumActionHeader.cmake.
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+#include <cstdio>
+#include <fstream>
+#include <sstream>
+#include <string>
+
+#include "cursorum/actions/profile_file.hpp"
+
+namespace {
+
+using namespace cursorum;
+
+bool is_identifier(std::string_view name) {
+    const auto fits = [](char c) { return c == '_' || std::isalnum(static_cast<unsigned char>(c)) != 0; };
+    return !name.empty() && std::isdigit(static_cast<unsigned char>(name[0])) == 0 &&
+           std::all_of(name.begin(), name.end(), fits);
+}
+
+std::string_view type_of(ActionKind kind) {
+    constexpr std::array<std::string_view, 3> types{"ButtonAction", "AxisAction", "VectorAction"};
+    return types[static_cast<unsigned>(kind)];
+}
+
+/// Empty, and a message, if a name is none that C++ could have.
+std::string header_of(const Profile& profile, const std::string& name_space, const std::string& path) {
+    const auto complain = [&path](const std::string& name, const char* what) {
+        std::fprintf(stderr, "%s: found the %s \"%s\"; expected a name that C++ can have: letters, digits, _\n",
+                     path.c_str(), what, name.c_str());
+        return std::string{};
+    };
+    std::ostringstream text, checks;
+    text << "// Made from " << path << ": do not edit.\n#pragma once\n\n#include \"cursorum/actions/profile.hpp\"\n\n"
+         << "namespace " << name_space << " {\n";
+    unsigned mode_number = 0, number = 0;
+    for (const Mode& mode : profile.modes) {
+        if (!is_identifier(mode.name)) return complain(mode.name, "mode");
+        text << "\nnamespace " << mode.name << " {\ninline constexpr cursorum::ModeHandle mode{" << mode_number
+             << "};\n";
+        checks << " &&\n           profile.find_mode(\"" << mode.name << "\") == " << mode.name << "::mode";
+        for (const Action& action : mode.actions) {
+            if (!is_identifier(action.name) || action.name == "mode") return complain(action.name, "action");
+            text << "inline constexpr cursorum::" << type_of(action.kind) << ' ' << action.name << '{' << number
+                 << "};\n";
+            checks << " &&\n           profile.find_" << name_of(action.kind) << "(\"" << mode.name << '.'
+                   << action.name << "\") == " << mode.name << "::" << action.name;
+            ++number;
+        }
+        text << "}  // namespace " << mode.name << '\n';
+        ++mode_number;
+    }
+    text << "\n/// These are the handles of `profile`: it has the same modes and actions in the same order. Overlays "
+            "change "
+            "none.\ninline bool are_of(const cursorum::Profile& profile) {\n    return profile.modes.size() == "
+         << mode_number << checks.str() << ";\n}\n\n}  // namespace " << name_space << '\n';
+    return text.str();
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    if (argc != 4 || !is_identifier(argv[2])) {
+        std::fprintf(stderr,
+                     "usage: cursorum-action-header PROFILE NAMESPACE OUTPUT\n"
+                     "example: cursorum-action-header demo/quay.toml quay_actions quay_actions.hpp\n");
+        return 2;
+    }
+    const std::string path = argv[1];
+    std::ifstream file{path, std::ios::binary};
+    std::ostringstream text;
+    if (!file || !(text << file.rdbuf())) {
+        std::fprintf(stderr, "%s: cannot be read; is the name right?\n", path.c_str());
+        return 2;
+    }
+    ProfileError error;
+    const auto profile = read_profile(text.str(), path, error);
+    if (!profile) {
+        std::fprintf(stderr, "%s\n", error.message().c_str());
+        return 2;
+    }
+    const std::string header = header_of(*profile, argv[2], path);
+    if (header.empty()) return 2;
+    std::ofstream output{argv[3], std::ios::binary};
+    if (!(output << header) || !output.flush()) {
+        std::fprintf(stderr, "%s: cannot be written\n", argv[3]);
+        return 2;
+    }
+    return 0;
+}
