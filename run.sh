@@ -56,7 +56,7 @@ set_up() {
 
 case ${1:-} in
     demo) set_up; shift; exec "$build/tools/cursorum/cursorum" demo "$@" ;;
-    test) set_up; shift; exec ctest --test-dir "$build" --output-on-failure "$@" ;;
+    test) set_up; shift; exec ctest --test-dir "$build" --output-on-failure --parallel 2 "$@" ;;
     bench) set_up; shift; exec "$build/bench/cursorum_bench" "$@" ;;
     setup) set_up ;;
     *) sed -n '2,7p' "$0" | cut -c3-; exit 2 ;;
