@@ -27,7 +27,8 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
         ActionSwitch its{.action = number,
                          .source = static_cast<std::uint16_t>(sources.size()),
                          .mode = mode,
-                         .is_button = is_chord};
+                         .is_button = is_chord,
+                         .is_plain = is_chord && action.gesture == Gesture::hold && action.apart == Duration{}};
         for (const Button button : binding.buttons) {
             its_mode.buttons.insert(button);
             if (is_chord && binding.buttons.size() > 1) in_chords.insert(button);
@@ -52,11 +53,15 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
         if (is_stick) its_mode.axes |= static_cast<std::uint8_t>(3U << (2 * binding.stick.number));
     }
     if (action.kind != ActionKind::button) moving.push_back(number);
+    if (action.gesture == Gesture::long_press) lasting.push_back(number);
     actions.push_back({.kind = action.kind,
                        .mode = mode,
                        .repeat = action.repeat,
                        .rise = action.rise,
                        .fall = action.fall,
+                       .gesture = action.gesture,
+                       .gesture_time = action.gesture_time.count(),
+                       .apart = action.apart.count(),
                        .first_source = first_source,
                        .source_count = static_cast<std::uint16_t>(sources.size() - first_source)});
 }

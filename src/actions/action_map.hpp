@@ -18,6 +18,7 @@ struct ActionSwitch {
     std::uint8_t direction = 0;  // minus, plus; left, right, up, down
     std::uint8_t member_count = 0;
     bool is_button = false;  // of a button action
+    bool is_plain = false;   // that is all its bindings' presses
     std::array<std::uint16_t, chord_capacity> members{};
 };
 
@@ -39,6 +40,8 @@ struct ActionMap {
         std::uint8_t mode = 0;
         Repeat repeat{};
         Duration rise{}, fall{};
+        Gesture gesture{};
+        std::int64_t gesture_time = 0, apart = 0;
         std::uint16_t first_source = 0, source_count = 0;
     };
     struct ModeRow {
@@ -48,6 +51,7 @@ struct ActionMap {
     };
     std::vector<Row> actions;
     std::vector<std::uint16_t> moving;    // axes and vectors among them
+    std::vector<std::uint16_t> lasting;   // long presses among them
     std::vector<std::uint16_t> analogue;  // sources that are axes or sticks
     std::vector<ModeRow> modes;
     std::vector<ActionSwitch> switches;

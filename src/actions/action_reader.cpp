@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include "actions/action_map.hpp"
 #include "actions/motion_toward.hpp"
@@ -53,6 +54,12 @@ ActionReader::~ActionReader() = default;
 
 // ---- buttons
 
+[[gnu::always_inline]] inline void ActionReader::add_edge(std::uint16_t action, Effect effect, std::int64_t time) {
+    flags_[action] = static_cast<std::uint8_t>((flags_[action] & ~is_down) | flags_of[static_cast<unsigned>(effect)]);
+    records_.push_back({time, last_[action], action, effect});
+    last_[action] = static_cast<std::uint32_t>(records_.size());
+}
+
 [[gnu::always_inline]] inline void ActionReader::set_switch(unsigned number, bool down, bool by_person,
                                                             std::int64_t time) {
     const ActionSwitch& it = map_->switches[number];
@@ -62,10 +69,70 @@ ActionReader::~ActionReader() = default;
     if (!it.is_button) return turn_direction(number, down, time);
     const Effect effect = merge(state_.holders[it.action], kind_of(down, by_person), !was_adopted);
     if (effect == Effect::none) return;
-    flags_[it.action] =
-        static_cast<std::uint8_t>((flags_[it.action] & ~is_down) | flags_of[static_cast<unsigned>(effect)]);
-    records_.push_back({time, last_[it.action], it.action, effect});
-    last_[it.action] = static_cast<std::uint32_t>(records_.size());
+    if (!it.is_plain) return gesture(it.action, effect, time);
+    add_edge(it.action, effect, time);
+}
+
+// From an edge of the bindings together to edges of the action.
+void ActionReader::gesture(std::uint16_t action, Effect effect, std::int64_t time) {
+    const ActionMap::Row& row = map_->actions[action];
+    std::int64_t& since = state_.since[action];
+    bool &waits = state_.waits[action], &is_on = state_.is_on[action];
+    const bool presses = effect == Effect::press || effect == Effect::restart;
+    const auto turn = [&](bool on, Effect as) {
+        is_on = on;
+        add_edge(action, as, time);
+    };
+    switch (row.gesture) {
+        case Gesture::toggle:
+            if (presses) turn(!is_on, is_on ? Effect::release : Effect::press);
+            return;
+        case Gesture::tap:
+            if (effect == Effect::release && waits && time - since <= row.gesture_time) {
+                add_edge(action, Effect::press, time);
+                add_edge(action, Effect::release, time);
+            }
+            since = time;
+            waits = presses;
+            return;
+        case Gesture::long_press:
+            last_long_enough(action, time - 1);
+            if (is_on && !begins(effect)) turn(false, effect);
+            if (is_on && effect == Effect::restart) turn(false, Effect::cancel);
+            since = time;
+            waits = presses;
+            return;
+        case Gesture::double_tap:
+            if (is_on && (!begins(effect) || effect == Effect::restart))
+                turn(false, effect == Effect::release ? Effect::release : Effect::cancel);
+            if (effect == Effect::cancel) waits = false;
+            if (!presses) return;
+            if (waits && time - since <= row.gesture_time) {
+                waits = false;
+                return turn(true, Effect::press);
+            }
+            since = time;
+            waits = true;
+            return;
+        case Gesture::hold:
+            if (is_on && (!begins(effect) || effect == Effect::restart))
+                turn(false, effect == Effect::release ? Effect::release : Effect::cancel);
+            if (effect == Effect::adopt) return turn(true, Effect::adopt);
+            // `waits`: there was a press to be apart from.
+            if (!presses || (waits && time - since < row.apart)) return;
+            since = time;
+            waits = true;
+            return turn(true, Effect::press);
+    }
+}
+
+/// A press that goes on has become a long one, if it has by `until`.
+void ActionReader::last_long_enough(std::uint16_t action, std::int64_t until) {
+    const std::int64_t due = state_.since[action] + map_->actions[action].gesture_time;
+    if (!state_.waits[action] || due > until) return;
+    state_.waits[action] = false;
+    state_.is_on[action] = true;
+    add_edge(action, Effect::press, due);
 }
 
 [[gnu::always_inline]] inline void ActionReader::turn_switches(Button button, std::uint8_t owner, bool down,
@@ -154,6 +221,7 @@ void ActionReader::read(const Frame& frame) {
         if (effect == Effect::restart) take_edge({record.button()}, false, false, record.time);
         take_edge({record.button()}, begins(effect), is_persons(effect), record.time);
     }
+    for (const std::uint16_t action : map_->lasting) last_long_enough(action, state_.t1);
     if (map_->moving.empty()) return;
     add_steps(frame);
     move_all();
@@ -313,7 +381,10 @@ void ActionReader::apply_openings() {
     // What nobody sees stands still at once.
     for (std::size_t i = 0; i < map_->actions.size(); ++i) {
         const unsigned mode = map_->actions[i].mode;
-        if ((was_visible >> mode & 1) != 0 && (state_.visible >> mode & 1) == 0) state_.moving[i] = {};
+        if ((was_visible >> mode & 1) == 0 || (state_.visible >> mode & 1) != 0) continue;
+        state_.moving[i] = {};
+        state_.waits[i] = false;
+        if (std::exchange(state_.is_on[i], false)) add_edge(static_cast<std::uint16_t>(i), Effect::cancel, t0);
     }
     for (std::size_t i = 0; i < map_->sources.size(); ++i) {
         const unsigned mode = map_->actions[map_->sources[i].action].mode;

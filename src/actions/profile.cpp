@@ -17,6 +17,16 @@ std::string_view name_of(WhenOpposed opposed) noexcept {
     return names[static_cast<unsigned>(opposed)];
 }
 
+std::string_view name_of(Gesture gesture) noexcept {
+    constexpr std::string_view names[] = {"hold", "tap", "long_press", "double_tap", "toggle"};
+    return names[static_cast<unsigned>(gesture)];
+}
+
+Duration usual_time(Gesture gesture) noexcept {
+    constexpr std::int64_t milliseconds[] = {0, 200, 500, 300, 0};
+    return Duration{milliseconds[static_cast<unsigned>(gesture)] * 1'000'000};
+}
+
 namespace {
 
 std::string quoted(std::string_view name) { return '"' + std::string{name} + '"'; }
@@ -125,6 +135,9 @@ std::string problem_of(const Action& action) {
     if (action.name.empty() || action.name.find('.') != std::string::npos) return "a name that is empty or has a point";
     if (!action.repeat.is_valid()) return "a repeat whose delay or interval is not more than 0";
     if (action.rise.count() < 0 || action.fall.count() < 0) return "a rise or fall of less than 0";
+    if (action.apart.count() < 0) return "presses less than 0 apart";
+    if (usual_time(action.gesture) != Duration{} && action.gesture_time.count() <= 0)
+        return "a " + std::string{name_of(action.gesture)} + " without a time";
     for (const Binding& binding : action.bindings)
         if (std::string what = problem_of(binding, action.kind); !what.empty()) return what;
     return {};

@@ -202,7 +202,9 @@ private:
 
     bool read_members(Action& action, const toml::table& table) {
         if (action.kind == ActionKind::button) {
-            if (!known_members(table, std::array<std::string_view, 3>{"kind", "bind", "repeat"})) return false;
+            if (!known_members(table,
+                               std::array<std::string_view, 6>{"kind", "bind", "repeat", "gesture", "time", "apart"}))
+                return false;
         } else if (!known_members(table, std::array<std::string_view, 5>{"kind", "bind", "opposite", "rise", "fall"})) {
             return false;
         }
@@ -213,6 +215,7 @@ private:
         if (const toml::node* fall = table.get("fall"); fall && !span_of(*fall, true, action.fall)) return false;
         if (const toml::node* repeat = table.get("repeat"); repeat && !read_repeat(*repeat, action.repeat))
             return false;
+        if (!read_gesture(action, table)) return false;
         const toml::node* const bind = table.get("bind");
         if (!bind) return is_overlay_ || fail(table, "no \"bind\"", "bind = [...], which may be empty");
         const toml::array* const list = bind->as_array();
@@ -223,6 +226,20 @@ private:
             if (!read_binding(action.kind, node, action.bindings.back())) return false;
         }
         return true;
+    }
+
+    bool read_gesture(Action& action, const toml::table& table) {
+        if (const toml::node* gesture = table.get("gesture")) {
+            if (!choice_of(*gesture, Gesture::toggle, action.gesture)) return false;
+            action.gesture_time = usual_time(action.gesture);
+        }
+        if (const toml::node* time = table.get("time")) {
+            if (usual_time(action.gesture) == Duration{})
+                return fail(*time, "a \"time\"", "none: only tap, long_press and double_tap have one");
+            if (!span_of(*time, false, action.gesture_time)) return false;
+        }
+        const toml::node* const apart = table.get("apart");
+        return !apart || span_of(*apart, true, action.apart);
     }
 
     bool read_repeat(const toml::node& node, Repeat& repeat) {

@@ -77,6 +77,70 @@ TEST(ButtonAction, RepeatsAsItIsSetToAndNotAsItsKey) {
            {"an adopted hold does not", step, "step", "5+W |10 open:m |40", {"idle 0000 0 0", "hold 0010 30 30"}}});
 }
 
+TEST(Gesture, IsMadeOfItsBindingsPresses) {
+    const auto of = [](const char* rest) {
+        return std::string{"[mode.m.action.go]\nkind = \"button\"\nbind = [\"KeyW\", \"KeyS\"]\n"} + rest;
+    };
+    const std::string tap = of("gesture = \"tap\"\ntime = \"5ns\""),
+                      lasting = of("gesture = \"long_press\"\ntime = \"5ns\""),
+                      twice = of("gesture = \"double_tap\"\ntime = \"5ns\""), toggle = of("gesture = \"toggle\""),
+                      apart = of("apart = \"5ns\"");
+    check({
+        {"a tap", tap.c_str(), "go", "open:m 2+W 7-W |10", {"blip 1100 0 0"}},
+        {"a nanosecond too long", tap.c_str(), "go", "open:m 2+W 8-W |10", {"idle 0000 0 0"}},
+        {"over a cut", tap.c_str(), "go", "open:m 2+W |4 7-W |10", {"idle 0000 0 0", "blip 1100 0 0"}},
+        {"a cancel is no tap", tap.c_str(), "go", "open:m 2+W 4foc0 |10", {"idle 0000 0 0"}},
+        {"a long press",
+         lasting.c_str(),
+         "go",
+         "open:m 2+W |6 |10 13-W |20",
+         {"idle 0000 0 0", "press 1000 3 3", "release 0100 6 3"}},
+        {"all in one frame", lasting.c_str(), "go", "open:m 2+W 9-W |10", {"blip 1100 2 2"}},
+        {"it has to be longer", lasting.c_str(), "go", "open:m 2+W 7-W |10", {"idle 0000 0 0"}},
+        {"from one binding to the other it goes on",
+         lasting.c_str(),
+         "go",
+         "open:m 2+W 4+S 5-W |10",
+         {"press 1000 3 3"}},
+        {"adopted is not pressed", lasting.c_str(), "go", "2+W |5 open:m |20", {"idle 0000 0 0", "idle 0000 0 0"}},
+        {"a double tap",
+         twice.c_str(),
+         "go",
+         "open:m 2+W 4-W 6+W |10 12-W |20",
+         {"press 1000 4 4", "release 0100 6 2"}},
+        {"too slow", twice.c_str(), "go", "open:m 2+W 4-W 8+W 9-W |10", {"idle 0000 0 0"}},
+        {"the second of the slow ones may be a first",
+         twice.c_str(),
+         "go",
+         "open:m 2+W 4-W 8+W 9-W |10 12+W |20",
+         {"idle 0000 0 0", "press 1000 8 8"}},
+        {"the third is no second", twice.c_str(), "go", "open:m 1+W 2-W 3+W 4-W 5+W 6-W |10", {"blip 1100 1 1"}},
+        {"a toggle",
+         toggle.c_str(),
+         "go",
+         "open:m 2+W 4-W |10 |20 22+W 24-W |30",
+         {"press 1000 8 8", "hold 0000 18 10", "release 0100 20 2"}},
+        {"focus loss leaves it on", toggle.c_str(), "go", "open:m 2+W 4foc0 |10", {"press 1000 8 8"}},
+        {"it is not turned by what is adopted",
+         toggle.c_str(),
+         "go",
+         "2+W |5 open:m |20",
+         {"idle 0000 0 0", "idle 0000 0 0"}},
+        {"closing its mode cancels it",
+         toggle.c_str(),
+         "go",
+         "open:m 2+W 4-W |10 close:m |20 open:m |30",
+         {"press 1000 8 8", "release 0001 8 0", "idle 0000 0 0"}},
+        {"far enough apart", apart.c_str(), "go", "open:m 2+W 4-W 7+W 8-W |10", {"blip 2200 1 3"}},
+        {"too near", apart.c_str(), "go", "open:m 2+W 4-W 6+W |10 12-W |20", {"blip 1100 2 2", "idle 0000 0 0"}},
+        {"what was dropped counts for nothing",
+         apart.c_str(),
+         "go",
+         "open:m 2+W 4-W 6+W 7-W 8+W |10",
+         {"press 2100 2 4"}},
+    });
+}
+
 TEST(Chord, GoesDownWithItsLastMember) {
     constexpr const char* save = ACTION("save", "button", "bind = [\"ControlLeft+KeyS\"]");
     check({

@@ -158,6 +158,9 @@ private:
     void turn_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
     void complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time);
     void set_switch(unsigned number, bool down, bool by_person, std::int64_t time);
+    void add_edge(std::uint16_t action, detail::Effect effect, std::int64_t time);
+    void gesture(std::uint16_t action, detail::Effect effect, std::int64_t time);
+    void last_long_enough(std::uint16_t action, std::int64_t until);
     void turn_direction(unsigned number, bool down, std::int64_t time);
     Vector2 value_of_directions(unsigned source) const noexcept;
     void add_steps(const Frame& frame);

@@ -23,6 +23,20 @@ enum class WhenOpposed : std::uint8_t { cancel, last, first };
 /// "cancel", "last", "first".
 std::string_view name_of(WhenOpposed opposed) noexcept;
 
+/// What of its bindings' presses a button action is.
+enum class Gesture : std::uint8_t {
+    hold,        ///< the presses themselves: down while they are
+    tap,         ///< pressed and released at once when a press ends within `gesture_time`
+    long_press,  ///< pressed once a press has lasted for `gesture_time`, and then down until it ends
+    double_tap,  ///< pressed by the second of two presses within `gesture_time`, and then down until it ends
+    toggle       ///< pressed by one press, released by the next; never by what is adopted or cancelled
+};
+/// "hold", "tap", "long_press", "double_tap", "toggle".
+std::string_view name_of(Gesture gesture) noexcept;
+/// What `gesture_time` is unless something else is said: 200 ms for a tap, 500 ms for a long press, 300 ms for a double
+/// tap, 0 for the others, which have none.
+Duration usual_time(Gesture gesture) noexcept;
+
 /// One way to do an action. Which members count depends on `kind`.
 struct Binding {
     enum class Kind : std::uint8_t {
@@ -48,6 +62,9 @@ struct Action {
     ActionKind kind = ActionKind::button;
     std::vector<Binding> bindings{};
     Repeat repeat{};                            ///< of button actions
+    Gesture gesture = Gesture::hold;            ///< likewise
+    Duration gesture_time{};                    ///< likewise; above 0 where the gesture has one
+    Duration apart{};                           ///< likewise: presses sooner after the last one are dropped
     WhenOpposed opposed = WhenOpposed::cancel;  ///< of pairs and crosses
     Duration rise{}, fall{};                    ///< of axes and vectors: from 0 to 1, from 1 to 0; zero: at once
 

@@ -64,6 +64,9 @@ struct ActionState {
     std::array<bool, action_capacity> levels{};
     std::array<bool, action_capacity + 1> adopted{};
     std::array<std::int64_t, action_capacity + 1> start{};
+    // gestures: when the press began, or the last one; whether it may still become one; whether the action is down
+    std::array<std::int64_t, action_capacity> since{};
+    std::array<bool, action_capacity> waits{}, is_on{};
 
     // axes and vectors
     struct Moving {
