@@ -10,16 +10,6 @@
 namespace cursorum {
 namespace {
 
-std::string_view style_of(ButtonState state) {
-    switch (state) {
-        case ButtonState::press:
-        case ButtonState::dip: return Paint::green;
-        case ButtonState::blip: return Paint::yellow;
-        case ButtonState::release: return Paint::cyan;
-        default: return Paint::dim;
-    }
-}
-
 bool is_news(const ButtonFigures& f) {
     return f.press_count() + f.release_count() + f.adopt_count() + f.cancel_count() + f.system_repeat_count() != 0 ||
            f.repeat_count() != 0;

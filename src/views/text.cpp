@@ -30,6 +30,16 @@ std::string span_text(Duration span) {
     return decimal(ns, 0, 0) + " ns";
 }
 
+std::string_view style_of(ButtonState state) {
+    switch (state) {
+        case ButtonState::press:
+        case ButtonState::dip: return Paint::green;
+        case ButtonState::blip: return Paint::yellow;
+        case ButtonState::release: return Paint::cyan;
+        default: return Paint::dim;
+    }
+}
+
 std::string Paint::operator()(std::string_view style, std::string_view text) const {
     return on ? fmt::format("\033[{}m{}\033[0m", style, text) : std::string{text};
 }

@@ -9,6 +9,7 @@
 #include <map>
 #include <set>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "core/random_events.hpp"
@@ -34,6 +35,10 @@ Profile random_profile(Random& random) {
             if (random.one_in(3)) {
                 action.kind = ActionKind::axis;
                 action.opposed = static_cast<WhenOpposed>(random.below(3));
+            } else if (random.one_in(2)) {
+                action.gesture = static_cast<Gesture>(random.below(5));
+                action.gesture_time = Duration{1 + static_cast<std::int64_t>(random.below(15))};
+                if (random.one_in(2)) action.apart = Duration{static_cast<std::int64_t>(random.below(12))};
             }
             for (std::uint64_t b = 0; b < bindings; ++b) {
                 Binding binding;
@@ -78,20 +83,39 @@ public:
         std::int64_t time;
         EdgeKind kind;
     };
+    /// What the bindings together did, all of it: a change, or a cut, or that the mode went out of sight.
+    struct Past {
+        enum class What { change, cut, hidden } what;
+        Change change;
+    };
     using Name = std::pair<std::size_t, std::size_t>;  // mode, action
     std::map<Name, std::vector<Change>> changes;       // of the frame
     std::map<Name, double> sums;                       // of the frame, value times nanoseconds
-    std::map<Name, bool> was_down;
+    std::map<Name, bool> was_down, is_on;
 
     void begin_frame(std::int64_t t0) {
-        for (std::size_t m = 0; m < profile_.modes.size(); ++m)
-            for (std::size_t a = 0; a < profile_.modes[m].actions.size(); ++a) was_down[{m, a}] = is_down({m, a});
+        was_down = is_on;
         changes.clear();
         sums.clear();
         at_ = t0;
     }
+    /// Each gesture is found in the whole past again; what was not told before is this frame's.
+    void end_frame(std::int64_t t1) {
+        go_on(t1);
+        for (std::size_t m = 0; m < profile_.modes.size(); ++m)
+            for (std::size_t a = 0; a < profile_.modes[m].actions.size(); ++a) {
+                const Name name{m, a};
+                past_[name].push_back({Past::What::cut, {t1, EdgeKind::press}});
+                const std::vector<Change> all = edges_of(profile_.modes[m].actions[a], past_[name]);
+                changes[name].assign(all.begin() + static_cast<std::ptrdiff_t>(told_[name]), all.end());
+                told_[name] = all.size();
+                is_on[name] =
+                    !all.empty() && (all.back().kind == EdgeKind::press || all.back().kind == EdgeKind::adopt);
+            }
+    }
     /// After `open` and `claims` changed.
     void rearrange(std::int64_t t0) {
+        const std::set<std::size_t> before = std::exchange(seen_, seen_modes());
         std::set<unsigned> given;
         for (auto& [k, taker] : takers_) {
             if (taker == "gone") continue;
@@ -112,6 +136,9 @@ public:
             if (wanted.starts_with("mode")) given.insert(k);
         }
         for (const unsigned k : given) get(k, takers_[k], EdgeKind::adopt, t0);
+        for (const std::size_t m : before)
+            for (std::size_t a = 0; !seen_.contains(m) && a < profile_.modes[m].actions.size(); ++a)
+                past_[{m, a}].push_back({Past::What::hidden, {t0, EdgeKind::cancel}});
     }
     void press(unsigned k, std::int64_t time) {
         go_on(time);
@@ -129,6 +156,73 @@ public:
             for (std::size_t a = 0; a < profile_.modes[m].actions.size(); ++a)
                 sums[{m, a}] += value({m, a}) * static_cast<double>(until - at_);
         at_ = until;
+    }
+    static std::vector<Change> edges_of(const Action& action, const std::vector<Past>& past) {
+        std::vector<Change> edges;
+        bool on = false, armed = false;
+        std::int64_t since = 0;
+        const std::int64_t time = action.gesture_time.count();
+        const auto turn = [&](bool to, EdgeKind kind, std::int64_t at) {
+            if (to != on) edges.push_back({at, kind});
+            on = to;
+        };
+        for (const Past& item : past) {
+            const auto [at, kind] = item.change;
+            const bool is_cut = item.what == Past::What::cut;
+            if (action.gesture == Gesture::long_press && armed && since + time < at + is_cut) {
+                turn(true, EdgeKind::press, since + time);
+                armed = false;
+            }
+            if (is_cut) continue;
+            if (item.what == Past::What::hidden) {
+                if (action.gesture != Gesture::hold || action.apart != Duration{}) {
+                    turn(false, EdgeKind::cancel, at);
+                    armed = false;
+                }
+                continue;
+            }
+            const bool press = kind == EdgeKind::press, ends = kind == EdgeKind::release || kind == EdgeKind::cancel;
+            if (action.gesture == Gesture::toggle) {
+                if (press) turn(!on, on ? EdgeKind::release : EdgeKind::press, at);
+                continue;
+            }
+            if (ends) turn(false, kind, at);
+            switch (action.gesture) {
+                case Gesture::tap:
+                    if (kind == EdgeKind::release && armed && at - since <= time) {
+                        turn(true, EdgeKind::press, at);
+                        turn(false, EdgeKind::release, at);
+                    }
+                    [[fallthrough]];
+                case Gesture::long_press:
+                    armed = press;
+                    since = at;
+                    break;
+                case Gesture::double_tap:
+                    if (kind == EdgeKind::cancel) armed = false;
+                    if (press && armed && at - since <= time) {
+                        armed = false;
+                        turn(true, EdgeKind::press, at);
+                    } else if (press) {
+                        armed = true;
+                        since = at;
+                    }
+                    break;
+                default:
+                    if (kind == EdgeKind::adopt) turn(true, kind, at);
+                    if (!press || (armed && at - since < action.apart.count())) break;
+                    armed = true;
+                    since = at;
+                    turn(true, EdgeKind::press, at);
+            }
+        }
+        return edges;
+    }
+    std::set<std::size_t> seen_modes() const {
+        std::set<std::size_t> seen;
+        for (const std::size_t m : open)
+            if (sees(mode_name(m))) seen.insert(m);
+        return seen;
     }
     bool is_down(Name name) const {
         return std::any_of(held_.begin(), held_.end(), [&](const auto& h) { return h.first.first == name; });
@@ -211,17 +305,22 @@ private:
             const bool by_press = std::any_of(held_.begin(), held_.end(), [&](const auto& h) {
                 return h.first.first == s.first && h.second.by_press;
             });
-            if (was && !by_press && kind == EdgeKind::press) changes[s.first].push_back({time, EdgeKind::cancel});
-            if (!was || (!by_press && kind == EdgeKind::press)) changes[s.first].push_back({time, kind});
+            if (was && !by_press && kind == EdgeKind::press)
+                past_[s.first].push_back({Past::What::change, {time, EdgeKind::cancel}});
+            if (!was || (!by_press && kind == EdgeKind::press))
+                past_[s.first].push_back({Past::What::change, {time, kind}});
             held_[s] = {kind == EdgeKind::press, ++order_};
         }
     }
     void let_go(unsigned k, const std::string& taker, EdgeKind kind, std::int64_t time) {
         for (const auto& [s, all] : switches_of(k, taker))
-            if (held_.erase(s) != 0 && !is_down(s.first)) changes[s.first].push_back({time, kind});
+            if (held_.erase(s) != 0 && !is_down(s.first)) past_[s.first].push_back({Past::What::change, {time, kind}});
     }
 
     const Profile& profile_;
+    std::map<Name, std::vector<Past>> past_;
+    std::map<Name, std::size_t> told_;
+    std::set<std::size_t> seen_;
     std::map<unsigned, std::string> takers_;  // of the keys that are down
     std::map<Switch, Held> held_;
     int order_ = 0;
@@ -296,7 +395,7 @@ void run(std::uint64_t seed) {
             timeline.desk().button(key(k), down[k], Time{Duration{time}});
             down[k] ? plain.press(k, time) : plain.release(k, time);
         }
-        plain.go_on(t1);
+        plain.end_frame(t1);
         reader.read(sampler.advance(Time{Duration{t1}}));
         now = t1;
 
@@ -328,7 +427,7 @@ void run(std::uint64_t seed) {
                 ASSERT_EQ((Counts{f.press_count(), f.release_count(), f.adopt_count(), f.cancel_count(),
                                   f.down_span().count()}),
                           expected);
-                ASSERT_EQ(f.down(), plain.is_down(name));
+                ASSERT_EQ(f.down(), plain.is_on[name]);
                 ASSERT_EQ(reader[ButtonAction{number}].down(), f.down());
                 ASSERT_EQ(reader[ButtonAction{number}].pressed(), f.pressed());
                 ASSERT_EQ(reader[ButtonAction{number}].released(), f.released());

@@ -80,6 +80,19 @@ TEST_F(RecordCommand, EveryKeyOnlyWhenAskedAndItSaysSo) {
     EXPECT_NE(test::read_file(path).find("KeyW"), std::string::npos);
 }
 
+TEST_F(RecordCommand, KeepsWhatAProfileBinds) {
+    const std::string path = temporary_path("bound.jsonl");
+    const std::string profile =
+        test::write_file("one.toml",
+                         "format = \"cursorum-profile\"\nversion = 1\n[mode.m.action.go]\nkind = "
+                         "\"button\"\nbind = [\"KeyW\", \"PadSouth\"]\n");
+    const auto result = record(path, "--profile " + profile, R"("control":"KeyW","down":false)");
+    EXPECT_EQ(result.exit_code, 0) << result.err;
+    EXPECT_NE(result.err.find("Recording KeyW into"), std::string::npos) << result.err;
+    EXPECT_EQ(test::read_file(path).find("KeyA"), std::string::npos);
+    EXPECT_EQ(run_command("cursorum record --source x11 -o x.jsonl --profile /nowhere.toml").exit_code, 2);
+}
+
 TEST_F(RecordCommand, StopsByItself) {
     const std::string path = temporary_path("short.jsonl");
     const auto result = run_command("cursorum record --source x11 -o " + path + " --control KeyW --for 50ms");

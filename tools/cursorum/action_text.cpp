@@ -124,16 +124,6 @@ std::string actions_table_heading(bool colour) {
 
 namespace {
 
-std::string_view style_of(ButtonState state) {
-    switch (state) {
-        case ButtonState::press:
-        case ButtonState::dip: return Paint::green;
-        case ButtonState::blip: return Paint::yellow;
-        case ButtonState::release: return Paint::cyan;
-        default: return Paint::dim;
-    }
-}
-
 /// "2 presses, 1 repeat, held for 16.5 ms"; empty if a hold just goes on.
 std::string news_of(const ButtonFigures& f) {
     std::string text;

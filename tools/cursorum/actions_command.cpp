@@ -2,14 +2,11 @@
 
 #include <fmt/format.h>
 
-#include <fstream>
-#include <sstream>
-
 #include "action_text.hpp"
 #include "command_line.hpp"
-#include "cursorum/actions/profile_file.hpp"
 #include "cursorum/recording/replay.hpp"
 #include "input_file.hpp"
+#include "profile_option.hpp"
 
 namespace cursorum::tool {
 namespace {
@@ -23,20 +20,12 @@ Examples:
   cursorum actions demo/two-operators.jsonl --profile demo/quay.toml --mode crane,bay_plan --rate 144
   cursorum actions demo/quay-shift.jsonl --profile demo/quay.toml --format jsonl > actions.jsonl)";
 
-std::string text_of(const std::string& path) {
-    std::ifstream file{path, std::ios::binary};
-    std::ostringstream text;
-    if (!file || !(text << file.rdbuf())) throw UsageError{fmt::format("{}: cannot be read; is the name right?", path)};
-    return text.str();
-}
-
 class ActionsCommand final : public Command {
 public:
     explicit ActionsCommand(CLI::App& parent) {
         app = parent.add_subcommand("actions", "A recording as a profile's actions: what was meant, frame by frame");
         app->add_option("FILE", file_, "The recording; - for standard input");
-        app->add_option("--profile", profile_file_, "The profile (TOML)")->type_name("FILE")->required();
-        app->add_option("--overlay", overlay_file_, "The player's changes, laid over it")->type_name("FILE");
+        files_.add_to(*app, "The profile (TOML)")->required();
         app->add_option("--mode", modes_, "The modes that are open, the lowest first")
             ->type_name("NAME")
             ->delimiter(',');
@@ -50,7 +39,7 @@ public:
 
     int run() override {
         if (file_.empty()) throw UsageError{"actions: which recording? Give FILE, or - for standard input"};
-        load_profile();
+        profile_ = files_.load();
         ActionReader reader{profile_};
         open_modes(reader);
 
@@ -84,15 +73,6 @@ public:
     }
 
 private:
-    void load_profile() {
-        ProfileError error;
-        const auto read = read_profile(text_of(profile_file_), profile_file_, error);
-        if (!read) throw UsageError{error.message()};
-        profile_ = *read;
-        if (!overlay_file_.empty() && !lay_over(profile_, text_of(overlay_file_), overlay_file_, error))
-            throw UsageError{error.message()};
-    }
-
     void open_modes(ActionReader& reader) {
         open_ = modes_;
         if (modes_.empty())
@@ -106,9 +86,10 @@ private:
         }
     }
 
-    std::string title() const { return profile_.title.empty() ? profile_file_ : profile_.title; }
+    std::string title() const { return profile_.title.empty() ? files_.profile : profile_.title; }
 
-    std::string file_, profile_file_, overlay_file_, format_ = "table";
+    std::string file_, format_ = "table";
+    ProfileOption files_;
     std::vector<std::string> modes_, open_;
     CutOptions cuts_;
     bool strict_ = false;

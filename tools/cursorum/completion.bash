@@ -7,7 +7,7 @@ _cursorum() {
         frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --tell --from --to --strict --format --help" ;;
         actions) options="--profile --overlay --mode --rate --strict --format --help" ;;
         explain) options="--control --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --help" ;;
-        record) options="--source --output --control --every-key --for --overwrite --help" ;;
+        record) options="--source --output --control --profile --overlay --every-key --for --overwrite --help" ;;
         devices) options="--format --strict --help" ;;
         stick-rest) options="--device --format --help" ;;
         keys) options="--help" ;;

@@ -2,10 +2,12 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <string>
 #include <vector>
 
 #include "command_line.hpp"
+#include "profile_option.hpp"
 
 #ifdef CURSORUM_HAS_X11
 #include <poll.h>
@@ -77,6 +79,7 @@ Ctrl-C ends it; what was recorded is whole.
 
 Examples:
   cursorum record --source x11 -o tap.jsonl --control Space,KeyW --for 5s
+  cursorum record --source x11 -o shift.jsonl --profile demo/quay.toml
   cursorum record --source x11 -o all.jsonl --every-key)";
 
 class RecordCommand final : public Command {
@@ -89,6 +92,7 @@ public:
             ->check(CLI::IsMember({"x11"}));
         app->add_option("-o,--output", output_, "The recording to write")->type_name("FILE")->required();
         app->add_option("--control", controls_, "Keep these controls")->type_name("NAME")->delimiter(',');
+        files_.add_to(*app, "Keep the keys and mouse buttons that this profile (TOML) binds");
         app->add_flag("--every-key", every_key_, "Keep every key and button: passwords too");
         app->add_option("--for", for_, "Stop after this time (default: at Ctrl-C)")->type_name("TIME");
         app->add_flag("--overwrite", overwrite_, "Replace FILE if it is there");
@@ -98,10 +102,14 @@ public:
 #ifdef CURSORUM_HAS_X11
     int run() override {
         ButtonSet chosen;
+        if (!files_.profile.empty()) name_bound_controls();
         for (const std::string& name : controls_) add_control(chosen, name);
         if (chosen.empty() && !every_key_)
-            throw UsageError{"record: which keys? Name them with --control, or give --every-key for all of them"};
-        if (!chosen.empty() && every_key_) throw UsageError{"record: --control and --every-key exclude each other"};
+            throw UsageError{
+                "record: which keys? Name them with --control, or give --every-key for all of them, or "
+                "--profile for those it binds"};
+        if (!chosen.empty() && every_key_)
+            throw UsageError{"record: --control or --profile and --every-key exclude each other"};
         const Duration length = for_.empty() ? Duration::max() : span_option(for_, "--for");
         if (length.count() == 0) throw UsageError{"--for must be more than 0"};
 
@@ -142,6 +150,21 @@ public:
     }
 
 private:
+    void name_bound_controls() {
+        const Profile profile = files_.load();
+        for (const Mode& mode : profile.modes)
+            for (const Action& action : mode.actions)
+                for (const Binding& binding : action.bindings)
+                    for (const Button button : binding.buttons) {
+                        const std::string name{name_of(button)};
+                        const ControlFamily family = find_control(name)->family;
+                        const bool is_heard = family == ControlFamily::key || family == ControlFamily::mouse_button ||
+                                              family == ControlFamily::either_side;
+                        if (is_heard && std::find(controls_.begin(), controls_.end(), name) == controls_.end())
+                            controls_.push_back(name);
+                    }
+        if (controls_.empty()) throw UsageError{fmt::format("{}: binds no key and no mouse button", files_.profile)};
+    }
     static void add_control(ButtonSet& chosen, const std::string& name) {
         const Button button = button_named(name);
         if (button.number < first_either_side) return chosen.insert(button);
@@ -169,6 +192,7 @@ private:
 #endif
     std::string source_, output_, for_;
     std::vector<std::string> controls_;
+    ProfileOption files_;
     bool every_key_ = false, overwrite_ = false;
 };
 

@@ -4,6 +4,7 @@
 #include <string>
 #include <string_view>
 
+#include "cursorum/core/button_reading.hpp"
 #include "cursorum/core/span_text.hpp"
 #include "cursorum/core/time.hpp"
 
@@ -23,5 +24,8 @@ struct Paint {
     static constexpr std::string_view bold = "1", dim = "2", red = "91", green = "92", yellow = "93", magenta = "95",
                                       cyan = "96";
 };
+
+/// Of a state in a table.
+std::string_view style_of(ButtonState state);
 
 }  // namespace cursorum
