@@ -354,6 +354,30 @@ bind = [{ minus = "KeyS", plus = "KeyW", scale = 0.5 }, { axis = "PadStickRightY
     EXPECT_EQ(run.run("claim:* |60 end:* |70"), (std::vector<std::string>{"0 0", "-0.75 -7.5"}));
 }
 
+TEST(Axes, AStickIsAVector) {
+    ActionRun run{profile_of(R"(
+[mode.m.action.travel]
+kind = "vector"
+bind = [{ left = "KeyA", right = "KeyD", up = "KeyW", down = "KeyS", scale = 0.5 }, { stick = "PadStickLeft" }]
+)"),
+                  "travel"};
+    const DeviceId pad{7};
+    ASSERT_EQ(run.desk().connect(pad, {.kind = DeviceKind::gamepad}, Time{}), Outcome::connected);
+    const auto push = [&](double x, double y, std::int64_t time) {
+        run.desk().axis(pad, controls::PadStickLeftX, x, Time{Duration{time}});
+        run.desk().axis(pad, controls::PadStickLeftY, y, Time{Duration{time}});
+    };
+    push(1, 0, 4);
+    EXPECT_EQ(run.run("open:m |10"), (std::vector<std::string>{"1,0 6,0"}));
+    push(0.6, 0.8, 12);    // both at once: never (0.6, 0)
+    push(0.05, 0.05, 18);  // within the dead zone
+    EXPECT_EQ(run.run("|20"), (std::vector<std::string>{"0,0 5.6,4.8"}));
+    run.run("22+D");
+    push(0, -1, 26);
+    EXPECT_EQ(run.run("|30"), (std::vector<std::string>{"0,-1 2,-4"}));
+    EXPECT_EQ(run.run("32dis7 |40"), (std::vector<std::string>{"0.5,0 4,-2"}));
+}
+
 TEST(ActionReader, IsSavedAndRestoredWithItsSampler) {
     ActionRun run{profile_of(R"(
 [mode.m.action.lift]

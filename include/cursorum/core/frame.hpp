@@ -131,24 +131,6 @@ public:
     /// device, then by name.
     EdgeRange edges() const noexcept { return EdgeRange{*this}; }
 
-    /// Calls `visit(Edge)` for every edge of the merged buttons in the order taken, either-side names and buttons made
-    /// of axes among them; `device` is the one whose edge it was. A press while the others only adopted it is two:
-    /// cancel and press.
-    template <typename Visit>
-    void for_each_merged_edge(Visit&& visit) const {
-        for (std::uint32_t i = 0; i < entries_->count; ++i) {
-            const detail::Record& record = entries_->records[i];
-            const detail::Effect effect = record.what().effect();
-            const auto tell = [&](EdgeKind kind) {
-                visit(Edge{Time{Duration{record.time}}, id_of(record.device()), {record.button()}, kind});
-            };
-            if (effect == detail::Effect::cancel || effect == detail::Effect::restart) tell(EdgeKind::cancel);
-            if (record.what().presses()) tell(EdgeKind::press);
-            if (effect == detail::Effect::release) tell(EdgeKind::release);
-            if (effect == detail::Effect::adopt) tell(EdgeKind::adopt);
-        }
-    }
-
     /// Calls `visit(Time, double)` with every value that an axis (unshaped) took within the frame, in order, all
     /// devices together as axis() tells it; `visit(Time, Vector2)` with every deflection of a stick (shaped). What one
     /// device's axes said at one time is told once. Before the first of them it was as `before` says.
