@@ -42,5 +42,6 @@
 // Floors above, each a target and an option of its own:
 //   cursorum/actions/profile.hpp        Profile, ButtonAction, AxisAction, VectorAction: what a person can do
 //   cursorum/actions/profile_file.hpp   read_profile(), lay_over(): as files
+//   cursorum/actions/claim.hpp          Claim: what a dialogue keeps from the modes
 //   cursorum/actions/action_reader.hpp  ActionReader: frames in the game's own words
 //   cursorum/recording/replay.hpp       Replay: recordings, cut into frames

@@ -30,8 +30,6 @@ struct ActionSource {
     WhenOpposed opposed{};
     std::uint16_t first_switch = 0;  // of its two or four
     double dead_zone = 0, scale = 1;
-
-    bool is_analogue() const noexcept { return kind == Binding::Kind::axis || kind == Binding::Kind::stick; }
 };
 
 struct ActionMap {

@@ -107,6 +107,15 @@ std::optional<ModeHandle> Profile::find_mode(std::string_view name, std::string*
 
 namespace {
 
+/// Names stand in files, tables and lists of other formats as they are.
+bool is_name(std::string_view name) {
+    const auto fits = [](char c) {
+        return static_cast<unsigned char>(c) >= 0x20 && c != '.' && c != ',' && c != '"' && c != '\\';
+    };
+    return !name.empty() && std::all_of(name.begin(), name.end(), fits);
+}
+constexpr const char* no_name = "a name that is empty, or has a point, comma, quote, backslash or control character";
+
 std::string problem_of(const Binding& binding, ActionKind kind) {
     using enum Binding::Kind;
     const bool fits = kind == ActionKind::button ? binding.kind == chord
@@ -132,7 +141,7 @@ std::string problem_of(const Binding& binding, ActionKind kind) {
 }
 
 std::string problem_of(const Action& action) {
-    if (action.name.empty() || action.name.find('.') != std::string::npos) return "a name that is empty or has a point";
+    if (!is_name(action.name)) return no_name;
     if (!action.repeat.is_valid()) return "a repeat whose delay or interval is not more than 0";
     if (action.rise.count() < 0 || action.fall.count() < 0) return "a rise or fall of less than 0";
     if (action.apart.count() < 0) return "presses less than 0 apart";
@@ -152,8 +161,7 @@ std::optional<std::string> Profile::problem() const {
     if (modes.size() > mode_capacity) return too_many("modes", modes.size(), mode_capacity);
     std::size_t actions = 0, switches = 0, sources = 0;
     for (auto mode = modes.begin(); mode != modes.end(); ++mode) {
-        if (mode->name.empty() || mode->name.find('.') != std::string::npos)
-            return "mode \"" + mode->name + "\": a name that is empty or has a point";
+        if (!is_name(mode->name)) return "mode \"" + mode->name + "\" has " + no_name;
         if (std::any_of(modes.begin(), mode, [&](const Mode& other) { return other.name == mode->name; }))
             return "mode \"" + mode->name + "\" stands there twice";
         actions += mode->actions.size();

@@ -321,6 +321,8 @@ private:
             const std::size_t plus = std::min(text.find('+'), text.size());
             binding.buttons.emplace_back();
             if (!button_of(node, text.substr(0, plus), binding.buttons.back())) return false;
+            if (std::count(binding.buttons.begin(), binding.buttons.end(), binding.buttons.back()) > 1)
+                return fail(node, told(node), "each button once");
             text.remove_prefix(std::min(plus + 1, text.size()));
         }
         if (binding.buttons.empty()) return fail(node, "\"\"", "the name of a button");

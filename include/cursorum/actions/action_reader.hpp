@@ -5,6 +5,7 @@
 #include <optional>
 #include <vector>
 
+#include "cursorum/actions/claim.hpp"
 #include "cursorum/actions/detail/action_state.hpp"
 #include "cursorum/actions/profile.hpp"
 #include "cursorum/core/detail/slot_ring.hpp"
@@ -17,6 +18,8 @@ struct ActionMap;
 
 /// What a frame says of a button action: all that it says of a button, of its bindings together. Each member means what
 /// it means in ButtonFigures.
+///
+/// System repeats are the keys' own and not counted here.
 ///
 /// Lifetime: a look into the reader, good until it reads the next frame. Copy `figures()` to keep it.
 /// Cost: by the action's own edges in this frame, mostly none.
@@ -32,6 +35,9 @@ public:
     bool was_down() const noexcept;
     bool held() const noexcept { return down() && !pressed(); }
     std::uint32_t press_count() const noexcept { return figures().press_count(); }
+    std::uint32_t release_count() const noexcept { return figures().release_count(); }
+    std::uint32_t adopt_count() const noexcept { return figures().adopt_count(); }
+    std::uint32_t cancel_count() const noexcept { return figures().cancel_count(); }
     std::uint64_t repeat_count() const noexcept { return figures().repeat_count(); }
     std::uint64_t steps() const noexcept { return figures().steps(); }
     Duration held_for() const noexcept { return figures().held_for(); }
@@ -63,9 +69,6 @@ struct VectorActionReading {
 
     friend constexpr bool operator==(const VectorActionReading&, const VectorActionReading&) = default;
 };
-
-/// A claim in force.
-enum class ClaimId : std::uint8_t {};
 
 /// Reads the frames of one sampler as actions.
 ///

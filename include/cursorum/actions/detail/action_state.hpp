@@ -5,23 +5,12 @@
 #include <cstdint>
 #include <type_traits>
 
+#include "cursorum/actions/claim.hpp"
 #include "cursorum/actions/profile.hpp"
 #include "cursorum/core/button_set.hpp"
 #include "cursorum/core/shaping.hpp"
 
 namespace cursorum {
-
-/// What a dialogue, a text field or the like keeps from all modes.
-struct Claim {
-    bool everything = false;  ///< every button and axis
-    ButtonSet buttons{};
-    bool axes = false;  ///< all axes and sticks
-
-    constexpr bool has(Button button) const noexcept { return everything || buttons.contains(button); }
-    friend constexpr bool operator==(const Claim&, const Claim&) = default;
-};
-
-inline constexpr unsigned claim_capacity = 16;
 
 namespace detail {
 
