@@ -35,7 +35,7 @@ SampleRange::Iterator::Iterator(const Frame& frame) noexcept : frame_{&frame}, d
     const DeskEntries& entries = *frame.desk_entries_;
     for (unsigned i = 0; i < frame.timeline_->inlet_count(); ++i) {
         const detail::MotionSpan& span = entries.spans[i];
-        const MotionSlot& before = span.has_gap ? span.gap : span.before;
+        const MotionSlot& before = span.has_gap ? span.gap : span.before();
         ways_[i] = {span.from, span.any ? span.to : span.from, before.motion, before.raw, before.wheel};
     }
 }
@@ -99,7 +99,7 @@ FixedDistance PointerReading::added(FixedDistance MotionSlot::*total) const noex
     for (unsigned i = 0; i < frame_->timeline_->inlet_count(); ++i) {
         const detail::MotionSpan& span = frame_->desk_entries_->spans[i];
         if (!span.any) continue;
-        const FixedDistance &before = span.before.*total, &now = frame_->desk_->inlets[i].moved.*total;
+        const FixedDistance &before = span.before().*total, &now = span.after().*total;
         sum = {sum[0] + now[0] - before[0], sum[1] + now[1] - before[1]};
     }
     return sum;
@@ -134,7 +134,7 @@ WheelSteps PointerReading::wheel_steps() const noexcept {
     for (unsigned i = 0; i < frame_->timeline_->inlet_count(); ++i) {
         const detail::MotionSpan& span = frame_->desk_entries_->spans[i];
         if (!span.any) continue;
-        const std::uint64_t before = span.before.steps, now = frame_->desk_->inlets[i].moved.steps;
+        const std::uint64_t before = span.before().steps, now = span.after().steps;
         sum[0] += static_cast<std::uint32_t>(now) - static_cast<std::uint32_t>(before);
         sum[1] += static_cast<std::uint32_t>(now >> 32) - static_cast<std::uint32_t>(before >> 32);
     }

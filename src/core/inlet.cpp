@@ -150,8 +150,14 @@ void Inlet::begin_oddly(std::int64_t stamp) noexcept {
     if (time != stamp) clamped_.add(1);
     if (time >= latest_.get()) return latest_.set(time);
     backdated_.add(1);
-    is_late_ = true;
-    ring_.write(Slot::late(time, next_low(no_hold_there, false), motions_.next()));
+    const auto write_late = [this](std::int64_t stamp_before, bool is_first) {
+        const Slot slot = Slot::late(stamp_before, next_low(no_hold_there, false), motions_.next());
+        ring_.write(is_first ? slot : slot.with_what(What::of(SlotKind::late, Effect::none, false, false)));
+        ++late_slots_;
+    };
+    // A sampler must not meet it before those axes, and they have no slot here that would stop it.
+    if (lone_axes_time_ > time) write_late(lone_axes_time_, false);
+    write_late(time, true);
 }
 
 // Most events are a press or release of a plain key that no other device holds, in time, on the device that spoke last.

@@ -1,6 +1,8 @@
 // Axes, and the buttons that are made of them.
 #include <algorithm>
+#include <bit>
 #include <cmath>
+#include <utility>
 
 #include "core/inlet_events.hpp"
 #include "core/one_thread.hpp"
@@ -29,7 +31,16 @@ Outcome Inlet::post_axes(DeviceId id, const AxisValues& axes, Time when) noexcep
     begin(when);
     Device* const device = find_device(id);
     if (!device || !device->listens) return finish(deaf(device));
-    return finish(axes.told == 0 ? Outcome::refused_control : apply_axes(*device, axes, false));
+    if (axes.told == 0) return finish(Outcome::refused_control);
+    std::uint32_t changed = 0;
+    const Outcome outcome = change_axes(*device, axes, changed);
+    update_axis_buttons(*device, false);
+    // What sticks and triggers tell most of the time: nothing but axes, in time. It needs no slot beside its own.
+    const bool alone = changed != 0 && ring_.next() == event_begin_;
+    write_axes(*device, changed, alone);
+    if (!alone) return finish(outcome);
+    outcomes_[static_cast<unsigned>(outcome)].add(1);
+    return outcome;
 }
 
 bool Inlet::set_shaping(DeviceId id, const DeviceShaping& shaping) noexcept {
@@ -42,7 +53,16 @@ bool Inlet::set_shaping(DeviceId id, const DeviceShaping& shaping) noexcept {
 }
 
 Outcome Inlet::apply_axes(Device& device, const AxisValues& axes, bool adopting) noexcept {
-    Outcome outcome = adopting ? Outcome::state_adopted : Outcome::taken;
+    std::uint32_t changed = 0;
+    const Outcome outcome = change_axes(device, axes, changed);
+    update_axis_buttons(device, adopting);
+    write_axes(device, changed, false);
+    return outcome != Outcome::taken || !adopting ? outcome : Outcome::state_adopted;
+}
+
+// `changed`: a bit for each axis.
+Outcome Inlet::change_axes(Device& device, const AxisValues& axes, std::uint32_t& changed) noexcept {
+    Outcome outcome = Outcome::taken;
     for (unsigned axis = 0; axis < axis_kinds; ++axis) {
         if (!axes.has(axis)) continue;
         double value = axes.values[axis];
@@ -58,9 +78,9 @@ Outcome Inlet::apply_axes(Device& device, const AxisValues& axes, bool adopting)
             outcome = Outcome::refused_axes;
             continue;
         }
-        write_axis(device, axis, value);
+        device.axes[axis] = value;
+        changed |= std::uint32_t{1} << axis;
     }
-    update_axis_buttons(device, adopting);
     return outcome;
 }
 
@@ -71,16 +91,25 @@ bool Inlet::try_bind_track(Device& device, unsigned axis) noexcept {
     return true;
 }
 
-void Inlet::write_axis(Device& device, unsigned axis, double value) noexcept {
-    device.axes[axis] = value;
-    const unsigned track = device.tracks[axis];
-    const AxisSlot slot{latest_.get(),
-                        device.number | std::uint64_t{axis} << 8 | std::uint64_t{track} << 16 |
-                            device.is_virtual * AxisSlot::virtual_bit,
-                        value};
-    axes_.write_and_publish(slot);
-    beside_.publish(beside_.get() + 1);
-    axis_table_.show(track - place_.first_track, slot);
+// `counts`: the event has no slots but these.
+void Inlet::write_axes(const Device& device, std::uint32_t changed, bool counts) noexcept {
+    if (counts) {
+        lone_axes_time_ = latest_.get();
+        lone_axes_ = (lone_axes_ + 1) & AxisSlot::counted_mask;
+    }
+    std::uint64_t count_here = counts * AxisSlot::counts_bit;
+    for (; changed != 0; changed &= changed - 1) {
+        const auto axis = static_cast<unsigned>(std::countr_zero(changed));
+        const unsigned track = device.tracks[axis];
+        const AxisSlot slot{latest_.get(),
+                            device.number | std::uint64_t{axis} << 8 | std::uint64_t{track} << 16 |
+                                device.is_virtual * AxisSlot::virtual_bit | std::exchange(count_here, 0) |
+                                std::uint64_t{lone_axes_} << AxisSlot::counted_shift,
+                            device.axes[axis]};
+        axes_.write_and_publish(slot);
+        beside_.publish(beside_.get() + 1);
+        axis_table_.show(track - place_.first_track, slot);
+    }
 }
 
 void Inlet::update_axis_buttons(Device& device, bool adopting) noexcept {

@@ -98,8 +98,10 @@ void Inlet::rest(Device& device) noexcept {
     for (unsigned place = 0; place < place_.contact_room; ++place)
         if (contacts_[place].device == &device) end_contact(place, FactKind::contact_cancel);
     device.axes_time = INT64_MIN;
+    std::uint32_t changed = 0;
     for (unsigned axis = 0; axis < axis_kinds; ++axis)
-        if (device.axes[axis] != 0) write_axis(device, axis, 0);
+        changed |= std::uint32_t{std::exchange(device.axes[axis], 0.0) != 0} << axis;
+    write_axes(device, changed, false);
 }
 
 }  // namespace cursorum

@@ -18,7 +18,7 @@ inline std::int64_t within_time(std::int64_t stamp) noexcept {
 
 inline void Inlet::begin(Time stamp) noexcept {
     event_begin_ = ring_.next();
-    is_late_ = false;
+    late_slots_ = 0;
     const std::int64_t time = nanoseconds(stamp), latest = latest_.get();
     if (time >= latest && time <= nanoseconds(latest_time)) [[likely]]
         latest_.set(time);
@@ -33,10 +33,10 @@ inline std::uint32_t Inlet::next_low(unsigned hold, bool is_virtual) noexcept {
 }
 
 inline Outcome Inlet::finish(Outcome outcome) noexcept {
-    if (ring_.next() - event_begin_ == is_late_)
+    if (ring_.next() - event_begin_ == late_slots_)
         ring_.write(
             detail::Slot::of(latest_.get(), next_low(no_hold_there, false), button_capacity, 0,
-                             detail::What::of(detail::SlotKind::plain, detail::Effect::none, !is_late_, false)));
+                             detail::What::of(detail::SlotKind::plain, detail::Effect::none, late_slots_ == 0, false)));
     ring_.publish();
     show_holds();
     outcomes_[static_cast<unsigned>(outcome)].add(1);

@@ -32,8 +32,7 @@ constexpr std::size_t healing_records = 4 * hold_capacity;
     const Record* const entries = records.data();
     const std::uint16_t* const their_holds = holds.data();
     // By bytes: of whole words each would wait for the one before it, since most keys are in the same two.
-    std::array<unsigned char, sizeof state.levels> levels;
-    std::memcpy(levels.data(), state.levels.data(), sizeof levels);
+    auto* const levels = reinterpret_cast<unsigned char*>(state.levels.data());
     constexpr unsigned byte_order = std::endian::native == std::endian::little ? 0 : 7;
     for (std::uint32_t i = 0; i < count; ++i) {
         const Record record = entries[i];
@@ -49,7 +48,6 @@ constexpr std::size_t healing_records = 4 * hold_capacity;
         const unsigned hold = button < first_either_side ? hold_of(their_holds[i]) : no_hold;
         state.holds[hold] = record.with_low(their_holds[i]);
     }
-    std::memcpy(state.levels.data(), levels.data(), sizeof levels);
     state.t0 = state.t1;
     if (state.merges) state.merges = state.always_merges || state.levels != ButtonSet::Words{};
 }
@@ -74,7 +72,7 @@ Sampler::Sampler(const Timeline& timeline, const SamplerOptions& options) : Samp
         start_at(i, start);
         start_desk_at(i, start);
     }
-    desk_entries_.clear(desk_, timeline.inlet_count());
+    desk_entries_.start(desk_, timeline.inlet_count());
     state_.always_merges = timeline.inlet_count() > 1;
     if (state_.always_merges) start_merging();
 }
@@ -84,13 +82,14 @@ Sampler::Sampler(const Timeline& timeline, const SamplerOptions& options, Withou
       frame_{timeline, state_, entries_, desk_, desk_entries_},
       healing_{std::make_unique<Healing>()},
       growing_{options.growing} {
-    std::size_t edges = 0, motions = 0;
+    std::size_t edges = 0, motions = 0, axes = 0;
     for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
         edges += timeline.inlet(i).ring_.capacity();
         motions += timeline.inlet(i).motions_.capacity();
+        axes += timeline.inlet(i).axes_.capacity();
     }
-    entries_.make_room(edges, edges, healing_records);
-    entries_.ages.resize(edges + motions + 1);
+    entries_.make_room(edges, edges + axes, healing_records);
+    entries_.ages.resize(edges + motions + axes + 1);
     make_desk_room();
     state_.repeats[0] = options.repeat.is_valid() ? options.repeat : Repeat{};
 }
@@ -103,9 +102,9 @@ const Frame& Sampler::peek(Time time) noexcept {
     look_->state_ = state_;
     entries_.commit(look_->state_);
     look_->desk_ = desk_;
-    desk_entries_.commit(look_->desk_);
+    desk_entries_.bring_up(look_->desk_, timeline_->inlet_count());
     look_->entries_.clear();
-    look_->desk_entries_.clear(look_->desk_, timeline_->inlet_count());
+    look_->desk_entries_.start(look_->desk_, timeline_->inlet_count());
     look_->forget_looks();
     return look_->advance(time);
 }
@@ -117,7 +116,7 @@ Sampler::State Sampler::save() const noexcept {
     saved.state = state_;
     entries_.commit(saved.state);
     saved.desk = desk_;
-    desk_entries_.commit(saved.desk);
+    desk_entries_.bring_up(saved.desk, timeline_->inlet_count());
     return saved;
 }
 
@@ -126,7 +125,7 @@ void Sampler::restore(const State& saved) noexcept {
     state_ = saved.state;
     entries_.clear();
     desk_ = saved.desk;
-    desk_entries_.clear(desk_, timeline_->inlet_count());
+    desk_entries_.start(desk_, timeline_->inlet_count());
     forget_looks();
     open_ = false;
 }

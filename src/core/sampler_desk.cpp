@@ -42,7 +42,6 @@ void Sampler::lose_motions(unsigned number, std::uint64_t from, std::uint64_t to
     ++state_.overruns;
     state_.lost += lost;
     detail::MotionSpan& span = desk_entries_.spans[number];
-    if (!span.any) span.before = desk_.inlets[number].moved;
     span.any = true;
     span.from = from;
     span.has_gap = to != from && timeline_->inlet(number).motions_.try_read(from, span.gap);
@@ -50,9 +49,10 @@ void Sampler::lose_motions(unsigned number, std::uint64_t from, std::uint64_t to
 }
 
 // For frames that outlast the history: a copy of every slot, with what it added in place of the totals.
-void Sampler::keep_motions(unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
+std::size_t Sampler::keep_motions(unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
+    const std::size_t kept = desk_entries_.kept.size();
     const detail::MotionRing& ring = timeline_->inlet(number).motions_;
-    const MotionSlot& moved = desk_.inlets[number].moved;
+    const MotionSlot& moved = desk_entries_.spans[number].after();
     FixedDistance motion = moved.motion, wheel = moved.wheel, raw = moved.raw;
     for (MotionSlot slot; from != to; ++from) {
         if (!ring.try_read(from, slot)) continue;
@@ -63,9 +63,18 @@ void Sampler::keep_motions(unsigned number, std::uint64_t from, std::uint64_t to
         }
         desk_entries_.kept.push_back(slot);
     }
+    return kept;
 }
 
 // ---- axes
+
+namespace {
+
+std::uint32_t ahead_of(std::uint64_t before, std::uint32_t counted) noexcept {
+    return (counted - static_cast<std::uint32_t>(before)) & AxisSlot::counted_mask;
+}
+
+}  // namespace
 
 // The present values, as changes at `until`.
 void Sampler::heal_axes(unsigned number, std::int64_t until) noexcept {
@@ -77,7 +86,16 @@ void Sampler::heal_axes(unsigned number, std::int64_t until) noexcept {
     while (!inlet.axis_table_.try_read(inlet.axes_, 0, room, values.data(), position, place_of)) {
     }
     ++state_.overruns;
-    desk_.inlets[number].axes = position;
+    DeskState::Place& place = desk_.inlets[number];
+    place.axes = position;
+    std::uint32_t missed = 0;  // the newest slot is the last of some track
+    for (unsigned i = 0; i < room; ++i)
+        if (const std::uint32_t ahead = ahead_of(place.lone_axes, values[i].counted());
+            values[i].what != 0 && ahead <= AxisSlot::counted_mask / 2)
+            missed = std::max(missed, ahead);
+    place.lone_axes += missed;
+    place.lone_axes &= AxisSlot::counted_mask;
+    state_.lost += missed;
     if (growing_)
         desk_entries_.axes.resize(
             std::max<std::size_t>(desk_entries_.axes.size(), desk_entries_.axis_count + 2 * axis_capacity));
@@ -184,6 +202,10 @@ void Sampler::start_desk_at(unsigned number, std::int64_t start) noexcept {
     for (; at > inlet.axes_.oldest() && inlet.axes_.try_read(at - 1, back) && back.time > start; --at)
         if (back.track() - first < room) undone[back.track() - first] = true;
     desk_place.axes = at;
+    if (at > inlet.axes_.oldest() && inlet.axes_.try_read(at - 1, back))
+        desk_place.lone_axes = back.counted();
+    else if (at != inlet.axes_.published() && inlet.axes_.try_read(at, back))
+        desk_place.lone_axes = (back.counted() - back.counts()) & AxisSlot::counted_mask;
     for (unsigned i = 0; i < room; ++i) {
         if (undone[i]) values[i].value = 0;
         if (values[i].what == 0 && values[i].value == 0 && values[i].time == 0) continue;

@@ -15,8 +15,8 @@ inline void detail::DeskEntries::commit(detail::DeskState& state) const noexcept
         const detail::AxisRecord& record = axes[i];
         state.axis_values[record.track] = record.value;
         state.axis_owners[record.track] = record.owner;
-        state.tracks = std::max<std::uint32_t>(state.tracks, record.track + 1U);
     }
+    state.tracks = tracks;
     for (std::uint32_t i = 0; i < fact_count; ++i) {
         const detail::FactSlot& fact = facts[i];
         if (fact.is_press())
@@ -31,8 +31,8 @@ inline void detail::DeskEntries::commit(detail::DeskState& state) const noexcept
 }
 
 inline void detail::DeskEntries::clear(const detail::DeskState& state, unsigned inlets) noexcept {
-    spans[0].any = spans[0].has_gap = false;
-    for (unsigned i = 1; i < inlets; ++i) spans[i].any = spans[i].has_gap = false;
+    spans[0].clear();
+    for (unsigned i = 1; i < inlets; ++i) spans[i].clear();
     has_any = false;
     kept.clear();
     moved_by_person = moved_by_program = false;
@@ -52,13 +52,11 @@ inline void detail::DeskEntries::clear(const detail::DeskState& state, unsigned 
 [[gnu::always_inline]] inline bool Sampler::take_motions(unsigned number, std::int64_t until) noexcept {
     const detail::MotionRing& ring = timeline_->inlet(number).motions_;
     std::uint64_t& place = state_.inlets[number].motions;
-    detail::MotionSlot& moved = desk_.inlets[number].moved;
     detail::DeskEntries& entries = desk_entries_;
     detail::MotionSpan& span = entries.spans[number];
+    const detail::MotionSlot& before = span.after();
+    detail::MotionSlot& moved = span.next();
     const std::uint64_t end = ring.published();
-    const std::uint64_t counts_before = moved.counts;
-    const detail::FixedDistance position_before = moved.position;
-    const std::size_t kept = entries.kept.size();
     std::uint64_t from = 0, to = 0;
     for (;;) {
         from = std::max(place, std::min(ring.oldest(), end));
@@ -68,23 +66,22 @@ inline void detail::DeskEntries::clear(const detail::DeskState& state, unsigned 
         if (!span.any) {
             span.any = true;
             span.from = from;
-            span.before = moved;
         }
         span.to = to;
         if (from != place) [[unlikely]]
             lose_motions(number, from, to);
         place = to;
         if (to == from) return to == end;
-        if (growing_) keep_motions(number, from, to);
+        const std::size_t kept = growing_ ? keep_motions(number, from, to) : 0;
         // Word by word: a wide load of what was just stored narrowly would wait.
         if (ring.try_read(to - 1, moved)) [[likely]]
             break;
         // The producer went round the whole ring meanwhile.
-        moved.counts = counts_before;
-        moved.position = position_before;
-        entries.kept.resize(kept);
+        if (growing_) entries.kept.resize(kept);
         place = from;
     }
+    span.take();
+    const std::uint64_t counts_before = before.counts;
     const std::uint64_t count = to - from;
     span.usual = (span.usual + count + 1) / 2;
     state_.taken += count;
@@ -109,7 +106,7 @@ inline void detail::DeskEntries::clear(const detail::DeskState& state, unsigned 
             state_.late -= detail::MotionSlot::counted(counts_before, until_then.counts, detail::MotionSlot::one_late);
     }
     span.known_later = to == end ? UINT64_MAX : to;
-    if (moved.is_placed() && (!entries.placed || moved.position != position_before)) {
+    if (moved.is_placed() && (!entries.placed || moved.position != before.position)) {
         entries.placed = true;
         entries.pointer = moved.position;
     }
@@ -145,7 +142,14 @@ inline void detail::DeskEntries::clear(const detail::DeskState& state, unsigned 
         if (!has_room) [[unlikely]] {
             desk_entries_.axis_room *= 2;
             desk_entries_.axes.resize(std::size_t{desk_entries_.axis_room} + axis_capacity);
+            entries_.make_stamp_room(entries_.stamp_room + desk_entries_.axis_room);
         }
+        entries_.stamps[entries_.stamp_count] = slot.time;
+        entries_.stamp_count += slot.counts();
+        state_.taken += slot.counts();
+        if (slot.time < state_.t0) [[unlikely]]
+            state_.late += slot.counts();
+        desk_.inlets[number].lone_axes = slot.counted();
         add_axis(slot);
     }
     desk_.inlets[number].axes = place;

@@ -215,6 +215,82 @@ TEST(Axes, AnOverrunSamplerHasTheLastValues) {
     EXPECT_EQ(sampler.advance(at(1001)).axis(PadStickLeftX), (AxisReading{1, 1, 1, 1}));
 }
 
+// What does nothing but move axes has no slots among the edges. It is taken, late and lost as any other event.
+TEST(Axes, EventsOfAxesAloneCountOnceEach) {
+    Pads p;
+    p.cut(0);
+    const std::uint64_t taken = p.sampler.counters().taken;
+    p.inlet.axis(pad, PadStickLeftX, 0.125, at(1));
+    p.inlet.stick(pad, PadStickLeft, 0.25, 0.25, at(3));  // two values, one event
+    p.inlet.axis(pad, PadStickLeftX, 0.25, at(4));        // the same value again
+    p.inlet.axis(pad, PadStickLeftX, 1, at(5));           // and a button of it
+    p.inlet.axis(other, PadPullRight, 0.25, at(6));
+    p.inlet.button(pad, PadSouth, true, at(7));
+    const Latency latency = p.cut(10).latency();
+    EXPECT_EQ(latency.events, 6U);
+    EXPECT_EQ(latency.least, Duration{3});
+    EXPECT_EQ(latency.median, Duration{6});
+    EXPECT_EQ(latency.greatest, Duration{9});
+    EXPECT_EQ(p.sampler.counters().taken, taken + 6);
+    p.inlet.axis(pad, PadPullLeft, 0.25, at(9));  // in order, but its frame is over
+    p.inlet.axis(pad, PadPullLeft, 0.5, at(8));   // and late by the inlet's own time
+    EXPECT_EQ(p.cut(20).axis(PadPullLeft).now, 0.5);
+    EXPECT_EQ(p.sampler.frame().latency().greatest, Duration{12});
+    EXPECT_EQ(p.sampler.counters().late, 2U);
+    EXPECT_EQ(p.sampler.counters().taken, taken + 8);
+    EXPECT_EQ(p.sampler.counters().lost, 0U);
+}
+
+TEST(Axes, ALateEventWaitsForTheAxesPostedBeforeIt) {
+    Pads p;
+    p.inlet.button(pad, PadSouth, true, at(5));
+    p.inlet.axis(pad, PadPullLeft, 0.25, at(30));
+    p.inlet.button(pad, PadSouth, false, at(10));  // posted after the axis: it cannot act before 30
+    p.inlet.button(pad, PadEast, true, at(40));
+    EXPECT_EQ(edges_text(p.cut(20)), "5 3 PadSouth press");
+    EXPECT_EQ(p.sampler.frame().axis(PadPullLeft).now, 0);
+    EXPECT_EQ(edges_text(p.cut(35)), "30 3 PadSouth release");
+    EXPECT_EQ(p.sampler.frame().axis(PadPullLeft).now, 0.25);
+    EXPECT_EQ(edges_text(p.cut(50)), "40 3 PadEast press");
+    // A sampler that begins between them knows the same.
+    Sampler second{p.timeline, {.start = at(20)}};
+    EXPECT_TRUE(second.frame()[PadSouth].down());
+    EXPECT_EQ(edges_text(second.advance(at(35))), "30 3 PadSouth release");
+}
+
+TEST(Axes, WhatAnOverrunSamplerDidNotSeeIsLost) {
+    Timeline timeline{{.axis_history = 64}};
+    Inlet& inlet = timeline.desk();
+    inlet.connect(pad, {.kind = DeviceKind::gamepad}, at(0));
+    Sampler sampler{timeline, {.start = at(0)}};
+    sampler.advance(at(0));
+    const auto post = [&](int first, int count) {
+        for (int i = first; i < first + count; ++i) inlet.axis(pad, PadStickLeftX, i / 4096.0, at(i));
+    };
+    post(1, 10);
+    sampler.advance(at(5));  // five are left
+    post(11, 200);
+    sampler.advance(at(1000));
+    SamplerCounters counters = sampler.counters();
+    EXPECT_EQ(counters.overruns, 1U);
+    EXPECT_EQ(counters.taken + counters.lost, 210U);
+    EXPECT_EQ(counters.lost, 205U);
+    EXPECT_EQ(sampler.frame().axis(PadStickLeftX).now, 210 / 4096.0);
+    const Sampler::State saved = sampler.save();
+    post(1001, 20);
+    sampler.advance(at(2000));
+    sampler.restore(saved);
+    sampler.advance(at(2000));
+    counters = sampler.counters();
+    EXPECT_EQ(counters.taken + counters.lost, 230U);
+    EXPECT_EQ(counters.lost, 205U);
+    // One that begins behind all that is left counts from there.
+    Sampler late_comer{timeline, {.start = at(3)}};
+    late_comer.advance(at(2000));
+    EXPECT_EQ(late_comer.counters().taken + late_comer.counters().lost, 64U);
+    EXPECT_EQ(late_comer.frame().axis(PadStickLeftX).now, 1020 / 4096.0);
+}
+
 TEST(Axes, ANewSamplerStartsWithTheValuesOfItsTime) {
     Pads p;
     p.inlet.axis(pad, PadStickLeftX, 0.25, at(10));

@@ -49,14 +49,14 @@ struct TimelineOptions {
     /// Devices known at once on each inlet, 1 to 64; at most 252 on all together. Each takes 3 KB.
     unsigned devices = 8;
     /// Slots of history of each inlet, rounded up to a power of two, at least 4,096; 16 bytes each. An event takes one
-    /// slot (a Shift key's two, a focus loss one for each button it cancels). A sampler that falls farther behind than
-    /// this is overrun, and heals.
+    /// slot (a Shift key's two, a focus loss one for each button it cancels, motion and what only moves axes none). A
+    /// sampler that falls farther behind than this is overrun, and heals.
     std::uint32_t history = 4096;
     /// Events of motion and wheel in each inlet's history, rounded up to a power of two, at least 64; 96 bytes each. A
     /// sampler that falls farther behind misses samples, but no distance.
     std::uint32_t motion_history = 2048;
     /// Values of axes in each inlet's history, likewise; 24 bytes each. A sampler that falls farther behind misses
-    /// values between, and has the last ones.
+    /// values between, counts the events that were nothing else as lost, and has the last ones.
     std::uint32_t axis_history = 2048;
     /// Clicks, drags, contacts, connects in each inlet's history, likewise; 72 bytes each.
     std::uint32_t fact_history = 512;
@@ -285,8 +285,9 @@ private:
     void end_contact(unsigned place, detail::FactKind kind) noexcept;
     void write_contact(unsigned place, detail::FactKind kind) noexcept;
     Outcome apply_axes(detail::Device& device, const AxisValues& axes, bool adopting) noexcept;
+    Outcome change_axes(detail::Device& device, const AxisValues& axes, std::uint32_t& changed) noexcept;
     bool try_bind_track(detail::Device& device, unsigned axis) noexcept;
-    void write_axis(detail::Device& device, unsigned axis, double value) noexcept;
+    void write_axes(const detail::Device& device, std::uint32_t changed, bool counts) noexcept;
     void update_axis_buttons(detail::Device& device, bool adopting) noexcept;
     void rest(detail::Device& device) noexcept;
 
@@ -294,8 +295,10 @@ private:
 
     // The producer's own.
     detail::Device* recent_device_;
-    std::uint64_t event_begin_ = 0;  // where the present event's slots begin
-    bool is_late_ = false;           // a late slot stands there
+    std::uint64_t event_begin_ = 0;            // where the present event's slots begin
+    unsigned late_slots_ = 0;                  // stand there
+    std::int64_t lone_axes_time_ = INT64_MIN;  // of the last event that only the ring of axes has
+    std::uint32_t lone_axes_ = 0;              // how many there were, modulo 2^30
     detail::OneAtATime door_;
     Place place_;
     unsigned device_count_ = 0;

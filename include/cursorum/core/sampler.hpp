@@ -114,7 +114,7 @@ private:
     void take_all_beside(unsigned inlet, std::int64_t until, std::uint64_t beside) noexcept;
     bool take_motions(unsigned inlet, std::int64_t until) noexcept;
     void lose_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
-    void keep_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
+    std::size_t keep_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
     bool take_axes(unsigned inlet, std::int64_t until) noexcept;
     void add_axis(const detail::AxisSlot& slot) noexcept;
     void heal_axes(unsigned inlet, std::int64_t until) noexcept;

@@ -51,14 +51,20 @@ struct MotionSlot {
 };
 static_assert(sizeof(MotionSlot) == 12 * 8);
 
-/// A value that a device's axis took. Its event has a slot in the ring of edges too, which counts it and knows whether
-/// it was late.
+/// A value that a device's axis took. An event that moved axes and did nothing else, in time, stands here alone: its
+/// first slot counts it. Any other has slots in the ring of edges too, which count it and know whether it was late.
 struct AxisSlot {
     std::int64_t time = 0;
-    std::uint64_t what = 0;  ///< device in the low 8 bits, then 8 bits axis, 16 bits track, virtual_bit
+    /// Device in the low 8 bits, then 8 bits axis, 16 bits track, the flags, and in the upper 30 bits how many events
+    /// were counted here up to this slot.
+    std::uint64_t what = 0;
     double value = 0;
 
-    static constexpr std::uint64_t virtual_bit = std::uint64_t{1} << 32;
+    static constexpr std::uint64_t virtual_bit = std::uint64_t{1} << 32, counts_bit = std::uint64_t{1} << 33;
+    static constexpr unsigned counted_shift = 34;
+    static constexpr std::uint32_t counted_mask = (std::uint32_t{1} << 30) - 1;
+    bool counts() const noexcept { return (what & counts_bit) != 0; }
+    std::uint32_t counted() const noexcept { return static_cast<std::uint32_t>(what >> counted_shift); }
     unsigned device() const noexcept { return static_cast<unsigned>(what & 0xFF); }
     unsigned axis() const noexcept { return static_cast<unsigned>(what >> 8 & 0xFF); }
     unsigned track() const noexcept { return static_cast<unsigned>(what >> 16 & 0xFFFF); }

@@ -4,6 +4,7 @@
 #include <array>
 #include <cstdint>
 #include <type_traits>
+#include <utility>
 #include <vector>
 
 #include "cursorum/core/button_set.hpp"
@@ -66,7 +67,10 @@ struct DeskState {
     struct Place {
         std::uint64_t axes = 0, facts = 0;  // positions in the rings
         std::uint64_t beside = 0;           // all was taken of the inlet when it stood there
-        MotionSlot moved{};                 // before InletPosition::motions: its totals, and where the pointer was
+        std::uint64_t lone_axes = 0;        // as in the slot of axes before that position
+        /// Before InletPosition::motions: its totals, and where the pointer was. Of a sampler that goes on, the frame's
+        /// MotionSpan has it: this is brought up when its state is copied.
+        MotionSlot moved{};
     };
     std::array<Place, inlet_capacity> inlets{};
 
@@ -98,9 +102,38 @@ struct MotionSpan {
     std::uint64_t from = 0, to = 0;
     std::uint64_t known_later = UINT64_MAX;  // the slot there is later than the frame's end
     std::uint64_t usual = 0;                 // how many there were of late: about as many there will be
-    MotionSlot before;                       // the slot's before the frame
     bool has_gap = false;                    // some were overwritten; then
     MotionSlot gap;                          // the last slot before `from`
+
+    /// The last slot before the frame, and the last within it: the same one if there is none. They change places from
+    /// frame to frame, which costs less than to copy them.
+    const MotionSlot& before() const noexcept { return *before_; }
+    const MotionSlot& after() const noexcept { return taken_ ? *after_ : *before_; }
+    /// To be read into; by take() it becomes the last.
+    MotionSlot& next() noexcept { return taken_ ? *spare_ : *after_; }
+    void take() noexcept {
+        if (taken_) [[unlikely]]  // a second look within the frame
+            std::swap(after_, spare_);
+        taken_ = true;
+    }
+    void clear() noexcept {
+        any = has_gap = false;
+        if (taken_) std::swap(before_, after_);
+        taken_ = false;
+    }
+    void start(const MotionSlot& slot) noexcept {
+        taken_ = false;
+        *before_ = slot;
+    }
+
+    MotionSpan() = default;
+    MotionSpan(const MotionSpan&) = delete;
+    MotionSpan& operator=(const MotionSpan&) = delete;
+
+private:
+    std::array<MotionSlot, 3> slots_{};
+    MotionSlot *before_ = &slots_[0], *after_ = &slots_[1], *spare_ = &slots_[2];
+    bool taken_ = false;
 };
 
 /// What a frame holds beside records of buttons. Sized once.
@@ -126,6 +159,16 @@ struct DeskEntries {
     }
     void commit(DeskState& state) const noexcept;
     void clear(const DeskState& state, unsigned inlets) noexcept;
+    /// Commits to a copy of the sampler's state, which leaves it.
+    void bring_up(DeskState& copy, unsigned inlets) const noexcept {
+        commit(copy);
+        for (unsigned i = 0; i < inlets; ++i) copy.inlets[i].moved = spans[i].after();
+    }
+    /// Goes on from a state that came from elsewhere.
+    void start(const DeskState& state, unsigned inlets) noexcept {
+        for (unsigned i = 0; i < inlets; ++i) spans[i].start(state.inlets[i].moved);
+        clear(state, inlets);
+    }
 };
 
 /// The entries of a frame and how to find a button's own.
@@ -146,9 +189,12 @@ struct FrameEntries {
     /// Allocates.
     void make_room(std::size_t slots, std::size_t events, std::size_t healing) {
         room = slots;
-        stamp_room = events;
         records.resize(slots + healing);
         holds.resize(slots + healing);
+        make_stamp_room(events);
+    }
+    void make_stamp_room(std::size_t events) {
+        stamp_room = events;
         stamps.resize(events + 1);  // one is written to before it is known to be needed
     }
     /// Brings the state from the frame's start to its end, where an empty frame begins.

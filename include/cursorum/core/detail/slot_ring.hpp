@@ -20,7 +20,8 @@ enum class SlotKind : std::uint8_t {
     cancel,
     system_repeat,
     plain,  ///< an event that did nothing to any button: it still moves time on
-    late    ///< stands before a late event's slots (at least one); its time is the stamp the event came with
+    late    ///< stands before a late event's slots (at least one); its time is the stamp the event came with. Before it
+            ///< another one may stand, with the stamp of axes posted earlier whose event has no slots here
 };
 
 /// What that did to the merged button, all devices together.
