@@ -1,8 +1,10 @@
 #include "actions/action_map.hpp"
 
+#include "cursorum/actions/detail/action_state.hpp"
+
 namespace cursorum {
 
-ActionMap::ActionMap(const Profile& profile) {
+ActionMap::ActionMap(const Profile& of) : profile{of} {
     for (const Mode& mode : profile.modes) {
         modes.emplace_back();
         modes.back().covers = mode.covers;
@@ -12,7 +14,8 @@ ActionMap::ActionMap(const Profile& profile) {
         first_of[button] = static_cast<std::uint16_t>(of_buttons.size());
         for (std::size_t i = 0; i < switches.size(); ++i)
             for (unsigned k = 0; k < switches[i].member_count; ++k)
-                if (switches[i].members[k] == button) of_buttons.push_back(static_cast<std::uint16_t>(i));
+                if (switches[i].members[k] == button && switches[i].wheel_way == WheelWay::none)
+                    of_buttons.push_back(static_cast<std::uint16_t>(i));
     }
     first_of[button_capacity] = static_cast<std::uint16_t>(of_buttons.size());
 }
@@ -21,6 +24,7 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
     const auto number = static_cast<std::uint16_t>(actions.size());
     ModeRow& its_mode = modes.back();
     const auto first_source = static_cast<std::uint16_t>(sources.size());
+    const auto action_switch = static_cast<std::uint16_t>(switches.size());
     for (const Binding& binding : action.bindings) {
         const bool is_chord = binding.kind == Binding::Kind::chord;
         const auto first_switch = static_cast<std::uint16_t>(switches.size());
@@ -28,33 +32,49 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                          .source = static_cast<std::uint16_t>(sources.size()),
                          .mode = mode,
                          .is_button = is_chord,
-                         .is_plain = is_chord && action.gesture == Gesture::hold && action.apart == Duration{}};
+                         .in_order = binding.in_order,
+                         .wheel_way = binding.wheel_way};
         for (const Button button : binding.buttons) {
             its_mode.buttons.insert(button);
-            if (is_chord && binding.buttons.size() > 1) in_chords.insert(button);
+            if (is_chord && binding.buttons.size() > 1 && its.wheel_way == WheelWay::none) in_chords.insert(button);
+            if (binding.in_order) in_order.insert(button);
             if (!is_chord) its.member_count = 0;
             its.members[its.member_count++] = button.number;
             if (!is_chord) switches.push_back(its), ++its.direction;
         }
         if (is_chord) {
+            if (its.wheel_way != WheelWay::none) {
+                of_wheel.push_back(static_cast<std::uint16_t>(switches.size()));
+                its_mode.flows |= 1U << detail::wheel_flow;
+            }
             switches.push_back(its);
             continue;
         }
-        const bool is_stick = binding.kind == Binding::Kind::stick;
-        if (binding.buttons.empty()) analogue.push_back(static_cast<std::uint16_t>(sources.size()));
+        const bool is_stick = binding.kind == Binding::Kind::stick, is_axis = binding.kind == Binding::Kind::axis;
+        const bool is_motion = binding.kind == Binding::Kind::motion, is_wheel = binding.kind == Binding::Kind::wheel;
+        if (is_motion || is_wheel) relative.push_back(static_cast<std::uint16_t>(sources.size()));
+        if (is_stick || is_axis) analogue.push_back(static_cast<std::uint16_t>(sources.size()));
         sources.push_back({.action = number,
                            .kind = binding.kind,
                            .number = is_stick ? binding.stick.number : binding.axis.number,
                            .opposed = action.opposed,
                            .first_switch = first_switch,
                            .dead_zone = binding.dead_zone,
-                           .scale = binding.scale});
-        if (binding.kind == Binding::Kind::axis) its_mode.axes |= static_cast<std::uint8_t>(1U << binding.axis.number);
-        if (is_stick) its_mode.axes |= static_cast<std::uint8_t>(3U << (2 * binding.stick.number));
+                           .scale = binding.scale,
+                           .vertical = binding.vertical,
+                           .raw = binding.raw});
+        const unsigned flows = is_axis     ? 1U << binding.axis.number
+                               : is_stick  ? 3U << (2 * binding.stick.number)
+                               : is_motion ? 1U << detail::motion_flow
+                               : is_wheel  ? 1U << detail::wheel_flow
+                                           : 0U;
+        its_mode.flows = static_cast<std::uint8_t>(its_mode.flows | flows);
     }
     if (action.kind != ActionKind::button) moving.push_back(number);
-    if (action.gesture == Gesture::long_press) lasting.push_back(number);
+    if (action.gesture == Gesture::long_press || action.chatter != Duration{}) lasting.push_back(number);
     actions.push_back({.kind = action.kind,
+                       .is_plain = action.gesture == Gesture::hold && action.apart == Duration{} &&
+                                   action.keep == Duration{} && action.chatter == Duration{},
                        .mode = mode,
                        .repeat = action.repeat,
                        .rise = action.rise,
@@ -62,6 +82,10 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                        .gesture = action.gesture,
                        .gesture_time = action.gesture_time.count(),
                        .apart = action.apart.count(),
+                       .keep = action.keep.count(),
+                       .chatter = action.chatter.count(),
+                       .first_switch = action_switch,
+                       .switch_count = static_cast<std::uint16_t>(switches.size() - action_switch),
                        .first_source = first_source,
                        .source_count = static_cast<std::uint16_t>(sources.size() - first_source)});
 }

@@ -18,7 +18,8 @@ struct ActionSwitch {
     std::uint8_t direction = 0;  // minus, plus; left, right, up, down
     std::uint8_t member_count = 0;
     bool is_button = false;  // of a button action
-    bool is_plain = false;   // that is all its bindings' presses
+    bool in_order = false;   // the members have to go down in this order
+    WheelWay wheel_way{};    // no button completes it, but a step
     std::array<std::uint16_t, chord_capacity> members{};
 };
 
@@ -30,37 +31,43 @@ struct ActionSource {
     WhenOpposed opposed{};
     std::uint16_t first_switch = 0;  // of its two or four
     double dead_zone = 0, scale = 1;
+    bool vertical = false, raw = false;
 };
 
 struct ActionMap {
     struct Row {
         ActionKind kind{};
+        bool is_plain = false;  // that is all its bindings' presses
         std::uint8_t mode = 0;
         Repeat repeat{};
         Duration rise{}, fall{};
         Gesture gesture{};
-        std::int64_t gesture_time = 0, apart = 0;
-        std::uint16_t first_source = 0, source_count = 0;
+        std::int64_t gesture_time = 0, apart = 0, keep = 0, chatter = 0;
+        std::uint16_t first_switch = 0, switch_count = 0, first_source = 0, source_count = 0;
     };
     struct ModeRow {
         bool covers = false;
-        ButtonSet buttons;      // that its bindings name
-        std::uint8_t axes = 0;  // bit n: the axis n
+        ButtonSet buttons;       // that its bindings name
+        std::uint8_t flows = 0;  // bit n: the axis n, motion, the wheel
     };
+    Profile profile;
     std::vector<Row> actions;
     std::vector<std::uint16_t> moving;    // axes and vectors among them
-    std::vector<std::uint16_t> lasting;   // long presses among them
+    std::vector<std::uint16_t> lasting;   // of the actions, those that may change without an event
     std::vector<std::uint16_t> analogue;  // sources that are axes or sticks
+    std::vector<std::uint16_t> relative;  // sources that are motion or wheels
     std::vector<ModeRow> modes;
     std::vector<ActionSwitch> switches;
     std::vector<ActionSource> sources;
     // The switches of each button: those from first_of[button] up to first_of[button + 1].
     std::array<std::uint16_t, button_capacity + 1> first_of{};
     std::vector<std::uint16_t> of_buttons;
-    ButtonSet in_chords;  // of more than one
+    std::vector<std::uint16_t> of_wheel;  // switches, likewise
+    ButtonSet in_chords;                  // of more than one
+    ButtonSet in_order;                   // of those whose order matters
 
     /// Of a profile that has no problem.
-    explicit ActionMap(const Profile& profile);
+    explicit ActionMap(const Profile& of);
 
 private:
     void add(const Action& action, std::uint8_t mode);

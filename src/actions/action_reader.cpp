@@ -48,6 +48,8 @@ ActionReader::ActionReader(const Profile& profile)
     : map_{std::make_unique<ActionMap>(profile.problem() ? Profile{} : profile)} {
     records_.reserve(usual_edges);
     steps_.reserve(usual_edges);
+    wheel_turns_.reserve(usual_edges);
+    injected_.reserve(usual_edges);
 }
 
 ActionReader::~ActionReader() = default;
@@ -68,9 +70,41 @@ ActionReader::~ActionReader() = default;
     state_.switch_adopted[number] = down & !by_person;
     if (!it.is_button) return turn_direction(number, down, time);
     const Effect effect = merge(state_.holders[it.action], kind_of(down, by_person), !was_adopted);
-    if (effect == Effect::none) return;
-    if (!it.is_plain) return gesture(it.action, effect, time);
-    add_edge(it.action, effect, time);
+    if (effect != Effect::none) deliver(it.action, effect, time);
+}
+
+[[gnu::always_inline]] inline void ActionReader::deliver(std::uint16_t action, Effect effect, std::int64_t time) {
+    const ActionMap::Row& row = map_->actions[action];
+    if (row.is_plain) return add_edge(action, effect, time);
+    if (row.chatter != 0) return without_chatter(action, effect, time);
+    gesture(action, effect, time);
+}
+
+// ---- what an action makes of them
+
+// Contacts bounce. After an edge that counts, none does for a while; then the level does, if it is another one.
+void ActionReader::without_chatter(std::uint16_t action, Effect effect, std::int64_t time) {
+    settle(action, time - 1);
+    const bool down = begins(effect);
+    state_.bindings_down[action] = down;
+    if (down == state_.passed_down[action] && effect != Effect::restart) return;
+    const bool bounces = is_persons(effect) && state_.has_passed[action] &&
+                         time - state_.passed_at[action] < map_->actions[action].chatter;
+    if (!bounces || effect == Effect::restart) pass_edge(action, effect, time);
+}
+
+void ActionReader::settle(std::uint16_t action, std::int64_t until) {
+    const std::int64_t due = state_.passed_at[action] + map_->actions[action].chatter;
+    const bool down = state_.bindings_down[action];
+    if (down == state_.passed_down[action] || due > until) return;
+    pass_edge(action, down ? Effect::press : Effect::release, due);
+}
+
+void ActionReader::pass_edge(std::uint16_t action, Effect effect, std::int64_t time) {
+    state_.passed_down[action] = begins(effect);
+    state_.passed_at[action] = time;
+    state_.has_passed[action] = is_persons(effect);  // what is adopted or cancelled is no contact that bounces
+    gesture(action, effect, time);
 }
 
 // From an edge of the bindings together to edges of the action.
@@ -79,18 +113,26 @@ void ActionReader::gesture(std::uint16_t action, Effect effect, std::int64_t tim
     std::int64_t& since = state_.since[action];
     bool &waits = state_.waits[action], &is_on = state_.is_on[action];
     const bool presses = effect == Effect::press || effect == Effect::restart;
+    const auto add = [&](Effect as) {
+        add_edge(action, as, time);
+        if (row.keep == 0 || as != Effect::press) return;
+        state_.keeps_press[action] = true;
+        state_.kept_since[action] = time;
+    };
     const auto turn = [&](bool on, Effect as) {
         is_on = on;
-        add_edge(action, as, time);
+        add(as);
     };
     switch (row.gesture) {
         case Gesture::toggle:
             if (presses) turn(!is_on, is_on ? Effect::release : Effect::press);
             return;
         case Gesture::tap:
-            if (effect == Effect::release && waits && time - since <= row.gesture_time) {
-                add_edge(action, Effect::press, time);
-                add_edge(action, Effect::release, time);
+        case Gesture::release:
+            if (effect == Effect::release && waits &&
+                (row.gesture == Gesture::release || time - since <= row.gesture_time)) {
+                add(Effect::press);
+                add(Effect::release);
             }
             since = time;
             waits = presses;
@@ -133,7 +175,29 @@ void ActionReader::last_long_enough(std::uint16_t action, std::int64_t until) {
     state_.waits[action] = false;
     state_.is_on[action] = true;
     add_edge(action, Effect::press, due);
+    state_.keeps_press[action] = map_->actions[action].keep != 0;
+    state_.kept_since[action] = due;
 }
+
+bool ActionReader::take_press(ButtonAction action) noexcept {
+    if (action.number >= map_->actions.size()) return false;
+    const std::int64_t keep = map_->actions[action.number].keep;
+    if (keep == 0) return has(action, had_press);
+    const bool waits = std::exchange(state_.keeps_press[action.number], false);
+    return waits && state_.t0 - state_.kept_since[action.number] <= keep;
+}
+
+// Of an action by each of its bindings that is down; chords repeat with their members.
+void ActionReader::count_system_repeat(Button button) {
+    for (unsigned i = map_->first_of[button.number]; i != map_->first_of[button.number + 1U]; ++i) {
+        const unsigned number = map_->of_buttons[i];
+        if (!map_->switches[number].is_button || !state_.switch_down[number]) continue;
+        ++system_repeats_[map_->switches[number].action];
+        has_system_repeats_ = true;
+    }
+}
+
+// ---- from buttons to bindings
 
 [[gnu::always_inline]] inline void ActionReader::turn_switches(Button button, std::uint8_t owner, bool down,
                                                                bool by_person, std::int64_t time) {
@@ -155,11 +219,21 @@ void ActionReader::take_edge(Button button, bool down, bool by_person, std::int6
     word = (word & ~(std::uint64_t{1} << button.number % 64U)) | std::uint64_t{down} << button.number % 64U;
     std::uint8_t& place = state_.owners[button.number];
     std::uint8_t owner = down ? state_.takers[button.number] : place;
+    if (down && map_->in_order.contains(button)) state_.turn_of[button.number] = by_person ? ++state_.turns : 0;
     // What is found down is no press of the claim's.
     if (owner >= Owner::first_late_claim && owner != Owner::nobody_more && down && by_person) [[unlikely]]
         owner = static_cast<std::uint8_t>(owner - Owner::first_late_claim + Owner::first_claim);
     place = down ? owner : Owner::nobody;
     if (Owner::is_mode(owner)) turn_switches(button, owner, down, by_person, time);
+}
+
+/// Its members are, all of them its owner's, and in its order if it has one.
+bool ActionReader::are_down(const ActionSwitch& it, std::uint8_t owner, const ButtonSet& down) const noexcept {
+    for (unsigned i = 0; i < it.member_count; ++i)
+        if (!down.contains({it.members[i]}) || state_.owners[it.members[i]] != owner) return false;
+    for (unsigned i = 1; it.in_order && i < it.member_count; ++i)
+        if (state_.turn_of[it.members[i]] < state_.turn_of[it.members[i - 1U]]) return false;
+    return true;
 }
 
 // The longest of those that the button completes; equally long ones together.
@@ -168,9 +242,7 @@ void ActionReader::complete_chords(Button button, std::uint8_t owner, bool by_pe
     const ButtonSet down{state_.down};
     const auto completes = [&](const ActionSwitch& it, unsigned number) {
         if (!is_mode(owner, it.mode) || state_.switch_down[number]) return false;
-        for (unsigned i = 0; i < it.member_count; ++i)
-            if (!down.contains({it.members[i]}) || state_.owners[it.members[i]] != owner) return false;
-        return true;
+        return are_down(it, owner, down);
     };
     unsigned longest = 0;
     for (unsigned i = first; i != end; ++i) {
@@ -212,19 +284,99 @@ Vector2 ActionReader::value_of_directions(unsigned number) const noexcept {
 
 void ActionReader::read(const Frame& frame) {
     open_frame(nanoseconds(frame.start()), nanoseconds(frame.end()));
+    if (next_map_) apply_bindings();
     heal(frame.previous().down);
     if (state_.reopens) apply_openings();
+    if (!map_->of_wheel.empty()) gather_wheel_steps(frame);
+    const bool has_between = !wheel_turns_.empty() || !injected_.empty();
     for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
         const detail::Record& record = frame.entries_->records[i];
         const Effect effect = record.what().effect();
+        if (record.what().kind() == SlotKind::system_repeat) [[unlikely]]
+            count_system_repeat({record.button()});
         if (effect == Effect::none) continue;
+        if (has_between) catch_up(record.time - 1);
         if (effect == Effect::restart) take_edge({record.button()}, false, false, record.time);
         take_edge({record.button()}, begins(effect), is_persons(effect), record.time);
     }
-    for (const std::uint16_t action : map_->lasting) last_long_enough(action, state_.t1);
+    if (has_between) catch_up(state_.t1);
+    for (const std::uint16_t action : map_->lasting) {
+        if (map_->actions[action].chatter != 0) settle(action, state_.t1);
+        if (map_->actions[action].gesture == Gesture::long_press) last_long_enough(action, state_.t1);
+    }
     if (map_->moving.empty()) return;
     add_steps(frame);
+    add_relative(frame);
     move_all();
+}
+
+// ---- mice and wheels
+
+void ActionReader::gather_wheel_steps(const Frame& frame) {
+    frame.pointer().for_each_wheel_step([this](Time time, WheelSteps steps) {
+        wheel_turns_.push_back({nanoseconds(time), steps.x, steps.y});
+    });
+}
+
+// What comes between edges, in the order of time. At one time edges come first: a key that is held while a wheel turns
+// was pressed before.
+void ActionReader::catch_up(std::int64_t until) {
+    std::size_t done = 0;
+    for (;;) {
+        const bool has_turn = wheel_turned_ != wheel_turns_.size(), has_injected = done != injected_.size();
+        const std::int64_t turn_time = has_turn ? wheel_turns_[wheel_turned_].time : INT64_MAX;
+        const std::int64_t injected_time = has_injected ? std::max(injected_[done].time, state_.t0) : INT64_MAX;
+        if (std::min(turn_time, injected_time) > until || !(has_turn || has_injected)) break;
+        if (injected_time <= turn_time) {
+            apply_injected(injected_[done++]);
+        } else {
+            const WheelTurn& turn = wheel_turns_[wheel_turned_++];
+            step_wheel(turn.x, turn.y, turn.time);
+        }
+    }
+    injected_.erase(injected_.begin(), injected_.begin() + static_cast<std::ptrdiff_t>(done));
+}
+
+void ActionReader::step_wheel(std::int32_t x, std::int32_t y, std::int64_t time) {
+    constexpr std::int32_t most = 1024;  // no hand turns a wheel that far within one event
+    for (std::int32_t i = std::min(y, most); i > 0; --i) turn_wheel(WheelWay::up, time);
+    for (std::int32_t i = std::max(y, -most); i < 0; ++i) turn_wheel(WheelWay::down, time);
+    for (std::int32_t i = std::max(x, -most); i < 0; ++i) turn_wheel(WheelWay::left, time);
+    for (std::int32_t i = std::min(x, most); i > 0; --i) turn_wheel(WheelWay::right, time);
+}
+
+// Of the wheel's bindings the longest chord alone, as of a button's.
+void ActionReader::turn_wheel(WheelWay way, std::int64_t time) {
+    const std::uint8_t owner = state_.flow_owners[detail::wheel_flow];
+    const ButtonSet down{state_.down};
+    const auto completes = [&](const ActionSwitch& it) {
+        return it.wheel_way == way && is_mode(owner, it.mode) && are_down(it, owner, down);
+    };
+    int longest = -1;
+    for (const std::uint16_t number : map_->of_wheel)
+        if (completes(map_->switches[number])) longest = std::max<int>(longest, map_->switches[number].member_count);
+    for (const std::uint16_t number : map_->of_wheel) {
+        const ActionSwitch& it = map_->switches[number];
+        if (int{it.member_count} != longest || !completes(it)) continue;
+        set_switch(number, true, true, time);
+        set_switch(number, false, true, time);
+    }
+}
+
+void ActionReader::add_relative(const Frame& frame) noexcept {
+    for (const std::uint16_t i : map_->relative) {
+        const ActionSource& source = map_->sources[i];
+        const bool is_motion = source.kind == Binding::Kind::motion;
+        const unsigned flow = is_motion ? detail::motion_flow : detail::wheel_flow;
+        if (!is_mode(state_.flow_owners[flow], map_->actions[source.action].mode)) continue;
+        const PointerReading pointer = frame.pointer();
+        const Distance way = !is_motion ? pointer.wheel() : source.raw ? pointer.raw_motion() : pointer.motion();
+        Vector2& sum = relative_[source.action];
+        if (map_->actions[source.action].kind == ActionKind::axis)
+            sum.x += (source.vertical ? way.y : way.x) * source.scale;
+        else
+            sum = {sum.x + way.x * source.scale, sum.y + way.y * source.scale};
+    }
 }
 
 void ActionReader::commit(const std::vector<Record>& records, State& state) noexcept {
@@ -252,9 +404,12 @@ void ActionReader::clear() noexcept {
     }
     records_.clear();
     steps_.clear();
+    wheel_turns_.clear();
+    wheel_turned_ = 0;
+    if (std::exchange(has_system_repeats_, false)) system_repeats_ = {};
     for (const std::uint16_t action : map_->moving) {
         before_[action] = state_.moving[action].value;
-        integral_[action] = {};
+        integral_[action] = relative_[action] = {};
     }
 }
 
@@ -264,6 +419,116 @@ void ActionReader::heal(const ButtonSet& down) {
     if (known == down) return;
     (known - down).for_each([this](Button button) { take_edge(button, false, false, state_.t0); });
     (down - known).for_each([this](Button button) { take_edge(button, true, false, state_.t0); });
+}
+
+// ---- other bindings
+
+bool ActionReader::rebind(const Profile& profile) {
+    const auto same = [](const Action& a, const Action& b) { return a.name == b.name && a.kind == b.kind; };
+    const auto same_actions = [&](const Mode& a, const Mode& b) {
+        return a.name == b.name &&
+               std::equal(a.actions.begin(), a.actions.end(), b.actions.begin(), b.actions.end(), same);
+    };
+    const std::vector<Mode>& modes = map_->profile.modes;
+    if (profile.problem() ||
+        !std::equal(modes.begin(), modes.end(), profile.modes.begin(), profile.modes.end(), same_actions))
+        return false;
+    next_map_ = std::make_unique<const ActionMap>(profile);
+    return true;
+}
+
+void ActionReader::apply_bindings() {
+    const std::int64_t t0 = state_.t0;
+    std::vector<const Action*> before, after;
+    for (const Mode& mode : map_->profile.modes)
+        for (const Action& action : mode.actions) before.push_back(&action);
+    for (const Mode& mode : next_map_->profile.modes)
+        for (const Action& action : mode.actions) after.push_back(&action);
+    // What has changed lets go, by its old bindings. The others' switches and sources get their new numbers.
+    std::array<bool, switch_capacity> switch_down{}, switch_adopted{};
+    std::array<Vector2, source_capacity> sources{};
+    std::array<std::uint8_t, source_capacity> latest{};
+    for (std::uint16_t i = 0; i < before.size(); ++i) {
+        const ActionMap::Row &was = map_->actions[i], &is = next_map_->actions[i];
+        if (*before[i] == *after[i]) {
+            std::copy_n(&state_.switch_down[was.first_switch], was.switch_count, &switch_down[is.first_switch]);
+            std::copy_n(&state_.switch_adopted[was.first_switch], was.switch_count, &switch_adopted[is.first_switch]);
+            std::copy_n(&state_.sources[was.first_source], was.source_count, &sources[is.first_source]);
+            std::copy_n(&state_.latest[was.first_source], was.source_count, &latest[is.first_source]);
+            continue;
+        }
+        for (unsigned number = was.first_switch; number < unsigned{was.first_switch} + was.switch_count; ++number)
+            if (state_.switch_down[number] && map_->switches[number].is_button) set_switch(number, false, false, t0);
+        forget(i);
+        ActionState::Moving& moving = state_.moving[i];
+        VectorMotion motion{moving.value, moving.target, moving.rises};
+        set_target(motion, {});
+        moving.target = motion.target;
+        moving.rises = motion.rises;
+    }
+    // What is down and newly bound in a mode, or no longer, is nobody's until it is up.
+    ButtonSet{state_.down}.for_each([&](Button button) {
+        std::uint8_t& owner = state_.owners[button.number];
+        for (unsigned mode = 0; mode < map_->modes.size(); ++mode) {
+            const bool was = map_->modes[mode].buttons.contains(button);
+            const bool is = next_map_->modes[mode].buttons.contains(button);
+            if (was != is && (owner == Owner::nobody || is_mode(owner, mode))) owner = Owner::nobody_more;
+        }
+    });
+    state_.switch_down = switch_down;
+    state_.switch_adopted = switch_adopted;
+    state_.sources = sources;
+    state_.latest = latest;
+    ++state_.bindings;
+    state_.reopens = true;
+    map_ = std::move(next_map_);
+}
+
+// What a bot does to an action, and what the action made of its presses; if it is down after that, it is cancelled.
+void ActionReader::forget(std::uint16_t action) {
+    state_.injected[action] = {};
+    if (std::exchange(state_.injected_down[action], false)) {
+        const Effect effect = merge(state_.holders[action], SlotKind::cancel, true);
+        if (effect != Effect::none) deliver(action, effect, state_.t0);
+    }
+    state_.waits[action] = state_.keeps_press[action] = false;
+    state_.has_passed[action] = state_.passed_down[action] = state_.bindings_down[action] = false;
+    if (std::exchange(state_.is_on[action], false)) add_edge(action, Effect::cancel, state_.t0);
+}
+
+// ---- what a bot does
+
+bool ActionReader::inject(std::uint16_t action, ActionKind kind, const Injected& what) {
+    if (action >= map_->actions.size() || map_->actions[action].kind != kind) return false;
+    if (!std::isfinite(what.value.x) || !std::isfinite(what.value.y)) return false;
+    const auto later = [](std::int64_t time, const Injected& other) { return time < other.time; };
+    injected_.insert(std::upper_bound(injected_.begin(), injected_.end(), what.time, later), what);
+    return true;
+}
+bool ActionReader::inject(ButtonAction action, bool down, Time when) {
+    return inject(action.number, ActionKind::button, {nanoseconds(when), {}, action.number, true, down});
+}
+bool ActionReader::inject(AxisAction action, double value, Time when) {
+    return inject(action.number, ActionKind::axis, {nanoseconds(when), {value, 0}, action.number, false, false});
+}
+bool ActionReader::inject(VectorAction action, Vector2 value, Time when) {
+    return inject(action.number, ActionKind::vector, {nanoseconds(when), value, action.number, false, false});
+}
+
+bool ActionReader::is_visible(unsigned action) const noexcept {
+    return (state_.visible >> map_->actions[action].mode & 1) != 0;
+}
+
+void ActionReader::apply_injected(const Injected& what) {
+    const std::int64_t time = std::max(what.time, state_.t0);
+    if (!is_visible(what.action)) return;
+    if (!what.is_button) {
+        steps_.push_back({time, what.value, static_cast<std::uint32_t>(steps_.size()), what.action, source_capacity});
+        return;
+    }
+    if (std::exchange(state_.injected_down[what.action], what.down) == what.down) return;
+    const Effect effect = merge(state_.holders[what.action], kind_of(what.down, true), true);
+    if (effect != Effect::none) deliver(what.action, effect, time);
 }
 
 // ---- who gets what
@@ -319,16 +584,21 @@ bool ActionReader::has_press(ClaimId claim, Button button) const noexcept {
 void ActionReader::find_visible() noexcept {
     const Openings& now = state_.now;
     state_.visible = 0;
-    state_.axis_owners = {};
-    bool axes_claimed = false;
-    for (unsigned i = 0; i < claim_capacity; ++i)
-        axes_claimed |= (now.claimed >> i & 1) != 0 && (now.claims[i].everything || now.claims[i].axes);
+    state_.flow_owners = {};
+    unsigned claimed = 0;  // flows
+    for (unsigned i = 0; i < claim_capacity; ++i) {
+        if ((now.claimed >> i & 1) == 0) continue;
+        const Claim& claim = now.claims[i];
+        if (claim.everything || claim.axes) claimed |= (1U << axis_kinds) - 1;
+        claimed |= unsigned{claim.everything || claim.motion} << detail::motion_flow;
+        claimed |= unsigned{claim.everything || claim.wheel} << detail::wheel_flow;
+    }
     for (unsigned i = now.count; i-- > 0;) {
         const unsigned mode = now.modes[i];
         state_.visible = static_cast<std::uint16_t>(state_.visible | 1U << mode);
-        for (unsigned axis = 0; axis < axis_kinds && !axes_claimed; ++axis)
-            if (state_.axis_owners[axis] == Owner::nobody && (map_->modes[mode].axes >> axis & 1) != 0)
-                state_.axis_owners[axis] = static_cast<std::uint8_t>(Owner::first_mode + mode);
+        for (unsigned flow = 0; flow < detail::flow_kinds; ++flow)
+            if (state_.flow_owners[flow] == Owner::nobody && (map_->modes[mode].flows & ~claimed) >> flow & 1)
+                state_.flow_owners[flow] = static_cast<std::uint8_t>(Owner::first_mode + mode);
         if (map_->modes[mode].covers) break;
     }
 }
@@ -379,12 +649,10 @@ void ActionReader::apply_openings() {
     });
     to_give.for_each([&](Button button) { turn_switches(button, state_.owners[button.number], true, false, t0); });
     // What nobody sees stands still at once.
-    for (std::size_t i = 0; i < map_->actions.size(); ++i) {
-        const unsigned mode = map_->actions[i].mode;
-        if ((was_visible >> mode & 1) == 0 || (state_.visible >> mode & 1) != 0) continue;
+    for (std::uint16_t i = 0; i < map_->actions.size(); ++i) {
+        if ((was_visible >> map_->actions[i].mode & 1) == 0 || is_visible(i)) continue;
+        forget(i);
         state_.moving[i] = {};
-        state_.waits[i] = false;
-        if (std::exchange(state_.is_on[i], false)) add_edge(static_cast<std::uint16_t>(i), Effect::cancel, t0);
     }
     for (std::size_t i = 0; i < map_->sources.size(); ++i) {
         const unsigned mode = map_->actions[map_->sources[i].action].mode;
@@ -399,7 +667,7 @@ void ActionReader::add_steps(const Frame& frame) {
         const ActionSource& source = map_->sources[i];
         const unsigned mode = map_->actions[source.action].mode;
         const bool is_stick = source.kind == Binding::Kind::stick;
-        const auto seen = [&](unsigned axis) { return is_mode(state_.axis_owners[axis], mode); };
+        const auto seen = [&](unsigned axis) { return is_mode(state_.flow_owners[axis], mode); };
         const bool is_seen = is_stick ? seen(source.number * 2U) && seen(source.number * 2U + 1) : seen(source.number);
         const auto add = [&](std::int64_t time, Vector2 value) {
             steps_.push_back({time,
@@ -429,7 +697,7 @@ void ActionReader::add_steps(const Frame& frame) {
 // The largest of the bindings', ties to the first; never more than 1.
 Vector2 ActionReader::target_of(unsigned action) const noexcept {
     const ActionMap::Row& row = map_->actions[action];
-    Vector2 best;
+    Vector2 best = state_.injected[action];
     for (unsigned i = row.first_source; i < unsigned{row.first_source} + row.source_count; ++i)
         if (square(state_.sources[i]) > square(best)) best = state_.sources[i];
     const double length = square(best);
@@ -467,7 +735,8 @@ void ActionReader::move_all() {
             const std::int64_t time = step->time;
             go_on(time);
             for (; step != steps_.cend() && step->action == action && step->time == time; ++step)
-                state_.sources[step->source] = step->value;
+                (step->source == source_capacity ? state_.injected[action] : state_.sources[step->source]) =
+                    step->value;
             VectorMotion motion{moving.value, moving.target, moving.rises};
             set_target(motion, (state_.visible >> row.mode & 1) != 0 ? target_of(action) : Vector2{});
             moving.target = motion.target;
@@ -481,12 +750,14 @@ void ActionReader::move_all() {
 
 AxisActionReading ActionReader::operator[](AxisAction action) const noexcept {
     if (action.number >= map_->actions.size()) return {};
-    return {state_.moving[action.number].value.x, before_[action.number].x, integral_[action.number].x};
+    return {state_.moving[action.number].value.x, before_[action.number].x, integral_[action.number].x,
+            relative_[action.number].x};
 }
 
 VectorActionReading ActionReader::operator[](VectorAction action) const noexcept {
     if (action.number >= map_->actions.size()) return {};
-    return {state_.moving[action.number].value, before_[action.number], integral_[action.number]};
+    return {state_.moving[action.number].value, before_[action.number], integral_[action.number],
+            relative_[action.number]};
 }
 
 // ---- readings of button actions
@@ -502,6 +773,7 @@ ButtonFigures ActionReading::figures() const noexcept {
                       was_down(),
                       state.adopted[number],
                       state.start[number]};
+    if (exists) tally.system_repeat(reader_->system_repeats_[number]);
     // Linked from the last to the first; turned round on the stack, or found one by one if they are many.
     std::array<std::uint32_t, 32> places;
     unsigned count = 0;
@@ -527,10 +799,12 @@ ActionReader::State ActionReader::save() const noexcept {
     return saved;
 }
 
-void ActionReader::restore(const State& saved) noexcept {
+bool ActionReader::restore(const State& saved) noexcept {
+    if (saved.bindings != state_.bindings) return false;
     state_ = saved;
     clear();
     for (unsigned i = 0; i < action_capacity; ++i) flags_[i] = state_.levels[i] ? is_down : 0;
+    return true;
 }
 
 }  // namespace cursorum

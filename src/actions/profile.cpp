@@ -17,13 +17,18 @@ std::string_view name_of(WhenOpposed opposed) noexcept {
     return names[static_cast<unsigned>(opposed)];
 }
 
+std::string_view name_of(WheelWay way) noexcept {
+    constexpr std::string_view names[] = {"", "WheelUp", "WheelDown", "WheelLeft", "WheelRight"};
+    return names[static_cast<unsigned>(way)];
+}
+
 std::string_view name_of(Gesture gesture) noexcept {
-    constexpr std::string_view names[] = {"hold", "tap", "long_press", "double_tap", "toggle"};
+    constexpr std::string_view names[] = {"hold", "tap", "long_press", "double_tap", "toggle", "release"};
     return names[static_cast<unsigned>(gesture)];
 }
 
 Duration usual_time(Gesture gesture) noexcept {
-    constexpr std::int64_t milliseconds[] = {0, 200, 500, 300, 0};
+    constexpr std::int64_t milliseconds[] = {0, 200, 500, 300, 0, 0};
     return Duration{milliseconds[static_cast<unsigned>(gesture)] * 1'000'000};
 }
 
@@ -118,16 +123,18 @@ constexpr const char* no_name = "a name that is empty, or has a point, comma, qu
 
 std::string problem_of(const Binding& binding, ActionKind kind) {
     using enum Binding::Kind;
+    const bool is_relative = binding.kind == motion || binding.kind == wheel;
     const bool fits = kind == ActionKind::button ? binding.kind == chord
-                      : kind == ActionKind::axis ? binding.kind == pair || binding.kind == axis
-                                                 : binding.kind == cross || binding.kind == stick;
+                      : kind == ActionKind::axis ? binding.kind == pair || binding.kind == axis || is_relative
+                                                 : binding.kind == cross || binding.kind == stick || is_relative;
     if (!fits) return "a binding that does not fit its kind";
-    const std::size_t count = binding.buttons.size();
-    const bool right_count = binding.kind == chord   ? count >= 1 && count <= chord_capacity
+    const std::size_t count = binding.buttons.size(), steps = binding.wheel_way != WheelWay::none;
+    const bool right_count = binding.kind == chord   ? count + steps >= 1 && count + steps <= chord_capacity
                              : binding.kind == pair  ? count == 2
                              : binding.kind == cross ? count == 4
                                                      : count == 0;
     if (!right_count) return "a binding of " + std::to_string(count) + " buttons";
+    if (steps != 0 && binding.kind != chord) return "a wheel's steps in a binding that is no chord";
     for (const Button button : binding.buttons) {
         if (name_of(button).empty()) return "a binding of a button that does not exist";
         if (std::count(binding.buttons.begin(), binding.buttons.end(), button) > 1)
@@ -145,6 +152,7 @@ std::string problem_of(const Action& action) {
     if (!action.repeat.is_valid()) return "a repeat whose delay or interval is not more than 0";
     if (action.rise.count() < 0 || action.fall.count() < 0) return "a rise or fall of less than 0";
     if (action.apart.count() < 0) return "presses less than 0 apart";
+    if (action.keep.count() < 0 || action.chatter.count() < 0) return "a time to keep or chatter of less than 0";
     if (usual_time(action.gesture) != Duration{} && action.gesture_time.count() <= 0)
         return "a " + std::string{name_of(action.gesture)} + " without a time";
     for (const Binding& binding : action.bindings)

@@ -202,8 +202,8 @@ private:
 
     bool read_members(Action& action, const toml::table& table) {
         if (action.kind == ActionKind::button) {
-            if (!known_members(table,
-                               std::array<std::string_view, 6>{"kind", "bind", "repeat", "gesture", "time", "apart"}))
+            if (!known_members(table, std::array<std::string_view, 8>{"kind", "bind", "repeat", "gesture", "time",
+                                                                      "apart", "keep", "chatter"}))
                 return false;
         } else if (!known_members(table, std::array<std::string_view, 5>{"kind", "bind", "opposite", "rise", "fall"})) {
             return false;
@@ -230,7 +230,7 @@ private:
 
     bool read_gesture(Action& action, const toml::table& table) {
         if (const toml::node* gesture = table.get("gesture")) {
-            if (!choice_of(*gesture, Gesture::toggle, action.gesture)) return false;
+            if (!choice_of(*gesture, Gesture::release, action.gesture)) return false;
             action.gesture_time = usual_time(action.gesture);
         }
         if (const toml::node* time = table.get("time")) {
@@ -238,8 +238,12 @@ private:
                 return fail(*time, "a \"time\"", "none: only tap, long_press and double_tap have one");
             if (!span_of(*time, false, action.gesture_time)) return false;
         }
-        const toml::node* const apart = table.get("apart");
-        return !apart || span_of(*apart, true, action.apart);
+        const auto optional_span = [&](const char* name, Duration& span) {
+            const toml::node* const given = table.get(name);
+            return !given || span_of(*given, true, span);
+        };
+        return optional_span("apart", action.apart) && optional_span("keep", action.keep) &&
+               optional_span("chatter", action.chatter);
     }
 
     bool read_repeat(const toml::node& node, Repeat& repeat) {
@@ -263,7 +267,10 @@ private:
     bool button_of(const toml::node& node, std::string_view name, Button& button) {
         button = find_button(name);
         if (button) return true;
-        const std::string_view near = near_control_name(name);
+        std::string_view near = near_control_name(name);
+        const std::array wheel{name_of(WheelWay::up), name_of(WheelWay::down), name_of(WheelWay::left),
+                               name_of(WheelWay::right)};
+        if (near.empty()) near = near_name(name, wheel);
         return fail(node, "the control " + quoted(name), "the name of a button",
                     near.empty() ? "cursorum keys lists them all" : "did you mean " + std::string{near} + "?");
     }
@@ -271,13 +278,17 @@ private:
     bool read_binding(ActionKind kind, const toml::node& node, Binding& binding) {
         if (kind == ActionKind::button) {
             const auto text = node.value_exact<std::string>();
-            if (!text) return fail(node, told(node), "a button such as \"Space\", or a chord such as \"Control+KeyL\"");
+            if (!text)
+                return fail(node, told(node),
+                            "a button such as \"Space\", a chord such as \"Control+KeyL\", or \"WheelUp\"");
             return read_chord(node, *text, binding);
         }
         const toml::table* const table = node.as_table();
         const bool is_axis = kind == ActionKind::axis;
-        const char* const expected = is_axis ? "{ minus = ..., plus = ... } or { axis = ... }"
-                                             : "{ left = ..., right = ..., up = ..., down = ... } or { stick = ... }";
+        const char* const expected =
+            is_axis ? "{ minus = ..., plus = ... }, { axis = ... }, { motion = ... } or { wheel = ... }"
+                    : "{ left = ..., right = ..., up = ..., down = ... }, { stick = ... }, "
+                      "{ motion = \"both\" } or { wheel = \"both\" }";
         if (!table) return fail(node, told(node), expected);
         if (const toml::node* axis = table->get("axis"); axis && is_axis) {
             binding.kind = Binding::Kind::axis;
@@ -299,6 +310,11 @@ private:
             }
             return fail(*stick, told(*stick), "\"PadStickLeft\" or \"PadStickRight\"");
         }
+        for (const auto relative : {Binding::Kind::motion, Binding::Kind::wheel})
+            if (const toml::node* given = table->get(relative == Binding::Kind::motion ? "motion" : "wheel")) {
+                binding.kind = relative;
+                return read_relative(is_axis, *given, *table, binding);
+            }
         binding.kind = is_axis ? Binding::Kind::pair : Binding::Kind::cross;
         static constexpr std::array<std::string_view, 3> pair{"minus", "plus", "scale"};
         static constexpr std::array<std::string_view, 5> cross{"left", "right", "up", "down", "scale"};
@@ -316,18 +332,46 @@ private:
         return read_scale(*table, binding);
     }
 
+    bool read_relative(bool is_axis, const toml::node& node, const toml::table& table, Binding& binding) {
+        const bool is_motion = binding.kind == Binding::Kind::motion;
+        static constexpr std::array<std::string_view, 4> of_motion{"motion", "invert", "scale", "raw"};
+        static constexpr std::array<std::string_view, 3> of_wheel{"wheel", "invert", "scale"};
+        if (!known_members(table, is_motion ? std::span<const std::string_view>{of_motion}
+                                            : std::span<const std::string_view>{of_wheel}))
+            return false;
+        const auto way = node.value_exact<std::string>();
+        if (is_axis ? way != "x" && way != "y" : way != "both")
+            return fail(node, told(node), is_axis ? "\"x\" or \"y\"" : "\"both\"");
+        binding.vertical = way == "y";
+        if (const toml::node* raw = table.get("raw"); raw && !flag_of(*raw, binding.raw)) return false;
+        return read_scale(table, binding);
+    }
+
+    /// A chord's last part may be a step of the wheel.
+    static bool is_wheel_step(std::string_view text, WheelWay& way) {
+        for (const WheelWay it : {WheelWay::up, WheelWay::down, WheelWay::left, WheelWay::right})
+            if (text == name_of(it)) way = it;
+        return way != WheelWay::none;
+    }
+
     bool read_chord(const toml::node& node, std::string_view text, Binding& binding) {
+        // Control+KeyL in whatever order, Control>KeyL in this one.
+        binding.in_order = text.find('>') != std::string_view::npos;
+        if (binding.in_order && text.find('+') != std::string_view::npos)
+            return fail(node, told(node), "either + or > between the buttons of a chord");
         while (!text.empty()) {
-            const std::size_t plus = std::min(text.find('+'), text.size());
+            if (is_wheel_step(text, binding.wheel_way)) break;
+            const std::size_t plus = std::min(text.find(binding.in_order ? '>' : '+'), text.size());
             binding.buttons.emplace_back();
             if (!button_of(node, text.substr(0, plus), binding.buttons.back())) return false;
             if (std::count(binding.buttons.begin(), binding.buttons.end(), binding.buttons.back()) > 1)
                 return fail(node, told(node), "each button once");
             text.remove_prefix(std::min(plus + 1, text.size()));
         }
-        if (binding.buttons.empty()) return fail(node, "\"\"", "the name of a button");
-        if (binding.buttons.size() > chord_capacity)
-            return fail(node, "a chord of " + std::to_string(binding.buttons.size()),
+        const std::size_t count = binding.buttons.size() + (binding.wheel_way != WheelWay::none);
+        if (count == 0) return fail(node, "\"\"", "the name of a button");
+        if (count > chord_capacity)
+            return fail(node, "a chord of " + std::to_string(count),
                         "at most " + std::to_string(chord_capacity) + " buttons");
         return true;
     }

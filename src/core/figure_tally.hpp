@@ -42,7 +42,7 @@ struct FigureTally {
         if (!by_cancel) figures.released_after_ = figures.held_for_;
         add_hold(time, time - 1);  // a pulse at the very end is not given
     }
-    void system_repeat() noexcept { ++figures.system_repeat_count_; }
+    void system_repeat(std::uint32_t count = 1) noexcept { figures.system_repeat_count_ += count; }
     void apply(detail::Effect effect, std::int64_t time) noexcept {
         if (effect == detail::Effect::restart) end(time, true);
         if (effect == detail::Effect::none) return;

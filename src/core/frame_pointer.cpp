@@ -17,6 +17,10 @@ using detail::MotionSlot;
 
 namespace {
 
+WheelSteps wheel_steps_of(std::uint64_t steps) noexcept {
+    return {static_cast<std::int32_t>(steps), static_cast<std::int32_t>(steps >> 32)};
+}
+
 Distance distance(const FixedDistance& fixed) noexcept {
     const WindowPoint p = point_of(fixed);
     return {p.x, p.y};
@@ -36,7 +40,7 @@ SampleRange::Iterator::Iterator(const Frame& frame) noexcept : frame_{&frame}, d
     for (unsigned i = 0; i < frame.timeline_->inlet_count(); ++i) {
         const detail::MotionSpan& span = entries.spans[i];
         const MotionSlot& before = span.has_gap ? span.gap : span.before();
-        ways_[i] = {span.from, span.any ? span.to : span.from, before.motion, before.raw, before.wheel};
+        ways_[i] = {span.from, span.any ? span.to : span.from, before.motion, before.raw, before.wheel, before.steps};
     }
 }
 
@@ -69,6 +73,17 @@ bool SampleRange::Iterator::next_slot() noexcept {
         slot_.raw[axis] -= std::exchange(first->raw[axis], slot_.raw[axis]);
         slot_.wheel[axis] -= std::exchange(first->wheel[axis], slot_.wheel[axis]);
     }
+    const std::uint64_t steps = std::exchange(first->steps, slot_.steps);
+    slot_.steps = MotionSlot::steps_between(steps, slot_.steps);
+    return true;
+}
+
+bool SampleRange::Iterator::next_wheel_step(Time& time, WheelSteps& steps) noexcept {
+    do {
+        if (!next_slot()) return false;
+    } while (slot_.steps == 0);
+    time = Time{Duration{std::max(slot_.time, frame_->state_->t0)}};
+    steps = wheel_steps_of(slot_.steps);
     return true;
 }
 
@@ -134,11 +149,11 @@ WheelSteps PointerReading::wheel_steps() const noexcept {
     for (unsigned i = 0; i < frame_->timeline_->inlet_count(); ++i) {
         const detail::MotionSpan& span = frame_->desk_entries_->spans[i];
         if (!span.any) continue;
-        const std::uint64_t before = span.before().steps, now = span.after().steps;
-        sum[0] += static_cast<std::uint32_t>(now) - static_cast<std::uint32_t>(before);
-        sum[1] += static_cast<std::uint32_t>(now >> 32) - static_cast<std::uint32_t>(before >> 32);
+        const std::uint64_t added_here = MotionSlot::steps_between(span.before().steps, span.after().steps);
+        sum[0] += static_cast<std::uint32_t>(added_here);
+        sum[1] += static_cast<std::uint32_t>(added_here >> 32);
     }
-    return {static_cast<std::int32_t>(sum[0]), static_cast<std::int32_t>(sum[1])};
+    return wheel_steps_of(sum[0] | std::uint64_t{sum[1]} << 32);
 }
 
 bool PointerReading::moved() const noexcept {

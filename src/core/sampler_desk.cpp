@@ -54,6 +54,7 @@ std::size_t Sampler::keep_motions(unsigned number, std::uint64_t from, std::uint
     const detail::MotionRing& ring = timeline_->inlet(number).motions_;
     const MotionSlot& moved = desk_entries_.spans[number].after();
     FixedDistance motion = moved.motion, wheel = moved.wheel, raw = moved.raw;
+    std::uint64_t steps = moved.steps;
     for (MotionSlot slot; from != to; ++from) {
         if (!ring.try_read(from, slot)) continue;
         for (unsigned axis = 0; axis < 2; ++axis) {
@@ -61,6 +62,8 @@ std::size_t Sampler::keep_motions(unsigned number, std::uint64_t from, std::uint
             slot.raw[axis] -= std::exchange(raw[axis], slot.raw[axis]);
             slot.wheel[axis] -= std::exchange(wheel[axis], slot.wheel[axis]);
         }
+        const std::uint64_t before = std::exchange(steps, slot.steps);
+        slot.steps = MotionSlot::steps_between(before, slot.steps);
         desk_entries_.kept.push_back(slot);
     }
     return kept;

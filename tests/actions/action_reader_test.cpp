@@ -77,6 +77,92 @@ TEST(ButtonAction, RepeatsAsItIsSetToAndNotAsItsKey) {
            {"an adopted hold does not", step, "step", "5+W |10 open:m |40", {"idle 0000 0 0", "hold 0010 30 30"}}});
 }
 
+TEST(ButtonAction, OnReleaseComesWithTheEndOfAPress) {
+    constexpr const char* go = ACTION("go", "button", "bind = [\"KeyW\", \"KeyS\"]\ngesture = \"release\"");
+    check({
+        {"however long",
+         go,
+         "go",
+         "open:m 2+W |10 |900 905-W |910",
+         {"idle 0000 0 0", "idle 0000 0 0", "blip 1100 0 0"}},
+        {"of the last binding that is up",
+         go,
+         "go",
+         "open:m 2+W 3+S 4-W |10 12-S |20",
+         {"idle 0000 0 0", "blip 1100 0 0"}},
+        {"not on focus loss", go, "go", "open:m 2+W |10 12foc0 |20", {"idle 0000 0 0", "idle 0000 0 0"}},
+        {"nor of what was found down",
+         go,
+         "go",
+         "2+W |5 open:m |10 12-W |20",
+         {"idle 0000 0 0", "idle 0000 0 0", "idle 0000 0 0"}},
+    });
+}
+
+TEST(ButtonAction, ChatterIsNoEdge) {
+    constexpr const char* go = ACTION("go", "button", "bind = [\"KeyW\"]\nchatter = \"5ns\"");
+    constexpr const char* tap = ACTION("go", "button", "bind = [\"KeyW\"]\nchatter = \"5ns\"\ngesture = \"toggle\"");
+    check({
+        {"a contact that bounces on closing",
+         go,
+         "go",
+         "open:m 2+W 3-W 4+W 5-W 6+W |20 30-W |40",
+         {"press 1000 18 18", "release 0100 28 10"}},
+        {"and on opening", go, "go", "open:m 2+W |20 30-W 31+W 32-W |40", {"press 1000 18 18", "release 0100 28 10"}},
+        {"a tap shorter than that ends when it is over", go, "go", "open:m 2+W 4-W |20", {"blip 1100 5 5"}},
+        {"over a cut", go, "go", "open:m 2+W 4-W |6 |20", {"press 1000 4 4", "release 0100 5 1"}},
+        {"at its very end an edge counts", go, "go", "open:m 2+W 7-W |20", {"blip 1100 5 5"}},
+        {"down, up and down again within it is one press", go, "go", "open:m 2+W 4-W 6+W |20", {"press 1000 18 18"}},
+        {"an up at the end, undone at once, is none", go, "go", "open:m 2+W 4-W 7+W |20", {"press 1000 18 18"}},
+        {"a press soon after the release waits", go, "go", "open:m 2+W 10-W 12+W |20", {"press 2100 5 13"}},
+        {"focus loss ends it at once", go, "go", "open:m 2+W 4foc0 |20", {"blip 1001 2 2"}},
+        {"closing its mode, too", go, "go", "open:m 2+W 4-W |5 close:m |20", {"press 1000 3 3", "release 0001 3 0"}},
+        {"what was found down counts at once",
+         go,
+         "go",
+         "2+W |5 open:m |6 7-W |20",
+         {"idle 0000 0 0", "hold 0010 1 1", "release 0100 2 1"}},
+        {"before the gesture",
+         tap,
+         "go",
+         "open:m 2+W 3-W 4+W |20 30-W 40+W |50",
+         {"press 1000 18 18", "release 0100 38 20"}},
+    });
+}
+
+TEST(ButtonAction, SystemRepeatsOfItsBindingsAreCounted) {
+    constexpr const char* go = ACTION("go", "button", "bind = [\"KeyW\"]");
+    ActionRun run{profile_of(go), "go"};
+    run.run("open:m 2+W |5 6~W 7~W |10");
+    EXPECT_EQ(run.reader[*run.profile.find_button("go")].system_repeat_count(), 2U);
+    run.run("|20");
+    EXPECT_EQ(run.reader[*run.profile.find_button("go")].system_repeat_count(), 0U);
+}
+
+TEST(ButtonAction, APressWaitsToBeTaken) {
+    ActionRun run{profile_of(ACTION("jump", "button", "bind = [\"KeyW\"]\nkeep = \"10ns\"")
+                                 ACTION("go", "button", "bind = [\"KeyW\"]")),
+                  "jump"};
+    const ButtonAction jump = *run.profile.find_button("jump"), go = *run.profile.find_button("go");
+    run.run("open:m 5+W 6-W |10");
+    EXPECT_TRUE(run.reader.take_press(jump));
+    EXPECT_FALSE(run.reader.take_press(jump)) << "once";
+    EXPECT_TRUE(run.reader.take_press(go) && run.reader.take_press(go)) << "one without keep is as pressed()";
+    run.run("15+W |20 |25");
+    EXPECT_FALSE(run.reader[jump].pressed());
+    const ActionReader::State saved = run.reader.save();
+    EXPECT_TRUE(run.reader.take_press(jump)) << "five before the frame's start";
+    EXPECT_FALSE(run.reader.take_press(go));
+    run.reader.restore(saved);
+    EXPECT_TRUE(run.reader.take_press(jump)) << "with the state";
+    run.run("30-W 35+W |40 |46");
+    EXPECT_TRUE(run.reader.take_press(jump)) << "35 + 10 is not before 40";
+    run.run("50-W 51+W |55 |62 |70");
+    EXPECT_FALSE(run.reader.take_press(jump)) << "51 + 10 is before 62";
+    run.run("71-W 72+W |75 close:m |76 open:m |77");
+    EXPECT_FALSE(run.reader.take_press(jump)) << "it ends with its mode";
+}
+
 TEST(Gesture, IsMadeOfItsBindingsPresses) {
     const auto of = [](const char* rest) {
         return std::string{"[mode.m.action.go]\nkind = \"button\"\nbind = [\"KeyW\", \"KeyS\"]\n"} + rest;
@@ -164,6 +250,118 @@ TEST(Chord, GoesDownWithItsLastMember) {
          "open:m 3+> 5+S |10",
          {"press 1000 5 5"}},
     });
+}
+
+TEST(Chord, MayHaveToGoDownInItsOrder) {
+    constexpr const char* go = ACTION("go", "button", "bind = [\"KeyW>KeyS\"]");
+    constexpr const char* either =
+        ACTION("go", "button", "bind = [\"KeyW>KeyS\"]") ACTION("back", "button", "bind = [\"KeyS>KeyW\"]");
+    check({
+        {"in its order", go, "go", "open:m 2+W 4+S |10 12-W |20", {"press 1000 6 6", "release 0100 8 2"}},
+        {"in the other one", go, "go", "open:m 2+S 4+W |10", {"idle 0000 0 0"}},
+        {"its last member again", go, "go", "open:m 2+S 4+W 6-S 8+S |10", {"press 1000 2 2"}},
+        {"at one time, as they came", go, "go", "open:m 2+W 2+S |10", {"press 1000 8 8"}},
+        {"over frames", go, "go", "open:m 2+W |10 12+S |20", {"idle 0000 0 0", "press 1000 8 8"}},
+        {"each order its own action",
+         either,
+         "back",
+         "open:m 2+W 4+S |10 11-W 12+W |20",
+         {"idle 0000 0 0", "press 1000 8 8"}},
+        {"pressed before the mode opened, in the other order",
+         go,
+         "go",
+         "2+S 4+W |5 open:m |10",
+         {"idle 0000 0 0", "idle 0000 0 0"}},
+        {"the order of what was adopted is not known", go, "go", "open:m 5foc0 6foc1 7sta1:WS |10", {"hold 0010 3 3"}},
+    });
+}
+
+TEST(Wheel, EachStepIsAPress) {
+    ActionRun run{profile_of(ACTION("zoom_in", "button", "bind = [\"WheelUp\", \"KeyW\"]")
+                                 ACTION("next", "button", "bind = [\"WheelDown\"]")
+                                     ACTION("fine", "button", "bind = [\"KeyS+WheelUp\"]")),
+                  "zoom_in"};
+    const auto told = [&](const char* action) {
+        return test::text(run.reader[*run.profile.find_button(action)].figures());
+    };
+    const auto wheel = [&](double dy, std::int64_t time) {
+        run.desk().wheel(DeviceId{2}, 0, dy, nanoseconds_since_zero(time));
+    };
+    run.run("open:m |0");
+    wheel(3, 5);
+    wheel(-1, 6);
+    EXPECT_EQ(run.run("|10").back(), "blip 3300 0 0");
+    EXPECT_EQ(told("next"), "blip 1100 0 0");
+    EXPECT_EQ(told("fine"), "idle 0000 0 0");
+    wheel(0.5, 12);
+    EXPECT_EQ(run.run("|20").back(), "idle 0000 0 0") << "half a step";
+    wheel(0.5, 22);
+    EXPECT_EQ(run.run("|30").back(), "blip 1100 0 0");
+    wheel(1, 32);
+    run.run("34+S");
+    wheel(2, 36);
+    run.run("38-S");
+    wheel(1, 39);
+    EXPECT_EQ(run.run("|40").back(), "blip 2200 0 0") << "the chord takes its steps from the plainer binding";
+    EXPECT_EQ(told("fine"), "blip 2200 0 0");
+    run.run("41+W");
+    wheel(1, 45);
+    EXPECT_EQ(run.run("|50").back(), "press 1000 9 9") << "held by a key, a step is no edge of the OR";
+}
+
+TEST(Wheel, GoesToTheUppermostModeAndMayBeClaimed) {
+    ActionRun run{profile_of("[mode.top.action.next]\nkind = \"button\"\nbind = [\"WheelDown\"]\n" ACTION(
+                      "zoom", "axis", "bind = [{ wheel = \"y\", scale = 0.5 }]")),
+                  "zoom"};
+    const auto turn = [&](std::int64_t time) { run.desk().wheel(DeviceId{2}, 0, -2, nanoseconds_since_zero(time)); };
+    const auto told = [&] {
+        return test::text(run.reader[*run.profile.find_button("next")].figures()) + " " +
+               std::to_string(run.reader[*run.profile.find_axis("zoom")].relative);
+    };
+    run.run("open:m |0");
+    turn(5);
+    run.run("|10");
+    EXPECT_EQ(told(), "idle 0000 0 0 -1.000000");
+    run.run("open:top |11");
+    turn(15);
+    run.run("|20");
+    EXPECT_EQ(told(), "blip 2200 0 0 0.000000");
+    const ClaimId claim = run.reader.claim({.wheel = true}).value();
+    run.run("|21");
+    turn(25);
+    run.run("|30");
+    EXPECT_EQ(told(), "idle 0000 0 0 0.000000");
+    run.reader.end_claim(claim);
+    run.run("close:top |31");
+    turn(35);
+    run.run("|40");
+    EXPECT_EQ(told(), "idle 0000 0 0 -1.000000");
+}
+
+TEST(Relative, IsADistanceInItsOwnUnit) {
+    ActionRun run{profile_of(ACTION("turn", "axis",
+                                    "bind = [{ motion = \"x\", scale = 0.25 }, { minus = \"KeyA\", plus = \"KeyD\" }]")
+                                 ACTION("look", "vector", "bind = [{ motion = \"both\", invert = true }]")
+                                     ACTION("aim", "axis", "bind = [{ motion = \"y\", raw = true }]")),
+                  "turn"};
+    const auto turn = [&] { return run.reader[*run.profile.find_axis("turn")]; };
+    const auto look = [&] { return run.reader[*run.profile.find_vector("look")]; };
+    run.run("open:m |0");
+    Inlet& desk = run.desk();
+    desk.motion(DeviceId{2}, 8, -2, nanoseconds_since_zero(3));
+    desk.motion(DeviceId{2}, 100, 1, nanoseconds_since_zero(6));
+    run.run("5+D |10");
+    EXPECT_EQ(turn().relative, 27) << "more than 1: it has no limit";
+    EXPECT_EQ(turn().value, 1) << "the key's, and no motion in it";
+    EXPECT_EQ(look().relative, (Vector2{-108, 1}));
+    EXPECT_EQ(look().value, Vector2{});
+    EXPECT_EQ(run.reader[*run.profile.find_axis("aim")].relative, 0) << "no source told raw counts";
+    run.run("|20");
+    EXPECT_EQ(turn().relative, 0);
+    run.run("close:m |21");
+    desk.motion(DeviceId{2}, 8, -2, nanoseconds_since_zero(25));
+    run.run("|30");
+    EXPECT_EQ(turn(), (AxisActionReading{}));
 }
 
 TEST(Chord, TakesItsLastKeyFromThePlainerBinding) {

@@ -82,9 +82,9 @@ TEST(ProfileFile, TellsWhatIsWrongAndWhere) {
         {"[mode.m.action.a]\nkind = \"axis\"",
          "quay.toml:3: found no \"bind\"; expected bind = [...], which may be empty"},
         {"[mode.m.action.a]\nkind = \"axis\"\nbind = [\"KeyW\"]",
-         "quay.toml:5: found \"KeyW\"; expected { minus = ..., plus = ... } or { axis = ... }"},
+         "quay.toml:5: found \"KeyW\"; expected { minus = ..., plus = ... }, { axis = ... }"},
         {"[mode.m.action.a]\nkind = \"axis\"\nbind = [{ minus = \"KeyW\" }]",
-         "quay.toml:5: found no \"plus\"; expected { minus = ..., plus = ... } or { axis = ... }"},
+         "quay.toml:5: found no \"plus\"; expected { minus = ..., plus = ... }, { axis = ... }"},
         {"[mode.m.action.a]\nkind = \"axis\"\nbind = [{ axis = \"PadStickLeft\" }]",
          "quay.toml:5: found \"PadStickLeft\"; expected one of PadStickLeftX, PadStickLeftY, PadStickRightX, "
          "PadStickRightY, "

@@ -161,6 +161,14 @@ struct Follower {
         ASSERT_EQ(pointer.motion(), motion);
         ASSERT_EQ(pointer.wheel().y, wheel);
         ASSERT_EQ(pointer.wheel_steps().y, steps);
+        std::int32_t one_by_one = 0;
+        Time last_step = frame.start();
+        pointer.for_each_wheel_step([&](Time time, WheelSteps more) {
+            EXPECT_TRUE(time >= last_step && time <= frame.end() && more != WheelSteps{});
+            last_step = time;
+            one_by_one += more.y;
+        });
+        ASSERT_EQ(one_by_one, steps);
         ASSERT_EQ(pointer.has_position(), placed);
         ASSERT_TRUE(!placed || pointer.position() == position);
         ASSERT_EQ(frame.axis(PadStickLeftX), (AxisReading{before, axis, least, greatest}));

@@ -24,8 +24,8 @@ TEST(ActionsCommand, TellsARecordingInTheGamesWords) {
              {"", "     52      0.883333 s  crane.travel         steady   at (1.000, 0.000)\n"},
              {"", "frames, Quay crane; open: crane.\n"},
              {"--format csv",
-              "\n402,6700000000,6716666666,lock,crane,button,press,1,0,0,0,0,16600509,16600509,,,,,,\n"},
-             {"--format csv", "\n52,866666666,883333333,travel,crane,vector,,,,,,,,,1,0,1,0,0.016666667,0\n"},
+              "\n402,6700000000,6716666666,lock,crane,button,press,1,0,0,0,0,16600509,16600509,,,,,,,,\n"},
+             {"--format csv", "\n52,866666666,883333333,travel,crane,vector,,,,,,,,,1,0,1,0,0.016666667,0,0,0\n"},
              {"--format jsonl", R"({"action":"lock","mode":"crane","state":"press","press_count":1,)"},
              {"--format jsonl",
               R"({"action":"travel","mode":"crane","value":[1,0],"before":[1,0],"integral":[0.016666667,0]})"},
@@ -43,6 +43,20 @@ TEST(ActionsCommand, TellsARecordingInTheGamesWords) {
     EXPECT_EQ(other.out.find("crane.next_job"), std::string::npos) << "next_job is on another key there";
 }
 
+TEST(ActionsCommand, MiceAndWheelsAreDistances) {
+    const std::string mouse = write_file("mouse.toml",
+                                         "format = \"cursorum-profile\"\nversion = 1\n[mode.m.action.look]\n"
+                                         "kind = \"vector\"\nbind = [{ motion = \"both\" }]\n");
+    const std::string command =
+        "cursorum actions " CURSORUM_SOURCE_DIR "/demo/two-operators.jsonl --profile " + mouse + " --format ";
+    const auto table = run_command(command + "table");
+    EXPECT_NE(table.out.find("m.look               shifts   by (7.273, 2.078) in this frame"), std::string::npos)
+        << table.out;
+    EXPECT_NE(table.out.find("m.look               rests    after "), std::string::npos) << table.out;
+    const auto lines = run_command(command + "jsonl");
+    EXPECT_NE(lines.out.find(R"("integral":[0,0],"relative":[7.2734375,2.078125]})"), std::string::npos);
+}
+
 /// What the columns integral_x and integral_y of an action add up to.
 std::pair<double, double> way_gone(const std::string& action, const std::string& rate) {
     const auto result = run_command("cursorum actions " + shift + profile + " --format csv --rate " + rate);
@@ -51,9 +65,11 @@ std::pair<double, double> way_gone(const std::string& action, const std::string&
     std::istringstream lines{result.out};
     for (std::string line; std::getline(lines, line);) {
         if (line.find("," + action + ",") == std::string::npos) continue;
-        const std::size_t last = line.rfind(','), before = line.rfind(',', last - 1);
-        way.first += std::stod(line.substr(before + 1));
-        way.second += std::stod(line.substr(last + 1));
+        std::vector<std::string> cells;
+        std::istringstream row{line};
+        for (std::string cell; std::getline(row, cell, ',');) cells.push_back(cell);
+        way.first += std::stod(cells.at(18));
+        way.second += std::stod(cells.at(19));
     }
     return way;
 }

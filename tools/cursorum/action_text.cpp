@@ -13,17 +13,19 @@ namespace cursorum::tool {
 namespace {
 
 ActionRow row_of(const ActionReader& reader, const Mode& mode, const Action& action, std::uint16_t number) {
-    ActionRow row{&mode, &action, {}, {}, {}, {}};
+    ActionRow row{&mode, &action, {}, {}, {}, {}, {}};
     switch (action.kind) {
         case ActionKind::button: row.figures = reader[ButtonAction{number}].figures(); break;
         case ActionKind::axis: {
             const AxisActionReading reading = reader[AxisAction{number}];
             row.value.x = reading.value, row.before.x = reading.before, row.integral.x = reading.integral;
+            row.relative.x = reading.relative;
             break;
         }
         case ActionKind::vector: {
             const VectorActionReading reading = reader[VectorAction{number}];
             row.value = reading.value, row.before = reading.before, row.integral = reading.integral;
+            row.relative = reading.relative;
             break;
         }
     }
@@ -42,9 +44,9 @@ std::vector<ActionRow> action_rows(const ActionReader& reader, const Profile& pr
     for (const Mode& mode : profile.modes)
         for (const Action& action : mode.actions) rows.push_back(row_of(reader, mode, action, number++));
     std::erase_if(rows, [](const ActionRow& row) {
-        return row.action->kind == ActionKind::button
-                   ? row.figures.state() == ButtonState::idle
-                   : row.value == Vector2{} && row.before == Vector2{} && row.integral == Vector2{};
+        return row.action->kind == ActionKind::button ? row.figures.state() == ButtonState::idle
+                                                      : row.value == Vector2{} && row.before == Vector2{} &&
+                                                            row.integral == Vector2{} && row.relative == Vector2{};
     });
     std::sort(rows.begin(), rows.end(), [](const ActionRow& a, const ActionRow& b) {
         return a.action->name != b.action->name ? a.action->name < b.action->name : a.mode->name < b.mode->name;
@@ -70,8 +72,10 @@ std::string actions_as_jsonl(std::uint64_t number, const ActionReader& reader, c
                            name_of(f.state()), f.press_count(), f.release_count(), f.adopt_count(), f.cancel_count(),
                            f.repeat_count(), f.held_for().count(), f.down_span().count());
         } else {
-            fmt::format_to(out, R"("value":{},"before":{},"integral":{}}})", number_text(row, row.value),
+            fmt::format_to(out, R"("value":{},"before":{},"integral":{})", number_text(row, row.value),
                            number_text(row, row.before), number_text(row, row.integral));
+            if (row.relative != Vector2{}) fmt::format_to(out, R"(,"relative":{})", number_text(row, row.relative));
+            line += '}';
         }
     }
     line += "]}\n";
@@ -80,7 +84,7 @@ std::string actions_as_jsonl(std::uint64_t number, const ActionReader& reader, c
 
 std::string actions_csv_heading() {
     return "frame,t0,t1,action,mode,kind,state,press_count,release_count,adopt_count,cancel_count,repeat_count,"
-           "held_for_ns,down_span_ns,value_x,value_y,before_x,before_y,integral_x,integral_y\n";
+           "held_for_ns,down_span_ns,value_x,value_y,before_x,before_y,integral_x,integral_y,relative_x,relative_y\n";
 }
 
 std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, const Profile& profile) {
@@ -91,12 +95,12 @@ std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, con
                        row.action->name, row.mode->name, name_of(row.action->kind));
         const ButtonFigures& f = row.figures;
         if (row.action->kind == ActionKind::button)
-            fmt::format_to(out, "{},{},{},{},{},{},{},{},,,,,,\n", name_of(f.state()), f.press_count(),
+            fmt::format_to(out, "{},{},{},{},{},{},{},{},,,,,,,,\n", name_of(f.state()), f.press_count(),
                            f.release_count(), f.adopt_count(), f.cancel_count(), f.repeat_count(), f.held_for().count(),
                            f.down_span().count());
         else
-            fmt::format_to(out, ",,,,,,,,{},{},{},{},{},{}\n", row.value.x, row.value.y, row.before.x, row.before.y,
-                           row.integral.x, row.integral.y);
+            fmt::format_to(out, ",,,,,,,,{},{},{},{},{},{},{},{}\n", row.value.x, row.value.y, row.before.x,
+                           row.before.y, row.integral.x, row.integral.y, row.relative.x, row.relative.y);
     }
     return text;
 }
@@ -155,6 +159,19 @@ std::string actions_as_table(std::uint64_t number, const ActionReader& reader, c
                     add(mode, action, style_of(row.figures.state()), name_of(row.figures.state()), news);
                 continue;
             }
+            const bool shifts = row.relative != Vector2{};
+            if (shifts && !told.shifting) {
+                add(mode, action, Paint::green, "shifts",
+                    "by " + vector_text(action.kind, row.relative) + " in this frame");
+                told.shifted = {};
+                told.shifting_since = reader.start();
+            } else if (!shifts && told.shifting) {
+                add(mode, action, Paint::cyan, "rests",
+                    fmt::format("after {}; in all {}", span_text(reader.start() - told.shifting_since),
+                                vector_text(action.kind, told.shifted)));
+            }
+            told.shifted = {told.shifted.x + row.relative.x, told.shifted.y + row.relative.y};
+            told.shifting = shifts;
             const bool moved = row.value != Vector2{} || row.integral != Vector2{};
             if (!moved && !told.moving) continue;
             if (!told.moving) told = {.since = reader.start()};

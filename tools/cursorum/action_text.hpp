@@ -14,7 +14,7 @@ struct ActionRow {
     const Mode* mode;
     const Action* action;
     ButtonFigures figures;
-    Vector2 value, before, integral;
+    Vector2 value, before, integral, relative;
 };
 
 /// Buttons that are not idle, and axes and vectors that are not at rest all the frame; by the action's name as bytes,
@@ -33,6 +33,9 @@ struct ToldMotion {
     bool moving = false, steady = false;
     Vector2 way{};  ///< since it set out
     Time since{};
+    bool shifting = false;  ///< by a mouse or wheel; then likewise
+    Vector2 shifted{};
+    Time shifting_since{};
 };
 std::string actions_table_heading(bool colour);
 std::string actions_as_table(std::uint64_t number, const ActionReader& reader, const Profile& profile,

@@ -15,11 +15,10 @@ namespace cursorum {
 
 class ActionReader;
 struct ActionMap;
+struct ActionSwitch;
 
 /// What a frame says of a button action: all that it says of a button, of its bindings together. Each member means what
 /// it means in ButtonFigures.
-///
-/// System repeats are the keys' own and not counted here.
 ///
 /// Lifetime: a look into the reader, good until it reads the next frame. Copy `figures()` to keep it.
 /// Cost: by the action's own edges in this frame, mostly none.
@@ -39,6 +38,8 @@ public:
     std::uint32_t adopt_count() const noexcept { return figures().adopt_count(); }
     std::uint32_t cancel_count() const noexcept { return figures().cancel_count(); }
     std::uint64_t repeat_count() const noexcept { return figures().repeat_count(); }
+    /// Of its bindings while they were the action's: the system's own, never used by repeat_count().
+    std::uint32_t system_repeat_count() const noexcept { return figures().system_repeat_count(); }
     std::uint64_t steps() const noexcept { return figures().steps(); }
     Duration held_for() const noexcept { return figures().held_for(); }
     Duration released_after() const noexcept { return figures().released_after(); }
@@ -57,6 +58,9 @@ struct AxisActionReading {
     double value = 0;     ///< at the frame's end
     double before = 0;    ///< at its start
     double integral = 0;  ///< value times seconds over the frame, exact: times a speed, it is the way gone
+    /// What mice (pixels or counts) and wheels (detents) added in this frame, times their bindings' scales. A distance
+    /// already: it has no limit and no ramp, is no part of `value`, and needs no time to be multiplied with.
+    double relative = 0;
 
     friend constexpr bool operator==(const AxisActionReading&, const AxisActionReading&) = default;
 };
@@ -66,6 +70,7 @@ struct VectorActionReading {
     Vector2 value;     ///< at the frame's end
     Vector2 before;    ///< at its start
     Vector2 integral;  ///< value times seconds over the frame
+    Vector2 relative;  ///< of mice and wheels, as an axis's
 
     friend constexpr bool operator==(const VectorActionReading&, const VectorActionReading&) = default;
 };
@@ -81,8 +86,8 @@ struct VectorActionReading {
 ///
 /// A button action is the OR of its bindings: down when any is, its edges those of the OR, at the events' times. Axes
 /// and vectors take the binding that gives the largest magnitude, ties to the first; what they give is limited to 1 and
-/// moves there along the action's ramps. Everything is worked out from event to event, so integrals add up to the same
-/// however the frames are cut.
+/// moves there along the action's ramps. Mice and wheels add up apart, as `relative`. Everything is worked out from
+/// event to event, so integrals add up to the same however the frames are cut.
 ///
 /// **Who gets a press.** The uppermost open mode that has a binding for a button takes it, with its press; nobody else
 /// hears of it until it is up. A mode that covers keeps everything below from seeing anything. When a mode opens, what
@@ -110,6 +115,11 @@ public:
     AxisActionReading operator[](AxisAction action) const noexcept;
     VectorActionReading operator[](VectorAction action) const noexcept;
 
+    /// Of an action with `keep`: whether a press of this frame, or of up to `keep` before its start, has not been taken
+    /// yet; and takes it. So a jump that is asked for just before landing is done on landing, and done once. Only the
+    /// last press waits; leaving its mode drops it. Of other actions: pressed().
+    bool take_press(ButtonAction action) noexcept;
+
     /// On top of all that are open. False if it is open already, or there is none.
     bool open(ModeHandle mode) noexcept;
     /// False if it is not open.
@@ -123,11 +133,26 @@ public:
     /// Whether the press that holds the button down was this claim's: what opened a text field types nothing into it.
     bool has_press(ClaimId claim, Button button) const noexcept;
 
+    /// From the next frame's start on, the profile's bindings and settings instead. It has to have the same modes and
+    /// actions in the same order, as a profile has with a player's changes laid over it (lay_over); false, and nothing
+    /// changes, if it has not, or has a problem(). An action that changed is cancelled, and what it is bound to now
+    /// counts only after it was up: the key that was pressed to bind it does nothing yet. All others go on. Allocates,
+    /// here and where the old bindings go, in the next read().
+    bool rebind(const Profile& profile);
+
+    /// A bot's or test's doing: as one more binding of the action, under the rules of all others. It happens at `when`,
+    /// in the frame that covers it; at the start of the next one that is read, if that is later. While no open mode
+    /// shows the action, nothing happens; leaving the mode ends it. Values are limited as any other. False: no such
+    /// action, or no number. What waits is no part of a saved state.
+    bool inject(ButtonAction action, bool down, Time when);
+    bool inject(AxisAction action, double value, Time when);
+    bool inject(VectorAction action, Vector2 value, Time when);
+
     /// Everything the reader remembers, by value; to be saved and restored together with its sampler. After restoring,
-    /// the frame is empty, at the cut where it was saved.
+    /// the frame is empty, at the cut where it was saved. False, and nothing changes: it was saved before a rebind().
     using State = detail::ActionState;
     State save() const noexcept;
-    void restore(const State& saved) noexcept;
+    bool restore(const State& saved) noexcept;
 
     Time start() const noexcept { return Time{Duration{state_.t0}}; }
     Time end() const noexcept { return Time{Duration{state_.t1}}; }
@@ -156,13 +181,27 @@ private:
     void heal(const ButtonSet& down);
     void apply_openings();
     void find_visible() noexcept;
+    bool is_visible(unsigned action) const noexcept;
+    void apply_bindings();
+    void forget(std::uint16_t action);
+    void gather_wheel_steps(const Frame& frame);
+    void catch_up(std::int64_t until);
+    void step_wheel(std::int32_t x, std::int32_t y, std::int64_t time);
+    void turn_wheel(WheelWay way, std::int64_t time);
+    void add_relative(const Frame& frame) noexcept;
     std::uint8_t find_taker(Button button) const noexcept;
     void take_edge(Button button, bool down, bool by_person, std::int64_t time);
     void turn_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
+    bool are_down(const ActionSwitch& it, std::uint8_t owner, const ButtonSet& down) const noexcept;
     void complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time);
     void set_switch(unsigned number, bool down, bool by_person, std::int64_t time);
     void add_edge(std::uint16_t action, detail::Effect effect, std::int64_t time);
+    void deliver(std::uint16_t action, detail::Effect effect, std::int64_t time);
+    void pass_edge(std::uint16_t action, detail::Effect effect, std::int64_t time);
+    void without_chatter(std::uint16_t action, detail::Effect effect, std::int64_t time);
+    void settle(std::uint16_t action, std::int64_t until);
     void gesture(std::uint16_t action, detail::Effect effect, std::int64_t time);
+    void count_system_repeat(Button button);
     void last_long_enough(std::uint16_t action, std::int64_t until);
     void turn_direction(unsigned number, bool down, std::int64_t time);
     Vector2 value_of_directions(unsigned source) const noexcept;
@@ -170,7 +209,17 @@ private:
     void move_all();
     Vector2 target_of(unsigned action) const noexcept;
 
-    std::unique_ptr<const ActionMap> map_;
+    /// What a bot does, or will do.
+    struct Injected {
+        std::int64_t time;
+        Vector2 value;
+        std::uint16_t action;
+        bool is_button, down;
+    };
+    bool inject(std::uint16_t action, ActionKind kind, const Injected& what);
+    void apply_injected(const Injected& what);
+
+    std::unique_ptr<const ActionMap> map_, next_map_;
     State state_;
     // What is asked most, worked out as edges come: at the frame's end, and whether there was any of these. A byte for
     // each action, since a bit costs more to take out.
@@ -184,8 +233,18 @@ private:
     }
     std::vector<Record> records_;
     std::array<std::uint32_t, action_capacity> last_{};
+    std::array<std::uint32_t, action_capacity> system_repeats_{};
+    bool has_system_repeats_ = false;
     std::vector<Step> steps_;
-    std::array<Vector2, action_capacity> before_{}, integral_{};
+    /// Steps of the wheel in the frame, and how many of them have had their turn.
+    struct WheelTurn {
+        std::int64_t time;
+        std::int32_t x, y;
+    };
+    std::vector<WheelTurn> wheel_turns_;
+    std::size_t wheel_turned_ = 0;
+    std::vector<Injected> injected_;
+    std::array<Vector2, action_capacity> before_{}, integral_{}, relative_{};
 };
 
 inline bool ActionReading::was_down() const noexcept {

@@ -9,9 +9,11 @@ namespace cursorum {
 
 /// What a dialogue, a text field or the like keeps from all modes.
 struct Claim {
-    bool everything = false;  ///< every button and axis
+    bool everything = false;  ///< every button and axis, motion and wheel
     ButtonSet buttons{};
-    bool axes = false;  ///< all axes and sticks
+    bool axes = false;    ///< all axes and sticks
+    bool motion = false;  ///< how far mice move
+    bool wheel = false;   ///< how far wheels turn, and their steps
 
     constexpr bool has(Button button) const noexcept { return everything || buttons.contains(button); }
     friend constexpr bool operator==(const Claim&, const Claim&) = default;

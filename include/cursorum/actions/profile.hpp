@@ -29,30 +29,43 @@ enum class Gesture : std::uint8_t {
     tap,         ///< pressed and released at once when a press ends within `gesture_time`
     long_press,  ///< pressed once a press has lasted for `gesture_time`, and then down until it ends
     double_tap,  ///< pressed by the second of two presses within `gesture_time`, and then down until it ends
-    toggle       ///< pressed by one press, released by the next; never by what is adopted or cancelled
+    toggle,      ///< pressed by one press, released by the next; never by what is adopted or cancelled
+    release      ///< pressed and released at once when a press ends, however long it was
 };
-/// "hold", "tap", "long_press", "double_tap", "toggle".
+/// "hold", "tap", "long_press", "double_tap", "toggle", "release".
 std::string_view name_of(Gesture gesture) noexcept;
 /// What `gesture_time` is unless something else is said: 200 ms for a tap, 500 ms for a long press, 300 ms for a double
 /// tap, 0 for the others, which have none.
 Duration usual_time(Gesture gesture) noexcept;
 
+/// A whole step of a wheel: away from the person, toward them, to the left, to the right.
+enum class WheelWay : std::uint8_t { none, up, down, left, right };
+/// "", "WheelUp", "WheelDown", "WheelLeft", "WheelRight".
+std::string_view name_of(WheelWay way) noexcept;
+
 /// One way to do an action. Which members count depends on `kind`.
 struct Binding {
     enum class Kind : std::uint8_t {
-        chord,  ///< button actions: one button, or several that have to be down together
-        pair,   ///< axis actions: one button to -1, another to 1
-        cross,  ///< vector actions: four buttons
-        axis,   ///< axis actions: an axis of a gamepad
-        stick   ///< vector actions: a stick, shaped as its device's settings say
+        chord,   ///< button actions: one button, or several that have to be down together, or a wheel's step
+        pair,    ///< axis actions: one button to -1, another to 1
+        cross,   ///< vector actions: four buttons
+        axis,    ///< axis actions: an axis of a gamepad
+        stick,   ///< vector actions: a stick, shaped as its device's settings say
+        motion,  ///< axes and vectors: how far mice move, in their pixels or counts: `relative` of a reading
+        wheel    ///< axes and vectors: how far wheels turn, in detents, likewise
     };
     Kind kind = Kind::chord;
+    bool in_order = false;  ///< of a chord: its members have to go down in the order they stand
     /// Chord: its members, at most 4. Pair: minus, plus. Cross: left, right, up, down. Right and down are positive.
     std::vector<Button> buttons{};
+    /// Of a chord: it is pressed and released by each step, while its buttons, at most 3 or none, are down.
+    WheelWay wheel_way = WheelWay::none;
     Axis axis{};
     Stick stick{};
-    double dead_zone = 0;  ///< of an axis: below it 0, from there in a straight line to 1; at least 0, less than 1
-    double scale = 1;      ///< what it gives is multiplied by that; negative: inverted
+    bool vertical = false;  ///< of motion and wheel, for an axis action: y, else x
+    bool raw = false;       ///< of motion: before the system's acceleration, from sources that tell
+    double dead_zone = 0;   ///< of an axis: below it 0, from there in a straight line to 1; at least 0, less than 1
+    double scale = 1;       ///< what it gives is multiplied by that; negative: inverted
 
     friend bool operator==(const Binding&, const Binding&) = default;
 };
@@ -65,6 +78,8 @@ struct Action {
     Gesture gesture = Gesture::hold;            ///< likewise
     Duration gesture_time{};                    ///< likewise; above 0 where the gesture has one
     Duration apart{};                           ///< likewise: presses sooner after the last one are dropped
+    Duration keep{};                            ///< likewise: how long a press waits to be taken (take_press)
+    Duration chatter{};                         ///< likewise: after an edge, no other one for so long
     WhenOpposed opposed = WhenOpposed::cancel;  ///< of pairs and crosses
     Duration rise{}, fall{};                    ///< of axes and vectors: from 0 to 1, from 1 to 0; zero: at once
 

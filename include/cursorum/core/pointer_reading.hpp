@@ -94,6 +94,7 @@ public:
         Iterator(const Frame& frame, unsigned device) noexcept;
         explicit Iterator(const Frame& frame) noexcept;  // before the first
         bool next_slot() noexcept;
+        bool next_wheel_step(Time& time, WheelSteps& steps) noexcept;
         const Frame* frame_;
         unsigned device_;
         bool ended_ = false;
@@ -101,6 +102,7 @@ public:
         struct Way {
             std::uint64_t at, end;
             detail::FixedDistance motion, raw, wheel;
+            std::uint64_t steps;
         };
         std::array<Way, 32> ways_;  // one an inlet
         unsigned last_device_ = 256;
@@ -168,6 +170,14 @@ public:
     Distance wheel() const noexcept;
     /// Whole detents, the rest carried on to the next: a smooth wheel's small turns add up. Always of all devices.
     WheelSteps wheel_steps() const noexcept;
+    /// Calls `visit(Time, WheelSteps)` with the steps that each event completed, in order. Always of all devices. As
+    /// samples(): what the history no longer has is left out.
+    template <typename Visit>
+    void for_each_wheel_step(Visit&& visit) const {
+        Time time;
+        WheelSteps steps;
+        for (SampleRange::Iterator walk{*frame_}; walk.next_wheel_step(time, steps);) visit(time, steps);
+    }
     /// Something moved, or a wheel turned, or the position is another one; to and fro within the frame, too.
     bool moved() const noexcept;
 

@@ -25,6 +25,9 @@ struct Owner {
     }
 };
 
+/// What has no press, and goes to the uppermost mode that has a binding for it: each axis, motion, the wheel.
+inline constexpr unsigned motion_flow = axis_kinds, wheel_flow = axis_kinds + 1, flow_kinds = axis_kinds + 2;
+
 /// Which modes are open, from the lowest up, and what is claimed.
 struct Openings {
     std::array<std::uint8_t, mode_capacity> modes{};
@@ -39,11 +42,15 @@ struct ActionState {
     std::int64_t t0 = 0, t1 = 0;
     Openings now, next;                                  // `next` from the next frame's start on
     bool reopens = false;                                // they differ
+    std::uint32_t bindings = 0;                          // how often they were changed
     std::uint16_t visible = 0;                           // modes
-    std::array<std::uint8_t, axis_kinds> axis_owners{};  // as `owners`: nobody, or a mode
+    std::array<std::uint8_t, flow_kinds> flow_owners{};  // as `owners`: nobody, or a mode
     ButtonSet::Words down{};
     std::array<std::uint8_t, button_capacity> owners{};  // of those that are down
     std::array<std::uint8_t, button_capacity> takers{};  // who gets the next press: nobody, a mode, a (late) claim
+    // In which order they went down: only of members of chords that have one, 0 if adopted.
+    std::array<std::uint32_t, button_capacity> turn_of{};
+    std::uint32_t turns = 0;
     // Bytes, not bits: many are written one after the other, and each bit would wait for the one before it.
     std::array<bool, switch_capacity> switch_down{}, switch_adopted{};
 
@@ -56,6 +63,13 @@ struct ActionState {
     // gestures: when the press began, or the last one; whether it may still become one; whether the action is down
     std::array<std::int64_t, action_capacity> since{};
     std::array<bool, action_capacity> waits{}, is_on{};
+    // a press that waits to be taken, and since when
+    std::array<std::int64_t, action_capacity> kept_since{};
+    std::array<bool, action_capacity> keeps_press{};
+    std::array<bool, action_capacity> injected_down{};
+    // chatter: when the last edge was let pass, whether there was any, the level since then, and that of the bindings
+    std::array<std::int64_t, action_capacity> passed_at{};
+    std::array<bool, action_capacity> has_passed{}, passed_down{}, bindings_down{};
 
     // axes and vectors
     struct Moving {
@@ -64,10 +78,11 @@ struct ActionState {
     };
     std::array<Moving, action_capacity> moving{};
     std::array<Vector2, source_capacity> sources{};
+    std::array<Vector2, action_capacity> injected{};
     std::array<std::uint8_t, source_capacity> latest{};  // which direction went down last: bit 0 of x, bit 1 of y
 };
 static_assert(std::is_trivially_copyable_v<ActionState>);
-static_assert(sizeof(ActionState) <= 16 * 1024);
+static_assert(sizeof(ActionState) <= 24 * 1024);
 
 }  // namespace detail
 }  // namespace cursorum

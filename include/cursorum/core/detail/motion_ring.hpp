@@ -35,6 +35,14 @@ struct MotionSlot {
         return (after / one - before / one) & count_mask;
     }
 
+    /// From `before` to `after`, each half by itself.
+    static constexpr std::uint64_t steps_between(std::uint64_t before, std::uint64_t after) noexcept {
+        const auto half = [](std::uint64_t a, std::uint64_t b) {
+            return std::uint64_t{static_cast<std::uint32_t>(b) - static_cast<std::uint32_t>(a)};
+        };
+        return half(before, after) | half(before >> 32, after >> 32) << 32;
+    }
+
     static constexpr std::uint64_t wheel_bit = 0x100, virtual_bit = 0x200, places_bit = 0x400, placed_bit = 0x800;
     static constexpr std::uint64_t most_late = 0xFFFF'FFFF'FFFF;
     static constexpr unsigned late_shift = 16;
