@@ -515,13 +515,13 @@ bool ActionReader::inject(VectorAction action, Vector2 value, Time when) {
     return inject(action.number, ActionKind::vector, {nanoseconds(when), value, action.number, false, false});
 }
 
-bool ActionReader::is_visible(unsigned action) const noexcept {
+bool ActionReader::is_shown(unsigned action) const noexcept {
     return (state_.visible >> map_->actions[action].mode & 1) != 0;
 }
 
 void ActionReader::apply_injected(const Injected& what) {
     const std::int64_t time = std::max(what.time, state_.t0);
-    if (!is_visible(what.action)) return;
+    if (!is_shown(what.action)) return;
     if (!what.is_button) {
         steps_.push_back({time, what.value, static_cast<std::uint32_t>(steps_.size()), what.action, source_capacity});
         return;
@@ -579,6 +579,16 @@ void ActionReader::end_claim(ClaimId claim) noexcept {
 bool ActionReader::has_press(ClaimId claim, Button button) const noexcept {
     return button.number < button_capacity &&
            state_.owners[button.number] == Owner::first_claim + static_cast<unsigned>(claim);
+}
+
+ButtonTaker ActionReader::taker_of(Button button) const noexcept {
+    if (button.number >= button_capacity) return {};
+    const bool down = ButtonSet{state_.down}.contains(button);
+    const std::uint8_t owner = (down ? state_.owners : state_.takers)[button.number];
+    if (owner == Owner::nobody_more) return {ButtonTaker::Kind::none_more, {}};
+    if (owner >= Owner::first_claim) return {ButtonTaker::Kind::claim, {}};
+    if (!Owner::is_mode(owner)) return {};
+    return {ButtonTaker::Kind::mode, {static_cast<std::uint8_t>(owner - Owner::first_mode)}};
 }
 
 void ActionReader::find_visible() noexcept {
@@ -650,7 +660,7 @@ void ActionReader::apply_openings() {
     to_give.for_each([&](Button button) { turn_switches(button, state_.owners[button.number], true, false, t0); });
     // What nobody sees stands still at once.
     for (std::uint16_t i = 0; i < map_->actions.size(); ++i) {
-        if ((was_visible >> map_->actions[i].mode & 1) == 0 || is_visible(i)) continue;
+        if ((was_visible >> map_->actions[i].mode & 1) == 0 || is_shown(i)) continue;
         forget(i);
         state_.moving[i] = {};
     }

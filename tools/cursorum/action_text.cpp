@@ -113,9 +113,6 @@ std::string actions_table_heading(bool colour) {
            "\n";
 }
 
-namespace {
-
-/// "2 presses, 1 repeat, held for 16.5 ms"; empty if a hold just goes on.
 std::string news_of(const ButtonFigures& f) {
     std::string text;
     const auto add = [&text](std::uint64_t count, const char* one, const char* many) {
@@ -130,6 +127,8 @@ std::string news_of(const ButtonFigures& f) {
     if (!text.empty()) text += ", held for " + span_text(f.held_for());
     return text;
 }
+
+namespace {
 
 std::string vector_text(ActionKind kind, Vector2 v) {
     v = {v.x + 0.0, v.y + 0.0};  // no minus before a zero

@@ -26,9 +26,7 @@ public:
         app = parent.add_subcommand("actions", "A recording as a profile's actions: what was meant, frame by frame");
         app->add_option("FILE", file_, "The recording; - for standard input");
         files_.add_to(*app, "The profile (TOML)")->required();
-        app->add_option("--mode", modes_, "The modes that are open, the lowest first")
-            ->type_name("NAME")
-            ->delimiter(',');
+        files_.add_modes_to(*app);
         cuts_.add_rate_to(*app);
         app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
         app->add_option("--format", format_, "table, csv or jsonl (default table)")
@@ -41,7 +39,7 @@ public:
         if (file_.empty()) throw UsageError{"actions: which recording? Give FILE, or - for standard input"};
         profile_ = files_.load();
         ActionReader reader{profile_};
-        open_modes(reader);
+        open_ = files_.open_modes(reader, profile_);
 
         ReplayOptions options;
         options.rate = cuts_.exact_rate();
@@ -73,24 +71,11 @@ public:
     }
 
 private:
-    void open_modes(ActionReader& reader) {
-        open_ = modes_;
-        if (modes_.empty())
-            for (const Mode& mode : profile_.modes)
-                if (!mode.covers) open_.push_back(mode.name);
-        for (const std::string& name : open_) {
-            std::string why;
-            const auto mode = profile_.find_mode(name, &why);
-            if (!mode) throw UsageError{fmt::format("--mode: {}", why)};
-            if (!reader.open(*mode)) throw UsageError{fmt::format("--mode: found \"{}\" twice", name)};
-        }
-    }
-
     std::string title() const { return profile_.title.empty() ? files_.profile : profile_.title; }
 
     std::string file_, format_ = "table";
     ProfileOption files_;
-    std::vector<std::string> modes_, open_;
+    std::vector<std::string> open_;
     CutOptions cuts_;
     bool strict_ = false;
     Profile profile_;

@@ -6,7 +6,7 @@ _cursorum() {
         demo) options="--rate --help" ;;
         frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --tell --from --to --strict --format --help" ;;
         actions) options="--profile --overlay --mode --rate --strict --format --help" ;;
-        explain) options="--control --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --help" ;;
+        explain) options="--control --profile --overlay --action --mode --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --help" ;;
         record) options="--source --output --control --profile --overlay --every-key --for --overwrite --help" ;;
         devices) options="--format --strict --help" ;;
         stick-rest) options="--device --format --help" ;;
@@ -28,7 +28,7 @@ _cursorum() {
         --tell) mapfile -t COMPREPLY < <(compgen -W "all controls axes sticks pointer samples clicks contacts devices edges" -- "$current"); return ;;
         --source) mapfile -t COMPREPLY < <(compgen -W "x11" -- "$current"); return ;;
         -o | --output | --profile | --overlay) mapfile -t COMPREPLY < <(compgen -f -- "$current"); return ;;
-        --rate | --from | --to | --at | --for | --frame | --mode | --repeat-*) return ;;
+        --rate | --from | --to | --at | --for | --frame | --mode | --action | --repeat-*) return ;;
     esac
     if [ -n "$command" ] && [ "${current:0:1}" = - ]; then
         mapfile -t COMPREPLY < <(compgen -W "$options" -- "$current")

@@ -1,27 +1,36 @@
-// cursorum explain: why a control's state in a frame is what it is.
+// cursorum explain: why a control's state in a frame is what it is, or an action's.
 
 #include <fmt/format.h>
 
 #include <string>
 
+#include "action_explanation.hpp"
 #include "command_line.hpp"
 #include "cursorum/views/explanation.hpp"
+#include "cursorum/views/text.hpp"
 #include "input_file.hpp"
+#include "profile_option.hpp"
 
 namespace cursorum::tool {
 namespace {
 
 constexpr const char* footer = R"(Examples:
   cursorum explain demo/quay-shift.jsonl --control KeyW --at 4.62s
-  cursorum explain demo/quay-shift.jsonl --control KeyS --frame 918 --rate 60)";
+  cursorum explain demo/quay-shift.jsonl --control KeyS --frame 918 --rate 60
+  cursorum explain demo/quay-shift.jsonl --profile demo/quay.toml --action lock --frame 402)";
 
 class ExplainCommand final : public Command {
 public:
     explicit ExplainCommand(CLI::App& parent) {
-        app =
-            parent.add_subcommand("explain", "Why a control's state in a frame is what it is: events, rules, figures");
+        app = parent.add_subcommand("explain", "Why a control's or an action's state in a frame is what it is");
         app->add_option("FILE", file_, "The recording; - for standard input")->required();
-        app->add_option("--control", control_, "The control")->type_name("NAME")->required();
+        auto* control = app->add_option("--control", control_, "The control")->type_name("NAME");
+        auto* profile = files_.add_to(*app, "A profile, to ask for one of its actions");
+        app->add_option("--action", action_, "The action, as NAME or MODE.NAME")
+            ->type_name("NAME")
+            ->excludes(control)
+            ->needs(profile);
+        files_.add_modes_to(*app)->needs(profile);
         auto* frame = app->add_option("--frame", frame_, "The frame's number, from 0")->type_name("N");
         app->add_option("--at", at_, "The frame that covers this time")->type_name("TIME")->excludes(frame);
         cuts_.add_to(*app);
@@ -31,7 +40,9 @@ public:
 
     int run() override {
         WhyQuestion question;
-        question.control = button_named(control_);
+        if (control_.empty() && action_.empty())
+            throw UsageError{"explain: which one? Give --control NAME, or --profile FILE and --action NAME"};
+        if (!control_.empty()) question.control = button_named(control_);
         if (!frame_.empty()) question.frame = whole_option(frame_, "--frame");
         if (!at_.empty()) question.at = Time{span_option(at_, "--at")};
         if (!question.frame && !question.at) throw UsageError{"explain: which frame? Give --frame N or --at TIME"};
@@ -41,6 +52,7 @@ public:
         options.reader.strict = strict_;
         InputFile input{file_};
         if (!options.rate && !input.has_own_cuts()) options.rate = ExactRate{};
+        if (!action_.empty()) return explain_one_action(input, std::move(options), question);
         const WhyAnswer answer = explain(input.stream(), input.name(), options, question, wants_colour());
         if (answer.error) throw UsageError{answer.error->message()};
         print(answer.text);
@@ -48,7 +60,48 @@ public:
     }
 
 private:
-    std::string file_, control_, frame_, at_;
+    int explain_one_action(InputFile& input, ReplayOptions options, const WhyQuestion& question) const {
+        const Profile profile = files_.load();
+        const ActionPlace place = action_named(profile, action_);
+        ActionReader reader{profile};
+        files_.open_modes(reader, profile);
+        options.skip_idle = false;
+        const std::string rate = cuts_.rate.empty() ? "" : " --rate " + cuts_.rate;
+        Replay replay{input.stream(), input.name(), std::move(options)};
+        std::uint64_t frames = 0;
+        while (const Frame* frame = replay.next()) {
+            reader.read(*frame);
+            frames = replay.frame_number() + 1;
+            const bool wanted =
+                question.frame ? replay.frame_number() == *question.frame : *question.at <= frame->end();
+            if (!wanted) continue;
+            const std::string command =
+                fmt::format("cursorum explain {} --frame {}{}", file_, replay.frame_number(), rate);
+            print(explain_action(reader, profile, place, *frame,
+                                 fmt::format("frame {} of {}", replay.frame_number(), input.name()), command,
+                                 wants_colour()));
+            if (!has_news(place, *frame)) print_next(replay, place);
+            return done;
+        }
+        if (replay.error()) throw UsageError{replay.error()->message()};
+        print(fmt::format("{} has no such frame: it has {}.\n", input.name(), frames));
+        return answer_is_no;
+    }
+
+    static void print_next(Replay& replay, const ActionPlace& place) {
+        bool has_buttons = false;
+        for (const Binding& binding : place.action->bindings) has_buttons |= !binding.buttons.empty();
+        if (!has_buttons) return;
+        print(fmt::format("\n{}\n", Paint{wants_colour()}(Paint::bold, "What comes next")));
+        while (const Frame* frame = replay.next())
+            if (has_news(place, *frame))
+                return print(fmt::format("  One of its buttons, in frame {}, at {}.\n", replay.frame_number(),
+                                         time_text(frame->end())));
+        print("  Nothing more of its buttons in this recording.\n");
+    }
+
+    std::string file_, control_, action_, frame_, at_;
+    ProfileOption files_;
     CutOptions cuts_;
     bool strict_ = false;
 };

@@ -35,4 +35,24 @@ Profile ProfileOption::load() const {
     return std::move(*read);
 }
 
+CLI::Option* ProfileOption::add_modes_to(CLI::App& command) {
+    return command.add_option("--mode", modes, "The modes that are open, the lowest first")
+        ->type_name("NAME")
+        ->delimiter(',');
+}
+
+std::vector<std::string> ProfileOption::open_modes(ActionReader& reader, const Profile& of) const {
+    std::vector<std::string> open = modes;
+    if (modes.empty())
+        for (const Mode& mode : of.modes)
+            if (!mode.covers) open.push_back(mode.name);
+    for (const std::string& name : open) {
+        std::string why;
+        const auto mode = of.find_mode(name, &why);
+        if (!mode) throw UsageError{fmt::format("--mode: {}", why)};
+        if (!reader.open(*mode)) throw UsageError{fmt::format("--mode: found \"{}\" twice", name)};
+    }
+    return open;
+}
+
 }  // namespace cursorum::tool

@@ -1,19 +1,26 @@
-// --profile and --overlay.
+// --profile, --overlay and --mode.
 #pragma once
 
 #include <CLI/CLI.hpp>
 #include <string>
+#include <vector>
 
-#include "cursorum/actions/profile.hpp"
+#include "cursorum/actions/action_reader.hpp"
 
 namespace cursorum::tool {
 
 struct ProfileOption {
     std::string profile, overlay;
+    std::vector<std::string> modes;
 
     CLI::Option* add_to(CLI::App& command, const char* what);
     /// Both, one laid over the other. A UsageError tells what is wrong with them.
     Profile load() const;
+
+    CLI::Option* add_modes_to(CLI::App& command);
+    /// Opens the modes that were named, else those that cover nothing: a profile does not say with which a game starts.
+    /// Returns their names.
+    std::vector<std::string> open_modes(ActionReader& reader, const Profile& of) const;
 };
 
 }  // namespace cursorum::tool

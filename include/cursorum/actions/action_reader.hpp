@@ -75,6 +75,20 @@ struct VectorActionReading {
     friend constexpr bool operator==(const VectorActionReading&, const VectorActionReading&) = default;
 };
 
+/// Who has a button.
+struct ButtonTaker {
+    enum class Kind : std::uint8_t {
+        nobody,     ///< no open mode binds it
+        mode,       ///< the uppermost open one that does
+        claim,      ///< a claim in force
+        none_more,  ///< a press whose taker is gone: nobody's until it is up
+    };
+    Kind kind{};
+    ModeHandle mode{};  ///< of `mode`
+
+    friend constexpr bool operator==(ButtonTaker, ButtonTaker) = default;
+};
+
 /// Reads the frames of one sampler as actions.
 ///
 ///     ActionReader actions{profile};
@@ -126,6 +140,13 @@ public:
     bool close(ModeHandle mode) noexcept;
     /// Open, or about to be from the next frame on.
     bool is_open(ModeHandle mode) const noexcept;
+
+    /// In the frame that was read last: open, and not covered.
+    bool is_visible(ModeHandle mode) const noexcept {
+        return mode.number < mode_capacity && (state_.visible >> mode.number & 1) != 0;
+    }
+    /// Why a press did nothing: who has the press that holds the button down, or would get one in this frame.
+    ButtonTaker taker_of(Button button) const noexcept;
 
     /// Nothing if there are claim_capacity already.
     std::optional<ClaimId> claim(const Claim& claim) noexcept;
@@ -181,7 +202,7 @@ private:
     void heal(const ButtonSet& down);
     void apply_openings();
     void find_visible() noexcept;
-    bool is_visible(unsigned action) const noexcept;
+    bool is_shown(unsigned action) const noexcept;
     void apply_bindings();
     void forget(std::uint16_t action);
     void gather_wheel_steps(const Frame& frame);

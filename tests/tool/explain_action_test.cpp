@@ -1,0 +1,115 @@
+// cursorum explain --action: why it did not fire.
+
+#include <gtest/gtest.h>
+
+#include <string>
+#include <tuple>
+
+#include "support/run_command.hpp"
+
+namespace {
+
+using test::run_command;
+using test::write_file;
+
+const std::string shift = "cursorum explain " CURSORUM_SOURCE_DIR "/demo/quay-shift.jsonl";
+const std::string quay = " --profile " CURSORUM_SOURCE_DIR "/demo/quay.toml";
+
+/// A recording of one key and a few more, and what a profile makes of it.
+struct Case {
+    const char* what;
+    const char* modes;   // of the profile
+    const char* asked;   // options
+    const char* answer;  // is in it
+};
+
+std::string recording() {
+    return write_file("why.jsonl",
+                      R"({"type":"recording","format":"cursorum","version":1,"title":"why"}
+{"t":0,"type":"connect","device":1,"kind":"keyboard","name":"desk"}
+{"t":10000000,"type":"button","device":1,"control":"KeyB","down":true}
+{"t":20000000,"type":"button","device":1,"control":"ControlLeft","down":true}
+{"t":30000000,"type":"button","device":1,"control":"KeyL","down":true}
+{"t":430000000,"type":"button","device":1,"control":"KeyL","down":false}
+{"t":440000000,"type":"button","device":1,"control":"ControlLeft","down":false}
+{"t":600000000,"type":"button","device":1,"control":"KeyB","down":false}
+)");
+}
+
+TEST(ExplainAction, SaysWhyItDidNotFire) {
+    constexpr const char* chords = R"([mode.crane.action.lock]
+kind = "button"
+bind = ["KeyL"]
+[mode.crane.action.save]
+kind = "button"
+bind = ["Control+KeyL"]
+[mode.crane.action.late]
+kind = "button"
+bind = ["ControlLeft>KeyB"]
+[mode.crane.action.tap]
+kind = "button"
+bind = ["KeyB"]
+gesture = "tap"
+[mode.list]
+covers = true
+[mode.list.action.next]
+kind = "button"
+bind = ["KeyL"]
+[mode.over.action.next]
+kind = "button"
+bind = ["KeyL"]
+)";
+    for (const Case& c : {
+             Case{"a longer chord", chords, "--action lock --at 30ms --mode crane",
+                  "It went to Control+KeyL of save, the longer chord."},
+             {"an upper mode", chords, "--action lock --at 30ms --mode crane,over",
+              "It went to the mode over, which lies above crane and binds it."},
+             {"a cover", chords, "--action lock --at 30ms --mode crane,list", "crane is covered by list"},
+             {"no mode", chords, "--action lock --at 30ms --mode list", "crane is not open"},
+             {"a chord's order", chords, "--action late --at 25ms --mode crane",
+              "Its members have to go down in this order."},
+             {"a gesture's time", chords, "--action tap --at 600ms --mode crane",
+              "A tap: fires when a press ends within 200 ms."},
+             {"half a chord", chords, "--action save --at 25ms --mode crane", "The chord lacks KeyL."},
+             {"nothing came", chords, "--action lock --at 500ms --mode crane",
+              "Nothing more of its buttons in this recording."},
+             {"too early", chords, "--action lock --frame 0 --mode crane", "One of its buttons, in frame 29, at 0.030 s."},
+         }) {
+        SCOPED_TRACE(c.what);
+        const std::string profile =
+            write_file("why.toml", std::string{"format = \"cursorum-profile\"\nversion = 1\n"} + c.modes);
+        const auto result =
+            run_command("cursorum explain " + recording() + " --rate 1000 --profile " + profile + " " + c.asked);
+        EXPECT_EQ(result.exit_code, 0) << result.err;
+        EXPECT_NE(result.out.find(c.answer), std::string::npos) << result.out;
+    }
+}
+
+TEST(ExplainAction, TellsWhereItCameFrom) {
+    const auto result = run_command(shift + quay + " --action lock --frame 402");
+    EXPECT_EQ(result.exit_code, 0) << result.err;
+    for (const char* part :
+         {"crane.lock in frame 402 of ", ": press (1 press, held for 16.600509 ms)\n",
+          "  Space: press, 1 press, held for 16.600509 ms.\n", "  PadSouth: idle.\n", " --frame 402 --control Space\n"})
+        EXPECT_NE(result.out.find(part), std::string::npos) << part << result.out;
+    EXPECT_NE(
+        run_command(shift + quay + " --action travel --at 1s").out.find(": (1.000, 0.000), (1.000, 0.000) before"),
+        std::string::npos);
+}
+
+TEST(ExplainAction, BadUseAndBadInput) {
+    for (const auto& [arguments, code, message] : {
+             std::tuple{quay + " --action lokc --at 1s", 2, "did you mean \"lock\"?"},
+             {quay + " --at 1s", 2, "--action NAME"},
+             {std::string{" --action lock --at 1s"}, 2, "--profile"},
+             {quay + " --action lock --control KeyW --at 1s", 2, "excludes"},
+             {quay + " --action lock", 2, "which frame?"},
+             {quay + " --action lock --frame 40200", 1, "no such frame: it has 2371"},
+         }) {
+        const auto result = run_command(shift + arguments);
+        EXPECT_EQ(result.exit_code, code) << arguments;
+        EXPECT_NE((result.out + result.err).find(message), std::string::npos) << result.out << result.err;
+    }
+}
+
+}  // namespace

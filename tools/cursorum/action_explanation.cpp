@@ -1,0 +1,267 @@
+#include "action_explanation.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <iterator>
+
+#include "action_text.hpp"
+#include "command_line.hpp"
+#include "cursorum/views/text.hpp"
+
+namespace cursorum::tool {
+
+ActionPlace action_named(const Profile& profile, const std::string& name) {
+    std::string why;
+    std::optional<std::uint16_t> number;
+    // Of whichever kind; the message is that of the kind it is, or of buttons.
+    if (const auto vector = profile.find_vector(name, &why)) number = vector->number;
+    if (const auto axis = profile.find_axis(name, &why)) number = axis->number;
+    if (const auto button = profile.find_button(name, number ? nullptr : &why)) number = button->number;
+    if (!number) throw UsageError{fmt::format("--action: {}", why)};
+    std::uint16_t first = 0;
+    for (std::uint8_t i = 0; i < profile.modes.size(); ++i) {
+        const Mode& mode = profile.modes[i];
+        if (*number - first < static_cast<int>(mode.actions.size()))
+            return {i, *number, &mode, &mode.actions[*number - first]};
+        first = static_cast<std::uint16_t>(first + mode.actions.size());
+    }
+    throw UsageError{"--action: " + why};
+}
+
+namespace {
+
+std::string binding_text(const Binding& binding) {
+    static constexpr const char* pair[] = {"minus ", "plus "};
+    static constexpr const char* cross[] = {"left ", "right ", "up ", "down "};
+    std::string text;
+    for (std::size_t i = 0; i < binding.buttons.size(); ++i) {
+        const bool is_chord = binding.kind == Binding::Kind::chord;
+        if (i != 0) text += !is_chord ? ", " : binding.in_order ? ">" : "+";
+        if (!is_chord) text += (binding.kind == Binding::Kind::pair ? pair : cross)[i];
+        text += name_of(binding.buttons[i]);
+    }
+    if (binding.wheel_way != WheelWay::none)
+        text += std::string{text.empty() ? "" : "+"} + std::string{name_of(binding.wheel_way)};
+    switch (binding.kind) {
+        case Binding::Kind::axis: return std::string{name_of(binding.axis)};
+        case Binding::Kind::stick: return std::string{name_of(binding.stick)};
+        case Binding::Kind::motion: return "motion";
+        case Binding::Kind::wheel: return "wheel";
+        default: return text;
+    }
+}
+
+/// Writes the answer, section by section.
+class Answer {
+public:
+    Answer(const ActionReader& reader, const Profile& profile, const ActionPlace& place, const Frame& frame,
+           bool colour)
+        : reader_{reader}, profile_{profile}, place_{place}, frame_{frame}, paint_{colour} {}
+
+    std::string compose(const std::string& where, const std::string& command) {
+        add("{}.{} in {}, after {} up to {}: {}\n", place_.of->name, place_.action->name, where,
+            time_text(frame_.start()), time_text(frame_.end()), paint_(Paint::bold, state()));
+        add_modes();
+        title("Its bindings");
+        if (place_.action->bindings.empty()) add("  It has none.\n");
+        for (const Binding& binding : place_.action->bindings) add_binding(binding);
+        add_rules();
+        if (!asked_.number) return text_;
+        title("More of a button's events");
+        add("  {} --control {}\n", command, name_of(asked_));
+        return text_;
+    }
+
+private:
+    template <typename... Arguments>
+    void add(fmt::format_string<Arguments...> format, Arguments&&... arguments) {
+        fmt::format_to(std::back_inserter(text_), format, std::forward<Arguments>(arguments)...);
+    }
+    void title(const char* what) { add("\n{}\n", paint_(Paint::bold, what)); }
+
+    std::string state() const {
+        const auto told = [](double now, double before) { return fmt::format("{:.3f}, {:.3f} before", now, before); };
+        const auto pair = [](Vector2 v) { return fmt::format("({:.3f}, {:.3f})", v.x, v.y); };
+        switch (place_.action->kind) {
+            case ActionKind::button: {
+                const ButtonFigures f = reader_[ButtonAction{place_.number}].figures();
+                const std::string news = news_of(f);
+                return std::string{name_of(f.state())} + (news.empty() ? "" : " (" + news + ")");
+            }
+            case ActionKind::axis: {
+                const AxisActionReading r = reader_[AxisAction{place_.number}];
+                return told(r.value, r.before) + (r.relative != 0 ? fmt::format(", moved by {:.3f}", r.relative) : "");
+            }
+            case ActionKind::vector: break;
+        }
+        const VectorActionReading r = reader_[VectorAction{place_.number}];
+        return pair(r.value) + ", " + pair(r.before) + " before" +
+               (r.relative != Vector2{} ? ", moved by " + pair(r.relative) : "");
+    }
+
+    // ---- whether it sees anything
+
+    void add_modes() {
+        title("Its mode");
+        const ModeHandle own{place_.mode};
+        if (reader_.is_visible(own))
+            add("  {} is open and not covered.\n", place_.of->name);
+        else if (!reader_.is_open(own))
+            add("  {} is not open, so its actions see nothing. (--mode names the modes that are.)\n", place_.of->name);
+        else
+            add("  {} is covered by {}, so its actions see nothing.\n", place_.of->name, covering());
+    }
+    std::string covering() const {
+        for (std::uint8_t i = 0; i < profile_.modes.size(); ++i)
+            if (profile_.modes[i].covers && reader_.is_visible({i})) return profile_.modes[i].name;
+        return "another mode";
+    }
+
+    // ---- what came of each binding
+
+    void add_binding(const Binding& binding) {
+        const bool is_plain = binding.buttons.size() == 1 && binding.wheel_way == WheelWay::none;
+        if (!is_plain) add("  {}\n", paint_(Paint::bold, binding_text(binding)));
+        indent_ = is_plain ? "  " : "      ";
+        if (!reader_.is_visible({place_.mode})) {
+            for (const Button button : binding.buttons) add_button(button);
+            return;
+        }
+        for (const Button button : binding.buttons) {
+            const bool acted = add_button(button);
+            const ButtonTaker taker = reader_.taker_of(button);
+            if (!acted && !frame_[button].down()) continue;
+            if (!asked_.number) asked_ = button;
+            if (taker.kind == ButtonTaker::Kind::mode && taker.mode.number != place_.mode)
+                add("      It went to the mode {}, which lies above {} and binds it.\n",
+                    profile_.modes[taker.mode.number].name, place_.of->name);
+            else if (taker.kind == ButtonTaker::Kind::none_more)
+                add("      That press is nobody's until it is up.\n");
+            else if (const std::string longer = longer_chord(binding, button); !longer.empty())
+                add("      It went to {}, the longer chord.\n", longer);
+        }
+        if (binding.kind == Binding::Kind::chord && binding.buttons.size() > 1) add_chord(binding);
+        if (binding.wheel_way != WheelWay::none) add("      Wheel: {}.\n", wheel_steps());
+        if (binding.kind == Binding::Kind::axis) add_axis(binding);
+        if (binding.kind == Binding::Kind::stick) {
+            const StickReading stick = frame_.stick(binding.stick);
+            add("      Shaped ({:.3f}, {:.3f}), ({:.3f}, {:.3f}) before.\n", stick.now.x, stick.now.y, stick.before.x,
+                stick.before.y);
+        }
+    }
+
+    /// False: it was up all the time.
+    bool add_button(Button button) {
+        const ButtonFigures f = frame_[button].figures();
+        const std::string news = news_of(f);
+        add("{}{}: {}{}.\n", indent_, name_of(button), name_of(f.state()), news.empty() ? "" : ", " + news);
+        if (f.system_repeat_count() != 0 && f.press_count() == 0)
+            add("      The system repeated it ({}): that is no press.\n", f.system_repeat_count());
+        return f.state() != ButtonState::idle;
+    }
+    bool was_down_at_all(Button button) const {
+        return frame_[button].down() || frame_[button].was_down() || frame_[button].press_count() != 0;
+    }
+
+    void add_chord(const Binding& binding) {
+        std::string missing;
+        for (const Button button : binding.buttons)
+            if (!was_down_at_all(button)) missing += (missing.empty() ? "" : ", ") + std::string{name_of(button)};
+        if (std::none_of(binding.buttons.begin(), binding.buttons.end(),
+                         [this](Button button) { return was_down_at_all(button); }))
+            return;
+        if (!missing.empty()) add("      The chord lacks {}.\n", missing);
+        if (missing.empty() && binding.in_order) add("      Its members have to go down in this order.\n");
+    }
+
+    /// Of the same mode, with the same button, all of it down.
+    std::string longer_chord(const Binding& binding, Button button) const {
+        for (const Action& action : place_.of->actions)
+            for (const Binding& other : action.bindings) {
+                const auto& members = other.buttons;
+                const bool takes = other.kind == Binding::Kind::chord && members.size() > binding.buttons.size() &&
+                                   std::find(members.begin(), members.end(), button) != members.end() &&
+                                   std::all_of(members.begin(), members.end(),
+                                               [this](Button member) { return was_down_at_all(member); });
+                if (takes) return binding_text(other) + " of " + action.name;
+            }
+        return {};
+    }
+
+    std::string wheel_steps() const {
+        const WheelSteps steps = frame_.pointer().wheel_steps();
+        return steps == WheelSteps{} ? "no whole step" : fmt::format("{} steps right, {} up", steps.x, steps.y);
+    }
+
+    void add_axis(const Binding& binding) {
+        const AxisReading axis = frame_.axis(binding.axis);
+        add("      At {:.3f}, {:.3f} before; dead zone {:g}{}.\n", axis.now, axis.before, binding.dead_zone,
+            std::max(std::abs(axis.least), std::abs(axis.greatest)) <= binding.dead_zone ? ": all of it within" : "");
+    }
+
+    // ---- what it makes of them
+
+    void add_rules() {
+        const Action& action = *place_.action;
+        std::string rules;
+        const auto rule = [&rules](const std::string& sentence) { rules += "  " + sentence + "\n"; };
+        switch (action.gesture) {
+            case Gesture::hold: break;
+            case Gesture::tap:
+                rule("A tap: fires when a press ends within " + span_text(action.gesture_time) + ".");
+                break;
+            case Gesture::long_press:
+                rule("A long press: fires once a press has lasted " + span_text(action.gesture_time) + ".");
+                break;
+            case Gesture::double_tap:
+                rule("A double tap: fires with the second press within " + span_text(action.gesture_time) + ".");
+                break;
+            case Gesture::toggle: rule("A toggle: on by one press, off by the next."); break;
+            case Gesture::release: rule("On release: fires when a press ends."); break;
+        }
+        if (action.apart != Duration{})
+            rule("Presses less than " + span_text(action.apart) + " after the last one are dropped.");
+        if (action.chatter != Duration{})
+            rule("After an edge nothing counts for " + span_text(action.chatter) + ": chatter.");
+        if (action.keep != Duration{}) rule("A press waits " + span_text(action.keep) + " to be taken.");
+        if (action.kind != ActionKind::button) {
+            if (action.rise != Duration{} || action.fall != Duration{})
+                rule(fmt::format("It rises from 0 to 1 within {}, and falls within {}.", span_text(action.rise),
+                                 span_text(action.fall)));
+            rule("Of several bindings the largest counts; opposite buttons: " + std::string{name_of(action.opposed)} +
+                 ".");
+        } else {
+            rule(
+                "It is down while any binding is: a second one adds no press. What is adopted or cancelled fires "
+                "nothing.");
+        }
+        title("Its rules");
+        text_ += rules;
+    }
+
+    const ActionReader& reader_;
+    const Profile& profile_;
+    const ActionPlace& place_;
+    const Frame& frame_;
+    Paint paint_;
+    Button asked_{};
+    const char* indent_ = "";
+    std::string text_;
+};
+
+}  // namespace
+
+bool has_news(const ActionPlace& place, const Frame& frame) {
+    for (const Binding& binding : place.action->bindings)
+        for (const Button button : binding.buttons)
+            if (frame[button].state() != ButtonState::idle) return true;
+    return false;
+}
+
+std::string explain_action(const ActionReader& reader, const Profile& profile, const ActionPlace& place,
+                           const Frame& frame, const std::string& where, const std::string& command, bool colour) {
+    return Answer{reader, profile, place, frame, colour}.compose(where, command);
+}
+
+}  // namespace cursorum::tool
