@@ -6,8 +6,10 @@
 
 #include "actions/action_map.hpp"
 #include "actions/motion_toward.hpp"
+#include "core/either_side.hpp"
 #include "core/figure_tally.hpp"
 #include "core/merging.hpp"
+#include "cursorum/core/controls.hpp"
 
 namespace cursorum {
 
@@ -285,8 +287,32 @@ Vector2 ActionReader::value_of_directions(unsigned number) const noexcept {
 void ActionReader::read(const Frame& frame) {
     open_frame(nanoseconds(frame.start()), nanoseconds(frame.end()));
     if (next_map_) apply_bindings();
+    if (claims_devices() || state_.part.is_part) [[unlikely]] {
+        if (!state_.part.is_part) {
+            heal(frame.previous().down);
+            seed_part(frame);
+        }
+        read_part(frame, [](unsigned, Button) { return true; });
+        // What was pressed under a claim stays unheard until it is up.
+        state_.part.is_part = claims_devices() || state_.part.claimed_holds != 0;
+        return;
+    }
     heal(frame.previous().down);
     if (state_.reopens) apply_openings();
+    take_merged(frame);
+    finish_frame(frame);
+}
+
+void ActionReader::read(const Frame& frame, const Seats& seats, unsigned seat) {
+    open_frame(nanoseconds(frame.start()), nanoseconds(frame.end()));
+    if (next_map_) apply_bindings();
+    if (!std::exchange(state_.part.is_part, true)) heal({});
+    read_part(frame,
+              [&](unsigned device, Button button) { return seats.seat_of(frame.id_of(device), button) == seat; });
+}
+
+void ActionReader::take_merged(const Frame& frame) {
+    heard_ = Frame::every_device;
     if (!map_->of_wheel.empty()) gather_wheel_steps(frame);
     const bool has_between = !wheel_turns_.empty() || !injected_.empty();
     for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
@@ -300,6 +326,9 @@ void ActionReader::read(const Frame& frame) {
         take_edge({record.button()}, begins(effect), is_persons(effect), record.time);
     }
     if (has_between) catch_up(state_.t1);
+}
+
+void ActionReader::finish_frame(const Frame& frame) {
     for (const std::uint16_t action : map_->lasting) {
         if (map_->actions[action].chatter != 0) settle(action, state_.t1);
         if (map_->actions[action].gesture == Gesture::long_press) last_long_enough(action, state_.t1);
@@ -310,10 +339,137 @@ void ActionReader::read(const Frame& frame) {
     move_all();
 }
 
+// ---- a part of the devices
+
+namespace {
+
+/// Calls `visit` for the either-side name that a key belongs to, and for the key.
+template <typename Visit>
+void for_each_name(Button button, Visit&& visit) {
+    if (const unsigned either = either_side_of(button.number); either != 0)
+        visit(Button{static_cast<std::uint16_t>(either)});
+    visit(button);
+}
+
+}  // namespace
+
+bool ActionReader::claims_devices() const noexcept {
+    for (unsigned i = 0; i < claim_capacity; ++i)
+        if ((state_.next.claimed >> i & 1) != 0 && state_.next.claims[i].device != DeviceId{}) return true;
+    return false;
+}
+
+/// From 1; 0 if there is none.
+unsigned ActionReader::claim_on(DeviceId device) const noexcept {
+    for (unsigned i = 0; i < claim_capacity; ++i)
+        if ((state_.now.claimed >> i & 1) != 0 && state_.now.claims[i].device == device && device != DeviceId{})
+            return i + 1;
+    return 0;
+}
+
+// So far all devices were heard: what is down at the frame's start is known already.
+void ActionReader::seed_part(const Frame& frame) noexcept {
+    detail::PartHeard& part = state_.part;
+    part = {};
+    part.is_part = true;
+    for (unsigned i = 0; i < hold_capacity; ++i) {
+        const detail::DeviceHold& hold = frame.state_->holds[i];
+        if (!hold.is_held()) continue;
+        for_each_name({hold.button()},
+                      [&](Button name) { merge(part.holders[name.number], hold.what().kind(), false); });
+        part.buttons[i] = hold.button();
+        part.pressed[i] = hold.what().kind() == SlotKind::press;
+    }
+}
+
+// What a device's edge does to the buttons as this reader hears them. An either-side name's comes before its key's.
+void ActionReader::hear(SlotKind kind, unsigned hold, Button button, std::int64_t time) {
+    detail::PartHeard& part = state_.part;
+    const Effect effect = merge(part.holders[button.number], kind, part.pressed[hold]);
+    if (button.number < first_either_side) {
+        const bool down = kind == SlotKind::press || kind == SlotKind::adopt;
+        part.pressed[hold] = kind == SlotKind::press;
+        part.buttons[hold] = down ? button.number : std::uint16_t{0};
+    }
+    if (effect == Effect::none) return;
+    if (effect == Effect::restart) take_edge(button, false, false, time);
+    take_edge(button, begins(effect), is_persons(effect), time);
+}
+
+// The frame's device edges, of the devices that `hears(number, button)` and no claim has, merged anew. What is heard
+// may change at the frame's start, and frames may have been left out: what is down then is compared with what is known.
+template <typename Hears>
+void ActionReader::read_part(const Frame& frame, Hears&& hears) {
+    detail::PartHeard& part = state_.part;
+    if (state_.reopens) apply_openings();
+    const auto claim_of = [&](unsigned device) { return claim_on(frame.id_of(device)); };
+    for (unsigned i = 0; i < hold_capacity; ++i) {
+        const detail::DeviceHold& hold = frame.state_->holds[i];
+        const bool held = hold.is_held();
+        if (part.claim_of[i] != 0 && !held) {
+            part.claim_of[i] = 0;
+            --part.claimed_holds;
+        }
+        const bool down =
+            held && part.claim_of[i] == 0 && hears(hold.device(), {hold.button()}) && claim_of(hold.device()) == 0;
+        const auto turn = [&](SlotKind kind, std::uint16_t button) {
+            for_each_name({button}, [&](Button name) { hear(kind, i, name, state_.t0); });
+        };
+        if (part.buttons[i] != 0 && !(down && part.buttons[i] == hold.button()))
+            turn(SlotKind::cancel, part.buttons[i]);
+        if (down && part.buttons[i] == 0) turn(SlotKind::adopt, hold.button());
+    }
+    heard_devices_ = {};
+    for (unsigned i = 0; i < 253; ++i) {
+        if (frame.id_of(i) == DeviceId{} || claim_of(i) != 0) continue;
+        const bool is_heard = hears(i, axis_button(Axis{0})) || hears(i, controls::MouseLeft);
+        heard_devices_[i / 64] |= std::uint64_t{is_heard} << i % 64;
+    }
+    heard_ = Frame::chosen;
+    frame.chosen_ = &heard_devices_;
+    if (!map_->of_wheel.empty()) gather_wheel_steps(frame);
+    for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
+        const detail::Record& record = frame.entries_->records[i];
+        const SlotKind kind = record.what().kind();
+        const Button button{record.button()};
+        const unsigned hold = detail::hold_of(frame.entries_->holds[i]);
+        // An either-side name's record stands before its key's, and whose it is, the key says.
+        const bool is_key = button.number < first_either_side;
+        const Button key{is_key || i + 1 == frame.entries_->count ? button.number
+                                                                  : frame.entries_->records[i + 1].button()};
+        if (kind == SlotKind::system_repeat && hears(record.device(), key)) count_system_repeat(button);
+        if (kind > SlotKind::cancel || hold >= hold_capacity) continue;
+        const bool down = kind == SlotKind::press || kind == SlotKind::adopt;
+        if (!down && part.buttons[hold] == 0) {
+            if (part.claim_of[hold] != 0 && is_key) part.claim_of[hold] = 0, --part.claimed_holds;
+            continue;
+        }
+        if (down && part.buttons[hold] == 0) {
+            if (const unsigned claim = claim_of(record.device()); claim != 0) {
+                if (kind != SlotKind::press || !is_key || part.claim_of[hold] != 0) continue;
+                part.claim_of[hold] = static_cast<std::uint8_t>(claim);
+                part.claimed[hold] = button.number;
+                ++part.claimed_holds;
+                continue;
+            }
+            if (!hears(record.device(), key)) continue;
+        }
+        catch_up(record.time - 1);
+        hear(kind, hold, button, record.time);
+    }
+    catch_up(state_.t1);
+    finish_frame(frame);
+    frame.chosen_ = nullptr;
+}
+
+PointerReading ActionReader::pointer_of(const Frame& frame) const noexcept {
+    return heard_ == Frame::chosen ? frame.chosen_pointer() : frame.pointer();
+}
+
 // ---- mice and wheels
 
 void ActionReader::gather_wheel_steps(const Frame& frame) {
-    frame.pointer().for_each_wheel_step([this](Time time, WheelSteps steps) {
+    pointer_of(frame).for_each_wheel_step([this](Time time, WheelSteps steps) {
         wheel_turns_.push_back({nanoseconds(time), steps.x, steps.y});
     });
 }
@@ -369,7 +525,7 @@ void ActionReader::add_relative(const Frame& frame) noexcept {
         const bool is_motion = source.kind == Binding::Kind::motion;
         const unsigned flow = is_motion ? detail::motion_flow : detail::wheel_flow;
         if (!is_mode(state_.flow_owners[flow], map_->actions[source.action].mode)) continue;
-        const PointerReading pointer = frame.pointer();
+        const PointerReading pointer = pointer_of(frame);
         const Distance way = !is_motion ? pointer.wheel() : source.raw ? pointer.raw_motion() : pointer.motion();
         Vector2& sum = relative_[source.action];
         if (map_->actions[source.action].kind == ActionKind::axis)
@@ -577,6 +733,10 @@ void ActionReader::end_claim(ClaimId claim) noexcept {
 }
 
 bool ActionReader::has_press(ClaimId claim, Button button) const noexcept {
+    if (state_.part.claimed_holds != 0)
+        for (unsigned i = 0; i < hold_capacity; ++i)
+            if (state_.part.claim_of[i] == static_cast<unsigned>(claim) + 1 && state_.part.claimed[i] == button.number)
+                return true;
     return button.number < button_capacity &&
            state_.owners[button.number] == Owner::first_claim + static_cast<unsigned>(claim);
 }
@@ -692,14 +852,16 @@ void ActionReader::add_steps(const Frame& frame) {
         }
         if (is_stick) {
             const Stick stick{source.number};
-            add(state_.t0, frame.stick(stick).before);
-            frame.for_each_value(stick, [&](Time time, Vector2 value) { add(nanoseconds(time), value); });
+            add(state_.t0, frame.stick_figures(stick, heard_).before);
+            auto take = [&](Time time, Vector2 value) { add(nanoseconds(time), value); };
+            frame.visit_values(stick, heard_, take);
         } else {
             const Axis axis{source.number};
-            add(state_.t0, {beyond(source.dead_zone, frame.axis(axis).before), 0});
-            frame.for_each_value(axis, [&](Time time, double value) {
+            add(state_.t0, {beyond(source.dead_zone, frame.axis_figures(axis, heard_).before), 0});
+            auto take = [&](Time time, double value) {
                 add(nanoseconds(time), {beyond(source.dead_zone, value), 0});
-            });
+            };
+            frame.visit_values(axis, heard_, take);
         }
     }
 }
@@ -799,6 +961,16 @@ ButtonFigures ActionReading::figures() const noexcept {
             if (record.action == number) tally.apply(record.effect, record.time);
     }
     return tally.finish();
+}
+
+std::optional<Time> ActionReading::first_press() const noexcept {
+    if (!pressed()) return std::nullopt;
+    std::int64_t first = 0;
+    for (std::uint32_t place = reader_->last_[action_.number]; place != 0; place = reader_->records_[place - 1].link) {
+        const ActionReader::Record& record = reader_->records_[place - 1];
+        if (record.effect == Effect::press || record.effect == Effect::restart) first = record.time;
+    }
+    return Time{Duration{first}};
 }
 
 // ---- rollback

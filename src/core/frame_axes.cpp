@@ -36,6 +36,7 @@ DeviceId Frame::id_of(unsigned device) const noexcept {
 
 bool Frame::stands_for(unsigned device, unsigned number) const noexcept {
     if (device == every_device || device == number) return true;
+    if (device == chosen) return chosen_ && ((*chosen_)[number / 64] >> number % 64 & 1) != 0;
     if (device != persons && device != programs) return false;
     const detail::Device* const known = timeline_->device_numbered(number);
     const bool is_virtual = known && (known->flags.look() & detail::Device::virtual_flag) != 0;
@@ -96,7 +97,7 @@ AxisReading Frame::axis_figures(Axis axis, unsigned device) const noexcept {
 }
 
 // Every device's stick as it goes through the frame.
-void Frame::walk(Stick stick, void* to, void (*visit)(void*, Time, Vector2)) const {
+void Frame::walk(Stick stick, unsigned device_asked, void* to, void (*visit)(void*, Time, Vector2)) const {
     struct Own {
         unsigned device;
         Vector2 raw, shaped;
@@ -116,7 +117,7 @@ void Frame::walk(Stick stick, void* to, void (*visit)(void*, Time, Vector2)) con
     if (stick.number >= stick_kinds) return;
     for (unsigned track = 0; track < desk_entries_->tracks; ++track) {
         const AxisTrack found = track_at(track);
-        if (found.axis / 2 != stick.number) continue;
+        if (found.axis / 2 != stick.number || !stands_for(device_asked, found.device)) continue;
         Own& own = sticks[place(found.device)];
         (found.axis % 2 == 0 ? own.raw.x : own.raw.y) = found.before;
     }
@@ -125,7 +126,7 @@ void Frame::walk(Stick stick, void* to, void (*visit)(void*, Time, Vector2)) con
     for (std::uint32_t i = 0; i < desk_entries_->axis_count; ++i) {
         const AxisRecord& record = records[i];
         const unsigned axis = record.owner >> 8U, device = record.owner & 0xFFU;
-        if (axis / 2 != stick.number) continue;
+        if (axis / 2 != stick.number || !stands_for(device_asked, device)) continue;
         Own& own = sticks[place(device)];
         (axis % 2 == 0 ? own.raw.x : own.raw.y) = record.value;
         const bool more = i + 1 < desk_entries_->axis_count && records[i + 1].time == record.time &&

@@ -81,7 +81,7 @@ bool SampleRange::Iterator::next_slot() noexcept {
 bool SampleRange::Iterator::next_wheel_step(Time& time, WheelSteps& steps) noexcept {
     do {
         if (!next_slot()) return false;
-    } while (slot_.steps == 0);
+    } while (slot_.steps == 0 || !frame_->stands_for(device_, slot_.device()));
     time = Time{Duration{std::max(slot_.time, frame_->state_->t0)}};
     steps = wheel_steps_of(slot_.steps);
     return true;

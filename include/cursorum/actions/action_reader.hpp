@@ -10,6 +10,7 @@
 #include "cursorum/actions/profile.hpp"
 #include "cursorum/core/detail/slot_ring.hpp"
 #include "cursorum/core/frame.hpp"
+#include "cursorum/core/seats.hpp"
 
 namespace cursorum {
 
@@ -45,6 +46,8 @@ public:
     Duration released_after() const noexcept { return figures().released_after(); }
     Duration down_span() const noexcept { return figures().down_span(); }
     double down_share() const noexcept { return figures().down_share(); }
+    /// When it was pressed first within the frame; nothing if it was not.
+    std::optional<Time> first_press() const noexcept;
 
 private:
     friend class ActionReader;
@@ -124,6 +127,9 @@ public:
     /// Each frame of the sampler once, in order. If frames were left out, what went down meanwhile is adopted, what
     /// came up is cancelled.
     void read(const Frame& frame);
+    /// The same of one seat's devices alone (after Seats::read). A reader keeps to one seat. What a seat is given while
+    /// it is down is adopted, what it loses is cancelled.
+    void read(const Frame& frame, const Seats& seats, unsigned seat);
 
     ActionReading operator[](ButtonAction action) const noexcept { return {*this, action}; }
     AxisActionReading operator[](AxisAction action) const noexcept;
@@ -199,6 +205,15 @@ private:
     static void commit(const std::vector<Record>& records, State& state) noexcept;
     void open_frame(std::int64_t t0, std::int64_t t1) noexcept;
     void clear() noexcept;
+    template <typename Hears>
+    void read_part(const Frame& frame, Hears&& hears);
+    void take_merged(const Frame& frame);
+    void finish_frame(const Frame& frame);
+    void seed_part(const Frame& frame) noexcept;
+    void hear(detail::SlotKind kind, unsigned hold, Button button, std::int64_t time);
+    unsigned claim_on(DeviceId device) const noexcept;
+    bool claims_devices() const noexcept;
+    PointerReading pointer_of(const Frame& frame) const noexcept;
     void heal(const ButtonSet& down);
     void apply_openings();
     void find_visible() noexcept;
@@ -240,6 +255,8 @@ private:
     bool inject(std::uint16_t action, ActionKind kind, const Injected& what);
     void apply_injected(const Injected& what);
 
+    std::array<std::uint64_t, 4> heard_devices_{};  // in a frame of which a part is heard, bit by number
+    unsigned heard_ = 256;                          // those, or all: as Frame's readings count
     std::unique_ptr<const ActionMap> map_, next_map_;
     State state_;
     // What is asked most, worked out as edges come: at the frame's end, and whether there was any of these. A byte for

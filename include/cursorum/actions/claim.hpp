@@ -4,6 +4,7 @@
 #include <cstdint>
 
 #include "cursorum/core/button_set.hpp"
+#include "cursorum/core/event.hpp"
 
 namespace cursorum {
 
@@ -14,6 +15,7 @@ struct Claim {
     bool axes = false;    ///< all axes and sticks
     bool motion = false;  ///< how far mice move
     bool wheel = false;   ///< how far wheels turn, and their steps
+    DeviceId device{};    ///< all of that device, if it is not 0; what others do goes on
 
     constexpr bool has(Button button) const noexcept { return everything || buttons.contains(button); }
     friend constexpr bool operator==(const Claim&, const Claim&) = default;

@@ -136,15 +136,11 @@ public:
     /// device's axes said at one time is told once. Before the first of them it was as `before` says.
     template <typename Visit>
     void for_each_value(Axis axis, Visit&& visit) const {
-        walk(axis, every_device, &visit, [](void* to, Time time, double value) {
-            (*static_cast<std::remove_reference_t<Visit>*>(to))(time, value);
-        });
+        visit_values(axis, every_device, visit);
     }
     template <typename Visit>
     void for_each_value(Stick stick, Visit&& visit) const {
-        walk(stick, &visit, [](void* to, Time time, Vector2 value) {
-            (*static_cast<std::remove_reference_t<Visit>*>(to))(time, value);
-        });
+        visit_values(stick, every_device, visit);
     }
 
     /// The merged buttons whose state is not idle, either-side names among them.
@@ -170,7 +166,7 @@ private:
     friend class Seats;
 
     // Instead of a device's number.
-    static constexpr unsigned unknown_device = 255, every_device = 256, persons = 257, programs = 258;
+    static constexpr unsigned unknown_device = 255, every_device = 256, persons = 257, programs = 258, chosen = 259;
 
     Frame(const Timeline& timeline, const detail::SamplerState& state, const detail::FrameEntries& entries,
           const detail::DeskState& desk, const detail::DeskEntries& desk_entries) noexcept
@@ -204,14 +200,25 @@ private:
     void for_each_record(Button button, Visit&& visit) const noexcept;
 
     double walk(Axis axis, unsigned device, void* to, void (*visit)(void*, Time, double)) const;
-    void walk(Stick stick, void* to, void (*visit)(void*, Time, Vector2)) const;
+    void walk(Stick stick, unsigned device, void* to, void (*visit)(void*, Time, Vector2)) const;
+    template <typename Visit>
+    void visit_values(Axis axis, unsigned device, Visit& visit) const {
+        walk(axis, device, &visit,
+             [](void* to, Time time, double value) { (*static_cast<Visit*>(to))(time, value); });
+    }
+    template <typename Visit>
+    void visit_values(Stick stick, unsigned device, Visit& visit) const {
+        walk(stick, device, &visit,
+             [](void* to, Time time, Vector2 value) { (*static_cast<Visit*>(to))(time, value); });
+    }
+    PointerReading chosen_pointer() const noexcept { return {*this, chosen}; }
     AxisReading axis_figures(Axis axis, unsigned device) const noexcept;
     StickReading stick_figures(Stick stick, unsigned device) const noexcept;
     AxisReading pull_figures(Axis pull, unsigned device) const noexcept;
     bool next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept;
     bool next_contact(std::uint32_t& index, ContactReading& contact) const noexcept;
     bool next_change(std::uint32_t& index, DeviceChange& change) const noexcept;
-    /// A device of those that `device` stands for: a number, all, persons' or programs'.
+    /// A device of those that `device` stands for: a number, all, persons' or programs', or those of `chosen_`.
     bool stands_for(unsigned device, unsigned number) const noexcept;
     DeviceId id_of(unsigned device) const noexcept;
     template <typename Visit>
@@ -219,6 +226,8 @@ private:
     struct AxisTrack;
     AxisTrack track_at(unsigned track) const noexcept;
 
+    // The devices that an action reader hears at the moment, bit by number: set while it reads, by its thread alone.
+    mutable const std::array<std::uint64_t, 4>* chosen_ = nullptr;
     const Timeline* timeline_;
     const detail::SamplerState* state_;
     const detail::FrameEntries* entries_;

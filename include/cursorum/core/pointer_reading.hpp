@@ -170,13 +170,15 @@ public:
     Distance wheel() const noexcept;
     /// Whole detents, the rest carried on to the next: a smooth wheel's small turns add up. Always of all devices.
     WheelSteps wheel_steps() const noexcept;
-    /// Calls `visit(Time, WheelSteps)` with the steps that each event completed, in order. Always of all devices. As
-    /// samples(): what the history no longer has is left out.
+    /// Calls `visit(Time, WheelSteps)` with the steps that each event completed, in order; of one device: those its own
+    /// events completed. As samples(): what the history no longer has is left out.
     template <typename Visit>
     void for_each_wheel_step(Visit&& visit) const {
         Time time;
         WheelSteps steps;
-        for (SampleRange::Iterator walk{*frame_}; walk.next_wheel_step(time, steps);) visit(time, steps);
+        SampleRange::Iterator walk{*frame_};
+        walk.device_ = device_;
+        while (walk.next_wheel_step(time, steps)) visit(time, steps);
     }
     /// Something moved, or a wheel turned, or the position is another one; to and fro within the frame, too.
     bool moved() const noexcept;

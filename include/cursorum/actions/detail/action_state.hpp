@@ -8,6 +8,7 @@
 #include "cursorum/actions/claim.hpp"
 #include "cursorum/actions/profile.hpp"
 #include "cursorum/core/button_set.hpp"
+#include "cursorum/core/inlet.hpp"
 #include "cursorum/core/shaping.hpp"
 
 namespace cursorum {
@@ -36,6 +37,17 @@ struct Openings {
     std::array<Claim, claim_capacity> claims{};
 };
 
+/// What a reader knows of the devices it hears, while it does not hear all: a seat's, or those that no claim has.
+struct PartHeard {
+    bool is_part = false;
+    std::uint16_t claimed_holds = 0;                       // not 0 in `claim_of`
+    std::array<std::uint16_t, hold_capacity> buttons{};    // that each hold has down, as heard; 0: none
+    std::array<bool, hold_capacity> pressed{};             // not adopted
+    std::array<std::uint8_t, hold_capacity> claim_of{};    // whose claim on its device had its press, from 1
+    std::array<std::uint16_t, hold_capacity> claimed{};    // and of which button
+    std::array<std::uint16_t, button_capacity> holders{};  // merged: as in merging.hpp
+};
+
 /// Trivially copyable, no pointers. Levels, beginnings and kinds of holds are those of the frame's start; all else is
 /// as of its end.
 struct ActionState {
@@ -45,6 +57,7 @@ struct ActionState {
     std::uint32_t bindings = 0;                          // how often they were changed
     std::uint16_t visible = 0;                           // modes
     std::array<std::uint8_t, flow_kinds> flow_owners{};  // as `owners`: nobody, or a mode
+    PartHeard part;
     ButtonSet::Words down{};
     std::array<std::uint8_t, button_capacity> owners{};  // of those that are down
     std::array<std::uint8_t, button_capacity> takers{};  // who gets the next press: nobody, a mode, a (late) claim
@@ -82,7 +95,7 @@ struct ActionState {
     std::array<std::uint8_t, source_capacity> latest{};  // which direction went down last: bit 0 of x, bit 1 of y
 };
 static_assert(std::is_trivially_copyable_v<ActionState>);
-static_assert(sizeof(ActionState) <= 24 * 1024);
+static_assert(sizeof(ActionState) <= 28 * 1024);
 
 }  // namespace detail
 }  // namespace cursorum
