@@ -858,9 +858,7 @@ void ActionReader::add_steps(const Frame& frame) {
         } else {
             const Axis axis{source.number};
             add(state_.t0, {beyond(source.dead_zone, frame.axis_figures(axis, heard_).before), 0});
-            auto take = [&](Time time, double value) {
-                add(nanoseconds(time), {beyond(source.dead_zone, value), 0});
-            };
+            auto take = [&](Time time, double value) { add(nanoseconds(time), {beyond(source.dead_zone, value), 0}); };
             frame.visit_values(axis, heard_, take);
         }
     }

@@ -23,9 +23,9 @@ namespace cursorum {
 ///     if (actions[1][lock].pressed()) …
 ///     if (const auto seat = actions.first_to_press(start)) …
 ///
-/// A seat with bindings of its own has a profile with its overlay laid over it (lay_over), and is changed at run time by
-/// its reader's rebind(). To share one keyboard, give its halves to two seats: handles are of the profile, so both may
-/// bind other keys to the same action.
+/// A seat with bindings of its own has a profile with its overlay laid over it (lay_over), and is changed at run time
+/// by its reader's rebind(). To share one keyboard, give its halves to two seats: handles are of the profile, so both
+/// may bind other keys to the same action.
 ///
 /// Lifetime: `seats` outlives it. Threads: the sampler's. Cost: a reader's for each seat, and 512 looks at what devices
 /// hold down.
