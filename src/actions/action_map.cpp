@@ -47,6 +47,9 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                 of_wheel.push_back(static_cast<std::uint16_t>(switches.size()));
                 its_mode.flows |= 1U << detail::wheel_flow;
             }
+            for (std::size_t i = 0; i < detail::lock_keys.size(); ++i)
+                if (binding.lock == detail::lock_keys[i]) its.lock = static_cast<std::uint8_t>(i + 1);
+            if (its.lock != 0) of_locks.push_back(static_cast<std::uint16_t>(switches.size()));
             switches.push_back(its);
             continue;
         }

@@ -20,6 +20,7 @@ struct ActionSwitch {
     bool is_button = false;  // of a button action
     bool in_order = false;   // the members have to go down in this order
     WheelWay wheel_way{};    // no button completes it, but a step
+    std::uint8_t lock = 0;   // no button, but a state: the lock's number from 1
     std::array<std::uint16_t, chord_capacity> members{};
 };
 
@@ -63,6 +64,7 @@ struct ActionMap {
     std::array<std::uint16_t, button_capacity + 1> first_of{};
     std::vector<std::uint16_t> of_buttons;
     std::vector<std::uint16_t> of_wheel;  // switches, likewise
+    std::vector<std::uint16_t> of_locks;  // likewise
     ButtonSet in_chords;                  // of more than one
     ButtonSet in_order;                   // of those whose order matters
 

@@ -50,7 +50,7 @@ ActionReader::ActionReader(const Profile& profile)
     : map_{std::make_unique<ActionMap>(profile.problem() ? Profile{} : profile)} {
     records_.reserve(usual_edges);
     steps_.reserve(usual_edges);
-    wheel_turns_.reserve(usual_edges);
+    turns_.reserve(usual_edges);
     injected_.reserve(usual_edges);
 }
 
@@ -313,8 +313,8 @@ void ActionReader::read(const Frame& frame, const Seats& seats, unsigned seat) {
 
 void ActionReader::take_merged(const Frame& frame) {
     heard_ = Frame::every_device;
-    if (!map_->of_wheel.empty()) gather_wheel_steps(frame);
-    const bool has_between = !wheel_turns_.empty() || !injected_.empty();
+    gather_turns(frame);
+    const bool has_between = !turns_.empty() || !injected_.empty();
     for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
         const detail::Record& record = frame.entries_->records[i];
         const Effect effect = record.what().effect();
@@ -427,7 +427,7 @@ void ActionReader::read_part(const Frame& frame, Hears&& hears) {
     }
     heard_ = Frame::chosen;
     frame.chosen_ = &heard_devices_;
-    if (!map_->of_wheel.empty()) gather_wheel_steps(frame);
+    gather_turns(frame);
     for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
         const detail::Record& record = frame.entries_->records[i];
         const SlotKind kind = record.what().kind();
@@ -468,10 +468,30 @@ PointerReading ActionReader::pointer_of(const Frame& frame) const noexcept {
 
 // ---- mice and wheels
 
-void ActionReader::gather_wheel_steps(const Frame& frame) {
-    pointer_of(frame).for_each_wheel_step([this](Time time, WheelSteps steps) {
-        wheel_turns_.push_back({nanoseconds(time), steps.x, steps.y});
-    });
+void ActionReader::gather_turns(const Frame& frame) {
+    if (!map_->of_wheel.empty())
+        pointer_of(frame).for_each_wheel_step([this](Time time, WheelSteps steps) {
+            turns_.push_back({nanoseconds(time), steps.x, steps.y});
+        });
+    if (map_->of_locks.empty()) return;
+    // So that modes that opened, and frames that were left out, have their say, too.
+    set_locks(frame.desk_->locks, false, state_.t0);
+    const std::size_t steps = turns_.size();
+    for (std::uint32_t i = 0; i < frame.desk_entries_->fact_count; ++i) {
+        const detail::FactSlot& fact = frame.desk_entries_->facts[i];
+        if (fact.kind() == detail::FactKind::locks)
+            turns_.push_back({fact.time, 0, 0, true, static_cast<std::uint8_t>(fact.begin[0])});
+    }
+    std::inplace_merge(turns_.begin(), turns_.begin() + static_cast<std::ptrdiff_t>(steps), turns_.end(),
+                       [](const Turn& a, const Turn& b) { return a.time < b.time; });
+}
+
+void ActionReader::set_locks(unsigned on, bool by_person, std::int64_t time) {
+    for (const std::uint16_t number : map_->of_locks) {
+        const ActionSwitch& it = map_->switches[number];
+        const bool down = (on >> (it.lock - 1U) & 1) != 0 && (state_.visible >> it.mode & 1) != 0;
+        if (down != state_.switch_down[number]) set_switch(number, down, by_person, time);
+    }
 }
 
 // What comes between edges, in the order of time. At one time edges come first: a key that is held while a wheel turns
@@ -479,15 +499,18 @@ void ActionReader::gather_wheel_steps(const Frame& frame) {
 void ActionReader::catch_up(std::int64_t until) {
     std::size_t done = 0;
     for (;;) {
-        const bool has_turn = wheel_turned_ != wheel_turns_.size(), has_injected = done != injected_.size();
-        const std::int64_t turn_time = has_turn ? wheel_turns_[wheel_turned_].time : INT64_MAX;
+        const bool has_turn = turned_ != turns_.size(), has_injected = done != injected_.size();
+        const std::int64_t turn_time = has_turn ? turns_[turned_].time : INT64_MAX;
         const std::int64_t injected_time = has_injected ? std::max(injected_[done].time, state_.t0) : INT64_MAX;
         if (std::min(turn_time, injected_time) > until || !(has_turn || has_injected)) break;
         if (injected_time <= turn_time) {
             apply_injected(injected_[done++]);
         } else {
-            const WheelTurn& turn = wheel_turns_[wheel_turned_++];
-            step_wheel(turn.x, turn.y, turn.time);
+            const Turn& turn = turns_[turned_++];
+            if (turn.is_lock)
+                set_locks(turn.locks, true, turn.time);
+            else
+                step_wheel(turn.x, turn.y, turn.time);
         }
     }
     injected_.erase(injected_.begin(), injected_.begin() + static_cast<std::ptrdiff_t>(done));
@@ -560,8 +583,8 @@ void ActionReader::clear() noexcept {
     }
     records_.clear();
     steps_.clear();
-    wheel_turns_.clear();
-    wheel_turned_ = 0;
+    turns_.clear();
+    turned_ = 0;
     if (std::exchange(has_system_repeats_, false)) system_repeats_ = {};
     for (const std::uint16_t action : map_->moving) {
         before_[action] = state_.moving[action].value;

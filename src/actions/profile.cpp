@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "cursorum/core/detail/motion_ring.hpp"
 #include "cursorum/core/near_name.hpp"
 
 namespace cursorum {
@@ -129,12 +130,18 @@ std::string problem_of(const Binding& binding, ActionKind kind) {
                                                  : binding.kind == cross || binding.kind == stick || is_relative;
     if (!fits) return "a binding that does not fit its kind";
     const std::size_t count = binding.buttons.size(), steps = binding.wheel_way != WheelWay::none;
-    const bool right_count = binding.kind == chord   ? count + steps >= 1 && count + steps <= chord_capacity
-                             : binding.kind == pair  ? count == 2
-                             : binding.kind == cross ? count == 4
-                                                     : count == 0;
+    const bool has_lock = binding.lock != Button{};
+    const bool right_count =
+        binding.kind == chord  ? (has_lock ? count + steps == 0 : count + steps >= 1 && count + steps <= chord_capacity)
+        : binding.kind == pair ? count == 2
+        : binding.kind == cross ? count == 4
+                                : count == 0;
     if (!right_count) return "a binding of " + std::to_string(count) + " buttons";
-    if (steps != 0 && binding.kind != chord) return "a wheel's steps in a binding that is no chord";
+    if (has_lock &&
+        std::find(detail::lock_keys.begin(), detail::lock_keys.end(), binding.lock) == detail::lock_keys.end())
+        return "a binding of a lock that does not exist";
+    if ((steps != 0 || has_lock) && binding.kind != chord)
+        return "a wheel's steps or a lock in a binding that is no chord";
     for (const Button button : binding.buttons) {
         if (name_of(button).empty()) return "a binding of a button that does not exist";
         if (std::count(binding.buttons.begin(), binding.buttons.end(), button) > 1)

@@ -6,6 +6,7 @@
 #include <span>
 #include <vector>
 
+#include "cursorum/core/detail/motion_ring.hpp"
 #include "cursorum/core/near_name.hpp"
 #include "cursorum/core/span_text.hpp"
 
@@ -277,6 +278,7 @@ private:
 
     bool read_binding(ActionKind kind, const toml::node& node, Binding& binding) {
         if (kind == ActionKind::button) {
+            if (const toml::table* table = node.as_table()) return read_lock(*table, binding);
             const auto text = node.value_exact<std::string>();
             if (!text)
                 return fail(node, told(node),
@@ -330,6 +332,20 @@ private:
             if (!button_of(*button, *name, binding.buttons.back())) return false;
         }
         return read_scale(*table, binding);
+    }
+
+    bool read_lock(const toml::table& table, Binding& binding) {
+        if (!known_members(table, std::array<std::string_view, 1>{"lock"})) return false;
+        const toml::node* const lock = table.get("lock");
+        if (!lock) return fail(table, "no \"lock\"", "{ lock = \"CapsLock\" }");
+        const auto name = lock->value_exact<std::string>();
+        std::vector<std::string_view> names;
+        for (const Button key : detail::lock_keys) {
+            names.push_back(name_of(key));
+            if (name == names.back()) binding.lock = key;
+        }
+        return binding.lock != Button{} || fail(*lock, told(*lock), "\"CapsLock\", \"NumLock\" or \"ScrollLock\"",
+                                                name ? did_you_mean(*name, names) : "");
     }
 
     bool read_relative(bool is_axis, const toml::node& node, const toml::table& table, Binding& binding) {

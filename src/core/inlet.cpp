@@ -237,12 +237,30 @@ Outcome Inlet::post(const Event& event) noexcept {
         case EventType::axis: return axis(event.device, event.axis, event.value, event.time);
         case EventType::contact: return post_contact(event);
         case EventType::pointer: return post_pointer_flags(event);
-        case EventType::locks:
+        case EventType::locks: return locks(event.down_set, event.time);
         case EventType::text: break;
     }
     const OneThread here{door_};
     begin(event.time);
-    return finish(event.type == EventType::locks || focused_.get() ? Outcome::taken : Outcome::ignored);
+    return finish(focused_.get() ? Outcome::taken : Outcome::ignored);
+}
+
+Outcome Inlet::locks(const ButtonSet& on, Time when) noexcept {
+    const OneThread here{door_};
+    begin(when);
+    std::uint64_t bits = 0;
+    for (std::size_t i = 0; i < detail::lock_keys.size(); ++i)
+        bits |= std::uint64_t{on.contains(detail::lock_keys[i])} << i;
+    if (bits != locks_.get()) {
+        locks_.set(bits);
+        FactSlot fact;
+        fact.time = latest_.get();
+        fact.what = FactSlot::what_of(FactKind::locks, 0, 0, 0);
+        fact.begin[0] = bits;
+        facts_.write_and_publish(fact);
+        beside_.publish(beside_.get() + 1);
+    }
+    return finish(Outcome::taken);
 }
 
 Outcome Inlet::post_state(DeviceId id, const ButtonSet* down, const AxisValues& axes, bool adopt, Time when) noexcept {

@@ -138,6 +138,7 @@ void Sampler::add_fact(FactSlot fact) noexcept {
         desk_entries_.outside = (fact.begin[0] & 1) != 0;
         desk_entries_.locked = (fact.begin[0] & 2) != 0;
     }
+    if (fact.kind() == FactKind::locks) desk_entries_.locks = static_cast<std::uint8_t>(fact.begin[0]);
 }
 
 // What was overwritten is gone; what is left is taken in the next frames. Contacts that are no longer there are called
@@ -163,6 +164,13 @@ void Sampler::heal_facts(unsigned number) noexcept {
         if (mine.goes_on() && !(theirs[i].goes_on() && same)) add_fact(set(mine, FactKind::contact_cancel));
         if (theirs[i].goes_on() && theirs[i].what != 0)
             add_fact(set(theirs[i], same ? FactKind::contact_move : FactKind::contact_begin));
+    }
+    if (const std::uint64_t locks = inlet.locks_.look(); locks != desk_entries_.locks) {
+        FactSlot fact;
+        fact.time = state_.effective;
+        fact.what = FactSlot::what_of(FactKind::locks, 0, 0, 0);
+        fact.begin[0] = locks;
+        add_fact(fact);
     }
     // Presses in progress: no click is made up of what was not seen.
     for (unsigned i = 0; i < inlet.place_.press_room; ++i) {
@@ -225,16 +233,21 @@ void Sampler::start_desk_at(unsigned number, std::int64_t start) noexcept {
 
     std::uint64_t fact_at = inlet.facts_.published();
     FactSlot fact;
-    while (fact_at > inlet.facts_.oldest() && inlet.facts_.try_read(fact_at - 1, fact) && fact.time > start) --fact_at;
+    bool locks_changed = false;
+    for (; fact_at > inlet.facts_.oldest() && inlet.facts_.try_read(fact_at - 1, fact) && fact.time > start; --fact_at)
+        locks_changed |= fact.kind() == FactKind::locks;
     desk_place.facts = fact_at;
     // What is in progress then: the latest fact of each place before.
     std::array<bool, press_capacity + contact_capacity> known{};
-    bool flags_known = false;
+    bool flags_known = false, locks_known = !locks_changed;
+    if (locks_known) desk_.locks |= static_cast<std::uint8_t>(inlet.locks_.look());
     for (; fact_at > inlet.facts_.oldest() && inlet.facts_.try_read(fact_at - 1, fact); --fact_at) {
         if (fact.kind() == FactKind::pointer_flags && !std::exchange(flags_known, true)) {
             desk_.outside = (fact.begin[0] & 1) != 0;
             desk_.locked = (fact.begin[0] & 2) != 0;
         }
+        if (fact.kind() == FactKind::locks && !std::exchange(locks_known, true))
+            desk_.locks |= static_cast<std::uint8_t>(fact.begin[0]);
         if (fact.kind() > FactKind::contact_cancel) continue;
         const bool is_press = fact.is_press();
         if (std::exchange(known[(is_press ? 0 : press_capacity) + fact.place()], true)) continue;

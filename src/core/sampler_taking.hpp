@@ -27,6 +27,7 @@ inline void detail::DeskEntries::commit(detail::DeskState& state) const noexcept
     state.placed = placed;
     state.outside = outside;
     state.locked = locked;
+    state.locks = locks;
     state.pointer = pointer;
 }
 
@@ -39,6 +40,7 @@ inline void detail::DeskEntries::clear(const detail::DeskState& state, unsigned 
     placed = state.placed;
     outside = state.outside;
     locked = state.locked;
+    locks = state.locks;
     pointer = state.pointer;
     tracks = state.tracks;
     axis_base += axis_count;

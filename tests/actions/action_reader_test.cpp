@@ -338,6 +338,36 @@ TEST(Wheel, GoesToTheUppermostModeAndMayBeClaimed) {
     EXPECT_EQ(told(), "idle 0000 0 0 -1.000000");
 }
 
+TEST(Locks, AreTheTrueStateAndNotTheKey) {
+    ActionRun run{profile_of("[mode.top]\ncovers = true\n" ACTION("caps", "button",
+                                                                  "bind = [{ lock = \"CapsLock\" }, \"KeyW\"]")),
+                  "caps"};
+    Inlet& desk = run.desk();
+    const auto locks = [&](const ButtonSet& on, std::int64_t time) { desk.locks(on, nanoseconds_since_zero(time)); };
+    run.run("|0");
+    locks({controls::CapsLock}, 3);
+    EXPECT_EQ(run.run("|10").back(), "idle 0000 0 0") << "its mode is not open";
+    EXPECT_EQ(run.run("open:m |20").back(), "hold 0010 10 10") << "on already: adopted";
+    locks({controls::NumLock}, 23);
+    EXPECT_EQ(run.run("|30").back(), "release 0100 13 3");
+    EXPECT_EQ(run.sampler().frame().locks(), ButtonSet{controls::NumLock});
+    EXPECT_EQ(run.sampler().frame().previous_locks(), ButtonSet{controls::CapsLock});
+    locks({controls::CapsLock, controls::KeyA}, 34);
+    run.run("35+W");
+    locks({}, 38);
+    EXPECT_EQ(run.run("|40").back(), "press 1000 6 6") << "the key holds on";
+    EXPECT_EQ(run.run("41-W |50").back(), "release 0100 7 1");
+    const Sampler::State saved = run.sampler().save();
+    const ActionReader::State reader = run.reader.save();
+    locks({controls::CapsLock}, 52);
+    EXPECT_EQ(run.run("|60").back(), "press 1000 8 8");
+    run.sampler().restore(saved);
+    run.reader.restore(reader);
+    EXPECT_EQ(run.run("|60").back(), "press 1000 8 8");
+    EXPECT_EQ(run.run("open:top |70").back(), "release 0001 8 0") << "covered";
+    EXPECT_EQ(run.run("close:top |80").back(), "hold 0010 10 10");
+}
+
 TEST(Relative, IsADistanceInItsOwnUnit) {
     ActionRun run{profile_of(ACTION("turn", "axis",
                                     "bind = [{ motion = \"x\", scale = 0.25 }, { minus = \"KeyA\", plus = \"KeyD\" }]")

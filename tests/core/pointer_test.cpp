@@ -433,4 +433,24 @@ TEST(Pointer, SurvivesSaveAndRestore) {
     EXPECT_EQ(clicks_text(later.advance(Desk::at(8))), clicks);
 }
 
+TEST(Locks, AreKnownToNewAndToOverrunSamplers) {
+    Timeline timeline{{.fact_history = 512}};
+    Inlet& inlet = timeline.desk();
+    const auto time = [](std::int64_t ns) { return nanoseconds_since_zero(ns); };
+    Sampler sampler{timeline, {.start = time(0)}};
+    inlet.button(CapsLock, true, time(1));
+    EXPECT_TRUE(sampler.advance(time(5)).locks().empty()) << "the key alone turns nothing on";
+    EXPECT_EQ(inlet.locks({CapsLock, KeyW}, time(10)), Outcome::taken);
+    inlet.focus(false, time(12));
+    EXPECT_EQ(inlet.locks({CapsLock, NumLock}, time(20)), Outcome::taken) << "without focus, too";
+    EXPECT_EQ(sampler.advance(time(15)).locks(), ButtonSet{CapsLock});
+    EXPECT_EQ((Sampler{timeline, {.start = time(15)}}.frame().locks()), ButtonSet{CapsLock});
+    EXPECT_EQ((Sampler{timeline, {.start = time(25)}}.frame().locks()), (ButtonSet{CapsLock, NumLock}));
+    for (int i = 0; i < 3000; ++i) inlet.locks(i % 2 == 0 ? ButtonSet{ScrollLock} : ButtonSet{}, time(30 + i));
+    inlet.locks({ScrollLock, CapsLock}, time(5000));
+    EXPECT_EQ(sampler.advance(time(6000)).locks(), (ButtonSet{ScrollLock, CapsLock}));
+    EXPECT_EQ(sampler.counters().lost, 0U) << "events themselves were all seen";
+    EXPECT_EQ(sampler.advance(time(6001)).previous_locks(), (ButtonSet{ScrollLock, CapsLock}));
+}
+
 }  // namespace

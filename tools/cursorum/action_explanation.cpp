@@ -43,6 +43,7 @@ std::string binding_text(const Binding& binding) {
     }
     if (binding.wheel_way != WheelWay::none)
         text += std::string{text.empty() ? "" : "+"} + std::string{name_of(binding.wheel_way)};
+    if (binding.lock != Button{}) text = std::string{name_of(binding.lock)} + " on";
     switch (binding.kind) {
         case Binding::Kind::axis: return std::string{name_of(binding.axis)};
         case Binding::Kind::stick: return std::string{name_of(binding.stick)};
@@ -142,6 +143,10 @@ private:
                 add("      It went to {}, the longer chord.\n", longer);
         }
         if (binding.kind == Binding::Kind::chord && binding.buttons.size() > 1) add_chord(binding);
+        if (binding.lock != Button{})
+            add("      It {} on at the frame's end, and {} on before.\n",
+                frame_.locks().contains(binding.lock) ? "is" : "is not",
+                frame_.previous_locks().contains(binding.lock) ? "was" : "was not");
         if (binding.wheel_way != WheelWay::none) add("      Wheel: {}.\n", wheel_steps());
         if (binding.kind == Binding::Kind::axis) add_axis(binding);
         if (binding.kind == Binding::Kind::stick) {

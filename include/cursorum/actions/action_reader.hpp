@@ -220,7 +220,8 @@ private:
     bool is_shown(unsigned action) const noexcept;
     void apply_bindings();
     void forget(std::uint16_t action);
-    void gather_wheel_steps(const Frame& frame);
+    void gather_turns(const Frame& frame);
+    void set_locks(unsigned on, bool by_person, std::int64_t time);
     void catch_up(std::int64_t until);
     void step_wheel(std::int32_t x, std::int32_t y, std::int64_t time);
     void turn_wheel(WheelWay way, std::int64_t time);
@@ -274,13 +275,15 @@ private:
     std::array<std::uint32_t, action_capacity> system_repeats_{};
     bool has_system_repeats_ = false;
     std::vector<Step> steps_;
-    /// Steps of the wheel in the frame, and how many of them have had their turn.
-    struct WheelTurn {
+    /// Steps of the wheel in the frame and new states of the locks, and how many of them have had their turn.
+    struct Turn {
         std::int64_t time;
-        std::int32_t x, y;
+        std::int32_t x = 0, y = 0;
+        bool is_lock = false;
+        std::uint8_t locks = 0;
     };
-    std::vector<WheelTurn> wheel_turns_;
-    std::size_t wheel_turned_ = 0;
+    std::vector<Turn> turns_;
+    std::size_t turned_ = 0;
     std::vector<Injected> injected_;
     std::array<Vector2, action_capacity> before_{}, integral_{}, relative_{};
 };

@@ -60,6 +60,9 @@ struct Binding {
     std::vector<Button> buttons{};
     /// Of a chord: it is pressed and released by each step, while its buttons, at most 3 or none, are down.
     WheelWay wheel_way = WheelWay::none;
+    /// Of a chord without buttons: down while this lock is on (CapsLock, NumLock, ScrollLock), however it was turned
+    /// on: the state, not the key. No claim keeps it.
+    Button lock{};
     Axis axis{};
     Stick stick{};
     bool vertical = false;  ///< of motion and wheel, for an axis action: y, else x

@@ -124,6 +124,10 @@ public:
         for (std::uint32_t i = 0; next_change(i, change);) visit(change);
     }
 
+    /// Which of CapsLock, NumLock and ScrollLock were on, as Inlet::locks told last: at the frame's end, at its start.
+    ButtonSet locks() const noexcept { return locks_of(desk_entries_->locks); }
+    ButtonSet previous_locks() const noexcept { return locks_of(desk_->locks); }
+
     /// How old the events were when the frame ended. Worked out when asked; costs by the events of the frame.
     Latency latency() const noexcept;
 
@@ -203,13 +207,17 @@ private:
     void walk(Stick stick, unsigned device, void* to, void (*visit)(void*, Time, Vector2)) const;
     template <typename Visit>
     void visit_values(Axis axis, unsigned device, Visit& visit) const {
-        walk(axis, device, &visit,
-             [](void* to, Time time, double value) { (*static_cast<Visit*>(to))(time, value); });
+        walk(axis, device, &visit, [](void* to, Time time, double value) { (*static_cast<Visit*>(to))(time, value); });
     }
     template <typename Visit>
     void visit_values(Stick stick, unsigned device, Visit& visit) const {
         walk(stick, device, &visit,
              [](void* to, Time time, Vector2 value) { (*static_cast<Visit*>(to))(time, value); });
+    }
+    static ButtonSet locks_of(unsigned bits) noexcept {
+        ButtonSet on;
+        for (unsigned i = 0; i < detail::lock_keys.size(); ++i) on.set(detail::lock_keys[i], (bits >> i & 1) != 0);
+        return on;
     }
     PointerReading chosen_pointer() const noexcept { return {*this, chosen}; }
     AxisReading axis_figures(Axis axis, unsigned device) const noexcept;

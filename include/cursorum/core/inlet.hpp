@@ -153,7 +153,11 @@ public:
     /// How a gamepad's axes are shaped, in force from the next event on. False, and nothing changes, for an unknown
     /// device or what is not DeviceShaping::is_valid(). Frames of all samplers shape by it at once.
     bool set_shaping(DeviceId device, const DeviceShaping& shaping) noexcept;
-    /// Any event, as sources and recordings give them. Axis, locks and text are taken at their time.
+    /// Which of CapsLock, NumLock and ScrollLock are on: the state that the keyboard's lamps show, not the keys. Others
+    /// in the set mean nothing. Heard without focus, too.
+    Outcome locks(const ButtonSet& on, Time when = Clock::now()) noexcept;
+
+    /// Any event, as sources and recordings give them. Text is taken at its time.
     Outcome post(const Event& event) noexcept;
 
     /// Everything stamped up to `until` has been posted. Never goes back. A producer says so once a round, after what
@@ -326,6 +330,7 @@ private:
     std::array<detail::SingleWriter<std::uint64_t>, outcome_count> outcomes_{};
     detail::SingleWriter<std::uint64_t> backdated_, clamped_, limited_;
     detail::SingleWriter<bool> focused_{true};
+    detail::SingleWriter<std::uint64_t> locks_;  // as in a fact
     detail::SingleWriter<std::int64_t> complete_until_;
     std::unique_ptr<detail::Device[]> devices_;
     detail::EdgeRing ring_;

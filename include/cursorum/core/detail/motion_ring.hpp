@@ -10,6 +10,7 @@
 #include <memory>
 #include <utility>
 
+#include "cursorum/core/controls.hpp"
 #include "cursorum/core/detail/slot_ring.hpp"
 
 namespace cursorum::detail {
@@ -92,7 +93,11 @@ enum class FactKind : std::uint8_t {
     pointer_flags,  ///< outside or inside, locked or free
     connect,
     disconnect,
+    locks,  ///< which lock keys' states are on
 };
+
+/// The lock keys, as bits of FactSlot::begin[0] of a `locks`.
+inline constexpr std::array<Button, 3> lock_keys{controls::CapsLock, controls::NumLock, controls::ScrollLock};
 
 struct FactSlot {
     std::int64_t time = 0;

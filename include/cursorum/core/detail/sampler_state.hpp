@@ -79,6 +79,7 @@ struct DeskState {
     std::uint32_t tracks = 0;                                // in use: those below
 
     bool placed = false, outside = false, locked = false;
+    std::uint8_t locks = 0;  // lock keys' states, as in a fact
     FixedDistance pointer{};
     std::int64_t no_clicks_before = INT64_MIN;  // presses up to then were called off
     std::array<FactSlot, press_capacity> presses{};
@@ -143,6 +144,7 @@ struct DeskEntries {
     std::vector<MotionSlot> kept;  // of a growing sampler: all slots, with what each added in place of the totals
     bool keeps = false;
     bool placed = false, outside = false, locked = false;  // at the end
+    std::uint8_t locks = 0;                                // likewise
     FixedDistance pointer{};
     bool moved_by_person = false, moved_by_program = false;
 
