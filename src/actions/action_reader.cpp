@@ -476,14 +476,14 @@ void ActionReader::gather_turns(const Frame& frame) {
     if (map_->of_locks.empty()) return;
     // So that modes that opened, and frames that were left out, have their say, too.
     set_locks(frame.desk_->locks, false, state_.t0);
-    const std::size_t steps = turns_.size();
     for (std::uint32_t i = 0; i < frame.desk_entries_->fact_count; ++i) {
         const detail::FactSlot& fact = frame.desk_entries_->facts[i];
-        if (fact.kind() == detail::FactKind::locks)
-            turns_.push_back({fact.time, 0, 0, true, static_cast<std::uint8_t>(fact.begin[0])});
+        if (fact.kind() != detail::FactKind::locks) continue;
+        // To its place in time: there are few. (The library's merging would allocate.)
+        const auto later = [](std::int64_t time, const Turn& turn) { return time < turn.time; };
+        turns_.insert(std::upper_bound(turns_.begin(), turns_.end(), fact.time, later),
+                      {fact.time, 0, 0, true, static_cast<std::uint8_t>(fact.begin[0])});
     }
-    std::inplace_merge(turns_.begin(), turns_.begin() + static_cast<std::ptrdiff_t>(steps), turns_.end(),
-                       [](const Turn& a, const Turn& b) { return a.time < b.time; });
 }
 
 void ActionReader::set_locks(unsigned on, bool by_person, std::int64_t time) {

@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include "core/random_events.hpp"
+#include "cursorum/actions/action_packing.hpp"
 #include "cursorum/actions/action_reader.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "support/count_allocations.hpp"
@@ -20,27 +21,47 @@ TEST(Allocation, NoneWhileReadingActions) {
     lift.bindings = {{.kind = Binding::Kind::pair, .buttons = {controls::KeyW, controls::KeyS}},
                      {.kind = Binding::Kind::axis, .axis = controls::PadPullLeft}};
     lift.rise = Duration{50};
-    way.bindings = {{.kind = Binding::Kind::stick, .stick = controls::PadStickLeft}};
-    profile.modes[0].actions = {both, lift, way};
+    way.bindings = {{.kind = Binding::Kind::stick, .stick = controls::PadStickLeft}, {.kind = Binding::Kind::motion}};
+    Action held{.name = "held"}, zoom{.name = "zoom"};
+    held.bindings = {{.in_order = true, .buttons = {controls::KeyW, controls::KeyS}}, {.lock = controls::CapsLock}};
+    held.gesture = Gesture::long_press;
+    held.gesture_time = held.chatter = held.keep = Duration{10};
+    zoom.bindings = {{.buttons = {controls::ShiftLeft}, .wheel_way = WheelWay::up}, {.wheel_way = WheelWay::down}};
+    profile.modes[0].actions = {both, lift, way, held, zoom};
     ASSERT_FALSE(profile.problem());
     ActionReader reader{profile};
+    const ActionPacker packer{profile};
+    std::array<std::byte, 64> bytes{};
+    ASSERT_LE(packer.most_bytes(), bytes.size());
     Timeline timeline{{.devices = 6, .desk_devices = false}};
     Sampler sampler{timeline, {.start = Time{}}};
     const DeviceId pad{9};
     timeline.desk().connect(pad, {.kind = DeviceKind::gamepad, .background = true}, Time{});
     test::RandomEvents events{11};
     double sum = 0;
+    std::optional<ClaimId> claim;
     const unsigned long before = allocations;
     for (int i = 0; i < 20'000; ++i) {
         timeline.desk().post(events.next());
         if (i % 5 == 0)
             timeline.desk().axis(pad, controls::PadStickLeftX, (i % 64) / 64.0, nanoseconds_since_zero(events.now()));
+        if (i % 7 == 0) timeline.desk().wheel(pad, 0, i % 3 - 1, nanoseconds_since_zero(events.now()));
+        if (i % 50 == 0)
+            timeline.desk().locks({i % 100 == 0 ? controls::CapsLock : controls::NumLock},
+                                  nanoseconds_since_zero(events.now()));
         if (i % 4 != 0) continue;
+        if (i % 200 == 0) reader.inject(ButtonAction{0}, i % 400 == 0, sampler.frame().end());
+        Claim device;
+        device.device = DeviceId{1};
+        if (i % 1000 == 0) claim = reader.claim(device);
+        if (i % 1000 == 500) reader.end_claim(*claim);
         if (i % 96 == 0) reader.is_open(ModeHandle{0}) ? reader.close(ModeHandle{0}) : reader.open(ModeHandle{0});
         if (i % 480 == 0) reader.is_open(ModeHandle{1}) ? reader.close(ModeHandle{1}) : reader.open(ModeHandle{1});
         reader.read(sampler.advance(nanoseconds_since_zero(events.now())));
         sum += reader[ButtonAction{0}].figures().press_count() + reader[AxisAction{1}].integral +
-               reader[VectorAction{2}].value.x;
+               reader[VectorAction{2}].value.x + reader.take_press(ButtonAction{3}) +
+               reader[VectorAction{2}].relative.x;
+        sum += static_cast<double>(packer.pack(packer.round(reader), bytes));
         const ActionReader::State saved = reader.save();
         reader.restore(saved);
     }
