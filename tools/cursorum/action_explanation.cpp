@@ -125,10 +125,7 @@ private:
         const bool is_plain = binding.buttons.size() == 1 && binding.wheel_way == WheelWay::none;
         if (!is_plain) add("  {}\n", paint_(Paint::bold, binding_text(binding)));
         indent_ = is_plain ? "  " : "      ";
-        if (!reader_.is_visible({place_.mode})) {
-            for (const Button button : binding.buttons) add_button(button);
-            return;
-        }
+        const bool is_seen = reader_.is_visible({place_.mode});
         for (const Button button : binding.buttons) {
             const bool acted = add_button(button);
             const ButtonTaker taker = reader_.taker_of(button);
@@ -139,9 +136,10 @@ private:
                     profile_.modes[taker.mode.number].name, place_.of->name);
             else if (taker.kind == ButtonTaker::Kind::none_more)
                 add("      That press is nobody's until it is up.\n");
-            else if (const std::string longer = longer_chord(binding, button); !longer.empty())
+            else if (const std::string longer = longer_chord(binding, button); is_seen && !longer.empty())
                 add("      It went to {}, the longer chord.\n", longer);
         }
+        if (!is_seen) return;
         if (binding.kind == Binding::Kind::chord && binding.buttons.size() > 1) add_chord(binding);
         if (binding.lock != Button{})
             add("      It {} on at the frame's end, and {} on before.\n",
