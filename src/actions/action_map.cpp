@@ -23,6 +23,8 @@ ActionMap::ActionMap(const Profile& of) : profile{of} {
 void ActionMap::add(const Action& action, std::uint8_t mode) {
     const auto number = static_cast<std::uint16_t>(actions.size());
     ModeRow& its_mode = modes.back();
+    const bool is_plain = action.gesture == Gesture::hold && action.apart == Duration{} && action.keep == Duration{} &&
+                          action.chatter == Duration{};
     const auto first_source = static_cast<std::uint16_t>(sources.size());
     const auto action_switch = static_cast<std::uint16_t>(switches.size());
     for (const Binding& binding : action.bindings) {
@@ -32,12 +34,13 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                          .source = static_cast<std::uint16_t>(sources.size()),
                          .mode = mode,
                          .is_button = is_chord,
+                         .is_plain = is_chord && is_plain,
                          .in_order = binding.in_order,
                          .wheel_way = binding.wheel_way};
         for (const Button button : binding.buttons) {
             its_mode.buttons.insert(button);
             if (is_chord && binding.buttons.size() > 1 && its.wheel_way == WheelWay::none) in_chords.insert(button);
-            if (binding.in_order) in_order.insert(button);
+            if (binding.in_order) in_order.insert(button), has_order = true;
             if (!is_chord) its.member_count = 0;
             its.members[its.member_count++] = button.number;
             if (!is_chord) switches.push_back(its), ++its.direction;
@@ -76,8 +79,7 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
     if (action.kind != ActionKind::button) moving.push_back(number);
     if (action.gesture == Gesture::long_press || action.chatter != Duration{}) lasting.push_back(number);
     actions.push_back({.kind = action.kind,
-                       .is_plain = action.gesture == Gesture::hold && action.apart == Duration{} &&
-                                   action.keep == Duration{} && action.chatter == Duration{},
+                       .is_plain = is_plain,
                        .mode = mode,
                        .repeat = action.repeat,
                        .rise = action.rise,

@@ -18,6 +18,7 @@ struct ActionSwitch {
     std::uint8_t direction = 0;  // minus, plus; left, right, up, down
     std::uint8_t member_count = 0;
     bool is_button = false;  // of a button action
+    bool is_plain = false;   // and that is all its bindings' presses
     bool in_order = false;   // the members have to go down in this order
     WheelWay wheel_way{};    // no button completes it, but a step
     std::uint8_t lock = 0;   // no button, but a state: the lock's number from 1
@@ -67,6 +68,7 @@ struct ActionMap {
     std::vector<std::uint16_t> of_locks;  // likewise
     ButtonSet in_chords;                  // of more than one
     ButtonSet in_order;                   // of those whose order matters
+    bool has_order = false;
 
     /// Of a profile that has no problem.
     explicit ActionMap(const Profile& of);

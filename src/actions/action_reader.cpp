@@ -72,10 +72,12 @@ ActionReader::~ActionReader() = default;
     state_.switch_adopted[number] = down & !by_person;
     if (!it.is_button) return turn_direction(number, down, time);
     const Effect effect = merge(state_.holders[it.action], kind_of(down, by_person), !was_adopted);
-    if (effect != Effect::none) deliver(it.action, effect, time);
+    if (effect == Effect::none) return;
+    if (it.is_plain) return add_edge(it.action, effect, time);
+    deliver(it.action, effect, time);
 }
 
-[[gnu::always_inline]] inline void ActionReader::deliver(std::uint16_t action, Effect effect, std::int64_t time) {
+void ActionReader::deliver(std::uint16_t action, Effect effect, std::int64_t time) {
     const ActionMap::Row& row = map_->actions[action];
     if (row.is_plain) return add_edge(action, effect, time);
     if (row.chatter != 0) return without_chatter(action, effect, time);
@@ -221,7 +223,8 @@ void ActionReader::take_edge(Button button, bool down, bool by_person, std::int6
     word = (word & ~(std::uint64_t{1} << button.number % 64U)) | std::uint64_t{down} << button.number % 64U;
     std::uint8_t& place = state_.owners[button.number];
     std::uint8_t owner = down ? state_.takers[button.number] : place;
-    if (down && map_->in_order.contains(button)) state_.turn_of[button.number] = by_person ? ++state_.turns : 0;
+    if (map_->has_order && down && map_->in_order.contains(button)) [[unlikely]]
+        state_.turn_of[button.number] = by_person ? ++state_.turns : 0;
     // What is found down is no press of the claim's.
     if (owner >= Owner::first_late_claim && owner != Owner::nobody_more && down && by_person) [[unlikely]]
         owner = static_cast<std::uint8_t>(owner - Owner::first_late_claim + Owner::first_claim);
@@ -352,12 +355,6 @@ void for_each_name(Button button, Visit&& visit) {
 }
 
 }  // namespace
-
-bool ActionReader::claims_devices() const noexcept {
-    for (unsigned i = 0; i < claim_capacity; ++i)
-        if ((state_.next.claimed >> i & 1) != 0 && state_.next.claims[i].device != DeviceId{}) return true;
-    return false;
-}
 
 /// From 1; 0 if there is none.
 unsigned ActionReader::claim_on(DeviceId device) const noexcept {
@@ -741,6 +738,8 @@ std::optional<ClaimId> ActionReader::claim(const Claim& claim) noexcept {
         if ((used >> i & 1) != 0) continue;
         state_.next.claims[i] = claim;
         state_.next.claimed = static_cast<std::uint16_t>(state_.next.claimed | 1U << i);
+        const unsigned of_device = claim.device != DeviceId{} ? 1U << i : 0U;
+        state_.next.of_devices = static_cast<std::uint16_t>(state_.next.of_devices | of_device);
         state_.reopens = true;
         return ClaimId{static_cast<std::uint8_t>(i)};
     }
@@ -751,6 +750,7 @@ void ActionReader::end_claim(ClaimId claim) noexcept {
     const auto place = static_cast<unsigned>(claim);
     if (place >= claim_capacity) return;
     state_.next.claimed = static_cast<std::uint16_t>(state_.next.claimed & ~(1U << place));
+    state_.next.of_devices = static_cast<std::uint16_t>(state_.next.of_devices & ~(1U << place));
     state_.next.claims[place] = {};
     state_.reopens = true;
 }

@@ -346,7 +346,7 @@ bool Sampler::take_some_merging(unsigned inlet, std::uint64_t end, std::int64_t 
     entries_.clear();
     if (desk_entries_.has_any) {
         desk_entries_.commit(desk_);
-        desk_entries_.clear(desk_, timeline_->inlet_count());
+        desk_entries_.clear(timeline_->inlet_count());
     }
     state_.effective = std::max(state_.effective, state_.t0);
 }

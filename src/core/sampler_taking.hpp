@@ -31,18 +31,13 @@ inline void detail::DeskEntries::commit(detail::DeskState& state) const noexcept
     state.pointer = pointer;
 }
 
-inline void detail::DeskEntries::clear(const detail::DeskState& state, unsigned inlets) noexcept {
+// What is as of the end stays: it is as of the next frame's start, too.
+inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
     spans[0].clear();
     for (unsigned i = 1; i < inlets; ++i) spans[i].clear();
     has_any = false;
     kept.clear();
     moved_by_person = moved_by_program = false;
-    placed = state.placed;
-    outside = state.outside;
-    locked = state.locked;
-    locks = state.locks;
-    pointer = state.pointer;
-    tracks = state.tracks;
     axis_base += axis_count;
     axis_count = fact_count = 0;
     if (axis_base < 0x80000000U) return;

@@ -212,7 +212,7 @@ private:
     void seed_part(const Frame& frame) noexcept;
     void hear(detail::SlotKind kind, unsigned hold, Button button, std::int64_t time);
     unsigned claim_on(DeviceId device) const noexcept;
-    bool claims_devices() const noexcept;
+    bool claims_devices() const noexcept { return state_.next.of_devices != 0; }
     PointerReading pointer_of(const Frame& frame) const noexcept;
     void heal(const ButtonSet& down);
     void apply_openings();

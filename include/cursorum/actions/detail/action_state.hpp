@@ -33,7 +33,8 @@ inline constexpr unsigned motion_flow = axis_kinds, wheel_flow = axis_kinds + 1,
 struct Openings {
     std::array<std::uint8_t, mode_capacity> modes{};
     std::uint8_t count = 0;
-    std::uint16_t claimed = 0;  // bit n: the claim n is in force
+    std::uint16_t claimed = 0;     // bit n: the claim n is in force
+    std::uint16_t of_devices = 0;  // bit n: that claim keeps a device
     std::array<Claim, claim_capacity> claims{};
 };
 

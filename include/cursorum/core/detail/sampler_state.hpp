@@ -160,7 +160,7 @@ struct DeskEntries {
         return ordinal >= axis_base ? &axes[ordinal - axis_base] : nullptr;
     }
     void commit(DeskState& state) const noexcept;
-    void clear(const DeskState& state, unsigned inlets) noexcept;
+    void clear(unsigned inlets) noexcept;
     /// Commits to a copy of the sampler's state, which leaves it.
     void bring_up(DeskState& copy, unsigned inlets) const noexcept {
         commit(copy);
@@ -169,7 +169,13 @@ struct DeskEntries {
     /// Goes on from a state that came from elsewhere.
     void start(const DeskState& state, unsigned inlets) noexcept {
         for (unsigned i = 0; i < inlets; ++i) spans[i].start(state.inlets[i].moved);
-        clear(state, inlets);
+        clear(inlets);
+        placed = state.placed;
+        outside = state.outside;
+        locked = state.locked;
+        locks = state.locks;
+        pointer = state.pointer;
+        tracks = state.tracks;
     }
 };
 
