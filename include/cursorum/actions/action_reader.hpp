@@ -207,6 +207,7 @@ private:
     void clear() noexcept;
     template <typename Hears>
     void read_part(const Frame& frame, Hears&& hears);
+    void read_unclaimed(const Frame& frame);
     void take_merged(const Frame& frame);
     void finish_frame(const Frame& frame);
     void seed_part(const Frame& frame) noexcept;

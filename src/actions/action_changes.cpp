@@ -1,0 +1,127 @@
+// Other bindings at run time, and what a bot does.
+#include <algorithm>
+#include <cmath>
+#include <utility>
+#include <vector>
+
+#include "actions/action_edges.hpp"
+#include "actions/motion_toward.hpp"
+
+namespace cursorum {
+
+using detail::ActionState;
+using detail::Effect;
+using detail::Owner;
+using detail::SlotKind;
+
+// ---- other bindings
+
+bool ActionReader::rebind(const Profile& profile) {
+    const auto same = [](const Action& a, const Action& b) { return a.name == b.name && a.kind == b.kind; };
+    const auto same_actions = [&](const Mode& a, const Mode& b) {
+        return a.name == b.name &&
+               std::equal(a.actions.begin(), a.actions.end(), b.actions.begin(), b.actions.end(), same);
+    };
+    const std::vector<Mode>& modes = map_->profile.modes;
+    if (profile.problem() ||
+        !std::equal(modes.begin(), modes.end(), profile.modes.begin(), profile.modes.end(), same_actions))
+        return false;
+    next_map_ = std::make_unique<const ActionMap>(profile);
+    return true;
+}
+
+void ActionReader::apply_bindings() {
+    const std::int64_t t0 = state_.t0;
+    std::vector<const Action*> before, after;
+    for (const Mode& mode : map_->profile.modes)
+        for (const Action& action : mode.actions) before.push_back(&action);
+    for (const Mode& mode : next_map_->profile.modes)
+        for (const Action& action : mode.actions) after.push_back(&action);
+    // What has changed lets go, by its old bindings. The others' switches and sources get their new numbers.
+    std::array<bool, switch_capacity> switch_down{}, switch_adopted{};
+    std::array<Vector2, source_capacity> sources{};
+    std::array<std::uint8_t, source_capacity> latest{};
+    for (std::uint16_t i = 0; i < before.size(); ++i) {
+        const ActionMap::Row &was = map_->actions[i], &is = next_map_->actions[i];
+        if (*before[i] == *after[i]) {
+            std::copy_n(&state_.switch_down[was.first_switch], was.switch_count, &switch_down[is.first_switch]);
+            std::copy_n(&state_.switch_adopted[was.first_switch], was.switch_count, &switch_adopted[is.first_switch]);
+            std::copy_n(&state_.sources[was.first_source], was.source_count, &sources[is.first_source]);
+            std::copy_n(&state_.latest[was.first_source], was.source_count, &latest[is.first_source]);
+            continue;
+        }
+        for (unsigned number = was.first_switch; number < unsigned{was.first_switch} + was.switch_count; ++number)
+            if (state_.switch_down[number] && map_->switches[number].is_button) set_switch(number, false, false, t0);
+        forget(i);
+        ActionState::Moving& moving = state_.moving[i];
+        VectorMotion motion{moving.value, moving.target, moving.rises};
+        set_target(motion, {});
+        moving.target = motion.target;
+        moving.rises = motion.rises;
+    }
+    // What is down and newly bound in a mode, or no longer, is nobody's until it is up.
+    ButtonSet{state_.down}.for_each([&](Button button) {
+        std::uint8_t& owner = state_.owners[button.number];
+        for (unsigned mode = 0; mode < map_->modes.size(); ++mode) {
+            const bool was = map_->modes[mode].buttons.contains(button);
+            const bool is = next_map_->modes[mode].buttons.contains(button);
+            if (was != is && (owner == Owner::nobody || is_mode(owner, mode))) owner = Owner::nobody_more;
+        }
+    });
+    state_.switch_down = switch_down;
+    state_.switch_adopted = switch_adopted;
+    state_.sources = sources;
+    state_.latest = latest;
+    ++state_.bindings;
+    state_.reopens = true;
+    map_ = std::move(next_map_);
+}
+
+// What a bot does to an action, and what the action made of its presses; if it is down after that, it is cancelled.
+void ActionReader::forget(std::uint16_t action) {
+    state_.injected[action] = {};
+    if (std::exchange(state_.injected_down[action], false)) {
+        const Effect effect = merge(state_.holders[action], SlotKind::cancel, true);
+        if (effect != Effect::none) deliver(action, effect, state_.t0);
+    }
+    state_.waits[action] = state_.keeps_press[action] = false;
+    state_.has_passed[action] = state_.passed_down[action] = state_.bindings_down[action] = false;
+    if (std::exchange(state_.is_on[action], false)) add_edge(action, Effect::cancel, state_.t0);
+}
+
+// ---- what a bot does
+
+bool ActionReader::inject(std::uint16_t action, ActionKind kind, const Injected& what) {
+    if (action >= map_->actions.size() || map_->actions[action].kind != kind) return false;
+    if (!std::isfinite(what.value.x) || !std::isfinite(what.value.y)) return false;
+    const auto later = [](std::int64_t time, const Injected& other) { return time < other.time; };
+    injected_.insert(std::upper_bound(injected_.begin(), injected_.end(), what.time, later), what);
+    return true;
+}
+bool ActionReader::inject(ButtonAction action, bool down, Time when) {
+    return inject(action.number, ActionKind::button, {nanoseconds(when), {}, action.number, true, down});
+}
+bool ActionReader::inject(AxisAction action, double value, Time when) {
+    return inject(action.number, ActionKind::axis, {nanoseconds(when), {value, 0}, action.number, false, false});
+}
+bool ActionReader::inject(VectorAction action, Vector2 value, Time when) {
+    return inject(action.number, ActionKind::vector, {nanoseconds(when), value, action.number, false, false});
+}
+
+bool ActionReader::is_shown(unsigned action) const noexcept {
+    return (state_.visible >> map_->actions[action].mode & 1) != 0;
+}
+
+void ActionReader::apply_injected(const Injected& what) {
+    const std::int64_t time = std::max(what.time, state_.t0);
+    if (!is_shown(what.action)) return;
+    if (!what.is_button) {
+        steps_.push_back({time, what.value, static_cast<std::uint32_t>(steps_.size()), what.action, source_capacity});
+        return;
+    }
+    if (std::exchange(state_.injected_down[what.action], what.down) == what.down) return;
+    const Effect effect = merge(state_.holders[what.action], kind_of(what.down, true), true);
+    if (effect != Effect::none) deliver(what.action, effect, time);
+}
+
+}  // namespace cursorum

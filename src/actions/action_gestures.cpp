@@ -1,0 +1,134 @@
+// What an action makes of its bindings' edges: gestures, chatter, presses that wait.
+#include <utility>
+
+#include "actions/action_edges.hpp"
+
+namespace cursorum {
+
+using detail::Effect;
+
+void ActionReader::deliver(std::uint16_t action, Effect effect, std::int64_t time) {
+    const ActionMap::Row& row = map_->actions[action];
+    if (row.is_plain) return add_edge(action, effect, time);
+    if (row.chatter != 0) return without_chatter(action, effect, time);
+    gesture(action, effect, time);
+}
+
+// ---- what an action makes of them
+
+// Contacts bounce. After an edge that counts, none does for a while; then the level does, if it is another one.
+void ActionReader::without_chatter(std::uint16_t action, Effect effect, std::int64_t time) {
+    settle(action, time - 1);
+    const bool down = begins(effect);
+    state_.bindings_down[action] = down;
+    if (down == state_.passed_down[action] && effect != Effect::restart) return;
+    const bool bounces = is_persons(effect) && state_.has_passed[action] &&
+                         time - state_.passed_at[action] < map_->actions[action].chatter;
+    if (!bounces || effect == Effect::restart) pass_edge(action, effect, time);
+}
+
+void ActionReader::settle(std::uint16_t action, std::int64_t until) {
+    const std::int64_t due = state_.passed_at[action] + map_->actions[action].chatter;
+    const bool down = state_.bindings_down[action];
+    if (down == state_.passed_down[action] || due > until) return;
+    pass_edge(action, down ? Effect::press : Effect::release, due);
+}
+
+void ActionReader::pass_edge(std::uint16_t action, Effect effect, std::int64_t time) {
+    state_.passed_down[action] = begins(effect);
+    state_.passed_at[action] = time;
+    state_.has_passed[action] = is_persons(effect);  // what is adopted or cancelled is no contact that bounces
+    gesture(action, effect, time);
+}
+
+// From an edge of the bindings together to edges of the action.
+void ActionReader::gesture(std::uint16_t action, Effect effect, std::int64_t time) {
+    const ActionMap::Row& row = map_->actions[action];
+    std::int64_t& since = state_.since[action];
+    bool &waits = state_.waits[action], &is_on = state_.is_on[action];
+    const bool presses = effect == Effect::press || effect == Effect::restart;
+    const auto add = [&](Effect as) {
+        add_edge(action, as, time);
+        if (row.keep == 0 || as != Effect::press) return;
+        state_.keeps_press[action] = true;
+        state_.kept_since[action] = time;
+    };
+    const auto turn = [&](bool on, Effect as) {
+        is_on = on;
+        add(as);
+    };
+    switch (row.gesture) {
+        case Gesture::toggle:
+            if (presses) turn(!is_on, is_on ? Effect::release : Effect::press);
+            return;
+        case Gesture::tap:
+        case Gesture::release:
+            if (effect == Effect::release && waits &&
+                (row.gesture == Gesture::release || time - since <= row.gesture_time)) {
+                add(Effect::press);
+                add(Effect::release);
+            }
+            since = time;
+            waits = presses;
+            return;
+        case Gesture::long_press:
+            last_long_enough(action, time - 1);
+            if (is_on && !begins(effect)) turn(false, effect);
+            if (is_on && effect == Effect::restart) turn(false, Effect::cancel);
+            since = time;
+            waits = presses;
+            return;
+        case Gesture::double_tap:
+            if (is_on && (!begins(effect) || effect == Effect::restart))
+                turn(false, effect == Effect::release ? Effect::release : Effect::cancel);
+            if (effect == Effect::cancel) waits = false;
+            if (!presses) return;
+            if (waits && time - since <= row.gesture_time) {
+                waits = false;
+                return turn(true, Effect::press);
+            }
+            since = time;
+            waits = true;
+            return;
+        case Gesture::hold:
+            if (is_on && (!begins(effect) || effect == Effect::restart))
+                turn(false, effect == Effect::release ? Effect::release : Effect::cancel);
+            if (effect == Effect::adopt) return turn(true, Effect::adopt);
+            // `waits`: there was a press to be apart from.
+            if (!presses || (waits && time - since < row.apart)) return;
+            since = time;
+            waits = true;
+            return turn(true, Effect::press);
+    }
+}
+
+/// A press that goes on has become a long one, if it has by `until`.
+void ActionReader::last_long_enough(std::uint16_t action, std::int64_t until) {
+    const std::int64_t due = state_.since[action] + map_->actions[action].gesture_time;
+    if (!state_.waits[action] || due > until) return;
+    state_.waits[action] = false;
+    state_.is_on[action] = true;
+    add_edge(action, Effect::press, due);
+    state_.keeps_press[action] = map_->actions[action].keep != 0;
+    state_.kept_since[action] = due;
+}
+
+bool ActionReader::take_press(ButtonAction action) noexcept {
+    if (action.number >= map_->actions.size()) return false;
+    const std::int64_t keep = map_->actions[action.number].keep;
+    if (keep == 0) return has(action, had_press);
+    const bool waits = std::exchange(state_.keeps_press[action.number], false);
+    return waits && state_.t0 - state_.kept_since[action.number] <= keep;
+}
+
+// Of an action by each of its bindings that is down; chords repeat with their members.
+void ActionReader::count_system_repeat(Button button) {
+    for (unsigned i = map_->first_of[button.number]; i != map_->first_of[button.number + 1U]; ++i) {
+        const unsigned number = map_->of_buttons[i];
+        if (!map_->switches[number].is_button || !state_.switch_down[number]) continue;
+        ++system_repeats_[map_->switches[number].action];
+        has_system_repeats_ = true;
+    }
+}
+
+}  // namespace cursorum

@@ -1,0 +1,156 @@
+// Who gets what: modes and claims.
+#include <algorithm>
+#include <utility>
+
+#include "actions/action_edges.hpp"
+
+namespace cursorum {
+
+using detail::Openings;
+using detail::Owner;
+
+bool ActionReader::open(ModeHandle mode) noexcept {
+    if (mode.number >= map_->modes.size() || is_open(mode)) return false;
+    state_.next.modes[state_.next.count++] = mode.number;
+    state_.reopens = true;
+    return true;
+}
+
+bool ActionReader::close(ModeHandle mode) noexcept {
+    Openings& next = state_.next;
+    const auto end = next.modes.begin() + next.count, found = std::find(next.modes.begin(), end, mode.number);
+    if (found == end) return false;
+    std::copy(found + 1, end, found);
+    next.modes[--next.count] = 0;
+    state_.reopens = true;
+    return true;
+}
+
+bool ActionReader::is_open(ModeHandle mode) const noexcept {
+    const auto end = state_.next.modes.begin() + state_.next.count;
+    return std::find(state_.next.modes.begin(), end, mode.number) != end;
+}
+
+std::optional<ClaimId> ActionReader::claim(const Claim& claim) noexcept {
+    // A place whose claim ends at the next frame's start is not free before.
+    const unsigned used = unsigned{state_.next.claimed} | state_.now.claimed;
+    for (unsigned i = 0; i < claim_capacity; ++i) {
+        if ((used >> i & 1) != 0) continue;
+        state_.next.claims[i] = claim;
+        state_.next.claimed = static_cast<std::uint16_t>(state_.next.claimed | 1U << i);
+        const unsigned of_device = claim.device != DeviceId{} ? 1U << i : 0U;
+        state_.next.of_devices = static_cast<std::uint16_t>(state_.next.of_devices | of_device);
+        state_.reopens = true;
+        return ClaimId{static_cast<std::uint8_t>(i)};
+    }
+    return std::nullopt;
+}
+
+void ActionReader::end_claim(ClaimId claim) noexcept {
+    const auto place = static_cast<unsigned>(claim);
+    if (place >= claim_capacity) return;
+    state_.next.claimed = static_cast<std::uint16_t>(state_.next.claimed & ~(1U << place));
+    state_.next.of_devices = static_cast<std::uint16_t>(state_.next.of_devices & ~(1U << place));
+    state_.next.claims[place] = {};
+    state_.reopens = true;
+}
+
+bool ActionReader::has_press(ClaimId claim, Button button) const noexcept {
+    if (state_.part.claimed_holds != 0)
+        for (unsigned i = 0; i < hold_capacity; ++i)
+            if (state_.part.claim_of[i] == static_cast<unsigned>(claim) + 1 && state_.part.claimed[i] == button.number)
+                return true;
+    return button.number < button_capacity &&
+           state_.owners[button.number] == Owner::first_claim + static_cast<unsigned>(claim);
+}
+
+ButtonTaker ActionReader::taker_of(Button button) const noexcept {
+    if (button.number >= button_capacity) return {};
+    const bool down = ButtonSet{state_.down}.contains(button);
+    const std::uint8_t owner = (down ? state_.owners : state_.takers)[button.number];
+    if (owner == Owner::nobody_more) return {ButtonTaker::Kind::none_more, {}};
+    if (owner >= Owner::first_claim) return {ButtonTaker::Kind::claim, {}};
+    if (!Owner::is_mode(owner)) return {};
+    return {ButtonTaker::Kind::mode, {static_cast<std::uint8_t>(owner - Owner::first_mode)}};
+}
+
+void ActionReader::find_visible() noexcept {
+    const Openings& now = state_.now;
+    state_.visible = 0;
+    state_.flow_owners = {};
+    unsigned claimed = 0;  // flows
+    for (unsigned i = 0; i < claim_capacity; ++i) {
+        if ((now.claimed >> i & 1) == 0) continue;
+        const Claim& claim = now.claims[i];
+        if (claim.everything || claim.axes) claimed |= (1U << axis_kinds) - 1;
+        claimed |= unsigned{claim.everything || claim.motion} << detail::motion_flow;
+        claimed |= unsigned{claim.everything || claim.wheel} << detail::wheel_flow;
+    }
+    for (unsigned i = now.count; i-- > 0;) {
+        const unsigned mode = now.modes[i];
+        state_.visible = static_cast<std::uint16_t>(state_.visible | 1U << mode);
+        for (unsigned flow = 0; flow < detail::flow_kinds; ++flow)
+            if (state_.flow_owners[flow] == Owner::nobody && (map_->modes[mode].flows & ~claimed) >> flow & 1)
+                state_.flow_owners[flow] = static_cast<std::uint8_t>(Owner::first_mode + mode);
+        if (map_->modes[mode].covers) break;
+    }
+}
+
+// The lowest claim first; else the uppermost mode that sees it.
+std::uint8_t ActionReader::find_taker(Button button) const noexcept {
+    const Openings& now = state_.now;
+    for (unsigned i = 0; i < claim_capacity && now.claimed != 0; ++i)
+        if ((now.claimed >> i & 1) != 0 && now.claims[i].has(button))
+            return static_cast<std::uint8_t>(Owner::first_late_claim + i);
+    for (unsigned i = now.count; i-- > 0;) {
+        const unsigned mode = now.modes[i];
+        if ((state_.visible >> mode & 1) == 0) break;
+        if (map_->modes[mode].buttons.contains(button)) return static_cast<std::uint8_t>(Owner::first_mode + mode);
+    }
+    return Owner::nobody;
+}
+
+// At the frame's start: first all is taken away, then given.
+void ActionReader::apply_openings() {
+    const std::uint16_t was_visible = state_.visible;
+    const Openings before = state_.now;
+    state_.now = state_.next;
+    state_.reopens = false;
+    find_visible();
+    for (std::uint16_t i = 0; i < button_capacity; ++i) state_.takers[i] = find_taker({i});
+    const std::int64_t t0 = state_.t0;
+    ButtonSet to_give;
+    ButtonSet{state_.down}.for_each([&](Button button) {
+        std::uint8_t& owner = state_.owners[button.number];
+        if (owner == Owner::nobody_more) return;
+        if (owner >= Owner::first_claim && owner < Owner::first_late_claim) {
+            const unsigned claim = owner - Owner::first_claim;
+            const bool same =
+                (state_.now.claimed >> claim & 1) != 0 && before.claims[claim] == state_.now.claims[claim];
+            if (!same) owner = Owner::nobody_more;
+            return;
+        }
+        const std::uint8_t next = state_.takers[button.number];
+        if (Owner::is_mode(owner)) {
+            const unsigned mode = owner - Owner::first_mode;
+            const bool stays = (state_.visible >> mode & 1) != 0 && (next == Owner::nobody || Owner::is_mode(next));
+            if (stays) return;
+            turn_switches(button, owner, false, false, t0);
+        }
+        owner = next;
+        if (Owner::is_mode(next)) to_give.insert(button);
+    });
+    to_give.for_each([&](Button button) { turn_switches(button, state_.owners[button.number], true, false, t0); });
+    // What nobody sees stands still at once.
+    for (std::uint16_t i = 0; i < map_->actions.size(); ++i) {
+        if ((was_visible >> map_->actions[i].mode & 1) == 0 || is_shown(i)) continue;
+        forget(i);
+        state_.moving[i] = {};
+    }
+    for (std::size_t i = 0; i < map_->sources.size(); ++i) {
+        const unsigned mode = map_->actions[map_->sources[i].action].mode;
+        if ((state_.visible >> mode & 1) == 0) state_.sources[i] = {};
+    }
+}
+
+}  // namespace cursorum

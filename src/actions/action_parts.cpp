@@ -1,0 +1,145 @@
+// Readers that hear a part of the devices: a seat's, or those that no claim has.
+#include "actions/action_edges.hpp"
+#include "core/either_side.hpp"
+#include "cursorum/core/controls.hpp"
+
+namespace cursorum {
+
+using detail::Effect;
+using detail::SlotKind;
+
+namespace {
+
+/// Calls `visit` for the either-side name that a key belongs to, and for the key.
+template <typename Visit>
+void for_each_name(Button button, Visit&& visit) {
+    if (const unsigned either = either_side_of(button.number); either != 0)
+        visit(Button{static_cast<std::uint16_t>(either)});
+    visit(button);
+}
+
+}  // namespace
+
+/// From 1; 0 if there is none.
+unsigned ActionReader::claim_on(DeviceId device) const noexcept {
+    for (unsigned i = 0; i < claim_capacity; ++i)
+        if ((state_.now.claimed >> i & 1) != 0 && state_.now.claims[i].device == device && device != DeviceId{})
+            return i + 1;
+    return 0;
+}
+
+// So far all devices were heard: what is down at the frame's start is known already.
+void ActionReader::seed_part(const Frame& frame) noexcept {
+    detail::PartHeard& part = state_.part;
+    part = {};
+    part.is_part = true;
+    for (unsigned i = 0; i < hold_capacity; ++i) {
+        const detail::DeviceHold& hold = frame.state_->holds[i];
+        if (!hold.is_held()) continue;
+        for_each_name({hold.button()},
+                      [&](Button name) { merge(part.holders[name.number], hold.what().kind(), false); });
+        part.buttons[i] = hold.button();
+        part.pressed[i] = hold.what().kind() == SlotKind::press;
+    }
+}
+
+// What a device's edge does to the buttons as this reader hears them. An either-side name's comes before its key's.
+void ActionReader::hear(SlotKind kind, unsigned hold, Button button, std::int64_t time) {
+    detail::PartHeard& part = state_.part;
+    const Effect effect = merge(part.holders[button.number], kind, part.pressed[hold]);
+    if (button.number < first_either_side) {
+        const bool down = kind == SlotKind::press || kind == SlotKind::adopt;
+        part.pressed[hold] = kind == SlotKind::press;
+        part.buttons[hold] = down ? button.number : std::uint16_t{0};
+    }
+    if (effect == Effect::none) return;
+    if (effect == Effect::restart) take_edge(button, false, false, time);
+    take_edge(button, begins(effect), is_persons(effect), time);
+}
+
+// The frame's device edges, of the devices that `hears(number, button)` and no claim has, merged anew. What is heard
+// may change at the frame's start, and frames may have been left out: what is down then is compared with what is known.
+template <typename Hears>
+void ActionReader::read_part(const Frame& frame, Hears&& hears) {
+    detail::PartHeard& part = state_.part;
+    if (state_.reopens) apply_openings();
+    const auto claim_of = [&](unsigned device) { return claim_on(frame.id_of(device)); };
+    for (unsigned i = 0; i < hold_capacity; ++i) {
+        const detail::DeviceHold& hold = frame.state_->holds[i];
+        const bool held = hold.is_held();
+        if (part.claim_of[i] != 0 && !held) {
+            part.claim_of[i] = 0;
+            --part.claimed_holds;
+        }
+        const bool down =
+            held && part.claim_of[i] == 0 && hears(hold.device(), {hold.button()}) && claim_of(hold.device()) == 0;
+        const auto turn = [&](SlotKind kind, std::uint16_t button) {
+            for_each_name({button}, [&](Button name) { hear(kind, i, name, state_.t0); });
+        };
+        if (part.buttons[i] != 0 && !(down && part.buttons[i] == hold.button()))
+            turn(SlotKind::cancel, part.buttons[i]);
+        if (down && part.buttons[i] == 0) turn(SlotKind::adopt, hold.button());
+    }
+    heard_devices_ = {};
+    for (unsigned i = 0; i < 253; ++i) {
+        if (frame.id_of(i) == DeviceId{} || claim_of(i) != 0) continue;
+        const bool is_heard = hears(i, axis_button(Axis{0})) || hears(i, controls::MouseLeft);
+        heard_devices_[i / 64] |= std::uint64_t{is_heard} << i % 64;
+    }
+    heard_ = Frame::chosen;
+    frame.chosen_ = &heard_devices_;
+    gather_turns(frame);
+    for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
+        const detail::Record& record = frame.entries_->records[i];
+        const SlotKind kind = record.what().kind();
+        const Button button{record.button()};
+        const unsigned hold = detail::hold_of(frame.entries_->holds[i]);
+        // An either-side name's record stands before its key's, and whose it is, the key says.
+        const bool is_key = button.number < first_either_side;
+        const Button key{is_key || i + 1 == frame.entries_->count ? button.number
+                                                                  : frame.entries_->records[i + 1].button()};
+        if (kind == SlotKind::system_repeat && hears(record.device(), key)) count_system_repeat(button);
+        if (kind > SlotKind::cancel || hold >= hold_capacity) continue;
+        const bool down = kind == SlotKind::press || kind == SlotKind::adopt;
+        if (!down && part.buttons[hold] == 0) {
+            if (part.claim_of[hold] != 0 && is_key) part.claim_of[hold] = 0, --part.claimed_holds;
+            continue;
+        }
+        if (down && part.buttons[hold] == 0) {
+            if (const unsigned claim = claim_of(record.device()); claim != 0) {
+                if (kind != SlotKind::press || !is_key || part.claim_of[hold] != 0) continue;
+                part.claim_of[hold] = static_cast<std::uint8_t>(claim);
+                part.claimed[hold] = button.number;
+                ++part.claimed_holds;
+                continue;
+            }
+            if (!hears(record.device(), key)) continue;
+        }
+        catch_up(record.time - 1);
+        hear(kind, hold, button, record.time);
+    }
+    catch_up(state_.t1);
+    finish_frame(frame);
+    frame.chosen_ = nullptr;
+}
+
+// Of all that devices do, a seat's part, or what no claim keeps.
+void ActionReader::read_unclaimed(const Frame& frame) {
+    if (!state_.part.is_part) {
+        heal(frame.previous().down);
+        seed_part(frame);
+    }
+    read_part(frame, [](unsigned, Button) { return true; });
+    // What was pressed under a claim stays unheard until it is up.
+    state_.part.is_part = claims_devices() || state_.part.claimed_holds != 0;
+}
+
+void ActionReader::read(const Frame& frame, const Seats& seats, unsigned seat) {
+    open_frame(nanoseconds(frame.start()), nanoseconds(frame.end()));
+    if (next_map_) apply_bindings();
+    if (!std::exchange(state_.part.is_part, true)) heal({});
+    read_part(frame,
+              [&](unsigned device, Button button) { return seats.seat_of(frame.id_of(device), button) == seat; });
+}
+
+}  // namespace cursorum
