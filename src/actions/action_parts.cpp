@@ -8,18 +8,6 @@ namespace cursorum {
 using detail::Effect;
 using detail::SlotKind;
 
-namespace {
-
-/// Calls `visit` for the either-side name that a key belongs to, and for the key.
-template <typename Visit>
-void for_each_name(Button button, Visit&& visit) {
-    if (const unsigned either = either_side_of(button.number); either != 0)
-        visit(Button{static_cast<std::uint16_t>(either)});
-    visit(button);
-}
-
-}  // namespace
-
 /// From 1; 0 if there is none.
 unsigned ActionReader::claim_on(DeviceId device) const noexcept {
     for (unsigned i = 0; i < claim_capacity; ++i)
@@ -36,8 +24,7 @@ void ActionReader::seed_part(const Frame& frame) noexcept {
     for (unsigned i = 0; i < hold_capacity; ++i) {
         const detail::DeviceHold& hold = frame.state_->holds[i];
         if (!hold.is_held()) continue;
-        for_each_name({hold.button()},
-                      [&](Button name) { merge(part.holders[name.number], hold.what().kind(), false); });
+        for_each_name(hold.button(), [&](std::uint16_t name) { merge(part.holders[name], hold.what().kind(), false); });
         part.buttons[i] = hold.button();
         part.pressed[i] = hold.what().kind() == SlotKind::press;
     }
@@ -74,7 +61,7 @@ void ActionReader::read_part(const Frame& frame, Hears&& hears) {
         const bool down =
             held && part.claim_of[i] == 0 && hears(hold.device(), {hold.button()}) && claim_of(hold.device()) == 0;
         const auto turn = [&](SlotKind kind, std::uint16_t button) {
-            for_each_name({button}, [&](Button name) { hear(kind, i, name, state_.t0); });
+            for_each_name(button, [&](std::uint16_t name) { hear(kind, i, {name}, state_.t0); });
         };
         if (part.buttons[i] != 0 && !(down && part.buttons[i] == hold.button()))
             turn(SlotKind::cancel, part.buttons[i]);

@@ -1,6 +1,8 @@
 // Which either-side name a key belongs to.
 #pragma once
 
+#include <cstdint>
+
 #include "cursorum/core/button_set.hpp"
 #include "cursorum/core/controls.hpp"
 
@@ -20,5 +22,12 @@ inline constexpr ButtonSet either_side_names{controls::Control, controls::Shift,
                   either_side_of(controls::right_key.number) == (its_number));
 #include "cursorum/core/control_list.hpp"
 #undef CURSORUM_BUTTON
+
+/// Calls `visit` for the either-side name that a key belongs to, if it has one, and then for the key.
+template <typename Visit>
+void for_each_name(std::uint16_t button, Visit&& visit) {
+    if (const unsigned either = either_side_of(button); either != 0) visit(static_cast<std::uint16_t>(either));
+    visit(button);
+}
 
 }  // namespace cursorum

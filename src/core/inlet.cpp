@@ -248,7 +248,7 @@ Outcome Inlet::post(const Event& event) noexcept {
 Outcome Inlet::locks(const ButtonSet& on, Time when) noexcept {
     const OneThread here{door_};
     begin(when);
-    std::uint64_t bits = 0;
+    std::uint64_t bits = detail::locks_told;
     for (std::size_t i = 0; i < detail::lock_keys.size(); ++i)
         bits |= std::uint64_t{on.contains(detail::lock_keys[i])} << i;
     if (bits != locks_.get()) {

@@ -433,17 +433,6 @@ bool Sampler::make_room() noexcept {
 
 // ---- starting and healing
 
-namespace {
-
-/// Calls `visit` for the button and for the either-side name it belongs to.
-template <typename Visit>
-void for_each_name(std::uint16_t button, Visit&& visit) {
-    if (const unsigned either = either_side_of(button); either != 0) visit(static_cast<std::uint16_t>(either));
-    visit(button);
-}
-
-}  // namespace
-
 // The levels of the inlet's last event, or of an earlier position by undoing the slots behind it.
 void Sampler::start_at(unsigned number, std::int64_t start) noexcept {
     const Inlet& inlet = timeline_->inlet(number);

@@ -165,7 +165,8 @@ void Sampler::heal_facts(unsigned number) noexcept {
         if (theirs[i].goes_on() && theirs[i].what != 0)
             add_fact(set(theirs[i], same ? FactKind::contact_move : FactKind::contact_begin));
     }
-    if (const std::uint64_t locks = inlet.locks_.look(); locks != desk_entries_.locks) {
+    if (const std::uint64_t locks = inlet.locks_.look();
+        (locks & detail::locks_told) != 0 && locks != desk_entries_.locks) {
         FactSlot fact;
         fact.time = state_.effective;
         fact.what = FactSlot::what_of(FactKind::locks, 0, 0, 0);

@@ -453,4 +453,20 @@ TEST(Locks, AreKnownToNewAndToOverrunSamplers) {
     EXPECT_EQ(sampler.advance(time(6001)).previous_locks(), (ButtonSet{ScrollLock, CapsLock}));
 }
 
+TEST(Locks, AnInletThatWasToldOfNoneSaysNothing) {
+    Timeline timeline{{.inlets = 2, .fact_history = 512}};
+    const auto time = [](std::int64_t ns) { return nanoseconds_since_zero(ns); };
+    Sampler sampler{timeline, {.start = time(0)}};
+    timeline.desk().locks({CapsLock}, time(10));
+    sampler.advance(time(20));
+    Inlet& other = timeline.inlet(1);
+    for (int i = 0; i < 4000; ++i) {
+        const Time when = time(30 + i);
+        i % 2 == 0 ? other.connect(DeviceId{50}, {}, when) : other.disconnect(DeviceId{50}, when);
+    }
+    sampler.advance(time(5000));
+    EXPECT_GT(sampler.counters().overruns, 0U) << "of the other inlet";
+    EXPECT_EQ(sampler.frame().locks(), ButtonSet{CapsLock});
+}
+
 }  // namespace

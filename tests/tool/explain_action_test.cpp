@@ -66,6 +66,8 @@ bind = ["KeyL"]
               "It went to the mode over, which lies above crane and binds it."},
              {"a cover", chords, "--action lock --at 30ms --mode crane,list", "crane is covered by list"},
              {"no mode", chords, "--action lock --at 30ms --mode list", "crane is not open"},
+             {"and who took it", chords, "--action lock --at 30ms --mode list",
+              "It went to the mode list, which binds it."},
              {"a chord's order", chords, "--action late --at 25ms --mode crane",
               "Its members have to go down in this order."},
              {"a gesture's time", chords, "--action tap --at 600ms --mode crane",
@@ -73,7 +75,8 @@ bind = ["KeyL"]
              {"half a chord", chords, "--action save --at 25ms --mode crane", "The chord lacks KeyL."},
              {"nothing came", chords, "--action lock --at 500ms --mode crane",
               "Nothing more of its buttons in this recording."},
-             {"too early", chords, "--action lock --frame 0 --mode crane", "One of its buttons, in frame 29, at 0.030 s."},
+             {"too early", chords, "--action lock --frame 0 --mode crane",
+              "One of its buttons, in frame 29, at 0.030 s."},
          }) {
         SCOPED_TRACE(c.what);
         const std::string profile =

@@ -96,8 +96,9 @@ enum class FactKind : std::uint8_t {
     locks,  ///< which lock keys' states are on
 };
 
-/// The lock keys, as bits of FactSlot::begin[0] of a `locks`.
+/// The lock keys, as bits of FactSlot::begin[0] of a `locks`; the bit behind them says that the inlet was told at all.
 inline constexpr std::array<Button, 3> lock_keys{controls::CapsLock, controls::NumLock, controls::ScrollLock};
+inline constexpr std::uint64_t locks_told = std::uint64_t{1} << lock_keys.size();
 
 struct FactSlot {
     std::int64_t time = 0;
