@@ -38,20 +38,20 @@ void ActionReader::apply_bindings() {
     for (const Mode& mode : next_map_->profile.modes)
         for (const Action& action : mode.actions) after.push_back(&action);
     // What has changed lets go, by its old bindings. The others' switches and sources get their new numbers.
-    std::array<bool, switch_capacity> switch_down{}, switch_adopted{};
+    std::array<ActionState::Switch, switch_capacity> switches{};
     std::array<Vector2, source_capacity> sources{};
     std::array<std::uint8_t, source_capacity> latest{};
     for (std::uint16_t i = 0; i < before.size(); ++i) {
         const ActionMap::Row &was = map_->actions[i], &is = next_map_->actions[i];
         if (*before[i] == *after[i]) {
-            std::copy_n(&state_.switch_down[was.first_switch], was.switch_count, &switch_down[is.first_switch]);
-            std::copy_n(&state_.switch_adopted[was.first_switch], was.switch_count, &switch_adopted[is.first_switch]);
+            std::copy_n(&state_.switches[was.first_switch], was.switch_count, &switches[is.first_switch]);
             std::copy_n(&state_.sources[was.first_source], was.source_count, &sources[is.first_source]);
             std::copy_n(&state_.latest[was.first_source], was.source_count, &latest[is.first_source]);
             continue;
         }
         for (unsigned number = was.first_switch; number < unsigned{was.first_switch} + was.switch_count; ++number)
-            if (state_.switch_down[number] && map_->switches[number].is_button) set_switch(number, false, false, t0);
+            if (state_.switches[number].is_down && map_->switches[number].is_button)
+                set_switch(number, false, false, t0);
         forget(i);
         ActionState::Moving& moving = state_.moving[i];
         VectorMotion motion{moving.value, moving.target, moving.rises};
@@ -61,15 +61,14 @@ void ActionReader::apply_bindings() {
     }
     // What is down and newly bound in a mode, or no longer, is nobody's until it is up.
     ButtonSet{state_.down}.for_each([&](Button button) {
-        std::uint8_t& owner = state_.owners[button.number];
+        std::uint8_t& owner = state_.whose[button.number].owner;
         for (unsigned mode = 0; mode < map_->modes.size(); ++mode) {
             const bool was = map_->modes[mode].buttons.contains(button);
             const bool is = next_map_->modes[mode].buttons.contains(button);
             if (was != is && (owner == Owner::nobody || is_mode(owner, mode))) owner = Owner::nobody_more;
         }
     });
-    state_.switch_down = switch_down;
-    state_.switch_adopted = switch_adopted;
+    state_.switches = switches;
     state_.sources = sources;
     state_.latest = latest;
     ++state_.bindings;
@@ -81,7 +80,7 @@ void ActionReader::apply_bindings() {
 void ActionReader::forget(std::uint16_t action) {
     state_.injected[action] = {};
     if (std::exchange(state_.injected_down[action], false)) {
-        const Effect effect = merge(state_.holders[action], SlotKind::cancel, true);
+        const Effect effect = merge(state_.buttons[action].holders, SlotKind::cancel, true);
         if (effect != Effect::none) deliver(action, effect, state_.t0);
     }
     state_.waits[action] = state_.keeps_press[action] = false;
@@ -120,7 +119,7 @@ void ActionReader::apply_injected(const Injected& what) {
         return;
     }
     if (std::exchange(state_.injected_down[what.action], what.down) == what.down) return;
-    const Effect effect = merge(state_.holders[what.action], kind_of(what.down, true), true);
+    const Effect effect = merge(state_.buttons[what.action].holders, kind_of(what.down, true), true);
     if (effect != Effect::none) deliver(what.action, effect, time);
 }
 

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <array>
+#include <bit>
 #include <cstdint>
 
 #include "actions/action_map.hpp"
@@ -24,44 +25,67 @@ constexpr bool is_persons(detail::Effect effect) noexcept {
     return ((bit_of(press) | bit_of(release) | bit_of(restart)) & bit_of(effect)) != 0;
 }
 constexpr detail::SlotKind kind_of(bool down, bool by_person) noexcept {
-    using enum detail::SlotKind;
-    constexpr std::array kinds{cancel, release, adopt, press};
-    return kinds[down * 2U + by_person];
+    return static_cast<detail::SlotKind>(3U - by_person * 2U - down);
 }
+static_assert(kind_of(true, true) == detail::SlotKind::press && kind_of(false, true) == detail::SlotKind::release);
+static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, false) == detail::SlotKind::cancel);
 
 [[gnu::always_inline]] inline void ActionReader::add_edge(std::uint16_t action, detail::Effect effect,
                                                           std::int64_t time) {
-    flags_[action] = static_cast<std::uint8_t>((flags_[action] & ~is_down) | flags_of[static_cast<unsigned>(effect)]);
+    // By its effect: none, press, adopt, release, cancel, restart.
+    static constexpr std::array<Told, 6> tells{{{},
+                                                {.down = true, .pressed = true},
+                                                {.down = true},
+                                                {.released = true, .ended = true},
+                                                {.ended = true},
+                                                {.down = true, .pressed = true, .ended = true}}};
+    const auto word = [](Told told) { return std::bit_cast<std::uint32_t>(told); };
+    const std::uint32_t edges_before = word(told_[action]) & word({false, true, true, true});
+    told_[action] = std::bit_cast<Told>(edges_before | word(tells[static_cast<unsigned>(effect)]));
     records_.push_back({time, last_[action], action, effect});
     last_[action] = static_cast<std::uint32_t>(records_.size());
 }
 
-[[gnu::always_inline]] inline void ActionReader::set_switch(unsigned number, bool down, bool by_person,
-                                                            std::int64_t time) {
-    const ActionSwitch& it = map_->switches[number];
-    const bool was_adopted = state_.switch_adopted[number];
-    state_.switch_down[number] = down;
-    state_.switch_adopted[number] = down & !by_person;
-    if (!it.is_button) return turn_direction(number, down, time);
-    const detail::Effect effect = merge(state_.holders[it.action], kind_of(down, by_person), !was_adopted);
-    if (effect == detail::Effect::none) return;
-    if (it.is_plain) return add_edge(it.action, effect, time);
-    deliver(it.action, effect, time);
+/// What the switch makes of its action's bindings together.
+[[gnu::always_inline]] inline detail::Effect ActionReader::merge_switch(unsigned number, std::uint16_t action,
+                                                                        bool down, bool by_person) {
+    State::Switch& state = state_.switches[number];
+    const bool was_adopted = state.adopted;
+    state = {down, down && !by_person};
+    return merge(state_.buttons[action].holders, kind_of(down, by_person), !was_adopted);
 }
 
 [[gnu::always_inline]] inline void ActionReader::turn_switches(Button button, std::uint8_t owner, bool down,
                                                                bool by_person, std::int64_t time) {
-    const unsigned first = map_->first_of[button.number], end = map_->first_of[button.number + 1U];
-    if (!map_->in_chords.contains(button)) {
-        for (unsigned i = first; i != end; ++i)
-            if (is_mode(owner, map_->switches[map_->of_buttons[i]].mode))
-                set_switch(map_->of_buttons[i], down, by_person, time);
-    } else if (down) {
-        complete_chords(button, owner, by_person, time);
-    } else {
-        for (unsigned i = first; i != end; ++i)
-            if (state_.switch_down[map_->of_buttons[i]]) set_switch(map_->of_buttons[i], false, by_person, time);
+    if (map_->buttons[button.number].in_chord) return turn_chords(button, owner, down, by_person, time);
+    for (const ButtonSwitch& it : map_->switches_of(button)) {
+        if (it.owner != owner) continue;
+        if (!it.is_plain) {
+            set_switch(it.number, down, by_person, time);
+            continue;
+        }
+        const detail::Effect effect = merge_switch(it.number, it.action, down, by_person);
+        if (effect != detail::Effect::none) add_edge(it.action, effect, time);
     }
+}
+
+/// What an edge of a button does; inline where a frame's own are gone through, else called as take_rare_edge().
+[[gnu::always_inline]] inline void ActionReader::take_edge(Button button, bool down, bool by_person,
+                                                           std::int64_t time) {
+    using detail::Owner;
+    std::uint64_t& word = state_.down[button.number / 64U];
+    word = (word & ~(std::uint64_t{1} << button.number % 64U)) | std::uint64_t{down} << button.number % 64U;
+    State::Whose& whose = state_.whose[button.number];
+    // Chosen without a branch, as above.
+    const unsigned if_down = 0U - down;
+    auto owner = static_cast<std::uint8_t>((whose.taker & if_down) | (whose.owner & ~if_down));
+    if (map_->buttons[button.number].in_order && down) [[unlikely]]
+        state_.turn_of[button.number] = by_person ? ++state_.turns : 0;
+    // What is found down is no press of the claim's.
+    if (owner >= Owner::first_late_claim && owner != Owner::nobody_more && down && by_person) [[unlikely]]
+        owner = static_cast<std::uint8_t>(owner - Owner::first_late_claim + Owner::first_claim);
+    whose.owner = static_cast<std::uint8_t>(owner & if_down);
+    if (Owner::is_mode(owner)) turn_switches(button, owner, down, by_person, time);
 }
 
 }  // namespace cursorum

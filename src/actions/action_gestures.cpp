@@ -116,17 +116,16 @@ void ActionReader::last_long_enough(std::uint16_t action, std::int64_t until) {
 bool ActionReader::take_press(ButtonAction action) noexcept {
     if (action.number >= map_->actions.size()) return false;
     const std::int64_t keep = map_->actions[action.number].keep;
-    if (keep == 0) return has(action, had_press);
+    if (keep == 0) return told(action).pressed;
     const bool waits = std::exchange(state_.keeps_press[action.number], false);
     return waits && state_.t0 - state_.kept_since[action.number] <= keep;
 }
 
 // Of an action by each of its bindings that is down; chords repeat with their members.
 void ActionReader::count_system_repeat(Button button) {
-    for (unsigned i = map_->first_of[button.number]; i != map_->first_of[button.number + 1U]; ++i) {
-        const unsigned number = map_->of_buttons[i];
-        if (!map_->switches[number].is_button || !state_.switch_down[number]) continue;
-        ++system_repeats_[map_->switches[number].action];
+    for (const ButtonSwitch& it : map_->switches_of(button)) {
+        if (!map_->switches[it.number].is_button || !state_.switches[it.number].is_down) continue;
+        ++system_repeats_[it.action];
         has_system_repeats_ = true;
     }
 }

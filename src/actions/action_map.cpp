@@ -1,5 +1,7 @@
 #include "actions/action_map.hpp"
 
+#include <algorithm>
+
 #include "cursorum/actions/detail/action_state.hpp"
 
 namespace cursorum {
@@ -11,13 +13,16 @@ ActionMap::ActionMap(const Profile& of) : profile{of} {
         for (const Action& action : mode.actions) add(action, static_cast<std::uint8_t>(modes.size() - 1));
     }
     for (unsigned button = 0; button < button_capacity; ++button) {
-        first_of[button] = static_cast<std::uint16_t>(of_buttons.size());
-        for (std::size_t i = 0; i < switches.size(); ++i)
-            for (unsigned k = 0; k < switches[i].member_count; ++k)
-                if (switches[i].members[k] == button && switches[i].wheel_way == WheelWay::none)
-                    of_buttons.push_back(static_cast<std::uint16_t>(i));
+        buttons[button].first = static_cast<std::uint16_t>(of_buttons.size());
+        for (std::size_t i = 0; i < switches.size(); ++i) {
+            const ActionSwitch& it = switches[i];
+            const auto end = it.members.begin() + it.member_count;
+            if (it.wheel_way != WheelWay::none || std::find(it.members.begin(), end, button) == end) continue;
+            const auto owner = static_cast<std::uint8_t>(detail::Owner::first_mode + it.mode);
+            of_buttons.push_back({static_cast<std::uint16_t>(i), it.action, owner, it.is_plain});
+        }
+        buttons[button].count = static_cast<std::uint16_t>(of_buttons.size() - buttons[button].first);
     }
-    first_of[button_capacity] = static_cast<std::uint16_t>(of_buttons.size());
 }
 
 void ActionMap::add(const Action& action, std::uint8_t mode) {
@@ -39,8 +44,9 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                          .wheel_way = binding.wheel_way};
         for (const Button button : binding.buttons) {
             its_mode.buttons.insert(button);
-            if (is_chord && binding.buttons.size() > 1 && its.wheel_way == WheelWay::none) in_chords.insert(button);
-            if (binding.in_order) in_order.insert(button), has_order = true;
+            if (is_chord && binding.buttons.size() > 1 && its.wheel_way == WheelWay::none)
+                buttons[button.number].in_chord = true;
+            if (binding.in_order) buttons[button.number].in_order = true;
             if (!is_chord) its.member_count = 0;
             its.members[its.member_count++] = button.number;
             if (!is_chord) switches.push_back(its), ++its.direction;

@@ -3,6 +3,7 @@
 
 #include <array>
 #include <cstdint>
+#include <span>
 #include <vector>
 
 #include "cursorum/actions/profile.hpp"
@@ -36,6 +37,14 @@ struct ActionSource {
     bool vertical = false, raw = false;
 };
 
+/// A switch as a button's edge meets it: what most edges ask for, side by side.
+struct ButtonSwitch {
+    std::uint16_t number = 0;  // of the ActionSwitch
+    std::uint16_t action = 0;
+    std::uint8_t owner = 0;  // its mode, as an owner
+    bool is_plain = false;
+};
+
 struct ActionMap {
     struct Row {
         ActionKind kind{};
@@ -61,14 +70,24 @@ struct ActionMap {
     std::vector<ModeRow> modes;
     std::vector<ActionSwitch> switches;
     std::vector<ActionSource> sources;
-    // The switches of each button: those from first_of[button] up to first_of[button + 1].
-    std::array<std::uint16_t, button_capacity + 1> first_of{};
-    std::vector<std::uint16_t> of_buttons;
+    /// What each button turns, by its number.
+    struct alignas(8) ButtonRow {
+        std::uint16_t first = 0, count = 0;  // in `of_buttons`
+        bool in_chord = false;               // of more than one
+        bool in_order = false;               // of one whose order matters
+    };
+    std::array<ButtonRow, button_capacity> buttons{};
+    std::vector<ButtonSwitch> of_buttons;
+    std::span<const ButtonSwitch> switches_of(Button button) const noexcept {
+        return {of_buttons.data() + buttons[button.number].first, buttons[button.number].count};
+    }
     std::vector<std::uint16_t> of_wheel;  // switches, likewise
     std::vector<std::uint16_t> of_locks;  // likewise
-    ButtonSet in_chords;                  // of more than one
-    ButtonSet in_order;                   // of those whose order matters
-    bool has_order = false;
+
+    /// Something comes between buttons' edges: steps of the wheel, locks.
+    bool has_turns() const noexcept { return !of_wheel.empty() || !of_locks.empty(); }
+    /// Something is left to do when all edges are taken.
+    bool has_more_than_edges() const noexcept { return !moving.empty() || !lasting.empty(); }
 
     /// Of a profile that has no problem.
     explicit ActionMap(const Profile& of);

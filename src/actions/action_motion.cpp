@@ -49,7 +49,7 @@ void ActionReader::set_locks(unsigned on, bool by_person, std::int64_t time) {
     for (const std::uint16_t number : map_->of_locks) {
         const ActionSwitch& it = map_->switches[number];
         const bool down = (on >> (it.lock - 1U) & 1) != 0 && (state_.visible >> it.mode & 1) != 0;
-        if (down != state_.switch_down[number]) set_switch(number, down, by_person, time);
+        if (down != state_.switches[number].is_down) set_switch(number, down, by_person, time);
     }
 }
 

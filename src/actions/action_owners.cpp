@@ -61,13 +61,13 @@ bool ActionReader::has_press(ClaimId claim, Button button) const noexcept {
             if (state_.part.claim_of[i] == static_cast<unsigned>(claim) + 1 && state_.part.claimed[i] == button.number)
                 return true;
     return button.number < button_capacity &&
-           state_.owners[button.number] == Owner::first_claim + static_cast<unsigned>(claim);
+           state_.whose[button.number].owner == Owner::first_claim + static_cast<unsigned>(claim);
 }
 
 ButtonTaker ActionReader::taker_of(Button button) const noexcept {
     if (button.number >= button_capacity) return {};
     const bool down = ButtonSet{state_.down}.contains(button);
-    const std::uint8_t owner = (down ? state_.owners : state_.takers)[button.number];
+    const std::uint8_t owner = down ? state_.whose[button.number].owner : state_.whose[button.number].taker;
     if (owner == Owner::nobody_more) return {ButtonTaker::Kind::none_more, {}};
     if (owner >= Owner::first_claim) return {ButtonTaker::Kind::claim, {}};
     if (!Owner::is_mode(owner)) return {};
@@ -117,11 +117,11 @@ void ActionReader::apply_openings() {
     state_.now = state_.next;
     state_.reopens = false;
     find_visible();
-    for (std::uint16_t i = 0; i < button_capacity; ++i) state_.takers[i] = find_taker({i});
+    for (std::uint16_t i = 0; i < button_capacity; ++i) state_.whose[i].taker = find_taker({i});
     const std::int64_t t0 = state_.t0;
     ButtonSet to_give;
     ButtonSet{state_.down}.for_each([&](Button button) {
-        std::uint8_t& owner = state_.owners[button.number];
+        std::uint8_t& owner = state_.whose[button.number].owner;
         if (owner == Owner::nobody_more) return;
         if (owner >= Owner::first_claim && owner < Owner::first_late_claim) {
             const unsigned claim = owner - Owner::first_claim;
@@ -130,7 +130,7 @@ void ActionReader::apply_openings() {
             if (!same) owner = Owner::nobody_more;
             return;
         }
-        const std::uint8_t next = state_.takers[button.number];
+        const std::uint8_t next = state_.whose[button.number].taker;
         if (Owner::is_mode(owner)) {
             const unsigned mode = owner - Owner::first_mode;
             const bool stays = (state_.visible >> mode & 1) != 0 && (next == Owner::nobody || Owner::is_mode(next));
@@ -140,7 +140,7 @@ void ActionReader::apply_openings() {
         owner = next;
         if (Owner::is_mode(next)) to_give.insert(button);
     });
-    to_give.for_each([&](Button button) { turn_switches(button, state_.owners[button.number], true, false, t0); });
+    to_give.for_each([&](Button button) { turn_switches(button, state_.whose[button.number].owner, true, false, t0); });
     // What nobody sees stands still at once.
     for (std::uint16_t i = 0; i < map_->actions.size(); ++i) {
         if ((was_visible >> map_->actions[i].mode & 1) == 0 || is_shown(i)) continue;

@@ -40,8 +40,8 @@ void ActionReader::hear(SlotKind kind, unsigned hold, Button button, std::int64_
         part.buttons[hold] = down ? button.number : std::uint16_t{0};
     }
     if (effect == Effect::none) return;
-    if (effect == Effect::restart) take_edge(button, false, false, time);
-    take_edge(button, begins(effect), is_persons(effect), time);
+    if (effect == Effect::restart) take_rare_edge(button, false, false, time);
+    take_rare_edge(button, begins(effect), is_persons(effect), time);
 }
 
 // The frame's device edges, of the devices that `hears(number, button)` and no claim has, merged anew. What is heard

@@ -31,24 +31,31 @@ ActionReader::~ActionReader() = default;
 
 // ---- from buttons to bindings
 
-void ActionReader::take_edge(Button button, bool down, bool by_person, std::int64_t time) {
-    std::uint64_t& word = state_.down[button.number / 64U];
-    word = (word & ~(std::uint64_t{1} << button.number % 64U)) | std::uint64_t{down} << button.number % 64U;
-    std::uint8_t& place = state_.owners[button.number];
-    std::uint8_t owner = down ? state_.takers[button.number] : place;
-    if (map_->has_order && down && map_->in_order.contains(button)) [[unlikely]]
-        state_.turn_of[button.number] = by_person ? ++state_.turns : 0;
-    // What is found down is no press of the claim's.
-    if (owner >= Owner::first_late_claim && owner != Owner::nobody_more && down && by_person) [[unlikely]]
-        owner = static_cast<std::uint8_t>(owner - Owner::first_late_claim + Owner::first_claim);
-    place = down ? owner : Owner::nobody;
-    if (Owner::is_mode(owner)) turn_switches(button, owner, down, by_person, time);
+void ActionReader::take_rare_edge(Button button, bool down, bool by_person, std::int64_t time) {
+    take_edge(button, down, by_person, time);
+}
+
+void ActionReader::set_switch(unsigned number, bool down, bool by_person, std::int64_t time) {
+    const ActionSwitch& it = map_->switches[number];
+    if (!it.is_button) {
+        state_.switches[number] = {down, down && !by_person};
+        return turn_direction(number, down, time);
+    }
+    const Effect effect = merge_switch(number, it.action, down, by_person);
+    if (effect != Effect::none) deliver(it.action, effect, time);
+}
+
+/// Of a button that is a member of chords.
+void ActionReader::turn_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time) {
+    if (down) return complete_chords(button, owner, by_person, time);
+    for (const ButtonSwitch& it : map_->switches_of(button))
+        if (state_.switches[it.number].is_down) set_switch(it.number, false, by_person, time);
 }
 
 /// Its members are, all of them its owner's, and in its order if it has one.
 bool ActionReader::are_down(const ActionSwitch& it, std::uint8_t owner, const ButtonSet& down) const noexcept {
     for (unsigned i = 0; i < it.member_count; ++i)
-        if (!down.contains({it.members[i]}) || state_.owners[it.members[i]] != owner) return false;
+        if (!down.contains({it.members[i]}) || state_.whose[it.members[i]].owner != owner) return false;
     for (unsigned i = 1; it.in_order && i < it.member_count; ++i)
         if (state_.turn_of[it.members[i]] < state_.turn_of[it.members[i - 1U]]) return false;
     return true;
@@ -56,22 +63,17 @@ bool ActionReader::are_down(const ActionSwitch& it, std::uint8_t owner, const Bu
 
 // The longest of those that the button completes; equally long ones together.
 void ActionReader::complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time) {
-    const unsigned first = map_->first_of[button.number], end = map_->first_of[button.number + 1U];
     const ButtonSet down{state_.down};
-    const auto completes = [&](const ActionSwitch& it, unsigned number) {
-        if (!is_mode(owner, it.mode) || state_.switch_down[number]) return false;
-        return are_down(it, owner, down);
+    const auto completes = [&](const ButtonSwitch& it) {
+        if (it.owner != owner || state_.switches[it.number].is_down) return false;
+        return are_down(map_->switches[it.number], owner, down);
     };
+    const auto length = [&](const ButtonSwitch& it) { return map_->switches[it.number].member_count; };
     unsigned longest = 0;
-    for (unsigned i = first; i != end; ++i) {
-        const ActionSwitch& it = map_->switches[map_->of_buttons[i]];
-        if (it.member_count > longest && completes(it, map_->of_buttons[i])) longest = it.member_count;
-    }
-    for (unsigned i = first; i != end && longest != 0; ++i) {
-        const unsigned number = map_->of_buttons[i];
-        const ActionSwitch& it = map_->switches[number];
-        if (it.member_count == longest && completes(it, number)) set_switch(number, true, by_person, time);
-    }
+    for (const ButtonSwitch& it : map_->switches_of(button))
+        if (length(it) > longest && completes(it)) longest = length(it);
+    for (const ButtonSwitch& it : map_->switches_of(button))
+        if (length(it) == longest && completes(it)) set_switch(it.number, true, by_person, time);
 }
 
 void ActionReader::turn_direction(unsigned number, bool down, std::int64_t time) {
@@ -88,8 +90,8 @@ void ActionReader::turn_direction(unsigned number, bool down, std::int64_t time)
 Vector2 ActionReader::value_of_directions(unsigned number) const noexcept {
     const ActionSource& source = map_->sources[number];
     const auto one = [&](unsigned axis) -> double {
-        const bool minus = state_.switch_down[source.first_switch + 2 * axis];
-        const bool plus = state_.switch_down[source.first_switch + 2 * axis + 1];
+        const bool minus = state_.switches[source.first_switch + 2 * axis].is_down;
+        const bool plus = state_.switches[source.first_switch + 2 * axis + 1].is_down;
         if (minus != plus || !minus || source.opposed == WhenOpposed::cancel) return int{plus} - int{minus};
         const bool plus_was_last = (state_.latest[number] >> axis & 1) != 0;
         return plus_was_last == (source.opposed == WhenOpposed::last) ? 1 : -1;
@@ -105,15 +107,16 @@ void ActionReader::read(const Frame& frame) {
     if (next_map_) apply_bindings();
     if (claims_devices() || state_.part.is_part) [[unlikely]]
         return read_unclaimed(frame);
-    heal(frame.previous().down);
+    if (const ButtonSet down{frame.state_->levels}; ButtonSet{state_.down} != down) [[unlikely]]
+        heal(down);
     if (state_.reopens) apply_openings();
     take_merged(frame);
-    finish_frame(frame);
+    if (map_->has_more_than_edges()) finish_frame(frame);
 }
 
 void ActionReader::take_merged(const Frame& frame) {
     heard_ = Frame::every_device;
-    gather_turns(frame);
+    if (map_->has_turns()) gather_turns(frame);
     const bool has_between = !turns_.empty() || !injected_.empty();
     for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
         const detail::Record& record = frame.entries_->records[i];
@@ -122,7 +125,8 @@ void ActionReader::take_merged(const Frame& frame) {
             count_system_repeat({record.button()});
         if (effect == Effect::none) continue;
         if (has_between) catch_up(record.time - 1);
-        if (effect == Effect::restart) take_edge({record.button()}, false, false, record.time);
+        if (effect == Effect::restart) [[unlikely]]
+            take_rare_edge({record.button()}, false, false, record.time);
         take_edge({record.button()}, begins(effect), is_persons(effect), record.time);
     }
     if (has_between) catch_up(state_.t1);
@@ -139,29 +143,30 @@ void ActionReader::finish_frame(const Frame& frame) {
     move_all();
 }
 
-void ActionReader::commit(const std::vector<Record>& records, State& state) noexcept {
-    for (const Record& record : records) {
-        const bool down = begins(record.effect);
-        state.levels[record.action] = down;
-        const unsigned place = down ? record.action : action_capacity;
-        state.start[place] = record.time;
-        state.adopted[place] = record.effect == Effect::adopt;
-    }
-    state.t0 = state.t1;
+inline void ActionReader::commit(const Record& record, State& state) noexcept {
+    const bool down = begins(record.effect);
+    State::Button& button = state.buttons[record.action];
+    button.start = down ? record.time : button.start;
+    button.is_down = down;
+    button.adopted = record.effect == Effect::adopt;
 }
 
 void ActionReader::open_frame(std::int64_t t0, std::int64_t t1) noexcept {
-    commit(records_, state_);
+    for (const Record& record : records_) {
+        commit(record, state_);
+        forget_told(record);
+    }
     clear();
     state_.t0 = t0;
     state_.t1 = t1;
 }
 
-void ActionReader::clear() noexcept {
-    for (const Record& record : records_) {
-        last_[record.action] = 0;
-        flags_[record.action] &= is_down;
-    }
+inline void ActionReader::forget_told(const Record& record) noexcept {
+    told_[record.action] = {told_[record.action].down};
+    last_[record.action] = 0;
+}
+
+inline void ActionReader::clear() noexcept {
     records_.clear();
     steps_.clear();
     turns_.clear();
@@ -176,9 +181,8 @@ void ActionReader::clear() noexcept {
 // What changed in frames that were not read. Nobody saw the edges, so they are nobody's.
 void ActionReader::heal(const ButtonSet& down) {
     const ButtonSet known{state_.down};
-    if (known == down) return;
-    (known - down).for_each([this](Button button) { take_edge(button, false, false, state_.t0); });
-    (down - known).for_each([this](Button button) { take_edge(button, true, false, state_.t0); });
+    (known - down).for_each([this](Button button) { take_rare_edge(button, false, false, state_.t0); });
+    (down - known).for_each([this](Button button) { take_rare_edge(button, true, false, state_.t0); });
 }
 
 // ---- readings of button actions
@@ -192,8 +196,8 @@ ButtonFigures ActionReading::figures() const noexcept {
                       state.t1,
                       exists ? reader_->map_->actions[number].repeat : usual,
                       was_down(),
-                      state.adopted[number],
-                      state.start[number]};
+                      state.buttons[number].adopted,
+                      state.buttons[number].start};
     if (exists) tally.system_repeat(reader_->system_repeats_[number]);
     // Linked from the last to the first; turned round on the stack, or found one by one if they are many.
     std::array<std::uint32_t, 32> places;
@@ -226,15 +230,17 @@ std::optional<Time> ActionReading::first_press() const noexcept {
 
 ActionReader::State ActionReader::save() const noexcept {
     State saved = state_;
-    commit(records_, saved);
+    for (const Record& record : records_) commit(record, saved);
+    saved.t0 = saved.t1;
     return saved;
 }
 
 bool ActionReader::restore(const State& saved) noexcept {
     if (saved.bindings != state_.bindings) return false;
     state_ = saved;
+    for (const Record& record : records_) forget_told(record);
     clear();
-    for (unsigned i = 0; i < action_capacity; ++i) flags_[i] = state_.levels[i] ? is_down : 0;
+    for (unsigned i = 0; i < action_capacity; ++i) told_[i] = {state_.buttons[i].is_down};
     return true;
 }
 

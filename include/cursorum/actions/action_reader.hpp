@@ -202,7 +202,8 @@ private:
         std::uint16_t action, source;
     };
 
-    static void commit(const std::vector<Record>& records, State& state) noexcept;
+    static void commit(const Record& record, State& state) noexcept;
+    void forget_told(const Record& record) noexcept;
     void open_frame(std::int64_t t0, std::int64_t t1) noexcept;
     void clear() noexcept;
     template <typename Hears>
@@ -229,10 +230,13 @@ private:
     void add_relative(const Frame& frame) noexcept;
     std::uint8_t find_taker(Button button) const noexcept;
     void take_edge(Button button, bool down, bool by_person, std::int64_t time);
+    void take_rare_edge(Button button, bool down, bool by_person, std::int64_t time);
     void turn_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
     bool are_down(const ActionSwitch& it, std::uint8_t owner, const ButtonSet& down) const noexcept;
     void complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time);
+    void turn_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
     void set_switch(unsigned number, bool down, bool by_person, std::int64_t time);
+    detail::Effect merge_switch(unsigned number, std::uint16_t action, bool down, bool by_person);
     void add_edge(std::uint16_t action, detail::Effect effect, std::int64_t time);
     void deliver(std::uint16_t action, detail::Effect effect, std::int64_t time);
     void pass_edge(std::uint16_t action, detail::Effect effect, std::int64_t time);
@@ -261,18 +265,19 @@ private:
     unsigned heard_ = 256;                          // those, or all: as Frame's readings count
     std::unique_ptr<const ActionMap> map_, next_map_;
     State state_;
-    // What is asked most, worked out as edges come: at the frame's end, and whether there was any of these. A byte for
-    // each action, since a bit costs more to take out.
-    static constexpr std::uint8_t is_down = 1, had_press = 2, had_release = 4, had_end = 8;
-    /// What an edge says of them, by its Effect: none, press, adopt, release, cancel, restart.
-    static constexpr std::array<std::uint8_t, 6> flags_of{
-        0, is_down | had_press, is_down, had_release | had_end, had_end, is_down | had_press | had_end};
-    std::array<std::uint8_t, action_capacity> flags_{};
-    bool has(ButtonAction action, std::uint8_t flag) const noexcept {
-        return action.number < action_capacity && (flags_[action.number] & flag) != 0;
+    /// What is asked most, worked out as edges come: at the frame's end, and whether there was any of these. A byte for
+    /// each, since a bit costs more to take out; four together, written as one.
+    struct Told {
+        bool down = false, pressed = false, released = false, ended = false;
+    };
+    std::array<Told, action_capacity> told_{};
+    const Told& told(ButtonAction action) const noexcept {
+        static constexpr Told none{};
+        return action.number < action_capacity ? told_[action.number] : none;
     }
     std::vector<Record> records_;
-    std::array<std::uint32_t, action_capacity> last_{};
+    std::array<std::uint32_t, action_capacity>
+        last_{};  // of an action's edges in the frame, from 1; 0 if there is none
     std::array<std::uint32_t, action_capacity> system_repeats_{};
     bool has_system_repeats_ = false;
     std::vector<Step> steps_;
@@ -290,11 +295,11 @@ private:
 };
 
 inline bool ActionReading::was_down() const noexcept {
-    return action_.number < action_capacity && reader_->state_.levels[action_.number];
+    return action_.number < action_capacity && reader_->state_.buttons[action_.number].is_down;
 }
-inline bool ActionReading::down() const noexcept { return reader_->has(action_, ActionReader::is_down); }
-inline bool ActionReading::pressed() const noexcept { return reader_->has(action_, ActionReader::had_press); }
-inline bool ActionReading::released() const noexcept { return reader_->has(action_, ActionReader::had_release); }
-inline bool ActionReading::ended() const noexcept { return reader_->has(action_, ActionReader::had_end); }
+inline bool ActionReading::down() const noexcept { return reader_->told(action_).down; }
+inline bool ActionReading::pressed() const noexcept { return reader_->told(action_).pressed; }
+inline bool ActionReading::released() const noexcept { return reader_->told(action_).released; }
+inline bool ActionReading::ended() const noexcept { return reader_->told(action_).ended; }
 
 }  // namespace cursorum

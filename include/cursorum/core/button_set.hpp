@@ -46,7 +46,12 @@ public:
     /// Bit n of word n / 64 is button n.
     constexpr const Words& words() const noexcept { return words_; }
 
-    friend constexpr bool operator==(const ButtonSet&, const ButtonSet&) = default;
+    /// Always looks at all words: cheaper than stopping at the first that differs, since mostly none does.
+    friend constexpr bool operator==(const ButtonSet& a, const ButtonSet& b) noexcept {
+        std::uint64_t differing = 0;
+        for (unsigned i = 0; i < button_words; ++i) differing |= a.words_[i] ^ b.words_[i];
+        return differing == 0;
+    }
     friend constexpr ButtonSet operator|(const ButtonSet& a, const ButtonSet& b) noexcept {
         ButtonSet result;
         for (unsigned i = 0; i < button_words; ++i) result.words_[i] = a.words_[i] | b.words_[i];

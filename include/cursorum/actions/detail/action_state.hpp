@@ -57,23 +57,31 @@ struct ActionState {
     bool reopens = false;                                // they differ
     std::uint32_t bindings = 0;                          // how often they were changed
     std::uint16_t visible = 0;                           // modes
-    std::array<std::uint8_t, flow_kinds> flow_owners{};  // as `owners`: nobody, or a mode
+    std::array<std::uint8_t, flow_kinds> flow_owners{};  // as `owner`: nobody, or a mode
     PartHeard part;
     ButtonSet::Words down{};
-    std::array<std::uint8_t, button_capacity> owners{};  // of those that are down
-    std::array<std::uint8_t, button_capacity> takers{};  // who gets the next press: nobody, a mode, a (late) claim
+    struct Whose {
+        std::uint8_t owner = 0;  // of those that are down
+        std::uint8_t taker = 0;  // who gets the next press: nobody, a mode, a (late) claim
+    };
+    std::array<Whose, button_capacity> whose{};
     // In which order they went down: only of members of chords that have one, 0 if adopted.
     std::array<std::uint32_t, button_capacity> turn_of{};
     std::uint32_t turns = 0;
     // Bytes, not bits: many are written one after the other, and each bit would wait for the one before it.
-    std::array<bool, switch_capacity> switch_down{}, switch_adopted{};
+    struct Switch {
+        bool is_down = false, adopted = false;
+    };
+    std::array<Switch, switch_capacity> switches{};
 
     // button actions
-    std::array<std::uint16_t, action_capacity> holders{};
-    // What begins no hold is written to a last entry that nobody reads: cheaper than a branch.
-    std::array<bool, action_capacity> levels{};
-    std::array<bool, action_capacity + 1> adopted{};
-    std::array<std::int64_t, action_capacity + 1> start{};
+    struct Button {
+        std::int64_t start = 0;     // of the hold
+        std::uint16_t holders = 0;  // of its bindings: as in merging.hpp
+        bool is_down = false;
+        bool adopted = false;  // the hold
+    };
+    std::array<Button, action_capacity> buttons{};
     // gestures: when the press began, or the last one; whether it may still become one; whether the action is down
     std::array<std::int64_t, action_capacity> since{};
     std::array<bool, action_capacity> waits{}, is_on{};
