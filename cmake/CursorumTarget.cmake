@@ -1,5 +1,19 @@
 # What every target of the project has in common; nothing is set globally.
 
+# Many x86-64 processors decode a jump anew each time if it crosses or ends at a 32-byte boundary (Intel's erratum SKX102,
+# "Jump Conditional Code"): a tenth of a frame's time, and as much between one build and the next. The assembler can keep
+# jumps away from there; an older one, or another processor's, goes without.
+include(CheckCXXCompilerFlag)
+foreach(option -Wa,-mbranches-within-32B-boundaries -mbranches-within-32B-boundaries)
+  string(MAKE_C_IDENTIFIER "CURSORUM_HAS${option}" has_option)
+  if(CMAKE_SYSTEM_PROCESSOR MATCHES "x86_64|AMD64" AND NOT CURSORUM_JUMP_OPTION)
+    check_cxx_compiler_flag(${option} ${has_option})
+    if(${has_option})
+      set(CURSORUM_JUMP_OPTION ${option})
+    endif()
+  endif()
+endforeach()
+
 function(cursorum_target target)
   target_compile_features(${target} PUBLIC cxx_std_20)
   set_target_properties(${target} PROPERTIES CXX_EXTENSIONS OFF)
@@ -9,6 +23,7 @@ function(cursorum_target target)
     # gcc 12 sees overlaps in std::string's operator+ that are not there (its bug 105651).
     target_compile_options(${target} PRIVATE -Wno-restrict)
   endif()
+  target_compile_options(${target} PRIVATE ${CURSORUM_JUMP_OPTION})
   if(CURSORUM_WARNINGS_AS_ERRORS)
     target_compile_options(${target} PRIVATE -Werror)
   endif()

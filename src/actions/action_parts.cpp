@@ -80,7 +80,7 @@ void ActionReader::read_part(const Frame& frame, Hears&& hears) {
         const detail::Record& record = frame.entries_->records[i];
         const SlotKind kind = record.what().kind();
         const Button button{record.button()};
-        const unsigned hold = detail::hold_of(frame.entries_->holds[i]);
+        const unsigned hold = detail::hold_of(record.low());
         // An either-side name's record stands before its key's, and whose it is, the key says.
         const bool is_key = button.number < first_either_side;
         const Button key{is_key || i + 1 == frame.entries_->count ? button.number

@@ -36,14 +36,13 @@ public:
     void start(std::int64_t t0, std::int64_t t1, const Repeat& repeat) noexcept {
         tally_.emplace(t0, t1, repeat, holders_ != 0, adopted_, start_);
     }
-    /// `low`: the record's hold (FrameEntries::holds).
-    void take(const detail::Record& record, std::uint32_t low) noexcept {
+    void take(const detail::Record& record) noexcept {
         const detail::SlotKind kind = record.what().kind();
         if (kind == detail::SlotKind::system_repeat) {
             tally_->system_repeat();
             return;
         }
-        if (kind <= detail::SlotKind::cancel) apply(kind, detail::hold_of(low), record.time);
+        if (kind <= detail::SlotKind::cancel) apply(kind, detail::hold_of(record.low()), record.time);
     }
     void apply(detail::SlotKind kind, unsigned hold, std::int64_t time) noexcept {
         tally_->apply(merge(holders_, kind, is_pressed(hold)), time);

@@ -31,7 +31,7 @@ void Frame::for_each_record(Button button, Visit&& visit) const noexcept {
     const Record* const records = entries_->records.data();
     const std::uint32_t base = entries_->base;
     std::uint32_t ordinal = entries_->last[button.number];
-    for (; ordinal >= base && count < ordinals.size(); ordinal = records[ordinal - base].low())
+    for (; ordinal >= base && count < ordinals.size(); ordinal = entries_->links[ordinal - base])
         ordinals[count++] = ordinal;
     if (ordinal < base) {
         while (count > 0) visit(records[ordinals[--count] - base]);
@@ -71,14 +71,16 @@ ButtonFigures Frame::merged_figures(Button button) const noexcept {
     if (button.number >= button_capacity) button = {};
     const std::uint32_t ordinal = entries_->last[button.number], base = entries_->base;
     const bool was_down = this->was_down(button);
-    const Record* const record = ordinal >= base ? entries_->records.data() + (ordinal - base) : &no_record[was_down];
+    const bool has_one = ordinal >= base;
+    const std::uint32_t place = has_one ? ordinal - base : 0;
+    const Record* const record = has_one ? entries_->records.data() + place : &no_record[was_down];
     const What what = record->what();
     const std::int64_t t0 = state_->t0, t1 = state_->t1, time = record->time, start = state_->start[button.number];
     const bool down = what.is_down(), ends = what.ends(), presses = what.presses();
     const bool adopts = what.effect() == Effect::adopt, starts = presses | adopts;
     const std::int64_t old_hold = was_down ? (ends ? time : t1) - start : 0;
     const std::int64_t new_hold = starts ? t1 - time : 0;
-    const bool has_more = record->low() >= base;
+    const bool has_more = has_one & (entries_->links[place] >= base);
     const bool may_repeat = old_hold + new_hold >= repeat_of(button).delay.count();
     if (has_more | may_repeat) [[unlikely]]
         return merged_tally(button);
@@ -123,7 +125,7 @@ ButtonFigures Frame::device_figures(Button button, unsigned device) const noexce
         [&](Button key) { for_each_hold(key, device, [&](const detail::DeviceHold& hold) { tally.add_hold(hold); }); });
     tally.start(state_->t0, state_->t1, repeat_of(button));
     const auto take = [&](const Record& record) {
-        if (is_of(record, device)) tally.take(record, entries_->holds[index_of(record)]);
+        if (is_of(record, device)) tally.take(record);
     };
     if (keys.size() == 1) {
         for_each_record(button, take);
@@ -136,7 +138,7 @@ ButtonFigures Frame::device_figures(Button button, unsigned device) const noexce
 
 bool Frame::is_of(const Record& record, unsigned device) const noexcept {
     if (device < unknown_device) return record.device() == device;
-    return detail::is_virtual(entries_->holds[index_of(record)]) == (device == programs);
+    return detail::is_virtual(record.low()) == (device == programs);
 }
 
 template <typename Visit>
@@ -221,9 +223,10 @@ bool Frame::has_input_from(Origin origin) const noexcept {
     const bool by_program = origin == Origin::program;
     if (by_program ? desk_entries_->moved_by_program : desk_entries_->moved_by_person) return true;
     for (std::uint32_t i = 0; i < entries_->count; ++i) {
-        const SlotKind kind = entries_->records[i].what().kind();
+        const Record& record = entries_->records[i];
+        const SlotKind kind = record.what().kind();
         const bool acts = kind == SlotKind::press || kind == SlotKind::release || kind == SlotKind::system_repeat;
-        if (acts && detail::is_virtual(entries_->holds[i]) == by_program) return true;
+        if (acts && detail::is_virtual(record.low()) == by_program) return true;
     }
     return false;
 }

@@ -30,7 +30,6 @@ constexpr std::size_t healing_records = 4 * hold_capacity;
 
 [[gnu::always_inline]] inline void detail::FrameEntries::commit(SamplerState& state) const noexcept {
     const Record* const entries = records.data();
-    const std::uint16_t* const their_holds = holds.data();
     // By bytes: of whole words each would wait for the one before it, since most keys are in the same two.
     auto* const levels = reinterpret_cast<unsigned char*>(state.levels.data());
     constexpr unsigned byte_order = std::endian::native == std::endian::little ? 0 : 7;
@@ -45,8 +44,8 @@ constexpr std::size_t healing_records = 4 * hold_capacity;
         state.start[merged] = record.time;
         state.adopted[merged] = by_adopt;
         // System repeats have no hold; a record for an either-side name repeats its key's.
-        const unsigned hold = button < first_either_side ? hold_of(their_holds[i]) : no_hold;
-        state.holds[hold] = record.with_low(their_holds[i]);
+        const unsigned hold = button < first_either_side ? hold_of(record.low()) : no_hold;
+        state.holds[hold] = record.without_extra();
     }
     state.t0 = state.t1;
     if (state.merges) state.merges = state.always_merges || state.levels != ButtonSet::Words{};
@@ -171,7 +170,7 @@ struct Taking {
     detail::FrameEntries& entries;
     detail::InletPosition& place;
     Record* const records = entries.records.data();
-    std::uint16_t* const holds = entries.holds.data();
+    std::uint32_t* const links = entries.links.data();
     std::int64_t* const stamps = entries.stamps.data() + entries.stamp_count;
     std::uint32_t* const last = entries.last.data();
     const std::uint32_t base = entries.base;
@@ -193,7 +192,7 @@ struct Taking {
     void give_back() noexcept {
         while (count > entries.count) {
             --count;
-            last[records[count].button()] = records[count].low();
+            last[records[count].button()] = links[count];
         }
     }
 
@@ -219,8 +218,8 @@ struct Taking {
         if constexpr (merges)
             if (is_edge) slot = merged_again(slot);
         slot.time = effective;
-        holds[count] = static_cast<std::uint16_t>(slot.low());
-        records[count] = slot.with_low(std::exchange(last[slot.button()], base + count));
+        records[count] = slot;
+        links[count] = std::exchange(last[slot.button()], base + count);
         count += is_edge;
     }
 
@@ -235,13 +234,13 @@ struct Taking {
             const bool undoes = (was == SlotKind::press && is == SlotKind::release) ||
                                 (was == SlotKind::release && is == SlotKind::press);
             if (undoes && earlier.time == std::max(slot.time, effective) &&
-                detail::hold_of(holds[before - base]) == detail::hold_of(slot.low())) {
+                detail::hold_of(earlier.low()) == detail::hold_of(slot.low())) {
                 apply<merges>(slot);
                 const bool was_down = records[count - 1].what().is_down();
                 for (const std::uint32_t ordinal : {before, base + count - 1}) {
                     Record& record = records[ordinal - base];
-                    record = record.with_what(What::of(SlotKind::plain, Effect::none, false, was_down));
-                    holds[ordinal - base] = no_hold;
+                    record =
+                        record.with_what(What::of(SlotKind::plain, Effect::none, false, was_down)).with_low(no_hold);
                 }
                 return;
             }
@@ -274,16 +273,16 @@ private:
 // Some of them, as many as there is room for; false if it met a later one, or had to heal. Only when all are taken it
 // is made sure that none was written over meanwhile; else they are given back.
 template <bool merges>
-[[gnu::always_inline]] inline bool Sampler::take_some(unsigned inlet, std::uint64_t end, std::int64_t limit,
-                                                      MotionBefore& motion) noexcept {
-    const detail::EdgeRing& ring = timeline_->inlet(inlet).ring_;
-    detail::InletPosition& place = state_.inlets[inlet];
+[[gnu::always_inline]] inline bool Sampler::take_some(const Inlet& inlet, unsigned number, std::uint64_t stop,
+                                                      std::int64_t limit, MotionBefore& motion) noexcept {
+    const detail::EdgeRing& ring = inlet.ring_;
+    const auto places = ring.places();
+    detail::InletPosition& place = state_.inlets[number];
     std::uint64_t position = place.edges;
-    const std::uint64_t stop = std::min(end, position + free_slots());
     bool later = false;
     Taking taking{state_, entries_, place};
     for (; position != stop; ++position) {
-        const Slot slot = ring.read(position);
+        const Slot slot = ring.read(places, position);
         if (slot.time > limit && slot.what().is_first()) {  // an event's slots go together
             later = true;
             break;
@@ -294,7 +293,7 @@ template <bool merges>
                 taking.apply_of_axes<merges>(slot);
                 continue;
             }
-            later = turn_of(slot, inlet, motion) > limit;
+            later = turn_of(slot, number, motion) > limit;
             if (later) break;
             taking.apply_late(slot);
             continue;
@@ -303,7 +302,7 @@ template <bool merges>
     }
     if (!ring.still_has(place.edges)) {
         taking.give_back();
-        heal(inlet, limit);
+        heal(number, limit);
         return false;
     }
     taking.finish();
@@ -311,33 +310,40 @@ template <bool merges>
     return !later;
 }
 
-bool Sampler::take_some_merging(unsigned inlet, std::uint64_t end, std::int64_t limit, MotionBefore& motion) noexcept {
-    return take_some<true>(inlet, end, limit, motion);
+bool Sampler::take_some_merging(const Inlet& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
+                                MotionBefore& motion) noexcept {
+    return take_some<true>(inlet, number, stop, limit, motion);
 }
 
 /// `limit`: the latest stamp that comes before the cut, and before any other inlet's.
-[[gnu::always_inline]] inline void Sampler::take_edges(unsigned inlet, std::uint64_t end, std::int64_t limit,
-                                                       MotionBefore& motion) noexcept {
+[[gnu::always_inline]] inline void Sampler::take_edges(const Inlet& inlet, unsigned number, std::uint64_t end,
+                                                       std::int64_t limit, MotionBefore& motion) noexcept {
     bool on = true;
-    while (on && state_.inlets[inlet].edges != end) {
-        if (free_slots() == 0 && !make_room()) [[unlikely]]
-            return heal(inlet, limit);
-        on = state_.merges ? take_some_merging(inlet, end, limit, motion) : take_some<false>(inlet, end, limit, motion);
+    while (on && state_.inlets[number].edges != end) {
+        std::size_t free = free_slots();
+        if (free == 0) [[unlikely]] {
+            if (!make_room()) return heal(number, limit);
+            free = free_slots();
+        }
+        const std::uint64_t stop = std::min(end, state_.inlets[number].edges + free);
+        on = state_.merges ? take_some_merging(inlet, number, stop, limit, motion)
+                           : take_some<false>(inlet, number, stop, limit, motion);
     }
 }
 
-[[gnu::always_inline]] inline void Sampler::take_desk(unsigned number, std::int64_t until) noexcept {
-    const Inlet& inlet = timeline_->inlet(number);
+[[gnu::always_inline]] inline void Sampler::take_desk(const Inlet& inlet, unsigned number,
+                                                      std::int64_t until) noexcept {
     if (const std::uint64_t beside = inlet.beside_.look(); beside != desk_.inlets[number].beside)
-        take_all_beside(number, until, beside);
+        take_all_beside(inlet, number, until, beside);
 }
 
 [[gnu::always_inline]] inline void Sampler::take(std::int64_t until) noexcept {
     if (timeline_->inlet_count() != 1) return take_of_several(until);
-    const std::uint64_t end = timeline_->desk().ring_.published();  // first: no motion that came earlier is missed then
+    const Inlet& desk = timeline_->desk();
+    const std::uint64_t end = desk.ring_.published();  // first: no motion that came earlier is missed then
     MotionBefore motion{state_.inlets[0].motions, INT64_MIN};
-    take_desk(0, until);
-    if (state_.inlets[0].edges != end) take_edges(0, end, until, motion);
+    take_desk(desk, 0, until);
+    if (state_.inlets[0].edges != end) take_edges(desk, 0, end, until, motion);
 }
 
 [[gnu::always_inline]] inline void Sampler::open_frame() noexcept {
@@ -383,7 +389,7 @@ void Sampler::take_of_several(std::int64_t until) noexcept {
     for (unsigned i = 0; i < inlets; ++i) {
         ends[i] = timeline_->inlet(i).ring_.published();
         motions[i] = {state_.inlets[i].motions, INT64_MIN};
-        take_desk(i, until);
+        take_desk(timeline_->inlet(i), i, until);
     }
     constexpr std::int64_t none = INT64_MAX;
     const auto look = [&](unsigned i) {
@@ -403,7 +409,7 @@ void Sampler::take_of_several(std::int64_t until) noexcept {
         std::int64_t limit = until;
         for (unsigned i = 0; i < inlets; ++i)
             if (i != least && heads[i] != none) limit = std::min(limit, heads[i] - (i < least));
-        take_edges(least, ends[least], limit, motions[least]);
+        take_edges(timeline_->inlet(least), least, ends[least], limit, motions[least]);
         ends[least] = std::max(ends[least], state_.inlets[least].edges);  // beyond, if it was healed
         heads[least] = look(least);
     }
@@ -480,7 +486,7 @@ bool Sampler::find_beginning(const Inlet& inlet, std::uint64_t position, Slot& h
 void Sampler::settle(const Slot& hold) noexcept {
     if (!hold.is_held()) return;
     const bool pressed = hold.what().kind() == SlotKind::press;
-    state_.holds[detail::hold_of(hold.low())] = hold.with_low(hold.low() & 0xFFFFU);
+    state_.holds[detail::hold_of(hold.low())] = hold.without_extra();
     for_each_name(hold.button(), [&](std::uint16_t button) {
         // The merged hold is the earliest press's, or the earliest adopt's if nobody pressed.
         std::uint64_t& levels = state_.levels[button / 64];

@@ -46,8 +46,9 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
 }
 
 // All at once: what there is up to `until` is found with a few looks, and the last slot's totals are all that is kept.
-[[gnu::always_inline]] inline bool Sampler::take_motions(unsigned number, std::int64_t until) noexcept {
-    const detail::MotionRing& ring = timeline_->inlet(number).motions_;
+[[gnu::always_inline]] inline bool Sampler::take_motions(const Inlet& inlet, unsigned number,
+                                                         std::int64_t until) noexcept {
+    const detail::MotionRing& ring = inlet.motions_;
     std::uint64_t& place = state_.inlets[number].motions;
     detail::DeskEntries& entries = desk_entries_;
     detail::MotionSpan& span = entries.spans[number];
@@ -56,7 +57,7 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
     const std::uint64_t end = ring.published();
     std::uint64_t from = 0, to = 0;
     for (;;) {
-        from = std::max(place, std::min(ring.oldest(), end));
+        from = ring.still_has(place) ? place : std::min(ring.oldest(), end);
         to = ring.later_than(until, from, end, span.usual);
         if (from == place && to == from) return to == end;
 
@@ -120,13 +121,14 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
         static_cast<std::uint16_t>(slot.track()), static_cast<std::uint16_t>(slot.device() | slot.axis() << 8)};
 }
 
-[[gnu::always_inline]] inline bool Sampler::take_axes(unsigned number, std::int64_t until) noexcept {
-    const Inlet& inlet = timeline_->inlet(number);
+[[gnu::always_inline]] inline bool Sampler::take_axes(const Inlet& inlet, unsigned number,
+                                                      std::int64_t until) noexcept {
     const detail::AxisRing& ring = inlet.axes_;
     std::uint64_t place = desk_.inlets[number].axes;
     const std::uint64_t end = ring.published();
+    const auto places = ring.places();
     for (detail::AxisSlot slot; place != end; ++place) {
-        const auto* const words = ring.words_at(place);
+        const auto* const words = places.of(place);
         slot.time = static_cast<std::int64_t>(words[0].load(std::memory_order_acquire));
         if (slot.time > until && ring.still_has(place)) break;
         slot.what = words[1].load(std::memory_order_acquire);
@@ -153,14 +155,13 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
     return place == end;
 }
 
-[[gnu::always_inline]] inline void Sampler::take_all_beside(unsigned number, std::int64_t until,
+[[gnu::always_inline]] inline void Sampler::take_all_beside(const Inlet& inlet, unsigned number, std::int64_t until,
                                                             std::uint64_t beside) noexcept {
-    const Inlet& inlet = timeline_->inlet(number);
     detail::DeskState::Place& place = desk_.inlets[number];
     desk_entries_.has_any = true;
     bool all = true;  // nothing is left for a later cut
-    if (inlet.motions_.published() != state_.inlets[number].motions) all &= take_motions(number, until);
-    if (inlet.axes_.published() != place.axes) all &= take_axes(number, until);
+    if (inlet.motions_.published() != state_.inlets[number].motions) all &= take_motions(inlet, number, until);
+    if (inlet.axes_.published() != place.axes) all &= take_axes(inlet, number, until);
     if (inlet.facts_.published() != place.facts) all &= take_facts(number, until);
     if (all) place.beside = beside;
 }

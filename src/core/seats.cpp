@@ -232,7 +232,7 @@ ButtonFigures Seats::figures(unsigned seat, Button button) const noexcept {
         const Record& record = frame.entries_->records[i];
         if (!keys.contains({record.button()})) continue;
         if (seat_of(frame.id_of(record.device()), {record.button()}) == seat)
-            tally.take(record, frame.entries_->holds[i]);
+            tally.take(record);
     }
     return tally.finish();
 }

@@ -187,6 +187,10 @@ private:
     const detail::Record* entry(std::uint32_t ordinal) const noexcept {
         return ordinal >= entries_->base ? &entries_->records[ordinal - entries_->base] : nullptr;
     }
+    /// The same button's entry before one of this frame's, null if there is none.
+    const detail::Record* before(const detail::Record& of) const noexcept {
+        return entry(entries_->links[static_cast<std::size_t>(&of - entries_->records.data())]);
+    }
     /// Up at the start, and no device had anything to say of it.
     bool is_idle(Button button) const noexcept;
     ButtonFigures merged_figures(Button button) const noexcept;
@@ -195,9 +199,6 @@ private:
     const detail::DeviceHold* find_hold(Button button, unsigned device) const noexcept;
     template <typename Visit>
     void for_each_hold(Button button, unsigned device, Visit&& visit) const noexcept;
-    std::size_t index_of(const detail::Record& record) const noexcept {
-        return static_cast<std::size_t>(&record - entries_->records.data());
-    }
     bool is_of(const detail::Record& record, unsigned device) const noexcept;
     const Repeat& repeat_of(Button button) const noexcept { return state_->repeats[state_->repeat_of[button.number]]; }
     template <typename Visit>
@@ -264,19 +265,19 @@ inline bool ButtonReading::down() const noexcept {
 }
 inline bool ButtonReading::pressed() const noexcept {
     if (device_ != Frame::every_device) return figures().pressed();
-    for (const detail::Record* entry = frame_->last_of(button_); entry; entry = frame_->entry(entry->low()))
+    for (const detail::Record* entry = frame_->last_of(button_); entry; entry = frame_->before(*entry))
         if (entry->what().presses()) return true;
     return false;
 }
 inline bool ButtonReading::released() const noexcept {
     if (device_ != Frame::every_device) return figures().released();
-    for (const detail::Record* entry = frame_->last_of(button_); entry; entry = frame_->entry(entry->low()))
+    for (const detail::Record* entry = frame_->last_of(button_); entry; entry = frame_->before(*entry))
         if (entry->what().effect() == detail::Effect::release) return true;
     return false;
 }
 inline bool ButtonReading::ended() const noexcept {
     if (device_ != Frame::every_device) return figures().ended();
-    for (const detail::Record* entry = frame_->last_of(button_); entry; entry = frame_->entry(entry->low()))
+    for (const detail::Record* entry = frame_->last_of(button_); entry; entry = frame_->before(*entry))
         if (entry->what().ends()) return true;
     return false;
 }

@@ -110,12 +110,12 @@ private:
     void make_desk_room();
     void forget_looks() noexcept;
     void take_of_several(std::int64_t until) noexcept;
-    void take_desk(unsigned inlet, std::int64_t until) noexcept;
-    void take_all_beside(unsigned inlet, std::int64_t until, std::uint64_t beside) noexcept;
-    bool take_motions(unsigned inlet, std::int64_t until) noexcept;
+    void take_desk(const Inlet& inlet, unsigned number, std::int64_t until) noexcept;
+    void take_all_beside(const Inlet& inlet, unsigned number, std::int64_t until, std::uint64_t beside) noexcept;
+    bool take_motions(const Inlet& inlet, unsigned number, std::int64_t until) noexcept;
     void lose_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
     std::size_t keep_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
-    bool take_axes(unsigned inlet, std::int64_t until) noexcept;
+    bool take_axes(const Inlet& inlet, unsigned number, std::int64_t until) noexcept;
     void add_axis(const detail::AxisSlot& slot) noexcept;
     void heal_axes(unsigned inlet, std::int64_t until) noexcept;
     bool take_facts(unsigned inlet, std::int64_t until) noexcept;
@@ -127,10 +127,13 @@ private:
         std::int64_t greatest;  // stamp
     };
     std::int64_t turn_of(const detail::Slot& late, unsigned inlet, MotionBefore& before) const noexcept;
-    bool take_some_merging(unsigned inlet, std::uint64_t end, std::int64_t limit, MotionBefore& motion) noexcept;
-    void take_edges(unsigned inlet, std::uint64_t end, std::int64_t limit, MotionBefore& motion) noexcept;
+    bool take_some_merging(const Inlet& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
+                           MotionBefore& motion) noexcept;
+    void take_edges(const Inlet& inlet, unsigned number, std::uint64_t end, std::int64_t limit,
+                    MotionBefore& motion) noexcept;
     template <bool merges>
-    bool take_some(unsigned inlet, std::uint64_t end, std::int64_t limit, MotionBefore& motion) noexcept;
+    bool take_some(const Inlet& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
+                   MotionBefore& motion) noexcept;
     std::size_t free_slots() const noexcept;
     bool make_room() noexcept;
     void heal(unsigned inlet, std::int64_t until) noexcept;

@@ -141,7 +141,7 @@ template <typename SlotType>
 class WordRing : public SlotRing<sizeof(SlotType) / 8> {
     using Base = SlotRing<sizeof(SlotType) / 8>;
 
-    static constexpr unsigned window = 8;
+    using Base::window;
 
 public:
     using Base::Base;
@@ -164,7 +164,7 @@ public:
             // Slots around the guess, all at once: a search step by step takes a wrong turn at every other frame.
             const std::uint64_t low =
                 from + std::min(std::max<std::uint64_t>(guess, window / 2) - window / 2, high - from - window);
-            const unsigned earlier = Base::template at_most<window>(low, time);
+            const unsigned earlier = Base::at_most(low, time);
             if ((earlier != 0 || low == from) && earlier < window && Base::still_has(low)) [[likely]]
                 return low + earlier;
         }
@@ -218,7 +218,7 @@ private:
     void read_words(std::uint64_t position, SlotType& slot,
                     std::integer_sequence<unsigned, words_of_slot...>) const noexcept {
         auto* const bytes = reinterpret_cast<unsigned char*>(&slot);
-        const auto* const words = Base::words_at(position);
+        const auto* const words = Base::places().of(position);
         const auto read = [&](unsigned word) {
             const std::uint64_t value = words[word].load(std::memory_order_acquire);
             std::memcpy(bytes + std::size_t{8} * word, &value, 8);

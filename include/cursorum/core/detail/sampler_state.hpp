@@ -15,7 +15,7 @@
 namespace cursorum::detail {
 
 /// What a frame holds: a device's edge or a system repeat at its effective time, and what it did to the merged button.
-/// `low` links to the same button's record before this one, by ordinal; below the frame's base there is none.
+/// `low` as in a slot.
 using Record = Entry;
 
 /// A button on one device, as of the frame's start: the record of the edge that began its hold, or ended it.
@@ -185,7 +185,7 @@ struct DeskEntries {
 /// need clearing: what is below `base` belongs to an earlier frame.
 struct FrameEntries {
     std::vector<Record> records;       // sized once; `count` are in use
-    std::vector<std::uint16_t> holds;  // beside records: the low half of the slot's low, see hold_of() and is_virtual()
+    std::vector<std::uint32_t> links;  // beside records: the same button's record before, by ordinal; or below `base`
     std::vector<std::int64_t> stamps;  // of the events taken, but for motion, whose ring still has them
     mutable std::vector<std::int64_t> ages;  // worked with when latency is asked for
     std::size_t room = 0, stamp_room = 0;    // for slots of events; healing has room beyond
@@ -198,7 +198,7 @@ struct FrameEntries {
     void make_room(std::size_t slots, std::size_t events, std::size_t healing) {
         room = slots;
         records.resize(slots + healing);
-        holds.resize(slots + healing);
+        links.resize(slots + healing);
         make_stamp_room(events);
     }
     void make_stamp_room(std::size_t events) {

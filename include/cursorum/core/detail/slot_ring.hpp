@@ -58,8 +58,8 @@ struct What {
     constexpr bool ends() const noexcept { return effect() >= Effect::release; }
 };
 
-/// Two words, packed so that a slot of the ring becomes a record of a frame by changing its low half:
-/// low 32 bits: the slot's hold or the record's link; then 16 bits button, 8 bits device, 8 bits What.
+/// Two words: a slot of the ring, and the record of a frame that it becomes.
+/// Low 32 bits: see slot_low(); then 16 bits button, 8 bits device, 8 bits What.
 struct Entry {
     std::int64_t time;
     std::uint64_t packed;
@@ -89,6 +89,8 @@ struct Entry {
     /// Of the last edge of a hold: it is down. (One that never had an edge has no button and looks like a press.)
     constexpr bool is_held() const noexcept { return button() != 0 && what().device_is_down(); }
     constexpr Entry with_low(std::uint32_t low) const noexcept { return {time, (packed >> 32 << 32) | low}; }
+    /// Of a slot's low half only the hold, and whether the device is virtual.
+    constexpr Entry without_extra() const noexcept { return {time, packed & ~(std::uint64_t{0xFFFF'F800})}; }
     constexpr Entry with_what(What what) const noexcept {
         return {time, (packed << 8 >> 8) | std::uint64_t{what.bits} << 56};
     }
@@ -130,9 +132,10 @@ public:
     explicit SlotRing(std::uint32_t capacity)
         : words_{std::make_unique<Atomic<std::uint64_t>[]>(std::size_t{capacity} * slot_words)},
           first_words_{has_first_words ? std::make_unique<Atomic<std::uint64_t>[]>(capacity) : nullptr},
-          mask_{capacity - 1} {}
+          mask_{capacity - 1},
+          capacity_{capacity} {}
 
-    std::uint64_t capacity() const noexcept { return mask_ + 1; }
+    std::uint64_t capacity() const noexcept { return capacity_; }
 
     /// Producer: writes a slot that nobody sees yet; returns the position behind it.
     std::uint64_t write(const Words& slot) noexcept {
@@ -168,26 +171,40 @@ public:
 
     /// Consumer: the slot at a position below published(), of which nothing is sure until still_has() says so. Each
     /// word is one that some slot had.
-    Words read(std::uint64_t position) const noexcept {
-        return load(words_at(position), std::make_integer_sequence<unsigned, slot_words>{});
-    }
-    /// Consumer: of `count` slots from a position on, how many have a first word, as a signed number, of at most
-    /// `bound`; likewise. `count` more than that if the ring's end is among them: ask one by one.
-    template <unsigned count>
+    Words read(std::uint64_t position) const noexcept { return places().read(position); }
+    /// Consumer: of `window` slots from a position on, whose first words, as signed numbers, never go down, how many
+    /// have one of at most `bound`; likewise. More than `window` if the ring's end is among them: ask one by one.
+    static constexpr unsigned window = 7;
     unsigned at_most(std::uint64_t position, std::int64_t bound) const noexcept {
         const std::uint64_t place = position & mask_;
-        if (!has_first_words || place + count > capacity()) return 2 * count;
-        return at_most(&first_words_[place], bound, std::make_integer_sequence<unsigned, count>{});
+        if (!has_first_words || place + window > capacity()) return 2 * window;
+        const Atomic<std::uint64_t>* const words = &first_words_[place];
+        const auto is_at_most = [&](unsigned i) -> unsigned {
+            return static_cast<std::int64_t>(words[i].load(std::memory_order_acquire)) <= bound;
+        };
+        // By halves, without a branch.
+        unsigned count = is_at_most(3) * 4;
+        count += is_at_most(count + 1) * 2;
+        return count + is_at_most(count);
     }
     /// Consumer: the first word of it, likewise.
     std::uint64_t first_word(std::uint64_t position) const noexcept {
         const std::uint64_t place = position & mask_;
         return (has_first_words ? first_words_[place] : words_[place * slot_words]).load(std::memory_order_acquire);
     }
-    /// Consumer: all of them, to be read one by one; likewise.
-    const Atomic<std::uint64_t>* words_at(std::uint64_t position) const noexcept {
-        return words_.get() + (position & mask_) * slot_words;
-    }
+    /// Consumer: where slots are, to be read word by word; likewise. By value, for loops: what they write in between
+    /// could change the ring's members, for all that the compiler knows.
+    struct Places {
+        const Atomic<std::uint64_t>* words;
+        std::uint64_t mask;
+        const Atomic<std::uint64_t>* of(std::uint64_t position) const noexcept {
+            return words + (position & mask) * slot_words;
+        }
+        Words read(std::uint64_t position) const noexcept {
+            return load(of(position), std::make_integer_sequence<unsigned, slot_words>{});
+        }
+    };
+    Places places() const noexcept { return {words_.get(), mask_}; }
     /// Consumer: neither that slot nor a newer one was overwritten when they were read.
     bool still_has(std::uint64_t position) const noexcept {
         return claimed_.load(std::memory_order_relaxed) - position <= capacity();
@@ -204,11 +221,6 @@ private:
     static Words load(const Atomic<std::uint64_t>* words, std::integer_sequence<unsigned, words_of_slot...>) noexcept {
         return {words[words_of_slot].load(std::memory_order_acquire)...};
     }
-    template <unsigned... steps>
-    static unsigned at_most(const Atomic<std::uint64_t>* words, std::int64_t bound,
-                            std::integer_sequence<unsigned, steps...>) noexcept {
-        return (unsigned{static_cast<std::int64_t>(words[steps].load(std::memory_order_acquire)) <= bound} + ...);
-    }
     template <unsigned... words_of_slot>
     static void store(Atomic<std::uint64_t>* words, const Words& slot,
                       std::integer_sequence<unsigned, words_of_slot...>) noexcept {
@@ -220,7 +232,7 @@ private:
     static constexpr bool has_first_words = slot_words > 4;
 
     std::unique_ptr<Atomic<std::uint64_t>[]> words_, first_words_;
-    std::uint64_t mask_;
+    std::uint64_t mask_, capacity_;
     // A line of their own: consumers come to look while the producer works on what it shares with nobody.
     alignas(64) Atomic<std::uint64_t> claimed_{0};
     Atomic<std::uint64_t> published_{0};
@@ -243,6 +255,9 @@ public:
     void write_and_publish(const Slot& slot) noexcept { Base::write_and_publish(words_of(slot)); }
     Slot own(std::uint64_t position) const noexcept { return slot_of(Base::own(position)); }
     Slot read(std::uint64_t position) const noexcept { return slot_of(Base::read(position)); }
+    static Slot read(const typename Base::Places& places, std::uint64_t position) noexcept {
+        return slot_of(places.read(position));
+    }
     bool try_read(std::uint64_t position, Slot& slot) const noexcept {
         slot = read(position);
         return Base::still_has(position);
