@@ -32,13 +32,16 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
 
 [[gnu::always_inline]] inline void ActionReader::add_edge(std::uint16_t action, detail::Effect effect,
                                                           std::int64_t time) {
-    // By its effect: none, press, adopt, release, cancel, restart.
-    static constexpr std::array<Told, 6> tells{{{},
-                                                {.down = true, .pressed = true},
-                                                {.down = true},
-                                                {.released = true, .ended = true},
-                                                {.ended = true},
-                                                {.down = true, .pressed = true, .ended = true}}};
+    static constexpr std::array<Told, 8> tells = [] {
+        std::array<Told, 8> table{};
+        const auto of = [&table](detail::Effect what) -> Told& { return table[static_cast<unsigned>(what)]; };
+        of(detail::Effect::press) = {.down = true, .pressed = true};
+        of(detail::Effect::adopt) = {.down = true};
+        of(detail::Effect::release) = {.released = true, .ended = true};
+        of(detail::Effect::cancel) = {.ended = true};
+        of(detail::Effect::restart) = {.down = true, .pressed = true, .ended = true};
+        return table;
+    }();
     const auto word = [](Told told) { return std::bit_cast<std::uint32_t>(told); };
     const std::uint32_t edges_before = word(told_[action]) & word({false, true, true, true});
     told_[action] = std::bit_cast<Told>(edges_before | word(tells[static_cast<unsigned>(effect)]));

@@ -251,8 +251,11 @@ Latency Frame::latency() const noexcept {
     const auto add = [&](std::int64_t stamp) {
         if (count < stamps.size()) stamps[count++] = stamp;
     };
-    if (desk_entries_->keeps) stamps.resize(entries_->stamp_count + desk_entries_->kept.size());
+    if (desk_entries_->keeps) stamps.resize(entries_->stamp_count + entries_->count + desk_entries_->kept.size());
     std::for_each_n(entries_->stamps.begin(), entries_->stamp_count, add);
+    std::for_each_n(entries_->records.begin(), entries_->count, [&](const Record& record) {
+        if (record.what().is_first()) add(record.time);
+    });
     for_each_motion_stamp(add);
     if (count == 0) return {};
     const auto begin = stamps.begin(), end = begin + count;

@@ -24,7 +24,7 @@ Frame::AxisTrack Frame::track_at(unsigned track) const noexcept {
     const AxisRecord* const last = desk_entries_->axis_record(desk_entries_->axis_last[track]);
     const bool known = track < desk_->tracks;
     if (!last && !known) return {};
-    const unsigned owner = last ? last->owner : desk_->axis_owners[track];
+    const unsigned owner = last ? last->owner() : desk_->axis_owners[track];
     const double before = known ? desk_->axis_values[track] : 0;
     return {owner & 0xFF, owner >> 8, before, last ? last->value : before};
 }
@@ -72,8 +72,8 @@ double Frame::walk(Axis axis, unsigned device, void* to, void (*visit)(void*, Ti
     if (count == 0) return before;
     for (std::uint32_t i = 0; i < desk_entries_->axis_count; ++i) {
         const AxisRecord& record = desk_entries_->axes[i];
-        if (place_of[record.track] == 0xFFFF) continue;
-        values[place_of[record.track]] = record.value;
+        if (place_of[record.track()] == 0xFFFF) continue;
+        values[place_of[record.track()]] = record.value;
         visit(to, Time{Duration{record.time}}, merged());
     }
     return before;
@@ -125,12 +125,12 @@ void Frame::walk(Stick stick, unsigned device_asked, void* to, void (*visit)(voi
     const AxisRecord* const records = desk_entries_->axes.data();
     for (std::uint32_t i = 0; i < desk_entries_->axis_count; ++i) {
         const AxisRecord& record = records[i];
-        const unsigned axis = record.owner >> 8U, device = record.owner & 0xFFU;
+        const unsigned axis = record.owner() >> 8U, device = record.owner() & 0xFFU;
         if (axis / 2 != stick.number || !stands_for(device_asked, device)) continue;
         Own& own = sticks[place(device)];
         (axis % 2 == 0 ? own.raw.x : own.raw.y) = record.value;
         const bool more = i + 1 < desk_entries_->axis_count && records[i + 1].time == record.time &&
-                          (records[i + 1].owner & 0xFFU) == device && records[i + 1].owner >> 9U == stick.number;
+                          (records[i + 1].owner() & 0xFFU) == device && records[i + 1].owner() >> 9U == stick.number;
         if (more) continue;
         shaped(own);
         const Own* longest = &sticks[0];

@@ -151,7 +151,8 @@ void Inlet::begin_oddly(std::int64_t stamp) noexcept {
     if (time >= latest_.get()) return latest_.set(time);
     backdated_.add(1);
     const auto write_late = [this](std::int64_t stamp_before, bool is_first) {
-        const Slot slot = Slot::late(stamp_before, next_low(no_hold_there, false), motions_.next());
+        const Slot slot = Slot::late(stamp_before, next_low(no_hold_there, false) | detail::unusual_bit,
+                                      motions_.next());
         ring_.write(is_first ? slot : slot.with_what(What::of(SlotKind::late, Effect::none, false, false)));
         ++late_slots_;
     };

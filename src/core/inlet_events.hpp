@@ -35,7 +35,7 @@ inline std::uint32_t Inlet::next_low(unsigned hold, bool is_virtual) noexcept {
 inline Outcome Inlet::finish(Outcome outcome) noexcept {
     if (ring_.next() - event_begin_ == late_slots_)
         ring_.write(
-            detail::Slot::of(latest_.get(), next_low(no_hold_there, false), button_capacity, 0,
+            detail::Slot::of(latest_.get(), next_low(no_hold_there, false) | detail::unusual_bit, button_capacity, 0,
                              detail::What::of(detail::SlotKind::plain, detail::Effect::none, late_slots_ == 0, false)));
     ring_.publish();
     show_holds();
@@ -54,7 +54,8 @@ inline void Inlet::write_slot(detail::SlotKind kind, const detail::Device& devic
                               bool was_pressed) noexcept {
     const detail::Effect effect = merge(holders_[button], kind, was_pressed);
     const bool first = ring_.next() == event_begin_;
-    ring_.write(detail::Slot::of(latest_.get(), next_low(hold, device.is_virtual), button, device.number,
+    const std::uint32_t unusual = (button - first_of_axes < buttons_of_axes) * detail::unusual_bit;
+    ring_.write(detail::Slot::of(latest_.get(), next_low(hold, device.is_virtual) | unusual, button, device.number,
                                  detail::What::of(kind, effect, first, is_held(holders_[button]))));
 }
 

@@ -33,19 +33,18 @@ constexpr std::size_t healing_records = 4 * hold_capacity;
     // By bytes: of whole words each would wait for the one before it, since most keys are in the same two.
     auto* const levels = reinterpret_cast<unsigned char*>(state.levels.data());
     constexpr unsigned byte_order = std::endian::native == std::endian::little ? 0 : 7;
-    for (std::uint32_t i = 0; i < count; ++i) {
-        const Record record = entries[i];
+    for (const Record *at = entries, *const end = entries + count; at != end; ++at) {
+        const Record record = *at;
         const What what = record.what();
-        const unsigned button = record.button(), shift = button % 8;
-        const bool by_adopt = what.effect() == Effect::adopt, by_press = what.presses(), starts = by_adopt | by_press;
+        const unsigned button = record.button();
+        const bool by_adopt = what.effect() == Effect::adopt;
         unsigned char& level = levels[button / 8 ^ byte_order];
-        level = static_cast<unsigned char>((level & ~(1U << shift)) | unsigned{what.is_down()} << shift);
-        const unsigned merged = starts ? button : no_button;
+        level = static_cast<unsigned char>(level ^ unsigned{what.turns()} << button % 8);
+        const unsigned merged = no_button + ((button - no_button) & (0U - what.starts()));  // as `?:` it gets a branch
         state.start[merged] = record.time;
         state.adopted[merged] = by_adopt;
-        // System repeats have no hold; a record for an either-side name repeats its key's.
-        const unsigned hold = button < first_either_side ? hold_of(record.low()) : no_hold;
-        state.holds[hold] = record.without_extra();
+        // System repeats have none; a record for an either-side name stands before its key's, which is written over it.
+        state.holds[hold_of(record.low())] = record.without_extra();
     }
     state.t0 = state.t1;
     if (state.merges) state.merges = state.always_merges || state.levels != ButtonSet::Words{};
@@ -171,21 +170,27 @@ struct Taking {
     detail::InletPosition& place;
     Record* const records = entries.records.data();
     std::uint32_t* const links = entries.links.data();
-    std::int64_t* const stamps = entries.stamps.data() + entries.stamp_count;
     std::uint32_t* const last = entries.last.data();
     const std::uint32_t base = entries.base;
-    const std::int64_t t0 = state.t0;
     std::uint32_t count = entries.count;
     std::int64_t effective = state.effective;
-    std::uint32_t events = 0, late = 0;
+    std::uint32_t stamp_count = 0, late = 0;
 
     void finish() const noexcept {
         entries.count = count;
-        entries.stamp_count += events;
+        entries.stamp_count += stamp_count;
         state.effective = effective;
+        if (late != 0) [[unlikely]]
+            state.late += late;
+    }
+    /// Of the slots from the place on: how many events they were, which the last one tells.
+    void count_events(std::uint64_t slots, const Slot& last_slot) const noexcept {
+        constexpr std::uint64_t mask = (1U << detail::extra_bits) - 1;
+        const std::uint64_t extra_before = place.edges - place.events;
+        const std::uint64_t events = slots - ((detail::extra_of(last_slot.low()) - extra_before) & mask);
         place.events += events;
+        place.edges += slots;
         state.taken += events;
-        state.late += late;
     }
 
     /// As if nothing had been taken, but for what merging remembers.
@@ -198,29 +203,28 @@ struct Taking {
 
     /// The head of a late event.
     void apply_late(const Slot& slot) noexcept {
-        stamps[events] = slot.time;
-        events += slot.what().is_first();
-        late += slot.what().is_first();
+        const bool first = slot.what().is_first();
+        add_stamp(slot.time, first);
+        late += first;
         effective = std::max(slot.time, effective);
     }
-    /// What did nothing to a button is written where nobody reads: that costs less than to find out.
-    /// `merges`: by the sampler's own knowledge of the holds, instead of the inlet's.
+    /// What did nothing to a button.
+    void apply_plain(const Slot& slot) noexcept {
+        const bool first = slot.what().is_first();
+        add_stamp(slot.time, first);
+        late += first & (slot.time < state.t0);
+        effective = std::max(slot.time, effective);
+    }
+    /// An edge or system repeat. `merges`: by the sampler's own knowledge of the holds, instead of the inlet's.
     template <bool merges>
     void apply(Slot slot) noexcept {
-        const bool first = slot.what().is_first();
-        stamps[events] = slot.time;
-        events += first;
         if (slot.time < effective) [[unlikely]]
-            late += first & (slot.time < t0);
-        else
-            effective = slot.time;
-        const bool is_edge = slot.what().kind() != SlotKind::plain;
-        if constexpr (merges)
-            if (is_edge) slot = merged_again(slot);
-        slot.time = effective;
+            slot = taken_later(slot);
+        effective = slot.time;
+        if constexpr (merges) slot = merged_again(slot);
         records[count] = slot;
         links[count] = std::exchange(last[slot.button()], base + count);
-        count += is_edge;
+        ++count;
     }
 
     /// A button made of axes. Axes of one device at one time apply together: what one axis did and the next one at the
@@ -239,8 +243,9 @@ struct Taking {
                 const bool was_down = records[count - 1].what().is_down();
                 for (const std::uint32_t ordinal : {before, base + count - 1}) {
                     Record& record = records[ordinal - base];
+                    const bool first = record.what().is_first();
                     record =
-                        record.with_what(What::of(SlotKind::plain, Effect::none, false, was_down)).with_low(no_hold);
+                        record.with_what(What::of(SlotKind::plain, Effect::none, first, was_down)).with_low(no_hold);
                 }
                 return;
             }
@@ -249,6 +254,21 @@ struct Taking {
     }
 
 private:
+    void add_stamp(std::int64_t stamp, bool is_first) noexcept {
+        entries.stamps[entries.stamp_count + stamp_count] = stamp;
+        stamp_count += is_first;
+    }
+
+    /// At the effective time, which is no longer its stamp.
+    Slot taken_later(const Slot& slot) noexcept {
+        const What what = slot.what();
+        add_stamp(slot.time, what.is_first());
+        late += what.is_first() & (slot.time < state.t0);
+        Slot taken = slot.with_what(What::of(what.kind(), what.effect(), false, what.is_down()));
+        taken.time = effective;
+        return taken;
+    }
+
     Slot merged_again(const Slot& slot) noexcept {
         const What what = slot.what();
         std::uint16_t& holders = state.holders[slot.button()];
@@ -282,31 +302,32 @@ template <bool merges>
     bool later = false;
     Taking taking{state_, entries_, place};
     for (; position != stop; ++position) {
-        const Slot slot = ring.read(places, position);
+        const Slot slot = detail::EdgeRing::read(places, position);
         if (slot.time > limit && slot.what().is_first()) {  // an event's slots go together
             later = true;
             break;
         }
-        const bool is_late = slot.what().kind() == SlotKind::late;
-        if (is_late | (unsigned{slot.button()} - first_of_axes < first_either_side - first_of_axes)) [[unlikely]] {
-            if (!is_late) {
-                taking.apply_of_axes<merges>(slot);
-                continue;
-            }
+        if (!detail::is_unusual(slot.low())) [[likely]] {
+            taking.apply<merges>(slot);
+        } else if (slot.what().kind() == SlotKind::late) {
             later = turn_of(slot, number, motion) > limit;
             if (later) break;
             taking.apply_late(slot);
-            continue;
+        } else if (slot.what().kind() == SlotKind::plain) {
+            taking.apply_plain(slot);
+        } else {
+            taking.apply_of_axes<merges>(slot);
         }
-        taking.apply<merges>(slot);
     }
+    const Slot last = detail::EdgeRing::read(places, position - 1);
     if (!ring.still_has(place.edges)) {
         taking.give_back();
         heal(number, limit);
         return false;
     }
+    if (position == place.edges) return false;
     taking.finish();
-    place.edges = position;
+    taking.count_events(position - place.edges, last);
     return !later;
 }
 
@@ -338,7 +359,7 @@ bool Sampler::take_some_merging(const Inlet& inlet, unsigned number, std::uint64
 }
 
 [[gnu::always_inline]] inline void Sampler::take(std::int64_t until) noexcept {
-    if (timeline_->inlet_count() != 1) return take_of_several(until);
+    if (state_.always_merges) return take_of_several(until);
     const Inlet& desk = timeline_->desk();
     const std::uint64_t end = desk.ring_.published();  // first: no motion that came earlier is missed then
     MotionBefore motion{state_.inlets[0].motions, INT64_MIN};
@@ -352,7 +373,7 @@ bool Sampler::take_some_merging(const Inlet& inlet, unsigned number, std::uint64
     entries_.clear();
     if (desk_entries_.has_any) {
         desk_entries_.commit(desk_);
-        desk_entries_.clear(timeline_->inlet_count());
+        desk_entries_.clear(state_.always_merges ? timeline_->inlet_count() : 1);
     }
     state_.effective = std::max(state_.effective, state_.t0);
 }
@@ -417,7 +438,7 @@ void Sampler::take_of_several(std::int64_t until) noexcept {
 
 // When a late event has its turn: by its stamp, but not before the motion that its inlet posted earlier and that the
 // sampler had not taken yet. Late events come in order, so `before` goes through that motion once.
-std::int64_t Sampler::turn_of(const Slot& late, unsigned inlet, MotionBefore& before) const noexcept {
+std::int64_t Sampler::turn_of(Slot late, unsigned inlet, MotionBefore& before) const noexcept {
     constexpr unsigned unused = 32 - Slot::motion_bits;
     const auto gap =
         static_cast<std::int32_t>((late.motions() - static_cast<std::uint32_t>(before.position)) << unused);

@@ -21,6 +21,25 @@ void Sampler::forget_looks() noexcept {
     for (unsigned i = 0; i < timeline_->inlet_count(); ++i) desk_entries_.spans[i].known_later = UINT64_MAX;
 }
 
+// Of a growing sampler; false if it may not grow.
+bool Sampler::make_axis_room() noexcept {
+    if (!growing_) return false;
+    desk_entries_.axis_room *= 2;
+    desk_entries_.axes.resize(std::size_t{desk_entries_.axis_room} + axis_capacity);
+    entries_.make_stamp_room(entries_.stamp_room + desk_entries_.axis_room);
+    return true;
+}
+
+// A value that no slot in its turn told.
+void Sampler::add_axis(const AxisSlot& slot) noexcept {
+    if (slot.track() >= axis_capacity) return;
+    DeskEntries& entries = desk_entries_;
+    entries.tracks = std::max(entries.tracks, slot.track() + 1);
+    const std::uint32_t ordinal = entries.axis_base + entries.axis_count;
+    entries.axes[entries.axis_count++] = {std::max(slot.time, state_.t0), slot.value,
+                                          std::exchange(entries.axis_last[slot.track()], ordinal), slot.who()};
+}
+
 void Sampler::make_desk_room() {
     std::size_t axes = 0, facts = 0;
     for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
@@ -35,6 +54,29 @@ void Sampler::make_desk_room() {
 }
 
 // ---- motion and wheel
+
+// What there is up to `until`, if some may have been overwritten, and for frames that keep a copy of each slot.
+void Sampler::find_motions(unsigned number, std::int64_t until, std::uint64_t end, std::uint64_t& from,
+                           std::uint64_t& to) noexcept {
+    const detail::MotionRing& ring = timeline_->inlet(number).motions_;
+    detail::MotionSpan& span = desk_entries_.spans[number];
+    std::uint64_t& place = state_.inlets[number].motions;
+    for (;;) {
+        from = std::max(place, std::min(ring.oldest(), end));
+        to = ring.later_than(until, from, end, span.usual);
+        if (from != place) {
+            lose_motions(number, from, to);
+            span.to = to;
+        }
+        place = to;
+        if (to == from) return;
+        const std::size_t kept = growing_ ? keep_motions(number, from, to) : 0;
+        if (ring.try_read(to - 1, span.next())) return;
+        // The producer went round the whole ring meanwhile.
+        if (growing_) desk_entries_.kept.resize(kept);
+        place = from;
+    }
+}
 
 // Some were overwritten. Of the oldest that is left, what it added is not known: it is told in the sums only.
 void Sampler::lose_motions(unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
@@ -73,10 +115,6 @@ std::size_t Sampler::keep_motions(unsigned number, std::uint64_t from, std::uint
 
 namespace {
 
-std::uint32_t ahead_of(std::uint64_t before, std::uint32_t counted) noexcept {
-    return (counted - static_cast<std::uint32_t>(before)) & AxisSlot::counted_mask;
-}
-
 }  // namespace
 
 // The present values, as changes at `until`.
@@ -93,7 +131,7 @@ void Sampler::heal_axes(unsigned number, std::int64_t until) noexcept {
     place.axes = position;
     std::uint32_t missed = 0;  // the newest slot is the last of some track
     for (unsigned i = 0; i < room; ++i)
-        if (const std::uint32_t ahead = ahead_of(place.lone_axes, values[i].counted());
+        if (const std::uint32_t ahead = AxisSlot::counted_from(place.lone_axes, values[i].counted());
             values[i].what != 0 && ahead <= AxisSlot::counted_mask / 2)
             missed = std::max(missed, ahead);
     place.lone_axes += missed;

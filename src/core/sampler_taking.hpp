@@ -13,8 +13,8 @@ namespace cursorum {
 inline void detail::DeskEntries::commit(detail::DeskState& state) const noexcept {
     for (std::uint32_t i = 0; i < axis_count; ++i) {
         const detail::AxisRecord& record = axes[i];
-        state.axis_values[record.track] = record.value;
-        state.axis_owners[record.track] = record.owner;
+        state.axis_values[record.track()] = record.value;
+        state.axis_owners[record.track()] = record.owner();
     }
     state.tracks = tracks;
     for (std::uint32_t i = 0; i < fact_count; ++i) {
@@ -36,7 +36,7 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
     spans[0].clear();
     for (unsigned i = 1; i < inlets; ++i) spans[i].clear();
     has_any = false;
-    kept.clear();
+    if (keeps) kept.clear();
     moved_by_person = moved_by_program = false;
     axis_base += axis_count;
     axis_count = fact_count = 0;
@@ -46,38 +46,26 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
 }
 
 // All at once: what there is up to `until` is found with a few looks, and the last slot's totals are all that is kept.
-[[gnu::always_inline]] inline bool Sampler::take_motions(const Inlet& inlet, unsigned number,
-                                                         std::int64_t until) noexcept {
+[[gnu::always_inline]] inline bool Sampler::take_motions(const Inlet& inlet, unsigned number, std::int64_t until,
+                                                         std::uint64_t end) noexcept {
     const detail::MotionRing& ring = inlet.motions_;
-    std::uint64_t& place = state_.inlets[number].motions;
     detail::DeskEntries& entries = desk_entries_;
     detail::MotionSpan& span = entries.spans[number];
     const detail::MotionSlot& before = span.after();
     detail::MotionSlot& moved = span.next();
-    const std::uint64_t end = ring.published();
-    std::uint64_t from = 0, to = 0;
-    for (;;) {
-        from = ring.still_has(place) ? place : std::min(ring.oldest(), end);
-        to = ring.later_than(until, from, end, span.usual);
-        if (from == place && to == from) return to == end;
-
-        if (!span.any) {
-            span.any = true;
-            span.from = from;
-        }
-        span.to = to;
-        if (from != place) [[unlikely]]
-            lose_motions(number, from, to);
-        place = to;
-        if (to == from) return to == end;
-        const std::size_t kept = growing_ ? keep_motions(number, from, to) : 0;
-        // Word by word: a wide load of what was just stored narrowly would wait.
-        if (ring.try_read(to - 1, moved)) [[likely]]
-            break;
-        // The producer went round the whole ring meanwhile.
-        if (growing_) entries.kept.resize(kept);
-        place = from;
+    std::uint64_t from = state_.inlets[number].motions, to = ring.quick_later_than(until, from, end, span.usual);
+    if (to != from) [[likely]]
+        ring.read(to - 1, moved);
+    if (growing_ || !ring.still_has(from)) [[unlikely]]
+        find_motions(number, until, end, from, to);
+    if (to == from) [[unlikely]]
+        return to == end;
+    state_.inlets[number].motions = to;
+    if (!span.any) {
+        span.any = true;
+        span.from = from;
     }
+    span.to = to;
     span.take();
     const std::uint64_t counts_before = before.counts;
     const std::uint64_t count = to - from;
@@ -111,48 +99,63 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
     return to == end;
 }
 
-[[gnu::always_inline]] inline void Sampler::add_axis(const detail::AxisSlot& slot) noexcept {
-    if (slot.track() >= axis_capacity) return;
-    detail::DeskEntries& entries = desk_entries_;
-    entries.tracks = std::max<std::uint32_t>(entries.tracks, slot.track() + 1U);
-    const std::uint32_t ordinal = entries.axis_base + entries.axis_count;
-    entries.axes[entries.axis_count++] = {
-        std::max(slot.time, state_.t0), slot.value, std::exchange(entries.axis_last[slot.track()], ordinal),
-        static_cast<std::uint16_t>(slot.track()), static_cast<std::uint16_t>(slot.device() | slot.axis() << 8)};
-}
-
-[[gnu::always_inline]] inline bool Sampler::take_axes(const Inlet& inlet, unsigned number,
-                                                      std::int64_t until) noexcept {
+[[gnu::always_inline]] inline bool Sampler::take_axes(const Inlet& inlet, unsigned number, std::int64_t until,
+                                                      std::uint64_t end) noexcept {
     const detail::AxisRing& ring = inlet.axes_;
-    std::uint64_t place = desk_.inlets[number].axes;
-    const std::uint64_t end = ring.published();
     const auto places = ring.places();
+    detail::DeskEntries& entries = desk_entries_;
+    const std::uint64_t from = desk_.inlets[number].axes;
+    std::uint64_t place = from;
+    detail::AxisRecord* records = entries.axes.data();
+    std::int64_t* stamps = entries_.stamps.data();
+    std::uint32_t count = entries.axis_count, stamp_count = entries_.stamp_count, tracks = entries.tracks, late = 0;
+    bool has_room = true;
     for (detail::AxisSlot slot; place != end; ++place) {
         const auto* const words = places.of(place);
         slot.time = static_cast<std::int64_t>(words[0].load(std::memory_order_acquire));
-        if (slot.time > until && ring.still_has(place)) break;
+        if (slot.time > until) break;
         slot.what = words[1].load(std::memory_order_acquire);
         slot.value = std::bit_cast<double>(words[2].load(std::memory_order_acquire));
-        const bool has_room = desk_entries_.axis_count < desk_entries_.axis_room;
-        if (!ring.still_has(place) || (!has_room && !growing_)) [[unlikely]] {
-            heal_axes(number, until);
-            return false;
+        if (slot.track() >= axis_capacity) [[unlikely]]  // torn
+            break;
+        if (count == entries.axis_room) [[unlikely]] {
+            has_room = make_axis_room();
+            if (!has_room) break;
+            records = entries.axes.data();
+            stamps = entries_.stamps.data();
         }
-        if (!has_room) [[unlikely]] {
-            desk_entries_.axis_room *= 2;
-            desk_entries_.axes.resize(std::size_t{desk_entries_.axis_room} + axis_capacity);
-            entries_.make_stamp_room(entries_.stamp_room + desk_entries_.axis_room);
+        stamps[stamp_count] = slot.time;
+        stamp_count += slot.counts();
+        if (slot.time < state_.t0) [[unlikely]] {
+            late += slot.counts();
+            slot.time = state_.t0;
         }
-        entries_.stamps[entries_.stamp_count] = slot.time;
-        entries_.stamp_count += slot.counts();
-        state_.taken += slot.counts();
-        if (slot.time < state_.t0) [[unlikely]]
-            state_.late += slot.counts();
-        desk_.inlets[number].lone_axes = slot.counted();
-        add_axis(slot);
+        tracks = std::max(tracks, slot.track() + 1);
+        records[count] = {slot.time, slot.value,
+                          std::exchange(entries.axis_last[slot.track()], entries.axis_base + count), slot.who()};
+        ++count;
     }
-    desk_.inlets[number].axes = place;
-    return place == end;
+    const detail::AxisSlot last{0, places.of(place - 1)[1].load(std::memory_order_acquire), 0};
+    if (!ring.still_has(from)) [[unlikely]] {
+        for (; count > entries.axis_count; --count)
+            entries.axis_last[records[count - 1].track()] = records[count - 1].link;
+        heal_axes(number, until);
+        return false;
+    }
+    if (place != from) {
+        entries.axis_count = count;
+        entries.tracks = tracks;
+        entries_.stamp_count = stamp_count;
+        detail::DeskState::Place& known = desk_.inlets[number];
+        state_.taken += detail::AxisSlot::counted_from(known.lone_axes, last.counted());
+        if (late != 0) [[unlikely]]
+            state_.late += late;
+        known.lone_axes = last.counted();
+        known.axes = place;
+    }
+    if (!has_room) [[unlikely]]
+        heal_axes(number, until);
+    return place == end && has_room;
 }
 
 [[gnu::always_inline]] inline void Sampler::take_all_beside(const Inlet& inlet, unsigned number, std::int64_t until,
@@ -160,8 +163,10 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
     detail::DeskState::Place& place = desk_.inlets[number];
     desk_entries_.has_any = true;
     bool all = true;  // nothing is left for a later cut
-    if (inlet.motions_.published() != state_.inlets[number].motions) all &= take_motions(inlet, number, until);
-    if (inlet.axes_.published() != place.axes) all &= take_axes(inlet, number, until);
+    if (const std::uint64_t end = inlet.motions_.published(); end != state_.inlets[number].motions)
+        all &= take_motions(inlet, number, until, end);
+    if (const std::uint64_t end = inlet.axes_.published(); end != place.axes)
+        all &= take_axes(inlet, number, until, end);
     if (inlet.facts_.published() != place.facts) all &= take_facts(number, until);
     if (all) place.beside = beside;
 }

@@ -112,10 +112,13 @@ private:
     void take_of_several(std::int64_t until) noexcept;
     void take_desk(const Inlet& inlet, unsigned number, std::int64_t until) noexcept;
     void take_all_beside(const Inlet& inlet, unsigned number, std::int64_t until, std::uint64_t beside) noexcept;
-    bool take_motions(const Inlet& inlet, unsigned number, std::int64_t until) noexcept;
+    bool take_motions(const Inlet& inlet, unsigned number, std::int64_t until, std::uint64_t end) noexcept;
+    void find_motions(unsigned number, std::int64_t until, std::uint64_t end, std::uint64_t& from,
+                      std::uint64_t& to) noexcept;
     void lose_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
     std::size_t keep_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
-    bool take_axes(const Inlet& inlet, unsigned number, std::int64_t until) noexcept;
+    bool take_axes(const Inlet& inlet, unsigned number, std::int64_t until, std::uint64_t end) noexcept;
+    bool make_axis_room() noexcept;
     void add_axis(const detail::AxisSlot& slot) noexcept;
     void heal_axes(unsigned inlet, std::int64_t until) noexcept;
     bool take_facts(unsigned inlet, std::int64_t until) noexcept;
@@ -126,7 +129,7 @@ private:
         std::uint64_t position;
         std::int64_t greatest;  // stamp
     };
-    std::int64_t turn_of(const detail::Slot& late, unsigned inlet, MotionBefore& before) const noexcept;
+    std::int64_t turn_of(detail::Slot late, unsigned inlet, MotionBefore& before) const noexcept;
     bool take_some_merging(const Inlet& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
                            MotionBefore& motion) noexcept;
     void take_edges(const Inlet& inlet, unsigned number, std::uint64_t end, std::int64_t limit,

@@ -78,6 +78,12 @@ struct AxisSlot {
     unsigned axis() const noexcept { return static_cast<unsigned>(what >> 8 & 0xFF); }
     unsigned track() const noexcept { return static_cast<unsigned>(what >> 16 & 0xFFFF); }
     bool is_virtual() const noexcept { return (what & virtual_bit) != 0; }
+    /// Device, axis and track, as above.
+    std::uint32_t who() const noexcept { return static_cast<std::uint32_t>(what); }
+    /// How many events were counted from one slot's counted() to another's.
+    static std::uint32_t counted_from(std::uint64_t before, std::uint32_t after) noexcept {
+        return (after - static_cast<std::uint32_t>(before)) & counted_mask;
+    }
 };
 
 /// What happens seldom and has more to say. Its event is counted elsewhere, as an axis's.
@@ -150,22 +156,35 @@ public:
     void write_and_publish(const SlotType& slot) noexcept {
         Base::write_and_publish(std::bit_cast<typename Base::Words>(slot));
     }
-    bool try_read(std::uint64_t position, SlotType& slot) const noexcept {
+    /// Consumer: word by word, since a wide load of what was just stored narrowly would wait. Likewise nothing is sure
+    /// yet.
+    void read(std::uint64_t position, SlotType& slot) const noexcept {
         read_words(position, slot, std::make_integer_sequence<unsigned, sizeof(SlotType) / 8>{});
+    }
+    bool try_read(std::uint64_t position, SlotType& slot) const noexcept {
+        read(position, slot);
         return Base::still_has(position);
     }
     /// Consumer: the first position from `from` up to `end` whose slot is later than `time`; `end` if there is none.
-    /// What was overwritten counts as not later. `guess`: about how far it is; a good one costs two looks.
-    [[gnu::always_inline]] std::uint64_t later_than(std::int64_t time, std::uint64_t from, std::uint64_t end,
-                                                    std::uint64_t guess) const noexcept {
-        // Most consumers come after everything that was posted.
+    /// What was overwritten counts as not later. `guess`: about how far it is.
+    std::uint64_t later_than(std::int64_t time, std::uint64_t from, std::uint64_t end,
+                             std::uint64_t guess) const noexcept {
         if (from == end || time_at(end - 1) <= time) return end;
-        if (const std::uint64_t high = end - 1; high - from >= window) [[likely]] {
+        return searched(time, from, end, guess);
+    }
+    /// The same of a `from` before `end`, but of which nothing is sure until still_has(from) says so; with a good guess
+    /// it costs two looks.
+    [[gnu::always_inline]] std::uint64_t quick_later_than(std::int64_t time, std::uint64_t from, std::uint64_t end,
+                                                          std::uint64_t guess) const noexcept {
+        const std::uint64_t high = end - 1;
+        // Most consumers come after everything that was posted.
+        if (static_cast<std::int64_t>(Base::first_word(high)) <= time) return end;
+        if (high - from >= window) [[likely]] {
             // Slots around the guess, all at once: a search step by step takes a wrong turn at every other frame.
             const std::uint64_t low =
                 from + std::min(std::max<std::uint64_t>(guess, window / 2) - window / 2, high - from - window);
             const unsigned earlier = Base::at_most(low, time);
-            if ((earlier != 0 || low == from) && earlier < window && Base::still_has(low)) [[likely]]
+            if (((earlier != 0) | (low == from)) & (earlier != window)) [[likely]]
                 return low + earlier;
         }
         return searched(time, from, end, guess);

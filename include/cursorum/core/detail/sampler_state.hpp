@@ -93,7 +93,10 @@ struct AxisRecord {
     std::int64_t time;
     double value;
     std::uint32_t link;
-    std::uint16_t track, owner;
+    std::uint32_t who;  // as in a slot
+
+    unsigned track() const noexcept { return who >> 16; }
+    std::uint16_t owner() const noexcept { return static_cast<std::uint16_t>(who); }  // device, axis in the high byte
 };
 
 /// Motion of one inlet within a frame: positions in its ring. What it adds up to is the difference of two slots'
@@ -186,7 +189,8 @@ struct DeskEntries {
 struct FrameEntries {
     std::vector<Record> records;       // sized once; `count` are in use
     std::vector<std::uint32_t> links;  // beside records: the same button's record before, by ordinal; or below `base`
-    std::vector<std::int64_t> stamps;  // of the events taken, but for motion, whose ring still has them
+    // Of the events taken that have no record whose time is their stamp; but for motion, whose ring still has them.
+    std::vector<std::int64_t> stamps;
     mutable std::vector<std::int64_t> ages;  // worked with when latency is asked for
     std::size_t room = 0, stamp_room = 0;    // for slots of events; healing has room beyond
     std::uint32_t count = 0;

@@ -24,14 +24,14 @@ enum class SlotKind : std::uint8_t {
             ///< another one may stand, with the stamp of axes posted earlier whose event has no slots here
 };
 
-/// What that did to the merged button, all devices together.
+/// What that did to the merged button, all devices together. In the values, bit 0: its level turned; bit 2: a hold ended.
 enum class Effect : std::uint8_t {
-    none,
-    press,
-    adopt,
-    release,
-    cancel,
-    restart  ///< cancel, then press: pressed on one device while the others only adopted it
+    none = 0,
+    press = 1,
+    adopt = 3,
+    release = 5,
+    restart = 6,  ///< cancel, then press: pressed on one device while the others only adopted it
+    cancel = 7
 };
 
 /// Kind, effect and two flags in one byte; slots and the frames' records have the same.
@@ -52,10 +52,15 @@ struct What {
     constexpr bool is_down() const noexcept { return (bits & down_after) != 0; }
     /// The device's button is down after it (edges only).
     constexpr bool device_is_down() const noexcept { return kind() == SlotKind::press || kind() == SlotKind::adopt; }
-    /// A press of the merged button.
-    constexpr bool presses() const noexcept { return effect() == Effect::press || effect() == Effect::restart; }
-    /// A release or cancel of the merged button.
-    constexpr bool ends() const noexcept { return effect() >= Effect::release; }
+    // Of the merged button. Without branches: presses and releases come in no order that a processor could guess.
+    /// It went down or came up.
+    constexpr bool turns() const noexcept { return (bits & 0x10) != 0; }
+    /// A hold ended: a release, a cancel or a restart.
+    constexpr bool ends() const noexcept { return (bits & 0x40) != 0; }
+    /// A hold began: a press, an adopt or a restart.
+    constexpr bool starts() const noexcept { return turns() != ends(); }
+    /// A press.
+    constexpr bool presses() const noexcept { return starts() & (effect() != Effect::adopt); }
 };
 
 /// Two words: a slot of the ring, and the record of a frame that it becomes.
@@ -102,15 +107,18 @@ static_assert(sizeof(Entry) == 16);
 /// name before its own. `low` tells three things, see below.
 using Slot = Entry;
 
-/// In a slot's low half: which hold begins or ends (`no_hold` where none does), whether the device is virtual, and the
-/// last bits of how many slots up to this one, itself included, were not their event's first: so every slot tells how
-/// many events there were (its position + 1 - that).
-constexpr unsigned extra_bits = 21, extra_shift = 11;
+/// In a slot's low half: which hold begins or ends (`no_hold` where none does), whether the device is virtual, whether
+/// the slot is anything but an edge or system repeat of a button that is made of no axes, and the last bits of how many
+/// slots up to this one, itself included, were not their event's first: so every slot tells how many events there were
+/// (its position + 1 - that).
+constexpr unsigned extra_bits = 20, extra_shift = 12;
+constexpr std::uint32_t virtual_bit = 0x400, unusual_bit = 0x800;
 constexpr std::uint32_t slot_low(unsigned hold, bool is_virtual, std::uint32_t extra_slots) noexcept {
-    return hold | is_virtual * 0x400U | extra_slots << extra_shift;
+    return hold | is_virtual * virtual_bit | extra_slots << extra_shift;
 }
 constexpr unsigned hold_of(std::uint32_t low) noexcept { return low & 0x3FFU; }
-constexpr bool is_virtual(std::uint32_t low) noexcept { return (low & 0x400U) != 0; }
+constexpr bool is_virtual(std::uint32_t low) noexcept { return (low & virtual_bit) != 0; }
+constexpr bool is_unusual(std::uint32_t low) noexcept { return (low & unusual_bit) != 0; }
 constexpr std::uint32_t extra_of(std::uint32_t low) noexcept { return low >> extra_shift; }
 
 /// One producer writes, any number of consumers read, nobody waits.
@@ -173,11 +181,11 @@ public:
     /// word is one that some slot had.
     Words read(std::uint64_t position) const noexcept { return places().read(position); }
     /// Consumer: of `window` slots from a position on, whose first words, as signed numbers, never go down, how many
-    /// have one of at most `bound`; likewise. More than `window` if the ring's end is among them: ask one by one.
+    /// have one of at most `bound`; likewise. `window` too if the ring's end is among them: ask one by one.
     static constexpr unsigned window = 7;
     unsigned at_most(std::uint64_t position, std::int64_t bound) const noexcept {
         const std::uint64_t place = position & mask_;
-        if (!has_first_words || place + window > capacity()) return 2 * window;
+        if (!has_first_words || place + window > capacity()) return window;
         const Atomic<std::uint64_t>* const words = &first_words_[place];
         const auto is_at_most = [&](unsigned i) -> unsigned {
             return static_cast<std::int64_t>(words[i].load(std::memory_order_acquire)) <= bound;
