@@ -23,24 +23,30 @@ double RatioReporter::median(const std::string& name) const {
     return times[times.size() / 2];
 }
 
+double RatioReporter::least(const std::string& name) const {
+    const auto found = times_.find(name);
+    return found == times_.end() ? 0 : *std::min_element(found->second.each.begin(), found->second.each.end());
+}
+
 void RatioReporter::row(const std::string& what, const std::string& name, const std::string& other, double limit) {
     // Left out by a --benchmark_filter.
-    if (times_.contains(name) && times_.contains(other)) row(what, median(name) / median(other), limit);
+    if (times_.contains(name) && times_.contains(other)) row(what, median(name) / median(other), least(name) / least(other), limit);
 }
 
 void RatioReporter::row(const std::string& what, const std::string& name, const std::string& other,
                         const std::string& both, double limit) {
     if (times_.contains(name) && times_.contains(other) && times_.contains(both))
-        row(what, (median(name) - median(both)) / (median(other) - median(both)), limit);
+        row(what, (median(name) - median(both)) / (median(other) - median(both)),
+            (least(name) - least(both)) / (least(other) - least(both)), limit);
 }
 
-void RatioReporter::row(const std::string& what, double ratio, double limit) {
+void RatioReporter::row(const std::string& what, double ratio, double ratio_of_least, double limit) {
     const bool kept = ratio <= limit;
     kept_ = kept_ && kept;
-    if (limit < no_limit)
-        std::printf("  %-64s %8.3f   at most %6.2f   %s\n", what.c_str(), ratio, limit, kept ? "kept" : "MISSED");
-    else
-        std::printf("  %-64s %8.3f\n", what.c_str(), ratio);
+    std::printf("  %-64s %8.3f", what.c_str(), ratio);
+    if (limit < no_limit) std::printf("   at most %6.3f   %-6s", limit, kept ? "kept" : "MISSED");
+    if (ratio_of_least > 0) std::printf("   (of the least times %.3f)", ratio_of_least);
+    std::printf("\n");
 }
 
 void RatioReporter::figure(const std::string& what, double value, const char* unit) {
