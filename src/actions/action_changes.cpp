@@ -41,12 +41,16 @@ void ActionReader::apply_bindings() {
     std::array<ActionState::Switch, switch_capacity> switches{};
     std::array<Vector2, source_capacity> sources{};
     std::array<std::uint8_t, source_capacity> latest{};
+    std::array<std::uint8_t, switch_capacity> stale_members{};
+    std::array<bool, source_capacity> stale_sources{};
     for (std::uint16_t i = 0; i < before.size(); ++i) {
         const ActionMap::Row &was = map_->actions[i], &is = next_map_->actions[i];
         if (*before[i] == *after[i]) {
             std::copy_n(&state_.switches[was.first_switch], was.switch_count, &switches[is.first_switch]);
             std::copy_n(&state_.sources[was.first_source], was.source_count, &sources[is.first_source]);
             std::copy_n(&state_.latest[was.first_source], was.source_count, &latest[is.first_source]);
+            std::copy_n(&state_.stale_members[was.first_switch], was.switch_count, &stale_members[is.first_switch]);
+            std::copy_n(&state_.stale_sources[was.first_source], was.source_count, &stale_sources[is.first_source]);
             continue;
         }
         for (unsigned number = was.first_switch; number < unsigned{was.first_switch} + was.switch_count; ++number)
@@ -58,6 +62,14 @@ void ActionReader::apply_bindings() {
         set_target(motion, {});
         moving.target = motion.target;
         moving.rises = motion.rises;
+        for (unsigned number = is.first_switch; number < unsigned{is.first_switch} + is.switch_count; ++number) {
+            const ActionSwitch& it = next_map_->switches[number];
+            if (it.lock != 0) stale_members[number] = 1;  // until it is known to be off
+            for (unsigned member = 0; member < it.member_count; ++member)
+                if (ButtonSet{state_.down}.contains({it.members[member]}))
+                    stale_members[number] = static_cast<std::uint8_t>(stale_members[number] | 1U << member);
+        }
+        std::fill_n(&stale_sources[is.first_source], is.source_count, true);
     }
     // What is down and newly bound in a mode, or no longer, is nobody's until it is up.
     ButtonSet{state_.down}.for_each([&](Button button) {
@@ -71,9 +83,30 @@ void ActionReader::apply_bindings() {
     state_.switches = switches;
     state_.sources = sources;
     state_.latest = latest;
+    state_.stale_members = stale_members;
+    state_.stale_sources = stale_sources;
+    state_.stale_switches = static_cast<std::uint16_t>(
+        std::count_if(stale_members.begin(), stale_members.end(), [](std::uint8_t members) { return members != 0; }));
     ++state_.bindings;
     state_.reopens = true;
     map_ = std::move(next_map_);
+}
+
+// It is up: from now on it counts.
+void ActionReader::freshen(Button button) noexcept {
+    for (unsigned number = 0; number < map_->switches.size(); ++number) {
+        if (state_.stale_members[number] == 0) continue;
+        const ActionSwitch& it = map_->switches[number];
+        for (unsigned member = 0; member < it.member_count; ++member)
+            if (it.members[member] == button.number) freshen_switch(number, 1U << member);
+    }
+}
+
+void ActionReader::freshen_switch(unsigned number, unsigned members) noexcept {
+    std::uint8_t& stale = state_.stale_members[number];
+    if ((stale & members) == 0) return;
+    stale = static_cast<std::uint8_t>(stale & ~members);
+    state_.stale_switches = static_cast<std::uint16_t>(state_.stale_switches - (stale == 0));
 }
 
 // What a bot does to an action, and what the action made of its presses; if it is down after that, it is cancelled.

@@ -32,9 +32,9 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
 
 [[gnu::always_inline]] inline void ActionReader::add_edge(std::uint16_t action, detail::Effect effect,
                                                           std::int64_t time) {
-    static constexpr std::array<Told, 8> tells = [] {
-        std::array<Told, 8> table{};
-        const auto of = [&table](detail::Effect what) -> Told& { return table[static_cast<unsigned>(what)]; };
+    static constexpr std::array<detail::Told, 8> tells = [] {
+        std::array<detail::Told, 8> table{};
+        const auto of = [&table](detail::Effect what) -> detail::Told& { return table[static_cast<unsigned>(what)]; };
         of(detail::Effect::press) = {.down = true, .pressed = true};
         of(detail::Effect::adopt) = {.down = true};
         of(detail::Effect::release) = {.released = true, .ended = true};
@@ -42,25 +42,36 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
         of(detail::Effect::restart) = {.down = true, .pressed = true, .ended = true};
         return table;
     }();
-    const auto word = [](Told told) { return std::bit_cast<std::uint32_t>(told); };
+    const auto word = [](detail::Told told) { return std::bit_cast<std::uint32_t>(told); };
     const std::uint32_t edges_before = word(told_[action]) & word({false, true, true, true});
-    told_[action] = std::bit_cast<Told>(edges_before | word(tells[static_cast<unsigned>(effect)]));
-    records_.push_back({time, last_[action], action, effect});
-    last_[action] = static_cast<std::uint32_t>(records_.size());
+    told_[action] = std::bit_cast<detail::Told>(edges_before | word(tells[static_cast<unsigned>(effect)]));
+    if (record_count_ == records_.size()) [[unlikely]]
+        records_.resize(records_.size() * 2);
+    records_[record_count_++] = {time, last_[action], action, effect};
+    last_[action] = record_count_;
 }
 
 /// What the switch makes of its action's bindings together.
 [[gnu::always_inline]] inline detail::Effect ActionReader::merge_switch(unsigned number, std::uint16_t action,
                                                                         bool down, bool by_person) {
     State::Switch& state = state_.switches[number];
+    Holders& holders = state_.buttons[action].holders;
+    // Mostly a person's, while no other binding is down: by the same rules in fewer steps.
+    if (by_person & !state.adopted & (holders == (pressed_holder & (unsigned{down} - 1)))) [[likely]] {
+        state.is_down = down;
+        holders = static_cast<Holders>(down * pressed_holder);
+        constexpr auto release = static_cast<unsigned>(detail::Effect::release);
+        return static_cast<detail::Effect>(release - down * (release - static_cast<unsigned>(detail::Effect::press)));
+    }
     const bool was_adopted = state.adopted;
     state = {down, down && !by_person};
-    return merge(state_.buttons[action].holders, kind_of(down, by_person), !was_adopted);
+    return merge(holders, kind_of(down, by_person), !was_adopted);
 }
 
 [[gnu::always_inline]] inline void ActionReader::turn_switches(Button button, std::uint8_t owner, bool down,
                                                                bool by_person, std::int64_t time) {
-    if (map_->buttons[button.number].in_chord) return turn_chords(button, owner, down, by_person, time);
+    if (map_->buttons[button.number].in_chord | (state_.stale_switches != 0)) [[unlikely]]
+        return turn_chords(button, owner, down, by_person, time);
     for (const ButtonSwitch& it : map_->switches_of(button)) {
         if (it.owner != owner) continue;
         if (!it.is_plain) {
@@ -76,8 +87,7 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
 [[gnu::always_inline]] inline void ActionReader::take_edge(Button button, bool down, bool by_person,
                                                            std::int64_t time) {
     using detail::Owner;
-    std::uint64_t& word = state_.down[button.number / 64U];
-    word = (word & ~(std::uint64_t{1} << button.number % 64U)) | std::uint64_t{down} << button.number % 64U;
+    state_.down[button.number / 64U] ^= std::uint64_t{1} << button.number % 64U;
     State::Whose& whose = state_.whose[button.number];
     // Chosen without a branch, as above.
     const unsigned if_down = 0U - down;
@@ -89,6 +99,8 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
         owner = static_cast<std::uint8_t>(owner - Owner::first_late_claim + Owner::first_claim);
     whose.owner = static_cast<std::uint8_t>(owner & if_down);
     if (Owner::is_mode(owner)) turn_switches(button, owner, down, by_person, time);
+    if (state_.stale_switches != 0 && !down) [[unlikely]]
+        freshen(button);
 }
 
 }  // namespace cursorum

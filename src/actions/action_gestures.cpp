@@ -116,7 +116,7 @@ void ActionReader::last_long_enough(std::uint16_t action, std::int64_t until) {
 bool ActionReader::take_press(ButtonAction action) noexcept {
     if (action.number >= map_->actions.size()) return false;
     const std::int64_t keep = map_->actions[action.number].keep;
-    if (keep == 0) return told(action).pressed;
+    if (keep == 0) return (*this)[action].pressed();
     const bool waits = std::exchange(state_.keeps_press[action.number], false);
     return waits && state_.t0 - state_.kept_since[action.number] <= keep;
 }

@@ -23,6 +23,8 @@ ActionMap::ActionMap(const Profile& of) : profile{of} {
         }
         buttons[button].count = static_cast<std::uint16_t>(of_buttons.size() - buttons[button].first);
     }
+    has_turns = !of_wheel.empty() || !of_locks.empty();
+    has_more_than_edges = !moving.empty() || !lasting.empty();
 }
 
 void ActionMap::add(const Action& action, std::uint8_t mode) {

@@ -84,10 +84,8 @@ struct ActionMap {
     std::vector<std::uint16_t> of_wheel;  // switches, likewise
     std::vector<std::uint16_t> of_locks;  // likewise
 
-    /// Something comes between buttons' edges: steps of the wheel, locks.
-    bool has_turns() const noexcept { return !of_wheel.empty() || !of_locks.empty(); }
-    /// Something is left to do when all edges are taken.
-    bool has_more_than_edges() const noexcept { return !moving.empty() || !lasting.empty(); }
+    bool has_turns = false;            // something comes between buttons' edges: steps of the wheel, locks
+    bool has_more_than_edges = false;  // something is left to do when all edges are taken
 
     /// Of a profile that has no problem.
     explicit ActionMap(const Profile& of);

@@ -48,7 +48,9 @@ void ActionReader::gather_turns(const Frame& frame) {
 void ActionReader::set_locks(unsigned on, bool by_person, std::int64_t time) {
     for (const std::uint16_t number : map_->of_locks) {
         const ActionSwitch& it = map_->switches[number];
-        const bool down = (on >> (it.lock - 1U) & 1) != 0 && (state_.visible >> it.mode & 1) != 0;
+        const bool is_on = (on >> (it.lock - 1U) & 1) != 0;
+        if (!is_on) freshen_switch(number, 1);
+        const bool down = is_on && (state_.visible >> it.mode & 1) != 0 && state_.stale_members[number] == 0;
         if (down != state_.switches[number].is_down) set_switch(number, down, by_person, time);
     }
 }
@@ -87,15 +89,16 @@ void ActionReader::step_wheel(std::int32_t x, std::int32_t y, std::int64_t time)
 void ActionReader::turn_wheel(WheelWay way, std::int64_t time) {
     const std::uint8_t owner = state_.flow_owners[detail::wheel_flow];
     const ButtonSet down{state_.down};
-    const auto completes = [&](const ActionSwitch& it) {
-        return it.wheel_way == way && is_mode(owner, it.mode) && are_down(it, owner, down);
+    const auto completes = [&](unsigned number) {
+        const ActionSwitch& it = map_->switches[number];
+        return it.wheel_way == way && is_mode(owner, it.mode) && state_.stale_members[number] == 0 &&
+               are_down(it, owner, down);
     };
     int longest = -1;
     for (const std::uint16_t number : map_->of_wheel)
-        if (completes(map_->switches[number])) longest = std::max<int>(longest, map_->switches[number].member_count);
+        if (completes(number)) longest = std::max<int>(longest, map_->switches[number].member_count);
     for (const std::uint16_t number : map_->of_wheel) {
-        const ActionSwitch& it = map_->switches[number];
-        if (int{it.member_count} != longest || !completes(it)) continue;
+        if (int{map_->switches[number].member_count} != longest || !completes(number)) continue;
         set_switch(number, true, true, time);
         set_switch(number, false, true, time);
     }
@@ -126,7 +129,10 @@ void ActionReader::add_steps(const Frame& frame) {
         const bool is_stick = source.kind == Binding::Kind::stick;
         const auto seen = [&](unsigned axis) { return is_mode(state_.flow_owners[axis], mode); };
         const bool is_seen = is_stick ? seen(source.number * 2U) && seen(source.number * 2U + 1) : seen(source.number);
+        bool& stale = state_.stale_sources[i];
         const auto add = [&](std::int64_t time, Vector2 value) {
+            stale = stale && value != Vector2{};
+            if (stale) value = {};
             steps_.push_back({time,
                               {value.x * source.scale, value.y * source.scale},
                               static_cast<std::uint32_t>(steps_.size()),

@@ -21,7 +21,7 @@ constexpr std::size_t usual_edges = 4096;
 
 ActionReader::ActionReader(const Profile& profile)
     : map_{std::make_unique<ActionMap>(profile.problem() ? Profile{} : profile)} {
-    records_.reserve(usual_edges);
+    records_.resize(usual_edges);
     steps_.reserve(usual_edges);
     turns_.reserve(usual_edges);
     injected_.reserve(usual_edges);
@@ -45,7 +45,7 @@ void ActionReader::set_switch(unsigned number, bool down, bool by_person, std::i
     if (effect != Effect::none) deliver(it.action, effect, time);
 }
 
-/// Of a button that is a member of chords.
+/// Of a button that is a member of chords, and of any while some were bound anew.
 void ActionReader::turn_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time) {
     if (down) return complete_chords(button, owner, by_person, time);
     for (const ButtonSwitch& it : map_->switches_of(button))
@@ -65,7 +65,8 @@ bool ActionReader::are_down(const ActionSwitch& it, std::uint8_t owner, const Bu
 void ActionReader::complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time) {
     const ButtonSet down{state_.down};
     const auto completes = [&](const ButtonSwitch& it) {
-        if (it.owner != owner || state_.switches[it.number].is_down) return false;
+        if (it.owner != owner || state_.switches[it.number].is_down || state_.stale_members[it.number] != 0)
+            return false;
         return are_down(map_->switches[it.number], owner, down);
     };
     const auto length = [&](const ButtonSwitch& it) { return map_->switches[it.number].member_count; };
@@ -107,16 +108,18 @@ void ActionReader::read(const Frame& frame) {
     if (next_map_) apply_bindings();
     if (claims_devices() || state_.part.is_part) [[unlikely]]
         return read_unclaimed(frame);
-    if (const ButtonSet down{frame.state_->levels}; ButtonSet{state_.down} != down) [[unlikely]]
-        heal(down);
+    std::uint64_t differing = 0;
+    for (unsigned i = 0; i < state_.down.size(); ++i) differing |= state_.down[i] ^ frame.state_->levels[i];
+    if (differing != 0) [[unlikely]]
+        heal(ButtonSet{frame.state_->levels});
     if (state_.reopens) apply_openings();
     take_merged(frame);
-    if (map_->has_more_than_edges()) finish_frame(frame);
+    if (map_->has_more_than_edges) finish_frame(frame);
 }
 
 void ActionReader::take_merged(const Frame& frame) {
     heard_ = Frame::every_device;
-    if (map_->has_turns()) gather_turns(frame);
+    if (map_->has_turns) gather_turns(frame);
     const bool has_between = !turns_.empty() || !injected_.empty();
     for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
         const detail::Record& record = frame.entries_->records[i];
@@ -146,13 +149,14 @@ void ActionReader::finish_frame(const Frame& frame) {
 inline void ActionReader::commit(const Record& record, State& state) noexcept {
     const bool down = begins(record.effect);
     State::Button& button = state.buttons[record.action];
-    button.start = down ? record.time : button.start;
+    const std::int64_t if_down = -std::int64_t{down};  // as `?:` it gets a branch
+    button.start = (button.start & ~if_down) | (record.time & if_down);
     button.is_down = down;
     button.adopted = record.effect == Effect::adopt;
 }
 
 void ActionReader::open_frame(std::int64_t t0, std::int64_t t1) noexcept {
-    for (const Record& record : records_) {
+    for (const Record& record : records()) {
         commit(record, state_);
         forget_told(record);
     }
@@ -167,7 +171,7 @@ inline void ActionReader::forget_told(const Record& record) noexcept {
 }
 
 inline void ActionReader::clear() noexcept {
-    records_.clear();
+    record_count_ = 0;
     steps_.clear();
     turns_.clear();
     turned_ = 0;
@@ -210,7 +214,7 @@ ButtonFigures ActionReading::figures() const noexcept {
             tally.apply(record.effect, record.time);
         }
     } else {
-        for (const ActionReader::Record& record : reader_->records_)
+        for (const ActionReader::Record& record : reader_->records())
             if (record.action == number) tally.apply(record.effect, record.time);
     }
     return tally.finish();
@@ -230,7 +234,7 @@ std::optional<Time> ActionReading::first_press() const noexcept {
 
 ActionReader::State ActionReader::save() const noexcept {
     State saved = state_;
-    for (const Record& record : records_) commit(record, saved);
+    for (const Record& record : records()) commit(record, saved);
     saved.t0 = saved.t1;
     return saved;
 }
@@ -238,7 +242,7 @@ ActionReader::State ActionReader::save() const noexcept {
 bool ActionReader::restore(const State& saved) noexcept {
     if (saved.bindings != state_.bindings) return false;
     state_ = saved;
-    for (const Record& record : records_) forget_told(record);
+    for (const Record& record : records()) forget_told(record);
     clear();
     for (unsigned i = 0; i < action_capacity; ++i) told_[i] = {state_.buttons[i].is_down};
     return true;

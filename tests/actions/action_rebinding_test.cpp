@@ -85,6 +85,54 @@ TEST(Rebinding, AKeyThatIsDownDoesNotComeByOpeningEither) {
     EXPECT_EQ(run.last("31-E 32+E |40"), "press 1000 8 8");
 }
 
+TEST(Rebinding, EachMemberOfAChordHasToComeUp) {
+    Rebound run{"stop"};
+    run.run("open:m 2+W |10");  // W goes on as the other action's
+    ASSERT_TRUE(run.lay_over("[mode.m.action.stop]\nbind = [\"KeyW+KeyE\"]"));
+    EXPECT_EQ(run.last("12+E |20"), "idle 0000 0 0");
+    EXPECT_EQ(run.of("go"), "hold 0000 18 10");
+    EXPECT_EQ(run.last("22-E 23+E |30"), "idle 0000 0 0") << "W is still down from before";
+    EXPECT_EQ(run.last("32-W 33+W |40"), "press 1000 7 7");
+    EXPECT_EQ(run.of("go"), "release 0100 30 2") << "the chord took W";
+}
+
+TEST(Rebinding, AButtonThatAnotherActionHoldsHasToComeUpToo) {
+    Rebound run{"stop"};
+    run.run("open:m 2+W |10");
+    ASSERT_TRUE(run.lay_over("[mode.m.action.stop]\nbind = [\"KeyW\"]"));
+    EXPECT_EQ(run.last("|20"), "idle 0000 0 0");
+    EXPECT_EQ(run.last("open:list |30 close:list |40"), "idle 0000 0 0") << "nor is it adopted";
+    EXPECT_EQ(run.of("go"), "hold 0010 10 10");
+    const ActionReader::State saved = run.reader.save();
+    EXPECT_EQ(run.last("42-W 43+W |50"), "press 1000 7 7");
+    ASSERT_TRUE(run.reader.restore(saved)) << "what has to come up is part of what is saved";
+}
+
+TEST(Rebinding, AStickHasToComeToItsRest) {
+    Rebound run{"travel"};
+    run.desk().connect(DeviceId{3}, {.kind = DeviceKind::gamepad}, at(0));
+    run.desk().axis(DeviceId{3}, PadStickLeftX, 1, at(1));
+    run.run("open:m |10");
+    ASSERT_TRUE(run.lay_over("[mode.m.action.travel]\nbind = [{ axis = \"PadStickLeftX\" }]"));
+    EXPECT_EQ(run.last("|20"), "0 0");
+    run.desk().axis(DeviceId{3}, PadStickLeftX, 0.5, at(22));
+    EXPECT_EQ(run.last("|30"), "0 0");
+    run.desk().axis(DeviceId{3}, PadStickLeftX, 0.1, at(32));  // within the dead zone
+    run.desk().axis(DeviceId{3}, PadStickLeftX, 1, at(36));
+    EXPECT_EQ(run.last("|40"), "1 4");
+}
+
+TEST(Rebinding, ALockHasToBeTurnedOff) {
+    Rebound run{"stop"};
+    run.desk().locks({CapsLock}, at(1));
+    run.run("open:m |10");
+    ASSERT_TRUE(run.lay_over("[mode.m.action.stop]\nbind = [{ lock = \"CapsLock\" }]"));
+    EXPECT_EQ(run.last("|20"), "idle 0000 0 0");
+    run.desk().locks({}, at(22));
+    run.desk().locks({CapsLock}, at(25));
+    EXPECT_EQ(run.last("|30"), "press 1000 5 5");
+}
+
 TEST(Rebinding, RefusesAnotherGame) {
     Rebound run{"go"};
     Profile fewer = run.profile, renamed = run.profile, bad = run.profile;

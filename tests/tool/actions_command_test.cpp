@@ -24,8 +24,8 @@ TEST(ActionsCommand, TellsARecordingInTheGamesWords) {
              {"", "     52      0.883333 s  crane.travel         steady   at (1.000, 0.000)\n"},
              {"", "frames, Quay crane; open: crane.\n"},
              {"--format csv",
-              "\n402,6700000000,6716666666,lock,crane,button,press,1,0,0,0,0,16600509,16600509,,,,,,,,\n"},
-             {"--format csv", "\n52,866666666,883333333,travel,crane,vector,,,,,,,,,1,0,1,0,0.016666667,0,0,0\n"},
+              "\n402,6700000000,6716666666,lock,crane,button,press,1,0,0,0,0,0,16600509,16600509,,,,,,,,\n"},
+             {"--format csv", "\n52,866666666,883333333,travel,crane,vector,,,,,,,,,,1,0,1,0,0.016666667,0,0,0\n"},
              {"--format jsonl", R"({"action":"lock","mode":"crane","state":"press","press_count":1,)"},
              {"--format jsonl",
               R"({"action":"travel","mode":"crane","value":[1,0],"before":[1,0],"integral":[0.016666667,0]})"},
@@ -68,8 +68,8 @@ std::pair<double, double> way_gone(const std::string& action, const std::string&
         std::vector<std::string> cells;
         std::istringstream row{line};
         for (std::string cell; std::getline(row, cell, ',');) cells.push_back(cell);
-        way.first += std::stod(cells.at(18));
-        way.second += std::stod(cells.at(19));
+        way.first += std::stod(cells.at(19));
+        way.second += std::stod(cells.at(20));
     }
     return way;
 }

@@ -68,9 +68,9 @@ std::string actions_as_jsonl(std::uint64_t number, const ActionReader& reader, c
             const ButtonFigures& f = row.figures;
             fmt::format_to(out,
                            R"("state":"{}","press_count":{},"release_count":{},"adopt_count":{},"cancel_count":{},)"
-                           R"("repeat_count":{},"held_for_ns":{},"down_span_ns":{}}})",
+                           R"("repeat_count":{},"system_repeat_count":{},"held_for_ns":{},"down_span_ns":{}}})",
                            name_of(f.state()), f.press_count(), f.release_count(), f.adopt_count(), f.cancel_count(),
-                           f.repeat_count(), f.held_for().count(), f.down_span().count());
+                           f.repeat_count(), f.system_repeat_count(), f.held_for().count(), f.down_span().count());
         } else {
             fmt::format_to(out, R"("value":{},"before":{},"integral":{})", number_text(row, row.value),
                            number_text(row, row.before), number_text(row, row.integral));
@@ -84,7 +84,7 @@ std::string actions_as_jsonl(std::uint64_t number, const ActionReader& reader, c
 
 std::string actions_csv_heading() {
     return "frame,t0,t1,action,mode,kind,state,press_count,release_count,adopt_count,cancel_count,repeat_count,"
-           "held_for_ns,down_span_ns,value_x,value_y,before_x,before_y,integral_x,integral_y,relative_x,relative_y\n";
+           "system_repeat_count,held_for_ns,down_span_ns,value_x,value_y,before_x,before_y,integral_x,integral_y,relative_x,relative_y\n";
 }
 
 std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, const Profile& profile) {
@@ -95,11 +95,11 @@ std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, con
                        row.action->name, row.mode->name, name_of(row.action->kind));
         const ButtonFigures& f = row.figures;
         if (row.action->kind == ActionKind::button)
-            fmt::format_to(out, "{},{},{},{},{},{},{},{},,,,,,,,\n", name_of(f.state()), f.press_count(),
-                           f.release_count(), f.adopt_count(), f.cancel_count(), f.repeat_count(), f.held_for().count(),
-                           f.down_span().count());
+            fmt::format_to(out, "{},{},{},{},{},{},{},{},{},,,,,,,,\n", name_of(f.state()), f.press_count(),
+                           f.release_count(), f.adopt_count(), f.cancel_count(), f.repeat_count(),
+                           f.system_repeat_count(), f.held_for().count(), f.down_span().count());
         else
-            fmt::format_to(out, ",,,,,,,,{},{},{},{},{},{},{},{}\n", row.value.x, row.value.y, row.before.x,
+            fmt::format_to(out, ",,,,,,,,,{},{},{},{},{},{},{},{}\n", row.value.x, row.value.y, row.before.x,
                            row.before.y, row.integral.x, row.integral.y, row.relative.x, row.relative.y);
     }
     return text;
@@ -107,9 +107,21 @@ std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, con
 
 // ---- for people
 
-std::string actions_table_heading(bool colour) {
-    return Paint{colour}(Paint::bold,
-                         fmt::format("{:>7}  {:>14}  {:<20} {:<8} {}", "frame", "ends at", "action", "state", "what")) +
+namespace {
+
+/// As wide as the longest name needs it.
+std::size_t name_column(const Profile& profile) {
+    std::size_t width = 20;
+    for (const Mode& mode : profile.modes)
+        for (const Action& action : mode.actions) width = std::max(width, mode.name.size() + 1 + action.name.size());
+    return width;
+}
+
+}  // namespace
+
+std::string actions_table_heading(const Profile& profile, bool colour) {
+    return Paint{colour}(Paint::bold, fmt::format("{:>7}  {:>14}  {:<{}} {:<8} {}", "frame", "ends at", "action",
+                                                  name_column(profile), "state", "what")) +
            "\n";
 }
 
@@ -140,11 +152,12 @@ std::string vector_text(ActionKind kind, Vector2 v) {
 std::string actions_as_table(std::uint64_t number, const ActionReader& reader, const Profile& profile,
                              std::vector<ToldMotion>& last, bool colour) {
     const Paint paint{colour};
+    const std::size_t width = name_column(profile);
     std::string text;
     const auto add = [&](const Mode& mode, const Action& action, std::string_view style, std::string_view state,
                          const std::string& what) {
-        fmt::format_to(std::back_inserter(text), "{:>7}  {:>12.6f} s  {:<20} {} {}\n", number,
-                       seconds(reader.end().time_since_epoch()), mode.name + "." + action.name,
+        fmt::format_to(std::back_inserter(text), "{:>7}  {:>12.6f} s  {:<{}} {} {}\n", number,
+                       seconds(reader.end().time_since_epoch()), mode.name + "." + action.name, width,
                        paint(style, fmt::format("{:<8}", state)), what);
     };
     std::uint16_t place = 0;

@@ -40,7 +40,7 @@ struct ToldMotion {
     Vector2 shifted{};
     Time shifting_since{};
 };
-std::string actions_table_heading(bool colour);
+std::string actions_table_heading(const Profile& profile, bool colour);
 std::string actions_as_table(std::uint64_t number, const ActionReader& reader, const Profile& profile,
                              std::vector<ToldMotion>& last, bool colour);
 

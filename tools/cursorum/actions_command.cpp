@@ -11,8 +11,9 @@
 namespace cursorum::tool {
 namespace {
 
-constexpr const char* footer = R"(The table tells what is news: presses, releases, repeats, and where axes set out, get
-steady and stop (how far: in milliseconds at full speed); csv and jsonl tell all that is not at rest. Without --mode, the modes that cover nothing are open.
+constexpr const char* footer = R"(The table tells what is news: presses, releases, repeats, and where axes set out, get steady and stop (how far: in
+milliseconds at full speed); csv and jsonl tell all that is not at rest. Without --mode, the modes that cover nothing
+are open.
 
 Examples:
   cursorum actions demo/quay-shift.jsonl --profile demo/quay.toml
@@ -51,7 +52,7 @@ public:
 
         const bool colour = format_ == "table" && wants_colour();
         if (format_ == "csv") print(actions_csv_heading());
-        if (format_ == "table") print(actions_table_heading(colour));
+        if (format_ == "table") print(actions_table_heading(profile_, colour));
         std::vector<ToldMotion> told;
         std::uint64_t frames = 0;
         while (const Frame* frame = replay.next()) {

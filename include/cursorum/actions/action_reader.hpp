@@ -3,6 +3,7 @@
 
 #include <memory>
 #include <optional>
+#include <span>
 #include <vector>
 
 #include "cursorum/actions/claim.hpp"
@@ -28,10 +29,10 @@ public:
     ButtonFigures figures() const noexcept;
 
     ButtonState state() const noexcept { return figures().state(); }
-    bool pressed() const noexcept;
-    bool released() const noexcept;
-    bool ended() const noexcept;
-    bool down() const noexcept;
+    bool pressed() const noexcept { return told_->pressed; }
+    bool released() const noexcept { return told_->released; }
+    bool ended() const noexcept { return told_->ended; }
+    bool down() const noexcept { return told_->down; }
     bool was_down() const noexcept;
     bool held() const noexcept { return down() && !pressed(); }
     std::uint32_t press_count() const noexcept { return figures().press_count(); }
@@ -51,8 +52,10 @@ public:
 
 private:
     friend class ActionReader;
-    ActionReading(const ActionReader& reader, ButtonAction action) noexcept : reader_{&reader}, action_{action} {}
+    ActionReading(const ActionReader& reader, ButtonAction action, const detail::Told& told) noexcept
+        : reader_{&reader}, told_{&told}, action_{action} {}
     const ActionReader* reader_;
+    const detail::Told* told_;
     ButtonAction action_;
 };
 
@@ -131,7 +134,9 @@ public:
     /// it is down is adopted, what it loses is cancelled.
     void read(const Frame& frame, const Seats& seats, unsigned seat);
 
-    ActionReading operator[](ButtonAction action) const noexcept { return {*this, action}; }
+    ActionReading operator[](ButtonAction action) const noexcept {
+        return {*this, action, action.number < action_capacity ? told_[action.number] : detail::Told::of_nothing};
+    }
     AxisActionReading operator[](AxisAction action) const noexcept;
     VectorActionReading operator[](VectorAction action) const noexcept;
 
@@ -163,8 +168,9 @@ public:
     /// From the next frame's start on, the profile's bindings and settings instead. It has to have the same modes and
     /// actions in the same order, as a profile has with a player's changes laid over it (lay_over); false, and nothing
     /// changes, if it has not, or has a problem(). An action that changed is cancelled, and what it is bound to now
-    /// counts only after it was up: the key that was pressed to bind it does nothing yet. All others go on. Allocates,
-    /// here and where the old bindings go, in the next read().
+    /// counts only after it was up: the key that was pressed to bind it does nothing yet, each member of a chord has to
+    /// come up, a stick to its rest, a lock to be turned off. All others go on. Allocates, here and where the old
+    /// bindings go, in the next read().
     bool rebind(const Profile& profile);
 
     /// A bot's or test's doing: as one more binding of the action, under the rules of all others. It happens at `when`,
@@ -221,6 +227,8 @@ private:
     void find_visible() noexcept;
     bool is_shown(unsigned action) const noexcept;
     void apply_bindings();
+    void freshen(Button button) noexcept;
+    void freshen_switch(unsigned number, unsigned members) noexcept;
     void forget(std::uint16_t action);
     void gather_turns(const Frame& frame);
     void set_locks(unsigned on, bool by_person, std::int64_t time);
@@ -265,17 +273,10 @@ private:
     unsigned heard_ = 256;                          // those, or all: as Frame's readings count
     std::unique_ptr<const ActionMap> map_, next_map_;
     State state_;
-    /// What is asked most, worked out as edges come: at the frame's end, and whether there was any of these. A byte for
-    /// each, since a bit costs more to take out; four together, written as one.
-    struct Told {
-        bool down = false, pressed = false, released = false, ended = false;
-    };
-    std::array<Told, action_capacity> told_{};
-    const Told& told(ButtonAction action) const noexcept {
-        static constexpr Told none{};
-        return action.number < action_capacity ? told_[action.number] : none;
-    }
-    std::vector<Record> records_;
+    std::array<detail::Told, action_capacity> told_{};  // worked out as edges come
+    std::vector<Record> records_;  // of which so many are in use
+    std::uint32_t record_count_ = 0;
+    std::span<const Record> records() const noexcept { return {records_.data(), record_count_}; }
     std::array<std::uint32_t, action_capacity>
         last_{};  // of an action's edges in the frame, from 1; 0 if there is none
     std::array<std::uint32_t, action_capacity> system_repeats_{};
@@ -297,9 +298,5 @@ private:
 inline bool ActionReading::was_down() const noexcept {
     return action_.number < action_capacity && reader_->state_.buttons[action_.number].is_down;
 }
-inline bool ActionReading::down() const noexcept { return reader_->told(action_).down; }
-inline bool ActionReading::pressed() const noexcept { return reader_->told(action_).pressed; }
-inline bool ActionReading::released() const noexcept { return reader_->told(action_).released; }
-inline bool ActionReading::ended() const noexcept { return reader_->told(action_).ended; }
 
 }  // namespace cursorum

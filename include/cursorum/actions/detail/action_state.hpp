@@ -26,6 +26,15 @@ struct Owner {
     }
 };
 
+/// What is asked most of a button action: at the frame's end, and whether there was any of these. A byte for each,
+/// since a bit costs more to take out; four together, written as one.
+struct Told {
+    bool down = false, pressed = false, released = false, ended = false;
+
+    static const Told of_nothing;
+};
+inline constexpr Told Told::of_nothing{};
+
 /// What has no press, and goes to the uppermost mode that has a binding for it: each axis, motion, the wheel.
 inline constexpr unsigned motion_flow = axis_kinds, wheel_flow = axis_kinds + 1, flow_kinds = axis_kinds + 2;
 
@@ -73,6 +82,11 @@ struct ActionState {
         bool is_down = false, adopted = false;
     };
     std::array<Switch, switch_capacity> switches{};
+    // Bound anew by a rebinding: which members of a switch have to come up before it counts (bit 0 of a lock's), how
+    // many switches have any, and which axes and sticks have to come to rest.
+    std::array<std::uint8_t, switch_capacity> stale_members{};
+    std::uint16_t stale_switches = 0;
+    std::array<bool, source_capacity> stale_sources{};
 
     // button actions
     struct Button {
