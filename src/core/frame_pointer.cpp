@@ -190,7 +190,9 @@ WindowPoint PointerReading::position() const noexcept {
 
 WindowPoint PointerReading::previous_position() const noexcept { return point_of(frame_->desk_->pointer); }
 bool PointerReading::inside() const noexcept { return !frame_->desk_entries_->outside; }
+bool PointerReading::was_inside() const noexcept { return !frame_->desk_->outside; }
 bool PointerReading::locked() const noexcept { return frame_->desk_entries_->locked; }
+bool PointerReading::was_locked() const noexcept { return frame_->desk_->locked; }
 
 // ---- clicks
 

@@ -79,24 +79,38 @@ std::vector<DetailRow> stick_rows(const Frame& frame, const Timeline& timeline) 
 
 std::vector<DetailRow> pointer_rows(const Frame& frame) {
     const PointerReading pointer = frame.pointer();
-    if (!pointer.moved()) return {};
+    const bool inside = pointer.inside(), locked = pointer.locked();
+    const bool crossed = inside != pointer.was_inside(), locks = locked != pointer.was_locked();
+    if (!pointer.moved() && !crossed && !locks) return {};
     const Distance motion = pointer.motion(), wheel = pointer.wheel(), raw = pointer.raw_motion();
-    DetailRow row{.name = "pointer", .state = "moved"};
+    DetailRow row{.name = "pointer",
+                  .state = locks     ? (locked ? "locked" : "freed")
+                           : crossed ? (inside ? "entered" : "left")
+                                     : "moved"};
     if (pointer.has_position()) {
         const WindowPoint at = pointer.position();
         row.fields = {{"x", number(at.x)}, {"y", number(at.y)}};
-        row.text = fmt::format("to {}, {}  ", about(at.x), about(at.y));
+        row.text = fmt::format("{} {}, {}", pointer.moved() ? "to" : "at", about(at.x), about(at.y));
     }
     row.fields.insert(row.fields.end(), {{"dx", number(motion.x)},
                                          {"dy", number(motion.y)},
                                          {"wheel_x", number(wheel.x)},
                                          {"wheel_y", number(wheel.y)}});
-    row.text += fmt::format("by {}, {}", about(motion.x), about(motion.y));
+    if (pointer.moved())
+        row.text += fmt::format("{}by {}, {}", row.text.empty() ? "" : "  ", about(motion.x), about(motion.y));
     if (raw != Distance{}) {
         row.fields.insert(row.fields.end(), {{"raw_dx", number(raw.x)}, {"raw_dy", number(raw.y)}});
         row.text += fmt::format("  (raw {}, {})", about(raw.x), about(raw.y));
     }
     if (wheel != Distance{}) row.text += fmt::format("  wheel {}, {}", about(wheel.x), about(wheel.y));
+    if (const WheelSteps steps = pointer.wheel_steps(); steps != WheelSteps{}) {
+        row.fields.insert(row.fields.end(),
+                          {{"steps_x", number(std::int64_t{steps.x})}, {"steps_y", number(std::int64_t{steps.y})}});
+        row.text += fmt::format("  steps {}, {}", steps.x, steps.y);
+    }
+    if (!inside) row.fields.emplace_back("inside", "false");
+    if (locked) row.fields.emplace_back("locked", "true");
+    if (locks && crossed) row.text += inside ? "  entered" : "  left";
     std::size_t samples = 0;
     for (const PointerSample& sample : pointer.samples()) samples += sample.time <= frame.end();
     if (samples > 1) row.text += fmt::format("  in {} samples", samples);
@@ -151,6 +165,84 @@ std::vector<DetailRow> click_rows(const Frame& frame, const FrameSelection& sele
     return rows;
 }
 
+std::vector<DetailRow> drag_rows(const Frame& frame, const FrameSelection& selection) {
+    std::vector<DetailRow> rows;
+    // What a click tells in full is no news here.
+    const bool is_told = selection.parts.contains(FramePart::clicks);
+    for (std::size_t i = 0; i < control_count(); ++i) {
+        const ControlInfo& control = cursorum::control(i);
+        if (control.family != ControlFamily::mouse_button || !wants(selection, control.button)) continue;
+        const DragReading drag = frame.pointer().drag(control.button);
+        const char* state = drag.cancelled ? "cancelled"
+                            : drag.dropped ? "dropped"
+                            : drag.began   ? "began"
+                            : drag.active  ? "active"
+                                           : nullptr;
+        if (!state) continue;
+        rows.push_back({.fields = {{"control", quoted(control.name)},
+                                   {"state", quoted(state)},
+                                   {"pressed", number(drag.pressed)},
+                                   {"from_x", number(drag.from.x)},
+                                   {"from_y", number(drag.from.y)},
+                                   {"to_x", number(drag.to.x)},
+                                   {"to_y", number(drag.to.y)}},
+                        .is_news = drag.began || drag.cancelled || (drag.dropped && !is_told),
+                        .name = std::string{control.name},
+                        .state = drag.cancelled ? "cancel" : state,
+                        .text = fmt::format("a drag from {}, {} to {}, {}", about(drag.from.x), about(drag.from.y),
+                                            about(drag.to.x), about(drag.to.y))});
+    }
+    return rows;
+}
+
+std::vector<DetailRow> lock_rows(const Frame& frame) {
+    std::vector<DetailRow> rows;
+    const ButtonSet now = frame.locks(), before = frame.previous_locks();
+    (now | before).for_each([&](Button lock) {
+        const bool on = now.contains(lock);
+        rows.push_back({.fields = {{"control", quoted(name_of(lock))}, {"on", on ? "true" : "false"}},
+                        .is_news = on != before.contains(lock),
+                        .name = std::string{name_of(lock)},
+                        .state = on ? "on" : "off",
+                        .text = "a lock's state, however it was turned"});
+    });
+    return rows;
+}
+
+std::string_view name_of(SeatChange::Kind kind) {
+    switch (kind) {
+        case SeatChange::Kind::joined: return "joined";
+        case SeatChange::Kind::given: return "given";
+        case SeatChange::Kind::taken: return "taken";
+        case SeatChange::Kind::lost: return "lost";
+        case SeatChange::Kind::returned: return "returned";
+    }
+    return {};
+}
+
+std::string device_text(const Timeline& timeline, DeviceId id) {
+    const auto device = timeline.find_device(id);
+    if (!device) return {};
+    const std::string name = device->name().empty() ? std::string{} : " " + escaped(device->name());
+    return fmt::format("{}{}", name_of(device->kind), name);
+}
+
+std::vector<DetailRow> seat_rows(const Timeline& timeline, const FrameSelection& selection) {
+    std::vector<DetailRow> rows;
+    for (std::size_t i = 0; selection.seats && i < selection.seats->change_count(); ++i) {
+        const SeatChange& change = selection.seats->change(i);
+        rows.push_back({.fields = {{"t", number(change.time)},
+                                   {"seat", number(std::int64_t{change.seat})},
+                                   {"change", quoted(name_of(change.kind))},
+                                   {"device", number(change.device)}},
+                        .name = fmt::format("seat {}", change.seat),
+                        .state = std::string{name_of(change.kind)},
+                        .text = fmt::format("at {}, device {}, {}", time_text(change.time), number(change.device),
+                                            device_text(timeline, change.device))});
+    }
+    return rows;
+}
+
 std::vector<DetailRow> contact_rows(const Frame& frame) {
     std::vector<DetailRow> rows;
     frame.for_each_contact([&](const ContactReading& c) {
@@ -163,7 +255,7 @@ std::vector<DetailRow> contact_rows(const Frame& frame) {
                                    {"pressure", number(c.pressure)}},
                         .is_news = !c.down || c.began || !(c.before == c.position),
                         .name = fmt::format("contact {}", c.contact),
-                        .state = state,
+                        .state = c.cancelled ? "cancel" : state,
                         .text = fmt::format("{}, {}  pressure {}, device {}", about(c.position.x), about(c.position.y),
                                             about(c.pressure), number(c.device))});
     });
@@ -184,7 +276,7 @@ std::vector<DetailRow> device_rows(const Frame& frame, const Timeline& timeline)
                                    {"name", escaped(name)}},
                         .name = fmt::format("device {}", number(change.device)),
                         .state = change.connected ? "came" : "went",
-                        .text = fmt::format("{}{}", kind, name.empty() ? "" : fmt::format(" {}", escaped(name)))});
+                        .text = device_text(timeline, change.device)});
     });
     return rows;
 }
@@ -214,8 +306,11 @@ std::string_view name_of(FramePart part) noexcept {
         case FramePart::pointer: return "pointer";
         case FramePart::samples: return "samples";
         case FramePart::clicks: return "clicks";
+        case FramePart::drags: return "drags";
         case FramePart::contacts: return "contacts";
+        case FramePart::locks: return "locks";
         case FramePart::devices: return "devices";
+        case FramePart::seats: return "seats";
         case FramePart::edges: return "edges";
     }
     return {};
@@ -225,11 +320,16 @@ std::vector<const char*> detail_columns(FramePart part) {
     switch (part) {
         case FramePart::axes: return {"device", "control", "value"};
         case FramePart::sticks: return {"device", "control", "x", "y"};
-        case FramePart::pointer: return {"x", "y", "dx", "dy", "wheel_x", "wheel_y", "raw_dx", "raw_dy"};
+        case FramePart::pointer:
+            return {"x",      "y",      "dx",      "dy",      "wheel_x", "wheel_y",
+                    "raw_dx", "raw_dy", "steps_x", "steps_y", "inside",  "locked"};
         case FramePart::samples: return {"t", "device", "dx", "dy", "x", "y"};
         case FramePart::clicks:
             return {"t",        "device", "control", "pressed", "count", "drag",
                     "farthest", "from_x", "from_y",  "to_x",    "to_y"};
+        case FramePart::drags: return {"control", "state", "pressed", "from_x", "from_y", "to_x", "to_y"};
+        case FramePart::locks: return {"control", "on"};
+        case FramePart::seats: return {"t", "seat", "change", "device"};
         case FramePart::contacts: return {"device", "contact", "state", "x", "y", "pressure"};
         case FramePart::devices: return {"t", "device", "change", "kind", "name"};
         case FramePart::edges: return {"t", "device", "control", "edge"};
@@ -246,8 +346,11 @@ std::vector<DetailRow> detail_rows(FramePart part, const Frame& frame, const Tim
         case FramePart::pointer: return pointer_rows(frame);
         case FramePart::samples: return sample_rows(frame);
         case FramePart::clicks: return click_rows(frame, selection);
+        case FramePart::drags: return drag_rows(frame, selection);
         case FramePart::contacts: return contact_rows(frame);
+        case FramePart::locks: return lock_rows(frame);
         case FramePart::devices: return device_rows(frame, timeline);
+        case FramePart::seats: return seat_rows(timeline, selection);
         case FramePart::edges: return edge_rows(frame, selection);
         case FramePart::controls: break;
     }

@@ -43,7 +43,8 @@ std::string frame_as_jsonl(std::uint64_t number, const Frame& frame, const Timel
         const ButtonFigures& f = row.figures;
         line += comma;
         line += '{';
-        if (selection.per_device) fmt::format_to(out, R"("device":{},)", static_cast<std::uint32_t>(row.device));
+        if (const auto owners = owners_of(selection); !owners.empty())
+            fmt::format_to(out, R"("{}":{},)", owners, row.owner);
         fmt::format_to(out,
                        R"("control":"{}","state":"{}","press_count":{},"release_count":{},"adopt_count":{},)"
                        R"("cancel_count":{},"repeat_count":{},"system_repeat_count":{},"held_for_ns":{},)"

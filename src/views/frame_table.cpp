@@ -18,11 +18,19 @@ bool is_news(const ButtonFigures& f) {
 /// A dot for zero: the eye finds the figures.
 std::string count_text(std::uint64_t count) { return count == 0 ? "·" : fmt::format("{}", count); }
 
+std::string owner_heading(const FrameSelection& selection) {
+    const std::string_view owners = owners_of(selection);
+    return owners.empty() ? std::string{} : fmt::format("{:>6}  ", owners);
+}
+
 std::string_view style_of(FramePart part) {
     switch (part) {
-        case FramePart::clicks: return Paint::green;
-        case FramePart::devices: return Paint::yellow;
-        case FramePart::contacts: return Paint::cyan;
+        case FramePart::clicks:
+        case FramePart::drags: return Paint::green;
+        case FramePart::devices:
+        case FramePart::seats: return Paint::yellow;
+        case FramePart::contacts:
+        case FramePart::locks: return Paint::cyan;
         default: return Paint::dim;
     }
 }
@@ -31,12 +39,11 @@ void add_row(std::string& text, std::uint64_t number, const Frame& frame, const 
              const FrameSelection& selection, const Paint& paint) {
     const ButtonFigures& f = row.figures;
     if (!is_news(f)) return;
-    const std::string device =
-        selection.per_device ? fmt::format("{:>6}  ", static_cast<std::uint32_t>(row.device)) : std::string{};
+    const std::string owner = owners_of(selection).empty() ? std::string{} : fmt::format("{:>6}  ", row.owner);
     fmt::format_to(
         std::back_inserter(text),
         "{:>7}  {:>12.6f} s  {}{:<16} {} {:>5}  {:>7}  {:>5}  {:>6}  {:>6}  {:>6}  {:>14}  {:>9.3f} ms {:>3.0f}%\n",
-        number, seconds(frame.end().time_since_epoch()), device, name_of(row.button),
+        number, seconds(frame.end().time_since_epoch()), owner, name_of(row.button),
         paint(style_of(f.state()), fmt::format("{:<8}", name_of(f.state()))), count_text(f.press_count()),
         count_text(f.release_count()), count_text(f.adopt_count()), count_text(f.cancel_count()),
         count_text(f.repeat_count()), count_text(f.system_repeat_count()), span_text(f.held_for()),
@@ -49,7 +56,7 @@ std::string frame_table_heading(const FrameSelection& selection, bool colour) {
     const Paint paint{colour};
     const std::string counts = "press  release  adopt  cancel  repeat  system";
     return paint(Paint::bold, fmt::format("{:>7}  {:>14}  {}{:<16} {:<8} {}  {:>14}  {:>17}", "frame", "ends at",
-                                          selection.per_device ? "device  " : "", "control", "state", counts,
+                                          owner_heading(selection), "control", "state", counts,
                                           "held for", "down in frame")) +
            "\n";
 }
@@ -67,7 +74,7 @@ std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timel
         for (const DetailRow& row : detail_rows(part, frame, timeline, selection))
             if (row.is_news)
                 fmt::format_to(std::back_inserter(text), "{:>7}  {:>12.6f} s  {}{:<16} {} {}\n", number,
-                               seconds(frame.end().time_since_epoch()), selection.per_device ? "        " : "",
+                               seconds(frame.end().time_since_epoch()), owners_of(selection).empty() ? "" : "        ",
                                row.name, paint(style_of(part), fmt::format("{:<8}", row.state)), row.text);
     }
     return text;

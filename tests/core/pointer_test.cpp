@@ -167,6 +167,7 @@ TEST(Pointer, InsideOutsideAndLocked) {
     EXPECT_TRUE(desk.cut(1).pointer().inside());
     desk.inlet.pointer_inside(mouse, false, Desk::at(2));
     EXPECT_FALSE(desk.cut(2).pointer().inside());
+    EXPECT_TRUE(desk.sampler.frame().pointer().was_inside());
     EXPECT_FALSE(desk.sampler.frame().pointer().target({0, 0, 100, 100}).hovered);
     desk.inlet.pointer_inside(mouse, true, Desk::at(3));
     desk.inlet.pointer_locked(mouse, true, Desk::at(3));
@@ -208,6 +209,7 @@ TEST(Pointer, AMouseThatIsGoneLocksNothing) {
     EXPECT_TRUE(desk.cut(2).pointer().locked());
     desk.inlet.disconnect(mouse, Desk::at(3));
     EXPECT_FALSE(desk.cut(4).pointer().locked());
+    EXPECT_TRUE(desk.sampler.frame().pointer().was_locked());
 }
 
 // ---- clicks

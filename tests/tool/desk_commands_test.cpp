@@ -30,7 +30,10 @@ TEST(FramesCommand, TellsEveryPartInEveryFormat) {
             std::tuple{"--format csv --tell axes", "\n30,500000000,516666666,3,PadStickLeftX,1\n"},
             {"--format csv --tell axes", "frame,t0_ns,t1_ns,device,control,value\n"},
             {"--format csv --tell pointer",
-             "\n480,8000000000,8016666666,327.2734375,202.078125,7.2734375,2.078125,0,0,,\n"},
+             "\n480,8000000000,8016666666,327.2734375,202.078125,7.2734375,2.078125,0,0,,,,,,\n"},
+            {"--format csv --tell drags",
+             "\n617,10283333333,10300000000,MouseLeft,dropped,9800000000,407.5,225,539.921875,300\n"},
+            {"--tell drags", "MouseLeft        cancel   a drag from 560.031, 340.047 to "},
             {"--format csv --tell samples",
              "\n480,8000000000,8016666666,8000125000,2,0.0546875,0.015625,320.0546875,200.015625\n"},
             {"--format csv --tell clicks", ",9250000000,2,MouseLeft,9180000000,2,false,0,407.5,225,407.5,225\n"},
@@ -78,6 +81,71 @@ TEST(FramesCommand, ContactsAndPointerLinesAreRead) {
                           file)
                   .out,
               "");
+}
+
+TEST(FramesCommand, TellsThePointersPlaceAndLocks) {
+    const std::string file = write_file("places.jsonl", R"({"type":"recording","format":"cursorum","version":1}
+{"t":0,"type":"connect","device":2,"kind":"mouse","name":"mouse"}
+{"t":1000,"type":"motion","device":2,"x":10,"y":20}
+{"t":1000,"type":"wheel","device":2,"dx":0,"dy":-1}
+{"t":2000,"type":"locks","on":["CapsLock"]}
+{"t":3000,"type":"frame"}
+{"t":4000,"type":"pointer","device":2,"inside":false}
+{"t":4000,"type":"locks","on":[]}
+{"t":5000,"type":"frame"}
+{"t":6000,"type":"pointer","device":2,"inside":true,"locked":true}
+{"t":7000,"type":"frame"}
+)");
+    for (const auto& [arguments, line] : {
+             std::tuple{"", "pointer          moved    to 10, 20  by 0, 0  wheel 0, -1  steps 0, -1\n"},
+             {"", "CapsLock         on "},
+             {"", "pointer          left     at 10, 20\n"},
+             {"", "CapsLock         off "},
+             {"", "pointer          locked   at 10, 20  entered\n"},
+             {"--format jsonl --tell all", R"("wheel_x":0,"wheel_y":-1,"steps_x":0,"steps_y":-1})"},
+             {"--format jsonl --tell all", R"("locks":[{"control":"CapsLock","on":true}])"},
+             {"--format jsonl", R"("dx":0,"dy":0,"wheel_x":0,"wheel_y":0,"inside":false})"},
+             {"--format jsonl", R"("wheel_y":0,"locked":true})"},
+             {"--format csv --tell locks", "\n1,3000,5000,CapsLock,false\n"},
+         }) {
+        const auto result = run_command("cursorum frames " + file + " " + arguments);
+        EXPECT_EQ(result.exit_code, 0) << result.err;
+        EXPECT_NE(result.out.find(line), std::string::npos) << result.out << "has no\n" << line;
+    }
+}
+
+TEST(FramesCommand, TellsSeats) {
+    const std::string seats = " --seats 2 --join PadSouth ";
+    for (const auto& [arguments, line] : {
+             std::tuple{"", "frame         ends at    seat  control"},
+             {"", "    167      2.800000 s          seat 0           joined   at 2.800 s, device 3, gamepad"},
+             {"", "          seat 1           lost     at 5.600 s, device 4, gamepad \"east pad\"\n"},
+             {"", "          seat 1           returned at 7.300 s"},
+             {"", "    173      2.900000 s       0  PadSouth         release "},
+             {"--format csv", "\n173,2883333333,2900000000,0,PadSouth,release,0,1,"},
+             {"--format csv --tell seats", "\n335,5583333333,5600000000,5600000000,1,lost,4\n"},
+             {"--format jsonl", R"({"seat":1,"control":"PadShoulderRight","state":"press")"},
+             {"--format jsonl", R"("seats":[{"t":2850000000,"seat":1,"change":"joined","device":4}])"},
+         }) {
+        const auto result = run_command("cursorum frames " + demo + seats + arguments);
+        EXPECT_EQ(result.exit_code, 0) << result.err;
+        EXPECT_NE(result.out.find(line), std::string::npos) << result.out << "has no\n" << line;
+    }
+    const std::string halves = run_command("cursorum frames " + demo + " --seats 2 --join KeyW,ArrowUp --halves").out;
+    EXPECT_NE(halves.find("6.116667 s       1  ArrowUp "), std::string::npos) << halves;
+    EXPECT_NE(halves.find("6.700000 s       0  KeyW             release "), std::string::npos) << halves;
+    for (const auto& [arguments, error] : {
+             std::tuple{"--seats 9", "--seats: found 9; expected 1 to 8"},
+             {"--seats 0", "--seats: found 0; expected 1 to 8"},
+             {"--join PadSouth", "--join requires --seats"},
+             {"--seats 2 --per-device", "--per-device"},
+             {"--seats 2 --join PadSuoth", "did you mean PadSouth?"},
+             {"--tell seats", "--tell seats: of how many? Give --seats COUNT"},
+         }) {
+        const auto result = run_command("cursorum frames " + demo + " " + arguments);
+        EXPECT_EQ(result.exit_code, 2) << arguments;
+        EXPECT_NE(result.err.find(error), std::string::npos) << result.err;
+    }
 }
 
 TEST(FramesCommand, BadLinesOfTheDeskAreTold) {

@@ -4,7 +4,7 @@ _cursorum() {
     local options
     case $command in
         demo) options="--rate --help" ;;
-        frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --tell --from --to --strict --format --help" ;;
+        frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --seats --join --halves --tell --from --to --strict --format --help" ;;
         actions) options="--profile --overlay --mode --rate --strict --format --help" ;;
         explain) options="--control --profile --overlay --action --mode --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --help" ;;
         record) options="--source --output --control --profile --overlay --every-key --for --overwrite --help" ;;
@@ -19,16 +19,16 @@ _cursorum() {
         return
     fi
     case $previous in
-        --control)
+        --control | --join)
             local names
             names=$("${COMP_WORDS[0]}" keys 2>/dev/null | awk 'NR > 1 { print $1 }')
             mapfile -t COMPREPLY < <(compgen -W "$names" -- "$current")
             return ;;
         --format) mapfile -t COMPREPLY < <(compgen -W "table csv jsonl" -- "$current"); return ;;
-        --tell) mapfile -t COMPREPLY < <(compgen -W "all controls axes sticks pointer samples clicks contacts devices edges" -- "$current"); return ;;
+        --tell) mapfile -t COMPREPLY < <(compgen -W "all controls axes sticks pointer samples clicks drags contacts locks devices seats edges" -- "$current"); return ;;
         --source) mapfile -t COMPREPLY < <(compgen -W "x11" -- "$current"); return ;;
         -o | --output | --profile | --overlay) mapfile -t COMPREPLY < <(compgen -f -- "$current"); return ;;
-        --rate | --from | --to | --at | --for | --frame | --mode | --action | --repeat-*) return ;;
+        --rate | --from | --to | --at | --for | --frame | --seats | --mode | --action | --repeat-*) return ;;
     esac
     if [ -n "$command" ] && [ "${current:0:1}" = - ]; then
         mapfile -t COMPREPLY < <(compgen -W "$options" -- "$current")

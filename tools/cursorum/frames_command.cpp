@@ -19,11 +19,14 @@ namespace {
 constexpr const char* footer = R"(The table tells the frames in which something happened; csv and jsonl tell all.
 Without --tell: the table tells all parts but axes, samples and edges; jsonl tells controls, axes, pointer, contacts,
 edges; csv tells controls.
+With --seats, whoever presses a --join button on a device of nobody gets the first free seat; each seat's buttons are told
+in place of the merged ones, and what happened to the seats.
 
 Examples:
   cursorum frames demo/quay-shift.jsonl --rate 60
   cursorum frames demo/quay-shift.jsonl --control KeyW,KeyS --from 4s --to 5s
   cursorum frames demo/two-operators.jsonl --tell sticks,clicks,devices
+  cursorum frames demo/two-operators.jsonl --seats 3 --join PadSouth,KeyW --tell controls,seats
   cursorum frames demo/two-operators.jsonl --tell pointer --format csv > pointer.csv
   cursorum frames demo/quay-shift.jsonl --rate 144 --format jsonl > frames.jsonl)";
 
@@ -42,12 +45,21 @@ public:
         app->add_option("--control", controls_, "Only these controls (Shift, Control, Alt, Meta: either side)")
             ->type_name("NAME")
             ->delimiter(',');
-        app->add_flag("--per-device", selection_.per_device, "Each device's buttons instead of the merged ones");
+        auto* per_device =
+            app->add_flag("--per-device", selection_.per_device, "Each device's buttons instead of the merged ones");
+        auto* seats = app->add_option("--seats", seat_count_, "So many players, who join by pressing a button")
+                          ->type_name("COUNT")
+                          ->excludes(per_device);
+        app->add_option("--join", joins_, "The buttons to join with (default PadStart,PadSouth,Enter)")
+            ->type_name("NAME")
+            ->delimiter(',')
+            ->needs(seats);
+        app->add_flag("--halves", halves_, "A keyboard is joined by halves, one seat each")->needs(seats);
         app->add_option("--from", from_, "Frames that end after this time")->type_name("TIME");
         app->add_option("--to", to_, "Frames that start before this time")->type_name("TIME");
         app->add_option("--tell", tell_,
-                        "Which parts: controls, axes, sticks, pointer, samples, clicks, contacts, devices, "
-                        "edges, or all (csv: one of them)")
+                        "Which parts: controls, axes, sticks, pointer, samples, clicks, drags, contacts, locks, "
+                        "devices, seats, edges, or all (csv: one of them)")
             ->type_name("PART")
             ->delimiter(',');
         app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
@@ -71,6 +83,7 @@ public:
         for (const std::string& name : controls_) selection_.controls.insert(button_named(name));
         if (file_.empty()) throw UsageError{"frames: which recording? Give FILE, or - for standard input"};
         choose_parts();
+        open_seats();
         const Time from = from_.empty() ? earliest_time : Time{span_option(from_, "--from")};
         const Time to = to_.empty() ? latest_time : Time{span_option(to_, "--to")};
         if (!from_.empty() && !to_.empty() && to <= from) throw UsageError{"--to must be later than --from"};
@@ -99,6 +112,7 @@ public:
             }
             frames_ = replay.frame_number() + 1;
             seen = seen | frame->active();
+            if (seats_) seats_->read(*frame);
             if (frame->end() > from) tell(*frame, replay);
             show_progress(replay);
         }
@@ -115,8 +129,10 @@ private:
         if (tell_.empty()) {
             if (format_ == "table")
                 selection_.parts = {FramePart::controls, FramePart::sticks,   FramePart::pointer,
-                                    FramePart::clicks,   FramePart::contacts, FramePart::devices};
+                                    FramePart::clicks,   FramePart::drags,    FramePart::contacts,
+                                    FramePart::locks,    FramePart::devices,  FramePart::seats};
             if (format_ == "table" && !controls_.empty()) selection_.parts = {FramePart::controls, FramePart::clicks};
+            if (seat_count_) selection_.parts.insert(FramePart::seats);
             return;
         }
         selection_.parts = {};
@@ -135,6 +151,20 @@ private:
         }
         if (format_ == "csv" && (tell_.size() > 1 || tell_.front() == "all"))
             throw UsageError{"--tell: found several parts; csv has the columns of one"};
+    }
+
+    void open_seats() {
+        if (seat_count_) {
+            if (*seat_count_ < 1 || *seat_count_ > static_cast<int>(seat_capacity))
+                throw UsageError{fmt::format("--seats: found {}; expected 1 to {}", *seat_count_, seat_capacity)};
+            if (joins_.empty()) joins_ = {"PadStart", "PadSouth", "Enter"};
+            ButtonSet joins;
+            for (const std::string& name : joins_) joins.insert(button_named(name));
+            seats_.emplace(static_cast<unsigned>(*seat_count_)).open_joining(joins, halves_);
+            selection_.seats = &*seats_;
+        } else if (!tell_.empty() && tell_.front() != "all" && selection_.parts.contains(FramePart::seats)) {
+            throw UsageError{"--tell seats: of how many? Give --seats COUNT"};
+        }
     }
 
     void tell(const Frame& frame, const Replay& replay) {
@@ -191,6 +221,10 @@ private:
     FramePart csv_part_ = FramePart::controls;
     CutOptions cuts_;
     FrameSelection selection_;
+    std::optional<int> seat_count_;
+    std::vector<std::string> joins_;
+    bool halves_ = false;
+    std::optional<Seats> seats_;
     bool strict_ = false;
     const bool wants_colour_ = wants_colour();
     const bool is_watched_ = isatty(STDERR_FILENO) != 0 && isatty(STDOUT_FILENO) == 0;

@@ -188,12 +188,16 @@ public:
     /// At the frame's end, in the window's pixels, 0,0 its top left corner (from a source without a window: the
     /// screen's). Of all devices: the one that told last.
     WindowPoint position() const noexcept;
-    /// At its start. This and the two below speak of the pointer, whichever device is asked.
+    /// At its start. This and those below speak of the pointer, whichever device is asked.
     WindowPoint previous_position() const noexcept;
     /// At the frame's end, over the window. Leaving is told by the source; without that it is always inside.
     bool inside() const noexcept;
+    /// At its start.
+    bool was_inside() const noexcept;
     /// At the frame's end, locked to the window: no position, only motion.
     bool locked() const noexcept;
+    /// At its start.
+    bool was_locked() const noexcept;
 
     /// Every event of motion in order, with its time.
     SampleRange samples() const noexcept { return {*frame_, device_}; }

@@ -7,6 +7,7 @@
 #include <string_view>
 
 #include "cursorum/core/frame.hpp"
+#include "cursorum/core/seats.hpp"
 #include "cursorum/core/timeline.hpp"
 
 namespace cursorum {
@@ -16,11 +17,14 @@ enum class FramePart : std::uint8_t {
     controls,  ///< buttons
     axes,      ///< raw values not at rest
     sticks,    ///< shaped, when not at rest
-    pointer,   ///< position, motion, wheel
+    pointer,   ///< position, motion, wheel, whether it is outside or locked
     samples,   ///< each event of motion
     clicks,
+    drags,     ///< that began, go on, were dropped or called off
     contacts,  ///< on touch surfaces
+    locks,     ///< lock keys' states: on, or just turned off
     devices,   ///< that came or went
+    seats,     ///< what happened to them; with FrameSelection::seats
     edges      ///< the devices' edges, in order
 };
 inline constexpr unsigned frame_part_count = static_cast<unsigned>(FramePart::edges) + 1;
@@ -49,11 +53,13 @@ inline constexpr FrameParts usual_parts{FramePart::controls, FramePart::axes, Fr
 struct FrameSelection {
     ButtonSet controls;  ///< only these; empty: all. Names that stand for others are told only when they stand here
     bool per_device = false;  ///< each device's own buttons instead of the merged ones
+    /// Each seat's buttons instead. It has read the frame.
+    const Seats* seats = nullptr;
     FrameParts parts = usual_parts;
 };
 
 /// One line of the frame format (docs/frame-format.md), line feed included. With `per_device`, each entry of `controls`
-/// has a `device` as well.
+/// has a `device` as well, with `seats` a `seat`.
 std::string frame_as_jsonl(std::uint64_t number, const Frame& frame, const Timeline& timeline,
                            const FrameSelection& selection);
 
