@@ -388,7 +388,8 @@ void Inlet::cancel_all(Reach reach, Device* only) noexcept {
 
 InletCounters Inlet::counters() const noexcept {
     const auto count = [this](auto... outcomes) { return (outcomes_[static_cast<unsigned>(outcomes)].get() + ...); };
-    return {.events = ring_.published() - extra_slots_.get() + motions_.published() - extra_motions_.get(),
+    return {.events = ring_.published() - extra_slots_.get() + motions_.published() - extra_motions_.get() +
+                      lone_axes_.get(),
             .strays = count(Outcome::stray_release, Outcome::stray_device, Outcome::stray_connect, Outcome::stray_kind,
                             Outcome::stray_inlet, Outcome::stray_contact),
             .ignored = count(Outcome::ignored),

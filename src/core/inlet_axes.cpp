@@ -95,8 +95,9 @@ bool Inlet::try_bind_track(Device& device, unsigned axis) noexcept {
 void Inlet::write_axes(const Device& device, std::uint32_t changed, bool counts) noexcept {
     if (counts) {
         lone_axes_time_ = latest_.get();
-        lone_axes_ = (lone_axes_ + 1) & AxisSlot::counted_mask;
+        lone_axes_.add(1);
     }
+    const std::uint64_t counted = (lone_axes_.get() & AxisSlot::counted_mask) << AxisSlot::counted_shift;
     std::uint64_t count_here = counts * AxisSlot::counts_bit;
     for (; changed != 0; changed &= changed - 1) {
         const auto axis = static_cast<unsigned>(std::countr_zero(changed));
@@ -104,7 +105,7 @@ void Inlet::write_axes(const Device& device, std::uint32_t changed, bool counts)
         const AxisSlot slot{latest_.get(),
                             device.number | std::uint64_t{axis} << 8 | std::uint64_t{track} << 16 |
                                 device.is_virtual * AxisSlot::virtual_bit | std::exchange(count_here, 0) |
-                                std::uint64_t{lone_axes_} << AxisSlot::counted_shift,
+                                counted,
                             device.axes[axis]};
         axes_.write_and_publish(slot);
         beside_.publish(beside_.get() + 1);

@@ -219,7 +219,7 @@ TEST(Axes, AnOverrunSamplerHasTheLastValues) {
 TEST(Axes, EventsOfAxesAloneCountOnceEach) {
     Pads p;
     p.cut(0);
-    const std::uint64_t taken = p.sampler.counters().taken;
+    const std::uint64_t taken = p.sampler.counters().taken, posted = p.inlet.counters().events;
     p.inlet.axis(pad, PadStickLeftX, 0.125, at(1));
     p.inlet.stick(pad, PadStickLeft, 0.25, 0.25, at(3));  // two values, one event
     p.inlet.axis(pad, PadStickLeftX, 0.25, at(4));        // the same value again
@@ -238,7 +238,19 @@ TEST(Axes, EventsOfAxesAloneCountOnceEach) {
     EXPECT_EQ(p.sampler.frame().latency().greatest, Duration{12});
     EXPECT_EQ(p.sampler.counters().late, 2U);
     EXPECT_EQ(p.sampler.counters().taken, taken + 8);
+    EXPECT_EQ(p.inlet.counters().events, posted + 8);
     EXPECT_EQ(p.sampler.counters().lost, 0U);
+}
+
+TEST(Axes, WhatIsUndoneAtOnceStillHappened) {
+    Pads p;
+    p.cut(0);
+    p.inlet.axis(pad, PadStickLeftX, 1, at(4));
+    p.inlet.axis(pad, PadStickLeftX, 0, at(4));  // of one time: they apply together
+    const Latency latency = p.cut(10).latency();
+    EXPECT_EQ(p.sampler.frame()[PadStickLeftRight].state(), ButtonState::idle);
+    EXPECT_EQ(latency.events, 2U);
+    EXPECT_EQ(latency.median, Duration{6});
 }
 
 TEST(Axes, ALateEventWaitsForTheAxesPostedBeforeIt) {

@@ -302,7 +302,7 @@ private:
     std::uint64_t event_begin_ = 0;            // where the present event's slots begin
     unsigned late_slots_ = 0;                  // stand there
     std::int64_t lone_axes_time_ = INT64_MIN;  // of the last event that only the ring of axes has
-    std::uint32_t lone_axes_ = 0;              // how many there were, modulo 2^30
+    detail::SingleWriter<std::uint64_t> lone_axes_;  // how many there were
     detail::OneAtATime door_;
     Place place_;
     unsigned device_count_ = 0;
