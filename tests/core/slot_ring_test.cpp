@@ -1,12 +1,16 @@
-// The ring and the table of holds, in all that a reader can see while one writes: small cases, exhaustively.
+// Rings, tables and shared values, in all that a reader can see while one writes: small cases, exhaustively.
 
 #include "cursorum/core/detail/slot_ring.hpp"
 
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <map>
 #include <set>
+#include <vector>
 
+#include "cursorum/core/detail/motion_ring.hpp"
+#include "cursorum/core/detail/shared_value.hpp"
 #include "support/model_atomic.hpp"
 
 namespace {
@@ -176,5 +180,124 @@ TEST(HoldTable, WhatAReaderTakesIsTheTruthAsOfOneEvent) {
 }
 
 TEST(HoldTable, ThisCheckFindsATableShownTooEarly) { EXPECT_GT(check_table(true).wrong, 0U); }
+
+// ---- rings of longer slots, whose first words stand twice, and tables beside them
+
+struct LongSlot {
+    std::uint64_t time = 0, place = 0, more[3]{};
+    friend bool operator==(const LongSlot&, const LongSlot&) = default;
+};
+LongSlot long_slot(std::uint64_t time, std::uint64_t place) { return {time, place, {time + 10, time + 20, time + 30}}; }
+
+TEST(WordRing, WhatIsReadAndThenStillThereIsWhole) {
+    MemoryModel model;
+    MemoryModel::current() = &model;
+    WordRing<LongSlot, Model> ring{2};
+    for (std::uint64_t i = 1; i <= 3; ++i) ring.write_and_publish(long_slot(i, 0));
+    std::uint64_t whole = 0, torn = 0, gone = 0;
+    model.explore(
+        [&] {
+            const std::uint64_t end = ring.published();
+            if (end == 0) return;
+            const std::uint64_t first = ring.first_word(end - 1);
+            LongSlot slot;
+            ring.read(end - 1, slot);
+            if (!ring.still_has(end - 1)) {
+                ++gone;
+                return;
+            }
+            const bool good = slot == long_slot(end, 0) && first == slot.time;
+            ++(good ? whole : torn);
+        },
+        every);
+    EXPECT_GT(whole, 0U);
+    EXPECT_GT(gone, 0U);
+    EXPECT_EQ(torn, 0U);
+}
+
+struct ShortSlot {
+    std::uint64_t time = 0, place = 0;
+    friend bool operator==(const ShortSlot&, const ShortSlot&) = default;
+};
+
+/// Two places change in turn; how often a reader takes something for the truth that never was.
+std::uint64_t wrong_tables(bool show_before_publish) {
+    MemoryModel model;
+    MemoryModel::current() = &model;
+    WordRing<ShortSlot, Model> ring{8};
+    SlotTable<ShortSlot, Model> table{2};
+    std::map<std::uint64_t, std::array<ShortSlot, 2>> truth{{0, {}}};
+    std::array<ShortSlot, 2> now{};
+    for (std::uint64_t i = 1; i <= 4; ++i) {
+        const ShortSlot slot{i, i % 2};
+        if (show_before_publish) table.show(static_cast<unsigned>(slot.place), slot);
+        ring.write_and_publish(slot);
+        if (!show_before_publish) table.show(static_cast<unsigned>(slot.place), slot);
+        now[slot.place] = slot;
+        truth[i] = now;
+    }
+    std::uint64_t wrong = 0;
+    model.explore(
+        [&] {
+            std::array<ShortSlot, 2> slots{};
+            std::uint64_t position = 0;
+            const auto place_of = [](const ShortSlot& slot) { return static_cast<unsigned>(slot.place); };
+            if (table.try_read(ring, 0, 2, slots.data(), position, place_of)) wrong += slots != truth.at(position);
+        },
+        3'000'000);
+    return wrong;
+}
+
+TEST(SlotTable, WhatAReaderTakesIsTheTruthAsOfOneSlot) { EXPECT_EQ(wrong_tables(false), 0U); }
+
+TEST(SlotTable, ThisCheckFindsATableShownTooEarly) { EXPECT_GT(wrong_tables(true), 0U); }
+
+// ---- values that one thread sets and any may read
+
+struct Pair {
+    std::uint64_t a = 0, b = 0;
+};
+
+/// Shows its words before they are whole: what a reader must not be able to tell from a good one.
+struct ShownTooEarly {
+    std::array<std::array<SingleWriter<std::uint64_t, Model>, 2>, 2> values;
+    SingleWriter<std::uint32_t, Model> version;
+    void set(const Pair& pair) {
+        const std::uint32_t next = version.get() + 1;
+        version.publish(next);
+        values[next & 1][0].publish(pair.a);
+        values[next & 1][1].publish(pair.b);
+    }
+    Pair read() const {
+        for (;;) {
+            const std::uint32_t before = version.look();
+            const Pair pair{values[before & 1][0].look(), values[before & 1][1].look()};
+            if (version.get() == before) return pair;
+        }
+    }
+};
+
+template <typename Shared>
+std::uint64_t torn_values() {
+    MemoryModel model;
+    MemoryModel::current() = &model;
+    Shared shared;
+    for (std::uint64_t i = 1; i <= 4; ++i) shared.set({i, i});
+    std::uint64_t torn = 0;
+    std::set<std::uint64_t> seen;
+    model.explore(
+        [&] {
+            const Pair pair = shared.read();
+            torn += pair.a != pair.b;
+            seen.insert(pair.a);
+        },
+        every);
+    EXPECT_EQ(seen.size(), 5U) << "from none to the last, any may be read";
+    return torn;
+}
+
+TEST(SharedValue, IsReadWhole) { EXPECT_EQ((torn_values<SharedValue<Pair, Model>>()), 0U); }
+
+TEST(SharedValue, ThisCheckFindsOneShownTooEarly) { EXPECT_GT(torn_values<ShownTooEarly>(), 0U); }
 
 }  // namespace

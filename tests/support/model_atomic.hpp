@@ -83,7 +83,8 @@ public:
         MemoryModel::current()->store(this, messages_, value, order == std::memory_order_release);
     }
     Value load(std::memory_order order) const {
-        return MemoryModel::current()->load(this, messages_, order == std::memory_order_acquire);
+        return static_cast<Value>(
+            MemoryModel::current()->load(this, messages_, order == std::memory_order_acquire));
     }
 
 private:

@@ -143,9 +143,9 @@ struct FactSlot {
 static_assert(sizeof(FactSlot) == 9 * 8);
 
 /// A ring of slots that are so many words.
-template <typename SlotType>
-class WordRing : public SlotRing<sizeof(SlotType) / 8> {
-    using Base = SlotRing<sizeof(SlotType) / 8>;
+template <typename SlotType, template <typename> class Atomic = std::atomic>
+class WordRing : public SlotRing<sizeof(SlotType) / 8, Atomic> {
+    using Base = SlotRing<sizeof(SlotType) / 8, Atomic>;
 
     using Base::window;
 
@@ -247,12 +247,12 @@ private:
 };
 /// The last slot of every place, beside the ring: what a consumer needs that has not seen all of the ring. As the table
 /// of holds: the producer shows a slot here after the ring has published it, and publishes them one by one.
-template <typename SlotType>
+template <typename SlotType, template <typename> class Atomic = std::atomic>
 class SlotTable {
 public:
     static constexpr unsigned slot_words = sizeof(SlotType) / 8;
     explicit SlotTable(unsigned places)
-        : words_{std::make_unique<std::atomic<std::uint64_t>[]>(std::size_t{places} * slot_words)} {}
+        : words_{std::make_unique<Atomic<std::uint64_t>[]>(std::size_t{places} * slot_words)} {}
 
     /// Producer.
     void show(unsigned place, const SlotType& slot) noexcept {
@@ -264,7 +264,7 @@ public:
     /// Consumer: the table as of `position`. `place_of(slot)`: where a slot belongs, `count` if not here. False: try
     /// again.
     template <typename PlaceOf>
-    bool try_read(const WordRing<SlotType>& ring, unsigned first, unsigned count, SlotType* slots,
+    bool try_read(const WordRing<SlotType, Atomic>& ring, unsigned first, unsigned count, SlotType* slots,
                   std::uint64_t& position, PlaceOf&& place_of) const noexcept {
         std::uint64_t from = ring.published();
         from -= from > 0;
@@ -283,7 +283,7 @@ public:
     }
 
 private:
-    std::unique_ptr<std::atomic<std::uint64_t>[]> words_;
+    std::unique_ptr<Atomic<std::uint64_t>[]> words_;
 };
 
 using MotionRing = WordRing<MotionSlot>;

@@ -13,7 +13,7 @@ namespace cursorum::detail {
 /// One thread writes and any may read, without either waiting for the other: a value is written beside the one that
 /// stands, and then takes its place. Which one stands is looked up before and after reading: a value is only written
 /// over once another has taken its place, and whoever reads a word of the new one sees that too.
-template <typename Value>
+template <typename Value, template <typename> class Atomic = std::atomic>
 class SharedValue {
     static_assert(std::is_trivially_copyable_v<Value> && sizeof(Value) % 8 == 0);
 
@@ -42,8 +42,8 @@ public:
     }
 
 private:
-    using Words = std::array<SingleWriter<std::uint64_t>, sizeof(Value) / 8>;
-    SingleWriter<std::uint32_t> version_;
+    using Words = std::array<SingleWriter<std::uint64_t, Atomic>, sizeof(Value) / 8>;
+    SingleWriter<std::uint32_t, Atomic> version_;
     std::array<Words, 2> values_{};
 };
 

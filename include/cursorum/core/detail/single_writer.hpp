@@ -7,7 +7,7 @@ namespace cursorum::detail {
 
 /// One thread writes, so nothing here is a locked instruction; any thread reads, and what it reads is whole. `set` and
 /// `get` order nothing else; what was written before a `publish` is visible to whoever `look`s at its value.
-template <typename Value>
+template <typename Value, template <typename> class Atomic = std::atomic>
 class SingleWriter {
 public:
     SingleWriter() noexcept = default;
@@ -21,7 +21,7 @@ public:
     void publish(Value value) noexcept { value_.store(value, std::memory_order_release); }
 
 private:
-    std::atomic<Value> value_{};
+    Atomic<Value> value_{};
     static_assert(std::atomic<Value>::is_always_lock_free);
 };
 
