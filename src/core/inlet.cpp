@@ -400,6 +400,7 @@ InletCounters Inlet::counters() const noexcept {
             .backdated = backdated_.get(),
             .clamped = clamped_.get(),
             .interruptions = count(Outcome::interrupted),
+            .focus_losses = count(Outcome::focus_lost),
             .limited = limited_.get()};
 }
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace cursorum {
 namespace {
@@ -78,9 +79,8 @@ unsigned Rumble::carry_out(RumbleTaker& source, Time when, RumbleTaker* also) {
 
 unsigned RumbleCarrier::carry_out(Time when) {
     last_ = when;
-    const std::uint64_t interruptions = inlet_->counters().interruptions;
-    if (interruptions != interruptions_ || !inlet_->has_focus()) rumble_->stop_all();
-    interruptions_ = interruptions;
+    const std::uint64_t halts_before = std::exchange(halts_, halts());
+    if (halts_ != halts_before || !inlet_->has_focus()) rumble_->stop_all();
     return rumble_->carry_out(*source_, when, also_);
 }
 

@@ -273,6 +273,10 @@ TEST(Rumble, StopsOnFocusLossAndInterruption) {
     rumble.ask({west, 1, 0, Duration{1}});
     EXPECT_EQ(carrier.carry_out(at(10)), 1U);
     EXPECT_FALSE(motors.requests.back().stops());
+    desk.focus(false, at(11));
+    desk.focus(true, at(12));
+    EXPECT_EQ(carrier.carry_out(at(13)), 1U);
+    EXPECT_TRUE(motors.requests.back().stops()) << "lost and back between two rounds";
 }
 
 // ---- contacts

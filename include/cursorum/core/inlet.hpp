@@ -48,12 +48,12 @@ struct TimelineOptions {
     unsigned inlets = 1;
     /// Devices known at once on each inlet, 1 to 64; at most 252 on all together. Each takes 3 KB.
     unsigned devices = 8;
-    /// Slots of history of each inlet, rounded up to a power of two, at least 4,096; 16 bytes each. An event takes one
+    /// Slots of history of each inlet, rounded up to a power of two, 4,096 to 524,288; 16 bytes each. An event takes one
     /// slot (a Shift key's two, a focus loss one for each button it cancels, motion and what only moves axes none). A
     /// sampler that falls farther behind than this is overrun, and heals.
     std::uint32_t history = 4096;
-    /// Events of motion and wheel in each inlet's history, rounded up to a power of two, at least 64; 96 bytes each. A
-    /// sampler that falls farther behind misses samples, but no distance.
+    /// Events of motion and wheel in each inlet's history, rounded up to a power of two, 64 to 1,048,576; 96 bytes each.
+    /// A sampler that falls farther behind misses samples, but no distance.
     std::uint32_t motion_history = 2048;
     /// Values of axes in each inlet's history, likewise; 24 bytes each. A sampler that falls farther behind misses
     /// values between, counts the events that were nothing else as lost, and has the last ones.
@@ -77,6 +77,7 @@ struct InletCounters {
     std::uint64_t backdated = 0;       ///< stamped earlier than an event posted before
     std::uint64_t clamped = 0;         ///< stamped outside earliest_time … latest_time
     std::uint64_t interruptions = 0;   ///< sleep, debuggers, modal boxes
+    std::uint64_t focus_losses = 0;    ///< focus lost, where it was there
     std::uint64_t limited = 0;         ///< values of axes beyond their range, taken as its end
 };
 

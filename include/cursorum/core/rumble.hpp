@@ -90,7 +90,7 @@ public:
           inlet_{&inlet},
           source_{&source},
           also_{also},
-          interruptions_{inlet.counters().interruptions} {}
+          halts_{halts()} {}
     RumbleCarrier(const RumbleCarrier&) = delete;
     RumbleCarrier& operator=(const RumbleCarrier&) = delete;
     ~RumbleCarrier();
@@ -99,11 +99,17 @@ public:
     unsigned carry_out(Time when);
 
 private:
+    /// What stops all pads: how often it happened, also between two rounds.
+    std::uint64_t halts() const noexcept {
+        const InletCounters counters = inlet_->counters();
+        return counters.interruptions + counters.focus_losses;
+    }
+
     Rumble* rumble_;
     const Inlet* inlet_;
     RumbleTaker* source_;
     RumbleTaker* also_;
-    std::uint64_t interruptions_;
+    std::uint64_t halts_;
     Time last_;
 };
 
