@@ -29,13 +29,6 @@ function(cursorum_target target)
   endif()
 endfunction()
 
-# A large header that most of the target's files take is compiled once. Not where the project is a part of another.
-function(cursorum_precompile target)
-  if(PROJECT_IS_TOP_LEVEL)
-    target_precompile_headers(${target} PRIVATE ${ARGN})
-  endif()
-endfunction()
-
 # A floor of the house: library cursorum_NAME, known as cursorum::NAME in this build and when installed.
 function(cursorum_floor name)
   add_library(cursorum_${name} ${ARGN})
