@@ -151,8 +151,8 @@ void Inlet::begin_oddly(std::int64_t stamp) noexcept {
     if (time >= latest_.get()) return latest_.set(time);
     backdated_.add(1);
     const auto write_late = [this](std::int64_t stamp_before, bool is_first) {
-        const Slot slot = Slot::late(stamp_before, next_low(no_hold_there, false) | detail::unusual_bit,
-                                      motions_.next());
+        const Slot slot =
+            Slot::late(stamp_before, next_low(no_hold_there, false) | detail::unusual_bit, motions_.next());
         ring_.write(is_first ? slot : slot.with_what(What::of(SlotKind::late, Effect::none, false, false)));
         ++late_slots_;
     };
@@ -388,8 +388,8 @@ void Inlet::cancel_all(Reach reach, Device* only) noexcept {
 
 InletCounters Inlet::counters() const noexcept {
     const auto count = [this](auto... outcomes) { return (outcomes_[static_cast<unsigned>(outcomes)].get() + ...); };
-    return {.events = ring_.published() - extra_slots_.get() + motions_.published() - extra_motions_.get() +
-                      lone_axes_.get(),
+    return {.events =
+                ring_.published() - extra_slots_.get() + motions_.published() - extra_motions_.get() + lone_axes_.get(),
             .strays = count(Outcome::stray_release, Outcome::stray_device, Outcome::stray_connect, Outcome::stray_kind,
                             Outcome::stray_inlet, Outcome::stray_contact),
             .ignored = count(Outcome::ignored),

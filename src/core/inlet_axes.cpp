@@ -104,8 +104,7 @@ void Inlet::write_axes(const Device& device, std::uint32_t changed, bool counts)
         const unsigned track = device.tracks[axis];
         const AxisSlot slot{latest_.get(),
                             device.number | std::uint64_t{axis} << 8 | std::uint64_t{track} << 16 |
-                                device.is_virtual * AxisSlot::virtual_bit | std::exchange(count_here, 0) |
-                                counted,
+                                device.is_virtual * AxisSlot::virtual_bit | std::exchange(count_here, 0) | counted,
                             device.axes[axis]};
         axes_.write_and_publish(slot);
         beside_.publish(beside_.get() + 1);

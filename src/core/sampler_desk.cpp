@@ -113,10 +113,6 @@ std::size_t Sampler::keep_motions(unsigned number, std::uint64_t from, std::uint
 
 // ---- axes
 
-namespace {
-
-}  // namespace
-
 // The present values, as changes at `until`.
 void Sampler::heal_axes(unsigned number, std::int64_t until) noexcept {
     const Inlet& inlet = timeline_->inlet(number);

@@ -231,8 +231,7 @@ ButtonFigures Seats::figures(unsigned seat, Button button) const noexcept {
     for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
         const Record& record = frame.entries_->records[i];
         if (!keys.contains({record.button()})) continue;
-        if (seat_of(frame.id_of(record.device()), {record.button()}) == seat)
-            tally.take(record);
+        if (seat_of(frame.id_of(record.device()), {record.button()}) == seat) tally.take(record);
     }
     return tally.finish();
 }

@@ -438,4 +438,15 @@ std::uint64_t RecordingReader::skipped_lines() const noexcept { return parts_->s
 std::uint64_t RecordingReader::truncated_line() const noexcept { return parts_->truncated; }
 std::uint64_t RecordingReader::bytes_read() const noexcept { return parts_->lines.bytes(); }
 
+bool has_own_cuts(std::istream& in) {
+    LineReader lines{in, RecordingReaderOptions{}.longest_line};
+    std::string_view text;
+    while (lines.next(text) == LineReader::Result::line) {
+        if (text.find("\"frame\"") == text.npos) continue;
+        const auto object = nlohmann::json::parse(text, nullptr, false);
+        if (object.is_object() && object.value("type", nlohmann::json{}) == "frame") return true;
+    }
+    return false;
+}
+
 }  // namespace cursorum

@@ -1,10 +1,7 @@
 #include "cursorum/recording/replay.hpp"
 
 #include <deque>
-#include <nlohmann/json.hpp>
 #include <utility>
-
-#include "recording/line_reader.hpp"
 
 namespace cursorum {
 namespace {
@@ -139,17 +136,6 @@ struct Replay::Parts {
         return sampler.frame().current().down.empty() && timeline.desk().counters().events == posted_before;
     }
 };
-
-bool has_own_cuts(std::istream& in) {
-    LineReader lines{in, RecordingReaderOptions{}.longest_line};
-    std::string_view text;
-    while (lines.next(text) == LineReader::Result::line) {
-        if (text.find("\"frame\"") == text.npos) continue;
-        const auto object = nlohmann::json::parse(text, nullptr, false);
-        if (object.is_object() && object.value("type", nlohmann::json{}) == "frame") return true;
-    }
-    return false;
-}
 
 Replay::Replay(std::istream& in, std::string name, ReplayOptions options)
     : parts_{std::make_unique<Parts>(in, std::move(name), std::move(options))} {}

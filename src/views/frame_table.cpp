@@ -55,9 +55,9 @@ void add_row(std::string& text, std::uint64_t number, const Frame& frame, const 
 std::string frame_table_heading(const FrameSelection& selection, bool colour) {
     const Paint paint{colour};
     const std::string counts = "press  release  adopt  cancel  repeat  system";
-    return paint(Paint::bold, fmt::format("{:>7}  {:>14}  {}{:<16} {:<8} {}  {:>14}  {:>17}", "frame", "ends at",
-                                          owner_heading(selection), "control", "state", counts,
-                                          "held for", "down in frame")) +
+    return paint(Paint::bold,
+                 fmt::format("{:>7}  {:>14}  {}{:<16} {:<8} {}  {:>14}  {:>17}", "frame", "ends at",
+                             owner_heading(selection), "control", "state", counts, "held for", "down in frame")) +
            "\n";
 }
 

@@ -83,8 +83,7 @@ public:
         MemoryModel::current()->store(this, messages_, value, order == std::memory_order_release);
     }
     Value load(std::memory_order order) const {
-        return static_cast<Value>(
-            MemoryModel::current()->load(this, messages_, order == std::memory_order_acquire));
+        return static_cast<Value>(MemoryModel::current()->load(this, messages_, order == std::memory_order_acquire));
     }
 
 private:

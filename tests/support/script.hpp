@@ -23,8 +23,8 @@ using namespace cursorum;
 ///   10ado1:W            the same, marked adopt
 ///   |20                 a cut
 ///
-/// Letters are letter keys; < and > are ShiftLeft and ShiftRight, ^ is ControlLeft. Device 1 is a keyboard that marks system repeats,
-/// 2 one that does not, 3 one in the background that marks; 4 is not known.
+/// Letters are letter keys; < and > are ShiftLeft and ShiftRight, ^ is ControlLeft. Device 1 is a keyboard that marks
+/// system repeats, 2 one that does not, 3 one in the background that marks; 4 is not known.
 class ScriptRun {
 public:
     explicit ScriptRun(const SamplerOptions& options = {.start = Time{}});

@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <string>
 #include <tuple>
 
@@ -111,6 +112,19 @@ TEST(FramesCommand, TellsThePointersPlaceAndLocks) {
         const auto result = run_command("cursorum frames " + file + " " + arguments);
         EXPECT_EQ(result.exit_code, 0) << result.err;
         EXPECT_NE(result.out.find(line), std::string::npos) << result.out << "has no\n" << line;
+    }
+}
+
+TEST(FramesCommand, WhatIsHeldIsInEveryFrame) {
+    const std::string file = write_file("held.jsonl", R"({"type":"recording","format":"cursorum","version":1}
+{"t":0,"type":"connect","device":3,"kind":"gamepad","name":"pad"}
+{"t":1000000,"type":"axis","device":3,"control":"PadStickLeftX","value":0.3}
+{"t":1000000,"type":"locks","on":["NumLock"]}
+{"t":100000000,"type":"button","device":3,"control":"PadSouth","down":true}
+)");
+    for (const char* part : {"axes", "sticks", "locks"}) {
+        const auto result = run_command("cursorum frames " + file + " --format csv --tell " + part);
+        EXPECT_EQ(std::count(result.out.begin(), result.out.end(), '\n'), 1 + 6) << part << "\n" << result.out;
     }
 }
 

@@ -84,7 +84,8 @@ std::string actions_as_jsonl(std::uint64_t number, const ActionReader& reader, c
 
 std::string actions_csv_heading() {
     return "frame,t0,t1,action,mode,kind,state,press_count,release_count,adopt_count,cancel_count,repeat_count,"
-           "system_repeat_count,held_for_ns,down_span_ns,value_x,value_y,before_x,before_y,integral_x,integral_y,relative_x,relative_y\n";
+           "system_repeat_count,held_for_ns,down_span_ns,value_x,value_y,before_x,before_y,integral_x,integral_y,"
+           "relative_x,relative_y\n";
 }
 
 std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, const Profile& profile) {

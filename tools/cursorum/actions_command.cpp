@@ -11,7 +11,8 @@
 namespace cursorum::tool {
 namespace {
 
-constexpr const char* footer = R"(The table tells what is news: presses, releases, repeats, and where axes set out, get steady and stop (how far: in
+constexpr const char* footer =
+    R"(The table tells what is news: presses, releases, repeats, and where axes set out, get steady and stop (how far: in
 milliseconds at full speed); csv and jsonl tell all that is not at rest. Without --mode, the modes that cover nothing
 are open.
 

@@ -36,6 +36,12 @@ std::optional<FramePart> part_named(std::string_view name) {
     return std::nullopt;
 }
 
+/// Told in every frame as long as it lasts, though nothing is posted and no button down.
+bool is_held(FramePart part) {
+    return part == FramePart::axes || part == FramePart::sticks || part == FramePart::contacts ||
+           part == FramePart::locks;
+}
+
 class FramesCommand final : public Command {
 public:
     explicit FramesCommand(CLI::App& parent) {
@@ -91,7 +97,7 @@ public:
         options.rate = cuts_.exact_rate();
         options.repeat = cuts_.repeat();
         options.reader.strict = strict_;
-        options.skip_idle = format_ != "jsonl";
+        options.skip_idle = format_ == "table" || (format_ == "csv" && !is_held(csv_part_));
         InputFile input{file_};
         if (!options.rate && !input.has_own_cuts()) options.rate = ExactRate{};
         std::string rate_text = !options.rate        ? "the recording's own cuts"
@@ -128,9 +134,9 @@ private:
     void choose_parts() {
         if (tell_.empty()) {
             if (format_ == "table")
-                selection_.parts = {FramePart::controls, FramePart::sticks,   FramePart::pointer,
-                                    FramePart::clicks,   FramePart::drags,    FramePart::contacts,
-                                    FramePart::locks,    FramePart::devices,  FramePart::seats};
+                selection_.parts = {FramePart::controls, FramePart::sticks,  FramePart::pointer,
+                                    FramePart::clicks,   FramePart::drags,   FramePart::contacts,
+                                    FramePart::locks,    FramePart::devices, FramePart::seats};
             if (format_ == "table" && !controls_.empty()) selection_.parts = {FramePart::controls, FramePart::clicks};
             if (seat_count_) selection_.parts.insert(FramePart::seats);
             return;

@@ -66,7 +66,7 @@ int usage_error(const CLI::App& app, const CLI::ParseError& error) {
 }  // namespace
 
 int main(int argc, char** argv) {
-    CLI::App app{"Raw keyboard, mouse, gamepad and touch input in, exact frames out: press, hold, release and repeat, frame by frame."};
+    CLI::App app{"Raw keyboard, mouse, gamepad and touch input in, exact frames out."};
     app.name("cursorum");
     app.set_version_flag("--version", "cursorum " CURSORUM_VERSION);
     app.footer(footer);

@@ -274,7 +274,7 @@ private:
     std::unique_ptr<const ActionMap> map_, next_map_;
     State state_;
     std::array<detail::Told, action_capacity> told_{};  // worked out as edges come
-    std::vector<Record> records_;  // of which so many are in use
+    std::vector<Record> records_;                       // of which so many are in use
     std::uint32_t record_count_ = 0;
     std::span<const Record> records() const noexcept { return {records_.data(), record_count_}; }
     std::array<std::uint32_t, action_capacity>

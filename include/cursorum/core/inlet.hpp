@@ -48,12 +48,12 @@ struct TimelineOptions {
     unsigned inlets = 1;
     /// Devices known at once on each inlet, 1 to 64; at most 252 on all together. Each takes 3 KB.
     unsigned devices = 8;
-    /// Slots of history of each inlet, rounded up to a power of two, 4,096 to 524,288; 16 bytes each. An event takes one
-    /// slot (a Shift key's two, a focus loss one for each button it cancels, motion and what only moves axes none). A
-    /// sampler that falls farther behind than this is overrun, and heals.
+    /// Slots of history of each inlet, rounded up to a power of two, 4,096 to 524,288; 16 bytes each. An event takes
+    /// one slot (a Shift key's two, a focus loss one for each button it cancels, motion and what only moves axes none).
+    /// A sampler that falls farther behind than this is overrun, and heals.
     std::uint32_t history = 4096;
-    /// Events of motion and wheel in each inlet's history, rounded up to a power of two, 64 to 1,048,576; 96 bytes each.
-    /// A sampler that falls farther behind misses samples, but no distance.
+    /// Events of motion and wheel in each inlet's history, rounded up to a power of two, 64 to 1,048,576; 96 bytes
+    /// each. A sampler that falls farther behind misses samples, but no distance.
     std::uint32_t motion_history = 2048;
     /// Values of axes in each inlet's history, likewise; 24 bytes each. A sampler that falls farther behind misses
     /// values between, counts the events that were nothing else as lost, and has the last ones.
@@ -300,9 +300,9 @@ private:
 
     // The producer's own.
     detail::Device* recent_device_;
-    std::uint64_t event_begin_ = 0;            // where the present event's slots begin
-    unsigned late_slots_ = 0;                  // stand there
-    std::int64_t lone_axes_time_ = INT64_MIN;  // of the last event that only the ring of axes has
+    std::uint64_t event_begin_ = 0;                  // where the present event's slots begin
+    unsigned late_slots_ = 0;                        // stand there
+    std::int64_t lone_axes_time_ = INT64_MIN;        // of the last event that only the ring of axes has
     detail::SingleWriter<std::uint64_t> lone_axes_;  // how many there were
     detail::OneAtATime door_;
     Place place_;

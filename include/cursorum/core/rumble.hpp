@@ -86,11 +86,7 @@ class RumbleCarrier {
 public:
     /// All outlive it. `also`: a recording that keeps what was asked for, or nullptr.
     RumbleCarrier(Rumble& rumble, const Inlet& inlet, RumbleTaker& source, RumbleTaker* also = nullptr) noexcept
-        : rumble_{&rumble},
-          inlet_{&inlet},
-          source_{&source},
-          also_{also},
-          halts_{halts()} {}
+        : rumble_{&rumble}, inlet_{&inlet}, source_{&source}, also_{also}, halts_{halts()} {}
     RumbleCarrier(const RumbleCarrier&) = delete;
     RumbleCarrier& operator=(const RumbleCarrier&) = delete;
     ~RumbleCarrier();

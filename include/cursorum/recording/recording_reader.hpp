@@ -74,4 +74,7 @@ private:
     std::unique_ptr<Parts> parts_;
 };
 
+/// True if the recording has cuts of its own. Reads up to the first of them, or to the end.
+bool has_own_cuts(std::istream& in);
+
 }  // namespace cursorum

@@ -27,9 +27,6 @@ struct ReplayOptions {
     std::function<void(const RecordingLine&, Outcome)> on_line{};
 };
 
-/// True if the recording has cuts of its own. Reads up to the first of them, or to the end.
-bool has_own_cuts(std::istream& in);
-
 /// Plays a recording through one timeline (one inlet, no device at first, room for 64) and one sampler that starts
 /// before the first line, and gives its frames one after the other. Memory does not grow with the recording, but with
 /// the events of one frame, and with those that stand in the file far before the cut that takes them.

@@ -24,7 +24,8 @@ enum class SlotKind : std::uint8_t {
             ///< another one may stand, with the stamp of axes posted earlier whose event has no slots here
 };
 
-/// What that did to the merged button, all devices together. In the values, bit 0: its level turned; bit 2: a hold ended.
+/// What that did to the merged button, all devices together. In the values, bit 0: its level turned; bit 2: a hold
+/// ended.
 enum class Effect : std::uint8_t {
     none = 0,
     press = 1,
