@@ -56,22 +56,21 @@ void Sampler::make_desk_room() {
 // ---- motion and wheel
 
 // What there is up to `until`, if some may have been overwritten, and for frames that keep a copy of each slot.
-void Sampler::find_motions(unsigned number, std::int64_t until, std::uint64_t end, std::uint64_t& from,
-                           std::uint64_t& to) noexcept {
+Sampler::Stretch Sampler::find_motions(unsigned number, std::int64_t until, std::uint64_t end) noexcept {
     const detail::MotionRing& ring = timeline_->inlet(number).motions_;
     detail::MotionSpan& span = desk_entries_.spans[number];
     std::uint64_t& place = state_.inlets[number].motions;
     for (;;) {
-        from = std::max(place, std::min(ring.oldest(), end));
-        to = ring.later_than(until, from, end, span.usual);
+        const std::uint64_t from = std::max(place, std::min(ring.oldest(), end));
+        const std::uint64_t to = ring.later_than(until, from, end, span.usual);
         if (from != place) {
             lose_motions(number, from, to);
             span.to = to;
         }
         place = to;
-        if (to == from) return;
+        if (to == from) return {from, to};
         const std::size_t kept = growing_ ? keep_motions(number, from, to) : 0;
-        if (ring.try_read(to - 1, span.next())) return;
+        if (ring.try_read(to - 1, span.next())) return {from, to};
         // The producer went round the whole ring meanwhile.
         if (growing_) desk_entries_.kept.resize(kept);
         place = from;

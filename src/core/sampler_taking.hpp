@@ -56,8 +56,11 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
     std::uint64_t from = state_.inlets[number].motions, to = ring.quick_later_than(until, from, end, span.usual);
     if (to != from) [[likely]]
         ring.read(to - 1, moved);
-    if (growing_ || !ring.still_has(from)) [[unlikely]]
-        find_motions(number, until, end, from, to);
+    if (growing_ || !ring.still_has(from)) [[unlikely]] {
+        const Stretch found = find_motions(number, until, end);
+        from = found.from;
+        to = found.to;
+    }
     if (to == from) [[unlikely]]
         return to == end;
     state_.inlets[number].motions = to;

@@ -113,8 +113,10 @@ private:
     void take_desk(const Inlet& inlet, unsigned number, std::int64_t until) noexcept;
     void take_all_beside(const Inlet& inlet, unsigned number, std::int64_t until, std::uint64_t beside) noexcept;
     bool take_motions(const Inlet& inlet, unsigned number, std::int64_t until, std::uint64_t end) noexcept;
-    void find_motions(unsigned number, std::int64_t until, std::uint64_t end, std::uint64_t& from,
-                      std::uint64_t& to) noexcept;
+    struct Stretch {
+        std::uint64_t from, to;  // positions in a ring
+    };
+    Stretch find_motions(unsigned number, std::int64_t until, std::uint64_t end) noexcept;
     void lose_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
     std::size_t keep_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
     bool take_axes(const Inlet& inlet, unsigned number, std::int64_t until, std::uint64_t end) noexcept;
