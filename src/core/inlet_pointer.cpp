@@ -138,11 +138,46 @@ Outcome Inlet::post_motion(const Event& event) noexcept {
                           event.time);
 }
 
+/// As many as are in time and fit, from the first on, while no button of the device is pressed; not published yet. What
+/// each changes stays in registers from one to the next.
+std::size_t Inlet::write_plain_motions(const Device& device, std::span<const MotionSample> samples) noexcept {
+    std::int64_t latest = latest_.get();
+    std::uint64_t x = motion_[0], y = motion_[1], counts = motion_counts_;
+    const std::uint64_t what = device.motion_bits | pointer_known_ * MotionSlot::placed_bit;
+    const std::uint64_t one = device.is_virtual * MotionSlot::one_virtual;
+    const FixedDistance raw = raw_, wheel = wheel_, pointer = pointer_;
+    const std::uint64_t steps = steps_[0] | std::uint64_t{steps_[1]} << 32;
+    std::size_t done = 0;
+    for (const MotionSample& sample : samples) {
+        const std::int64_t time = nanoseconds(sample.time);
+        if (time < latest || time > nanoseconds(latest_time) || !has_fixed(sample.dx) || !has_fixed(sample.dy)) break;
+        latest = time;
+        x += fixed(sample.dx);
+        y += fixed(sample.dy);
+        counts += one;
+        motions_.write_words({static_cast<std::uint64_t>(time), what, x, y, raw[0], raw[1], wheel[0], wheel[1],
+                              pointer[0], pointer[1], steps, counts});
+        ++done;
+    }
+    latest_.set(latest);
+    motion_[0] = x, motion_[1] = y;
+    motion_counts_ = counts;
+    return done;
+}
+
 Outcome Inlet::motions(DeviceId id, std::span<const MotionSample> samples) noexcept {
     const OneThread here{door_};
     Device* const device = find_device(id);
     Outcome outcome = Outcome::taken;
-    for (const MotionSample& sample : samples) {
+    while (!samples.empty()) {
+        if (device && device->listens && device->presses == 0) {
+            const std::size_t done = write_plain_motions(*device, samples);
+            if (done != 0) outcome = Outcome::taken;
+            samples = samples.subspan(done);
+            if (samples.empty()) break;
+        }
+        const MotionSample& sample = samples.front();
+        samples = samples.subspan(1);
         const bool fits = has_fixed(sample.dx) && has_fixed(sample.dy);
         outcome = !device || !device->listens ? deaf(device) : fits ? Outcome::taken : Outcome::refused_value;
         if (outcome != Outcome::taken) {

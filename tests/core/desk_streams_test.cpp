@@ -228,11 +228,24 @@ void run(std::uint64_t seed) {
     Plain plain;
     Follower often{timeline}, seldom{timeline};
     std::int64_t now = 0;
+    // In every other run, what only moves is posted together with what follows it and does the same.
+    const bool in_batches = seed % 2 == 0;
+    std::vector<MotionSample> batch;
+    const auto post_batch = [&] {
+        timeline.desk().motions(mouse, batch);
+        batch.clear();
+    };
     for (int step = 0; step < 120; ++step) {
         const Event event = random_event(random, now);
-        timeline.desk().post(event);
         plain.post(event);
+        if (in_batches && event.type == EventType::motion && event.has_motion && !event.has_position) {
+            batch.push_back({event.time, event.dx, event.dy});
+            continue;
+        }
+        post_batch();
+        timeline.desk().post(event);
     }
+    post_batch();
     for (std::int64_t cut = 1; cut <= now + 31; cut += 1 + static_cast<std::int64_t>(random.below(12)))
         ASSERT_NO_FATAL_FAILURE(often.check(plain.facts, cut)) << cut;
     for (std::int64_t cut = 50; cut <= now + 131; cut += 50)

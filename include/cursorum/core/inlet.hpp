@@ -262,6 +262,7 @@ private:
     template <unsigned known>
     Outcome post_moving(DeviceId id, const Moving& moving, Time when) noexcept;
     void publish_motions() noexcept;
+    std::size_t write_plain_motions(const detail::Device& device, std::span<const MotionSample> samples) noexcept;
     template <unsigned known>
     void write_moving(detail::Device& device, const Moving& moving, Time when, bool is_extra) noexcept;
     Outcome post_axes(DeviceId id, const AxisValues& axes, Time when) noexcept;
