@@ -29,6 +29,11 @@ Frame::AxisTrack Frame::track_at(unsigned track) const noexcept {
     return {owner & 0xFF, owner >> 8, before, last ? last->value : before};
 }
 
+bool Frame::has_device(const detail::DeviceBits& devices, DeviceId id) const noexcept {
+    const detail::Device* const device = timeline_->device_known_as(id);
+    return device && detail::has_bit(devices, device->number);
+}
+
 DeviceId Frame::id_of(unsigned device) const noexcept {
     const detail::Device* const known = timeline_->device_numbered(device);
     return known ? DeviceId{static_cast<std::uint32_t>(known->known_as.look() - 1)} : DeviceId{};
@@ -259,7 +264,7 @@ bool Frame::next_contact(std::uint32_t& index, ContactReading& contact) const no
 bool Frame::next_change(std::uint32_t& index, DeviceChange& change) const noexcept {
     for (; index < desk_entries_->fact_count; ++index) {
         const FactSlot& fact = desk_entries_->facts[index];
-        if (fact.kind() != FactKind::connect && fact.kind() != FactKind::disconnect) continue;
+        if (!fact.is_change()) continue;
         change = {Time{Duration{fact.time}}, id_of(fact.device()), fact.kind() == FactKind::connect};
         ++index;
         return true;

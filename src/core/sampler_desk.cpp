@@ -172,6 +172,16 @@ void Sampler::add_fact(FactSlot fact) noexcept {
         desk_entries_.locked = (fact.begin[0] & 2) != 0;
     }
     if (fact.kind() == FactKind::locks) desk_entries_.locks = static_cast<std::uint8_t>(fact.begin[0]);
+    if (fact.is_change()) detail::set_bit(desk_entries_.connected, fact.device(), fact.kind() == FactKind::connect);
+}
+
+// The devices that an inlet has connected now.
+void Sampler::show_connected(const Inlet& inlet, detail::DeviceBits& connected) noexcept {
+    for (unsigned i = 0; i < inlet.place_.device_room; ++i) {
+        const unsigned number = inlet.place_.first_device + i;
+        const detail::Device* const device = inlet.device_numbered(number);
+        detail::set_bit(connected, number, device && (device->flags.look() & detail::Device::connected_flag) != 0);
+    }
 }
 
 // What was overwritten is gone; what is left is taken in the next frames. Contacts that are no longer there are called
@@ -206,6 +216,7 @@ void Sampler::heal_facts(unsigned number) noexcept {
         fact.begin[0] = locks;
         add_fact(fact);
     }
+    show_connected(inlet, desk_entries_.connected);
     // Presses in progress: no click is made up of what was not seen.
     for (unsigned i = 0; i < inlet.place_.press_room; ++i) {
         const FactSlot& mine = desk_.presses[inlet.place_.first_press + i];
@@ -266,10 +277,14 @@ void Sampler::start_desk_at(unsigned number, std::int64_t start) noexcept {
     }
 
     std::uint64_t fact_at = inlet.facts_.published();
+    show_connected(inlet, desk_.connected);
     FactSlot fact;
     bool locks_changed = false;
-    for (; fact_at > inlet.facts_.oldest() && inlet.facts_.try_read(fact_at - 1, fact) && fact.time > start; --fact_at)
+    for (; fact_at > inlet.facts_.oldest() && inlet.facts_.try_read(fact_at - 1, fact) && fact.time > start;
+         --fact_at) {
         locks_changed |= fact.kind() == FactKind::locks;
+        if (fact.is_change()) detail::set_bit(desk_.connected, fact.device(), fact.kind() == FactKind::disconnect);
+    }
     desk_place.facts = fact_at;
     // What is in progress then: the latest fact of each place before.
     std::array<bool, press_capacity + contact_capacity> known{};

@@ -17,6 +17,7 @@ inline void detail::DeskEntries::commit(detail::DeskState& state) const noexcept
         state.axis_owners[record.track()] = record.owner();
     }
     state.tracks = tracks;
+    if (fact_count != 0) state.connected = connected;
     for (std::uint32_t i = 0; i < fact_count; ++i) {
         const detail::FactSlot& fact = facts[i];
         if (fact.is_press())

@@ -96,6 +96,8 @@ void Seats::read(const Frame& frame) noexcept {
             if (!share.is_used || share.is_gone || share.device != change.device || share.is_lost != change.connected)
                 continue;
             share.is_lost = !change.connected;
+            // What was given while it was away, and comes at once, is just given.
+            if (share.is_new && change.connected) continue;
             tell(change.connected ? SeatChange::Kind::returned : SeatChange::Kind::lost, share.seat, share.device,
                  change.time);
         }
@@ -118,6 +120,7 @@ void Seats::settle(const Frame& frame) noexcept {
         share.ends = false;
         if (share.is_new) {
             share.since = frame.state_->t0;
+            share.is_lost = !frame.was_connected(share.device);
             tell(SeatChange::Kind::given, share.seat, share.device, frame.start());
         }
         if (share.is_gone) tell(SeatChange::Kind::taken, share.seat, share.device, frame.start());

@@ -383,4 +383,49 @@ TEST(Devices, ComingAndGoingAreToldInOrder) {
     EXPECT_EQ(told, "3+ 4+ 3- 3+ ");
 }
 
+// Levels at both cuts, as of each sampler's frame, whatever was posted since.
+TEST(Devices, AreThereOrNotAtBothCuts) {
+    Quay q;
+    q.sampler.advance(at(5));
+    q.inlet.disconnect(west, at(7));
+    q.inlet.connect(west, {.kind = DeviceKind::gamepad}, at(17));
+    const auto levels = [](const Frame& frame) {
+        return std::string{frame.was_connected(west) ? "+" : "-"} + (frame.is_connected(west) ? "+" : "-");
+    };
+    EXPECT_EQ(levels(q.sampler.advance(at(6))), "++");
+    const auto saved = q.sampler.save();
+    EXPECT_EQ(levels(q.sampler.advance(at(10))), "+-");
+    EXPECT_EQ(levels(q.sampler.advance(at(12))), "--");
+    EXPECT_EQ(levels(q.sampler.peek(at(20))), "-+");
+    Sampler second{q.timeline, {.start = at(11)}};
+    EXPECT_EQ(levels(second.frame()), "--") << "as of its start";
+    EXPECT_EQ(levels(second.advance(at(20))), "-+");
+    q.sampler.restore(saved);
+    EXPECT_EQ(levels(q.sampler.advance(at(8))), "+-");
+    EXPECT_FALSE(q.sampler.frame().is_connected(DeviceId{99}));
+    // More than the history of such facts: the present is right.
+    for (int i = 0; i < 400; ++i) {
+        q.inlet.disconnect(west, at(30 + 2 * i));
+        q.inlet.connect(west, {.kind = DeviceKind::gamepad}, at(31 + 2 * i));
+    }
+    q.inlet.disconnect(west, at(900));
+    EXPECT_EQ(levels(q.sampler.advance(at(1000))), "--");
+    EXPECT_GT(q.sampler.counters().overruns, 0U);
+}
+
+TEST(Seats, ADeviceGivenWhileItIsAwayIsWaitedFor) {
+    Quay q;
+    q.cut(1);
+    q.inlet.disconnect(west, at(2));
+    q.cut(5);
+    q.seats.give(west, 0);
+    q.cut(10);
+    EXPECT_EQ(q.changes(), "given 0 3");
+    EXPECT_TRUE(!q.seats.is_present(0) && q.seats.is_waiting(0));
+    q.inlet.connect(west, {.kind = DeviceKind::gamepad}, at(12));
+    q.cut(15);
+    EXPECT_EQ(q.changes(), "returned 0 3");
+    EXPECT_TRUE(q.seats.is_present(0) && !q.seats.is_waiting(0));
+}
+
 }  // namespace

@@ -124,6 +124,10 @@ public:
         for (std::uint32_t i = 0; next_change(i, change);) visit(change);
     }
 
+    /// Whether a device is there, at the frame's end and at its start. False of one that never was.
+    bool is_connected(DeviceId device) const noexcept { return has_device(desk_entries_->connected, device); }
+    bool was_connected(DeviceId device) const noexcept { return has_device(desk_->connected, device); }
+
     /// Which of CapsLock, NumLock and ScrollLock were on, as Inlet::locks told last: at the frame's end, at its start.
     ButtonSet locks() const noexcept { return locks_of(desk_entries_->locks); }
     ButtonSet previous_locks() const noexcept { return locks_of(desk_->locks); }
@@ -220,6 +224,7 @@ private:
         for (unsigned i = 0; i < detail::lock_keys.size(); ++i) on.set(detail::lock_keys[i], (bits >> i & 1) != 0);
         return on;
     }
+    bool has_device(const detail::DeviceBits& devices, DeviceId id) const noexcept;
     PointerReading chosen_pointer() const noexcept { return {*this, chosen}; }
     AxisReading axis_figures(Axis axis, unsigned device) const noexcept;
     StickReading stick_figures(Stick stick, unsigned device) const noexcept;

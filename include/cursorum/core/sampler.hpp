@@ -126,6 +126,7 @@ private:
     bool take_facts(unsigned inlet, std::int64_t until) noexcept;
     void add_fact(detail::FactSlot fact) noexcept;
     void heal_facts(unsigned inlet) noexcept;
+    static void show_connected(const Inlet& inlet, detail::DeviceBits& connected) noexcept;
     /// An inlet's motion that comes before one of its late events: how far it was looked through.
     struct MotionBefore {
         std::uint64_t position;

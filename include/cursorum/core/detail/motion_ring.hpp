@@ -132,6 +132,8 @@ struct FactSlot {
     bool is_placed() const noexcept { return (what & placed_bit) != 0; }
     bool is_dragging() const noexcept { return (what & dragging_bit) != 0; }
     bool is_press() const noexcept { return kind() <= FactKind::cancel; }
+    /// A device came or went.
+    bool is_change() const noexcept { return kind() == FactKind::connect || kind() == FactKind::disconnect; }
     bool is_contact() const noexcept { return kind() >= FactKind::contact_begin && kind() <= FactKind::contact_cancel; }
     /// After it the press or contact goes on.
     bool goes_on() const noexcept {

@@ -62,6 +62,16 @@ struct SamplerState {
 static_assert(std::is_trivially_copyable_v<SamplerState>);
 static_assert(sizeof(SamplerState) <= 16 * 1024);
 
+/// Devices, bit by number.
+using DeviceBits = std::array<std::uint64_t, 4>;
+inline bool has_bit(const DeviceBits& bits, unsigned number) noexcept {
+    return (bits[number / 64 % 4] >> number % 64 & 1) != 0;
+}
+inline void set_bit(DeviceBits& bits, unsigned number, bool on) noexcept {
+    std::uint64_t& word = bits[number / 64 % 4];
+    word = (word & ~(std::uint64_t{1} << number % 64)) | std::uint64_t{on} << number % 64;
+}
+
 /// What a sampler remembers beside buttons: pointer, axes, contacts. As of the frame's start, but for the positions.
 struct DeskState {
     struct Place {
@@ -80,6 +90,7 @@ struct DeskState {
 
     bool placed = false, outside = false, locked = false;
     std::uint8_t locks = 0;  // lock keys' states, as in a fact
+    DeviceBits connected{};
     FixedDistance pointer{};
     std::int64_t no_clicks_before = INT64_MIN;  // presses up to then were called off
     std::array<FactSlot, press_capacity> presses{};
@@ -148,6 +159,7 @@ struct DeskEntries {
     bool keeps = false;
     bool placed = false, outside = false, locked = false;  // at the end
     std::uint8_t locks = 0;                                // likewise
+    DeviceBits connected{};                                // likewise
     FixedDistance pointer{};
     bool moved_by_person = false, moved_by_program = false;
 
@@ -177,6 +189,7 @@ struct DeskEntries {
         outside = state.outside;
         locked = state.locked;
         locks = state.locks;
+        connected = state.connected;
         pointer = state.pointer;
         tracks = state.tracks;
     }
