@@ -268,6 +268,9 @@ private:
     bool button_of(const toml::node& node, std::string_view name, Button& button) {
         button = find_button(name);
         if (button) return true;
+        if (find_axis(name))
+            return fail(node, "the axis " + quoted(name), "the name of a button",
+                        "a stick's directions have names: PadStickLeftUp and so on");
         std::string_view near = near_control_name(name);
         const std::array wheel{name_of(WheelWay::up), name_of(WheelWay::down), name_of(WheelWay::left),
                                name_of(WheelWay::right)};

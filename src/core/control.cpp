@@ -34,9 +34,18 @@ constexpr std::array table{
     axis_row("PadStickLeftY", 0x31, 0x01, "gamepad: left stick, down is positive"),
     axis_row("PadStickRightX", 0x33, 0x03, "gamepad: right stick, right is positive"),
     axis_row("PadStickRightY", 0x34, 0x04, "gamepad: right stick, down is positive"),
-    axis_row("PadPullLeft", 0x32, 0x02, "gamepad: left trigger's travel"),
-    axis_row("PadPullRight", 0x35, 0x05, "gamepad: right trigger's travel"),
+    axis_row("PadPullLeft", 0x32, 0x02, "gamepad: left trigger's travel; as a button, down from the middle"),
+    axis_row("PadPullRight", 0x35, 0x05, "gamepad: right trigger's travel; as a button, down from the middle"),
 };
+
+/// A trigger pulled far enough has the name of its travel, where a button's name is wanted. A stick's axes have none:
+/// its directions have.
+constexpr Button button_of_axis_row(std::size_t row) {
+    const std::size_t axis = row - (table.size() - axis_kinds);
+    return row >= table.size() - 2 ? axis_button({static_cast<std::uint8_t>(axis)}) : Button{};
+}
+static_assert(table.back().name == std::string_view{"PadPullRight"} && is_pull({axis_kinds - 1}) &&
+              is_pull({axis_kinds - 2}) && !is_pull({axis_kinds - 3}));
 
 constexpr std::uint16_t nothing = 65535;
 
@@ -67,9 +76,10 @@ constexpr NumberIndex make_by_number() {
     index.rank.fill(nothing);
     for (std::size_t rank = 0; rank < by_name.size(); ++rank) {
         const ControlInfo& info = table[by_name[rank]];
-        if (!info.button) continue;
-        index.row[info.button.number] = by_name[rank];
-        index.rank[info.button.number] = static_cast<std::uint16_t>(rank);
+        const Button button = info.button ? info.button : button_of_axis_row(by_name[rank]);
+        if (!button) continue;
+        index.row[button.number] = by_name[rank];
+        index.rank[button.number] = static_cast<std::uint16_t>(rank);
     }
     return index;
 }
@@ -111,7 +121,8 @@ const ControlInfo* find_control(std::string_view name) noexcept {
 
 Button find_button(std::string_view name) noexcept {
     const ControlInfo* info = find_control(name);
-    return info ? info->button : Button{};
+    if (!info) return {};
+    return info->button ? info->button : button_of_axis_row(static_cast<std::size_t>(info - table.data()));
 }
 
 std::string_view name_of(Axis axis) noexcept {

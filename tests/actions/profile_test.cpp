@@ -22,7 +22,7 @@ TEST(ProfileFile, SaysAllThatAProfileCan) {
     const Profile profile = read(R"(title = "Quay crane"
 [mode.crane.action.lock]
 kind = "button"
-bind = ["Space", "Control+KeyL"]
+bind = ["Space", "Control+KeyL", "PadPullRight"]
 repeat = { delay = "0.4s", interval = "60ms", cap = 3 }
 [mode.crane.action.lift]
 kind = "axis"
@@ -45,7 +45,9 @@ bind = [{ left = "KeyA", right = "KeyD", up = "KeyW", down = "KeyS", scale = 0.5
               .actions =
                   {{.name = "lock",
                     .kind = ActionKind::button,
-                    .bindings = {{.kind = chord, .buttons = {Space}}, {.kind = chord, .buttons = {Control, KeyL}}},
+                    .bindings = {{.kind = chord, .buttons = {Space}},
+                                 {.kind = chord, .buttons = {Control, KeyL}},
+                                 {.kind = chord, .buttons = {axis_button(PadPullRight)}}},
                     .repeat = {.delay = Duration{400'000'000}, .interval = Duration{60'000'000}, .cap = 3}},
                    {.name = "lift",
                     .kind = ActionKind::axis,
@@ -81,6 +83,9 @@ TEST(ProfileFile, TellsWhatIsWrongAndWhere) {
          "quay.toml:3: found no \"kind\"; expected kind = \"button\", \"axis\" or \"vector\""},
         {"[mode.m.action.a]\nkind = \"axis\"",
          "quay.toml:3: found no \"bind\"; expected bind = [...], which may be empty"},
+        {"[mode.m.action.a]\nkind = \"button\"\nbind = [\"PadStickLeftX\"]",
+         "quay.toml:5: found the axis \"PadStickLeftX\"; expected the name of a button; a stick's directions have "
+         "names"},
         {"[mode.m.action.a]\nkind = \"axis\"\nbind = [\"KeyW\"]",
          "quay.toml:5: found \"KeyW\"; expected { minus = ..., plus = ... }, { axis = ... }"},
         {"[mode.m.action.a]\nkind = \"axis\"\nbind = [{ minus = \"KeyW\" }]",

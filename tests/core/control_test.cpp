@@ -67,6 +67,12 @@ TEST(Control, NamesAndNumbersAreOneToOne) {
         EXPECT_EQ(find_control(info.name), &info);
         if (info.family == ControlFamily::axis) {
             EXPECT_FALSE(info.button);
+            // A trigger has the name of its travel as a button, too.
+            const Axis axis = find_axis(info.name).value();
+            const Button button = is_pull(axis) ? axis_button(axis) : Button{};
+            EXPECT_EQ(find_button(info.name), button);
+            EXPECT_EQ(name_of(axis_button(axis)), is_pull(axis) ? info.name : "");
+            EXPECT_FALSE(can_be_posted(axis_button(axis)));
             continue;
         }
         EXPECT_EQ(name_of(info.button), info.name);

@@ -50,6 +50,10 @@ TEST(FramesCommand, TellsEveryPartInEveryFormat) {
              R"("pointer":{"x":327.2734375,"y":202.078125,"dx":7.2734375,"dy":2.078125,"wheel_x":0,"wheel_y":0})"},
             {"--tell devices", "device 4         went     gamepad \"east pad\""},
             {"--control PadStickRightDown", "PadStickRightDown hold         ·        ·      ·       ·       1"},
+            // It hovers at its threshold, and is pressed once.
+            {"--control PadPullRight", "747 frames at 60 a second, 8 told."},
+            {"--control PadPullRight", "    247      4.133333 s  PadPullRight     press        1 "},
+            {"--control PadPullRight --format csv", "\n287,4783333333,4800000000,PadPullRight,release,0,1,0,0,0,0,"},
         }) {
         const auto result = run_command("cursorum frames " + demo + " " + arguments);
         EXPECT_EQ(result.exit_code, 0) << result.err;

@@ -54,9 +54,12 @@ void add_file_and_format(CLI::App& command, std::string& file, std::string& form
 }
 
 Button button_named(const std::string& name) {
-    const ControlInfo* info = find_control(name);
-    if (info && info->button) return info->button;
-    if (info) throw UsageError{fmt::format("\"{}\" is an axis; expected the name of a button", name)};
+    if (const Button button = find_button(name)) return button;
+    if (find_control(name)) {
+        const std::string stick = name.substr(0, name.size() - 1);
+        throw UsageError{fmt::format("\"{}\" is an axis; expected the name of a button: {}{}, {}{}", name, stick,
+                                     name.back() == 'X' ? "Left" : "Up", stick, name.back() == 'X' ? "Right" : "Down")};
+    }
     const std::string_view near = near_control_name(name);
     throw UsageError{fmt::format(
         "unknown control \"{}\"; {}", name,

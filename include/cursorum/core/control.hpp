@@ -51,7 +51,8 @@ const ControlInfo& control(std::size_t index) noexcept;
 /// names are found too: look at `family`. Logarithmic in the number of controls; the index is made at compile time.
 const ControlInfo* find_control(std::string_view name) noexcept;
 
-/// The button of that name; no button when the name is unknown or an axis.
+/// The button of that name; no button when the name is unknown or a stick's axis. The name of a trigger's travel gives
+/// the trigger as a button: `axis_button(PadPullLeft)`.
 Button find_button(std::string_view name) noexcept;
 
 /// The name of a button; empty when the number has none.
