@@ -107,7 +107,7 @@ void Frame::walk(Stick stick, unsigned device_asked, void* to, void (*visit)(voi
         unsigned device;
         Vector2 raw, shaped;
     };
-    std::array<Own, 64> sticks;
+    std::array<Own, 256> sticks;  // one for each device: numbers below 253
     unsigned count = 0;
     const auto place = [&](unsigned device) {
         for (unsigned i = 0; i < count; ++i)

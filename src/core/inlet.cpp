@@ -31,7 +31,7 @@ static_assert(least_history > 4 * hold_capacity + 1);
 // So that a slot tells its event's number unmistakably by the last bits (read_standing).
 constexpr std::uint32_t most_history = std::uint32_t{1} << (detail::extra_bits - 1);
 constexpr std::uint32_t least_motion_history = 64, most_motion_history = std::uint32_t{1} << 20;
-static_assert(most_motion_history < MotionSlot::count_mask && most_motion_history <= 1U << (Slot::motion_bits - 2));
+static_assert(most_motion_history < MotionSlot::count_mask && most_motion_history <= 1U << (Slot::behind_bits - 2));
 // All contacts may end at once.
 constexpr std::uint32_t least_fact_history = 4 * contact_capacity;
 constexpr DeviceId desk_keyboard{1};
@@ -142,23 +142,44 @@ void Inlet::set_complete_until(Time until) noexcept {
     if (time > complete_until_.get()) complete_until_.publish(time);
 }
 
+void Inlet::set_ahead_limit(std::optional<Duration> limit) noexcept {
+    const OneThread here{door_};
+    ahead_limit_ = limit ? std::max<std::int64_t>(limit->count(), 0) : -1;
+    accepted_until_ = limit ? nanoseconds(earliest_time) : nanoseconds(latest_time);
+}
+
 // ---- one event
 
-// What is out of range, and what is stamped earlier than its predecessor.
-void Inlet::begin_oddly(std::int64_t stamp) noexcept {
-    const std::int64_t time = within_time(stamp);
+// The stamp of an event that is stamped beyond accepted_until_, or out of range.
+std::int64_t Inlet::accepted(std::int64_t stamp) noexcept {
+    std::int64_t time = within_time(stamp);
     if (time != stamp) clamped_.add(1);
+    if (time <= accepted_until_) return time;
+    // The clock is read here alone: an event within the limit as it was last worked out needs no look at it.
+    const std::int64_t now = nanoseconds(Clock::now());
+    accepted_until_ = now + std::min(ahead_limit_, nanoseconds(latest_time) - now);
+    if (time > accepted_until_) {
+        ahead_.add(1);
+        time = accepted_until_;
+    }
+    return time;
+}
+
+// What is out of range or ahead, and what is stamped earlier than its predecessor.
+void Inlet::begin_oddly(std::int64_t stamp) noexcept {
+    const std::int64_t time = accepted(stamp);
+    stamp_ = time;
     if (time >= latest_.get()) return latest_.set(time);
     backdated_.add(1);
-    const auto write_late = [this](std::int64_t stamp_before, bool is_first) {
-        const Slot slot =
-            Slot::late(stamp_before, next_low(no_hold_there, false) | detail::unusual_bit, motions_.next());
-        ring_.write(is_first ? slot : slot.with_what(What::of(SlotKind::late, Effect::none, false, false)));
+    const auto write_late = [this](std::int64_t stamp_before, std::uint64_t behind, bool is_first) {
+        ring_.write(
+            Slot::late(stamp_before, next_low(no_hold_there, false) | detail::unusual_bit, behind, is_first));
         ++late_slots_;
     };
     // A sampler must not meet it before those axes, and they have no slot here that would stop it.
-    if (lone_axes_time_ > time) write_late(lone_axes_time_, false);
-    write_late(time, true);
+    if (lone_axes_time_ > time) write_late(lone_axes_time_, lone_axes_end_, false);
+    late_at_ = ring_.next();
+    write_late(time, motions_.next(), true);
 }
 
 // Most events are a press or release of a plain key that no other device holds, in time, on the device that spoke last.
@@ -167,7 +188,7 @@ inline Outcome Inlet::post_button(DeviceId id, Button button, bool down, Time wh
     Device& device = *recent_device_;
     const std::int64_t time = nanoseconds(when);
     if (device.id != id || !device.listens || button.number >= button_capacity || time < latest_.get() ||
-        time > nanoseconds(latest_time)) [[unlikely]]
+        time > accepted_until_) [[unlikely]]
         return post_any_button(id, button, down, false, when);
     const Cell cell = device.cell(button);
     Holders& holders = holders_[button.number];
@@ -256,6 +277,7 @@ Outcome Inlet::locks(const ButtonSet& on, Time when) noexcept {
         locks_.set(bits);
         FactSlot fact;
         fact.time = latest_.get();
+        fact.late_at = late_at_;
         fact.what = FactSlot::what_of(FactKind::locks, 0, 0, 0);
         fact.begin[0] = bits;
         facts_.write_and_publish(fact);
@@ -399,6 +421,7 @@ InletCounters Inlet::counters() const noexcept {
             .lost_releases = count(Outcome::lost_release),
             .backdated = backdated_.get(),
             .clamped = clamped_.get(),
+            .ahead = ahead_.get(),
             .interruptions = count(Outcome::interrupted),
             .focus_losses = count(Outcome::focus_lost),
             .limited = limited_.get()};
@@ -410,17 +433,21 @@ const Device* Inlet::device_numbered(unsigned number) const noexcept {
     return &devices_[place];
 }
 
-void Inlet::read_standing(Standing& standing) const noexcept {
+bool Inlet::try_read_standing(Standing& standing) const noexcept {
     Slot last{};
-    std::uint64_t about;
-    do about = extra_slots_.get();
-    while (
-        !holds_.try_read(ring_, place_.first_hold, place_.hold_room, standing.holds.data(), standing.position, last));
+    std::uint64_t about = 0;
+    const bool is_whole = detail::try_often([&] {
+        about = extra_slots_.get();
+        return holds_.try_read(ring_, place_.first_hold, place_.hold_room, standing.holds.data(), standing.position,
+                               last);
+    });
+    if (!is_whole) return false;
     // The whole number that ends in the last slot's bits and is nearest to `about`, which is less than a round off.
     constexpr std::uint64_t half = std::uint64_t{1} << (detail::extra_bits - 1);
     const std::uint64_t least = about - half;
     const std::uint64_t extra = least + ((detail::extra_of(last.low()) - least) & (2 * half - 1));
     standing.events = standing.position == 0 ? 0 : standing.position - extra;
+    return true;
 }
 
 }  // namespace cursorum

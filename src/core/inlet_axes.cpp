@@ -105,11 +105,19 @@ void Inlet::write_axes(const Device& device, std::uint32_t changed, bool counts)
         const AxisSlot slot{latest_.get(),
                             device.number | std::uint64_t{axis} << 8 | std::uint64_t{track} << 16 |
                                 device.is_virtual * AxisSlot::virtual_bit | std::exchange(count_here, 0) | counted,
-                            device.axes[axis]};
+                            device.axes[axis], late_at_};
         axes_.write_and_publish(slot);
         beside_.publish(beside_.get() + 1);
         axis_table_.show(track - place_.first_track, slot);
     }
+    if (counts) lone_axes_end_ = axes_.next();
+}
+
+void Inlet::write_undo(const Device& device) noexcept {
+    const bool first = ring_.next() == event_begin_;
+    ring_.write(detail::Slot::of(latest_.get(),
+                                 next_low(no_hold_there, device.is_virtual) | detail::unusual_bit, button_capacity,
+                                 device.number, detail::What::of(SlotKind::undo, detail::Effect::none, first, false)));
 }
 
 void Inlet::update_axis_buttons(Device& device, bool adopting) noexcept {
@@ -119,8 +127,10 @@ void Inlet::update_axis_buttons(Device& device, bool adopting) noexcept {
         const Button button{static_cast<std::uint16_t>(first_of_axes + i)};
         down |= std::uint32_t{device.cell(button).is_down()} << i;
     }
-    if (device.axes_time != latest_.get()) {
-        device.axes_time = latest_.get();
+    // One time is one stamp, and nothing with a later one between.
+    const std::array<std::int64_t, 2> time{stamp_, latest_.get()};
+    if (device.axes_time != time) {
+        device.axes_time = time;
         device.down_before = down;
     }
     const std::uint32_t before = device.down_before;
@@ -146,9 +156,14 @@ void Inlet::update_axis_buttons(Device& device, bool adopting) noexcept {
         side(pull, AxisSide::positive, shape(shaping.pulls[i], device.axes[pull.number]));
     }
     // Ended before started, each by its number.
+    // What one axis did and the next one at the same time undid has not happened.
+    const std::uint32_t undone = adopting ? 0 : (down ^ before) & ~(now ^ before);
     const auto change = [&](std::uint32_t changed, SlotKind kind) {
-        for (unsigned i = 0; i < buttons_of_axes; ++i)
-            if ((changed >> i & 1) != 0) edge(kind, device, {static_cast<std::uint16_t>(first_of_axes + i)});
+        for (unsigned i = 0; i < buttons_of_axes; ++i) {
+            if ((changed >> i & 1) == 0) continue;
+            if ((undone >> i & 1) != 0) write_undo(device);
+            edge(kind, device, {static_cast<std::uint16_t>(first_of_axes + i)});
+        }
     };
     change(down & ~now, adopting ? SlotKind::cancel : SlotKind::release);
     change(now & ~down, adopting ? SlotKind::adopt : SlotKind::press);

@@ -19,8 +19,10 @@ inline std::int64_t within_time(std::int64_t stamp) noexcept {
 inline void Inlet::begin(Time stamp) noexcept {
     event_begin_ = ring_.next();
     late_slots_ = 0;
+    late_at_ = detail::in_time;
     const std::int64_t time = nanoseconds(stamp), latest = latest_.get();
-    if (time >= latest && time <= nanoseconds(latest_time)) [[likely]]
+    stamp_ = time;
+    if (time >= latest && time <= accepted_until_) [[likely]]
         latest_.set(time);
     else
         begin_oddly(time);

@@ -52,8 +52,10 @@ template <unsigned known>
     }
     write_moving<known>(*device, m, when, false);
     publish_motions();
-    if (device->presses != 0) [[unlikely]]
+    if (device->presses != 0) [[unlikely]] {
+        late_at_ = detail::in_time;  // motion has no slot in the ring of edges
         track_motion(*device);
+    }
     return Outcome::taken;
 }
 
@@ -64,11 +66,10 @@ template <unsigned known>
     const unsigned told = known != 0 ? known : m.told;
     const std::int64_t latest = latest_.get();
     std::int64_t stamp = nanoseconds(when), late_by = 0;
-    if (stamp < latest || stamp > nanoseconds(latest_time)) [[unlikely]] {
-        if (!is_extra) clamped_.add(within_time(stamp) != stamp);
-        stamp = within_time(stamp);
+    if (!is_extra && (stamp < latest || stamp > accepted_until_)) [[unlikely]] {
+        stamp = accepted(stamp);
         late_by = std::clamp<std::int64_t>(latest - stamp, 0, std::int64_t{MotionSlot::most_late});
-        if (!is_extra) backdated_.add(late_by > 0);
+        backdated_.add(late_by > 0);
     }
     latest_.set(std::max(stamp, latest));
 
@@ -150,7 +151,7 @@ std::size_t Inlet::write_plain_motions(const Device& device, std::span<const Mot
     std::size_t done = 0;
     for (const MotionSample& sample : samples) {
         const std::int64_t time = nanoseconds(sample.time);
-        if (time < latest || time > nanoseconds(latest_time) || !has_fixed(sample.dx) || !has_fixed(sample.dy)) break;
+        if (time < latest || time > accepted_until_ || !has_fixed(sample.dx) || !has_fixed(sample.dy)) break;
         latest = time;
         x += fixed(sample.dx);
         y += fixed(sample.dy);
@@ -188,6 +189,7 @@ Outcome Inlet::motions(DeviceId id, std::span<const MotionSample> samples) noexc
         write_moving<Moving::motion>(*device, {.dx = sample.dx, .dy = sample.dy}, sample.time, false);
         if (device->presses != 0) [[unlikely]] {
             publish_motions();
+            late_at_ = detail::in_time;
             track_motion(*device);
         }
     }
@@ -240,6 +242,7 @@ void Inlet::write_pointer_flags(const Device& device) noexcept {
 void Inlet::write_fact(const Device& device, FactKind kind, unsigned place, unsigned button, unsigned count,
                        FactSlot fact) noexcept {
     fact.time = latest_.get();
+    fact.late_at = late_at_;
     fact.what |=
         device.number | device.is_virtual * FactSlot::virtual_bit | FactSlot::what_of(kind, place, button, count);
     facts_.write_and_publish(fact);

@@ -25,6 +25,8 @@ namespace {
 
 // Healing may end and start every hold, each with a record for an either-side name.
 constexpr std::size_t healing_records = 4 * hold_capacity;
+// A next event this far beyond the cut is counted: no source is so much ahead of the game, but a wrong clock may be.
+constexpr std::int64_t far_ahead = 1'000'000'000;
 
 }  // namespace
 
@@ -156,7 +158,7 @@ bool Sampler::set_repeat(Button button, const Repeat& repeat) noexcept {
 }
 
 SamplerCounters Sampler::counters() const noexcept {
-    return {state_.taken, state_.late, state_.lost, state_.overruns, state_.went_back};
+    return {state_.taken, state_.late, state_.lost, state_.overruns, state_.went_back, state_.held_back};
 }
 
 // ---- taking events
@@ -175,6 +177,7 @@ struct Taking {
     std::uint32_t count = entries.count;
     std::int64_t effective = state.effective;
     std::uint32_t stamp_count = 0, late = 0;
+    bool undo = false;  // what the next slot does, it undoes
 
     void finish() const noexcept {
         entries.count = count;
@@ -228,29 +231,32 @@ struct Taking {
     }
 
     /// A button made of axes. Axes of one device at one time apply together: what one axis did and the next one at the
-    /// same time undid has not happened.
+    /// same time undid (the inlet says so by a slot before it) has not happened, if both are in this frame.
     template <bool merges>
     void apply_of_axes(const Slot& slot) noexcept {
         const std::uint32_t before = last[slot.button()];
-        if (before >= base && slot.button() < first_either_side) {
-            Record& earlier = records[before - base];
-            const SlotKind was = earlier.what().kind(), is = slot.what().kind();
-            const bool undoes = (was == SlotKind::press && is == SlotKind::release) ||
-                                (was == SlotKind::release && is == SlotKind::press);
-            if (undoes && earlier.time == std::max(slot.time, effective) &&
-                detail::hold_of(earlier.low()) == detail::hold_of(slot.low())) {
-                apply<merges>(slot);
-                const bool was_down = records[count - 1].what().is_down();
-                for (const std::uint32_t ordinal : {before, base + count - 1}) {
-                    Record& record = records[ordinal - base];
-                    const bool first = record.what().is_first();
-                    record =
-                        record.with_what(What::of(SlotKind::plain, Effect::none, first, was_down)).with_low(no_hold);
-                }
-                return;
-            }
-        }
+        const bool undoes = std::exchange(undo, false) && before >= base;
         apply<merges>(slot);
+        if (!undoes) return;
+        const SlotKind was = records[before - base].what().kind(), is = slot.what().kind();
+        const bool is_pair = (was == SlotKind::press && is == SlotKind::release) ||
+                             (was == SlotKind::release && is == SlotKind::press);
+        if (!is_pair || detail::hold_of(records[before - base].low()) != detail::hold_of(slot.low())) return;
+        const bool was_down = records[count - 1].what().is_down();
+        for (const std::uint32_t ordinal : {before, base + count - 1}) {
+            Record& record = records[ordinal - base];
+            const bool first = record.what().is_first();
+            record = record.with_what(What::of(SlotKind::plain, Effect::none, first, was_down)).with_low(no_hold);
+        }
+    }
+    template <bool merges>
+    void apply_unusual(const Slot& slot) noexcept {
+        const SlotKind kind = slot.what().kind();
+        undo |= kind == SlotKind::undo;
+        if (kind == SlotKind::plain || kind == SlotKind::undo)
+            apply_plain(slot);
+        else
+            apply_of_axes<merges>(slot);
     }
 
 private:
@@ -294,7 +300,7 @@ private:
 // is made sure that none was written over meanwhile; else they are given back.
 template <bool merges>
 [[gnu::always_inline]] inline bool Sampler::take_some(const Inlet& inlet, unsigned number, std::uint64_t stop,
-                                                      std::int64_t limit, MotionBefore& motion) noexcept {
+                                                      std::int64_t limit, Before& before) noexcept {
     const detail::EdgeRing& ring = inlet.ring_;
     const auto places = ring.places();
     detail::InletPosition& place = state_.inlets[number];
@@ -305,18 +311,33 @@ template <bool merges>
         const Slot slot = detail::EdgeRing::read(places, position);
         if (slot.time > limit && slot.what().is_first()) {  // an event's slots go together
             later = true;
+            note_head(slot.time);
             break;
         }
         if (!detail::is_unusual(slot.low())) [[likely]] {
             taking.apply<merges>(slot);
         } else if (slot.what().kind() == SlotKind::late) {
-            later = turn_of(slot, number, motion) > limit;
-            if (later) break;
+            const std::int64_t turn = turn_of(slot, number, before);
+            later = turn > limit;
+            if (later) {
+                note_head(turn);
+                break;
+            }
             taking.apply_late(slot);
-        } else if (slot.what().kind() == SlotKind::plain) {
-            taking.apply_plain(slot);
+            // The late event's own slots. Their time is the latest that the inlet had seen. If this sampler has not
+            // reached that, it has healed it away: then the stamp counts, and what was taken before.
+            while (position + 1 != stop) {
+                Slot own = detail::EdgeRing::read(places, position + 1);
+                if (own.what().is_first() || own.what().kind() == SlotKind::late) break;
+                ++position;
+                if (own.time > limit) own.time = taking.effective;
+                if (detail::is_unusual(own.low()))
+                    taking.apply_unusual<merges>(own);
+                else
+                    taking.apply<merges>(own);
+            }
         } else {
-            taking.apply_of_axes<merges>(slot);
+            taking.apply_unusual<merges>(slot);
         }
     }
     const Slot last = detail::EdgeRing::read(places, position - 1);
@@ -332,13 +353,13 @@ template <bool merges>
 }
 
 bool Sampler::take_some_merging(const Inlet& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
-                                MotionBefore& motion) noexcept {
-    return take_some<true>(inlet, number, stop, limit, motion);
+                                Before& before) noexcept {
+    return take_some<true>(inlet, number, stop, limit, before);
 }
 
 /// `limit`: the latest stamp that comes before the cut, and before any other inlet's.
 [[gnu::always_inline]] inline void Sampler::take_edges(const Inlet& inlet, unsigned number, std::uint64_t end,
-                                                       std::int64_t limit, MotionBefore& motion) noexcept {
+                                                       std::int64_t limit, Before& before) noexcept {
     bool on = true;
     while (on && state_.inlets[number].edges != end) {
         std::size_t free = free_slots();
@@ -347,8 +368,8 @@ bool Sampler::take_some_merging(const Inlet& inlet, unsigned number, std::uint64
             free = free_slots();
         }
         const std::uint64_t stop = std::min(end, state_.inlets[number].edges + free);
-        on = state_.merges ? take_some_merging(inlet, number, stop, limit, motion)
-                           : take_some<false>(inlet, number, stop, limit, motion);
+        on = state_.merges ? take_some_merging(inlet, number, stop, limit, before)
+                           : take_some<false>(inlet, number, stop, limit, before);
     }
 }
 
@@ -359,12 +380,13 @@ bool Sampler::take_some_merging(const Inlet& inlet, unsigned number, std::uint64
 }
 
 [[gnu::always_inline]] inline void Sampler::take(std::int64_t until) noexcept {
+    head_ = nanoseconds(earliest_time);
     if (state_.always_merges) return take_of_several(until);
     const Inlet& desk = timeline_->desk();
     const std::uint64_t end = desk.ring_.published();  // first: no motion that came earlier is missed then
-    MotionBefore motion{state_.inlets[0].motions, INT64_MIN};
+    Before before{state_.inlets[0], desk_.inlets[0]};
     take_desk(desk, 0, until);
-    if (state_.inlets[0].edges != end) take_edges(desk, 0, end, until, motion);
+    if (state_.inlets[0].edges != end) take_edges(desk, 0, end, until, before);
 }
 
 [[gnu::always_inline]] inline void Sampler::open_frame() noexcept {
@@ -389,6 +411,7 @@ const Frame& Sampler::advance(Time cut) noexcept {
     }
     take(t1);
     state_.t1 = t1;
+    state_.held_back += head_ - t1 > far_ahead;
     return frame_;
 }
 
@@ -402,53 +425,45 @@ void Sampler::gather(Time until) noexcept {
 
 void Sampler::take_of_several(std::int64_t until) noexcept {
     const unsigned inlets = timeline_->inlet_count();
-    // What was published when the taking began; the edges first, so that no motion that came earlier is missed. The
-    // order between inlets is that of their heads' stamps.
+    // What was published when the taking began; the edges first, so that no motion that came earlier is missed.
     std::array<std::uint64_t, inlet_capacity> ends;
-    std::array<std::int64_t, inlet_capacity> heads;
-    std::array<MotionBefore, inlet_capacity> motions;
+    BeforeOfAll befores;
+    bool any_beside = false;
     for (unsigned i = 0; i < inlets; ++i) {
         ends[i] = timeline_->inlet(i).ring_.published();
-        motions[i] = {state_.inlets[i].motions, INT64_MIN};
-        take_desk(timeline_->inlet(i), i, until);
+        befores[i] = {state_.inlets[i], desk_.inlets[i]};
+        any_beside |= timeline_->inlet(i).beside_.look() != desk_.inlets[i].beside;
     }
-    constexpr std::int64_t none = INT64_MAX;
-    const auto look = [&](unsigned i) {
+    if (any_beside) take_all_beside_of_several(until, befores);
+    const auto turn = [&](unsigned i) {
         Slot slot{};
-        if (state_.inlets[i].edges == ends[i]) return none;
+        if (state_.inlets[i].edges >= ends[i]) return nothing_more;
         // What was overwritten is healed as soon as its inlet's turn comes.
         if (!timeline_->inlet(i).ring_.try_read(state_.inlets[i].edges, slot)) return nanoseconds(earliest_time);
-        return slot.what().kind() == SlotKind::late ? turn_of(slot, i, motions[i]) : slot.time;
+        return slot.what().kind() == SlotKind::late ? turn_of(slot, i, befores[i]) : slot.time;
     };
-    for (unsigned i = 0; i < inlets; ++i) heads[i] = look(i);
-    for (;;) {
-        unsigned least = 0;
-        for (unsigned i = 1; i < inlets; ++i)
-            if (heads[i] < heads[least]) least = i;
-        if (heads[least] > until) return;
-        // It goes on until another's head comes first.
-        std::int64_t limit = until;
-        for (unsigned i = 0; i < inlets; ++i)
-            if (i != least && heads[i] != none) limit = std::min(limit, heads[i] - (i < least));
-        take_edges(timeline_->inlet(least), least, ends[least], limit, motions[least]);
-        ends[least] = std::max(ends[least], state_.inlets[least].edges);  // beyond, if it was healed
-        heads[least] = look(least);
-    }
+    const auto take = [&](unsigned i, std::int64_t limit) {
+        const std::uint64_t before = state_.inlets[i].edges;
+        take_edges(timeline_->inlet(i), i, ends[i], limit, befores[i]);
+        return state_.inlets[i].edges != before;
+    };
+    take_in_turn(inlets, until, turn, take);
 }
 
-// When a late event has its turn: by its stamp, but not before the motion that its inlet posted earlier and that the
-// sampler had not taken yet. Late events come in order, so `before` goes through that motion once.
-std::int64_t Sampler::turn_of(Slot late, unsigned inlet, MotionBefore& before) const noexcept {
-    constexpr unsigned unused = 32 - Slot::motion_bits;
-    const auto gap =
-        static_cast<std::int32_t>((late.motions() - static_cast<std::uint32_t>(before.position)) << unused);
+// When a late event has its turn: by its stamp, but not before the motion and the axes that its inlet posted earlier and
+// that the sampler had not taken yet. Late events come in order, so `before` goes through that motion once.
+std::int64_t Sampler::turn_of(Slot late, unsigned inlet, Before& before) const noexcept {
+    if (!late.what().is_first()) {  // axes posted earlier
+        if (late.ahead_of(before.axes) > 0) before.greatest = std::max(before.greatest, late.time);
+        return before.greatest;
+    }
     const detail::MotionRing& ring = timeline_->inlet(inlet).motions_;
-    const auto ahead = static_cast<std::uint64_t>(std::max(gap >> unused, 0));
-    const std::uint64_t end = before.position + ahead;
-    before.position = end - std::min(ahead, ring.capacity());  // what is older is gone
+    const auto ahead = static_cast<std::uint64_t>(std::max(late.ahead_of(before.motions), 0));
+    const std::uint64_t end = before.motions + ahead;
+    before.motions = end - std::min(ahead, ring.capacity());  // what is older is gone
     detail::MotionSlot slot;
-    for (; before.position != end; ++before.position)
-        if (ring.try_read(before.position, slot)) before.greatest = std::max(before.greatest, slot.stamp());
+    for (; before.motions != end; ++before.motions)
+        if (ring.try_read(before.motions, slot)) before.greatest = std::max(before.greatest, slot.stamp());
     return std::max(late.time, before.greatest);
 }
 
@@ -464,7 +479,7 @@ bool Sampler::make_room() noexcept {
 void Sampler::start_at(unsigned number, std::int64_t start) noexcept {
     const Inlet& inlet = timeline_->inlet(number);
     Inlet::Standing& standing = healing_->standing;
-    inlet.read_standing(standing);
+    if (!inlet.try_read_standing(standing)) return;  // the first frame heals
     std::uint64_t position = standing.position, undone_events = 0;
     bool guessed = false;
     Slot slot;
@@ -544,13 +559,13 @@ void Sampler::heal(unsigned number, std::int64_t until) noexcept {
     SamplerState& now = healing_->now;
     Inlet::Standing& standing = healing_->standing;
     auto& changes = healing_->changes;
-    inlet.read_standing(standing);
+    if (!inlet.try_read_standing(standing)) return;  // the next frame finds it overrun again
     detail::InletPosition& place = state_.inlets[number];
     ++state_.overruns;
     state_.lost += standing.events - place.events;
     place.events = standing.events;
     place.edges = standing.position;
-    state_.effective = std::max(state_.effective, std::min(until, nanoseconds(inlet.latest())));
+    state_.effective = healing_time(number, until);
 
     now = state_;
     entries_.commit(now);

@@ -60,21 +60,27 @@ Sampler::Stretch Sampler::find_motions(unsigned number, std::int64_t until, std:
     const detail::MotionRing& ring = timeline_->inlet(number).motions_;
     detail::MotionSpan& span = desk_entries_.spans[number];
     std::uint64_t& place = state_.inlets[number].motions;
-    for (;;) {
+    Stretch found{place, place};
+    detail::try_often([&] {
         const std::uint64_t from = std::max(place, std::min(ring.oldest(), end));
         const std::uint64_t to = ring.later_than(until, from, end, span.usual);
         if (from != place) {
             lose_motions(number, from, to);
             span.to = to;
         }
-        place = to;
-        if (to == from) return {from, to};
-        const std::size_t kept = growing_ ? keep_motions(number, from, to) : 0;
-        if (ring.try_read(to - 1, span.next())) return {from, to};
-        // The producer went round the whole ring meanwhile.
-        if (growing_) desk_entries_.kept.resize(kept);
         place = from;
-    }
+        found = {from, from};  // nothing is taken if the producer goes round the whole ring meanwhile
+        if (to == from) return true;
+        const std::size_t kept = growing_ ? keep_motions(number, from, to) : 0;
+        if (!ring.try_read(to - 1, span.next())) {
+            if (growing_) desk_entries_.kept.resize(kept);
+            return false;
+        }
+        place = to;
+        found.to = to;
+        return true;
+    });
+    return found;
 }
 
 // Some were overwritten. Of the oldest that is left, what it added is not known: it is told in the sums only.
@@ -119,8 +125,9 @@ void Sampler::heal_axes(unsigned number, std::int64_t until) noexcept {
     const unsigned first = inlet.place_.first_track, room = inlet.place_.track_room;
     const auto place_of = [&](const AxisSlot& slot) { return slot.track() - first; };
     std::uint64_t position = 0;
-    while (!inlet.axis_table_.try_read(inlet.axes_, 0, room, values.data(), position, place_of)) {
-    }
+    if (!detail::try_often(
+            [&] { return inlet.axis_table_.try_read(inlet.axes_, 0, room, values.data(), position, place_of); }))
+        return;  // the next frame finds it overrun again
     ++state_.overruns;
     DeskState::Place& place = desk_.inlets[number];
     place.axes = position;
@@ -138,23 +145,26 @@ void Sampler::heal_axes(unsigned number, std::int64_t until) noexcept {
     for (unsigned i = 0; i < room && desk_entries_.axis_count < desk_entries_.axes.size(); ++i) {
         AxisSlot slot = values[i];
         if (slot.time == 0 && slot.what == 0 && slot.value == 0) continue;  // not in use
-        slot.time = std::max(state_.effective, std::min(until, nanoseconds(inlet.latest())));
+        slot.time = healing_time(number, until);
         add_axis(slot);
     }
 }
 
 // ---- clicks, drags, contacts, devices
 
-bool Sampler::take_facts(unsigned number, std::int64_t until) noexcept {
+bool Sampler::take_facts(unsigned number, std::int64_t until, std::uint64_t end) noexcept {
     const Inlet& inlet = timeline_->inlet(number);
     std::uint64_t& place = desk_.inlets[number].facts;
     FactSlot fact;
-    for (const std::uint64_t end = inlet.facts_.published(); place != end; ++place) {
+    for (; place != end; ++place) {
         const bool is_whole = inlet.facts_.try_read(place, fact);
-        if (is_whole && fact.time > until) return false;
+        if (is_whole && fact.time > until) {
+            note_head(fact.time);
+            return false;
+        }
         const bool has_room = desk_entries_.fact_count < desk_entries_.facts.size();
         if (!is_whole || (!has_room && !growing_)) [[unlikely]] {
-            heal_facts(number);
+            heal_facts(number, until);
             return false;
         }
         if (!has_room) [[unlikely]]
@@ -175,6 +185,13 @@ void Sampler::add_fact(FactSlot fact) noexcept {
     if (fact.is_change()) detail::set_bit(desk_entries_.connected, fact.device(), fact.kind() == FactKind::connect);
 }
 
+// When the present of an inlet that was overrun is taken: at the cut (or when another inlet's next event has its turn),
+// or at its last event, if that is earlier. Never before what was taken already, so never outside the frame.
+std::int64_t Sampler::healing_time(unsigned number, std::int64_t until) const noexcept {
+    const std::int64_t latest = std::min(until, nanoseconds(timeline_->inlet(number).latest()));
+    return std::max({state_.effective, state_.t0, latest});
+}
+
 // The devices that an inlet has connected now.
 void Sampler::show_connected(const Inlet& inlet, detail::DeviceBits& connected) noexcept {
     for (unsigned i = 0; i < inlet.place_.device_room; ++i) {
@@ -186,24 +203,36 @@ void Sampler::show_connected(const Inlet& inlet, detail::DeviceBits& connected) 
 
 // What was overwritten is gone; what is left is taken in the next frames. Contacts that are no longer there are called
 // off: their ends may be among what is gone.
-void Sampler::heal_facts(unsigned number) noexcept {
+void Sampler::heal_facts(unsigned number, std::int64_t until) noexcept {
     const Inlet& inlet = timeline_->inlet(number);
     const unsigned first = inlet.place_.first_contact, room = inlet.place_.contact_room;
     std::array<FactSlot, contact_capacity> theirs;
     const auto place_of = [&](const FactSlot& fact) { return fact.is_contact() ? fact.place() - first : room; };
     std::uint64_t position = 0;
-    while (!inlet.contact_table_.try_read(inlet.facts_, 0, room, theirs.data(), position, place_of)) {
-    }
+    if (!detail::try_often([&] {
+            return inlet.contact_table_.try_read(inlet.facts_, 0, room, theirs.data(), position, place_of);
+        }))
+        return;  // the next frame finds it overrun again
     ++state_.overruns;
     desk_.inlets[number].facts = position;
-    desk_entries_.fact_count = 0;  // of this frame only the present is told
-    const auto set = [](FactSlot fact, FactKind kind) {
+    // Of what this inlet's devices did in this frame only the present is shown.
+    const auto facts = desk_entries_.facts.begin();
+    const auto is_theirs = [&](const FactSlot& fact) {
+        return fact.kind() != FactKind::locks &&
+               fact.device() - inlet.place_.first_device < unsigned{inlet.place_.device_room};
+    };
+    desk_entries_.fact_count = static_cast<std::uint32_t>(
+        std::remove_if(facts, facts + desk_entries_.fact_count, is_theirs) - facts);
+    const std::int64_t now = healing_time(number, until);
+    const auto set = [now](FactSlot fact, FactKind kind) {
         fact.what = (fact.what & ~std::uint64_t{0xFF00}) | std::uint64_t{static_cast<unsigned>(kind)} << 8;
+        fact.time = now;
+        fact.begin_time = std::min(fact.begin_time, now);
         return fact;
     };
     for (unsigned i = 0; i < room; ++i) {
         const FactSlot& mine = desk_.contacts[first + i];
-        const bool same = mine.contact == theirs[i].contact && mine.begin_time == theirs[i].begin_time;
+        const bool same = mine.contact == theirs[i].contact && mine.begin_time == std::min(theirs[i].begin_time, now);
         if (mine.goes_on() && !(theirs[i].goes_on() && same)) add_fact(set(mine, FactKind::contact_cancel));
         if (theirs[i].goes_on() && theirs[i].what != 0)
             add_fact(set(theirs[i], same ? FactKind::contact_move : FactKind::contact_begin));
@@ -211,7 +240,7 @@ void Sampler::heal_facts(unsigned number) noexcept {
     if (const std::uint64_t locks = inlet.locks_.look();
         (locks & detail::locks_told) != 0 && locks != desk_entries_.locks) {
         FactSlot fact;
-        fact.time = state_.effective;
+        fact.time = now;
         fact.what = FactSlot::what_of(FactKind::locks, 0, 0, 0);
         fact.begin[0] = locks;
         add_fact(fact);
@@ -234,22 +263,26 @@ void Sampler::start_desk_at(unsigned number, std::int64_t start) noexcept {
 
     const detail::MotionRing& ring = inlet.motions_;
     MotionSlot slot;
-    for (;;) {
+    detail::try_often([&] {
         const std::uint64_t end = ring.published(), oldest = std::min(ring.oldest(), end);
         place.motions = ring.later_than(start, oldest, end, end - oldest);
-        if (place.motions == 0) break;
+        if (place.motions == 0) return true;
         // The totals before what is yet to come; of the oldest slot that still stands, its own.
         if (place.motions == oldest && place.motions != end) ++place.motions;
-        if (!ring.try_read(place.motions - 1, slot)) continue;
+        if (!ring.try_read(place.motions - 1, slot)) return false;
         desk_place.moved = slot;
         if (slot.is_placed()) desk_.placed = true, desk_.pointer = slot.position;
-        break;
-    }
+        return true;
+    });
 
     const unsigned first = inlet.place_.first_track, room = inlet.place_.track_room;
     std::array<AxisSlot, axis_capacity> values;
-    while (!inlet.axis_table_.try_read(inlet.axes_, 0, room, values.data(), desk_place.axes,
-                                       [&](const AxisSlot& s) { return s.track() - first; })) {
+    const auto track_of = [&](const AxisSlot& s) { return s.track() - first; };
+    if (!detail::try_often([&] {
+            return inlet.axis_table_.try_read(inlet.axes_, 0, room, values.data(), desk_place.axes, track_of);
+        })) {
+        desk_place.axes = 0;  // the first frame heals
+        values = {};
     }
     // Back to `start`: what changed since then had the value of its last change before.
     std::array<bool, axis_capacity> undone{};

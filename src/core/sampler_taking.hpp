@@ -62,6 +62,7 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
         from = found.from;
         to = found.to;
     }
+    if (to != end) note_head(ring.time_at(to));
     if (to == from) [[unlikely]]
         return to == end;
     state_.inlets[number].motions = to;
@@ -117,7 +118,10 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
     for (detail::AxisSlot slot; place != end; ++place) {
         const auto* const words = places.of(place);
         slot.time = static_cast<std::int64_t>(words[0].load(std::memory_order_acquire));
-        if (slot.time > until) break;
+        if (slot.time > until) {
+            note_head(slot.time);
+            break;
+        }
         slot.what = words[1].load(std::memory_order_acquire);
         slot.value = std::bit_cast<double>(words[2].load(std::memory_order_acquire));
         if (slot.track() >= axis_capacity) [[unlikely]]  // torn
@@ -162,6 +166,30 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
     return place == end && has_room;
 }
 
+inline constexpr std::int64_t nothing_more = INT64_MAX;
+
+/// Takes from several inlets in the order of their next events' times, ties by number. `turn(i)` is that time, or
+/// `nothing_more`; `take(i, limit)` takes what comes no later than `limit`, and returns false if it could not. Each
+/// round takes at least one slot of those that were there at the beginning, or leaves an inlet out.
+template <typename Turn, typename Take>
+void Sampler::take_in_turn(unsigned inlets, std::int64_t until, Turn&& turn, Take&& take) noexcept {
+    std::array<std::int64_t, inlet_capacity> heads;
+    for (unsigned i = 0; i < inlets; ++i) heads[i] = turn(i);
+    for (;;) {
+        unsigned least = 0;
+        for (unsigned i = 1; i < inlets; ++i)
+            if (heads[i] < heads[least]) least = i;
+        if (heads[least] > until) break;
+        // It goes on until another's head comes first.
+        std::int64_t limit = until;
+        for (unsigned i = 0; i < inlets; ++i)
+            if (i != least && heads[i] != nothing_more) limit = std::min(limit, heads[i] - (i < least));
+        heads[least] = take(least, limit) ? turn(least) : nothing_more;
+    }
+    for (unsigned i = 0; i < inlets; ++i)
+        if (heads[i] != nothing_more) note_head(heads[i]);
+}
+
 [[gnu::always_inline]] inline void Sampler::take_all_beside(const Inlet& inlet, unsigned number, std::int64_t until,
                                                             std::uint64_t beside) noexcept {
     detail::DeskState::Place& place = desk_.inlets[number];
@@ -171,7 +199,7 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
         all &= take_motions(inlet, number, until, end);
     if (const std::uint64_t end = inlet.axes_.published(); end != place.axes)
         all &= take_axes(inlet, number, until, end);
-    if (inlet.facts_.published() != place.facts) all &= take_facts(number, until);
+    if (const std::uint64_t end = inlet.facts_.published(); end != place.facts) all &= take_facts(number, until, end);
     if (all) place.beside = beside;
 }
 

@@ -89,8 +89,8 @@ DeviceStatus Timeline::status(const Inlet& inlet, const detail::Device& device) 
     status.buttons = ButtonSet{self.buttons};
     status.axes = static_cast<std::uint8_t>(self.axes);
     Inlet::Standing standing;
-    inlet.read_standing(standing);
-    for (unsigned i = 0; i < inlet.place_.hold_room; ++i)
+    const bool is_known = inlet.try_read_standing(standing);
+    for (unsigned i = 0; is_known && i < inlet.place_.hold_room; ++i)
         if (const detail::Slot& hold = standing.holds[i]; hold.is_held() && hold.device() == device.number)
             status.down.insert({hold.button()});
     return status;

@@ -76,7 +76,7 @@ public:
             case EventType::axis:
                 if (!focused_ || !connected_) break;
                 (e.axis == PadStickLeftX ? stick_.x : stick_.y) = e.value;
-                push(latest_);
+                push({fact.stamp, latest_});
                 break;
             case EventType::button:
                 if (!focused_ || e.down == down_) break;
@@ -93,7 +93,7 @@ public:
         fact.right = right_;
         facts.push_back(fact);
         // Axes of one time apply together: only the last of them tells.
-        if (group_ == latest_)
+        if (group_ == std::array{fact.stamp, latest_})
             for (std::size_t i = group_begin_; i < facts.size(); ++i) facts[i].right = right_;
     }
 
@@ -105,10 +105,10 @@ private:
         if (with_pad) {
             stick_ = {};
             right_ = false;
-            group_ = -1;
+            group_ = {-1, -1};
         }
     }
-    void push(std::int64_t time) {
+    void push(std::array<std::int64_t, 2> time) {
         if (group_ != time) {
             group_ = time;
             group_begin_ = facts.size();
@@ -119,7 +119,8 @@ private:
         right_ = before_ ? x > 0.4 : x >= 0.5;
     }
 
-    std::int64_t latest_ = 0, group_ = -1;
+    std::int64_t latest_ = 0;
+    std::array<std::int64_t, 2> group_{-1, -1};  // of the axes that apply together: their stamp, the latest one then
     bool focused_ = true, connected_ = true, has_last_ = false, placed_ = false, down_ = false, cancelled_ = false;
     bool right_ = false, before_ = false;
     std::size_t group_begin_ = 0;

@@ -4,6 +4,7 @@
 #include <array>
 #include <cstdint>
 #include <memory>
+#include <optional>
 #include <span>
 
 #include "cursorum/core/detail/device_cells.hpp"
@@ -55,10 +56,10 @@ struct TimelineOptions {
     /// Events of motion and wheel in each inlet's history, rounded up to a power of two, 64 to 1,048,576; 96 bytes
     /// each. A sampler that falls farther behind misses samples, but no distance.
     std::uint32_t motion_history = 2048;
-    /// Values of axes in each inlet's history, likewise; 24 bytes each. A sampler that falls farther behind misses
+    /// Values of axes in each inlet's history, likewise; 32 bytes each. A sampler that falls farther behind misses
     /// values between, counts the events that were nothing else as lost, and has the last ones.
     std::uint32_t axis_history = 2048;
-    /// Clicks, drags, contacts, connects in each inlet's history, likewise; 72 bytes each.
+    /// Clicks, drags, contacts, connects in each inlet's history, likewise; 80 bytes each.
     std::uint32_t fact_history = 512;
     PointerSettings pointer{};
     /// The desk begins with a keyboard (device 1, which does not mark system repeats) and a mouse (device 2).
@@ -76,6 +77,7 @@ struct InletCounters {
     std::uint64_t lost_releases = 0;   ///< presses that proved that a release had been lost
     std::uint64_t backdated = 0;       ///< stamped earlier than an event posted before
     std::uint64_t clamped = 0;         ///< stamped outside earliest_time … latest_time
+    std::uint64_t ahead = 0;           ///< stamped later than the present by more than set_ahead_limit() allows
     std::uint64_t interruptions = 0;   ///< sleep, debuggers, modal boxes
     std::uint64_t focus_losses = 0;    ///< focus lost, where it was there
     std::uint64_t limited = 0;         ///< values of axes beyond their range, taken as its end
@@ -160,6 +162,13 @@ public:
 
     /// Any event, as sources and recordings give them. Text is taken at its time.
     Outcome post(const Event& event) noexcept;
+
+    /// How far ahead of Clock::now() a stamp may lie. A later one is replaced by now + limit when it is posted, and
+    /// counted as `ahead`. The default, no limit, suits recordings and clocks other than Clock; Cursorum's live sources
+    /// set 10 ms. Without a limit, an event stamped by a wrong clock holds back all events behind it until a cut reaches
+    /// its stamp (SamplerCounters::held_back). Cost: the clock is read only when a stamp is later than any accepted
+    /// since the last reading.
+    void set_ahead_limit(std::optional<Duration> limit) noexcept;
 
     /// Everything stamped up to `until` has been posted. Never goes back. A producer says so once a round, after what
     /// it had to post, and `latest_time` when it ends. Whoever cuts no later than Timeline::complete_until() meets
@@ -247,6 +256,7 @@ private:
     void begin(Time stamp) noexcept;
     std::uint32_t next_low(unsigned hold, bool is_virtual) noexcept;
     void begin_oddly(std::int64_t stamp) noexcept;
+    std::int64_t accepted(std::int64_t stamp) noexcept;
     Outcome finish(Outcome outcome) noexcept;
     void show_holds() noexcept;
     void write(detail::SlotKind kind, const detail::Device& device, Button button, unsigned trait, unsigned hold,
@@ -294,15 +304,22 @@ private:
     Outcome change_axes(detail::Device& device, const AxisValues& axes, std::uint32_t& changed) noexcept;
     bool try_bind_track(detail::Device& device, unsigned axis) noexcept;
     void write_axes(const detail::Device& device, std::uint32_t changed, bool counts) noexcept;
+    void write_undo(const detail::Device& device) noexcept;
     void update_axis_buttons(detail::Device& device, bool adopting) noexcept;
     void rest(detail::Device& device) noexcept;
 
-    void read_standing(Standing& standing) const noexcept;
+    /// False, after a few tries, if the producer went round its whole history again and again meanwhile.
+    bool try_read_standing(Standing& standing) const noexcept;
 
     // The producer's own.
     detail::Device* recent_device_;
-    std::uint64_t event_begin_ = 0;                  // where the present event's slots begin
-    unsigned late_slots_ = 0;                        // stand there
+    std::int64_t accepted_until_ = nanoseconds(latest_time);  // later stamps are looked at more closely
+    std::int64_t ahead_limit_ = -1;                           // none
+    std::int64_t stamp_ = 0;                                  // of the present event, as accepted
+    std::uint64_t event_begin_ = 0;                           // where its slots begin
+    std::uint64_t late_at_ = detail::in_time;                 // where its slot `late` stands
+    unsigned late_slots_ = 0;                                 // how many of them
+    std::uint64_t lone_axes_end_ = 0;                // behind the last event that only the ring of axes has
     std::int64_t lone_axes_time_ = INT64_MIN;        // of the last event that only the ring of axes has
     detail::SingleWriter<std::uint64_t> lone_axes_;  // how many there were
     detail::OneAtATime door_;
@@ -330,7 +347,7 @@ private:
     detail::SingleWriter<std::uint64_t> beside_;         // goes up whenever anything is published beside edges
     detail::SingleWriter<std::uint64_t> extra_motions_;  // in the ring of motion, of events counted elsewhere
     std::array<detail::SingleWriter<std::uint64_t>, outcome_count> outcomes_{};
-    detail::SingleWriter<std::uint64_t> backdated_, clamped_, limited_;
+    detail::SingleWriter<std::uint64_t> backdated_, clamped_, limited_, ahead_;
     detail::SingleWriter<bool> focused_{true};
     detail::SingleWriter<std::uint64_t> locks_;  // as in a fact
     detail::SingleWriter<std::int64_t> complete_until_;

@@ -1,6 +1,8 @@
 // One consumer's way through a timeline.
 #pragma once
 
+#include <algorithm>
+#include <array>
 #include <cstdint>
 #include <memory>
 
@@ -29,6 +31,9 @@ struct SamplerCounters {
     std::uint64_t lost = 0;       ///< events it never saw: it was overrun
     std::uint64_t overruns = 0;   ///< how often
     std::uint64_t went_back = 0;  ///< calls of advance with a time before the last cut, or out of range
+    /// Frames whose next event, posted already, lay more than a second beyond the cut. It holds back the events behind
+    /// it on its inlet: some stamp came from another clock (see Inlet::set_ahead_limit), or the cuts do.
+    std::uint64_t held_back = 0;
 };
 
 /// A sampler cuts a timeline into frames at times its consumer says. Any number may stand on one timeline, at any
@@ -110,6 +115,8 @@ private:
     void make_desk_room();
     void forget_looks() noexcept;
     void take_of_several(std::int64_t until) noexcept;
+    template <typename Turn, typename Take>
+    void take_in_turn(unsigned inlets, std::int64_t until, Turn&& turn, Take&& take) noexcept;
     void take_desk(const Inlet& inlet, unsigned number, std::int64_t until) noexcept;
     void take_all_beside(const Inlet& inlet, unsigned number, std::int64_t until, std::uint64_t beside) noexcept;
     bool take_motions(const Inlet& inlet, unsigned number, std::int64_t until, std::uint64_t end) noexcept;
@@ -123,23 +130,33 @@ private:
     bool make_axis_room() noexcept;
     void add_axis(const detail::AxisSlot& slot) noexcept;
     void heal_axes(unsigned inlet, std::int64_t until) noexcept;
-    bool take_facts(unsigned inlet, std::int64_t until) noexcept;
+    bool take_facts(unsigned inlet, std::int64_t until, std::uint64_t end) noexcept;
     void add_fact(detail::FactSlot fact) noexcept;
-    void heal_facts(unsigned inlet) noexcept;
+    void heal_facts(unsigned inlet, std::int64_t until) noexcept;
+    std::int64_t healing_time(unsigned inlet, std::int64_t until) const noexcept;
     static void show_connected(const Inlet& inlet, detail::DeviceBits& connected) noexcept;
-    /// An inlet's motion that comes before one of its late events: how far it was looked through.
-    struct MotionBefore {
-        std::uint64_t position;
-        std::int64_t greatest;  // stamp
+    /// Of one inlet, what comes before one of its late events: how far it was looked through.
+    struct Before {
+        Before() = default;
+        Before(const detail::InletPosition& place, const detail::DeskState::Place& desk) noexcept
+            : edges{place.edges}, motions{place.motions}, axes{desk.axes} {}
+        std::uint64_t edges = 0, motions = 0, axes = 0;
+        std::int64_t greatest = INT64_MIN;  // stamp
     };
-    std::int64_t turn_of(detail::Slot late, unsigned inlet, MotionBefore& before) const noexcept;
+    using BeforeOfAll = std::array<Before, inlet_capacity>;
+    std::int64_t turn_of(detail::Slot late, unsigned inlet, Before& before) const noexcept;
+    /// When the next slot of a ring beside that of edges has its turn among all inlets'.
+    std::int64_t turn_of(std::int64_t time, std::uint64_t late_at, unsigned inlet, Before& before) const noexcept;
+    void take_all_beside_of_several(std::int64_t until, const BeforeOfAll& start) noexcept;
+    void place_pointer_of_several() noexcept;
+    void note_head(std::int64_t time) noexcept { head_ = std::max(head_, time); }
     bool take_some_merging(const Inlet& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
-                           MotionBefore& motion) noexcept;
+                           Before& before) noexcept;
     void take_edges(const Inlet& inlet, unsigned number, std::uint64_t end, std::int64_t limit,
-                    MotionBefore& motion) noexcept;
+                    Before& before) noexcept;
     template <bool merges>
     bool take_some(const Inlet& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
-                   MotionBefore& motion) noexcept;
+                   Before& before) noexcept;
     std::size_t free_slots() const noexcept;
     bool make_room() noexcept;
     void heal(unsigned inlet, std::int64_t until) noexcept;
@@ -161,6 +178,7 @@ private:
     mutable detail::OneAtATime door_;
     bool growing_;
     bool open_ = false;
+    std::int64_t head_ = 0;  // of what the last cut left for later: the latest of the next events' times
 };
 
 }  // namespace cursorum

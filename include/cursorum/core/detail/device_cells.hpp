@@ -97,8 +97,9 @@ struct Device {
     std::array<std::uint16_t, axis_kinds> tracks{no_track, no_track, no_track, no_track, no_track, no_track};
     DeviceShaping shaped_by;
     // Axes of one time apply together: what was down of the buttons made of them (bit n: button first_of_axes + n)
-    // before the first of them.
-    std::int64_t axes_time = INT64_MIN;
+    // before the first of them. The time is their stamp, and the inlet's latest one then.
+    static constexpr std::array<std::int64_t, 2> no_time{INT64_MIN, INT64_MIN};
+    std::array<std::int64_t, 2> axes_time = no_time;
     std::uint32_t down_before = 0;
 
     Cell cell(Button button) const noexcept { return {cells[button.number].get()}; }

@@ -60,6 +60,9 @@ struct MotionSlot {
 };
 static_assert(sizeof(MotionSlot) == 12 * 8);
 
+/// In place of a position in the ring of edges: the event was not stamped earlier than one posted before on its inlet.
+inline constexpr std::uint64_t in_time = UINT64_MAX;
+
 /// A value that a device's axis took. An event that moved axes and did nothing else, in time, stands here alone: its
 /// first slot counts it. Any other has slots in the ring of edges too, which count it and know whether it was late.
 struct AxisSlot {
@@ -68,6 +71,7 @@ struct AxisSlot {
     /// were counted here up to this slot.
     std::uint64_t what = 0;
     double value = 0;
+    std::uint64_t late_at = in_time;  ///< where its event's slot `late` stands in the ring of edges, if it has one
 
     static constexpr std::uint64_t virtual_bit = std::uint64_t{1} << 32, counts_bit = std::uint64_t{1} << 33;
     static constexpr unsigned counted_shift = 34;
@@ -116,6 +120,7 @@ struct FactSlot {
     double measure = 0;        ///< of a press: the farthest from it, in square pixels; of a contact: its pressure
     std::int64_t begin_time = 0;
     std::uint64_t contact = 0;  ///< its id
+    std::uint64_t late_at = in_time;  ///< as in AxisSlot
 
     static constexpr std::uint64_t virtual_bit = std::uint64_t{1} << 56, placed_bit = std::uint64_t{1} << 57,
                                    dragging_bit = std::uint64_t{1} << 58;
@@ -142,7 +147,7 @@ struct FactSlot {
                k == FactKind::contact_move;
     }
 };
-static_assert(sizeof(FactSlot) == 9 * 8);
+static_assert(sizeof(FactSlot) == 10 * 8);
 
 /// A ring of slots that are so many words.
 template <typename SlotType, template <typename> class Atomic = std::atomic>
@@ -198,31 +203,22 @@ public:
     }
 
 private:
-    /// Step by step, further each time; the slot before `end` is later.
+    /// Step by step, further each time. The answer lies in [from, end - 1]: the slot before `end` was later when the
+    /// caller looked. The producer may write over any slot meanwhile, so no two looks need agree; each step makes the
+    /// interval smaller whatever it sees, and after about 2 log2(end - from) of them nothing is left of it.
     std::uint64_t searched(std::int64_t time, std::uint64_t from, std::uint64_t end,
                            std::uint64_t guess) const noexcept {
-        std::uint64_t low = from, high = end - 1;  // high is later, all below low are not
-        const std::uint64_t about = from + std::min(guess, high - from);
-        if (time_at(about) > time) {
-            high = about;
-            for (std::uint64_t step = 1; high != low; step *= 2) {
-                const std::uint64_t look = high - std::min(step, high - low);
-                if (time_at(look) <= time) {
-                    low = look + 1;
-                    break;
-                }
-                high = look;
-            }
-        } else {
-            low = about + 1;
-            for (std::uint64_t step = 1; low != high; step *= 2) {
-                const std::uint64_t look = low + std::min(step - 1, high - low);
-                if (time_at(look) > time) {
-                    high = look;
-                    break;
-                }
-                low = look + 1;
-            }
+        std::uint64_t low = from, high = end - 1;  // all below low are not later; high is
+        if (low == high) return high;
+        const std::uint64_t about = low + std::min(guess, high - low - 1);
+        const bool is_before = time_at(about) > time;
+        (is_before ? high : low) = is_before ? about : about + 1;
+        for (std::uint64_t step = 1; low != high; step *= 2) {
+            const std::uint64_t look =
+                is_before ? high - std::min(step, high - low) : low + std::min(step, high - low) - 1;
+            const bool is_later = time_at(look) > time;
+            (is_later ? high : low) = is_later ? look : look + 1;
+            if (is_later != is_before) break;
         }
         while (low < high) {
             const std::uint64_t middle = low + (high - low) / 2;

@@ -41,7 +41,7 @@ struct InletPosition {
 struct SamplerState {
     std::int64_t t0 = 0, t1 = 0;
     std::int64_t effective = 0;  // of the last event taken, at least t0
-    std::uint64_t taken = 0, late = 0, lost = 0, overruns = 0, went_back = 0;
+    std::uint64_t taken = 0, late = 0, lost = 0, overruns = 0, went_back = 0, held_back = 0;
 
     ButtonSet::Words levels{};                        // merged
     std::array<std::int64_t, no_button + 1> start{};  // of the merged holds

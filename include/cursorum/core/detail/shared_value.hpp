@@ -13,11 +13,14 @@ namespace cursorum::detail {
 /// One thread writes and any may read, without either waiting for the other: a value is written beside the one that
 /// stands, and then takes its place. Which one stands is looked up before and after reading: a value is only written
 /// over once another has taken its place, and whoever reads a word of the new one sees that too.
+/// A reader tries `most_tries` times. Should a writer set values without a pause for so long, the words of the last try
+/// are returned, each of which is a word of some value that was set.
 template <typename Value, template <typename> class Atomic = std::atomic>
 class SharedValue {
     static_assert(std::is_trivially_copyable_v<Value> && sizeof(Value) % 8 == 0);
 
 public:
+    static constexpr unsigned most_tries = 64;
     SharedValue() noexcept { set(Value{}); }
 
     void set(const Value& value) noexcept {
@@ -30,7 +33,7 @@ public:
     }
     Value read() const noexcept {
         std::array<std::uint64_t, sizeof(Value) / 8> plain;
-        for (;;) {
+        for (unsigned tries = 0; tries < most_tries; ++tries) {
             const std::uint32_t version = version_.look();
             const Words& words = values_[version & 1];
             for (std::size_t i = 0; i < plain.size(); ++i) plain[i] = words[i].look();

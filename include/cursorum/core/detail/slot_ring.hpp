@@ -20,8 +20,9 @@ enum class SlotKind : std::uint8_t {
     cancel,
     system_repeat,
     plain,  ///< an event that did nothing to any button: it still moves time on
-    late    ///< stands before a late event's slots (at least one); its time is the stamp the event came with. Before it
+    late,   ///< stands before a late event's slots (at least one); its time is the stamp the event came with. Before it
             ///< another one may stand, with the stamp of axes posted earlier whose event has no slots here
+    undo    ///< the slot behind it takes back what axes of the same device and time did to the same button
 };
 
 /// What that did to the merged button, all devices together. In the values, bit 0: its level turned; bit 2: a hold
@@ -74,15 +75,19 @@ struct Entry {
                               What what) noexcept {
         return {time, low | std::uint64_t{button} << 32 | std::uint64_t{device} << 48 | std::uint64_t{what.bits} << 56};
     }
-    /// A slot of the kind `late`: in place of button and device, the last bits of how many events of motion and wheel
-    /// the inlet had posted before.
-    static constexpr Entry late(std::int64_t stamp, std::uint32_t low, std::uint64_t motions) noexcept {
-        return of(stamp, low, static_cast<std::uint16_t>(motions), static_cast<std::uint8_t>(motions >> 16),
-                  What::of(SlotKind::late, Effect::none, true, false));
+    /// A slot of the kind `late`: in place of button and device, the last bits of a position in another ring. The
+    /// event's own (`is_first`) has how many events of motion and wheel the inlet had posted before; the one for axes
+    /// posted earlier has the position behind them in the ring of axes.
+    static constexpr Entry late(std::int64_t stamp, std::uint32_t low, std::uint64_t behind, bool is_first) noexcept {
+        return of(stamp, low, static_cast<std::uint16_t>(behind), static_cast<std::uint8_t>(behind >> 16),
+                  What::of(SlotKind::late, Effect::none, is_first, false));
     }
-    static constexpr unsigned motion_bits = 24;
-    constexpr std::uint32_t motions() const noexcept {
-        return static_cast<std::uint32_t>(packed >> 32) & ((1U << motion_bits) - 1);
+    static constexpr unsigned behind_bits = 24;
+    /// How many slots of the other ring from `position` on are before it; negative if that lies behind it.
+    constexpr std::int32_t ahead_of(std::uint64_t position) const noexcept {
+        constexpr unsigned unused = 32 - behind_bits;
+        const auto gap = static_cast<std::uint32_t>(packed >> 32) - static_cast<std::uint32_t>(position);
+        return static_cast<std::int32_t>(gap << unused) >> unused;
     }
     constexpr std::uint32_t low() const noexcept { return static_cast<std::uint32_t>(packed); }
     constexpr std::uint16_t button() const noexcept { return static_cast<std::uint16_t>(packed >> 32); }
@@ -121,6 +126,17 @@ constexpr unsigned hold_of(std::uint32_t low) noexcept { return low & 0x3FFU; }
 constexpr bool is_virtual(std::uint32_t low) noexcept { return (low & virtual_bit) != 0; }
 constexpr bool is_unusual(std::uint32_t low) noexcept { return (low & unusual_bit) != 0; }
 constexpr std::uint32_t extra_of(std::uint32_t low) noexcept { return low >> extra_shift; }
+
+/// A consumer that copies a table fails if the producer goes round the whole ring meanwhile, which takes the producer
+/// far longer than the copy. After this many failures in a row the consumer gives up, and heals at its next cut: no loop
+/// over what another thread writes goes on for as long as that thread likes.
+template <typename Try>
+bool try_often(Try&& try_once) noexcept {
+    constexpr unsigned most_tries = 16;
+    for (unsigned tries = 0; tries < most_tries; ++tries)
+        if (try_once()) return true;
+    return false;
+}
 
 /// One producer writes, any number of consumers read, nobody waits.
 ///
