@@ -43,7 +43,7 @@ LateShare late_share(bool careful) {
     const Time end = Clock::now() + Duration{400'000'000};
     std::vector<Duration> medians;
     for (Time now = Clock::now(); now < end; now = Clock::now()) {
-        const Time cut = careful ? timeline.complete_until() : now;
+        const Time cut = careful ? timeline.complete_until(earliest_time) : now;
         if (cut <= sampler.frame().end()) continue;
         const Latency latency = sampler.advance(cut).latency();
         if (latency.events != 0) medians.push_back(latency.median);
@@ -103,7 +103,7 @@ bool run_soak(std::uint64_t events) {
     std::uint64_t edges = 0, next_line = events / 10;
     const Time end{Duration{static_cast<std::int64_t>(events + inlets)}};
     while (follower.frame().end() < end) {
-        const Time cut = std::min(timeline.complete_until(), end);
+        const Time cut = std::min(timeline.complete_until(earliest_time), end);
         if (cut <= follower.frame().end()) continue;
         for ([[maybe_unused]] const Edge edge : follower.advance(cut).edges()) ++edges;
         followed.store(nanoseconds(cut), std::memory_order_relaxed);

@@ -57,12 +57,12 @@ void guide(Sampler& simulation, Sampler& picture, TickClock& ticks, Cursor& curs
         pads.set_complete_until(latest_time);         // it ends: nobody waits for it any more
     }};
 
-    const Time complete = timeline.complete_until();  // the least of all inlets'
-    while (const auto cut = ticks.next(complete)) simulate(simulation.advance(*cut));
+    const Time complete = timeline.complete_until(Clock::now());  // the least of all inlets'
+    while (const auto tick = ticks.next(complete)) simulate(simulation.advance(*tick));
     draw(picture.advance(complete), ticks.blend(complete));
 
     StandstillWatch watch{1s};
-    if (const auto since = watch.look(Clock::now(), time_asleep())) timeline.desk().interrupt(*since);
+    if (const auto since = watch.look(Clock::now(), time_asleep())) timeline.desk().interrupt(unknown_state, *since);
 
     const Frame& glimpse = simulation.peek(complete); // what advance(complete) would say; nothing is taken
     cursor.draw_at(glimpse.pointer().motion(), glimpse[MouseLeft].down());

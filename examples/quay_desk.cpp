@@ -34,8 +34,9 @@ public:
             const SeatFrame own = seats_[i];
             const Vector2 stick = own.stick(PadStickLeft).now;
             op.crane += crane_speed * length * stick.x;
-            // With the pad gone, keys drive the trolley: whichever of the halves is this operator's.
-            const double keys = own[KeyW].down_share() + own[ArrowUp].down_share();
+            // With the pad gone, keys drive the trolley: whichever of the halves is this operator's. One reading for
+            // both keys, so that holding both is no faster than holding one.
+            const double keys = own.any({KeyW, ArrowUp}).down_share();
             op.trolley += trolley_speed * length * (keys - stick.y);
             op.locks += own[PadSouth].press_count();
             op.jobs +=
@@ -78,11 +79,11 @@ private:
             const TargetReading target = pointer.target(box.place);
             if (target.clicked())
                 std::printf("%8.3f s  %s picked%s\n", at(frame.end()), box.name, target.count > 1 ? ", twice" : "");
-            for (const Click& click : pointer.clicks())
-                if (box.place.contains(click.from) && !box.place.contains(click.to))
-                    std::printf("%8.3f s  %s slid off: not picked\n", at(frame.end()), box.name);
         }
         const DragReading drag = pointer.drag(MouseLeft);
+        for (const Box& box : boxes)
+            if (drag.dropped && box.place.contains(drag.from) && !box.place.contains(drag.to))
+                std::printf("%8.3f s  %s slid off: not picked\n", at(frame.end()), box.name);
         if (drag.dropped)
             std::printf("%8.3f s  dragged from %.0f, %.0f to %.0f, %.0f\n", at(frame.end()), drag.from.x, drag.from.y,
                         drag.to.x, drag.to.y);

@@ -65,8 +65,8 @@ int main(int argc, char** argv) {
         for (long i = 1; i <= pictures_a_second; ++i) {
             const Time now{Duration{second * 1'000'000'000 + i * 1'000'000'000 / pictures_a_second}};
             const Time complete = source.deliver(timeline, now);
-            while (const auto cut = ticks.next(complete)) {
-                crane.step(simulation.advance(*cut), seconds(cut->time_since_epoch()));
+            while (const auto tick = ticks.next(complete)) {
+                crane.step(simulation.advance(*tick), seconds(tick->end.time_since_epoch()));
                 ++steps;
             }
             const Frame& seen = picture.advance(complete);  // a picture would be drawn here, at ticks.blend(complete)

@@ -3,7 +3,8 @@
 //   quay_threads FILE PROFILE
 //
 // It ends in the same state as quay_loop, whoever runs when: the simulation cuts where the input is complete, and the
-// picture looks between the cuts without taking anything away.
+// picture looks between the cuts without taking anything away. The recording is played at twenty times its speed; all
+// times that are printed are the recording's.
 
 #include <algorithm>
 #include <atomic>
@@ -30,15 +31,22 @@ int main(int argc, char** argv) {
     // Whole seconds, as in quay_loop.
     const Time end{Duration{(nanoseconds(events.back().time) / 1'000'000'000 + 1) * 1'000'000'000}};
 
-    Timeline timeline{{.inlets = 1, .devices = 8, .desk_devices = false}};
+    // The present, as the recording counts it.
+    const Time begun = Clock::now();
+    const auto present = [begun] { return Time{(Clock::now() - begun) * 20}; };
+
+    // A machine that is busy elsewhere may stop the input thread for a while: wait for it a minute of the recording.
+    Timeline timeline{
+        {.inlets = 1, .devices = 8, .desk_devices = false, .silent_limit = std::chrono::seconds{60}}};
     Sampler simulation{timeline, {.start = Time{}}}, picture{timeline, {.start = Time{}}};
     std::atomic<bool> simulating{true};
 
-    // Here a source would wait for the system and post what it says; this one plays the recording in steps of 8 ms.
+    // Here a source would wait for the system and post what it says; this one waits until the time has come.
     std::thread input{[&] {
         Inlet& desk = timeline.desk();
         auto next = events.begin();
-        for (Time now{Duration{8'000'000}}; next != events.end(); now += Duration{8'000'000}) {
+        while (next != events.end()) {
+            const Time now = present();
             while (next != events.end() && next->time <= now) desk.post(*next++);
             desk.set_complete_until(now);
             std::this_thread::yield();
@@ -50,9 +58,9 @@ int main(int argc, char** argv) {
     std::thread simulate{[&] {
         TickClock ticks{hertz(60), at_most(100'000), Time{}};
         while (ticks.last_cut() < end) {
-            const Time complete = std::min(timeline.complete_until(), end);
-            while (const auto cut = ticks.next(complete))
-                crane.step(simulation.advance(*cut), seconds(cut->time_since_epoch()));
+            const Time complete = std::min(timeline.complete_until(present()), end);
+            while (const auto tick = ticks.next(complete))
+                crane.step(simulation.advance(*tick), seconds(tick->end.time_since_epoch()));
             std::this_thread::yield();
         }
         simulating = false;
@@ -64,7 +72,7 @@ int main(int argc, char** argv) {
         for (bool last = false; !last; ++pictures) {
             last = !simulating;
             const Frame& seen =
-                picture.advance(std::max(picture.frame().end(), std::min(timeline.complete_until(), end)));
+                picture.advance(std::max(picture.frame().end(), std::min(timeline.complete_until(present()), end)));
             for (const Edge edge : seen.edges()) presses_seen += edge.kind == EdgeKind::press;
             longest_latency = std::max(longest_latency, seen.latency().greatest);
             std::this_thread::yield();

@@ -5,8 +5,6 @@
 
 namespace {
 
-using cursorum::Time;
-
 enum MyKey { my_space, my_escape, my_right };
 constexpr cursorum::Button my_table[] = {cursorum::controls::Space, cursorum::controls::Escape,
                                          cursorum::controls::ArrowRight};
@@ -25,8 +23,12 @@ struct {
 constexpr double speed = 1.2;
 bool running = true;
 
-struct PumpedSource;
+struct Window {
+} my_window;
+cursorum::ButtonSet my_keys_down() { return {}; }
 void draw(const cursorum::Frame&, double) {}
+[[maybe_unused]] int problems = 0;
+[[maybe_unused]] void log(const char*) { ++problems; }
 
 }  // namespace
 
@@ -39,42 +41,43 @@ Timeline timeline;                                  // has one inlet, the desk: 
 Inlet& desk = timeline.desk();
 void on_key(MyKey k, bool down)   { desk.button(my_table[k], down); }      // three lines in an engine's own callbacks;
 void on_move(float dx, float dy)  { desk.motion(dx, dy); }                 // stamped now unless a time is given
-void on_focus(bool has)           { desk.focus(has); }
+void on_focus(bool has)           { has ? desk.gain_focus(my_keys_down()) : desk.lose_focus(); }
 // [/loop]
 
 namespace {
 
-// Stands for the engine's own pump: it calls the callbacks, and what it called is all there is.
-struct PumpedSource {
-    int rounds = 0;
-    Time deliver(Timeline&) {
-        if (++rounds == 2) on_key(my_space, true), on_key(my_space, false), on_key(my_escape, true);
-        if (rounds == 3) on_focus(false), on_focus(true), on_move(1, 0);
-        if (rounds == 4) on_key(my_right, true);
-        if (rounds > 4 && spreader.toggles != 0 && trolley.x > 0) running = false;
-        return Clock::now();
-    }
-} source;
+// Stands for the engine's own pump, which calls the callbacks.
+void pump(Window&) {
+    static int rounds = 0;
+    if (++rounds == 2) on_key(my_space, true), on_key(my_space, false), on_key(my_escape, true);
+    if (rounds == 3) on_focus(false), on_focus(true), on_move(1, 0);
+    if (rounds == 4) on_key(my_right, true);
+    if (rounds > 4 && spreader.toggles != 0 && trolley.x > 0) running = false;
+}
 
 }  // namespace
 
 int main() {
 // [loop]
 Sampler   simulation{timeline}, picture{timeline};  // two consumers, each sees every press once
-TickClock ticks{hertz(60), at_most(5)};             // scale, pause; a stall makes a longer frame, never a burst of ticks
+TickClock ticks{hertz(60), at_most(5)};             // scale; pause and resume; a stall makes a longer frame, up to 250 ms
+InputCheck check;
 
 while (running) {
-    const Time complete = source.deliver(timeline); // everything up to here has been posted
-    while (auto cut = ticks.next(complete)) {
-        const Frame& f = simulation.advance(*cut);
-        const double step = seconds(f.length());
+    pump(my_window);                                // calls the callbacks
+    const Time complete = Clock::now();             // everything up to here has been posted: the time *after* pumping
+    while (auto tick = ticks.next(complete)) {
+        const Frame& f = simulation.advance(*tick); // what was paused or stalled away is skipped, not played
         if (f[Space].pressed())   spreader.toggle_lock();
         if (f[Escape].released()) menu.open();
-        trolley.x += speed * step * f[ArrowRight].down_share();      // 0..1 of the frame, exact
+        trolley.x += speed * tick->step * f[ArrowRight].down_share();      // 0..1 of the frame, exact
     }
     draw(picture.advance(complete), ticks.blend(complete));
+#ifndef NDEBUG
+    while (const char* problem = check.next_problem(timeline, simulation)) log(problem);
+#endif
 }
 // [/loop]
     // The tap counts once; Escape was let go by the focus, not by the person.
-    return spreader.toggles == 1 && menu.opened == 0 && trolley.x > 0 ? 0 : 1;
+    return spreader.toggles == 1 && problems == 0 && menu.opened == 0 && trolley.x > 0 ? 0 : 1;
 }

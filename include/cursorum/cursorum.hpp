@@ -30,10 +30,12 @@
 #include "cursorum/core/latency.hpp"           // Latency: how old a frame's events were
 #include "cursorum/core/origin.hpp"            // Origin: a person's input, or a program's
 #include "cursorum/core/pointer_reading.hpp"   // PointerReading: position, motion, wheel, clicks, drags, targets
+#include "cursorum/core/input_check.hpp"       // InputCheck: what a program does wrong, in words
 #include "cursorum/core/sampler.hpp"           // Sampler: one consumer's cuts
 #include "cursorum/core/seats.hpp"             // Seats: which devices are whose
 #include "cursorum/core/snapshot.hpp"          // Snapshot: levels at one cut; compare() for polling only
 #include "cursorum/core/snapshot_packing.hpp"  // pack(), try_unpack(): snapshots as bytes
+#include "cursorum/core/tick.hpp"              // Tick: one step, and the gap before it
 #include "cursorum/core/tick_clock.hpp"        // TickClock: a simulation's fixed steps
 
 // Many at once.

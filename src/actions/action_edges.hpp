@@ -2,6 +2,7 @@
 // action reader's own files.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <bit>
 #include <cstdint>
@@ -32,19 +33,27 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
 
 [[gnu::always_inline]] inline void ActionReader::add_edge(std::uint16_t action, detail::Effect effect,
                                                           std::int64_t time) {
-    static constexpr std::array<detail::Told, 8> tells = [] {
-        std::array<detail::Told, 8> table{};
+    // By the effect, and in the upper half of a hold that began with an adopt: its release is for nobody here.
+    static constexpr std::array<detail::Told, 16> tells = [] {
+        std::array<detail::Told, 16> table{};
         const auto of = [&table](detail::Effect what) -> detail::Told& { return table[static_cast<unsigned>(what)]; };
         of(detail::Effect::press) = {.down = true, .pressed = true};
         of(detail::Effect::adopt) = {.down = true};
         of(detail::Effect::release) = {.released = true, .ended = true};
         of(detail::Effect::cancel) = {.ended = true};
         of(detail::Effect::restart) = {.down = true, .pressed = true, .ended = true};
+        for (unsigned i = 0; i < 8; ++i) {
+            table[8 + i] = table[i];
+            table[8 + i].released = false;
+        }
         return table;
     }();
     const auto word = [](detail::Told told) { return std::bit_cast<std::uint32_t>(told); };
     const std::uint32_t edges_before = word(told_[action]) & word({false, true, true, true});
-    told_[action] = std::bit_cast<detail::Told>(edges_before | word(tells[static_cast<unsigned>(effect)]));
+    const unsigned row = static_cast<unsigned>(effect) | adopted_[action] * 8U;
+    told_[action] = std::bit_cast<detail::Told>(edges_before | word(tells[row]));
+    adopted_[action] = effect == detail::Effect::adopt;
+    time = std::max(time, state_.t0);  // what came before a gap in front of the frame takes effect at its start
     if (record_count_ == records_.size()) [[unlikely]]
         records_.resize(records_.size() * 2);
     records_[record_count_++] = {time, last_[action], action, effect};

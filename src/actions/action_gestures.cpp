@@ -1,4 +1,5 @@
 // What an action makes of its bindings' edges: gestures, chatter, presses that wait.
+#include <algorithm>
 #include <utility>
 
 #include "actions/action_edges.hpp"
@@ -51,7 +52,7 @@ void ActionReader::gesture(std::uint16_t action, Effect effect, std::int64_t tim
         add_edge(action, as, time);
         if (row.keep == 0 || as != Effect::press) return;
         state_.keeps_press[action] = true;
-        state_.kept_since[action] = time;
+        state_.kept_since[action] = std::max(time, state_.t0);
     };
     const auto turn = [&](bool on, Effect as) {
         is_on = on;
@@ -110,7 +111,7 @@ void ActionReader::last_long_enough(std::uint16_t action, std::int64_t until) {
     state_.is_on[action] = true;
     add_edge(action, Effect::press, due);
     state_.keeps_press[action] = map_->actions[action].keep != 0;
-    state_.kept_since[action] = due;
+    state_.kept_since[action] = std::max(due, state_.t0);
 }
 
 bool ActionReader::take_press(ButtonAction action) noexcept {

@@ -23,13 +23,14 @@ double square(Vector2 v) noexcept { return v.x * v.x + v.y * v.y; }
 
 // ---- mice, wheels, locks
 
-PointerReading ActionReader::pointer_of(const Frame& frame) const noexcept {
-    return heard_ == Frame::chosen ? frame.chosen_pointer() : frame.pointer();
+detail::DeviceFilter ActionReader::heard() const noexcept {
+    if (!hears_part_) return Frame::every_device;
+    return {Frame::chosen, heard_devices_};
 }
 
 void ActionReader::gather_turns(const Frame& frame) {
     if (!map_->of_wheel.empty())
-        pointer_of(frame).for_each_wheel_step([this](Time time, WheelSteps steps) {
+        frame.pointer_of(heard()).for_each_wheel_step([this](Time time, WheelSteps steps) {
             turns_.push_back({nanoseconds(time), steps.x, steps.y});
         });
     if (map_->of_locks.empty()) return;
@@ -110,7 +111,7 @@ void ActionReader::add_relative(const Frame& frame) noexcept {
         const bool is_motion = source.kind == Binding::Kind::motion;
         const unsigned flow = is_motion ? detail::motion_flow : detail::wheel_flow;
         if (!is_mode(state_.flow_owners[flow], map_->actions[source.action].mode)) continue;
-        const PointerReading pointer = pointer_of(frame);
+        const PointerReading pointer = frame.pointer_of(heard());
         const Distance way = !is_motion ? pointer.wheel() : source.raw ? pointer.raw_motion() : pointer.motion();
         Vector2& sum = relative_[source.action];
         if (map_->actions[source.action].kind == ActionKind::axis)
@@ -145,14 +146,14 @@ void ActionReader::add_steps(const Frame& frame) {
         }
         if (is_stick) {
             const Stick stick{source.number};
-            add(state_.t0, frame.stick_figures(stick, heard_).before);
+            add(state_.t0, frame.stick_figures(stick, heard()).before);
             auto take = [&](Time time, Vector2 value) { add(nanoseconds(time), value); };
-            frame.visit_values(stick, heard_, take);
+            frame.visit_values(stick, heard(), take);
         } else {
             const Axis axis{source.number};
-            add(state_.t0, {beyond(source.dead_zone, frame.axis_figures(axis, heard_).before), 0});
+            add(state_.t0, {beyond(source.dead_zone, frame.axis_figures(axis, heard()).before), 0});
             auto take = [&](Time time, double value) { add(nanoseconds(time), {beyond(source.dead_zone, value), 0}); };
-            frame.visit_values(axis, heard_, take);
+            frame.visit_values(axis, heard(), take);
         }
     }
 }

@@ -73,11 +73,12 @@ void ActionReader::read_part(const Frame& frame, Hears&& hears) {
         const bool is_heard = hears(i, axis_button(Axis{0})) || hears(i, controls::MouseLeft);
         heard_devices_[i / 64] |= std::uint64_t{is_heard} << i % 64;
     }
-    heard_ = Frame::chosen;
-    frame.chosen_ = &heard_devices_;
+    hears_part_ = true;
     gather_turns(frame);
     for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
         const detail::Record& record = frame.entries_->records[i];
+        const std::int64_t time = frame.entries_->has_gap ? frame.entries_->original_times[i] : record.time;
+        if (i == frame.entries_->skip_at) skip_gestures();
         const SlotKind kind = record.what().kind();
         const Button button{record.button()};
         const unsigned hold = detail::hold_of(record.low());
@@ -102,12 +103,12 @@ void ActionReader::read_part(const Frame& frame, Hears&& hears) {
             }
             if (!hears(record.device(), key)) continue;
         }
-        catch_up(record.time - 1);
-        hear(kind, hold, button, record.time);
+        catch_up(time - 1);
+        hear(kind, hold, button, time);
     }
+    if (frame.entries_->skip_at == frame.entries_->count) skip_gestures();
     catch_up(state_.t1);
     finish_frame(frame);
-    frame.chosen_ = nullptr;
 }
 
 // Of all that devices do, a seat's part, or what no claim keeps.
@@ -122,7 +123,7 @@ void ActionReader::read_unclaimed(const Frame& frame) {
 }
 
 void ActionReader::read(const Frame& frame, const Seats& seats, unsigned seat) {
-    open_frame(nanoseconds(frame.start()), nanoseconds(frame.end()));
+    if (!try_open_frame(frame)) return;
     if (next_map_) apply_bindings();
     if (!std::exchange(state_.part.is_part, true)) heal({});
     read_part(frame,

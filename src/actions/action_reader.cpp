@@ -104,7 +104,7 @@ Vector2 ActionReader::value_of_directions(unsigned number) const noexcept {
 // ---- frames
 
 void ActionReader::read(const Frame& frame) {
-    open_frame(nanoseconds(frame.start()), nanoseconds(frame.end()));
+    if (!try_open_frame(frame)) return;
     if (next_map_) apply_bindings();
     if (claims_devices() || state_.part.is_part) [[unlikely]]
         return read_unclaimed(frame);
@@ -117,8 +117,31 @@ void ActionReader::read(const Frame& frame) {
     if (map_->has_more_than_edges) finish_frame(frame);
 }
 
+// False, and the frame is empty, if it is none that comes next.
+bool ActionReader::try_open_frame(const Frame& frame) noexcept {
+    const bool is_other = frame.is_peek_ || (frame_of_sampler_ && frame_of_sampler_ != &frame);
+    const std::uint64_t next = state_.next_serial;
+    if (is_other || (next != 0 && frame.serial() + 1 == next)) {
+        ++(is_other ? counters_.refused : counters_.repeated);
+        open_frame(state_.t1, state_.t1);
+        return false;
+    }
+    frame_of_sampler_ = &frame;
+    if (next != 0 && frame.serial() != next) counters_.left_out += frame.serial() > next ? frame.serial() - next : 1;
+    state_.next_serial = frame.serial() + 1;
+    open_frame(nanoseconds(frame.start()), nanoseconds(frame.end()));
+    return true;
+}
+
+// A pause ends what gestures wait for, and what waits to be taken. (Of a hold, `waits` is the press to be apart from.)
+void ActionReader::skip_gestures() noexcept {
+    state_.keeps_press = {};
+    for (std::uint16_t i = 0; i < map_->actions.size(); ++i)
+        if (map_->actions[i].gesture != Gesture::hold) state_.waits[i] = false;
+}
+
 void ActionReader::take_merged(const Frame& frame) {
-    heard_ = Frame::every_device;
+    hears_part_ = false;
     if (map_->has_turns) gather_turns(frame);
     const bool has_between = !turns_.empty() || !injected_.empty();
     for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
@@ -126,12 +149,17 @@ void ActionReader::take_merged(const Frame& frame) {
         const Effect effect = record.what().effect();
         if (record.what().kind() == SlotKind::system_repeat) [[unlikely]]
             count_system_repeat({record.button()});
+        if (i == frame.entries_->skip_at) [[unlikely]]
+            skip_gestures();
         if (effect == Effect::none) continue;
-        if (has_between) catch_up(record.time - 1);
+        // Gestures go by the times at which things happened, also those before the frame (see add_edge).
+        const std::int64_t time = frame.entries_->has_gap ? frame.entries_->original_times[i] : record.time;
+        if (has_between) catch_up(time - 1);
         if (effect == Effect::restart) [[unlikely]]
-            take_rare_edge({record.button()}, false, false, record.time);
-        take_edge({record.button()}, begins(effect), is_persons(effect), record.time);
+            take_rare_edge({record.button()}, false, false, time);
+        take_edge({record.button()}, begins(effect), is_persons(effect), time);
     }
+    if (frame.entries_->skip_at == frame.entries_->count) skip_gestures();
     if (has_between) catch_up(state_.t1);
 }
 
@@ -244,7 +272,10 @@ bool ActionReader::restore(const State& saved) noexcept {
     state_ = saved;
     for (const Record& record : records()) forget_told(record);
     clear();
-    for (unsigned i = 0; i < action_capacity; ++i) told_[i] = {state_.buttons[i].is_down};
+    for (unsigned i = 0; i < action_capacity; ++i) {
+        told_[i] = {state_.buttons[i].is_down};
+        adopted_[i] = state_.buttons[i].adopted;
+    }
     return true;
 }
 

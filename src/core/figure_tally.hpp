@@ -39,7 +39,10 @@ struct FigureTally {
         figures.any_edge_ = true;
         down = false;
         figures.held_for_ = Duration{time - begun};
-        if (!by_cancel) figures.released_after_ = figures.held_for_;
+        if (!by_cancel && !adopted) {
+            figures.released_ = true;
+            figures.released_after_ = figures.held_for_;
+        }
         add_hold(time, time - 1);  // a pulse at the very end is not given
     }
     void system_repeat(std::uint32_t count = 1) noexcept { figures.system_repeat_count_ += count; }

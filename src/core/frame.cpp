@@ -13,7 +13,8 @@ using detail::SlotKind;
 using detail::What;
 
 ButtonState ButtonFigures::state() const noexcept {
-    if (was_down_) return !down_ ? ButtonState::release : pressed() ? ButtonState::dip : ButtonState::hold;
+    if (was_down_ && !down_) return release_count_ != 0 ? ButtonState::release : ButtonState::cancel;
+    if (was_down_) return pressed() ? ButtonState::dip : ButtonState::hold;
     if (down_) return pressed() ? ButtonState::press : ButtonState::hold;
     return any_edge_ ? ButtonState::blip : ButtonState::idle;
 }
@@ -97,7 +98,8 @@ ButtonFigures Frame::merged_figures(Button button) const noexcept {
     figures.cancel_count_ = counts.cancel;
     figures.system_repeat_count_ = what.kind() == SlotKind::system_repeat;
     figures.held_for_ = Duration{starts ? new_hold : old_hold};
-    figures.released_after_ = Duration{counts.release ? old_hold : 0};
+    figures.released_ = (counts.release != 0) & !state_->adopted[button.number];
+    figures.released_after_ = Duration{figures.released_ ? old_hold : 0};
     const std::int64_t old_span = was_down ? (ends ? time : t1) - t0 : 0;
     figures.down_span_ = Duration{old_span + new_hold};
     return figures;

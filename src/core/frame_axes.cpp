@@ -39,9 +39,9 @@ DeviceId Frame::id_of(unsigned device) const noexcept {
     return known ? DeviceId{static_cast<std::uint32_t>(known->known_as.look() - 1)} : DeviceId{};
 }
 
-bool Frame::stands_for(unsigned device, unsigned number) const noexcept {
+bool Frame::stands_for(detail::DeviceFilter device, unsigned number) const noexcept {
     if (device == every_device || device == number) return true;
-    if (device == chosen) return chosen_ && ((*chosen_)[number / 64] >> number % 64 & 1) != 0;
+    if (device.set) return detail::has_bit(*device.set, number);
     if (device != persons && device != programs) return false;
     const detail::Device* const known = timeline_->device_numbered(number);
     const bool is_virtual = known && (known->flags.look() & detail::Device::virtual_flag) != 0;
@@ -49,7 +49,7 @@ bool Frame::stands_for(unsigned device, unsigned number) const noexcept {
 }
 
 // Returns the value at the frame's start.
-double Frame::walk(Axis axis, unsigned device, void* to, void (*visit)(void*, Time, double)) const {
+double Frame::walk(Axis axis, detail::DeviceFilter device, void* to, void (*visit)(void*, Time, double)) const {
     // The axis on each device: numbers below 253, each at most once.
     std::array<double, 256> values;
     std::array<std::uint8_t, 256> devices;
@@ -84,7 +84,7 @@ double Frame::walk(Axis axis, unsigned device, void* to, void (*visit)(void*, Ti
     return before;
 }
 
-AxisReading Frame::axis_figures(Axis axis, unsigned device) const noexcept {
+AxisReading Frame::axis_figures(Axis axis, detail::DeviceFilter device) const noexcept {
     AxisReading reading;
     reading.least = std::numeric_limits<double>::infinity();
     reading.greatest = -reading.least;
@@ -102,7 +102,7 @@ AxisReading Frame::axis_figures(Axis axis, unsigned device) const noexcept {
 }
 
 // Every device's stick as it goes through the frame.
-void Frame::walk(Stick stick, unsigned device_asked, void* to, void (*visit)(void*, Time, Vector2)) const {
+void Frame::walk(Stick stick, detail::DeviceFilter device_asked, void* to, void (*visit)(void*, Time, Vector2)) const {
     struct Own {
         unsigned device;
         Vector2 raw, shaped;
@@ -148,7 +148,7 @@ void Frame::walk(Stick stick, unsigned device_asked, void* to, void (*visit)(voi
     }
 }
 
-StickReading Frame::stick_figures(Stick stick, unsigned device) const noexcept {
+StickReading Frame::stick_figures(Stick stick, detail::DeviceFilter device) const noexcept {
     StickReading reading;
     if (stick.number >= stick_kinds) return reading;
     double before_square = -1, now_square = -1;
@@ -185,7 +185,7 @@ StickReading Frame::stick_figures(Stick stick, unsigned device) const noexcept {
     return reading;
 }
 
-AxisReading Frame::pull_figures(Axis pull, unsigned device) const noexcept {
+AxisReading Frame::pull_figures(Axis pull, detail::DeviceFilter device) const noexcept {
     AxisReading reading;
     if (!is_pull(pull) || pull.number >= axis_kinds) return reading;
     for (unsigned track = 0; track < desk_entries_->tracks; ++track) {

@@ -30,7 +30,7 @@ Distance distance(const FixedDistance& fixed) noexcept {
 
 // ---- samples
 
-SampleRange::Iterator::Iterator(const Frame& frame, unsigned device) noexcept : Iterator{frame} {
+SampleRange::Iterator::Iterator(const Frame& frame, detail::DeviceFilter device) noexcept : Iterator{frame} {
     device_ = device;
     ++*this;
 }
@@ -60,6 +60,11 @@ bool SampleRange::Iterator::next_slot() noexcept {
         Way& way = ways_[i];
         const detail::MotionRing& ring = timeline.inlet(i).motions_;
         MotionSlot& slot = first ? other : slot_;
+        const detail::MotionSpan& span = entries.spans[i];
+        if (span.has_hole && way.at >= span.hole_from && way.at < span.hole_to) {
+            const MotionSlot& base = span.end_of_hole;
+            way = {span.hole_to, way.end, base.motion, base.raw, base.wheel, base.steps};
+        }
         // What was overwritten since is passed over.
         while (way.at != way.end && !ring.try_read(way.at, slot)) ++way.at;
         if (way.at == way.end || (first && slot.time >= slot_.time)) continue;
@@ -116,6 +121,9 @@ FixedDistance PointerReading::added(FixedDistance MotionSlot::*total) const noex
         if (!span.any) continue;
         const FixedDistance &before = span.before().*total, &now = span.after().*total;
         sum = {sum[0] + now[0] - before[0], sum[1] + now[1] - before[1]};
+        if (!span.has_hole) continue;
+        const FixedDistance &hole_begin = span.before_hole.*total, &hole_end = span.end_of_hole.*total;
+        sum = {sum[0] + hole_begin[0] - hole_end[0], sum[1] + hole_begin[1] - hole_end[1]};
     }
     return sum;
 }
@@ -149,9 +157,12 @@ WheelSteps PointerReading::wheel_steps() const noexcept {
     for (unsigned i = 0; i < frame_->timeline_->inlet_count(); ++i) {
         const detail::MotionSpan& span = frame_->desk_entries_->spans[i];
         if (!span.any) continue;
-        const std::uint64_t added_here = MotionSlot::steps_between(span.before().steps, span.after().steps);
-        sum[0] += static_cast<std::uint32_t>(added_here);
-        sum[1] += static_cast<std::uint32_t>(added_here >> 32);
+        const auto add = [&](std::uint64_t steps) {
+            sum[0] += static_cast<std::uint32_t>(steps);
+            sum[1] += static_cast<std::uint32_t>(steps >> 32);
+        };
+        add(MotionSlot::steps_between(span.before().steps, span.after().steps));
+        if (span.has_hole) add(MotionSlot::steps_between(span.end_of_hole.steps, span.before_hole.steps));
     }
     return wheel_steps_of(sum[0] | std::uint64_t{sum[1]} << 32);
 }
@@ -207,13 +218,12 @@ Click click_of(const FactSlot& fact, DeviceId device) noexcept {
             .to = point_of(fact.position),
             .farthest = std::sqrt(fact.measure),
             .count = fact.count(),
-            .has_position = fact.is_placed(),
-            .was_drag = fact.is_dragging()};
+            .has_position = fact.is_placed()};
 }
 
 }  // namespace
 
-ClickRange::Iterator::Iterator(const Frame& frame, unsigned device) noexcept : frame_{&frame}, device_{device} {
+ClickRange::Iterator::Iterator(const Frame& frame, detail::DeviceFilter device) noexcept : frame_{&frame}, device_{device} {
     skip();
 }
 
@@ -222,7 +232,8 @@ bool ClickRange::Iterator::is_at_end() const noexcept { return index_ >= frame_-
 void ClickRange::Iterator::skip() noexcept {
     for (; !is_at_end(); ++index_) {
         const FactSlot& fact = frame_->desk_entries_->facts[index_];
-        if (fact.kind() == FactKind::release && fact.begin_time > frame_->desk_->no_clicks_before &&
+        if (fact.kind() == FactKind::release && !fact.is_dragging() &&
+            fact.begin_time > frame_->desk_->no_clicks_before &&
             frame_->stands_for(device_, fact.device()))
             return;
     }
@@ -277,7 +288,8 @@ TargetReading PointerReading::target(const WindowRect& rect, Button button) cons
     TargetReading reading;
     const detail::DeskState& desk = *frame_->desk_;
     const DeskEntries& entries = *frame_->desk_entries_;
-    const bool over = has_position() && inside() && !locked() && rect.contains(position());
+    // The pointer is where any device put it, whichever device's clicks are asked for.
+    const bool over = entries.placed && inside() && !locked() && rect.contains(point_of(entries.pointer));
     reading.hovered = over;
     // The last fact of each press in progress tells whether it goes on.
     std::array<bool, press_capacity> held{};
@@ -291,7 +303,7 @@ TargetReading PointerReading::target(const WindowRect& rect, Button button) cons
         reading.pressed |= fact.kind() == FactKind::press;
         if (fact.kind() != FactKind::release || !rect.contains(point_of(fact.position))) return;
         ++reading.clicks;
-        reading.count = fact.count();
+        reading.count = fact.is_dragging() ? 1 : fact.count();
     };
     for (const FactSlot& fact : desk.presses)
         if (fact.goes_on() && fact.what != 0) take(fact, false);

@@ -84,8 +84,14 @@ Inlet::Inlet(const TimelineOptions& options, const Place& place, detail::DeviceO
     recent_device_->number = nobody;
     if (!options.desk_devices || place.inlet != 0) return;
     // The desk is there before the first event: no events of their own, which would need a time.
-    apply_connect(desk_keyboard, {.kind = DeviceKind::keyboard, .name = "desk keyboard"});
+    apply_connect(desk_keyboard, {.kind = DeviceKind::keyboard,
+                                  .name = "desk keyboard",
+                                  .marks_repeats = options.desk_marks_repeats});
     apply_connect(desk_mouse, {.kind = DeviceKind::mouse, .name = "desk mouse"});
+    if (options.down.empty()) return;
+    begin(options.start.value_or(Clock::now()));
+    adopt_desk(options.down);
+    finish(Outcome::state_adopted);
 }
 
 // ---- posting
@@ -98,18 +104,42 @@ Outcome Inlet::state(DeviceId device, const ButtonSet& down, const AxisValues& a
     return post_state(device, &down, axes, adopt, when);
 }
 
-Outcome Inlet::focus(bool has, Time when) noexcept {
+Outcome Inlet::lose_focus(Time when) noexcept { return post_focus(false, nullptr, when); }
+Outcome Inlet::gain_focus(const ButtonSet& down, Time when) noexcept { return post_focus(true, &down, when); }
+Outcome Inlet::gain_focus(UnknownState, Time when) noexcept { return post_focus(true, nullptr, when); }
+Outcome Inlet::interrupt(const ButtonSet& down, Time when) noexcept { return post_interrupt(&down, when); }
+Outcome Inlet::interrupt(UnknownState, Time when) noexcept { return post_interrupt(nullptr, when); }
+
+Outcome Inlet::post_focus(bool has, const ButtonSet* down, Time when) noexcept {
     const OneThread here{door_};
     begin(when);
-    return finish(apply_focus(has));
+    const Outcome outcome = apply_focus(has);
+    if (down && outcome == Outcome::focus_gained) adopt_desk(*down);
+    return finish(outcome);
 }
 
-Outcome Inlet::interrupt(Time when) noexcept {
+Outcome Inlet::post_interrupt(const ButtonSet* down, Time when) noexcept {
     const OneThread here{door_};
     begin(when);
     cancel_all(Reach::everything, nullptr);
     for (unsigned i = 0; i < device_count_; ++i) devices_[i].adopt_next = devices_[i].adopt_axes_next = true;
+    if (down) adopt_desk(*down);
     return finish(Outcome::interrupted);
+}
+
+// What is known to be down on the desk's devices.
+void Inlet::adopt_desk(const ButtonSet& down) noexcept {
+    ButtonSet of_mouse;
+    (down & postable_buttons).for_each([&](Button button) {
+        if (is_mouse_button(button)) of_mouse.insert(button);
+    });
+    for (const DeviceId id : {desk_keyboard, desk_mouse}) {
+        Device* const device = find_device(id);
+        if (!device || !device->listens) continue;
+        device->adopt_next = false;
+        const ButtonSet wanted = id == desk_mouse ? of_mouse : (down & postable_buttons) - of_mouse;
+        apply_polled_state(Keys{*this, *device}, down_on(*device) & postable_buttons, wanted, true);
+    }
 }
 
 Outcome Inlet::connect(DeviceId device, const DeviceInfo& info, Time when) noexcept {
@@ -252,8 +282,8 @@ Outcome Inlet::post(const Event& event) noexcept {
         case EventType::state:
             return post_state(event.device, event.has_down_set ? &event.down_set : nullptr, event.axes, event.adopt,
                               event.time);
-        case EventType::focus: return focus(event.focused, event.time);
-        case EventType::interrupt: return interrupt(event.time);
+        case EventType::focus: return post_focus(event.focused, nullptr, event.time);
+        case EventType::interrupt: return post_interrupt(nullptr, event.time);
         case EventType::motion: return post_motion(event);
         case EventType::wheel: return wheel(event.device, event.dx, event.dy, event.time);
         case EventType::axis: return axis(event.device, event.axis, event.value, event.time);
@@ -317,6 +347,7 @@ Outcome Inlet::apply_focus(bool has) noexcept {
         device.adopt_next = device.adopt_axes_next = true;
         device.has_position = false;
     }
+    if (has) pointer_fresh_ = false;
     return has ? Outcome::focus_gained : Outcome::focus_lost;
 }
 

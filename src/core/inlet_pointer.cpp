@@ -52,9 +52,9 @@ template <unsigned known>
     }
     write_moving<known>(*device, m, when, false);
     publish_motions();
-    if (device->presses != 0) [[unlikely]] {
+    if (presses_held_ != 0) [[unlikely]] {
         late_at_ = detail::in_time;  // motion has no slot in the ring of edges
-        track_motion(*device);
+        track_motion();
     }
     return Outcome::taken;
 }
@@ -84,7 +84,7 @@ template <unsigned known>
             y += to[1] - device.position[1];
         }
         device.position = pointer_ = to;
-        device.has_position = pointer_known_ = true;
+        device.has_position = pointer_known_ = pointer_fresh_ = true;
         what |= MotionSlot::places_bit;
     } else if (device.presses != 0) [[unlikely]] {
         device.drift[0] += x - motion_[0];
@@ -113,7 +113,7 @@ template <unsigned known>
 
 Outcome Inlet::motion(double dx, double dy, Time when) noexcept { return motion(desk_mouse, dx, dy, when); }
 Outcome Inlet::wheel(double dx, double dy, Time when) noexcept { return wheel(desk_mouse, dx, dy, when); }
-Outcome Inlet::moved_to(double x, double y, Time when) noexcept { return moved_to(desk_mouse, x, y, when); }
+Outcome Inlet::moved_to(WindowPoint place, Time when) noexcept { return moved_to(desk_mouse, place, when); }
 
 Outcome Inlet::motion(DeviceId device, double dx, double dy, Time when) noexcept {
     return post_moving<Moving::motion>(device, {.dx = dx, .dy = dy}, when);
@@ -123,12 +123,12 @@ Outcome Inlet::wheel(DeviceId device, double dx, double dy, Time when) noexcept 
     return post_moving<Moving::wheel>(device, {.dx = dx, .dy = dy}, when);
 }
 
-Outcome Inlet::moved_to(DeviceId device, double x, double y, Time when) noexcept {
-    return post_moving<Moving::position>(device, {.x = x, .y = y}, when);
+Outcome Inlet::moved_to(DeviceId device, WindowPoint place, Time when) noexcept {
+    return post_moving<Moving::position>(device, {.x = place.x, .y = place.y}, when);
 }
 
-Outcome Inlet::warped_to(DeviceId device, double x, double y, Time when) noexcept {
-    return post_moving<Moving::position | Moving::warp>(device, {.x = x, .y = y}, when);
+Outcome Inlet::warped_to(DeviceId device, WindowPoint place, Time when) noexcept {
+    return post_moving<Moving::position | Moving::warp>(device, {.x = place.x, .y = place.y}, when);
 }
 
 Outcome Inlet::post_motion(const Event& event) noexcept {
@@ -171,7 +171,7 @@ Outcome Inlet::motions(DeviceId id, std::span<const MotionSample> samples) noexc
     Device* const device = find_device(id);
     Outcome outcome = Outcome::taken;
     while (!samples.empty()) {
-        if (device && device->listens && device->presses == 0) {
+        if (device && device->listens && presses_held_ == 0) {
             const std::size_t done = write_plain_motions(*device, samples);
             if (done != 0) outcome = Outcome::taken;
             samples = samples.subspan(done);
@@ -187,10 +187,10 @@ Outcome Inlet::motions(DeviceId id, std::span<const MotionSample> samples) noexc
             continue;
         }
         write_moving<Moving::motion>(*device, {.dx = sample.dx, .dy = sample.dy}, sample.time, false);
-        if (device->presses != 0) [[unlikely]] {
+        if (presses_held_ != 0) [[unlikely]] {
             publish_motions();
             late_at_ = detail::in_time;
-            track_motion(*device);
+            track_motion();
         }
     }
     publish_motions();
@@ -200,17 +200,11 @@ Outcome Inlet::motions(DeviceId id, std::span<const MotionSample> samples) noexc
 // ---- inside and outside, locked and free
 
 Outcome Inlet::pointer_inside(DeviceId device, bool inside, Time when) noexcept {
-    Event event = Event::of(when, EventType::pointer, device);
-    event.has_inside = true;
-    event.inside = inside;
-    return post_pointer_flags(event);
+    return post_pointer_flags(Event::pointer_inside(when, device, inside));
 }
 
 Outcome Inlet::pointer_locked(DeviceId device, bool locked, Time when) noexcept {
-    Event event = Event::of(when, EventType::pointer, device);
-    event.has_locked = true;
-    event.locked = locked;
-    return post_pointer_flags(event);
+    return post_pointer_flags(Event::pointer_locked(when, device, locked));
 }
 
 Outcome Inlet::post_pointer_flags(const Event& event) noexcept {
@@ -220,7 +214,7 @@ Outcome Inlet::post_pointer_flags(const Event& event) noexcept {
     if (!device || !device->listens) return finish(deaf(device));
     if (event.has_locked && device->is_locked != event.locked) {
         device->is_locked = event.locked;
-        device->has_position = false;  // wherever it comes out is no motion
+        device->has_position = pointer_fresh_ = false;  // wherever it comes out is no motion
     }
     if (event.has_inside) {
         const bool leaves = !event.inside && !device->is_outside;
@@ -250,18 +244,19 @@ void Inlet::write_fact(const Device& device, FactKind kind, unsigned place, unsi
     if (fact.is_contact()) contact_table_.show(place - place_.first_contact, fact);
 }
 
-// Where a device's pointer is; where only motion is known, from where its first press in progress was.
-FixedDistance Inlet::point_of(const Device& device) noexcept {
-    return device.has_position && !device.is_locked ? device.position : device.drift;
+// Where the pointer is, whichever device moved it; where only motion is known, from where the device's first press in
+// progress was.
+FixedDistance Inlet::point_of(const PointerPress& press) const noexcept {
+    return press.has_position ? pointer_ : press.device->drift;
 }
 
 void Inlet::write_press(FactKind kind, unsigned place) noexcept {
     const PointerPress& press = presses_[place];
     FactSlot fact;
     fact.what =
-        (press.device->has_position ? FactSlot::placed_bit : 0) | (press.is_dragging ? FactSlot::dragging_bit : 0);
+        (press.has_position ? FactSlot::placed_bit : 0) | (press.is_dragging ? FactSlot::dragging_bit : 0);
     fact.begin = press.begin;
-    fact.position = point_of(*press.device);
+    fact.position = point_of(press);
     fact.measure = press.farthest_square;
     fact.begin_time = press.time;
     write_fact(*press.device, kind, place_.first_press + place, press.button.number, press.count, fact);
@@ -273,8 +268,10 @@ void Inlet::track_button(SlotKind kind, Device& device, Button button) noexcept 
         const auto free = std::find_if(presses_.begin(), end, [](const PointerPress& p) { return !p.device; });
         if (free == end) return;
         if (device.presses++ == 0) device.drift = {};
+        ++presses_held_;
         const std::int64_t now = latest_.get();
-        const FixedDistance at = point_of(device);
+        const bool has_position = pointer_fresh_ && !device.is_locked;
+        const FixedDistance at = has_position ? pointer_ : device.drift;
         const LastClick& last = last_click_;
         const bool again =
             last.device == &device && last.button == button &&
@@ -285,6 +282,7 @@ void Inlet::track_button(SlotKind kind, Device& device, Button button) noexcept 
                  .time = now,
                  .begin = at,
                  .farthest_square = 0,
+                 .has_position = has_position,
                  .is_dragging = false,
                  .count = static_cast<std::uint8_t>(again ? std::min(last.count + 1, 255) : 1)};
         last_click_ = {};
@@ -296,18 +294,20 @@ void Inlet::track_button(SlotKind kind, Device& device, Button button) noexcept 
         PointerPress& press = presses_[place];
         if (press.device != &device || press.button != button) continue;
         const bool clicks = kind == SlotKind::release;
-        if (clicks) last_click_ = {&device, button, latest_.get(), point_of(device), press.count};
+        if (clicks && !press.is_dragging)
+            last_click_ = {&device, button, latest_.get(), point_of(press), press.count};
         write_press(clicks ? FactKind::release : FactKind::cancel, place);
         press.device = nullptr;
         --device.presses;
+        --presses_held_;
     }
 }
 
-void Inlet::track_motion(Device& device) noexcept {
+void Inlet::track_motion() noexcept {
     for (unsigned place = 0; place < place_.press_room; ++place) {
         PointerPress& press = presses_[place];
-        if (press.device != &device) continue;
-        press.farthest_square = std::max(press.farthest_square, square_between(point_of(device), press.begin));
+        if (!press.device) continue;
+        press.farthest_square = std::max(press.farthest_square, square_between(point_of(press), press.begin));
         if (press.is_dragging || press.farthest_square < pointer_settings_.drag_from * pointer_settings_.drag_from)
             continue;
         press.is_dragging = true;
@@ -321,6 +321,7 @@ void Inlet::cancel_presses(const Device& device) noexcept {
         if (press.device != &device) continue;
         write_press(FactKind::cancel, place);
         press.device = nullptr;
+        --presses_held_;
     }
     devices_[device.number - place_.first_device].presses = 0;
 }
@@ -333,7 +334,7 @@ void Inlet::point_with(Device& device, const Event& event) noexcept {
     write_moving<Moving::position>(device, {.x = event.x, .y = event.y}, Time{Duration{latest_.get()}}, true);
     extra_motions_.add(1);
     publish_motions();
-    if (device.presses != 0) track_motion(device);
+    if (presses_held_ != 0) track_motion();
 }
 
 }  // namespace cursorum

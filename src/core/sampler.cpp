@@ -10,6 +10,7 @@
 #include "core/merging.hpp"
 #include "core/one_thread.hpp"
 #include "core/sampler_taking.hpp"
+#include "core/taking.hpp"
 
 namespace cursorum {
 
@@ -23,8 +24,8 @@ using detail::What;
 
 namespace {
 
-// Healing may end and start every hold, each with a record for an either-side name.
-constexpr std::size_t healing_records = 4 * hold_capacity;
+// Healing may end and start every hold, each with a record for an either-side name; the end of a pause likewise.
+constexpr std::size_t healing_records = 8 * hold_capacity;
 // A next event this far beyond the cut is counted: no source is so much ahead of the game, but a wrong clock may be.
 constexpr std::int64_t far_ahead = 1'000'000'000;
 
@@ -58,16 +59,18 @@ struct Sampler::Healing {
         std::uint64_t order;  // ended before started, by device, then by name
         Slot slot;
     };
-    SamplerState now;
+    SamplerState now, skipped;
     Inlet::Standing standing;
     std::array<Change, 2 * hold_capacity> changes;
+    unsigned count = 0;
 };
 
 Sampler::Sampler(const Timeline& timeline, const SamplerOptions& options) : Sampler{timeline, options, WithoutPeek{}} {
     look_.reset(new Sampler{timeline, options, WithoutPeek{}});
+    look_->frame_.is_peek_ = true;
     const std::int64_t start =
         std::clamp(nanoseconds(options.start), nanoseconds(earliest_time), nanoseconds(latest_time));
-    state_.t0 = state_.t1 = state_.effective = start;
+    state_.t0 = state_.t1 = state_.late_before = state_.effective = start;
     for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
         start_at(i, start);
         start_desk_at(i, start);
@@ -158,135 +161,11 @@ bool Sampler::set_repeat(Button button, const Repeat& repeat) noexcept {
 }
 
 SamplerCounters Sampler::counters() const noexcept {
-    return {state_.taken, state_.late, state_.lost, state_.overruns, state_.went_back, state_.held_back};
+    return {state_.taken, state_.late, state_.lost, state_.overruns, state_.went_back,
+            state_.held_back, state_.skipped, state_.moved};
 }
 
 // ---- taking events
-
-namespace {
-
-/// The part of a sampler that changes with every event, in registers while events are taken.
-struct Taking {
-    SamplerState& state;
-    detail::FrameEntries& entries;
-    detail::InletPosition& place;
-    Record* const records = entries.records.data();
-    std::uint32_t* const links = entries.links.data();
-    std::uint32_t* const last = entries.last.data();
-    const std::uint32_t base = entries.base;
-    std::uint32_t count = entries.count;
-    std::int64_t effective = state.effective;
-    std::uint32_t stamp_count = 0, late = 0;
-    bool undo = false;  // what the next slot does, it undoes
-
-    void finish() const noexcept {
-        entries.count = count;
-        entries.stamp_count += stamp_count;
-        state.effective = effective;
-        if (late != 0) [[unlikely]]
-            state.late += late;
-    }
-    /// Of the slots from the place on: how many events they were, which the last one tells.
-    void count_events(std::uint64_t slots, const Slot& last_slot) const noexcept {
-        constexpr std::uint64_t mask = (1U << detail::extra_bits) - 1;
-        const std::uint64_t extra_before = place.edges - place.events;
-        const std::uint64_t events = slots - ((detail::extra_of(last_slot.low()) - extra_before) & mask);
-        place.events += events;
-        place.edges += slots;
-        state.taken += events;
-    }
-
-    /// As if nothing had been taken, but for what merging remembers.
-    void give_back() noexcept {
-        while (count > entries.count) {
-            --count;
-            last[records[count].button()] = links[count];
-        }
-    }
-
-    /// The head of a late event.
-    void apply_late(const Slot& slot) noexcept {
-        const bool first = slot.what().is_first();
-        add_stamp(slot.time, first);
-        late += first;
-        effective = std::max(slot.time, effective);
-    }
-    /// What did nothing to a button.
-    void apply_plain(const Slot& slot) noexcept {
-        const bool first = slot.what().is_first();
-        add_stamp(slot.time, first);
-        late += first & (slot.time < state.t0);
-        effective = std::max(slot.time, effective);
-    }
-    /// An edge or system repeat. `merges`: by the sampler's own knowledge of the holds, instead of the inlet's.
-    template <bool merges>
-    void apply(Slot slot) noexcept {
-        if (slot.time < effective) [[unlikely]]
-            slot = taken_later(slot);
-        effective = slot.time;
-        if constexpr (merges) slot = merged_again(slot);
-        records[count] = slot;
-        links[count] = std::exchange(last[slot.button()], base + count);
-        ++count;
-    }
-
-    /// A button made of axes. Axes of one device at one time apply together: what one axis did and the next one at the
-    /// same time undid (the inlet says so by a slot before it) has not happened, if both are in this frame.
-    template <bool merges>
-    void apply_of_axes(const Slot& slot) noexcept {
-        const std::uint32_t before = last[slot.button()];
-        const bool undoes = std::exchange(undo, false) && before >= base;
-        apply<merges>(slot);
-        if (!undoes) return;
-        const SlotKind was = records[before - base].what().kind(), is = slot.what().kind();
-        const bool is_pair = (was == SlotKind::press && is == SlotKind::release) ||
-                             (was == SlotKind::release && is == SlotKind::press);
-        if (!is_pair || detail::hold_of(records[before - base].low()) != detail::hold_of(slot.low())) return;
-        const bool was_down = records[count - 1].what().is_down();
-        for (const std::uint32_t ordinal : {before, base + count - 1}) {
-            Record& record = records[ordinal - base];
-            const bool first = record.what().is_first();
-            record = record.with_what(What::of(SlotKind::plain, Effect::none, first, was_down)).with_low(no_hold);
-        }
-    }
-    template <bool merges>
-    void apply_unusual(const Slot& slot) noexcept {
-        const SlotKind kind = slot.what().kind();
-        undo |= kind == SlotKind::undo;
-        if (kind == SlotKind::plain || kind == SlotKind::undo)
-            apply_plain(slot);
-        else
-            apply_of_axes<merges>(slot);
-    }
-
-private:
-    void add_stamp(std::int64_t stamp, bool is_first) noexcept {
-        entries.stamps[entries.stamp_count + stamp_count] = stamp;
-        stamp_count += is_first;
-    }
-
-    /// At the effective time, which is no longer its stamp.
-    Slot taken_later(const Slot& slot) noexcept {
-        const What what = slot.what();
-        add_stamp(slot.time, what.is_first());
-        late += what.is_first() & (slot.time < state.t0);
-        Slot taken = slot.with_what(What::of(what.kind(), what.effect(), false, what.is_down()));
-        taken.time = effective;
-        return taken;
-    }
-
-    Slot merged_again(const Slot& slot) noexcept {
-        const What what = slot.what();
-        std::uint16_t& holders = state.holders[slot.button()];
-        bool& hold_pressed = state.hold_pressed[detail::hold_of(slot.low())];
-        const Effect effect = merge(holders, what.kind(), hold_pressed);
-        // An either-side name's slot comes first and leaves the hold as it was.
-        if (slot.button() < first_either_side) hold_pressed = what.kind() == SlotKind::press;
-        return slot.with_what(What::of(what.kind(), effect, what.is_first(), is_held(holders)));
-    }
-};
-
-}  // namespace
 
 // For how many more slots of events there is room.
 [[gnu::always_inline]] inline std::size_t Sampler::free_slots() const noexcept {
@@ -298,7 +177,7 @@ private:
 
 // Some of them, as many as there is room for; false if it met a later one, or had to heal. Only when all are taken it
 // is made sure that none was written over meanwhile; else they are given back.
-template <bool merges>
+template <bool merges, bool has_gap>
 [[gnu::always_inline]] inline bool Sampler::take_some(const Inlet& inlet, unsigned number, std::uint64_t stop,
                                                       std::int64_t limit, Before& before) noexcept {
     const detail::EdgeRing& ring = inlet.ring_;
@@ -315,7 +194,7 @@ template <bool merges>
             break;
         }
         if (!detail::is_unusual(slot.low())) [[likely]] {
-            taking.apply<merges>(slot);
+            taking.apply<merges, has_gap>(slot);
         } else if (slot.what().kind() == SlotKind::late) {
             const std::int64_t turn = turn_of(slot, number, before);
             later = turn > limit;
@@ -332,12 +211,12 @@ template <bool merges>
                 ++position;
                 if (own.time > limit) own.time = taking.effective;
                 if (detail::is_unusual(own.low()))
-                    taking.apply_unusual<merges>(own);
+                    taking.apply_unusual<merges, has_gap>(own);
                 else
-                    taking.apply<merges>(own);
+                    taking.apply<merges, has_gap>(own);
             }
         } else {
-            taking.apply_unusual<merges>(slot);
+            taking.apply_unusual<merges, has_gap>(slot);
         }
     }
     const Slot last = detail::EdgeRing::read(places, position - 1);
@@ -354,7 +233,13 @@ template <bool merges>
 
 bool Sampler::take_some_merging(const Inlet& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
                                 Before& before) noexcept {
-    return take_some<true>(inlet, number, stop, limit, before);
+    return take_some<true, false>(inlet, number, stop, limit, before);
+}
+
+bool Sampler::take_some_after_gap(const Inlet& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
+                                  Before& before) noexcept {
+    return state_.merges ? take_some<true, true>(inlet, number, stop, limit, before)
+                         : take_some<false, true>(inlet, number, stop, limit, before);
 }
 
 /// `limit`: the latest stamp that comes before the cut, and before any other inlet's.
@@ -368,8 +253,9 @@ bool Sampler::take_some_merging(const Inlet& inlet, unsigned number, std::uint64
             free = free_slots();
         }
         const std::uint64_t stop = std::min(end, state_.inlets[number].edges + free);
-        on = state_.merges ? take_some_merging(inlet, number, stop, limit, before)
-                           : take_some<false>(inlet, number, stop, limit, before);
+        on = entries_.has_gap ? take_some_after_gap(inlet, number, stop, limit, before)
+             : state_.merges  ? take_some_merging(inlet, number, stop, limit, before)
+                              : take_some<false, false>(inlet, number, stop, limit, before);
     }
 }
 
@@ -391,7 +277,7 @@ bool Sampler::take_some_merging(const Inlet& inlet, unsigned number, std::uint64
 
 [[gnu::always_inline]] inline void Sampler::open_frame() noexcept {
     if (entries_.count != 0 || state_.merges) entries_.commit(state_);
-    state_.t0 = state_.t1;
+    state_.t0 = state_.late_before = state_.t1;
     entries_.clear();
     if (desk_entries_.has_any) {
         desk_entries_.commit(desk_);
@@ -404,6 +290,7 @@ const Frame& Sampler::advance(Time cut) noexcept {
     const OneThread here{door_};
     if (!open_) open_frame();
     open_ = false;
+    ++state_.serial;
     const std::int64_t t1 = nanoseconds(cut);
     if (t1 < state_.t1 || cut > latest_time) {
         ++state_.went_back;
@@ -413,6 +300,21 @@ const Frame& Sampler::advance(Time cut) noexcept {
     state_.t1 = t1;
     state_.held_back += head_ - t1 > far_ahead;
     return frame_;
+}
+
+const Frame& Sampler::advance(const Tick& tick) noexcept {
+    if (tick.begin <= Time{Duration{state_.t1}} || tick.begin > tick.end || tick.end > latest_time) [[likely]]
+        return advance(tick.end);
+    {
+        const OneThread here{door_};
+        if (!open_) open_frame();
+        open_ = true;
+        entries_.has_gap = true;
+        state_.t0 = nanoseconds(tick.begin);
+        if (tick.gap == Tick::Gap::paused && tick.gap_from < tick.begin)
+            skip(std::max(nanoseconds(tick.gap_from), state_.late_before), state_.t0);
+    }
+    return advance(tick.end);
 }
 
 void Sampler::gather(Time until) noexcept {
@@ -471,6 +373,49 @@ bool Sampler::make_room() noexcept {
     if (!growing_) return false;
     entries_.make_room(entries_.room * 2, entries_.stamp_room * 2, healing_records);
     return true;
+}
+
+// ---- pauses
+
+// [from, to), where `to` is the frame's start: what came before is taken, what falls into it is taken and given back.
+void Sampler::skip(std::int64_t from, std::int64_t to) noexcept {
+    take(from - 1);
+    skip_begins_ = {.records = entries_.count,
+                    .stamps = entries_.stamp_count,
+                    .axes = desk_entries_.axis_count,
+                    .facts = desk_entries_.fact_count,
+                    .taken = state_.taken,
+                    .late = state_.late,
+                    .moved = state_.moved,
+                    .kept = desk_entries_.kept.size(),
+                    .moved_by_person = desk_entries_.moved_by_person,
+                    .moved_by_program = desk_entries_.moved_by_program};
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) desk_entries_.spans[i].begin_hole();
+    take(to - 1);
+    state_.skipped += state_.taken - skip_begins_.taken;
+    state_.late = skip_begins_.late;
+    state_.moved = skip_begins_.moved;
+    skip_buttons(to);
+    skip_beside(to);
+    entries_.skip_at = skip_begins_.records;
+}
+
+void Sampler::skip_buttons(std::int64_t to) noexcept {
+    SamplerState &before = healing_->now, &after = healing_->skipped;
+    after = before = state_;
+    entries_.commit(after);
+    const std::uint32_t all = std::exchange(entries_.count, skip_begins_.records);
+    entries_.commit(before);
+    for (std::uint32_t i = all; i > entries_.count; --i)
+        entries_.last[entries_.records[i - 1].button()] = entries_.links[i - 1];
+    entries_.stamp_count = skip_begins_.stamps;
+    start_merging(before.holds);
+    healing_->count = 0;
+    for (unsigned i = 0; i < hold_capacity; ++i) {
+        if (before.holds[i].is_held()) add_change(SlotKind::cancel, i, before.holds[i]);
+        if (after.holds[i].is_held()) add_change(SlotKind::adopt, i, after.holds[i]);
+    }
+    apply_changes(0, to);
 }
 
 // ---- starting and healing
@@ -558,7 +503,6 @@ void Sampler::heal(unsigned number, std::int64_t until) noexcept {
     const Inlet& inlet = timeline_->inlet(number);
     SamplerState& now = healing_->now;
     Inlet::Standing& standing = healing_->standing;
-    auto& changes = healing_->changes;
     if (!inlet.try_read_standing(standing)) return;  // the next frame finds it overrun again
     detail::InletPosition& place = state_.inlets[number];
     ++state_.overruns;
@@ -570,29 +514,37 @@ void Sampler::heal(unsigned number, std::int64_t until) noexcept {
     now = state_;
     entries_.commit(now);
     start_merging(now.holds);
-    unsigned count = 0;
-    const auto add = [&](SlotKind kind, unsigned hold, const Slot& of) {
-        const detail::Device* const device = timeline_->device_numbered(of.device());
-        const auto id = device ? static_cast<std::uint32_t>(device->id) : 0;
-        changes[count++] = {
-            std::uint64_t{kind == SlotKind::adopt} << 63 | std::uint64_t{id} << 16 | name_rank({of.button()}),
-            Slot::of(state_.effective, detail::slot_low(hold, detail::is_virtual(of.low()), 0), of.button(),
-                     of.device(), What::of(kind, Effect::none, false, false))};
-    };
+    healing_->count = 0;
     for (unsigned i = 0; i < inlet.place_.hold_room; ++i) {
         const unsigned hold = inlet.place_.first_hold + i;
         const detail::DeviceHold& mine = now.holds[hold];
         const Slot& theirs = standing.holds[i];
         const bool same = mine.button() == theirs.button() && mine.device() == theirs.device();
-        if (mine.is_held() && !(theirs.is_held() && same)) add(SlotKind::cancel, hold, mine);
-        if (theirs.is_held() && !(mine.is_held() && same)) add(SlotKind::adopt, hold, theirs);
+        if (mine.is_held() && !(theirs.is_held() && same)) add_change(SlotKind::cancel, hold, mine);
+        if (theirs.is_held() && !(mine.is_held() && same)) add_change(SlotKind::adopt, hold, theirs);
     }
-    std::sort(changes.begin(), changes.begin() + count, [](const auto& a, const auto& b) { return a.order < b.order; });
-    Taking taking{state_, entries_, place};
-    for (unsigned i = 0; i < count; ++i) {
-        const Slot& slot = changes[i].slot;
-        for_each_name(slot.button(), [&](std::uint16_t button) {
-            taking.apply<true>(Slot::of(slot.time, slot.low(), button, slot.device(), slot.what()));
+    apply_changes(number, state_.effective);
+}
+
+void Sampler::add_change(SlotKind kind, unsigned hold, const Slot& of) noexcept {
+    const detail::Device* const device = timeline_->device_numbered(of.device());
+    const auto id = device ? static_cast<std::uint32_t>(device->id) : 0;
+    healing_->changes[healing_->count++] = {
+        std::uint64_t{kind == SlotKind::adopt} << 63 | std::uint64_t{id} << 16 | name_rank({of.button()}),
+        Slot::of(0, detail::slot_low(hold, detail::is_virtual(of.low()), 0), of.button(), of.device(),
+                 What::of(kind, Effect::none, false, false))};
+}
+
+// What a sampler cancels and adopts by itself, all at once.
+void Sampler::apply_changes(unsigned number, std::int64_t time) noexcept {
+    const auto begin = healing_->changes.begin(), end = begin + healing_->count;
+    std::sort(begin, end, [](const auto& a, const auto& b) { return a.order < b.order; });
+    state_.effective = std::max(state_.effective, time);
+    Taking taking{state_, entries_, state_.inlets[number]};
+    for (auto at = begin; at != end; ++at) {
+        for_each_name(at->slot.button(), [&](std::uint16_t button) {
+            Slot slot = Slot::of(time, at->slot.low(), button, at->slot.device(), at->slot.what());
+            taking.apply<true, true>(slot);
         });
     }
     taking.finish();

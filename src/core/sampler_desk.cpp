@@ -83,6 +83,24 @@ Sampler::Stretch Sampler::find_motions(unsigned number, std::int64_t until, std:
     return found;
 }
 
+// Of those that were in time on their inlet, how many came after a cut with an earlier stamp, or are moved to the end of
+// a gap.
+void Sampler::count_late_motions(const detail::MotionRing& ring, std::uint64_t from, std::uint64_t to,
+                                 std::uint64_t counts_before) noexcept {
+    MotionSlot last;
+    const auto in_time_before = [&](std::int64_t time) {
+        const std::uint64_t first = ring.later_than(time - 1, from, to, 0);
+        std::uint64_t count = first - from;
+        if (first != from && ring.try_read(first - 1, last))  // those that are counted elsewhere
+            for (const std::uint64_t one : {MotionSlot::one_late, MotionSlot::one_extra})
+                count -= std::min(count, MotionSlot::counted(counts_before, last.counts, one));
+        return count;
+    };
+    const std::uint64_t late = in_time_before(state_.late_before);
+    state_.late += late;
+    if (state_.t0 != state_.late_before) state_.moved += in_time_before(state_.t0) - late;
+}
+
 // Some were overwritten. Of the oldest that is left, what it added is not known: it is told in the sums only.
 void Sampler::lose_motions(unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
     const std::uint64_t lost = from - state_.inlets[number].motions;
@@ -169,12 +187,28 @@ bool Sampler::take_facts(unsigned number, std::int64_t until, std::uint64_t end)
         }
         if (!has_room) [[unlikely]]
             desk_entries_.facts.resize(desk_entries_.facts.size() * 2);
+        if (fact.is_press() && !hears_press(number, fact)) continue;
         add_fact(fact);
     }
     return true;
 }
 
+// Whether a press is this sampler's, or fell into a pause. The inlet counts clicks through pauses; here they count anew.
+bool Sampler::hears_press(unsigned number, FactSlot& fact) noexcept {
+    DeskState::Place& place = desk_.inlets[number];
+    const unsigned count = fact.count();
+    if (fact.kind() == FactKind::release) place.last_count = static_cast<std::uint8_t>(count);
+    if (fact.begin_time < desk_.skipped_before) {
+        place.skipped_count = place.last_count;
+        return false;
+    }
+    if (count <= place.skipped_count) place.skipped_count = 0;
+    fact.what -= std::uint64_t{place.skipped_count} << FactSlot::count_shift;
+    return true;
+}
+
 void Sampler::add_fact(FactSlot fact) noexcept {
+    if (desk_entries_.fact_count == desk_entries_.facts.size()) return;
     fact.time = std::max(fact.time, state_.t0);
     desk_entries_.facts[desk_entries_.fact_count++] = fact;
     if (fact.kind() == FactKind::pointer_flags) {

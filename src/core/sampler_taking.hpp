@@ -62,9 +62,10 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
         from = found.from;
         to = found.to;
     }
-    if (to != end) note_head(ring.time_at(to));
-    if (to == from) [[unlikely]]
+    if (to == from) [[unlikely]] {
+        if (to != end) note_head(ring.time_at(to));
         return to == end;
+    }
     state_.inlets[number].motions = to;
     if (!span.any) {
         span.any = true;
@@ -89,13 +90,8 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
     }
     // Late too, though in order: what came after a cut with an earlier stamp. (What the last look left for later is
     // none of it.)
-    if (from != span.known_later && ring.time_at(from) < state_.t0) [[unlikely]] {
-        const std::uint64_t first = ring.later_than(state_.t0 - 1, from, to, 0);
-        detail::MotionSlot until_then;
-        state_.late += first - from;
-        if (ring.try_read(first - 1, until_then))
-            state_.late -= detail::MotionSlot::counted(counts_before, until_then.counts, detail::MotionSlot::one_late);
-    }
+    if ((from != span.known_later || entries_.has_gap) && ring.time_at(from) < state_.t0) [[unlikely]]
+        count_late_motions(ring, from, to, counts_before);
     span.known_later = to == end ? UINT64_MAX : to;
     if (moved.is_placed() && (!entries.placed || moved.position != before.position)) {
         entries.placed = true;
@@ -113,15 +109,13 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
     std::uint64_t place = from;
     detail::AxisRecord* records = entries.axes.data();
     std::int64_t* stamps = entries_.stamps.data();
-    std::uint32_t count = entries.axis_count, stamp_count = entries_.stamp_count, tracks = entries.tracks, late = 0;
+    std::uint32_t count = entries.axis_count, stamp_count = entries_.stamp_count, tracks = entries.tracks, late = 0,
+                  moved = 0;
     bool has_room = true;
     for (detail::AxisSlot slot; place != end; ++place) {
         const auto* const words = places.of(place);
         slot.time = static_cast<std::int64_t>(words[0].load(std::memory_order_acquire));
-        if (slot.time > until) {
-            note_head(slot.time);
-            break;
-        }
+        if (slot.time > until) break;
         slot.what = words[1].load(std::memory_order_acquire);
         slot.value = std::bit_cast<double>(words[2].load(std::memory_order_acquire));
         if (slot.track() >= axis_capacity) [[unlikely]]  // torn
@@ -135,7 +129,9 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
         stamps[stamp_count] = slot.time;
         stamp_count += slot.counts();
         if (slot.time < state_.t0) [[unlikely]] {
-            late += slot.counts();
+            const bool is_late = slot.time < state_.late_before;
+            late += slot.counts() & is_late;
+            moved += slot.counts() & !is_late;
             slot.time = state_.t0;
         }
         tracks = std::max(tracks, slot.track() + 1);
@@ -156,10 +152,14 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
         entries_.stamp_count = stamp_count;
         detail::DeskState::Place& known = desk_.inlets[number];
         state_.taken += detail::AxisSlot::counted_from(known.lone_axes, last.counted());
-        if (late != 0) [[unlikely]]
+        if ((late | moved) != 0) [[unlikely]] {
             state_.late += late;
+            state_.moved += moved;
+        }
         known.lone_axes = last.counted();
         known.axes = place;
+    } else if (has_room) {
+        note_head(ring.time_at(place));
     }
     if (!has_room) [[unlikely]]
         heal_axes(number, until);

@@ -91,6 +91,12 @@ void Seats::read(const Frame& frame) noexcept {
     frame_ = &frame;
     change_count_ = 0;
     settle(frame);
+    pointing_ = {};
+    for (const Share& share : shares_) {
+        if (!share.is_used || share.is_gone || share.is_next || !share.part.contains(MouseLeft)) continue;
+        if (const detail::Device* const device = frame.timeline_->device_known_as(share.device))
+            detail::set_bit(pointing_[share.seat], device->number, true);
+    }
     frame.for_each_device_change([&](const DeviceChange& change) {
         for (Share& share : shares_) {
             if (!share.is_used || share.is_gone || share.device != change.device || share.is_lost != change.connected)
@@ -202,11 +208,10 @@ std::optional<unsigned> Seats::seat_of(DeviceId device, Button button) const noe
 
 // ---- readings
 
-ButtonFigures Seats::figures(unsigned seat, Button button) const noexcept {
+// Of any of the keys; its repeats are set as those of one button.
+ButtonFigures Seats::figures(unsigned seat, const ButtonSet& keys, Button repeats_as) const noexcept {
     const Frame& frame = *frame_;
     const std::int64_t t0 = frame.state_->t0;
-    if (button.number >= button_capacity) button = {};
-    const ButtonSet keys = keys_behind(button);
     DeviceTally tally;
     const auto for_each_held = [&](auto&& visit) {
         for (const Share& share : shares_) {
@@ -226,7 +231,7 @@ ButtonFigures Seats::figures(unsigned seat, Button button) const noexcept {
         if (share.is_new) return;
         tally.add_hold(hold, hold.time <= share.since ? std::optional{share.since} : std::nullopt);
     });
-    tally.start(t0, frame.state_->t1, frame.repeat_of(button));
+    tally.start(t0, frame.state_->t1, frame.repeat_of(repeats_as));
     for_each_held([&](const Share& share, const detail::DeviceHold& hold) {
         if (share.is_gone) tally.apply(SlotKind::cancel, detail::hold_of(hold.low()), t0);
         if (share.is_new) tally.apply(SlotKind::adopt, detail::hold_of(hold.low()), t0);
@@ -239,7 +244,22 @@ ButtonFigures Seats::figures(unsigned seat, Button button) const noexcept {
     return tally.finish();
 }
 
-ButtonFigures SeatFrame::operator[](Button button) const noexcept { return seats_->figures(seat_, button); }
+ButtonFigures SeatFrame::operator[](Button button) const noexcept { return any({button}); }
+
+ButtonFigures SeatFrame::any(std::initializer_list<Button> buttons) const noexcept {
+    ButtonSet keys;
+    Button first{};
+    for (const Button button : buttons) {
+        if (button.number >= button_capacity) continue;
+        if (first == Button{}) first = button;
+        keys = keys | keys_behind(button);
+    }
+    return seats_->figures(seat_, keys, first);
+}
+
+PointerReading SeatFrame::pointer() const noexcept {
+    return {*seats_->frame_, {Frame::chosen, seats_->pointing_[seat_]}};
+}
 
 StickReading SeatFrame::stick(Stick stick) const noexcept {
     StickReading longest;

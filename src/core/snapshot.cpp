@@ -14,6 +14,7 @@ ButtonFigures SnapshotFrame::figures(bool was_down, bool down) const noexcept {
     figures.release_count_ = was_down && !down;
     if (was_down) {
         figures.down_span_ = figures.held_for_ = figures.frame_length_;
+        figures.released_ = !down;
         if (!down) figures.released_after_ = figures.held_for_;
     }
     return figures;

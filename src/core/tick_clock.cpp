@@ -19,7 +19,8 @@ TickClock::TickClock(Rate rate, TickLimit limit, Time start) noexcept
     : rate_{hertz(rate.count, rate.per)},
       limit_{limit.ticks == 0 ? 1 : limit.ticks},
       origin_{std::clamp(start, earliest_time, latest_time)},
-      last_{origin_} {}
+      last_{origin_},
+      complete_{origin_} {}
 
 // The last tick that ends by `complete`.
 std::int64_t TickClock::due_by(Time complete) const noexcept {
@@ -40,42 +41,102 @@ Time TickClock::cut_at(std::int64_t tick) const noexcept {
     return Time{Duration{static_cast<std::int64_t>(time)}};
 }
 
-std::optional<Time> TickClock::next(Time complete) noexcept {
+// A tick that covers so many usual ones from the last cut on, or as much of them as the longest frame allows.
+Tick TickClock::longer_tick(std::int64_t ticks) const noexcept {
+    Tick tick{last_, last_, cut_at(tick_ + ticks), Tick::Gap::none,
+              static_cast<double>(ticks) * static_cast<double>(rate_.per) / static_cast<double>(rate_.count)};
+    const Wide game = Wide{ticks} * rate_.per * second / rate_.count;
+    if (ticks == 1 || game <= longest_.count()) return tick;
+    const Duration longest = std::max(longest_, step());
+    const Wide span = Wide{longest.count()} * scale_.per / scale_.count;
+    const std::int64_t begin = nanoseconds(tick.end) -
+                               static_cast<std::int64_t>(std::min<Wide>(span, (tick.end - tick.begin).count()));
+    if (begin <= nanoseconds(last_)) return tick;
+    tick.begin = Time{Duration{begin}};
+    tick.gap = Tick::Gap::stalled;
+    tick.step = seconds(longest);
+    return tick;
+}
+
+std::optional<Tick> TickClock::next(Time complete) noexcept {
     complete = std::min(complete, latest_time);
+    complete_ = std::max(complete_, complete);
     if (paused_) {
-        was_paused_ = true;
         const bool stepped = std::exchange(given_, 0) != 0;  // a step by hand is all that its round gives
         if (by_hand_ == 0 || stepped || complete <= last_) return std::nullopt;
         --by_hand_;
         given_ = 1;
-        last_ = complete;
         restart();
-        return last_;
+        Tick tick{last_, std::max(last_, complete - (cut_at(1) - last_)), complete, Tick::Gap::none, step_seconds()};
+        if (tick.begin != last_) tick.gap = Tick::Gap::stalled;
+        if (std::exchange(has_pause_, false)) {
+            tick.gap = Tick::Gap::paused;
+            tick.gap_from = pause_from_;
+        }
+        last_ = pause_from_ = complete;
+        share_at_pause_ = 0;
+        restart();
+        return tick;
+    }
+    if (std::exchange(resumes_, false)) {
+        last_ = std::max(complete, pause_from_);
+        has_pause_ = last_ > pause_from_;
+        restart();
+        given_ = 0;
+        return std::nullopt;
     }
     const std::int64_t due = due_by(complete);
     if (due <= tick_) {
         given_ = 0;
         return std::nullopt;
     }
-    // After a pause, one tick covers it; after a stall, the first of `limit_` covers what is over.
-    const std::int64_t room = was_paused_ ? 1 : std::int64_t{limit_} - given_;
-    was_paused_ = false;
+    const std::int64_t room = std::int64_t{limit_} - given_;
     if (room <= 0) {  // `complete` ran on within the round
         given_ = 0;
         return std::nullopt;
     }
-    const std::int64_t skipped = std::max<std::int64_t>(0, due - tick_ - room);
+    // After a stall, the first of `limit_` covers what is over. One after a pause has the pause as its gap; a stall
+    // behind it becomes the next one's.
+    const std::int64_t skipped = has_pause_ ? 0 : std::max<std::int64_t>(0, due - tick_ - room);
+    Tick tick = longer_tick(skipped + 1);
+    if (std::exchange(has_pause_, false)) {
+        tick.gap = Tick::Gap::paused;
+        tick.gap_from = pause_from_;
+    }
+    share_at_pause_ = 0;
     dropped_ += static_cast<std::uint64_t>(skipped);
     tick_ += skipped + 1;
     ++given_;
-    last_ = cut_at(tick_);
-    return last_;
+    last_ = tick.end;
+    return tick;
 }
 
-double TickClock::blend(Time complete) const noexcept {
+void TickClock::pause(bool paused) noexcept {
+    if (paused == paused_) return;
+    paused_ = paused;
+    by_hand_ = 0;
+    if (!paused) {
+        resumes_ = true;
+        return;
+    }
+    // Within a round the game has not got beyond its last tick. A pause that no tick has followed yet goes on.
+    if (!resumes_ && !has_pause_) {
+        pause_from_ = given_ != 0 ? last_ : std::max(last_, complete_);
+        share_at_pause_ = share_of_tick(pause_from_);
+    }
+    given_ = 0;
+}
+
+double TickClock::share_of_tick(Time complete) const noexcept {
     const auto length = static_cast<double>((cut_at(tick_ + 1) - last_).count());
     if (length <= 0) return 0;
     return std::clamp(static_cast<double>((complete - last_).count()) / length, 0.0, 1.0);
+}
+
+// The first tick after a pause begins anew, but the picture goes on from where it was.
+double TickClock::blend(Time complete) const noexcept {
+    if (paused_ || resumes_) return share_at_pause_;
+    return share_at_pause_ + (1 - share_at_pause_) * share_of_tick(complete);
 }
 
 void TickClock::scale(std::uint32_t count, std::uint32_t per) noexcept {

@@ -16,7 +16,8 @@ unsigned devices_for(const TimelineOptions& options) noexcept {
 }  // namespace
 
 Timeline::Timeline(const TimelineOptions& options)
-    : owners_{std::size_t{inlets_for(options)} * devices_for(options)}, devices_of_each_{devices_for(options)} {
+    : owners_{std::size_t{inlets_for(options)} * devices_for(options)}, devices_of_each_{devices_for(options)},
+      silent_limit_{std::clamp<std::int64_t>(options.silent_limit.count(), 0, nanoseconds(latest_time))} {
     const unsigned count = inlets_for(options), holds = hold_capacity / count;
     inlets_.reserve(count);
     for (unsigned i = 0; i < count; ++i) {
@@ -35,10 +36,13 @@ Timeline::Timeline(const TimelineOptions& options)
     }
 }
 
-Time Timeline::complete_until() const noexcept {
+Time Timeline::complete_until(Time now) const noexcept {
     Time least = latest_time;
     for (const auto& inlet : inlets_) least = std::min(least, inlet->complete_until());
-    return least;
+    const Time limit{Duration{nanoseconds(std::clamp(now, earliest_time, latest_time)) - silent_limit_}};
+    if (least >= limit) return least;
+    silent_.fetch_add(1, std::memory_order_relaxed);
+    return std::max(limit, earliest_time);
 }
 
 std::size_t Timeline::device_count() const noexcept {

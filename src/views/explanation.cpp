@@ -186,10 +186,9 @@ std::string_view state_sentence(const ButtonFigures& f) {
         case ButtonState::idle: return "It is up at both cuts and nothing changed between them.";
         case ButtonState::blip: return "It is up at both cuts, but was down between them.";
         case ButtonState::press: return "It was up at the start, a press came, and it is down at the end.";
-        case ButtonState::release:
-            return f.release_count() != 0 ? "It was down at the start, was released, and is up at the end."
-                                          : "It was down at the start and is up at the end, but nobody released it: it "
-                                            "was cancelled.";
+        case ButtonState::release: return "It was down at the start, was released, and is up at the end.";
+        case ButtonState::cancel:
+            return "It was down at the start and is up at the end, but nobody released it: it was cancelled.";
         case ButtonState::dip: return "It is down at both cuts, but was up between them and pressed again.";
         case ButtonState::hold:
             if (!f.was_down()) return "It was found down (adopted): nobody pressed it in this frame.";

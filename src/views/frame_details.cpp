@@ -144,12 +144,9 @@ std::vector<DetailRow> click_rows(const Frame& frame, const FrameSelection& sele
                                  {"control", quoted(name_of(click.button))},
                                  {"pressed", number(click.pressed)},
                                  {"count", number(std::int64_t{click.count})},
-                                 {"drag", click.was_drag ? "true" : "false"},
                                  {"farthest", number(click.farthest)}},
                       .name = std::string{name_of(click.button)},
-                      .state = click.was_drag    ? "drag"
-                               : click.count > 1 ? fmt::format("click {}", click.count)
-                                                 : "click"};
+                      .state = click.count > 1 ? fmt::format("click {}", click.count) : "click"};
         if (click.has_position) {
             row.fields.insert(row.fields.end(), {{"from_x", number(click.from.x)},
                                                  {"from_y", number(click.from.y)},

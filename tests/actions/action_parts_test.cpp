@@ -214,7 +214,7 @@ TEST(DeviceClaim, CancelsAndAdoptsWhatWasDownBefore) {
     Heard heard;
     EXPECT_EQ(heard.last("|0 3+W |10"), "press 1000 7 7");
     const ClaimId claim = heard.claim(first);
-    EXPECT_EQ(heard.last("|20"), "release 0001 7 0");
+    EXPECT_EQ(heard.last("|20"), "cancel 0001 7 0");
     EXPECT_FALSE(heard.reader.has_press(claim, KeyW));
     const ActionReader::State saved = heard.reader.save();
     heard.reader.end_claim(claim);

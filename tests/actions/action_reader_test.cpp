@@ -50,7 +50,7 @@ TEST(ButtonAction, IsTheOrOfItsBindings) {
          {"idle 0000 0 0", "press 1000 7 7"}},
         {"a tap within a frame", go, "go", "open:m |10 13+W 15-W |20", {"idle 0000 0 0", "blip 1100 2 2"}},
         {"up and down again", go, "go", "open:m 5+W |10 12-W 15+S |20", {"press 1000 5 5", "dip 1100 5 7"}},
-        {"focus loss cancels", go, "go", "open:m 5+W |10 12foc0 |20", {"press 1000 5 5", "release 0001 7 2"}},
+        {"focus loss cancels", go, "go", "open:m 5+W |10 12foc0 |20", {"press 1000 5 5", "cancel 0001 7 2"}},
         {"found down is adopted", go, "go", "open:m 5foc0 6foc1 7sta1:W |10", {"hold 0010 3 3"}},
         {"a press while another only adopted counts",
          go,
@@ -116,7 +116,7 @@ TEST(ButtonAction, ChatterIsNoEdge) {
         {"an up at the end, undone at once, is none", go, "go", "open:m 2+W 4-W 7+W |20", {"press 1000 18 18"}},
         {"a press soon after the release waits", go, "go", "open:m 2+W 10-W 12+W |20", {"press 2100 5 13"}},
         {"focus loss ends it at once", go, "go", "open:m 2+W 4foc0 |20", {"blip 1001 2 2"}},
-        {"closing its mode, too", go, "go", "open:m 2+W 4-W |5 close:m |20", {"press 1000 3 3", "release 0001 3 0"}},
+        {"closing its mode, too", go, "go", "open:m 2+W 4-W |5 close:m |20", {"press 1000 3 3", "cancel 0001 3 0"}},
         {"what was found down counts at once",
          go,
          "go",
@@ -221,7 +221,7 @@ TEST(Gesture, IsMadeOfItsBindingsPresses) {
          toggle.c_str(),
          "go",
          "open:m 2+W 4-W |10 close:m |20 open:m |30",
-         {"press 1000 8 8", "release 0001 8 0", "idle 0000 0 0"}},
+         {"press 1000 8 8", "cancel 0001 8 0", "idle 0000 0 0"}},
         {"far enough apart", apart.c_str(), "go", "open:m 2+W 4-W 7+W 8-W |10", {"blip 2200 1 3"}},
         {"too near", apart.c_str(), "go", "open:m 2+W 4-W 6+W |10 12-W |20", {"blip 1100 2 2", "idle 0000 0 0"}},
         {"what was dropped counts for nothing",
@@ -364,7 +364,7 @@ TEST(Locks, AreTheTrueStateAndNotTheKey) {
     run.sampler().restore(saved);
     run.reader.restore(reader);
     EXPECT_EQ(run.run("|60").back(), "press 1000 8 8");
-    EXPECT_EQ(run.run("open:top |70").back(), "release 0001 8 0") << "covered";
+    EXPECT_EQ(run.run("open:top |70").back(), "cancel 0001 8 0") << "covered";
     EXPECT_EQ(run.run("close:top |80").back(), "hold 0010 10 10");
 }
 
@@ -486,12 +486,12 @@ TEST(Modes, NothingFiresOnEnteringAndNothingSticksOnLeaving) {
          two_modes,
          "walk",
          "open:crane 3+W |10 close:crane |20 25-W |30",
-         {"press 1000 7 7", "release 0001 7 0", "idle 0000 0 0"}},
+         {"press 1000 7 7", "cancel 0001 7 0", "idle 0000 0 0"}},
         {"covering cancels",
          two_modes,
          "walk",
          "open:crane 3+W |10 open:list |20",
-         {"press 1000 7 7", "release 0001 7 0"}},
+         {"press 1000 7 7", "cancel 0001 7 0"}},
         {"what covers adopts, and does not fire",
          two_modes,
          "next",
@@ -501,7 +501,7 @@ TEST(Modes, NothingFiresOnEnteringAndNothingSticksOnLeaving) {
          two_modes,
          "walk",
          "open:crane 3+W |10 open:list |20 close:list |30",
-         {"press 1000 7 7", "release 0001 7 0", "hold 0010 10 10"}},
+         {"press 1000 7 7", "cancel 0001 7 0", "hold 0010 10 10"}},
         {"a press below a cover is not heard",
          two_modes,
          "use",
@@ -545,7 +545,7 @@ TEST(Claims, KeepControlsFromAllModes) {
          two_modes,
          "walk",
          "open:crane 3+W |10 claim:W |20 end:W |30",
-         {"press 1000 7 7", "release 0001 7 0", "hold 0010 10 10"}},
+         {"press 1000 7 7", "cancel 0001 7 0", "hold 0010 10 10"}},
         {"its press stays its own until it is up",
          two_modes,
          "walk",

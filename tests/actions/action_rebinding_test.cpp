@@ -50,7 +50,7 @@ TEST(Rebinding, CancelsTheOldHoldAndTheNewOneCountsOnceItWasUp) {
     EXPECT_EQ(run.last("open:m 2+W |10"), "press 1000 8 8");
     run.run("12+E |20");
     ASSERT_TRUE(run.lay_over("[mode.m.action.go]\nbind = [\"KeyE\"]"));
-    EXPECT_EQ(run.last("|30"), "release 0001 18 0") << "cancelled, and KeyE is still down from before";
+    EXPECT_EQ(run.last("|30"), "cancel 0001 18 0") << "cancelled, and KeyE is still down from before";
     EXPECT_EQ(run.last("32-W |40"), "idle 0000 0 0");
     EXPECT_EQ(run.last("42-E 44+E |50"), "press 1000 6 6");
     EXPECT_EQ(run.last("52-E |60"), "release 0100 8 2");
@@ -62,7 +62,7 @@ TEST(Rebinding, LeavesTheOthersAlone) {
     EXPECT_EQ(run.last("open:m 2+S 3+W 4+D |10"), "press 1000 8 8");
     ASSERT_TRUE(run.lay_over("[mode.m.action.go]\nbind = [\"KeyE\", \"KeyQ\", \"KeyR\"]"));
     EXPECT_EQ(run.last("|20"), "hold 0000 18 10");
-    EXPECT_EQ(run.of("go"), "release 0001 7 0");
+    EXPECT_EQ(run.of("go"), "cancel 0001 7 0");
     EXPECT_EQ(run.reader[*run.profile.find_axis("travel")].value, 1) << "its buttons have other places now";
     EXPECT_EQ(run.last("22-S 23-D |30"), "release 0100 20 2");
     EXPECT_NEAR(run.reader[*run.profile.find_axis("travel")].value, 0.3, 1e-12);
@@ -167,7 +167,7 @@ TEST(Injected, IsOneMoreBinding) {
     EXPECT_TRUE(run.reader.inject(go, false, at(51)) && run.reader.inject(go, true, at(52)));
     EXPECT_TRUE(run.reader.inject(go, true, at(53)));
     EXPECT_EQ(run.last("|60"), "press 1000 8 8") << "twice down is once";
-    EXPECT_EQ(run.last("close:m |70"), "release 0001 8 0");
+    EXPECT_EQ(run.last("close:m |70"), "cancel 0001 8 0");
     EXPECT_EQ(run.last("open:m |80"), "idle 0000 0 0") << "leaving its mode ended it";
 }
 

@@ -70,7 +70,7 @@ TEST(Allocation, NoneWithInletsPeekingAndPacking) {
         sum += sampler.peek(frame.end() + Duration{100})[controls::KeyW].down();
         sum += frame.latency().events + frame.has_input_from(Origin::program) + timeline.device_count();
         sum += frame.on(Origin::person)[controls::KeyW].steps();
-        sum += static_cast<std::uint64_t>(frame.pointer().motion().x) + (timeline.complete_until() < frame.end());
+        sum += static_cast<std::uint64_t>(frame.pointer().motion().x) + (timeline.complete_until(earliest_time) < frame.end());
         const Snapshot now = frame.current();
         Snapshot unpacked;
         sum += pack(now, bytes);
@@ -103,7 +103,7 @@ TEST(Allocation, NoneWithAWholeDesk) {
     const unsigned long allocated = allocations;
     for (int i = 1; i < 20'000; ++i) {
         const Time now = nanoseconds_since_zero(i * 1000);
-        desk.moved_to(i % 300, i % 200, now);
+        desk.moved_to({double(i % 300), double(i % 200)}, now);
         desk.wheel(0, 0.3, now);
         desk.stick(pad, controls::PadStickLeft, i % 5 / 4.0, i % 3 / 2.0, now);
         desk.button(controls::MouseLeft, i % 4 < 2, now);

@@ -67,18 +67,18 @@ TEST(Axes, GoToRestOnFocusLossDisconnectAndInterruption) {
         Pads p;
         p.inlet.stick(pad, PadStickLeft, 1, 0, at(1));
         p.cut(2);
-        if (which == 0) p.inlet.focus(false, at(3));
+        if (which == 0) p.inlet.lose_focus(at(3));
         if (which == 1) p.inlet.disconnect(pad, at(3));
-        if (which == 2) p.inlet.interrupt(at(3));
+        if (which == 2) p.inlet.interrupt(unknown_state, at(3));
         const Frame& frame = p.cut(5);
         EXPECT_EQ(frame.axis(PadStickLeftX), (AxisReading{1, 0, 0, 1})) << which;
-        EXPECT_EQ(text(frame[PadStickLeftRight].figures()), "release 0001 2 1") << which;
+        EXPECT_EQ(text(frame[PadStickLeftRight].figures()), "cancel 0001 2 1") << which;
         EXPECT_EQ(frame.stick(PadStickLeft).now, Vector2{}) << which;
     }
     Pads p;
     p.inlet.connect(DeviceId{5}, {.kind = DeviceKind::gamepad, .background = true}, at(0));
     p.inlet.axis(DeviceId{5}, PadPullLeft, 0.75, at(1));
-    p.inlet.focus(false, at(2));
+    p.inlet.lose_focus(at(2));
     EXPECT_EQ(p.inlet.axis(pad, PadPullLeft, 1, at(3)), Outcome::ignored);
     EXPECT_EQ(p.cut(4).axis(PadPullLeft).now, 0.75) << "background devices are exempt";
 }
@@ -143,8 +143,8 @@ TEST(Axes, BeyondTheThresholdInAnAdoptedStateIsAnAdopt) {
     EXPECT_EQ(text(p.cut(20)[PadSouth].figures()), "press 1000 5 5") << "the second is no adoption";
     pushed.set(PadStickLeftY, 0);
     p.inlet.state(pad, {PadSouth}, pushed, at(25), true);
-    EXPECT_EQ(text(p.cut(30)[PadStickLeftDown].figures()), "release 0001 20 5") << "marked: a cancel";
-    p.inlet.interrupt(at(31));
+    EXPECT_EQ(text(p.cut(30)[PadStickLeftDown].figures()), "cancel 0001 20 5") << "marked: a cancel";
+    p.inlet.interrupt(unknown_state, at(31));
     pushed.set(PadStickLeftY, -1);
     p.inlet.state(pad, {}, at(32));  // buttons alone: the axes' adoption still waits
     p.inlet.state(pad, {}, pushed, at(33));

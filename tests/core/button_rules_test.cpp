@@ -54,7 +54,7 @@ const std::vector<Row> rows{
      "5sta1:WS |10 15sta1:S |20",
      {"press 1000 5 5", "release 0100 10 5"}},
     {"a polled state that says the same changes nothing", "5+W 7sta1:W |10", {"press 1000 5 5"}},
-    {"a polled state marked adopt", "5ado1:W |10 15ado1: |20", {"hold 0010 5 5", "release 0001 10 5"}},
+    {"a polled state marked adopt", "5ado1:W |10 15ado1: |20", {"hold 0010 5 5", "cancel 0001 10 5"}},
     {"the first state after a connect is adopted",
      "1dis1 2con1 5sta1:W |10 15sta1: |20",
      {"hold 0010 5 5", "release 0100 10 5"}},
@@ -64,11 +64,11 @@ const std::vector<Row> rows{
     {"only the first one", "1int 2sta1: 5sta1:W |10", {"press 1000 5 5"}},
     {"adoption cancels what is no longer down",
      "5+W |10 11int 12+W 13sta1: |20",
-     {"press 1000 5 5", "release 1002 1 2"}},
+     {"press 1000 5 5", "cancel 1002 1 2"}},
     {"a state without focus is ignored and uses up no adoption", "1foc0 2sta1:W 3foc1 5sta1:W |10", {"hold 0010 5 5"}},
 
     // Focus.
-    {"focus loss cancels", "1+W |10 15foc0 |20 |30", {"press 1000 9 9", "release 0001 14 5", "idle 0000 0 0"}},
+    {"focus loss cancels", "1+W |10 15foc0 |20 |30", {"press 1000 9 9", "cancel 0001 14 5", "idle 0000 0 0"}},
     {"without focus, events are ignored", "1foc0 2+W 3-W |10 15foc1 |20", {"idle 0000 0 0", "idle 0000 0 0"}},
     {"held across focus, adopted, released",
      "1+W 2foc0 5foc1 5sta1:W |10 15-W |20",
@@ -83,11 +83,11 @@ const std::vector<Row> rows{
     {"a repeat that moved to us with the focus adopts", "1foc0 2foc1 5~W 6~W |10", {"hold 0010 5 5 sys2"}},
 
     // Connect, disconnect, interruption.
-    {"disconnect cancels", "1+W |10 15dis1 |20", {"press 1000 9 9", "release 0001 14 5"}},
+    {"disconnect cancels", "1+W |10 15dis1 |20", {"press 1000 9 9", "cancel 0001 14 5"}},
     {"a reconnected device starts with everything up", "1+W 2dis1 3con1 5-W |10", {"blip 1001 1 1"}},
     {"a reconnected device has the flags it now gives", "1dis3 2con3 3foc0 5+3W |10", {"idle 0000 0 0"}},
     {"a second connect is stray", "1+W 5con1 |10", {"press 1000 9 9"}},
-    {"interruption cancels everything, background too", "1+3W |10 15int |20", {"press 1000 9 9", "release 0001 14 5"}},
+    {"interruption cancels everything, background too", "1+3W |10 15int |20", {"press 1000 9 9", "cancel 0001 14 5"}},
     {"interruption leaves focus as it was", "1int 5+W |10", {"press 1000 5 5"}},
 
     // Several devices, one button.

@@ -61,10 +61,15 @@ public:
             case EventType::motion:
                 if (!focused_) break;
                 if (e.has_motion) fact.motion = {rounded(e.dx), rounded(e.dy)};
-                if (!e.has_position) break;
+                if (!e.has_position) {
+                    drift_.x += fact.motion.x, drift_.y += fact.motion.y;
+                    far_ |= !press_.placed && std::hypot(drift_.x, drift_.y) >= 6;
+                    break;
+                }
                 if (!e.has_motion && has_last_) fact.motion = {rounded(e.x) - position_.x, rounded(e.y) - position_.y};
                 position_ = {rounded(e.x), rounded(e.y)};
                 has_last_ = placed_ = true;
+                far_ |= press_.placed && std::hypot(position_.x - press_.at.x, position_.y - press_.at.y) >= 6;
                 break;
             case EventType::wheel:
                 if (!focused_) break;
@@ -80,9 +85,11 @@ public:
                 break;
             case EventType::button:
                 if (!focused_ || e.down == down_) break;
-                fact.clicks = !e.down && !cancelled_;
+                fact.clicks = !e.down && !cancelled_ && !far_;
                 down_ = e.down;
-                cancelled_ = false;
+                cancelled_ = far_ = false;
+                drift_ = {};
+                press_ = {has_last_, position_};
                 break;
             default: break;
         }
@@ -124,6 +131,13 @@ private:
     bool focused_ = true, connected_ = true, has_last_ = false, placed_ = false, down_ = false, cancelled_ = false;
     bool right_ = false, before_ = false;
     std::size_t group_begin_ = 0;
+    /// Of the press in progress: where it was, if that is known, and whether the pointer went far from it.
+    struct {
+        bool placed = false;
+        WindowPoint at;
+    } press_;
+    bool far_ = false;
+    Distance drift_;
     WindowPoint position_;
     Vector2 stick_;
     double carried_ = 0;

@@ -147,14 +147,14 @@ TEST(Inlet, ManyHoldsAreRefusedAndNothingElseSuffers) {
     EXPECT_GT(refused, 0U);
     EXPECT_EQ(desk.counters().refused, refused);
     sampler.advance(nanoseconds_since_zero(1));
-    desk.focus(false, nanoseconds_since_zero(2));
+    desk.lose_focus(nanoseconds_since_zero(2));
     const Frame& frame = sampler.advance(nanoseconds_since_zero(3));
     EXPECT_TRUE(frame.current().down.empty());
     unsigned cancels = 0;
     for (const Edge edge : frame.edges()) cancels += edge.kind == EdgeKind::cancel;
     EXPECT_EQ(cancels, hold_capacity);
     // Their places go to others.
-    desk.focus(true, nanoseconds_since_zero(4));
+    desk.gain_focus(unknown_state, nanoseconds_since_zero(4));
     EXPECT_EQ(desk.button(DeviceId{8}, Button{83}, true, nanoseconds_since_zero(5)), Outcome::press);
     EXPECT_TRUE(sampler.advance(nanoseconds_since_zero(6)).on(DeviceId{8})[Button{83}].pressed());
 }

@@ -31,9 +31,9 @@ struct Alone {
             case BatchEventKind::up: desk.button(event.key, false, event.time); break;
             case BatchEventKind::down: desk.button(event.key, true, event.time); break;
             case BatchEventKind::system_repeat: desk.system_repeat(event.key, event.time); break;
-            case BatchEventKind::focus_lost: desk.focus(false, event.time); break;
-            case BatchEventKind::focus_gained: desk.focus(true, event.time); break;
-            case BatchEventKind::interrupt: desk.interrupt(event.time); break;
+            case BatchEventKind::focus_lost: desk.lose_focus(event.time); break;
+            case BatchEventKind::focus_gained: desk.gain_focus(unknown_state, event.time); break;
+            case BatchEventKind::interrupt: desk.interrupt(unknown_state, event.time); break;
             case BatchEventKind::state: desk.state(DeviceId{1}, states[event.key.number], event.time); break;
             case BatchEventKind::adopted_state: desk.state(DeviceId{1}, states[event.key.number], event.time, true);
         }

@@ -205,7 +205,7 @@ NaiveFigures NaiveSampler::figures(const Before& before, const std::vector<Naive
             holds.back().to = e.time;
             holds.back().open = false;
             f.held_for = e.time - holds.back().from;
-            if (e.kind == EdgeKind::release) f.released_after = f.held_for;
+            if (e.kind == EdgeKind::release && holds.back().pressed) f.released = true, f.released_after = f.held_for;
             f.down = false;
         }
     }
@@ -221,7 +221,7 @@ NaiveFigures NaiveSampler::figures(const Before& before, const std::vector<Naive
     if (f.was_down && f.down)
         f.state = f.press != 0 ? "dip" : "hold";
     else if (f.was_down)
-        f.state = "release";
+        f.state = f.release != 0 ? "release" : "cancel";
     else if (f.down)
         f.state = f.press != 0 ? "press" : "hold";
     else
@@ -256,7 +256,7 @@ NaiveFigures as_naive(const ButtonFigures& f) {
     n.repeat = f.repeat_count(), n.system_repeat = f.system_repeat_count();
     n.held_for = f.held_for().count(), n.down_span = f.down_span().count();
     n.released_after = f.released_after().count();
-    n.was_down = f.was_down(), n.down = f.down();
+    n.was_down = f.was_down(), n.down = f.down(), n.released = f.released();
     return n;
 }
 
@@ -264,7 +264,7 @@ std::string text(const NaiveFigures& f) {
     std::ostringstream out;
     out << f.state << " p" << f.press << " r" << f.release << " a" << f.adopt << " c" << f.cancel << " rep" << f.repeat
         << " sys" << f.system_repeat << " held " << f.held_for << " span " << f.down_span << " after "
-        << f.released_after << (f.was_down ? " was" : "") << (f.down ? " down" : "");
+        << f.released_after << (f.released ? " released" : "") << (f.was_down ? " was" : "") << (f.down ? " down" : "");
     return out.str();
 }
 

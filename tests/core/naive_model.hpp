@@ -23,7 +23,7 @@ struct NaiveFigures {
     std::string state = "idle";
     std::uint64_t press = 0, release = 0, adopt = 0, cancel = 0, repeat = 0, system_repeat = 0;
     std::int64_t held_for = 0, down_span = 0, released_after = 0;
-    bool was_down = false, down = false;
+    bool was_down = false, down = false, released = false;
 
     friend bool operator==(const NaiveFigures&, const NaiveFigures&) = default;
 };

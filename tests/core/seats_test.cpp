@@ -113,7 +113,7 @@ TEST(Seats, ALostPadIsToldAndItsPlaceWaits) {
     q.inlet.disconnect(west, at(6));
     q.cut(10);
     EXPECT_EQ(q.changes(), "lost 0 3");
-    EXPECT_EQ(text(q.seats[0][PadSouth]), "release 0001 4 1");
+    EXPECT_EQ(text(q.seats[0][PadSouth]), "cancel 0001 4 1");
     EXPECT_TRUE(!q.seats.is_present(0) && q.seats.is_waiting(0));
     q.seats.open_joining({PadStart});
     q.inlet.button(east, PadStart, true, at(11));
@@ -137,7 +137,7 @@ TEST(Seats, MovingADeviceCancelsInTheOldAndAdoptsInTheNew) {
     EXPECT_TRUE(q.seats[0][PadSouth].down()) << "not in the middle of a frame";
     q.cut(20);
     EXPECT_EQ(q.changes(), "taken 0 3; given 1 3");
-    EXPECT_EQ(text(q.seats[0][PadSouth]), "release 0001 8 0");
+    EXPECT_EQ(text(q.seats[0][PadSouth]), "cancel 0001 8 0");
     EXPECT_EQ(text(q.seats[1][PadSouth]), "hold 0010 10 10");
     q.cut(40);
     EXPECT_EQ(text(q.seats[0][PadSouth]), "idle 0000 0 0");
@@ -156,7 +156,7 @@ TEST(Seats, DividingAKeyboardTouchesOnlyWhatMoves) {
     q.seats.give(keyboard, 1, right_half());
     q.cut(10);
     EXPECT_EQ(text(q.seats[0][KeyW]), "hold 0000 8 5");
-    EXPECT_EQ(text(q.seats[0][ArrowUp]), "release 0001 3 0");
+    EXPECT_EQ(text(q.seats[0][ArrowUp]), "cancel 0001 3 0");
     EXPECT_EQ(text(q.seats[1][ArrowUp]), "hold 0010 5 5");
     q.cut(20);
     EXPECT_EQ(text(q.seats[0][KeyW]), "hold 0000 18 10");
@@ -257,24 +257,24 @@ TEST(Rumble, StopsOnFocusLossAndInterruption) {
     RumbleCarrier carrier{rumble, desk, motors};
     rumble.ask({west, 1, 1, Duration{1}});
     EXPECT_EQ(carrier.carry_out(at(1)), 1U);
-    desk.interrupt(at(2));
+    desk.interrupt(unknown_state, at(2));
     EXPECT_EQ(carrier.carry_out(at(3)), 1U);
     EXPECT_TRUE(motors.requests.back().stops());
     rumble.ask({west, 1, 1, Duration{1}});
     EXPECT_EQ(carrier.carry_out(at(4)), 1U);
-    desk.focus(false, at(5));
+    desk.lose_focus(at(5));
     EXPECT_EQ(carrier.carry_out(at(6)), 1U);
     EXPECT_TRUE(motors.requests.back().stops());
     rumble.ask({west, 1, 1, Duration{1}});
     carrier.carry_out(at(7));
     EXPECT_TRUE(motors.requests.back().stops()) << "without focus nothing is carried out";
-    desk.focus(true, at(8));
+    desk.gain_focus(unknown_state, at(8));
     EXPECT_EQ(carrier.carry_out(at(9)), 0U) << "nor later";
     rumble.ask({west, 1, 0, Duration{1}});
     EXPECT_EQ(carrier.carry_out(at(10)), 1U);
     EXPECT_FALSE(motors.requests.back().stops());
-    desk.focus(false, at(11));
-    desk.focus(true, at(12));
+    desk.lose_focus(at(11));
+    desk.gain_focus(unknown_state, at(12));
     EXPECT_EQ(carrier.carry_out(at(13)), 1U);
     EXPECT_TRUE(motors.requests.back().stops()) << "lost and back between two rounds";
 }
@@ -320,7 +320,7 @@ TEST(Contacts, BeginMoveEndCancel) {
     EXPECT_EQ(s.touch(8, move, 1, 1, 9), Outcome::stray_contact);
     EXPECT_EQ(s.touch(7, begin, 9, 9, 10), Outcome::contact_restarted) << "an end was lost";
     EXPECT_EQ(s.told(11), "7 3,4 cancelled; 7 began 9,9 down");
-    s.inlet.focus(false, at(12));
+    s.inlet.lose_focus(at(12));
     EXPECT_EQ(s.told(13), "7 9,9 cancelled");
     EXPECT_EQ(s.told(14), "");
     EXPECT_EQ(s.touch(1, begin, 0, 0, 15), Outcome::ignored);

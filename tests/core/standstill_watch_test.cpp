@@ -40,7 +40,7 @@ TEST(StandstillWatch, WhatWasHeldAtABreakpointIsLetGoAsOfTheRoundBefore) {
     // Thirty seconds in the debugger; the key was let go meanwhile.
     const auto since = watch.look(at(30'016));
     ASSERT_TRUE(since);
-    timeline.desk().interrupt(*since);
+    timeline.desk().interrupt(unknown_state, *since);
     timeline.desk().button(controls::KeyW, false, at(12'000));
     const Frame& frame = sampler.advance(at(30'016));
     EXPECT_TRUE(frame[controls::KeyW].ended());

@@ -68,7 +68,7 @@ TEST(Inlets, FocusAndInterruptionAreAnInletsOwn) {
     TwoInlets two;
     two.post(1, KeyW, true, 10);
     two.post(2, KeyS, true, 10);
-    two.timeline.inlet(0).focus(false, at(20));
+    two.timeline.inlet(0).lose_focus(at(20));
     EXPECT_EQ(edges_text(two.sampler.advance(at(30))), "10 1 KeyW press; 10 2 KeyS press; 20 1 KeyW cancel");
     EXPECT_TRUE(two.timeline.inlet(1).has_focus());
 }
@@ -106,15 +106,21 @@ TEST(Inlets, OneOverrunHealsThatOneAlone) {
 
 TEST(Inlets, TheTimelineIsCompleteUntilTheLeastOfThem) {
     Timeline timeline{{.inlets = 3}};
-    EXPECT_EQ(timeline.complete_until(), earliest_time);
+    const auto complete = [&](std::int64_t now) { return timeline.complete_until(at(now)); };
+    EXPECT_EQ(complete(100'000'000), at(0));  // nobody has reported: it waits, but not for ever
+    EXPECT_EQ(timeline.silent_count(), 1U);
     timeline.inlet(0).set_complete_until(at(100));
-    EXPECT_EQ(timeline.complete_until(), earliest_time);  // who has said nothing yet holds back
-    timeline.inlet(1).set_complete_until(latest_time);    // who will never post does not
+    timeline.inlet(1).set_complete_until(latest_time);  // who will never post delays nobody
     timeline.inlet(2).set_complete_until(at(60));
     timeline.inlet(2).set_complete_until(at(40));  // it never goes back
-    EXPECT_EQ(timeline.complete_until(), at(60));
+    EXPECT_EQ(complete(100'000'060), at(60));
+    EXPECT_EQ(timeline.silent_count(), 1U);
+    EXPECT_EQ(complete(100'000'061), at(61));
+    EXPECT_EQ(complete(100'000'070), at(70));
+    EXPECT_EQ(timeline.silent_count(), 3U);
     timeline.inlet(2).set_complete_until(latest_time);
-    EXPECT_EQ(timeline.complete_until(), at(100));
+    EXPECT_EQ(complete(100'000'070), at(100));
+    EXPECT_EQ(Timeline{{.inlets = 2}}.complete_until(earliest_time), earliest_time);
 }
 
 TEST(Inlets, OptionsOutOfRangeAreBroughtIntoIt) {
@@ -264,11 +270,11 @@ TEST(Origin, AProgramsInputIsToldFromAPersons) {
     EXPECT_TRUE(frame.has_input_from(Origin::person));
     EXPECT_FALSE(frame.has_input_from(Origin::program));
 
-    desk.focus(false, at(25));
+    desk.lose_focus(at(25));
     sampler.advance(at(30));
     EXPECT_TRUE(frame.on(Origin::person)[KeyW].ended());
     EXPECT_FALSE(frame.has_input_from(Origin::person)) << "a cancel is nobody's";
-    desk.focus(true, at(35));
+    desk.gain_focus(unknown_state, at(35));
     desk.motion(0.5, 0, at(36));
     EXPECT_TRUE(sampler.advance(at(40)).has_input_from(Origin::person));
 }

@@ -111,7 +111,7 @@ TEST_F(Threads, EverySamplerComesToTheSameWhateverTheOthersDo) {
     threads.emplace_back([&] {
         for (bool last = false; !last;) {
             last = all_posted();
-            const Time complete = std::min(timeline.complete_until(), end);
+            const Time complete = std::min(timeline.complete_until(earliest_time), end);
             if (complete < careful.frame().end()) continue;
             const Frame& frame = careful.advance(complete);
             for (const Edge edge : frame.edges()) seen.push_back(edge);
@@ -213,7 +213,7 @@ TEST(WholeDesk, ArrivesWholeFromAnotherThread) {
         for (int i = 1; i <= rounds; ++i) {
             const Time now = nanoseconds_since_zero(i * 10);
             desk.motion(mouse, 1, 2, now);
-            desk.moved_to(mouse, i, i, now);
+            desk.moved_to(mouse, {double(i), double(i)}, now);
             desk.stick(pad, controls::PadStickLeft, i % 9 / 8.0, i % 5 / 4.0, now);
             desk.button(mouse, controls::MouseLeft, i % 2 != 0, now);
             desk.contact(panel, 1, i % 2 != 0 ? ContactPhase::begin : ContactPhase::end, i, i, 1, now);
@@ -228,7 +228,7 @@ TEST(WholeDesk, ArrivesWholeFromAnotherThread) {
     std::uint64_t clicks = 0, contacts = 0, samples = 0;
     const Frame* frame = nullptr;
     for (bool ends = false; !ends;) {
-        const Time complete = timeline.complete_until();
+        const Time complete = timeline.complete_until(earliest_time);
         ends = complete == latest_time;
         frame = &sampler.advance(ends ? nanoseconds_since_zero(rounds * 10 + 1)
                                       : std::max(complete, sampler.frame().end()));

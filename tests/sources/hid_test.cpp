@@ -112,7 +112,7 @@ TEST(HidSource, ReadsAFileToItsEndAndDisconnects) {
     ASSERT_TRUE(source) << error;
     source->deliver(timeline.desk());
     EXPECT_FALSE(source->is_open());
-    EXPECT_EQ(timeline.complete_until(), latest_time);
+    EXPECT_EQ(timeline.complete_until(earliest_time), latest_time);
     const Frame& frame = sampler.advance(latest_time);
     EXPECT_EQ(frame[KeyW].press_count(), 1U);
     EXPECT_EQ(frame[KeyW].release_count(), 1U);

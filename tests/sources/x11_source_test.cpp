@@ -275,7 +275,7 @@ TEST_F(LiveX11, AfterAStandstillWhatIsHeldStillIsAdopted) {
     EXPECT_EQ(sum.presses, 1U);
     EXPECT_EQ(sum.releases, 0U);
     EXPECT_TRUE(sampler->frame()[KeyW].down());
-    EXPECT_EQ(timeline.complete_until(), complete);
+    EXPECT_EQ(timeline.complete_until(earliest_time), complete);
     hand->key(code_w, false);
     EXPECT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.releases == 1; }));
 }

@@ -65,9 +65,9 @@ std::vector<std::string> ScriptRun::run(std::string_view script) {
         } else if (kind == "dis") {
             last_outcome = desk.disconnect(DeviceId{value}, time);
         } else if (kind == "foc") {
-            last_outcome = desk.focus(value != 0, time);
+            last_outcome = value != 0 ? desk.gain_focus(unknown_state, time) : desk.lose_focus(time);
         } else if (kind == "int") {
-            last_outcome = desk.interrupt(time);
+            last_outcome = desk.interrupt(unknown_state, time);
         } else if (kind == "sta" || kind == "ado") {
             ButtonSet down;
             for (const char c : rest.substr(1)) down.insert(letter(c));

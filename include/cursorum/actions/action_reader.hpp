@@ -31,6 +31,7 @@ public:
     ButtonState state() const noexcept { return figures().state(); }
     bool pressed() const noexcept { return told_->pressed; }
     bool released() const noexcept { return told_->released; }
+    bool repeated() const noexcept { return figures().repeated(); }
     bool ended() const noexcept { return told_->ended; }
     bool down() const noexcept { return told_->down; }
     bool was_down() const noexcept;
@@ -81,6 +82,13 @@ struct VectorActionReading {
     friend constexpr bool operator==(const VectorActionReading&, const VectorActionReading&) = default;
 };
 
+/// What an action reader has counted since it was made.
+struct ActionReaderCounters {
+    std::uint64_t repeated = 0;  ///< calls of read() with a frame that was read already
+    std::uint64_t left_out = 0;  ///< frames of the sampler that were never read
+    std::uint64_t refused = 0;   ///< calls of read() with a frame of another sampler, or from Sampler::peek()
+};
+
 /// Who has a button.
 struct ButtonTaker {
     enum class Kind : std::uint8_t {
@@ -127,8 +135,11 @@ public:
     ActionReader(const ActionReader&) = delete;
     ActionReader& operator=(const ActionReader&) = delete;
 
-    /// Each frame of the sampler once, in order. If frames were left out, what went down meanwhile is adopted, what
+    /// Reads a frame. Pass each frame of one sampler, once and in order. What is done wrong here does no harm and is
+    /// counted (counters()): a frame that was read already reads as an empty one at the same cut; one of another
+    /// sampler, or from Sampler::peek(), likewise; if frames were left out, what went down meanwhile is adopted, and what
     /// came up is cancelled.
+    /// After a pause (Frame::follows_pause()), gestures in progress are forgotten and buffered presses dropped.
     void read(const Frame& frame);
     /// The same of one seat's devices alone (after Seats::read). A reader keeps to one seat. What a seat is given while
     /// it is down is adopted, what it loses is cancelled.
@@ -187,6 +198,8 @@ public:
     State save() const noexcept;
     bool restore(const State& saved) noexcept;
 
+    ActionReaderCounters counters() const noexcept { return counters_; }
+
     Time start() const noexcept { return Time{Duration{state_.t0}}; }
     Time end() const noexcept { return Time{Duration{state_.t1}}; }
 
@@ -211,6 +224,8 @@ private:
     static void commit(const Record& record, State& state) noexcept;
     void forget_told(const Record& record) noexcept;
     void open_frame(std::int64_t t0, std::int64_t t1) noexcept;
+    bool try_open_frame(const Frame& frame) noexcept;
+    void skip_gestures() noexcept;
     void clear() noexcept;
     template <typename Hears>
     void read_part(const Frame& frame, Hears&& hears);
@@ -221,7 +236,7 @@ private:
     void hear(detail::SlotKind kind, unsigned hold, Button button, std::int64_t time);
     unsigned claim_on(DeviceId device) const noexcept;
     bool claims_devices() const noexcept { return state_.next.of_devices != 0; }
-    PointerReading pointer_of(const Frame& frame) const noexcept;
+    detail::DeviceFilter heard() const noexcept;
     void heal(const ButtonSet& down);
     void apply_openings();
     void find_visible() noexcept;
@@ -269,10 +284,13 @@ private:
     bool inject(std::uint16_t action, ActionKind kind, const Injected& what);
     void apply_injected(const Injected& what);
 
-    std::array<std::uint64_t, 4> heard_devices_{};  // in a frame of which a part is heard, bit by number
-    unsigned heard_ = 256;                          // those, or all: as Frame's readings count
+    detail::DeviceBits heard_devices_{};  // in a frame of which a part is heard
+    bool hears_part_ = false;             // those; else all
     std::unique_ptr<const ActionMap> map_, next_map_;
     State state_;
+    const Frame* frame_of_sampler_ = nullptr;  // which one it reads; never looked into
+    ActionReaderCounters counters_;
+    std::array<bool, action_capacity> adopted_{};  // the hold in progress, or the last one, began with an adopt
     std::array<detail::Told, action_capacity> told_{};  // worked out as edges come
     std::vector<Record> records_;                       // of which so many are in use
     std::uint32_t record_count_ = 0;

@@ -20,12 +20,13 @@ class Frame;
 ///   no         yes    no press                hold       found down (adopted)
 ///   yes        yes    no press                hold
 ///   yes        yes    a press among them      dip        up only between the cuts
-///   yes        no                             release    by the person or by us
-enum class ButtonState : std::uint8_t { idle, blip, press, hold, dip, release };
+///   yes        no     a release among them    release    by the person
+///   yes        no     no release              cancel     by Cursorum: focus lost, unplugged …
+enum class ButtonState : std::uint8_t { idle, blip, press, hold, dip, release, cancel };
 
-/// "idle", "blip", "press", "hold", "dip", "release".
+/// "idle", "blip", "press", "hold", "dip", "release", "cancel".
 constexpr std::string_view name_of(ButtonState state) noexcept {
-    constexpr std::string_view names[] = {"idle", "blip", "press", "hold", "dip", "release"};
+    constexpr std::string_view names[] = {"idle", "blip", "press", "hold", "dip", "release", "cancel"};
     return names[static_cast<unsigned>(state)];
 }
 
@@ -37,12 +38,16 @@ public:
 
     ButtonState state() const noexcept;
 
-    bool pressed() const noexcept { return press_count_ != 0; }     ///< at least one press
-    bool released() const noexcept { return release_count_ != 0; }  ///< at least one release, by the person
-    bool ended() const noexcept { return release_count_ + cancel_count_ != 0; }  ///< released, or let go by us
-    bool down() const noexcept { return down_; }                                 ///< at the frame's end
-    bool was_down() const noexcept { return was_down_; }                         ///< at the frame's start
-    bool held() const noexcept { return down_ && !pressed(); }                   ///< down, and not newly pressed
+    bool pressed() const noexcept { return press_count_ != 0; }  ///< at least one press
+    /// The person let go at least once of what a press began. Letting go of a button that was only found down (adopted)
+    /// does not count: its press was for somebody else.
+    bool released() const noexcept { return released_; }
+    bool repeated() const noexcept { return repeat_count_ != 0; }  ///< at least one repeat of our own
+    /// Released by the person, or cancelled by Cursorum.
+    bool ended() const noexcept { return release_count_ + cancel_count_ != 0; }
+    bool down() const noexcept { return down_; }                ///< at the frame's end
+    bool was_down() const noexcept { return was_down_; }        ///< at the frame's start
+    bool held() const noexcept { return down_ && !pressed(); }  ///< down, and not newly pressed
 
     std::uint32_t press_count() const noexcept { return press_count_; }
     std::uint32_t release_count() const noexcept { return release_count_; }
@@ -50,13 +55,13 @@ public:
     std::uint32_t cancel_count() const noexcept { return cancel_count_; }
     std::uint64_t repeat_count() const noexcept { return repeat_count_; }
     std::uint32_t system_repeat_count() const noexcept { return system_repeat_count_; }
-    /// Presses and repeats: what moves a menu's mark.
+    /// Presses and repeats. Use this to move the selection in a menu.
     std::uint64_t steps() const noexcept { return press_count_ + repeat_count_; }
 
     /// If down at the end: how long since its last press or adopt. Else, if it ended in the frame: the length of the
     /// hold that ended last. Else zero.
     Duration held_for() const noexcept { return held_for_; }
-    /// The length of the hold that the person let go last in this frame; zero without a release. For charged shots.
+    /// How long the most recently released hold lasted; zero unless released(). Useful for charged shots.
     Duration released_after() const noexcept { return released_after_; }
     /// How long it was down within the frame.
     Duration down_span() const noexcept { return down_span_; }
@@ -75,7 +80,7 @@ private:
     std::uint64_t repeat_count_ = 0;
     std::uint32_t press_count_ = 0, release_count_ = 0, adopt_count_ = 0, cancel_count_ = 0;
     std::uint32_t system_repeat_count_ = 0;
-    bool was_down_ = false, down_ = false, any_edge_ = false;
+    bool was_down_ = false, down_ = false, any_edge_ = false, released_ = false;
 };
 
 /// What a frame says of one button, on all devices together (`frame[KeyW]`) or on one (`frame.on(device)[KeyW]`). Each
@@ -91,6 +96,7 @@ public:
     ButtonState state() const noexcept { return figures().state(); }
     bool pressed() const noexcept;
     bool released() const noexcept;
+    bool repeated() const noexcept { return figures().repeated(); }
     bool ended() const noexcept;
     bool down() const noexcept;
     bool was_down() const noexcept;

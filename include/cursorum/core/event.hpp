@@ -8,6 +8,7 @@
 #include "cursorum/core/axis.hpp"
 #include "cursorum/core/button_set.hpp"
 #include "cursorum/core/control.hpp"
+#include "cursorum/core/space.hpp"
 #include "cursorum/core/time.hpp"
 
 namespace cursorum {
@@ -123,6 +124,44 @@ struct Event {
         return event;
     }
     static Event interrupt(Time time) noexcept { return of(time, EventType::interrupt, {}); }
+    static Event motion(Time time, DeviceId device, Distance by) noexcept {
+        Event event = of(time, EventType::motion, device);
+        event.has_motion = true;
+        event.dx = by.x;
+        event.dy = by.y;
+        return event;
+    }
+    static Event moved_to(Time time, DeviceId device, WindowPoint place) noexcept {
+        Event event = of(time, EventType::motion, device);
+        event.has_position = true;
+        event.x = place.x;
+        event.y = place.y;
+        return event;
+    }
+    static Event wheel(Time time, DeviceId device, Distance turned) noexcept {
+        Event event = of(time, EventType::wheel, device);
+        event.dx = turned.x;
+        event.dy = turned.y;
+        return event;
+    }
+    static Event pointer_inside(Time time, DeviceId device, bool inside) noexcept {
+        Event event = of(time, EventType::pointer, device);
+        event.has_inside = true;
+        event.inside = inside;
+        return event;
+    }
+    static Event pointer_locked(Time time, DeviceId device, bool locked) noexcept {
+        Event event = of(time, EventType::pointer, device);
+        event.has_locked = true;
+        event.locked = locked;
+        return event;
+    }
+    /// `text` must live until the event is posted.
+    static Event typed(Time time, std::string_view text) noexcept {
+        Event event = of(time, EventType::text, {});
+        event.text = text;
+        return event;
+    }
 
     static Event of(Time time, EventType type, DeviceId device) noexcept {
         Event event;

@@ -154,6 +154,12 @@ public:
     /// The merged buttons whose state is not idle, either-side names among them.
     ButtonSet active() const noexcept;
 
+    /// The number of this frame among its sampler's, from 1: each advance() makes one more. Saved and restored with the
+    /// sampler's state. 0 before the first advance.
+    std::uint64_t serial() const noexcept { return state_->serial; }
+    /// It begins with the end of a pause: see Sampler::advance(const Tick&).
+    bool follows_pause() const noexcept { return entries_->skip_at != detail::FrameEntries::no_skip; }
+
     Time start() const noexcept { return Time{Duration{state_->t0}}; }
     Time end() const noexcept { return Time{Duration{state_->t1}}; }
     Duration length() const noexcept { return end() - start(); }
@@ -172,6 +178,7 @@ private:
     friend class SampleRange;
     friend class ClickRange;
     friend class Seats;
+    friend class SeatFrame;
 
     // Instead of a device's number.
     static constexpr unsigned unknown_device = 255, every_device = 256, persons = 257, programs = 258, chosen = 259;
@@ -208,14 +215,14 @@ private:
     template <typename Visit>
     void for_each_record(Button button, Visit&& visit) const noexcept;
 
-    double walk(Axis axis, unsigned device, void* to, void (*visit)(void*, Time, double)) const;
-    void walk(Stick stick, unsigned device, void* to, void (*visit)(void*, Time, Vector2)) const;
+    double walk(Axis axis, detail::DeviceFilter device, void* to, void (*visit)(void*, Time, double)) const;
+    void walk(Stick stick, detail::DeviceFilter device, void* to, void (*visit)(void*, Time, Vector2)) const;
     template <typename Visit>
-    void visit_values(Axis axis, unsigned device, Visit& visit) const {
+    void visit_values(Axis axis, detail::DeviceFilter device, Visit& visit) const {
         walk(axis, device, &visit, [](void* to, Time time, double value) { (*static_cast<Visit*>(to))(time, value); });
     }
     template <typename Visit>
-    void visit_values(Stick stick, unsigned device, Visit& visit) const {
+    void visit_values(Stick stick, detail::DeviceFilter device, Visit& visit) const {
         walk(stick, device, &visit,
              [](void* to, Time time, Vector2 value) { (*static_cast<Visit*>(to))(time, value); });
     }
@@ -225,23 +232,22 @@ private:
         return on;
     }
     bool has_device(const detail::DeviceBits& devices, DeviceId id) const noexcept;
-    PointerReading chosen_pointer() const noexcept { return {*this, chosen}; }
-    AxisReading axis_figures(Axis axis, unsigned device) const noexcept;
-    StickReading stick_figures(Stick stick, unsigned device) const noexcept;
-    AxisReading pull_figures(Axis pull, unsigned device) const noexcept;
+    PointerReading pointer_of(detail::DeviceFilter devices) const noexcept { return {*this, devices}; }
+    AxisReading axis_figures(Axis axis, detail::DeviceFilter device) const noexcept;
+    StickReading stick_figures(Stick stick, detail::DeviceFilter device) const noexcept;
+    AxisReading pull_figures(Axis pull, detail::DeviceFilter device) const noexcept;
     bool next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept;
     bool next_contact(std::uint32_t& index, ContactReading& contact) const noexcept;
     bool next_change(std::uint32_t& index, DeviceChange& change) const noexcept;
-    /// A device of those that `device` stands for: a number, all, persons' or programs', or those of `chosen_`.
-    bool stands_for(unsigned device, unsigned number) const noexcept;
+    /// A device of those that `device` stands for: a number, all, persons' or programs', or those of a set.
+    bool stands_for(detail::DeviceFilter device, unsigned number) const noexcept;
     DeviceId id_of(unsigned device) const noexcept;
     template <typename Visit>
     void for_each_motion_stamp(Visit&& visit) const noexcept;
     struct AxisTrack;
     AxisTrack track_at(unsigned track) const noexcept;
 
-    // The devices that an action reader hears at the moment, bit by number: set while it reads, by its thread alone.
-    mutable const std::array<std::uint64_t, 4>* chosen_ = nullptr;
+    bool is_peek_ = false;
     const Timeline* timeline_;
     const detail::SamplerState* state_;
     const detail::FrameEntries* entries_;
@@ -276,9 +282,14 @@ inline bool ButtonReading::pressed() const noexcept {
 }
 inline bool ButtonReading::released() const noexcept {
     if (device_ != Frame::every_device) return figures().released();
-    for (const detail::Record* entry = frame_->last_of(button_); entry; entry = frame_->before(*entry))
-        if (entry->what().effect() == detail::Effect::release) return true;
-    return false;
+    // From the last edge to the first: a release counts if the hold before it began with a press.
+    bool is_release = false;
+    for (const detail::Record* entry = frame_->last_of(button_); entry; entry = frame_->before(*entry)) {
+        const detail::What what = entry->what();
+        if (is_release && what.presses()) return true;
+        if (what.ends() || what.starts()) is_release = what.effect() == detail::Effect::release;
+    }
+    return is_release && !frame_->state_->adopted[button_.number];
 }
 inline bool ButtonReading::ended() const noexcept {
     if (device_ != Frame::every_device) return figures().ended();

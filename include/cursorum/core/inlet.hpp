@@ -12,6 +12,7 @@
 #include "cursorum/core/detail/one_at_a_time.hpp"
 #include "cursorum/core/detail/slot_ring.hpp"
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/space.hpp"
 
 namespace cursorum {
 
@@ -43,6 +44,12 @@ struct MotionSample {
     double dx = 0, dy = 0;
 };
 
+/// Said in place of the buttons that are down, by an engine that cannot know them.
+struct UnknownState {
+    explicit UnknownState() = default;
+};
+inline constexpr UnknownState unknown_state{};
+
 /// How much a timeline makes room for. Everything is allocated when the timeline is constructed.
 struct TimelineOptions {
     /// How many threads post, 1 to 32. Inlet 0 is the desk.
@@ -65,6 +72,16 @@ struct TimelineOptions {
     /// The desk begins with a keyboard (device 1, which does not mark system repeats) and a mouse (device 2).
     /// Without them it begins with no device. Other inlets always do.
     bool desk_devices = true;
+    /// The desk's keyboard marks system repeats: the engine's messages tell them from presses, and the engine posts them
+    /// by system_repeat(). A key held since before the start then never counts as a press.
+    bool desk_marks_repeats = false;
+    /// The keys and mouse buttons that are down already when the timeline is made: on the desk's devices they are
+    /// adopted, never pressed. An engine that cannot know them leaves this empty; see Inlet::gain_focus(UnknownState).
+    ButtonSet down{};
+    /// When they were; absent: the present. Used only if `down` is not empty.
+    std::optional<Time> start{};
+    /// How long Timeline::complete_until() waits for a producer that says nothing.
+    Duration silent_limit = std::chrono::milliseconds{100};
 };
 
 /// What an inlet has counted since it was made. Strays, ignored and refused events change nothing but time.
@@ -111,14 +128,24 @@ public:
     Outcome motion(double dx, double dy, Time when = Clock::now()) noexcept;
     /// The wheel turned, in detents, right and away from the person positive. Likewise.
     Outcome wheel(double dx, double dy, Time when = Clock::now()) noexcept;
-    /// The mouse is at x, y now, from the top left corner of the window. What it moved by is the difference from the
+    /// The mouse is there now, from the top left corner of the window. What it moved by is the difference from the
     /// last position (nothing for the first since connect or focus gain).
-    Outcome moved_to(double x, double y, Time when = Clock::now()) noexcept;
-    /// The program's window gained or lost the keyboard's attention. On loss all buttons are cancelled; until it comes
-    /// back, what is posted is ignored. On gain, post focus first and then the true states.
-    Outcome focus(bool has, Time when = Clock::now()) noexcept;
-    /// The machine slept, a debugger held the program, a modal box swallowed input: everything down is cancelled.
-    Outcome interrupt(Time when = Clock::now()) noexcept;
+    Outcome moved_to(WindowPoint place, Time when = Clock::now()) noexcept;
+    /// The program's window lost the keyboard's attention. All buttons that are down are cancelled and axes go to rest;
+    /// until focus comes back, what is posted is ignored (lock keys' states, connects and disconnects are not).
+    Outcome lose_focus(Time when = Clock::now()) noexcept;
+    /// The window has the keyboard's attention again. `down`: the keys and mouse buttons that are down at this moment;
+    /// on the desk's devices they are adopted, never pressed, so that a key held while the window came to the front does
+    /// nothing. Of other devices, the first polled state after this is adopted. Does nothing while in focus.
+    Outcome gain_focus(const ButtonSet& down, Time when = Clock::now()) noexcept;
+    /// For engines that cannot ask what is down. A key held since before then counts as a press once, when the system
+    /// repeats it for the first time, unless its device marks system repeats (TimelineOptions::desk_marks_repeats).
+    Outcome gain_focus(UnknownState, Time when = Clock::now()) noexcept;
+    /// The machine slept, a debugger held the program, a modal box swallowed input: everything down on all devices is
+    /// cancelled, and `down` is adopted as by gain_focus(). Focus is unchanged.
+    Outcome interrupt(const ButtonSet& down, Time when = Clock::now()) noexcept;
+    /// As gain_focus(unknown_state).
+    Outcome interrupt(UnknownState, Time when = Clock::now()) noexcept;
 
     // Any device.
 
@@ -131,9 +158,9 @@ public:
     Outcome state(DeviceId device, const ButtonSet& down, Time when = Clock::now(), bool adopt = false) noexcept;
     Outcome motion(DeviceId device, double dx, double dy, Time when = Clock::now()) noexcept;
     Outcome wheel(DeviceId device, double dx, double dy, Time when = Clock::now()) noexcept;
-    Outcome moved_to(DeviceId device, double x, double y, Time when = Clock::now()) noexcept;
-    /// A program put the pointer at x, y: it is there now, and has not moved.
-    Outcome warped_to(DeviceId device, double x, double y, Time when = Clock::now()) noexcept;
+    Outcome moved_to(DeviceId device, WindowPoint place, Time when = Clock::now()) noexcept;
+    /// A program put the pointer there: that is no motion.
+    Outcome warped_to(DeviceId device, WindowPoint place, Time when = Clock::now()) noexcept;
     /// Many motions at once, as a fast mouse's report has them: each is an event, but they are shown together. The
     /// outcome is the last one's.
     Outcome motions(DeviceId device, std::span<const MotionSample> samples) noexcept;
@@ -210,6 +237,7 @@ private:
         std::int64_t time = 0;
         detail::FixedDistance begin{};
         double farthest_square = 0;
+        bool has_position = false;  // begin is the pointer's; else the device's drift
         bool is_dragging = false;
         std::uint8_t count = 1;
     };
@@ -281,6 +309,9 @@ private:
     static Outcome deaf(const detail::Device* device) noexcept;
     Outcome apply_connect(DeviceId id, const DeviceInfo& info) noexcept;
     Outcome apply_focus(bool has) noexcept;
+    Outcome post_focus(bool has, const ButtonSet* down, Time when) noexcept;
+    Outcome post_interrupt(const ButtonSet* down, Time when) noexcept;
+    void adopt_desk(const ButtonSet& down) noexcept;
 
     bool edge(detail::SlotKind kind, detail::Device& device, Button button) noexcept;
     bool try_bind_hold(detail::Device& device, Button button) noexcept;
@@ -293,9 +324,9 @@ private:
                     unsigned count, detail::FactSlot fact) noexcept;
     void write_pointer_flags(const detail::Device& device) noexcept;
     void write_press(detail::FactKind kind, unsigned place) noexcept;
-    static detail::FixedDistance point_of(const detail::Device& device) noexcept;
+    detail::FixedDistance point_of(const PointerPress& press) const noexcept;
     void track_button(detail::SlotKind kind, detail::Device& device, Button button) noexcept;
-    void track_motion(detail::Device& device) noexcept;
+    void track_motion() noexcept;
     void cancel_presses(const detail::Device& device) noexcept;
     Outcome apply_contact(detail::Device& device, const Event& event) noexcept;
     void end_contact(unsigned place, detail::FactKind kind) noexcept;
@@ -331,6 +362,8 @@ private:
     detail::FixedDistance motion_{}, raw_{}, wheel_{};  // totals
     detail::FixedDistance pointer_{};                   // where the pointer is, if it is known
     bool pointer_known_ = false;
+    bool pointer_fresh_ = false;  // known since focus came, and since the pointer was locked or freed
+    unsigned presses_held_ = 0;   // of mouse buttons, in presses_
     std::array<std::int64_t, 2> wheel_carried_{};  // turned, but not yet a whole step
     std::array<std::uint32_t, 2> steps_{};
     std::uint64_t motion_counts_ = 0;  // as in slots

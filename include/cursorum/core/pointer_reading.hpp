@@ -8,6 +8,7 @@
 #include <optional>
 
 #include "cursorum/core/control.hpp"
+#include "cursorum/core/detail/device_filter.hpp"
 #include "cursorum/core/detail/motion_ring.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/space.hpp"
@@ -16,13 +17,6 @@
 namespace cursorum {
 
 class Frame;
-
-/// How far something went, right and down (for a wheel: right and away from the person) positive.
-struct Distance {
-    double x = 0, y = 0;
-
-    friend constexpr bool operator==(const Distance&, const Distance&) = default;
-};
 
 /// Whole steps of a wheel.
 struct WheelSteps {
@@ -41,8 +35,8 @@ struct PointerSample {
     bool has_position = false;
 };
 
-/// Press and release of one button of one device, with no cancel between. Told in the frame of the release, wherever
-/// the press was.
+/// Press and release of one button of one device, with no cancel and no drag between. It belongs to the frame of the
+/// release, wherever the press was. `count` goes up with each further click; a drag between two clicks starts it anew.
 struct Click {
     DeviceId device{};
     Button button;
@@ -51,7 +45,6 @@ struct Click {
     double farthest = 0;        ///< pixels between the press and the farthest the pointer went from there
     unsigned count = 1;         ///< 2 for a double click; see PointerSettings
     bool has_position = false;  ///< false: the device only tells motion, and `to` - `from` is how far it went
-    bool was_drag = false;      ///< it went farther than PointerSettings::drag_from: the end of a drag
 };
 
 /// What one button drags. `from` is where it was pressed.
@@ -69,8 +62,9 @@ struct TargetReading {
     bool hovered = false;  ///< the pointer is over it, and inside the window
     bool armed = false;  ///< pressed on it and over it now: releasing here clicks. Sliding off disarms, back arms again
     bool pressed = false;  ///< a press on it in this frame
-    unsigned clicks = 0;   ///< in this frame: pressed on it and released on it
-    unsigned count = 0;    ///< of the last of them: 2 for a double click
+    /// In this frame: pressed on it and released on it, also if the pointer went so far between that it is no Click.
+    unsigned clicks = 0;
+    unsigned count = 0;  ///< of the last of them: 2 for a double click
 
     bool clicked() const noexcept { return clicks != 0; }
 };
@@ -91,12 +85,12 @@ public:
     private:
         friend class SampleRange;
         friend class PointerReading;
-        Iterator(const Frame& frame, unsigned device) noexcept;
+        Iterator(const Frame& frame, detail::DeviceFilter device) noexcept;
         explicit Iterator(const Frame& frame) noexcept;  // before the first
         bool next_slot() noexcept;
         bool next_wheel_step(Time& time, WheelSteps& steps) noexcept;
         const Frame* frame_;
-        unsigned device_;
+        detail::DeviceFilter device_;
         bool ended_ = false;
         std::size_t kept_ = 0;
         struct Way {
@@ -116,9 +110,9 @@ public:
 
 private:
     friend class PointerReading;
-    SampleRange(const Frame& frame, unsigned device) noexcept : frame_{&frame}, device_{device} {}
+    SampleRange(const Frame& frame, detail::DeviceFilter device) noexcept : frame_{&frame}, device_{device} {}
     const Frame* frame_;
-    unsigned device_;
+    detail::DeviceFilter device_;
 };
 
 /// Clicks of a frame, in the order of their releases.
@@ -135,11 +129,11 @@ public:
 
     private:
         friend class ClickRange;
-        Iterator(const Frame& frame, unsigned device) noexcept;
+        Iterator(const Frame& frame, detail::DeviceFilter device) noexcept;
         bool is_at_end() const noexcept;
         void skip() noexcept;
         const Frame* frame_;
-        unsigned device_;
+        detail::DeviceFilter device_;
         std::uint32_t index_ = 0;
     };
 
@@ -149,9 +143,9 @@ public:
 
 private:
     friend class PointerReading;
-    ClickRange(const Frame& frame, unsigned device) noexcept : frame_{&frame}, device_{device} {}
+    ClickRange(const Frame& frame, detail::DeviceFilter device) noexcept : frame_{&frame}, device_{device} {}
     const Frame* frame_;
-    unsigned device_;
+    detail::DeviceFilter device_;
 };
 
 /// The pointer, as all devices move it (Frame::pointer()), or one of them (`frame.on(device).pointer()`).
@@ -201,7 +195,7 @@ public:
 
     /// Every event of motion in order, with its time.
     SampleRange samples() const noexcept { return {*frame_, device_}; }
-    /// Clicks that ended in this frame, of all buttons.
+    /// Clicks that ended in this frame, of all buttons. What became a drag is not among them.
     ClickRange clicks() const noexcept { return {*frame_, device_}; }
     /// What one button drags; of several devices, the one that spoke last.
     DragReading drag(Button button) const noexcept;
@@ -213,12 +207,13 @@ public:
 private:
     friend class Frame;
     friend class DeviceFrame;
-    PointerReading(const Frame& frame, unsigned device) noexcept : frame_{&frame}, device_{device} {}
+    friend class SeatFrame;
+    PointerReading(const Frame& frame, detail::DeviceFilter device) noexcept : frame_{&frame}, device_{device} {}
     /// What the frame added to one of a slot's totals, of all devices.
     detail::FixedDistance added(detail::FixedDistance detail::MotionSlot::*total) const noexcept;
     std::optional<WindowPoint> own_position() const noexcept;
     const Frame* frame_;
-    unsigned device_;
+    detail::DeviceFilter device_;
 };
 
 }  // namespace cursorum

@@ -10,6 +10,7 @@
 #include "cursorum/core/detail/sampler_state.hpp"
 #include "cursorum/core/frame.hpp"
 #include "cursorum/core/repeat.hpp"
+#include "cursorum/core/tick.hpp"
 #include "cursorum/core/timeline.hpp"
 
 namespace cursorum {
@@ -34,6 +35,8 @@ struct SamplerCounters {
     /// Frames whose next event, posted already, lay more than a second beyond the cut. It holds back the events behind
     /// it on its inlet: some stamp came from another clock (see Inlet::set_ahead_limit), or the cuts do.
     std::uint64_t held_back = 0;
+    std::uint64_t skipped = 0;  ///< events that fell into a pause (see advance(const Tick&))
+    std::uint64_t moved = 0;    ///< events that came before the beginning of a frame with a gap and took effect there
 };
 
 /// A sampler cuts a timeline into frames at times its consumer says. Any number may stand on one timeline, at any
@@ -69,6 +72,15 @@ public:
     /// and takes what came late. With an earlier time (or one out of range) nothing is taken, the cut stays, and the
     /// frame returned is empty, so that nothing fires twice; counted as went_back.
     const Frame& advance(Time cut) noexcept;
+
+    /// Closes the frame that a TickClock's tick covers: it ends at tick.end, and starts at the last cut or at tick.begin,
+    /// whichever is later. What was not taken before tick.begin takes effect there: presses and motion count, the time
+    /// that a button was down earlier does not.
+    /// After a pause, [gap_from, begin) is skipped. At its beginning all holds, clicks, drags and contacts are
+    /// cancelled; what is pressed, released or moved in it is nobody's input here; at its end, what is down is adopted.
+    /// Connects, focus, locks, axis values and the pointer's position are as of its end. Nothing that was skipped or
+    /// moved to `begin` is late; both are counted. Costs more than advance(Time) only if there is a gap.
+    const Frame& advance(const Tick& tick) noexcept;
 
     /// Takes what is posted up to `until` into the frame in the making, without closing it; advance() then closes it.
     /// For frames that last longer than the timeline's history: only with SamplerOptions::growing, else it does
@@ -124,6 +136,8 @@ private:
         std::uint64_t from, to;  // positions in a ring
     };
     Stretch find_motions(unsigned number, std::int64_t until, std::uint64_t end) noexcept;
+    void count_late_motions(const detail::MotionRing& ring, std::uint64_t from, std::uint64_t to,
+                            std::uint64_t counts_before) noexcept;
     void lose_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
     std::size_t keep_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
     bool take_axes(const Inlet& inlet, unsigned number, std::int64_t until, std::uint64_t end) noexcept;
@@ -131,6 +145,7 @@ private:
     void add_axis(const detail::AxisSlot& slot) noexcept;
     void heal_axes(unsigned inlet, std::int64_t until) noexcept;
     bool take_facts(unsigned inlet, std::int64_t until, std::uint64_t end) noexcept;
+    bool hears_press(unsigned inlet, detail::FactSlot& fact) noexcept;
     void add_fact(detail::FactSlot fact) noexcept;
     void heal_facts(unsigned inlet, std::int64_t until) noexcept;
     std::int64_t healing_time(unsigned inlet, std::int64_t until) const noexcept;
@@ -154,12 +169,21 @@ private:
                            Before& before) noexcept;
     void take_edges(const Inlet& inlet, unsigned number, std::uint64_t end, std::int64_t limit,
                     Before& before) noexcept;
-    template <bool merges>
+    bool take_some_after_gap(const Inlet& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
+                             Before& before) noexcept;
+    template <bool merges, bool has_gap>
     bool take_some(const Inlet& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
                    Before& before) noexcept;
     std::size_t free_slots() const noexcept;
     bool make_room() noexcept;
     void heal(unsigned inlet, std::int64_t until) noexcept;
+    void skip(std::int64_t from, std::int64_t to) noexcept;
+    void skip_buttons(std::int64_t to) noexcept;
+    void skip_beside(std::int64_t to) noexcept;
+    void skip_axes() noexcept;
+    void skip_facts(std::int64_t to) noexcept;
+    void add_change(detail::SlotKind kind, unsigned hold, const detail::Slot& of) noexcept;
+    void apply_changes(unsigned number, std::int64_t time) noexcept;
     void start_at(unsigned inlet, std::int64_t start) noexcept;
     void start_desk_at(unsigned inlet, std::int64_t start) noexcept;
     bool find_beginning(const Inlet& inlet, std::uint64_t position, detail::Slot& hold) const noexcept;
@@ -178,6 +202,14 @@ private:
     mutable detail::OneAtATime door_;
     bool growing_;
     bool open_ = false;
+    /// Of the frame in the making: how far it was when a pause before it began.
+    struct SkipBegins {
+        std::uint32_t records, stamps, axes, facts;
+        std::uint64_t taken, late, moved;
+        std::size_t kept;
+        bool moved_by_person, moved_by_program;
+    };
+    SkipBegins skip_begins_{};
     std::int64_t head_ = 0;  // of what the last cut left for later: the latest of the next events' times
 };
 

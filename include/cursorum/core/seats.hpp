@@ -4,6 +4,7 @@
 #include <array>
 #include <cstddef>
 #include <cstdint>
+#include <initializer_list>
 #include <optional>
 
 #include "cursorum/core/frame.hpp"
@@ -41,6 +42,12 @@ public:
     /// Merged over the seat's devices. A device that was moved here while a button was down: an adopt at the frame's
     /// start (no press, no repeats); one that was moved away: a cancel there. Costs by the frame's events.
     ButtonFigures operator[](Button button) const noexcept;
+    /// One reading for any of several buttons, as Frame::any().
+    ButtonFigures any(std::initializer_list<Button> buttons) const noexcept;
+    /// The pointer and the wheel as the seat's mice and touch surfaces move them, and the clicks of their buttons. The
+    /// pointer's position on the screen is everybody's. Lifetime: as long as the frame, and until the next
+    /// Seats::read().
+    PointerReading pointer() const noexcept;
     /// The longest of its devices' sticks.
     StickReading stick(Stick stick) const noexcept;
     /// The largest of its devices' triggers.
@@ -128,7 +135,7 @@ private:
     void join(const Frame& frame) noexcept;
     void note_use(const Frame& frame) noexcept;
     bool is_free(unsigned seat) const noexcept;
-    ButtonFigures figures(unsigned seat, Button button) const noexcept;
+    ButtonFigures figures(unsigned seat, const ButtonSet& keys, Button repeats_as) const noexcept;
 
     unsigned count_;
     const Frame* frame_ = nullptr;
@@ -138,6 +145,7 @@ private:
     std::array<SeatChange, share_capacity> changes_{};
     std::size_t change_count_ = 0;
     std::array<std::optional<DeviceId>, seat_capacity> last_device_{};
+    std::array<detail::DeviceBits, seat_capacity> pointing_{};  // devices whose mouse buttons are the seat's
 };
 
 }  // namespace cursorum

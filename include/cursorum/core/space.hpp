@@ -19,6 +19,14 @@ struct Point {
     friend constexpr bool operator==(const Point&, const Point&) = default;
 };
 
+/// How far something went, right and down positive (for a wheel: right and away from the person), in the units of
+/// whoever gives it.
+struct Distance {
+    double x = 0, y = 0;
+
+    friend constexpr bool operator==(const Distance&, const Distance&) = default;
+};
+
 using ScreenPoint = Point<ScreenSpace>;
 using WindowPoint = Point<WindowSpace>;
 using ViewportPoint = Point<ViewportSpace>;
@@ -47,8 +55,8 @@ struct Transform {
     constexpr Point<To> operator()(Point<From> p) const noexcept {
         return {a * p.x + b * p.y + e, c * p.x + d * p.y + f};
     }
-    /// How far something goes: without the shift.
-    constexpr Point<To> of_motion(Point<From> p) const noexcept { return {a * p.x + b * p.y, c * p.x + d * p.y}; }
+    /// A distance in the one space as one in the other: without the shift. Takes what PointerReading::motion() gives.
+    constexpr Distance of_motion(Distance way) const noexcept { return {a * way.x + b * way.y, c * way.x + d * way.y}; }
 
     constexpr double determinant() const noexcept { return a * d - b * c; }
     /// False if different points come to the same one: it has no inverse.

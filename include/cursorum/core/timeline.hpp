@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <atomic>
 #include <cstddef>
 #include <memory>
 #include <optional>
@@ -58,11 +59,15 @@ public:
     Inlet& inlet(unsigned number) noexcept { return *inlets_[number]; }
     const Inlet& inlet(unsigned number) const noexcept { return *inlets_[number]; }
 
-    /// The time up to which all inlets have posted all there is: the least of what their producers said last. A
-    /// producer that has said nothing yet holds everybody back (earliest_time), so that nothing of it will be late; of
-    /// an inlet that is not used, or no more, say latest_time. Cutting later is allowed: what then comes in with an
-    /// earlier stamp is late, takes effect in the next frame, and is counted.
-    Time complete_until() const noexcept;
+    /// The time up to which all inlets have posted all there is: the least of what their producers reported last
+    /// (Inlet::set_complete_until). A producer that has not reported, or stopped reporting, delays all consumers, but no
+    /// longer than TimelineOptions::silent_limit: the result is never earlier than `now` minus that limit, and each call
+    /// in which the limit applied is counted as silent. For an inlet that is not used, or no longer, report latest_time.
+    /// Cutting later is allowed: what then arrives with an earlier stamp is late, takes effect in the next frame, and is
+    /// counted. Any thread.
+    Time complete_until(Time now) const noexcept;
+    /// How often a producer was silent for longer than complete_until() waits.
+    std::uint64_t silent_count() const noexcept { return silent_.load(std::memory_order_relaxed); }
 
     /// Devices seen so far, connected or not: by inlet, on each in the order of their first connect.
     std::size_t device_count() const noexcept;
@@ -86,6 +91,8 @@ private:
     detail::DeviceOwners owners_;
     std::vector<std::unique_ptr<Inlet>> inlets_;
     unsigned devices_of_each_;
+    std::int64_t silent_limit_;
+    mutable std::atomic<std::uint64_t> silent_{0};
 };
 
 }  // namespace cursorum

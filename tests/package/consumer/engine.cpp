@@ -5,4 +5,4 @@ cursorum::Timeline timeline;
 
 void on_key(cursorum::Button key, bool down) { timeline.desk().button(key, down); }
 void on_move(float dx, float dy) { timeline.desk().motion(dx, dy); }
-void on_focus(bool has) { timeline.desk().focus(has); }
+void on_focus(bool has) { has ? timeline.desk().gain_focus(cursorum::unknown_state) : timeline.desk().lose_focus(); }

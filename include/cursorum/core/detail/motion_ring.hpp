@@ -124,15 +124,16 @@ struct FactSlot {
 
     static constexpr std::uint64_t virtual_bit = std::uint64_t{1} << 56, placed_bit = std::uint64_t{1} << 57,
                                    dragging_bit = std::uint64_t{1} << 58;
+    static constexpr unsigned count_shift = 48;
     static constexpr std::uint64_t what_of(FactKind kind, unsigned place, unsigned button, unsigned count) noexcept {
         return std::uint64_t{static_cast<unsigned>(kind)} << 8 | std::uint64_t{place} << 16 |
-               std::uint64_t{button} << 32 | std::uint64_t{count} << 48;
+               std::uint64_t{button} << 32 | std::uint64_t{count} << count_shift;
     }
     unsigned device() const noexcept { return static_cast<unsigned>(what & 0xFF); }
     FactKind kind() const noexcept { return static_cast<FactKind>(what >> 8 & 0xFF); }
     unsigned place() const noexcept { return static_cast<unsigned>(what >> 16 & 0xFFFF); }
     std::uint16_t button() const noexcept { return static_cast<std::uint16_t>(what >> 32); }
-    unsigned count() const noexcept { return static_cast<unsigned>(what >> 48 & 0xFF); }
+    unsigned count() const noexcept { return static_cast<unsigned>(what >> count_shift & 0xFF); }
     bool is_virtual() const noexcept { return (what & virtual_bit) != 0; }
     bool is_placed() const noexcept { return (what & placed_bit) != 0; }
     bool is_dragging() const noexcept { return (what & dragging_bit) != 0; }

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "cursorum/core/button_set.hpp"
+#include "cursorum/core/detail/device_filter.hpp"
 #include "cursorum/core/detail/motion_ring.hpp"
 #include "cursorum/core/inlet.hpp"
 #include "cursorum/core/repeat.hpp"
@@ -40,7 +41,10 @@ struct InletPosition {
 /// brings the state up to the end, which the next advance does, and every save on its copy.
 struct SamplerState {
     std::int64_t t0 = 0, t1 = 0;
-    std::int64_t effective = 0;  // of the last event taken, at least t0
+    std::int64_t late_before = 0;  // the last cut: t0, unless the frame has a gap before it
+    std::int64_t effective = 0;    // of the last event taken, at least late_before
+    std::uint64_t serial = 0;      // of the last frame, from 1
+    std::uint64_t skipped = 0, moved = 0;
     std::uint64_t taken = 0, late = 0, lost = 0, overruns = 0, went_back = 0, held_back = 0;
 
     ButtonSet::Words levels{};                        // merged
@@ -62,22 +66,14 @@ struct SamplerState {
 static_assert(std::is_trivially_copyable_v<SamplerState>);
 static_assert(sizeof(SamplerState) <= 16 * 1024);
 
-/// Devices, bit by number.
-using DeviceBits = std::array<std::uint64_t, 4>;
-inline bool has_bit(const DeviceBits& bits, unsigned number) noexcept {
-    return (bits[number / 64 % 4] >> number % 64 & 1) != 0;
-}
-inline void set_bit(DeviceBits& bits, unsigned number, bool on) noexcept {
-    std::uint64_t& word = bits[number / 64 % 4];
-    word = (word & ~(std::uint64_t{1} << number % 64)) | std::uint64_t{on} << number % 64;
-}
-
 /// What a sampler remembers beside buttons: pointer, axes, contacts. As of the frame's start, but for the positions.
 struct DeskState {
     struct Place {
         std::uint64_t axes = 0, facts = 0;  // positions in the rings
         std::uint64_t beside = 0;           // all was taken of the inlet when it stood there
         std::uint64_t lone_axes = 0;        // as in the slot of axes before that position
+        std::uint8_t last_count = 0;        // of clicks: the last one's
+        std::uint8_t skipped_count = 0;     // how many clicks before the end of a pause the inlet counts on from
         /// Before InletPosition::motions: its totals, and where the pointer was. Of a sampler that goes on, the frame's
         /// MotionSpan has it: this is brought up when its state is copied.
         MotionSlot moved{};
@@ -93,6 +89,7 @@ struct DeskState {
     DeviceBits connected{};
     FixedDistance pointer{};
     std::int64_t no_clicks_before = INT64_MIN;  // presses up to then were called off
+    std::int64_t skipped_before = INT64_MIN;    // presses earlier than that fell into a pause, or were ended by it
     std::array<FactSlot, press_capacity> presses{};
     std::array<FactSlot, contact_capacity> contacts{};
 };
@@ -119,6 +116,11 @@ struct MotionSpan {
     std::uint64_t usual = 0;                 // how many there were of late: about as many there will be
     bool has_gap = false;                    // some were overwritten; then
     MotionSlot gap;                          // the last slot before `from`
+    // Some in the middle fell into a pause and are no part of the frame: those from one position to another; then the
+    // last slots before and in them.
+    bool has_hole = false, was_any = false;
+    std::uint64_t hole_from = 0, hole_to = 0;
+    MotionSlot before_hole, end_of_hole;
 
     /// The last slot before the frame, and the last within it: the same one if there is none. They change places from
     /// frame to frame, which costs less than to copy them.
@@ -132,13 +134,29 @@ struct MotionSpan {
         taken_ = true;
     }
     void clear() noexcept {
-        any = has_gap = false;
+        any = has_gap = has_hole = false;
         if (taken_) std::swap(before_, after_);
         taken_ = false;
     }
     void start(const MotionSlot& slot) noexcept {
         taken_ = false;
         *before_ = slot;
+    }
+    void begin_hole() noexcept {
+        hole_from = to;
+        before_hole = after();
+        was_any = any;
+    }
+    void end_hole() noexcept {
+        if (!any || (was_any && hole_from == to)) return;
+        end_of_hole = after();
+        if (was_any) {
+            has_hole = true;
+            hole_to = to;
+        } else {
+            any = has_gap = false;
+            start(end_of_hole);
+        }
     }
 
     MotionSpan() = default;
@@ -205,6 +223,11 @@ struct FrameEntries {
     // Of the events taken that have no record whose time is their stamp; but for motion, whose ring still has them.
     std::vector<std::int64_t> stamps;
     mutable std::vector<std::int64_t> ages;  // worked with when latency is asked for
+    /// Of a frame with a gap before it: the records' times as they would be without the gap, which gestures go by.
+    std::vector<std::int64_t> original_times;
+    bool has_gap = false;
+    static constexpr std::uint32_t no_skip = UINT32_MAX;
+    std::uint32_t skip_at = no_skip;         // of a frame that begins with a pause: how many records come before it
     std::size_t room = 0, stamp_room = 0;    // for slots of events; healing has room beyond
     std::uint32_t count = 0;
     std::uint32_t stamp_count = 0;
@@ -216,6 +239,7 @@ struct FrameEntries {
         room = slots;
         records.resize(slots + healing);
         links.resize(slots + healing);
+        original_times.resize(slots + healing);
         make_stamp_room(events);
     }
     void make_stamp_room(std::size_t events) {
@@ -228,6 +252,8 @@ struct FrameEntries {
     void clear() noexcept {
         base += count;
         count = stamp_count = 0;
+        has_gap = false;
+        skip_at = no_skip;
         if (base < 0x80000000U) return;
         base = 1;
         last = {};
