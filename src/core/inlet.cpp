@@ -303,16 +303,15 @@ Outcome Inlet::locks(const ButtonSet& on, Time when) noexcept {
     std::uint64_t bits = detail::locks_told;
     for (std::size_t i = 0; i < detail::lock_keys.size(); ++i)
         bits |= std::uint64_t{on.contains(detail::lock_keys[i])} << i;
-    if (bits != locks_.get()) {
-        locks_.set(bits);
-        FactSlot fact;
-        fact.time = latest_.get();
-        fact.late_at = late_at_;
-        fact.what = FactSlot::what_of(FactKind::locks, 0, 0, 0);
-        fact.begin[0] = bits;
-        facts_.write_and_publish(fact);
-        beside_.publish(beside_.get() + 1);
-    }
+    locks_.set(bits);
+    // Also if this inlet has said so before: another one may have said otherwise since.
+    FactSlot fact;
+    fact.time = latest_.get();
+    fact.late_at = late_at_;
+    fact.what = FactSlot::what_of(FactKind::locks, 0, 0, 0);
+    fact.begin[0] = bits;
+    facts_.write_and_publish(fact);
+    beside_.publish(beside_.get() + 1);
     return finish(Outcome::taken);
 }
 

@@ -196,7 +196,7 @@ template <bool merges, bool has_gap>
         if (!detail::is_unusual(slot.low())) [[likely]] {
             taking.apply<merges, has_gap>(slot);
         } else if (slot.what().kind() == SlotKind::late) {
-            const std::int64_t turn = turn_of(slot, number, before);
+            const std::int64_t turn = turn_of(slot, position, number, before);
             later = turn > limit;
             if (later) {
                 note_head(turn);
@@ -342,7 +342,7 @@ void Sampler::take_of_several(std::int64_t until) noexcept {
         if (state_.inlets[i].edges >= ends[i]) return nothing_more;
         // What was overwritten is healed as soon as its inlet's turn comes.
         if (!timeline_->inlet(i).ring_.try_read(state_.inlets[i].edges, slot)) return nanoseconds(earliest_time);
-        return slot.what().kind() == SlotKind::late ? turn_of(slot, i, befores[i]) : slot.time;
+        return slot.what().kind() == SlotKind::late ? turn_of(slot, state_.inlets[i].edges, i, befores[i]) : slot.time;
     };
     const auto take = [&](unsigned i, std::int64_t limit) {
         const std::uint64_t before = state_.inlets[i].edges;
@@ -354,10 +354,11 @@ void Sampler::take_of_several(std::int64_t until) noexcept {
 
 // When a late event has its turn: by its stamp, but not before the motion and the axes that its inlet posted earlier and
 // that the sampler had not taken yet. Late events come in order, so `before` goes through that motion once.
-std::int64_t Sampler::turn_of(Slot late, unsigned inlet, Before& before) const noexcept {
-    if (!late.what().is_first()) {  // axes posted earlier
+std::int64_t Sampler::turn_of(Slot late, std::uint64_t position, unsigned inlet, Before& before) const noexcept {
+    if (!late.what().is_first()) {  // axes posted earlier; the event's own slot stands behind it, and they go together
         if (late.ahead_of(before.axes) > 0) before.greatest = std::max(before.greatest, late.time);
-        return before.greatest;
+        late = timeline_->inlet(inlet).ring_.read(position + 1);
+        if (!late.what().is_first()) return before.greatest;  // torn
     }
     const detail::MotionRing& ring = timeline_->inlet(inlet).motions_;
     const auto ahead = static_cast<std::uint64_t>(std::max(late.ahead_of(before.motions), 0));

@@ -20,8 +20,11 @@ std::int64_t Sampler::turn_of(std::int64_t time, std::uint64_t late_at, unsigned
     before.edges = std::max(before.edges, std::min(end, ring.oldest()));
     for (Slot slot; before.edges < end; ++before.edges) {
         if (!ring.try_read(before.edges, slot)) continue;
-        const bool is_late = slot.what().kind() == SlotKind::late;
-        before.greatest = std::max(before.greatest, is_late ? turn_of(slot, inlet, before) : slot.time);
+        // A late event's own slots, which are not its first, have the time that the inlet had reached.
+        if (slot.what().kind() == SlotKind::late)
+            before.greatest = std::max(before.greatest, turn_of(slot, before.edges, inlet, before));
+        else if (slot.what().is_first())
+            before.greatest = std::max(before.greatest, slot.time);
     }
     return std::max(before.greatest, nanoseconds(earliest_time));
 }
@@ -93,10 +96,6 @@ void Sampler::take_all_beside_of_several(std::int64_t until, const BeforeOfAll& 
 
 // The pointer is where the inlet put it that spoke of it last.
 void Sampler::place_pointer_of_several() noexcept {
-    unsigned known = 0;
-    for (unsigned i = 0; i < timeline_->inlet_count(); ++i)
-        known += desk_entries_.spans[i].any && desk_entries_.spans[i].after().is_placed();
-    if (known < 2) return;
     std::int64_t latest = INT64_MIN;
     for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
         const detail::MotionSpan& span = desk_entries_.spans[i];

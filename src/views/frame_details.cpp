@@ -322,7 +322,7 @@ std::vector<const char*> detail_columns(FramePart part) {
                     "raw_dx", "raw_dy", "steps_x", "steps_y", "inside",  "locked"};
         case FramePart::samples: return {"t", "device", "dx", "dy", "x", "y"};
         case FramePart::clicks:
-            return {"t",        "device", "control", "pressed", "count", "drag",
+            return {"t",        "device", "control", "pressed", "count",
                     "farthest", "from_x", "from_y",  "to_x",    "to_y"};
         case FramePart::drags: return {"control", "state", "pressed", "from_x", "from_y", "to_x", "to_y"};
         case FramePart::locks: return {"control", "on"};

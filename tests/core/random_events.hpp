@@ -67,7 +67,8 @@ public:
             return event;
         }
         if (kind < 34) return Event::of(time, EventType::motion, device);
-        if (kind < 35) return Event::of(time, EventType::axis, device);
+        if (kind < 35)  // too little for a button
+            return Event::axis_value(time, device, Axis{}, static_cast<double>(random_.below(3)) / 10);
         if (kind < 36) return Event::of(time, EventType::wheel, device);
         if (kind < 37) return Event::of(time, EventType::locks, {});
         if (kind < 38) return Event::of(time, EventType::text, {});

@@ -11,7 +11,9 @@
 
 #include "cursorum/core/detail/motion_ring.hpp"
 #include "cursorum/core/detail/shared_value.hpp"
+#include "core/random_events.hpp"
 #include "support/model_atomic.hpp"
+#include "support/scheduled_atomic.hpp"
 
 namespace {
 
@@ -299,5 +301,94 @@ std::uint64_t torn_values() {
 TEST(SharedValue, IsReadWhole) { EXPECT_EQ((torn_values<SharedValue<Pair, Model>>()), 0U); }
 
 TEST(SharedValue, ThisCheckFindsOneShownTooEarly) { EXPECT_GT(torn_values<ShownTooEarly>(), 0U); }
+
+// ---- however fast the producer is, a consumer comes to an end
+
+template <typename Value>
+using Scheduled = test::ScheduledAtomic<Value>;
+
+/// Before each of the consumer's loads, a producer writes nothing, a slot, or up to several whole rings.
+struct BusyProducer {
+    explicit BusyProducer(std::uint64_t seed) : random{seed} { test::Schedule::current() = &schedule; }
+    ~BusyProducer() { test::Schedule::current() = nullptr; }
+    BusyProducer(const BusyProducer&) = delete;
+    BusyProducer& operator=(const BusyProducer&) = delete;
+
+    template <typename Write>
+    std::uint64_t loads_of(const Write& write, const std::function<void()>& consume) {
+        return schedule.run(
+            [&] {
+                if (random.one_in(3)) return;
+                for (std::uint64_t n = random.one_in(4) ? random.below(200) : random.below(2); n > 0; --n) write();
+            },
+            consume);
+    }
+    test::Random random;
+    test::Schedule schedule;
+};
+
+TEST(WordRing, ASearchEndsAfterAFewLooksAtAPlaceThatIsThere) {
+    for (std::uint64_t seed = 1; seed <= 20'000; ++seed) {
+        BusyProducer producer{seed};
+        test::Random& random = producer.random;
+        WordRing<LongSlot, Scheduled> ring{64};
+        std::uint64_t time = 0;
+        const auto write = [&] { ring.write_and_publish(long_slot(time += random.below(3), 0)); };
+        for (std::uint64_t n = 1 + random.below(150); n > 0; --n) write();
+        const std::uint64_t end = ring.published(), from = end - 1 - random.below(std::min<std::uint64_t>(end, 70));
+        const auto wanted = static_cast<std::int64_t>(random.below(time + 3));
+        const std::uint64_t guess = random.below(80);
+        std::uint64_t found = 0;
+        const std::uint64_t loads = producer.loads_of(write, [&] {
+            found = random.one_in(2) ? ring.later_than(wanted, from, end, guess)
+                                     : ring.quick_later_than(wanted, from, end, guess);
+        });
+        ASSERT_LE(loads, 50U) << "seed " << seed;
+        ASSERT_TRUE(from <= found && found <= end) << "seed " << seed;
+    }
+}
+
+TEST(SlotTable, CopyingEndsHoweverBusyTheProducerIs) {
+    for (std::uint64_t seed = 1; seed <= 2'000; ++seed) {
+        BusyProducer producer{seed};
+        WordRing<ShortSlot, Scheduled> ring{8};
+        SlotTable<ShortSlot, Scheduled> table{4};
+        BasicEdgeRing<Scheduled> edges{8};
+        BasicHoldTable<Scheduled> holds{4};
+        std::uint64_t time = 0;
+        const auto write = [&] {
+            const ShortSlot slot{++time, time % 4};
+            ring.write_and_publish(slot);
+            table.show(static_cast<unsigned>(slot.place), slot);
+            const Slot edge = edge_slot(static_cast<std::int64_t>(time), time % 4, true, time % 3 == 0);
+            edges.write_and_publish(edge);
+            holds.show(time % 4, edge);
+        };
+        write();
+        std::array<ShortSlot, 4> slots{};
+        std::array<Slot, 4> copied{};
+        std::uint64_t position = 0;
+        Slot last{};
+        const auto place_of = [](const ShortSlot& slot) { return static_cast<unsigned>(slot.place); };
+        bool is_whole = true;
+        const std::uint64_t loads = producer.loads_of(write, [&] {
+            is_whole &= try_often([&] { return table.try_read(ring, 0, 4, slots.data(), position, place_of); });
+            is_whole &= try_often([&] { return holds.try_read(edges, 0, 4, copied.data(), position, last); });
+        });
+        ASSERT_LE(loads, 2U * 16 * (2 + 8 + 2 * 3 * 9)) << "seed " << seed;
+        ASSERT_TRUE(!is_whole || last.time == static_cast<std::int64_t>(position)) << "seed " << seed;
+    }
+}
+
+TEST(SharedValue, ReadingEndsHoweverBusyTheWriterIs) {
+    for (std::uint64_t seed = 1; seed <= 200; ++seed) {
+        BusyProducer producer{seed};
+        SharedValue<Pair, Scheduled> shared;
+        std::uint64_t value = 0;
+        const auto write = [&] { shared.set({++value, value}); };
+        const std::uint64_t loads = producer.loads_of(write, [&] { shared.read(); });
+        ASSERT_LE(loads, 64U * 4) << "seed " << seed;
+    }
+}
 
 }  // namespace

@@ -130,7 +130,7 @@ private:
                                                                                                        : Paint::cyan;
         std::string what{name_of(f.state())};
         if (f.press_count() > 1) what += fmt::format("×{}", f.press_count());
-        if (f.state() == ButtonState::release && f.cancel_count() != 0) what += " (cancel)";
+        if (f.state() == ButtonState::release && f.cancel_count() != 0) what += " (also cancelled)";
         if (f.state() == ButtonState::hold && f.adopt_count() != 0) what += " (adopt)";
         if (f.cancel_count() != 0 && f.press_count() != 0) what += " (cancel, press)";
         what = paint_(style, what);

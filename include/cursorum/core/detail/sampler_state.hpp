@@ -66,6 +66,13 @@ struct SamplerState {
 static_assert(std::is_trivially_copyable_v<SamplerState>);
 static_assert(sizeof(SamplerState) <= 16 * 1024);
 
+/// Of tracks that are not in use: no axis has that number.
+inline constexpr auto no_owners = [] {
+    std::array<std::uint16_t, axis_capacity> owners{};
+    for (std::uint16_t& owner : owners) owner = 0xFFFF;
+    return owners;
+}();
+
 /// What a sampler remembers beside buttons: pointer, axes, contacts. As of the frame's start, but for the positions.
 struct DeskState {
     struct Place {
@@ -81,7 +88,7 @@ struct DeskState {
     std::array<Place, inlet_capacity> inlets{};
 
     std::array<double, axis_capacity> axis_values{};
-    std::array<std::uint16_t, axis_capacity> axis_owners{};  // device, and the axis in the high byte
+    std::array<std::uint16_t, axis_capacity> axis_owners = no_owners;  // device, and the axis in the high byte
     std::uint32_t tracks = 0;                                // in use: those below
 
     bool placed = false, outside = false, locked = false;
