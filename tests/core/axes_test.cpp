@@ -5,6 +5,7 @@
 #include <cmath>
 #include <limits>
 #include <string>
+#include <vector>
 
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/polled_state.hpp"
@@ -363,6 +364,55 @@ TEST(PolledStates, KeysFromBitsAndBytesByAnyNumbering) {
         EXPECT_EQ(keys_from_bits(bits, linux_numbering()), by_code) << seed;
         EXPECT_EQ(keys_from_bytes(bytes, 0x80, linux_numbering()), by_code) << seed;
     }
+}
+
+// Two events of one time apply together, also if they come late; two late ones of different times do not, though both
+// take effect at the cut.
+TEST(AxesAsButtons, OneTimeIsOneStamp) {
+    struct Row {
+        const char* what;
+        std::int64_t first, second, cut;  // the stick goes left, then right
+        unsigned left_presses;
+    };
+    for (const Row& row : {Row{"in time", 400, 401, 288, 1}, Row{"at once", 400, 400, 288, 0},
+                           Row{"late", 7, 8, 288, 1}, Row{"late at once", 7, 7, 288, 0},
+                           Row{"the first one late", 7, 400, 288, 1}, Row{"at the cut", 7, 8, 8, 1}}) {
+        for (const double second : {0.65, 0.0}) {
+            Pads p;
+            p.cut(row.cut);
+            p.inlet.axis(pad, PadStickLeftX, -1, at(row.first));
+            p.inlet.axis(pad, PadStickLeftX, second, at(row.second));
+            const Frame& frame = p.cut(1006);
+            EXPECT_EQ(frame[PadStickLeftLeft].press_count(), row.left_presses) << row.what;
+            EXPECT_EQ(frame[PadStickLeftLeft].release_count(), row.left_presses) << row.what;
+            EXPECT_EQ(frame[PadStickLeftRight].press_count(), second > 0 ? 1U : 0U) << row.what;
+        }
+    }
+    Pads p;  // late on the inlet, at another time than what it follows
+    p.inlet.axis(pad, PadStickLeftX, -1, at(20));
+    p.inlet.axis(pad, PadStickLeftX, 1, at(10));
+    EXPECT_EQ(text(p.cut(30)[PadStickLeftLeft].figures()), "blip 1100 0 0");
+}
+
+TEST(Sticks, OfManyPadsTheLongestCounts) {
+    Timeline timeline{{.inlets = 2, .devices = 64, .desk_devices = false}};
+    Sampler sampler{timeline, {.start = at(0)}};
+    for (std::uint32_t i = 0; i < 80; ++i) {
+        Inlet& inlet = timeline.inlet(i / 40);
+        ASSERT_EQ(inlet.connect(DeviceId{i + 1}, {.kind = DeviceKind::gamepad}, at(0)), Outcome::connected);
+        inlet.stick(DeviceId{i + 1}, PadStickLeft, 0.30 + i * 0.001, 0, at(1));
+    }
+    const double most = sampler.advance(at(10)).stick(PadStickLeft).now.x;
+    EXPECT_EQ(most, sampler.frame().on(DeviceId{80}).stick(PadStickLeft).now.x);
+    timeline.inlet(1).stick(DeviceId{80}, PadStickLeft, 1, 0, at(20));
+    timeline.inlet(1).stick(DeviceId{80}, PadStickLeft, 0, 0, at(30));
+    const Frame& frame = sampler.advance(at(40));
+    std::vector<double> seen;
+    frame.for_each_value(PadStickLeft, [&](Time, Vector2 value) { seen.push_back(value.x); });
+    const double second_most = frame.on(DeviceId{79}).stick(PadStickLeft).now.x;
+    EXPECT_EQ(seen, (std::vector<double>{1, second_most}));
+    EXPECT_EQ(frame.stick(PadStickLeft).now.x, second_most);
+    EXPECT_EQ(frame.stick(PadStickLeft).before.x, most);
 }
 
 }  // namespace

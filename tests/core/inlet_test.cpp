@@ -4,6 +4,8 @@
 
 #include <gtest/gtest.h>
 
+#include <array>
+#include <chrono>
 #include <string>
 
 #include "cursorum/core/controls.hpp"
@@ -15,6 +17,7 @@ namespace {
 using namespace cursorum;
 using namespace cursorum::controls;
 using test::ScriptRun;
+using test::text;
 
 struct Row {
     const char* script;
@@ -186,6 +189,100 @@ TEST(Inlet, LongNamesAreCutBetweenCharacters) {
     name += "é";  // its second byte would be the 64th
     timeline.desk().connect(DeviceId{5}, {.name = name}, Time{});
     EXPECT_EQ(timeline.find_device(DeviceId{5})->name(), std::string(62, 'a'));
+}
+
+// ---- what is down at the start, on focus gain, after an interruption
+
+TEST(Inlet, WhatIsDownAtFocusGainAndInterruptionIsAdopted) {
+    const auto at = nanoseconds_since_zero;
+    for (const bool interrupted : {false, true}) {
+        Timeline timeline;
+        Inlet& desk = timeline.desk();
+        Sampler sampler{timeline, {.start = at(0)}};
+        desk.button(KeyW, true, at(1));
+        if (interrupted) {
+            EXPECT_EQ(desk.interrupt(ButtonSet{KeyW, Escape, MouseLeft, Shift}, at(10)), Outcome::interrupted);
+        } else {
+            desk.lose_focus(at(5));
+            EXPECT_EQ(desk.gain_focus(ButtonSet{KeyW, Escape, MouseLeft, Shift}, at(10)), Outcome::focus_gained);
+            EXPECT_EQ(desk.gain_focus(ButtonSet{KeyS}, at(11)), Outcome::focus_unchanged);
+        }
+        desk.button(Escape, true, at(15));  // the system's repeat
+        desk.button(Escape, false, at(20));
+        desk.button(MouseLeft, false, at(21));
+        const Frame& frame = sampler.advance(at(30));
+        EXPECT_EQ(test::edges_text(frame),
+                  std::string{"1 1 KeyW press; "} + (interrupted ? "10" : "5") +
+                      " 1 KeyW cancel; 10 1 Escape adopt; 10 1 KeyW adopt; 10 2 MouseLeft adopt; 20 1 Escape release; "
+                      "21 2 MouseLeft release");
+        EXPECT_FALSE(frame[Escape].pressed() || frame[Escape].released());
+        EXPECT_TRUE(frame.pointer().clicks().empty());
+        EXPECT_TRUE(frame[KeyW].down());
+        desk.button(KeyS, true, at(31));
+        EXPECT_TRUE(sampler.advance(at(40))[KeyS].pressed()) << "what was up counts as ever";
+    }
+}
+
+TEST(Inlet, WhereTheStateIsUnknownAHeldKeyCountsOnceUnlessRepeatsAreMarked) {
+    const auto at = nanoseconds_since_zero;
+    for (const bool marks : {false, true}) {
+        Timeline timeline{{.desk_marks_repeats = marks}};
+        Inlet& desk = timeline.desk();
+        Sampler sampler{timeline, {.start = at(0)}};
+        for (std::int64_t t = 1; t < 4; ++t) marks ? desk.system_repeat(KeyW, at(t)) : desk.button(KeyW, true, at(t));
+        desk.lose_focus(at(5));
+        desk.gain_focus(unknown_state, at(6));
+        for (std::int64_t t = 7; t < 9; ++t) marks ? desk.system_repeat(KeyW, at(t)) : desk.button(KeyW, true, at(t));
+        EXPECT_EQ(sampler.advance(at(10))[KeyW].press_count(), marks ? 0U : 2U);
+    }
+}
+
+TEST(Inlet, WhatIsDownWhenTheTimelineIsMadeIsNoPress) {
+    const auto at = nanoseconds_since_zero;
+    Timeline timeline{{.down = {KeyW, MouseRight}, .start = at(5)}};
+    Sampler earlier{timeline, {.start = at(0)}}, later{timeline, {.start = at(10)}};
+    timeline.desk().button(KeyW, true, at(12));
+    timeline.desk().button(KeyW, false, at(15));
+    EXPECT_EQ(text(earlier.advance(at(20))[KeyW].figures()), "blip 0110 10 10 sys1");
+    EXPECT_EQ(text(later.advance(at(20))[KeyW].figures()), "release 0100 10 5 sys1");
+    EXPECT_FALSE(later.frame()[KeyW].released());
+    EXPECT_TRUE(later.frame()[MouseRight].down() && earlier.frame()[MouseRight].down());
+    EXPECT_TRUE(Sampler{Timeline{{.down = {KeyW}}}}.frame()[KeyW].down()) << "as of the present";
+}
+
+TEST(Inlet, APolledStateTakesOnlyButtonsThatCanBePosted) {
+    const auto at = nanoseconds_since_zero;
+    Timeline timeline;
+    Sampler sampler{timeline, {.start = at(0)}};
+    timeline.desk().state(DeviceId{1}, {}, at(1));
+    timeline.desk().state(DeviceId{1}, {KeyW, Shift, axis_button(PadStickLeftX), Button{0x32}}, at(2));
+    EXPECT_EQ(test::edges_text(sampler.advance(at(5))), "2 1 KeyW press");
+    EXPECT_FALSE(sampler.frame()[Shift].down() || sampler.frame()[axis_button(PadStickLeftX)].down());
+}
+
+TEST(Inlet, StampsFarAheadOfThePresentAreReplacedWhereThereIsALimit) {
+    using namespace std::chrono_literals;
+    Timeline timeline;
+    Inlet& desk = timeline.desk();
+    desk.set_ahead_limit(10ms);
+    Sampler sampler{timeline};
+    const Time before = Clock::now();
+    desk.button(KeyW, true, before + 1h);
+    desk.motion(5, 0, before + 2h);
+    desk.motions(DeviceId{2}, std::array{MotionSample{before + 3h, 1, 0}});
+    const Time after = Clock::now();
+    EXPECT_EQ(desk.counters().ahead, 3U);
+    EXPECT_TRUE(desk.latest() >= before + 10ms && desk.latest() <= after + 10ms);
+    desk.button(KeyS, true, desk.latest());  // within the limit
+    EXPECT_EQ(desk.counters().ahead, 3U);
+    const Frame& frame = sampler.advance(after + 20ms);
+    EXPECT_TRUE(frame[KeyW].pressed() && frame[KeyS].pressed());
+    EXPECT_EQ(frame.pointer().motion(), (Distance{6, 0}));
+    desk.set_ahead_limit(std::nullopt);
+    desk.button(KeyW, false, before + 1h);
+    EXPECT_EQ(desk.counters().ahead, 3U);
+    EXPECT_EQ(sampler.advance(after + 30ms)[KeyW].down(), true);
+    EXPECT_EQ(sampler.counters().held_back, 1U);
 }
 
 }  // namespace

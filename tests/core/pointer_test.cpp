@@ -469,4 +469,54 @@ TEST(Locks, AnInletThatWasToldOfNoneSaysNothing) {
     EXPECT_EQ(sampler.frame().locks(), ButtonSet{CapsLock});
 }
 
+TEST(Clicks, ADragIsNoneAndTheNextClickCountsAnew) {
+    Desk desk;
+    const auto click = [&](std::int64_t t, double to) {
+        desk.to(10, 10, t);
+        desk.down(t);
+        desk.to(to, 10, t + 1);
+        desk.to(10, 10, t + 2);
+        desk.up(t + 3);
+    };
+    const WindowRect target{0, 0, 100, 100};
+    click(1, 12);
+    EXPECT_EQ(clicks_text(desk.cut(9)), "Left 10 10>10 10 far 2");
+    click(10, 30);  // there and back: a drag, but the target was pressed and released
+    const PointerReading dragged = desk.cut(19).pointer();
+    EXPECT_TRUE(dragged.clicks().empty());
+    EXPECT_EQ(dragged.target(target).clicks, 1U);
+    EXPECT_EQ(dragged.target(target).count, 1U);
+    click(20, 11);
+    EXPECT_EQ(clicks_text(desk.cut(29)), "Left 10 10>10 10 far 1") << "not the second of a double click";
+    click(30, 11);
+    EXPECT_EQ(clicks_text(desk.cut(39)), "Left 10 10>10 10 far 1 x2");
+}
+
+TEST(Clicks, HappenWhereThePointerIsWhicheverDeviceMovedIt) {
+    constexpr DeviceId buttons{12};
+    Desk desk;
+    desk.inlet.connect(buttons, {.kind = DeviceKind::mouse}, Desk::at(0));
+    desk.to(350, 225, 1);
+    desk.inlet.button(buttons, MouseLeft, true, Desk::at(10));
+    const WindowRect target{300, 200, 100, 50};
+    EXPECT_TRUE(desk.cut(12).pointer().target(target).armed);
+    EXPECT_TRUE(desk.sampler.frame().on(buttons).pointer().target(target).pressed);
+    desk.to(352, 225, 13);
+    desk.inlet.button(buttons, MouseLeft, false, Desk::at(20));
+    const Frame& frame = desk.cut(30);
+    EXPECT_TRUE(frame.pointer().target(target).clicked());
+    EXPECT_TRUE(frame.on(buttons).pointer().target(target).clicked());
+    EXPECT_FALSE(frame.on(mouse).pointer().target(target).clicked());
+    EXPECT_EQ(clicks_text(frame), "Left 350 225>352 225 far 2");
+    desk.inlet.button(buttons, MouseLeft, true, Desk::at(40));
+    desk.to(380, 225, 41);  // the other device drags it
+    EXPECT_TRUE(desk.cut(42).pointer().drag(MouseLeft).active);
+    // Where the pointer is after focus came back, nobody knows before it moves.
+    desk.inlet.lose_focus(Desk::at(43));
+    desk.inlet.gain_focus(unknown_state, Desk::at(44));
+    desk.inlet.button(buttons, MouseLeft, true, Desk::at(45));
+    desk.inlet.button(buttons, MouseLeft, false, Desk::at(46));
+    EXPECT_FALSE(desk.cut(50).pointer().target(target).clicked());
+}
+
 }  // namespace

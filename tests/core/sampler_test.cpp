@@ -260,4 +260,77 @@ TEST(Sampler, CutsOutOfRangeAreRefused) {
     EXPECT_EQ(sampler.frame().end(), at(10));
 }
 
+TEST(Sampler, WhatIsHeldBackByAStampFarAheadIsCounted) {
+    Timeline timeline{{.inlets = 2}};
+    Sampler sampler{timeline, {.start = at(0)}};
+    constexpr std::int64_t second = 1'000'000'000;
+    timeline.inlet(1).connect(DeviceId{9}, {}, at(1));
+    timeline.desk().button(KeyW, true, at(second + 100));
+    timeline.desk().button(KeyW, false, at(10));
+    sampler.advance(at(100));  // a second, but not more
+    EXPECT_EQ(sampler.counters().held_back, 0U);
+    timeline.desk().motion(1, 0, at(3 * second));
+    sampler.advance(at(second + 200));
+    EXPECT_EQ(sampler.counters().held_back, 1U);
+    timeline.inlet(1).button(DeviceId{9}, KeyS, true, at(9 * second));
+    sampler.advance(at(4 * second));
+    EXPECT_EQ(sampler.counters().held_back, 2U);
+    sampler.advance(at(9 * second));
+    EXPECT_EQ(sampler.counters().held_back, 2U);
+}
+
+// A hold's number goes to another button, or to the same one of another device, while the sampler is away: it must not
+// take the one for the other.
+TEST(Sampler, HealsHoldsWhoseNumberWasGivenAway) {
+    for (const bool other_device : {false, true}) {
+        Timeline timeline{{.inlets = 32, .devices = 3}};  // 16 holds each
+        Inlet& desk = timeline.desk();
+        desk.connect(DeviceId{9}, {}, at(0));
+        Sampler sampler{timeline, {.start = at(0)}};
+        desk.button(KeyA, true, at(1));
+        ASSERT_TRUE(sampler.advance(at(2))[KeyA].pressed());
+        desk.button(KeyA, false, at(3));
+        for (std::uint16_t i = 0; i < 15; ++i) {
+            const Button other{static_cast<std::uint16_t>(KeyC.number + i)};
+            desk.button(other, true, at(4));
+            desk.button(other, false, at(4));
+        }
+        if (other_device)
+            desk.button(DeviceId{9}, KeyA, true, at(5));
+        else
+            desk.button(KeyB, true, at(5));
+        for (int i = 0; i < 3000; ++i) desk.button(KeyC, true, at(6)), desk.button(KeyC, false, at(6));
+        const Frame& frame = sampler.advance(at(10));
+        EXPECT_EQ(sampler.counters().overruns, 1U);
+        EXPECT_FALSE(frame.on(DeviceId{1})[KeyA].down());
+        EXPECT_EQ(frame.on(DeviceId{9})[KeyA].down(), other_device);
+        EXPECT_EQ(frame[KeyB].down(), !other_device);
+        EXPECT_TRUE(frame.on(DeviceId{1})[KeyA].ended());
+        if (other_device) desk.button(DeviceId{9}, KeyA, false, at(11));
+        if (!other_device) desk.button(KeyB, false, at(11));
+        sampler.advance(at(20));
+        EXPECT_EQ(sampler.frame().current().down, ButtonSet{}) << "nothing sticks";
+    }
+}
+
+TEST(Sampler, OfSeveralHoldsTheEarliestBeginningCounts) {
+    Timeline timeline;
+    Inlet& desk = timeline.desk();
+    desk.connect(DeviceId{9}, {}, at(0));
+    Sampler sampler{timeline, {.start = at(0)}};
+    desk.button(KeyW, true, at(10));
+    desk.button(DeviceId{9}, KeyW, true, at(20));
+    desk.button(ShiftRight, true, at(30));
+    desk.button(ShiftLeft, true, at(40));
+    desk.button(ArrowUp, true, at(50));
+    sampler.advance(at(60));
+    const Frame& frame = sampler.advance(at(100));
+    EXPECT_EQ(frame.any({ArrowUp, KeyW}).held_for(), Duration{90});
+    EXPECT_EQ(frame.any({ArrowUp, ShiftLeft, ShiftRight}).held_for(), Duration{70});
+    EXPECT_EQ(frame.on(Origin::person)[KeyW].held_for(), Duration{90});
+    EXPECT_EQ(frame.on(DeviceId{9})[KeyW].held_for(), Duration{80});
+    EXPECT_EQ(frame.on(DeviceId{1})[Shift].held_for(), Duration{70});
+    EXPECT_EQ(frame.on(Origin::person)[Shift].held_for(), Duration{70});
+}
+
 }  // namespace

@@ -428,4 +428,28 @@ TEST(Seats, ADeviceGivenWhileItIsAwayIsWaitedFor) {
     EXPECT_TRUE(q.seats.is_present(0) && !q.seats.is_waiting(0));
 }
 
+TEST(Seats, HaveAnyOfSeveralButtonsAndAPointer) {
+    Quay q;
+    q.seats.give(keyboard, 0);
+    q.seats.give(mouse, 1);
+    q.cut(1);
+    q.inlet.button(KeyW, true, at(2));
+    q.inlet.button(ArrowUp, true, at(4));
+    q.inlet.button(KeyW, false, at(6));
+    q.inlet.moved_to({5, 5}, at(6));
+    q.inlet.button(MouseLeft, true, at(7));
+    q.inlet.button(MouseLeft, false, at(8));
+    q.inlet.motion(3, 0, at(9));
+    q.inlet.wheel(0, 2, at(9));
+    q.cut(11);
+    EXPECT_EQ(text(q.seats[0].any({KeyW, ArrowUp})), "press 1000 9 9");
+    EXPECT_EQ(text(q.seats[1].any({KeyW, ArrowUp, Button{9999}})), "idle 0000 0 0");
+    EXPECT_EQ(q.seats[0].pointer().motion(), Distance{});
+    EXPECT_TRUE(q.seats[0].pointer().clicks().empty());
+    EXPECT_EQ(q.seats[1].pointer().motion(), (Distance{3, 0}));
+    EXPECT_EQ(q.seats[1].pointer().wheel(), (Distance{0, 2}));
+    EXPECT_TRUE(q.seats[1].pointer().target({0, 0, 10, 10}).clicked());
+    EXPECT_FALSE(q.seats[0].pointer().target({0, 0, 10, 10}).clicked());
+}
+
 }  // namespace
