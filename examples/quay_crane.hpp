@@ -19,6 +19,10 @@ using namespace cursorum;
 /// A recording's events. False, and why on standard error, if it cannot be read.
 inline bool load(const char* path, std::vector<Event>& events) {
     std::ifstream file{path, std::ios::binary};
+    if (!file) {
+        std::fprintf(stderr, "%s: cannot be opened; is the name right?\n", path);
+        return false;
+    }
     RecordingReader reader{file, path};
     RecordingLine line;
     while (reader.read(line)) {

@@ -258,6 +258,18 @@ std::optional<Time> ActionReading::first_press() const noexcept {
     return Time{Duration{first}};
 }
 
+bool ActionReader::is_at_rest() const noexcept {
+    const auto stands = [&](std::uint16_t action) {
+        const State::Moving& moving = state_.moving[action];
+        return moving.value == Vector2{} && moving.target == Vector2{};
+    };
+    const auto is_up = [&](std::size_t action) { return !told_[action].down && !state_.bindings_down[action]; };
+    for (std::size_t i = 0; i < map_->actions.size(); ++i)
+        if (!is_up(i)) return false;
+    return state_.down == ButtonSet::Words{} && injected_.empty() && !state_.reopens && !next_map_ &&
+           std::all_of(map_->moving.begin(), map_->moving.end(), stands);
+}
+
 // ---- rollback
 
 ActionReader::State ActionReader::save() const noexcept {

@@ -19,6 +19,11 @@ struct Decimal {
 };
 
 std::optional<Decimal> parse_decimal(std::string_view text) noexcept {
+    // Zeros behind the last decimal say nothing.
+    if (text.find('.') != text.npos && text.find_first_of("eE") == text.npos) {
+        const std::size_t last = text.find_last_not_of('0');
+        if (last != text.npos) text = text.substr(0, text[last] == '.' ? std::max<std::size_t>(last, 1) : last + 1);
+    }
     Decimal result;
     bool any = false, behind_point = false;
     std::size_t i = 0;

@@ -75,11 +75,12 @@ public:
     std::uint64_t whole(const char* name, std::uint64_t most, const char* what) const {
         const Json& value = required(name, what);
         if (value.is_number_unsigned() && value.get<std::uint64_t>() <= most) return value.get<std::uint64_t>();
-        // 1.0 and 1e9 are whole too, as JSON Schema sees it.
-        constexpr double exact = 9007199254740992.0;
+        // -0, 1.0 and 1e18 are whole too, as JSON Schema sees it.
+        if (value.is_number_integer() && value.get<std::int64_t>() == 0) return 0;
         if (value.is_number_float()) {
             const double number = value.get<double>();
-            if (number >= 0 && number <= exact && number == std::floor(number) && number <= static_cast<double>(most))
+            if (number >= 0 && number == std::floor(number) && number <= static_cast<double>(most) &&
+                number < 18446744073709551616.0 && static_cast<std::uint64_t>(number) <= most)
                 return static_cast<std::uint64_t>(number);
         }
         wrong(name, value, what);
@@ -101,6 +102,28 @@ private:
 
     const Json& object_;
 };
+
+// A line of a recording is two levels deep. What is deeper is no recording, and must not fill the stack.
+constexpr unsigned most_depth = 32;
+
+bool is_too_deep(std::string_view text) {
+    unsigned depth = 0;
+    bool in_text = false;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        const char c = text[i];
+        if (in_text) {
+            if (c == '\\') ++i;
+            in_text = c != '"';
+        } else if (c == '"') {
+            in_text = true;
+        } else if (c == '[' || c == '{') {
+            if (++depth > most_depth) return true;
+        } else if (c == ']' || c == '}') {
+            depth -= depth > 0;
+        }
+    }
+    return false;
+}
 
 enum class Wanted { button, axis };
 
@@ -323,6 +346,11 @@ struct RecordingReader::Parts {
                 return Got::nothing;
         }
         if (text.find_first_not_of(" \t\r") == text.npos) return Got::blank;
+        if (is_too_deep(text)) {
+            fail({"values nested more than " + std::to_string(most_depth) + " deep", "one JSON object per line", {}},
+                 lines.number());
+            return Got::nothing;
+        }
         object = Json::parse(text, nullptr, false);
         if (object.is_object()) return Got::object;
         if (object.is_discarded() && lines.is_unfinished() && lines.number() > 1 && !options.strict) {
@@ -442,9 +470,10 @@ bool has_own_cuts(std::istream& in) {
     LineReader lines{in, RecordingReaderOptions{}.longest_line};
     std::string_view text;
     while (lines.next(text) == LineReader::Result::line) {
-        if (text.find("\"frame\"") == text.npos) continue;
+        if (text.find("\"frame\"") == text.npos || is_too_deep(text)) continue;
         const auto object = nlohmann::json::parse(text, nullptr, false);
-        if (object.is_object() && object.value("type", nlohmann::json{}) == "frame") return true;
+        const auto type = object.is_object() ? object.find("type") : object.end();
+        if (type != object.end() && *type == "frame") return true;
     }
     return false;
 }

@@ -37,7 +37,7 @@ struct Replay::Parts {
 
     RecordingLine line;
     bool has_line = false;  // `line` was read and not dealt with
-    bool any_event = false, ended = false;
+    bool any_event = false, ended = false, warned = false;
     std::uint64_t next_number = 0, number = 0;
     std::uint64_t posted_before = 0;  // the last cut
     unsigned slots = 0;               // at most so many were written since the sampler looked
@@ -119,16 +119,30 @@ struct Replay::Parts {
             }
             if (line.kind != RecordingLine::Kind::event) continue;
             if (line.time > cut) {
-                if (!options.skip_idle || !is_idle()) return close(cut);
-                const std::uint64_t target = rate.frame_of(line.time);
+                std::uint64_t target = rate.frame_of(line.time);
+                if (!options.skip_idle || !is_idle() || (options.may_skip && !options.may_skip())) {
+                    warn_of_many(target);
+                    return close(cut);
+                }
+                const bool keeps = options.keep_frame && *options.keep_frame >= next_number &&
+                                   *options.keep_frame < target;
+                if (keeps) target = *options.keep_frame;
                 if (target > next_number) sampler.advance(rate.cut(target - 1));
                 next_number = target;
                 cut = rate.cut(target);
+                if (keeps) return close(cut);
             }
             any_event = true;
             post(line, cut);
         }
         return nullptr;
+    }
+
+    void warn_of_many(std::uint64_t target) {
+        constexpr std::uint64_t many = 10'000'000;
+        if (warned || !options.on_many_frames || target - next_number < many) return;
+        warned = true;
+        options.on_many_frames(target - next_number);
     }
 
     // Nothing was down at the last cut, and nothing was posted since.

@@ -176,11 +176,6 @@ private:
     std::map<std::uint32_t, std::array<double, axis_kinds>> axes_;
 };
 
-std::string plural(std::uint64_t count, std::string_view one) {
-    const std::string_view ending = count == 1 ? "" : one.ends_with("s") ? "es" : "s";
-    return fmt::format("{} {}{}", count, one, ending);
-}
-
 std::string_view state_sentence(const ButtonFigures& f) {
     switch (f.state()) {
         case ButtonState::idle: return "It is up at both cuts and nothing changed between them.";
@@ -208,9 +203,9 @@ std::string level_sentence(const ButtonFigures& f) {
             return text +
                    (f.cancel_count() + f.adopt_count() == 0 ? ". The same." : ". It would not know of the healing.");
         text += ". It would have lost";
-        if (f.press_count() != 0) text += " " + plural(f.press_count(), "press");
+        if (f.press_count() != 0) text += " " + plural_text(f.press_count(), "press");
         if (f.press_count() != 0 && f.release_count() != 0) text += " and";
-        if (f.release_count() != 0) text += " " + plural(f.release_count(), "release");
+        if (f.release_count() != 0) text += " " + plural_text(f.release_count(), "release");
         return text + ".";
     }
     if (f.down()) {
@@ -220,7 +215,7 @@ std::string level_sentence(const ButtonFigures& f) {
     }
     text += "a release";
     if (f.release_count() == 0) return text + ", which nobody made.";
-    if (f.press_count() != 0) return text + ". It would have lost " + plural(f.press_count(), "press") + ".";
+    if (f.press_count() != 0) return text + ". It would have lost " + plural_text(f.press_count(), "press") + ".";
     return text + ". The same.";
 }
 
@@ -279,12 +274,14 @@ std::string compose(const WhyQuestion& question, const std::string& name, const 
         for (const Cause& cause : causes.past) add_cause(text, cause, paint);
         if (causes.past_system_repeats != 0)
             fmt::format_to(out, "  and {} in earlier frames, none of them a press.\n",
-                           plural(causes.past_system_repeats, "system repeat"));
+                           plural_text(causes.past_system_repeats, "system repeat"));
     }
     if (f.state() == ButtonState::idle) {
         fmt::format_to(out, "\n{}\n", paint(Paint::bold, "What comes next"));
         if (next)
             add_cause(text, *next, paint);
+        else if (causes.past.empty() && causes.in_frame.empty())
+            fmt::format_to(out, "  Nothing: no event of this recording concerns {}.\n", name_of(question.control));
         else
             fmt::format_to(out, "  Nothing more of it in this recording.\n");
     }
@@ -314,7 +311,10 @@ WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions optio
     options.on_line = [&](const RecordingLine& line, Outcome outcome) {
         causes.look(line, outcome, playing->timeline(), frame_start);
     };
-    options.skip_idle = false;
+    if (options.rate) {
+        options.skip_idle = true;
+        options.keep_frame = question.frame ? *question.frame : options.rate->frame_of(*question.at);
+    }
     const Repeat repeat = options.repeat;
     Replay replay{in, name, std::move(options)};
     playing = &replay;
@@ -323,7 +323,7 @@ WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions optio
     std::uint64_t frames = 0;
     Time last_end;
     while (const Frame* frame = replay.next()) {
-        ++frames;
+        frames = replay.frame_number() + 1;
         last_end = frame->end();
         const bool wanted = question.frame ? replay.frame_number() == *question.frame
                                            : frame->start() < *question.at && *question.at <= frame->end();

@@ -4,6 +4,7 @@
 #include <iterator>
 
 #include "cursorum/views/frame_views.hpp"
+#include "cursorum/views/text.hpp"
 #include "views/frame_details.hpp"
 #include "views/frame_rows.hpp"
 
@@ -13,15 +14,26 @@ namespace {
 
 std::string csv_text(std::string_view json) {
     if (json.empty() || json.front() != '"') return std::string{json};
+    // The other way of escaped() in frame_details.cpp.
     std::string plain;
     for (std::size_t i = 1; i + 1 < json.size(); ++i) {
-        if (json[i] == '\\' && i + 2 < json.size()) ++i;
-        plain += json[i];
+        if (json[i] != '\\') {
+            plain += json[i];
+        } else if (json[++i] == 'u') {
+            plain += static_cast<char>(std::stoi(std::string{json.substr(i + 1, 4)}, nullptr, 16));
+            i += 4;
+        } else {
+            plain += json[i];
+        }
     }
-    if (plain.find_first_of(",\"\r\n") == plain.npos) return plain;
-    std::string quoted = "\"";
-    for (const char c : plain) quoted += c == '"' ? "\"\"" : std::string{c};
-    return quoted + '"';
+    return csv_field(plain);
+}
+
+// Times in nanoseconds and lengths in pixels say so.
+std::string csv_name(std::string_view column) {
+    if (column == "t" || column == "pressed") return std::string{column} + "_ns";
+    if (column == "farthest") return "farthest_px";
+    return std::string{column};
 }
 
 std::string details_as_csv(FramePart part, std::uint64_t number, const Frame& frame, const Timeline& timeline,
@@ -47,7 +59,7 @@ std::string details_as_csv(FramePart part, std::uint64_t number, const Frame& fr
 std::string frame_csv_heading(FramePart part, const FrameSelection& selection) {
     if (part != FramePart::controls) {
         std::string heading = "frame,t0_ns,t1_ns";
-        for (const char* column : detail_columns(part)) heading += std::string{","} + column;
+        for (const char* column : detail_columns(part)) heading += "," + csv_name(column);
         return heading + "\n";
     }
     return fmt::format(

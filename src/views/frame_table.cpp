@@ -10,18 +10,12 @@
 namespace cursorum {
 namespace {
 
-bool is_news(const ButtonFigures& f) {
-    return f.press_count() + f.release_count() + f.adopt_count() + f.cancel_count() + f.system_repeat_count() != 0 ||
-           f.repeat_count() != 0;
+bool has_edges(const ButtonFigures& f) {
+    return f.press_count() + f.release_count() + f.adopt_count() + f.cancel_count() != 0;
 }
 
 /// A dot for zero: the eye finds the figures.
 std::string count_text(std::uint64_t count) { return count == 0 ? "·" : fmt::format("{}", count); }
-
-std::string owner_heading(const FrameSelection& selection) {
-    const std::string_view owners = owners_of(selection);
-    return owners.empty() ? std::string{} : fmt::format("{:>6}  ", owners);
-}
 
 std::string_view style_of(FramePart part) {
     switch (part) {
@@ -38,27 +32,43 @@ std::string_view style_of(FramePart part) {
 void add_row(std::string& text, std::uint64_t number, const Frame& frame, const FrameRow& row,
              const FrameSelection& selection, const Paint& paint) {
     const ButtonFigures& f = row.figures;
-    if (!is_news(f)) return;
-    const std::string owner = owners_of(selection).empty() ? std::string{} : fmt::format("{:>6}  ", row.owner);
-    fmt::format_to(
-        std::back_inserter(text),
-        "{:>7}  {:>12.6f} s  {}{:<16} {} {:>5}  {:>7}  {:>5}  {:>6}  {:>6}  {:>6}  {:>14}  {:>9.3f} ms {:>3.0f}%\n",
-        number, seconds(frame.end().time_since_epoch()), owner, name_of(row.button),
-        paint(style_of(f.state()), fmt::format("{:<8}", name_of(f.state()))), count_text(f.press_count()),
-        count_text(f.release_count()), count_text(f.adopt_count()), count_text(f.cancel_count()),
-        count_text(f.repeat_count()), count_text(f.system_repeat_count()), span_text(f.held_for()),
-        seconds(f.down_span()) * 1e3, f.down_share() * 100);
+    RepeatsSoFar::Counts repeats{f.repeat_count(), f.system_repeat_count()};
+    if (selection.repeats) {
+        RepeatsSoFar::Counts& so_far = selection.repeats->of[std::uint64_t{row.owner} << 16 | row.button.number];
+        repeats = {so_far.own + repeats.own, so_far.system + repeats.system};
+        so_far = has_edges(f) ? RepeatsSoFar::Counts{} : repeats;
+        if (!has_edges(f)) return;
+    } else if (!has_edges(f) && repeats.own + repeats.system == 0) {
+        return;
+    }
+    const auto out = std::back_inserter(text);
+    const bool has_owner = !owners_of(selection).empty();
+    fmt::format_to(out, "{:>5} {:>10}  ", number, cut_text(frame.end()));
+    if (has_owner) fmt::format_to(out, "{:>6} ", row.owner);
+    fmt::format_to(out, "{:<18} {} {:>5} {:>7} {:>5} {:>6} {:>6}", name_of(row.button),
+                   paint(style_of(f.state()), fmt::format("{:<7}", name_of(f.state()))), count_text(f.press_count()),
+                   count_text(f.release_count()), count_text(f.adopt_count()), count_text(f.cancel_count()),
+                   count_text(repeats.own));
+    if (!has_owner) fmt::format_to(out, " {:>6}", count_text(repeats.system));
+    fmt::format_to(out, " {:>9.3f}", seconds(f.held_for()) * 1e3);
+    if (!has_owner) fmt::format_to(out, " {:>6.0f}", f.down_share() * 100);
+    text += '\n';
 }
 
 }  // namespace
 
 std::string frame_table_heading(const FrameSelection& selection, bool colour) {
     const Paint paint{colour};
-    const std::string counts = "press  release  adopt  cancel  repeat  system";
-    return paint(Paint::bold,
-                 fmt::format("{:>7}  {:>14}  {}{:<16} {:<8} {}  {:>14}  {:>17}", "frame", "ends at",
-                             owner_heading(selection), "control", "state", counts, "held for", "down in frame")) +
-           "\n";
+    std::string heading = fmt::format("{:>5} {:>10}  ", "frame", "ends at s");
+    const bool has_owner = !owners_of(selection).empty();
+    if (!selection.parts.contains(FramePart::controls)) {
+        heading += fmt::format("{:<18} {:<7} {}", "what", "state", "details");
+    } else {
+        if (has_owner) heading += fmt::format("{:>6} ", owners_of(selection));
+        heading += fmt::format("{:<18} {:<7} press release adopt cancel repeat{} {:>9}{}", "control", "state",
+                               has_owner ? "" : " system", "held ms", has_owner ? "" : " down %");
+    }
+    return paint(Paint::bold, heading) + "\n";
 }
 
 std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timeline& timeline,
@@ -73,9 +83,10 @@ std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timel
         if (!selection.parts.contains(part)) continue;
         for (const DetailRow& row : detail_rows(part, frame, timeline, selection))
             if (row.is_news)
-                fmt::format_to(std::back_inserter(text), "{:>7}  {:>12.6f} s  {}{:<16} {} {}\n", number,
-                               seconds(frame.end().time_since_epoch()), owners_of(selection).empty() ? "" : "        ",
-                               row.name, paint(style_of(part), fmt::format("{:<8}", row.state)), row.text);
+                fmt::format_to(std::back_inserter(text), "{:>5} {:>10}  {}{:<18} {} {}\n", number,
+                               cut_text(frame.end()), owners_of(selection).empty() ? "" : "       ",
+                               printable_text(row.name), paint(style_of(part), fmt::format("{:<7}", row.state)),
+                               printable_text(row.text));
     }
     return text;
 }

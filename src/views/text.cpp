@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cstdlib>
 
 namespace cursorum {
@@ -28,6 +29,85 @@ std::string span_text(Duration span) {
     if (magnitude >= 1'000'000) return decimal(ns, 6, 0) + " ms";
     if (magnitude >= 1'000) return decimal(ns, 3, 0) + " us";
     return decimal(ns, 0, 0) + " ns";
+}
+
+namespace {
+
+struct CodePoint {
+    char32_t value = 0;
+    std::size_t size = 0;  // 0: no UTF-8
+};
+
+CodePoint code_point_at(std::string_view text, std::size_t at) {
+    const auto byte = [&](std::size_t i) { return static_cast<unsigned char>(text[at + i]); };
+    const unsigned char lead = byte(0);
+    if (lead < 0x80) return {lead, 1};
+    const std::size_t size = lead >= 0xF0 ? 4 : lead >= 0xE0 ? 3 : 2;
+    if (lead < 0xC2 || lead > 0xF4 || at + size > text.size()) return {};
+    char32_t value = lead & (0x7FU >> size);
+    for (std::size_t i = 1; i < size; ++i) {
+        if ((byte(i) & 0xC0U) != 0x80U) return {};
+        value = value << 6U | (byte(i) & 0x3FU);
+    }
+    const bool is_overlong = (size == 3 && value < 0x800) || (size == 4 && value < 0x10000);
+    if (is_overlong || value > 0x10FFFF || (value >= 0xD800 && value < 0xE000)) return {};
+    return {value, size};
+}
+
+bool is_harmless(char32_t c) {
+    if (c == '\n' || c == '\t') return true;
+    if (c < 0x20 || (c >= 0x7F && c < 0xA0)) return false;
+    const bool is_bidirectional_mark = c == 0x061C || c == 0x200E || c == 0x200F || (c >= 0x202A && c <= 0x202E) ||
+                                       (c >= 0x2066 && c <= 0x2069);
+    return !is_bidirectional_mark && c != 0x2028 && c != 0x2029;
+}
+
+/// The length of a colour sequence, 0 if there is none.
+std::size_t colour_at(std::string_view text, std::size_t at) {
+    if (text.substr(at, 2) != "\033[") return 0;
+    const std::size_t end = text.find_first_not_of("0123456789", at + 2);
+    return end != text.npos && text[end] == 'm' && end - at <= 4 ? end + 1 - at : 0;
+}
+
+}  // namespace
+
+std::string printable_text(std::string_view text, bool keeps_colours) {
+    std::string result;
+    result.reserve(text.size());
+    for (std::size_t at = 0; at < text.size();) {
+        if (const std::size_t size = keeps_colours ? colour_at(text, at) : 0; size != 0) {
+            result += text.substr(at, size);
+            at += size;
+            continue;
+        }
+        const CodePoint c = code_point_at(text, at);
+        if (c.size == 0)
+            result += fmt::format("\\x{:02x}", static_cast<unsigned char>(text[at]));
+        else if (is_harmless(c.value))
+            result += text.substr(at, c.size);
+        else
+            result += fmt::format("\\u{:04x}", static_cast<std::uint32_t>(c.value));
+        at += std::max<std::size_t>(c.size, 1);
+    }
+    return result;
+}
+
+std::string cut_text(Time time) {
+    const std::int64_t ns = nanoseconds(time);
+    const std::int64_t micro = ns / 1000 - (ns % 1000 < 0);
+    return fmt::format("{}{}.{:06}", micro < 0 ? "-" : "", std::abs(micro) / 1'000'000, std::abs(micro) % 1'000'000);
+}
+
+std::string csv_field(std::string_view text) {
+    if (text.find_first_of(",\"\r\n") == text.npos) return std::string{text};
+    std::string quoted = "\"";
+    for (const char c : text) quoted += c == '"' ? "\"\"" : std::string{c};
+    return quoted + '"';
+}
+
+std::string plural_text(std::uint64_t count, std::string_view one) {
+    const std::string_view ending = count == 1 ? "" : one.ends_with("s") ? "es" : "s";
+    return fmt::format("{} {}{}", count, one, ending);
 }
 
 std::string_view style_of(ButtonState state) {

@@ -46,6 +46,9 @@ public:
         ReplayOptions options;
         options.rate = cuts_.exact_rate();
         options.reader.strict = strict_;
+        options.skip_idle = format_ == "table";
+        options.may_skip = [&reader] { return reader.is_at_rest(); };
+        options.on_many_frames = [this](std::uint64_t count) { warn_of_many_frames(file_, count); };
         InputFile input{file_};
         if (!options.rate && !input.has_own_cuts()) options.rate = ExactRate{};
         Replay replay{input.stream(), input.name(), std::move(options)};

@@ -15,14 +15,29 @@ bool wants_colour() {
 }
 
 void print(std::string_view text) {
-    if (std::fwrite(text.data(), 1, text.size(), stdout) != text.size()) throw UsageError{"cannot write the output"};
+    static const bool keeps_colours = wants_colour();
+    const std::string safe = printable_text(text, keeps_colours);
+    if (std::fwrite(safe.data(), 1, safe.size(), stdout) != safe.size()) throw UsageError{"cannot write the output"};
 }
 
 void finish_output() {
     if (std::fflush(stdout) != 0) throw UsageError{"cannot write the output"};
 }
 
-void complain(std::string_view text) { fmt::print(stderr, "cursorum: {}\n", text); }
+// Standard error may be closed or full: then there is nobody to tell.
+void print_error(std::string_view text) { std::fputs(printable_text(text).c_str(), stderr); }
+
+void complain(std::string_view text) { print_error(fmt::format("cursorum: {}\n", text)); }
+
+void show_progress(std::string_view text) {
+    std::fputs(fmt::format("\r\033[K{}", printable_text(text)).c_str(), stderr);
+    std::fflush(stderr);
+}
+
+void warn_of_many_frames(std::string_view file, std::uint64_t count) {
+    complain(fmt::format("{}: {} frames lie before the next event, and each is worked out; a lower --rate makes fewer",
+                         file, count));
+}
 
 Duration span_option(const std::string& text, std::string_view option) {
     if (const auto span = parse_span(text)) return *span;
@@ -41,8 +56,8 @@ std::uint64_t whole_option(const std::string& text, std::string_view option, std
 ExactRate rate_option(const std::string& text) {
     if (const auto rate = ExactRate::parse(text)) return *rate;
     throw UsageError{
-        fmt::format("--rate: found \"{}\"; expected frames a second, more than 0 and at most 1e9, such as "
-                    "60, 59.94 or 30000/1001",
+        fmt::format("--rate: found \"{}\"; expected frames per second, from 1e-9 to 1e9 with at most nine decimals, such "
+                    "as 60, 59.94 or 30000/1001",
                     text)};
 }
 
@@ -67,9 +82,10 @@ Button button_named(const std::string& name) {
 }
 
 void CutOptions::add_rate_to(CLI::App& command) {
-    command
+    rate_given =
+        command
         .add_option("--rate", rate,
-                    "Frames a second, exactly: 60, 59.94, 30000/1001 (default: the recording's own "
+                    "Frames per second, exactly: 60, 59.94, 30000/1001 (default: the recording's own "
                     "cuts, else 60)")
         ->type_name("N");
 }
@@ -83,7 +99,7 @@ void CutOptions::add_to(CLI::App& command) {
 }
 
 std::optional<ExactRate> CutOptions::exact_rate() const {
-    return rate.empty() ? std::nullopt : std::optional{rate_option(rate)};
+    return rate_given->empty() ? std::nullopt : std::optional{rate_option(rate)};
 }
 
 Repeat CutOptions::repeat() const {

@@ -26,12 +26,20 @@ struct UsageError : std::runtime_error {
 /// Colour on standard output: only on a terminal, never with NO_COLOR set.
 bool wants_colour();
 
-/// Writes to standard output; a UsageError if that fails (a full disk).
+/// Writes to standard output, what would control a terminal made visible (printable_text); a UsageError if that fails (a
+/// full disk).
 void print(std::string_view text);
 /// Flushes it, with the same check.
 void finish_output();
+/// Writes to standard error; a failure is ignored.
+void print_error(std::string_view text);
 /// "cursorum: TEXT" to standard error.
 void complain(std::string_view text);
+/// Replaces the last line on a terminal's standard error; an empty text clears it.
+void show_progress(std::string_view text);
+
+/// That the output of a command becomes very long, and what to do.
+void warn_of_many_frames(std::string_view file, std::uint64_t count);
 
 /// "250ms" and the like; the option's name stands in the message.
 Duration span_option(const std::string& text, std::string_view option);
@@ -46,6 +54,7 @@ Button button_named(const std::string& name);
 /// --rate, --repeat-delay, --repeat-interval, --repeat-cap.
 struct CutOptions {
     std::string rate, delay, interval, cap;
+    CLI::Option* rate_given = nullptr;
 
     void add_to(CLI::App& command);
     void add_rate_to(CLI::App& command);

@@ -155,30 +155,42 @@ private:
     }
 
     void tell_levels() {
-        heading(fmt::format("2. What comparing levels {} times a second would have missed, or made up", rate_));
+        heading(fmt::format("2. What comparing levels {} times per second would have missed, or made up", rate_));
         print(paint_(Paint::dim, fmt::format("   {:<12} {:>8} {:>8} {:>16} {:>18}\n", "control", "presses", "missed",
                                              "made-up presses", "made-up releases")));
-        Tally sum;
+        Tally sum, others;
+        const auto line = [](std::string_view name, const Tally& t) {
+            print(fmt::format("   {:<12} {:>8} {:>8} {:>16} {:>18}\n", name, t.presses, t.lost_presses, t.false_presses,
+                              t.false_releases));
+        };
         for (const auto& [button, t] : tallies_) {
             sum.presses += t.presses, sum.lost_presses += t.lost_presses;
             sum.false_presses += t.false_presses, sum.false_releases += t.false_releases;
-            if (t.lost_presses + t.false_presses + t.false_releases == 0) continue;
-            print(fmt::format("   {:<12} {:>8} {:>8} {:>16} {:>18}\n", name_of(button), t.presses, t.lost_presses,
-                              t.false_presses, t.false_releases));
+            if (t.lost_presses + t.false_presses + t.false_releases != 0)
+                line(name_of(button), t);
+            else
+                others.presses += t.presses;
         }
-        print(fmt::format("   {:<12} {:>8} {:>8} {:>16} {:>18}\n", "all", sum.presses, sum.lost_presses,
-                          sum.false_presses, sum.false_releases));
+        if (others.presses != 0) line("the others", others);
+        line("all", sum);
+        print(fmt::format("   So {} of {} presses would be lost, and {} would be made up.\n", sum.lost_presses,
+                          sum.presses, plural_text(sum.false_presses, "press")));
     }
 
     void tell_repeats() {
         heading("3. What the system's repeat would have fired, were each key-down taken for a press");
         print(paint_(Paint::dim, fmt::format("   {:<12} {:>8} {:>16} {:>14} {:>20}\n", "control", "presses",
                                              "system repeats", "would fire", "our own repeats")));
+        Tally sum;
         for (const auto& [button, t] : tallies_) {
             if (t.system_repeats == 0) continue;
+            sum.presses += t.presses;
+            sum.system_repeats += t.system_repeats;
             print(fmt::format("   {:<12} {:>8} {:>16} {:>14} {:>20}\n", name_of(button), t.presses, t.system_repeats,
                               t.presses + t.system_repeats, t.repeats));
         }
+        print(fmt::format("   So {} would have fired {} times.\n", plural_text(sum.presses, "press"),
+                          sum.presses + sum.system_repeats));
     }
 
     void tell_trolley() {
@@ -187,7 +199,7 @@ private:
                                              "time down in frame", "level × frame's length", "off by")));
         const Time end = events_.empty() ? Time{} : events_.back().time;
         for (const std::uint64_t rate : {24U, 60U, 144U})
-            tell_way(fmt::format("{} a second", rate), run_trolley(events_, even_cuts(rate, end)));
+            tell_way(fmt::format("{} per second", rate), run_trolley(events_, even_cuts(rate, end)));
         tell_way("uneven, 3 to 70 ms", run_trolley(events_, uneven_cuts(end)));
     }
 

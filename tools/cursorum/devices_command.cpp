@@ -35,7 +35,7 @@ struct DeviceUse {
     std::string name;
     std::vector<Span> spans;
     std::uint64_t events = 0, buttons = 0, states = 0, motions = 0, wheels = 0, contacts = 0, axis_events = 0,
-                  system_repeats = 0;
+                  connects = 0, disconnects = 0, pointer_states = 0, system_repeats = 0;
     ButtonSet pressed;
     std::array<AxisUse, axis_kinds> axes;
     std::optional<Time> last_motion;
@@ -58,10 +58,6 @@ std::string names(const ButtonSet& buttons) {
         text += name;
     }
     return text;
-}
-
-std::string counted(std::uint64_t count, std::string_view one, std::string_view many) {
-    return fmt::format("{} {}", count, count == 1 ? one : many);
 }
 
 class DevicesCommand final : public Command {
@@ -108,12 +104,14 @@ private:
         ++use.events;
         switch (event.type) {
             case EventType::connect:
+                ++use.connects;
                 if (use.is_connected()) break;
                 use.name = event.info.name;
                 use.info = event.info;
                 use.spans.push_back({event.time, std::nullopt});
                 break;
             case EventType::disconnect:
+                ++use.disconnects;
                 if (use.is_connected()) use.spans.back().to = event.time;
                 break;
             case EventType::button:
@@ -141,6 +139,7 @@ private:
                 break;
             case EventType::wheel: ++use.wheels; break;
             case EventType::contact: ++use.contacts; break;
+            case EventType::pointer: ++use.pointer_states; break;
             default: break;
         }
     }
@@ -174,20 +173,28 @@ private:
         text += fmt::format("  events     {}:", use.events);
         struct Part {
             std::uint64_t count;
-            const char *one, *many;
+            const char* one;
         };
-        for (const Part& part :
-             {Part{use.buttons, "button", "buttons"},
-              {use.states, "polled state", "polled states"},
-              {use.axis_events, "axis value", "axis values"},
-              {use.motions, "motion", "motions"},
-              {use.wheels, "wheel turn", "wheel turns"},
-              {use.contacts, "contact", "contacts"},
-              {use.system_repeats, "system repeat among the buttons", "system repeats among the buttons"}})
-            if (part.count != 0) text += "  " + counted(part.count, part.one, part.many);
+        const char* comma = "";
+        for (const Part& part : {Part{use.connects, "connect"},
+                                 {use.buttons, "button event"},
+                                 {use.states, "polled state"},
+                                 {use.axis_events, "axis event"},
+                                 {use.motions, "motion"},
+                                 {use.wheels, "wheel turn"},
+                                 {use.contacts, "contact event"},
+                                 {use.pointer_states, "pointer event"},
+                                 {use.disconnects, "disconnect"}}) {
+            if (part.count == 0) continue;
+            text += fmt::format("{} {}", comma, plural_text(part.count, part.one));
+            comma = ",";
+        }
         text += '\n';
+        if (use.system_repeats != 0)
+            text += fmt::format("  repeats    {} among the button events\n",
+                                plural_text(use.system_repeats, "system repeat"));
         if (use.shortest_gap && use.shortest_gap->count() > 0)
-            text += fmt::format("  motion     up to {:.0f} a second\n",
+            text += fmt::format("  motion     up to {:.0f} per second\n",
                                 1e9 / static_cast<double>(use.shortest_gap->count()));
         if (!info.buttons.empty()) text += fmt::format("  has        {}\n", names(info.buttons));
         if (info.axes != 0) {
@@ -205,9 +212,7 @@ private:
     }
 
     static std::string row(std::uint32_t id, const DeviceUse& use) {
-        std::string name;
-        for (const char c : use.name) name += c == '"' ? "\"\"" : std::string{c};
-        if (name.find_first_of(",\"") != name.npos) name = '"' + name + '"';
+        const std::string name = csv_field(use.name);
         if (!use.info) return fmt::format("{},,,,,,,{}\n", id, use.events);
         std::string text;
         for (const Span& span : use.spans)

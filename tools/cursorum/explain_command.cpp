@@ -65,7 +65,9 @@ private:
         const ActionPlace place = action_named(profile, action_);
         ActionReader reader{profile};
         files_.open_modes(reader, profile);
-        options.skip_idle = false;
+        options.skip_idle = options.rate.has_value();
+        options.may_skip = [&reader] { return reader.is_at_rest(); };
+        if (options.rate) options.keep_frame = question.frame ? *question.frame : options.rate->frame_of(*question.at);
         const std::string rate = cuts_.rate.empty() ? "" : " --rate " + cuts_.rate;
         Replay replay{input.stream(), input.name(), std::move(options)};
         std::uint64_t frames = 0;

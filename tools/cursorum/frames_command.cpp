@@ -16,11 +16,11 @@
 namespace cursorum::tool {
 namespace {
 
-constexpr const char* footer = R"(The table tells the frames in which something happened; csv and jsonl tell all.
-Without --tell: the table tells all parts but axes, samples and edges; jsonl tells controls, axes, pointer, contacts,
-edges; csv tells controls.
-With --seats, whoever presses a --join button on a device of nobody gets the first free seat; each seat's buttons are told
-in place of the merged ones, and what happened to the seats.
+constexpr const char* footer = R"(The table shows only frames in which something changed; csv and jsonl show every frame.
+Without --tell, the table shows all parts but axes, samples and edges; jsonl shows controls, axes, pointer, contacts and
+edges; csv shows controls.
+With --seats, pressing a --join button on an unassigned device assigns it to the first free seat; each seat's buttons are
+shown in place of the merged ones, and what happened to the seats.
 
 Examples:
   cursorum frames demo/quay-shift.jsonl --rate 60
@@ -45,12 +45,13 @@ bool is_held(FramePart part) {
 class FramesCommand final : public Command {
 public:
     explicit FramesCommand(CLI::App& parent) {
-        app = parent.add_subcommand("frames", "A recording cut into frames: what each button did in each of them");
+        app = parent.add_subcommand("frames", "Cuts a recording into frames and shows every button's state in each");
         app->add_option("FILE", file_, "The recording; - for standard input");
         cuts_.add_to(*app);
         app->add_option("--control", controls_, "Only these controls (Shift, Control, Alt, Meta: either side)")
             ->type_name("NAME")
-            ->delimiter(',');
+            ->delimiter(',')
+            ->allow_extra_args(false);
         auto* per_device =
             app->add_flag("--per-device", selection_.per_device, "Each device's buttons instead of the merged ones");
         auto* seats = app->add_option("--seats", seat_count_, "So many players, who join by pressing a button")
@@ -59,6 +60,7 @@ public:
         app->add_option("--join", joins_, "The buttons to join with (default PadStart,PadSouth,Enter)")
             ->type_name("NAME")
             ->delimiter(',')
+            ->allow_extra_args(false)
             ->needs(seats);
         app->add_flag("--halves", halves_, "A keyboard is joined by halves, one seat each")->needs(seats);
         app->add_option("--from", from_, "Frames that end after this time")->type_name("TIME");
@@ -67,7 +69,10 @@ public:
                         "Which parts: controls, axes, sticks, pointer, samples, clicks, drags, contacts, locks, "
                         "devices, seats, edges, or all (csv: one of them)")
             ->type_name("PART")
-            ->delimiter(',');
+            ->delimiter(',')
+            ->allow_extra_args(false);
+        app->add_flag("--every-repeat", every_repeat_,
+                      "Table: a line for each frame with a repeat, instead of their number in the line that ends the hold");
         app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
         app->add_option("--format", format_, "table, csv or jsonl (default table)")
             ->type_name("FORMAT")
@@ -76,16 +81,6 @@ public:
     }
 
     int run() override {
-        // `--control KeyW FILE`: the option takes all words that follow, the file's too.
-        if (file_.empty() && !controls_.empty() && !find_control(controls_.back())) {
-            file_ = controls_.back();
-            controls_.pop_back();
-        }
-        // `--tell clicks FILE`, likewise.
-        if (file_.empty() && !tell_.empty() && tell_.back() != "all" && !part_named(tell_.back())) {
-            file_ = tell_.back();
-            tell_.pop_back();
-        }
         for (const std::string& name : controls_) selection_.controls.insert(button_named(name));
         if (file_.empty()) throw UsageError{"frames: which recording? Give FILE, or - for standard input"};
         choose_parts();
@@ -98,14 +93,17 @@ public:
         options.repeat = cuts_.repeat();
         options.reader.strict = strict_;
         options.skip_idle = format_ == "table" || (format_ == "csv" && !is_held(csv_part_));
+        options.on_many_frames = [this](std::uint64_t count) { warn_of_many_frames(file_, count); };
         InputFile input{file_};
         if (!options.rate && !input.has_own_cuts()) options.rate = ExactRate{};
         std::string rate_text = !options.rate        ? "the recording's own cuts"
-                                : cuts_.rate.empty() ? "60 a second"
-                                                     : cuts_.rate + " a second";
+                                : cuts_.rate.empty() ? "60 per second"
+                                                     : cuts_.rate + " per second";
         Replay replay{input.stream(), input.name(), std::move(options)};
         if (replay.error()) throw UsageError{replay.error()->message()};
 
+        RepeatsSoFar repeats;
+        if (!every_repeat_) selection_.repeats = &repeats;
         const bool colour = format_ == "table" && wants_colour();
         if (format_ == "csv") print(frame_csv_heading(csv_part_, selection_));
         if (format_ == "table") print(frame_table_heading(selection_, colour));
@@ -192,20 +190,24 @@ private:
         const std::uint64_t megabytes = replay.reader().bytes_read() >> 20;
         if (!is_watched_ || megabytes < shown_megabytes_ + 8) return;
         shown_megabytes_ = megabytes;
-        fmt::print(stderr, "\rcursorum: {} MB read, {} frames", megabytes, frames_);
+        tool::show_progress(fmt::format("cursorum: {} MB read, {} frames", megabytes, frames_));
     }
     void clear_progress() const {
-        if (shown_megabytes_ != 0) fmt::print(stderr, "\r\033[K");
+        if (shown_megabytes_ != 0) tool::show_progress("");
     }
 
     std::string summary(const Replay& replay, const std::string& rate, bool stopped) const {
         const SamplerCounters sampler = replay.sampler().counters();
         const InletCounters inlet = replay.timeline().desk().counters();
-        return fmt::format(
-            "{} frames at {}{}, {} told. {} events: {} system repeats, {} lost releases, {} stray, {} ignored, {} "
-            "refused, {} late.\n",
-            frames_, rate, stopped ? " up to there" : "", told_, inlet.events, inlet.system_repeats,
-            inlet.lost_releases, inlet.strays, inlet.ignored, inlet.refused, sampler.late);
+        std::string text = fmt::format("{} at {}{}; {} shown.", plural_text(frames_, "frame"), rate,
+                                       stopped ? " up to there" : "", told_);
+        // What the events were is known of all controls together.
+        if (controls_.empty())
+            text += fmt::format(" {}: {}, {}, {} stray, {} ignored, {} refused, {} late.",
+                                plural_text(inlet.events, "event"), plural_text(inlet.system_repeats, "system repeat"),
+                                plural_text(inlet.lost_releases, "lost release"), inlet.strays, inlet.ignored,
+                                inlet.refused, sampler.late);
+        return text + '\n';
     }
 
     void warn(const Replay& replay, const ButtonSet& seen, bool stopped) const {
@@ -213,13 +215,24 @@ private:
         if (reader.truncated_line() != 0)
             complain(fmt::format("{}:{}: the last line is cut off; the rest was used", file_, reader.truncated_line()));
         if (reader.skipped_lines() != 0)
-            complain(fmt::format("{}: skipped {} line(s) of unknown type or blank (--strict makes them errors)", file_,
-                                 reader.skipped_lines()));
+            complain(fmt::format("{}: skipped {} of unknown type or blank (--strict makes them errors)", file_,
+                                 plural_text(reader.skipped_lines(), "line")));
         if (const auto back = replay.sampler().counters().went_back; back != 0)
-            complain(fmt::format("{}: {} cut(s) go back in time and were passed over", file_, back));
+            complain(fmt::format("{}: {} back in time, passed over", file_, plural_text(back, "cut")));
         if (stopped) return;
-        for (const std::string& name : controls_)
-            if (!seen.contains(find_button(name))) complain(fmt::format("{}: {} was never down", file_, name));
+        if (!from_.empty() && Time{span_option(from_, "--from")} >= replay.sampler().frame().end())
+            complain(fmt::format("{}: --from {} lies beyond the recording, which ends at {}", file_, from_,
+                                 time_text(replay.sampler().frame().end())));
+        for (const std::string& name : controls_) {
+            if (seen.contains(find_button(name))) continue;
+            // A pad's trigger may be an axis, a button, or both.
+            const std::string other = name == "PadTriggerLeft"    ? "PadPullLeft"
+                                      : name == "PadTriggerRight" ? "PadPullRight"
+                                                                  : "";
+            const bool has_other = !other.empty() && seen.contains(find_button(other));
+            complain(fmt::format("{}: {} was never down{}", file_, name,
+                                 has_other ? fmt::format("; {}, the trigger's travel, was", other) : ""));
+        }
     }
 
     std::string file_, from_, to_, format_ = "table";
@@ -231,7 +244,7 @@ private:
     std::vector<std::string> joins_;
     bool halves_ = false;
     std::optional<Seats> seats_;
-    bool strict_ = false;
+    bool strict_ = false, every_repeat_ = false;
     const bool wants_colour_ = wants_colour();
     const bool is_watched_ = isatty(STDERR_FILENO) != 0 && isatty(STDOUT_FILENO) == 0;
     std::uint64_t frames_ = 0, told_ = 0, shown_megabytes_ = 0;

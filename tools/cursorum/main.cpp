@@ -59,8 +59,20 @@ int usage_error(const CLI::App& app, const CLI::ParseError& error) {
                               extras.front(), near_words(command, extras));
     }
     complain(message);
-    fmt::print(stderr, "`{} --help` tells more.\n", &command == &app ? "cursorum" : "cursorum " + command.get_name());
+    print_error(fmt::format("See `{} --help`.\n",
+                            &command == &app ? "cursorum" : "cursorum " + command.get_name()));
     return bad_use;
+}
+
+int print_all(const std::string& text) {
+    try {
+        print(text);
+        finish_output();
+        return done;
+    } catch (const UsageError& error) {
+        complain(error.what());
+        return bad_use;
+    }
 }
 
 }  // namespace
@@ -78,10 +90,10 @@ int main(int argc, char** argv) {
     app.require_subcommand(0, 1);
     try {
         app.parse(argc, argv);
-    } catch (const CLI::CallForHelp& help) {
-        return app.exit(help);
+    } catch (const CLI::CallForHelp&) {
+        return print_all(chosen(app).help() + "\n");
     } catch (const CLI::CallForVersion& version) {
-        return app.exit(version);
+        return print_all(version.what() + std::string{"\n"});
     } catch (const CLI::ParseError& error) {
         return usage_error(app, error);
     }

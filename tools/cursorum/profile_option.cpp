@@ -38,7 +38,8 @@ Profile ProfileOption::load() const {
 CLI::Option* ProfileOption::add_modes_to(CLI::App& command) {
     return command.add_option("--mode", modes, "The modes that are open, the lowest first")
         ->type_name("NAME")
-        ->delimiter(',');
+        ->delimiter(',')
+            ->allow_extra_args(false);
 }
 
 std::vector<std::string> ProfileOption::open_modes(ActionReader& reader, const Profile& of) const {

@@ -91,7 +91,8 @@ public:
             ->required()
             ->check(CLI::IsMember({"x11"}));
         app->add_option("-o,--output", output_, "The recording to write")->type_name("FILE")->required();
-        app->add_option("--control", controls_, "Keep these controls")->type_name("NAME")->delimiter(',');
+        app->add_option("--control", controls_, "Keep these controls")->type_name("NAME")->delimiter(',')
+            ->allow_extra_args(false);
         files_.add_to(*app, "Keep the keys and mouse buttons that this profile (TOML) binds");
         app->add_flag("--every-key", every_key_, "Keep every key and button: passwords too");
         app->add_option("--for", for_, "Stop after this time (default: at Ctrl-C)")->type_name("TIME");

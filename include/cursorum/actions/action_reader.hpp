@@ -200,6 +200,9 @@ public:
 
     ActionReaderCounters counters() const noexcept { return counters_; }
 
+    /// Nothing is down, moving or waiting for time to pass: frames without input would change nothing.
+    bool is_at_rest() const noexcept;
+
     Time start() const noexcept { return Time{Duration{state_.t0}}; }
     Time end() const noexcept { return Time{Duration{state_.t1}}; }
 

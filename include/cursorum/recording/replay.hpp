@@ -19,9 +19,16 @@ struct ReplayOptions {
     /// Frames a second; without it, the recording's own cuts.
     std::optional<ExactRate> rate{};
     Repeat repeat{};
-    /// Frames in which nothing is down and no event was taken are passed over at once, not told one by one. Only with a
-    /// rate. Frame numbers stay right.
+    /// Passes over frames in which nothing is down and no event was taken, in one step however many they are. Only with
+    /// a rate. Frame numbers stay right.
     bool skip_idle = false;
+    /// Asked before frames are passed over; false: they are given one by one. For whoever has something going on that
+    /// is not in the frames.
+    std::function<bool()> may_skip{};
+    /// A frame that is given though it is idle.
+    std::optional<std::uint64_t> keep_frame{};
+    /// Called with the number of idle frames before the next event, where they are given one by one and are many.
+    std::function<void(std::uint64_t)> on_many_frames{};
     RecordingReaderOptions reader{};
     /// Called for each line as it is posted, or met; for explanations and statistics. The outcome is meant for events.
     std::function<void(const RecordingLine&, Outcome)> on_line{};

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <initializer_list>
+#include <map>
 #include <string>
 #include <string_view>
 
@@ -49,13 +50,24 @@ private:
 inline constexpr FrameParts usual_parts{FramePart::controls, FramePart::axes, FramePart::pointer, FramePart::contacts,
                                         FramePart::edges};
 
-/// What of a frame is told.
+/// Repeats of holds in progress, by button and device or seat: what a table adds to the line in which the hold ends.
+struct RepeatsSoFar {
+    struct Counts {
+        std::uint64_t own = 0, system = 0;
+    };
+    std::map<std::uint64_t, Counts> of;
+};
+
+/// What of a frame is shown.
 struct FrameSelection {
     ButtonSet controls;  ///< only these; empty: all. Names that stand for others are told only when they stand here
     bool per_device = false;  ///< each device's own buttons instead of the merged ones
     /// Each seat's buttons instead. It has read the frame.
     const Seats* seats = nullptr;
     FrameParts parts = usual_parts;
+    /// Tables: where repeats are counted until something else happens to the button. Null: each frame with a repeat is a
+    /// line of its own.
+    RepeatsSoFar* repeats = nullptr;
 };
 
 /// One line of the frame format (docs/frame-format.md), line feed included. With `per_device`, each entry of `controls`
@@ -70,7 +82,7 @@ std::string frame_as_csv(FramePart part, std::uint64_t number, const Frame& fram
                          const FrameSelection& selection);
 
 /// The heading of the table, and a frame's rows: one for each button of which there is news, and for what else moved,
-/// came or went. A hold that just goes on is no news.
+/// came or went. A hold that just goes on is no news. At most 100 columns wide, but for long texts.
 std::string frame_table_heading(const FrameSelection& selection, bool colour);
 std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timeline& timeline,
                            const FrameSelection& selection, bool colour);

@@ -1,6 +1,7 @@
 // Times and lengths as people read them.
 #pragma once
 
+#include <cstdint>
 #include <string>
 #include <string_view>
 
@@ -15,6 +16,22 @@ std::string time_text(Time time);
 
 /// "13.313128 ms", "400 ms", "2.5 s", "870 ns": exact, in the largest unit that leaves at least one whole.
 std::string span_text(Duration span);
+
+/// The text without what would control a terminal or change the order in which it is read: control characters (but line
+/// feeds and tabs), DEL, C1 controls and bidirectional marks become \u001b and the like, as in JSON; bytes that are not
+/// UTF-8 become \x9b and the like. For every text that comes from a file, a device or a command line.
+/// `keeps_colours`: sequences as Paint makes them stay.
+std::string printable_text(std::string_view text, bool keeps_colours = false);
+
+/// A time in seconds with six decimals, cut off rather than rounded: a frame's end that is printed this way still lies
+/// within the frame.
+std::string cut_text(Time time);
+
+/// A text as a field of CSV (RFC 4180): quoted if it has a comma, a quote or a line break in it.
+std::string csv_field(std::string_view text);
+
+/// "1 frame", "2 frames", "0 presses".
+std::string plural_text(std::uint64_t count, std::string_view one);
 
 /// Colours of a terminal; empty strings when `on` is false.
 struct Paint {
