@@ -6,6 +6,7 @@
 #include <span>
 #include <vector>
 
+#include "actions/toml_keys.hpp"
 #include "cursorum/core/detail/motion_ring.hpp"
 #include "cursorum/core/near_name.hpp"
 #include "cursorum/core/span_text.hpp"
@@ -56,7 +57,7 @@ public:
         if (!table_of(root, "mode", modes)) return false;
         for (const Entry& entry : in_file_order(*modes))
             if (!read_mode(entry.name, *entry.node)) return false;
-        if (const auto problem = profile_.problem()) return fail(root, *problem, "");
+        if (const auto problem = profile_.problem()) return fail(*place_of(*problem, root), *problem, "");
         return true;
     }
 
@@ -65,6 +66,18 @@ private:
         std::string_view name;
         const toml::node* node;
     };
+
+    /// What a problem of the whole profile is about: the mode or action that it names.
+    const toml::node* place_of(const std::string& problem, const toml::node& otherwise) const {
+        const toml::node* place = &otherwise;
+        std::size_t longest = 0;
+        for (const auto& [name, node] : places_) {
+            if (name.size() < longest || problem.find(quoted(name)) == problem.npos) continue;
+            longest = name.size();
+            place = node;
+        }
+        return place;
+    }
 
     bool fail(const toml::node& at, std::string found, std::string expected, std::string hint = {}) {
         error_.line = at.source().begin.line;
@@ -154,6 +167,7 @@ private:
 
     bool read_mode(std::string_view name, const toml::node& node) {
         const toml::table* const table = node.as_table();
+        places_.emplace_back(name, &node);
         if (!table) return fail(node, told(node), "a table [mode." + std::string{name} + "]");
         if (!known_members(*table, std::array<std::string_view, 2>{"covers", "action"})) return false;
         Mode* mode = nullptr;
@@ -179,7 +193,11 @@ private:
 
     bool read_action(Mode& mode, std::string_view name, const toml::node& node) {
         const toml::table* const table = node.as_table();
+        places_.emplace_back(mode.name + "." + std::string{name}, &node);
         if (!table) return fail(node, told(node), "a table");
+        if (++action_count_ > action_capacity)
+            return fail(node, "more than " + std::to_string(action_capacity) + " actions",
+                        "at most " + std::to_string(action_capacity) + " in all modes together");
         Action* action = nullptr;
         std::vector<std::string_view> names;
         for (Action& known : mode.actions) {
@@ -423,11 +441,20 @@ private:
     Profile& profile_;
     bool is_overlay_;
     ProfileError& error_;
+    std::vector<std::pair<std::string, const toml::node*>> places_;  // of modes and actions
+    std::size_t action_count_ = 0;
 };
 
 bool read_into(Profile& profile, bool is_overlay, std::string_view text, std::string_view name, ProfileError& error) {
     error = {};
     error.file = name;
+    if (const auto bad = find_bad_key(text)) {
+        error.line = bad->line;
+        error.found = quoted(bad->found) + " where a name should begin";
+        error.expected = "a name of letters a to z, digits, underscores and hyphens";
+        error.hint = "put other names in quotes";
+        return false;
+    }
     try {
         const toml::table root = toml::parse(text, name);
         return Reading{profile, is_overlay, error}.read(root);

@@ -172,6 +172,28 @@ std::string_view near_control_name(std::string_view mistyped) noexcept {
             if (name.back() == upper && (name.size() == 4 ? name.starts_with("Key") : name.starts_with("Digit")))
                 return name;
     }
+    // Other words for the same things, in any case.
+    struct Synonym {
+        std::string_view word, name;
+    };
+    static constexpr Synonym synonyms[] = {
+        {"ctrl", "Control"},          {"return", "Enter"},        {"esc", "Escape"},
+        {"win", "Meta"},              {"windows", "Meta"},        {"super", "Meta"},
+        {"command", "Meta"},          {"cmd", "Meta"},            {"option", "Alt"},
+        {"dpad", "PadHatUp"},         {"del", "Delete"},          {"ins", "Insert"},
+        {"pgup", "PageUp"},           {"pgdn", "PageDown"},       {"up", "ArrowUp"},
+        {"down", "ArrowDown"},        {"left", "ArrowLeft"},      {"right", "ArrowRight"},
+        {"spacebar", "Space"},        {"padstickleft", "PadStickLeftUp"},
+        {"padstickright", "PadStickRightUp"},
+    };
+    std::array<char, 16> lower{};
+    if (mistyped.size() <= lower.size()) {
+        std::transform(mistyped.begin(), mistyped.end(), lower.begin(),
+                       [](char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c; });
+        const std::string_view word{lower.data(), mistyped.size()};
+        for (const Synonym& synonym : synonyms)
+            if (word == synonym.word) return synonym.name;
+    }
     return near_name(mistyped, names);
 }
 

@@ -167,7 +167,7 @@ private:
         }
         text += fmt::format(", device {}", static_cast<std::uint32_t>(event.device));
         if (const auto device = timeline.find_device(event.device); device && !device->name().empty())
-            text += fmt::format(" \"{}\"", device->name());
+            text += fmt::format(" \"{}\"", printable_text(device->name()));
         return text;
     }
 

@@ -19,7 +19,7 @@ Time at(std::int64_t milliseconds) { return nanoseconds_since_zero(milliseconds 
 
 struct Played {
     explicit Played(const std::string& actions) : profile{profile_of("[mode.m.action]\n" + actions)}, reader{profile} {
-        reader.open({0});
+        reader.open(ModeHandle{0});
         reader.read(sampler.advance(at(0)));
     }
     void tap(Button button, std::int64_t down, std::int64_t up) {

@@ -39,6 +39,13 @@ std::string write_file(const std::string& name, const std::string& content) {
     return temporary_path(name);
 }
 
+std::string squeezed(const std::string& text) {
+    std::string result;
+    for (const char c : text)
+        if (c != ' ' || (!result.empty() && result.back() != ' ' && result.back() != '\n')) result += c;
+    return result;
+}
+
 CommandResult run_command(const std::string& line) {
     const std::string out = temporary_path("out"), err = temporary_path("err");
     const std::string whole =

@@ -10,6 +10,9 @@ struct CommandResult {
     std::string out, err;
 };
 
+/// The text with each run of spaces as one, and none at a line's beginning: for tables, whose columns may move.
+std::string squeezed(const std::string& text);
+
 /// Runs a line of the shell with "cursorum" standing for the tool that was built.
 CommandResult run_command(const std::string& line);
 

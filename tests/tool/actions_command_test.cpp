@@ -20,7 +20,7 @@ const std::string overlay = " --overlay " CURSORUM_SOURCE_DIR "/demo/quay-left-h
 
 TEST(ActionsCommand, TellsARecordingInTheGamesWords) {
     for (const auto& [arguments, line] : {
-             std::tuple{"", "    402      6.716667 s  crane.lock           press    1 press, held for 16.600509 ms\n"},
+             std::tuple{"", "    402      6.716666 s  crane.lock           press    1 press, held for 16.600509 ms\n"},
              {"", "     52      0.883333 s  crane.travel         steady   at (1.000, 0.000)\n"},
              {"", "frames, Quay crane; open: crane.\n"},
              {"--format csv",

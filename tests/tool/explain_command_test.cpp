@@ -32,7 +32,7 @@ const Row rows[] = {
     {"--control KeyW --at 3.205s",
      0,
      {": hold", "Down since", "system repeat", "Our own repeat: first 400 ms after the press"}},
-    {"--control KeyZ --at 1s", 0, {": idle", "Nothing more of it in this recording."}},
+    {"--control KeyZ --at 1s", 0, {": idle", "no event of this recording concerns KeyZ"}},
     {"--control Space --at 1s", 0, {"What comes next", "Space down"}},
     {"--control Shift --at 29.61s", 0, {"Shift in frame", "press on device 1 (ShiftLeft)"}},
     {"--control KeyW --at 0s", 0, {"KeyW in frame 0"}},

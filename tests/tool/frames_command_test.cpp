@@ -5,6 +5,7 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <sstream>
 #include <string>
 
 #include "support/run_command.hpp"
@@ -66,8 +67,8 @@ TEST(FramesCommand, TakesWhatItIsGiven) {
              Row{"--from 0.02s --format csv", 0, "\n1,16666666,33333333,ShiftLeft,press", ""},
              Row{"--rate 1000 --repeat-delay 1ms --repeat-interval 1ms --repeat-cap 0 --control KeyW --format csv", 0,
                  "\n6,6000000,7000000,KeyW,hold,0,0,0,0,1,0,2000000,1000000\n", ""},
-             Row{"--control KeyW ShiftLeft --format csv --rate 60", 0, "ShiftLeft,press", ""},
-             Row{"", 0, "2 frames at 60 a second, 2 told. 4 events", ""},
+             Row{"--control KeyW,ShiftLeft --format csv --rate 60", 0, "ShiftLeft,press", ""},
+             Row{"", 0, "2 frames at 60 per second; 2 shown.\n4 events", ""},
          })
         expect({(f + row.line).c_str(), row.exit_code, row.out, row.err});
     EXPECT_EQ(run_command(f + "--from 20ms --format csv | grep -c KeyW").out, "0\n");
@@ -76,7 +77,7 @@ TEST(FramesCommand, TakesWhatItIsGiven) {
 
 TEST(FramesCommand, StandardInputIsADash) {
     const std::string file = write_file("tap.jsonl", tap);
-    EXPECT_EQ(run_command("cursorum frames --format csv --control KeyW KeyA " + file).out,
+    EXPECT_EQ(run_command("cursorum frames --format csv --control KeyW,KeyA " + file).out,
               run_command("cursorum frames " + file + " --control KeyW,KeyA --format csv").out);
     EXPECT_EQ(run_command("cursorum frames - --format jsonl < " + file).out,
               run_command("cursorum frames " + file + " --format jsonl").out);
@@ -89,7 +90,7 @@ TEST(FramesCommand, OwnCutsComeBeforeSixtyASecond) {
                                                             "\n");
     EXPECT_EQ(run_command("cursorum frames " + file + " --format csv | cut -d, -f1-5 | tail -n +2").out,
               "0,0,21000000,KeyW,blip\n0,0,21000000,ShiftLeft,press\n");
-    expect({("cursorum frames " + file).c_str(), 0, "1 frames at the recording's own cuts", ""});
+    expect({("cursorum frames " + file).c_str(), 0, "1 frame at the recording's own cuts", ""});
     EXPECT_EQ(run_command("cat " + file + " | cursorum frames - --format csv | wc -l").out, "3\n");
 }
 
@@ -124,7 +125,7 @@ TEST(FramesCommand, BadInputIsToldAndExitIsTwo) {
         {"head -c 100000 /dev/urandom | cursorum frames -", 2, {"standard input:1: found"}},
         {"head -c 100000000 /dev/zero | tr '\\0' x | cursorum frames -", 2, {"a line of over 1048576 bytes"}},
         {("cursorum frames --strict " + weather), 2, weather + ":6: found a line of type \"weather\""},
-        {("cursorum frames " + weather), 0, {"skipped 1 line(s)"}},
+        {("cursorum frames " + weather), 0, {"skipped 1 line of unknown type"}},
         {("cursorum frames --strict " + cut_off), 2, {"the last line is cut off"}},
         {("cursorum frames " + cut_off), 0, cut_off + ":6: the last line is cut off; the rest was used"},
     };
@@ -138,8 +139,13 @@ TEST(FramesCommand, BadInputIsToldAndExitIsTwo) {
 TEST(FramesCommand, BadUseIsToldAndExitIsTwo) {
     const std::string f = "cursorum frames " + demo + " ";
     for (const auto& [options, err] : {
-             std::pair{"--rate 0", "--rate: found \"0\"; expected frames a second, more than 0"},
+             std::pair{"--rate 0", "--rate: found \"0\"; expected frames per second, from 1e-9"},
              std::pair{"--rate -3", "--rate"},
+             std::pair{"--rate ''", "--rate: found \"\""},
+             std::pair{"--rate 1e-10", "from 1e-9 to 1e9"},
+             std::pair{"--control PadStickLeft", "is a stick; expected the name of a button: PadStickLeftUp"},
+             std::pair{"--control ctrl", "did you mean Control?"},
+             std::pair{"--control return", "did you mean Enter?"},
              std::pair{"--rate fast", "--rate: found \"fast\""},
              std::pair{"--control Keyw", "unknown control \"Keyw\"; did you mean KeyW?"},
              std::pair{"--control PadStickLeftX",
@@ -158,10 +164,81 @@ TEST(FramesCommand, BadUseIsToldAndExitIsTwo) {
     }
 }
 
+// What a device, a file or a command line is called does not control the terminal, wherever it is shown.
+TEST(Output, LetsNoControlCharacterThrough) {
+    const std::string name = R"(\u001b]0;x\u0007\u009b31m\u202e\u007f)", profile = write_file("esc.toml", "title=\"\\u001b[31m\"\nformat = \"cursorum-profile\"\nversion = 1\n[mode.\"\\u001b[31m\".action.a]\nkind=\"button\"\nbind=[\"KeyW\"]\n");
+    const std::string file =
+        write_file("esc.jsonl", header + R"({"t":0,"type":"connect","device":1,"kind":"gamepad","name":")" + name +
+                                    "\"}\n" + R"({"t":1,"type":"axis","device":1,"control":"PadStickLeftX","value":0.5}
+{"t":2,"type":"button","device":1,"control":"KeyW","down":true}
+)");
+    const std::string bad = write_file("escbad.jsonl", header + R"({"t":1,"type":"button","device":1,"control":"KeyW","\u001bdown":true})" + "\n");
+    for (const std::string& command :
+         {"frames " + file + " --tell all", "frames --tell devices --format csv " + file, "devices " + file,
+          "frames --tell all --format jsonl " + file, "devices --format csv " + file, "stick-rest " + file,
+          "explain --control KeyW --frame 0 " + file, "frames " + bad, "actions --profile " + profile + " " + file,
+          std::string{"frames --control $'\\e[31m\\xc2\\x9b' "} + file, std::string{"frames $'/\\e]0;x\\a'"}}) {
+        const auto result = run_command("bash -c \"" + std::string{CURSORUM_TOOL_PATH} + " " + command + "\"");
+        for (const std::string& text : {result.out, result.err})
+            for (std::size_t i = 0; i < text.size(); ++i) {
+                const auto c = static_cast<unsigned char>(text[i]);
+                const bool is_c1 = c == 0xC2 && i + 1 < text.size() && static_cast<unsigned char>(text[i + 1]) < 0xA0;
+                ASSERT_FALSE((c < 0x20 && c != '\n' && c != '\t') || c == 0x7F || is_c1) << command << "\n" << text;
+                ASSERT_NE(text.substr(i, 3), "\xE2\x80\xAE") << command;
+            }
+    }
+}
+
+TEST(Output, OfATimeThatWasPrintedTheSameFrameIsExplained) {
+    const std::string table = run_command("cursorum frames " + demo + " --control KeyW | awk '/blip/ { print $2 }'").out;
+    std::istringstream times{table};
+    unsigned count = 0;
+    for (std::string time; times >> time; ++count)
+        EXPECT_NE(run_command("cursorum explain " + demo + " --control KeyW --at " + time + "s").out.find(": blip"),
+                  std::string::npos)
+            << time;
+    EXPECT_GE(count, 3U);
+}
+
+TEST(Output, IsAtMostAHundredColumnsWide) {
+    for (const char* options : {"", "--seats 2 --join KeyW,PadSouth", "--per-device"}) {
+        const std::string file = CURSORUM_SOURCE_DIR "/demo/two-operators.jsonl";
+        const auto result = run_command("cursorum frames " + file + " --tell controls,clicks,devices,sticks " + options +
+                                        " | awk '{ n = length($0); if (n > m) m = n } END { print m }'");
+        EXPECT_LE(std::stoi(result.out), 100) << options;
+    }
+}
+
+TEST(FramesCommand, JumpsOverEmptyTimeAndReadsEveryNumber) {
+    const std::string far = write_file("far.jsonl", header + R"({"t":-0,"type":"connect","device":1,"kind":"keyboard"}
+{"t":1e18,"type":"button","device":1,"control":"KeyW","down":true}
+)");
+    const std::string profile = CURSORUM_SOURCE_DIR "/demo/quay.toml";
+    expect({("cursorum frames " + far).c_str(), 0, "KeyW               press", ""});
+    expect({("cursorum frames --rate 1e9 " + far).c_str(), 0, "KeyW               press", ""});
+    expect({("cursorum actions --profile " + profile + " " + far).c_str(), 0, "60000000000 frames", ""});
+    expect({("cursorum explain --control KeyW --at 1000000000s " + far).c_str(), 0, ": press", ""});
+    expect({("cursorum explain --control KeyW --at 5s " + far).c_str(), 0, "frame 299", ""});
+    expect({("cursorum frames --format csv " + far + " | head -n 1").c_str(), 0, "frame,t0_ns", "frames lie before the next event"});
+    expect({("cursorum frames --from 99s " + demo).c_str(), 0, "0 shown", "lies beyond the recording, which ends at"});
+    const std::string deep = write_file("deep.jsonl", header + "{\"type\":" + std::string(500'000, '[') + std::string(500'000, ']') + "}\n");
+    expect({("cursorum frames " + deep).c_str(), 2, "", "nested more than 32 deep"});
+}
+
+TEST(Output, AClosedOrFullOneIsNoCrash) {
+    EXPECT_EQ(run_command("cursorum frames /nowhere 2>&-").exit_code, 2);
+    EXPECT_EQ(run_command("cursorum frames /nowhere 2>/dev/full").exit_code, 2);
+    EXPECT_EQ(run_command("cursorum --help >/dev/full").exit_code, 2);
+    EXPECT_EQ(run_command("cursorum frames --help >/dev/full").exit_code, 2);
+    EXPECT_EQ(run_command("cursorum keys >/dev/full").exit_code, 2);
+    EXPECT_EQ(run_command("cursorum help frames").exit_code, 0);
+    EXPECT_NE(run_command("cursorum help frames").out.find("Usage: cursorum frames"), std::string::npos);
+}
+
 TEST(FramesCommand, TheDemoTellsWhatHappened) {
     const auto result = run_command("cursorum frames " + demo + " --rate 60");
     EXPECT_EQ(result.exit_code, 0);
-    EXPECT_NE(result.out.find("2371 frames at 60 a second"), std::string::npos);
+    EXPECT_NE(result.out.find("2371 frames at 60 per second"), std::string::npos);
     EXPECT_EQ(result.out.find('\033'), std::string::npos) << "colour without a terminal";
     EXPECT_EQ(run_command("cursorum frames " + demo + " --format jsonl --rate 60 | wc -l").out, "2371\n");
 }

@@ -69,7 +69,7 @@ TEST(DemoCommand, TellsTheWholeJob) {
         EXPECT_NE(result.out.find(part), std::string::npos) << part;
     // The exact way got equally far at every rate.
     EXPECT_EQ(run_command(
-                  "cursorum demo | grep -E 'a second +[0-9]+ |uneven, 3' | awk '{ print $(NF - 5) }' | sort -u | wc -l")
+                  "cursorum demo | grep -E 'per second +[0-9]+ |uneven, 3' | awk '{ print $(NF - 5) }' | sort -u | wc -l")
                   .out,
               "1\n");
     EXPECT_EQ(run_command("cursorum demo --rate 24").exit_code, 0);

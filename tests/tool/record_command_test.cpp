@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include <cstdlib>
+#include <filesystem>
 #include <sstream>
 #include <string>
 #include <thread>
@@ -35,12 +36,12 @@ protected:
         }};
         test::XHand hand{server.display()};
         const bool seen = test::eventually([&] {
-            if (test::read_file(path).find("\"state\"") == std::string::npos) return false;  // it listens
+            if (test::read_file(path + ".part").find("\"state\"") == std::string::npos) return false;  // it listens
             hand.key(17, true);
             hand.key(30, true);
             hand.key(30, false);
             hand.key(17, false);
-            return test::read_file(path).find(enough) != std::string::npos;
+            return test::read_file(path + ".part").find(enough) != std::string::npos;
         });
         std::system(("kill -INT $(cat " + pid + ")").c_str());
         recording.join();
@@ -70,6 +71,9 @@ TEST_F(RecordCommand, KeepsOnlyTheKeysItWasTold) {
     const auto again = run_command("cursorum record --source x11 -o " + path + " --control KeyW --for 1ms");
     EXPECT_EQ(again.exit_code, 2);
     EXPECT_NE(again.err.find("--overwrite"), std::string::npos);
+    using std::filesystem::perms;
+    EXPECT_EQ(std::filesystem::status(path).permissions(), perms::owner_read | perms::owner_write);
+    EXPECT_FALSE(std::filesystem::exists(path + ".part"));
 }
 
 TEST_F(RecordCommand, EveryKeyOnlyWhenAskedAndItSaysSo) {
@@ -105,18 +109,32 @@ TEST_F(RecordCommand, BadUse) {
     for (const auto& [options, err] : {
              std::pair{"-o x.jsonl", "--source"},
              std::pair{"--source x11", "--output"},
-             std::pair{"--source x11 -o x.jsonl", "Name them with --control, or give --every-key"},
+             std::pair{"--source x11 -o x.jsonl", "missing the keys to record; name them with --control"},
              std::pair{"--source x11 -o x.jsonl --control Keyw", "did you mean KeyW?"},
-             std::pair{"--source x11 -o x.jsonl --control KeyW --every-key", "exclude each other"},
+             std::pair{"--source x11 -o x.jsonl --control KeyW --every-key", "cannot be used together"},
              std::pair{"--source x11 -o /nowhere/x.jsonl --control KeyW", "cannot be written"},
              std::pair{"--source x11 -o /tmp --control KeyW", "found a directory"},
              std::pair{"--source x11 -o x.jsonl --control KeyW --for 0s", "more than 0"},
+             std::pair{"--source x11 -o x.jsonl --control PadSouth", "has only keys and mouse buttons"},
+             std::pair{"--source x11 -o /dev/null --control KeyW", "found a device"},
              std::pair{"--source evdev -o x.jsonl --control KeyW", "--source"},
          }) {
         const auto result = run_command(std::string{"cursorum record "} + options);
         EXPECT_EQ(result.exit_code, 2) << options;
         EXPECT_NE(result.err.find(err), std::string::npos) << options << "\n" << result.err;
     }
+    // What stands in the place of the file is not written through, and not replaced.
+    const std::string link = temporary_path("link.jsonl"), nowhere = temporary_path("nowhere.jsonl");
+    std::remove(link.c_str());
+    std::filesystem::create_symlink(nowhere, link);
+    const auto linked = run_command("cursorum record --source x11 --overwrite --control KeyW --for 1ms -o " + link);
+    EXPECT_EQ(linked.exit_code, 2);
+    EXPECT_NE(linked.err.find("found a symbolic link"), std::string::npos) << linked.err;
+    EXPECT_FALSE(std::filesystem::exists(nowhere));
+    EXPECT_EQ(std::filesystem::status("/dev/null").permissions() & std::filesystem::perms::others_write,
+              std::filesystem::perms::others_write);
+    const auto piped = run_command("cursorum record --source x11 --control KeyW --for 1ms -o - | head -n 1");
+    EXPECT_NE(piped.out.find("\"recording\""), std::string::npos) << piped.err;
     const auto result = run_command("DISPLAY=:98765 cursorum record --source x11 -o x.jsonl --control KeyW");
     EXPECT_EQ(result.exit_code, 2);
     EXPECT_NE(result.err.find("no X server answers at display \":98765\""), std::string::npos);

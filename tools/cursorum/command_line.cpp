@@ -75,6 +75,9 @@ Button button_named(const std::string& name) {
         throw UsageError{fmt::format("\"{}\" is an axis; expected the name of a button: {}{}, {}{}", name, stick,
                                      name.back() == 'X' ? "Left" : "Up", stick, name.back() == 'X' ? "Right" : "Down")};
     }
+    if (name == "PadStickLeft" || name == "PadStickRight")
+        throw UsageError{fmt::format(
+            "\"{0}\" is a stick; expected the name of a button: {0}Up, {0}Down, {0}Left or {0}Right", name)};
     const std::string_view near = near_control_name(name);
     throw UsageError{fmt::format(
         "unknown control \"{}\"; {}", name,

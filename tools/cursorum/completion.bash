@@ -4,7 +4,7 @@ _cursorum() {
     local options
     case $command in
         demo) options="--rate --help" ;;
-        frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --seats --join --halves --tell --from --to --strict --format --help" ;;
+        frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --seats --join --halves --tell --from --to --every-repeat --strict --format --help" ;;
         actions) options="--profile --overlay --mode --rate --strict --format --help" ;;
         explain) options="--control --profile --overlay --action --mode --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --help" ;;
         record) options="--source --output --control --profile --overlay --every-key --for --overwrite --help" ;;
@@ -15,7 +15,7 @@ _cursorum() {
     esac
     COMPREPLY=()
     if [ "$COMP_CWORD" -eq 1 ]; then
-        mapfile -t COMPREPLY < <(compgen -W "demo frames actions explain devices stick-rest record keys --help --version" -- "$current")
+        mapfile -t COMPREPLY < <(compgen -W "demo frames actions explain devices stick-rest record keys help --help --version" -- "$current")
         return
     fi
     case $previous in

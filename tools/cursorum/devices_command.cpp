@@ -157,7 +157,7 @@ private:
             return text;
         }
         const DeviceInfo& info = *use.info;
-        text += fmt::format("  {}{}\n", name_of(info.kind), use.name.empty() ? "" : ", " + use.name);
+        text += fmt::format("  {}{}\n", name_of(info.kind), use.name.empty() ? "" : ", " + printable_text(use.name));
         if (info.vendor != 0 || info.product != 0)
             text += fmt::format("  usb        {:04x}:{:04x}\n", info.vendor, info.product);
         std::string flags;

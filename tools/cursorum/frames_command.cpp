@@ -203,7 +203,7 @@ private:
                                        stopped ? " up to there" : "", told_);
         // What the events were is known of all controls together.
         if (controls_.empty())
-            text += fmt::format(" {}: {}, {}, {} stray, {} ignored, {} refused, {} late.",
+            text += fmt::format("\n{}: {}, {}, {} stray, {} ignored, {} refused, {} late.",
                                 plural_text(inlet.events, "event"), plural_text(inlet.system_repeats, "system repeat"),
                                 plural_text(inlet.lost_releases, "lost release"), inlet.strays, inlet.ignored,
                                 inlet.refused, sampler.late);

@@ -46,6 +46,22 @@ public:
             rows += row;
             ++count;
         }
+        // Names that profiles and commands know beside those of buttons and axes.
+        struct Compound {
+            const char *name, *what;
+        };
+        for (const Compound& it :
+             {Compound{"PadStickLeft", "both axes of the left stick: profiles, Frame::stick()"},
+              {"PadStickRight", "both axes of the right stick: profiles, Frame::stick()"},
+              {"WheelUp", "a step of the wheel away from the person: profiles"},
+              {"WheelDown", "a step of the wheel toward the person: profiles"},
+              {"WheelLeft", "a step of the wheel to the left: profiles"},
+              {"WheelRight", "a step of the wheel to the right: profiles"}}) {
+            const std::string row = fmt::format("{:<22} {:>6}  {:<11} {:>5}  {}\n", it.name, "-", "-", "-", it.what);
+            if (!wanted.empty() && lower(row).find(wanted) == std::string::npos) continue;
+            rows += row;
+            ++count;
+        }
         if (count == 0) {
             const std::string_view near = near_control_name(word_);
             complain(fmt::format("no control with \"{}\" in its name or description{}", word_,

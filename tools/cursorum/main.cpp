@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cstdio>
 #include <exception>
 #include <memory>
@@ -88,10 +89,17 @@ int main(int argc, char** argv) {
          {add_demo, add_frames, add_actions, add_explain, add_devices, add_stick_rest, add_record, add_keys})
         commands.push_back(add(app));
     app.require_subcommand(0, 1);
+    // `cursorum help` and `cursorum help COMMAND`.
+    std::vector<std::string> words{argv + 1, argv + argc};
+    if (!words.empty() && words.front() == "help") {
+        words.erase(words.begin());
+        words.emplace_back("--help");
+    }
+    std::reverse(words.begin(), words.end());
     try {
-        app.parse(argc, argv);
+        app.parse(words);
     } catch (const CLI::CallForHelp&) {
-        return print_all(chosen(app).help() + "\n");
+        return print_all(app.help());
     } catch (const CLI::CallForVersion& version) {
         return print_all(version.what() + std::string{"\n"});
     } catch (const CLI::ParseError& error) {

@@ -4,6 +4,7 @@
 
 #include <map>
 #include <string>
+#include <utility>
 
 #include "command_line.hpp"
 #include "cursorum/core/controls.hpp"
@@ -55,8 +56,13 @@ public:
             any = true;
             if (format_ == "table")
                 text +=
-                    paint(Paint::bold, fmt::format("device {}{}", id, pad.name.empty() ? "" : "  " + pad.name)) + "\n";
+                    paint(Paint::bold, fmt::format("device {}{}", id, pad.name.empty() ? "" : "  " + printable_text(pad.name))) + "\n";
             text += own;
+            if (format_ == "table" && !snippet_.empty())
+                text += fmt::format(
+                    "  to paste, where device {0} connects:\n    DeviceShaping shaping;\n{1}"
+                    "    inlet.set_shaping(DeviceId{{{0}}}, shaping);\n",
+                    id, std::exchange(snippet_, {}));
         }
         if (!any) {
             complain(fmt::format("{}: no axis of {} in it", file_,
@@ -119,6 +125,11 @@ private:
                                                 s.x.centre, s.y.centre, s.response.dead_zone, s.x.least, s.x.greatest,
                                                 s.y.least, s.y.greatest)) +
                 "\n";
+        snippet_ += fmt::format(
+            "    shaping.sticks[{0}.number] = {{.x = {{{1:.4f}, {2:.4f}, {3:.4f}}}, .y = {{{4:.4f}, {5:.4f}, {6:.4f}}},\n"
+            "        .response = {{.dead_zone = {7:.3f}, .outer_zone = {8}}}}};\n",
+            name_of(stick), s.x.centre, s.x.least, s.x.greatest, s.y.centre, s.y.least, s.y.greatest,
+            s.response.dead_zone, s.response.outer_zone);
         std::string unseen;
         for (const auto& [seen, where] : {std::pair{rest.least.x <= -0.8, "left"},
                                           {rest.greatest.x >= 0.8, "right"},
@@ -138,7 +149,13 @@ private:
                                s.range.greatest);
         std::string text =
             fmt::format("  {}\n    seen       {}, up to {:.4f}\n", name_of(pull), values(rest.samples), rest.greatest);
+        if (rest.greatest == 0) return text + "    proposed   nothing: it was never pulled, and rests at zero\n";
         if (!rest.found) return text + "    at rest    never long enough to tell: let go of it for a second\n";
+        snippet_ += fmt::format(
+            "    shaping.pulls[{}] = {{.range = {{{:.4f}, {:.4f}, {:.4f}}}, .response = {{.dead_zone = {:.3f}}}}};"
+            "  // {}\n",
+            pull.number - controls::PadPullLeft.number, s.range.centre, s.range.least, s.range.greatest,
+            s.response.dead_zone, name_of(pull));
         text += fmt::format("    at rest    {} in {}, up to {:.4f} from {:.4f}\n", span_text(rest.rest_time),
                             values(rest.rest_samples), rest.farthest, rest.rest);
         return text + "    proposed   " +
@@ -148,6 +165,7 @@ private:
     }
 
     std::string file_, device_, format_ = "table";
+    mutable std::string snippet_;  // of the device that is shown
     std::map<std::uint32_t, Pad> pads_;
     Time last_;
 };

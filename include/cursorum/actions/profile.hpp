@@ -98,22 +98,25 @@ struct Mode {
     friend bool operator==(const Mode&, const Mode&) = default;
 };
 
+/// The number of a handle that was made by default: it stands for no action and reads as idle.
+inline constexpr std::uint16_t no_action = 0xFFFF;
+
 // Handles: an action found by its name once, then asked for by number. Each kind has its own type, so that a stick is
 // not asked whether it was pressed. Good for every reader of the profile they come from.
 struct ButtonAction {
-    std::uint16_t number = 0;
+    std::uint16_t number = no_action;
     friend constexpr bool operator==(ButtonAction, ButtonAction) = default;
 };
 struct AxisAction {
-    std::uint16_t number = 0;
+    std::uint16_t number = no_action;
     friend constexpr bool operator==(AxisAction, AxisAction) = default;
 };
 struct VectorAction {
-    std::uint16_t number = 0;
+    std::uint16_t number = no_action;
     friend constexpr bool operator==(VectorAction, VectorAction) = default;
 };
 struct ModeHandle {
-    std::uint8_t number = 0;
+    std::uint8_t number = 0xFF;
     friend constexpr bool operator==(ModeHandle, ModeHandle) = default;
 };
 

@@ -1,0 +1,145 @@
+#include "actions/toml_keys.hpp"
+
+#include <cstddef>
+
+namespace cursorum {
+namespace {
+
+bool is_bare(char c) {
+    return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_' || c == '-';
+}
+
+class Walk {
+public:
+    explicit Walk(std::string_view text) : text_{text} {}
+
+    std::optional<BadKey> run() {
+        while (skip_blank(true), !at_end() && !bad_) {
+            if (now() == '[') {
+                ++at_;
+                if (!at_end() && now() == '[') ++at_;
+                key(']');
+                end_line();
+            } else {
+                key('=');
+                if (!bad_) value(0);
+            }
+        }
+        return bad_;
+    }
+
+private:
+    bool at_end() const { return at_ >= text_.size(); }
+    char now() const { return text_[at_]; }
+
+    void skip_blank(bool with_lines) {
+        for (; !at_end(); ++at_) {
+            if (now() == '#') {
+                while (!at_end() && now() != '\n') ++at_;
+                if (at_end()) return;
+            }
+            const bool is_line = now() == '\n';
+            if (is_line && !with_lines) return;
+            line_ += is_line;
+            if (!is_line && now() != ' ' && now() != '\t' && now() != '\r') return;
+        }
+    }
+    void end_line() {
+        while (!at_end() && now() != '\n') ++at_;
+    }
+
+    void fail() {
+        std::size_t size = 1;  // a whole UTF-8 sequence, for the message
+        while (at_ + size < text_.size() && (static_cast<unsigned char>(text_[at_ + size]) & 0xC0U) == 0x80U) ++size;
+        bad_ = BadKey{line_, at_end() || now() == '\n' ? "the end of the line" : std::string{text_.substr(at_, size)}};
+    }
+
+    /// Keys with points between, up to `end`, and past it.
+    void key(char end) {
+        for (;;) {
+            skip_blank(false);
+            if (at_end()) return fail();
+            if (now() == '"' || now() == '\'') {
+                text();
+            } else {
+                if (!is_bare(now())) return fail();
+                while (!at_end() && is_bare(now())) ++at_;
+            }
+            skip_blank(false);
+            if (at_end()) return;  // the reader says what is missing
+            if (now() == '.') {
+                ++at_;
+                continue;
+            }
+            if (now() != end && static_cast<unsigned char>(now()) >= 0x80) return fail();
+            if (now() == end) ++at_;
+            return;
+        }
+    }
+
+    void text() {
+        const char quote = now();
+        const bool is_long = text_.substr(at_, 3) == std::string(3, quote);
+        at_ += is_long ? 3 : 1;
+        for (; !at_end(); ++at_) {
+            if (now() == '\n') {
+                if (!is_long) return;
+                ++line_;
+            }
+            if (now() == '\\' && quote == '"') {
+                ++at_;
+                if (!at_end() && now() == '\n') ++line_;
+                continue;
+            }
+            if (is_long ? text_.substr(at_, 3) == std::string(3, quote) : now() == quote) {
+                at_ += is_long ? 3 : 1;
+                return;
+            }
+        }
+    }
+
+    /// A value to the end of its line, or of its array or inline table.
+    void value(unsigned depth) {
+        constexpr unsigned most = 64;
+        if (depth > most) return end_text();
+        char open = 0;
+        skip_blank(depth > 0);
+        if (!at_end() && (now() == '[' || now() == '{')) open = text_[at_++];
+        if (open == 0) {
+            while (!at_end() && now() != '\n' && now() != '#' && (depth == 0 || (now() != ',' && now() != ']' && now() != '}'))) {
+                if (now() == '"' || now() == '\'')
+                    text();
+                else
+                    ++at_;
+            }
+            return;
+        }
+        const char close = open == '[' ? ']' : '}';
+        while (skip_blank(true), !at_end() && !bad_) {
+            if (now() == close) {
+                ++at_;
+                return;
+            }
+            if (now() == ',') {
+                ++at_;
+                continue;
+            }
+            const std::size_t before = at_;
+            if (open == '{') key('=');
+            if (!bad_) value(depth + 1);
+            if (at_ == before) ++at_;  // what belongs to no value: the reader says so
+        }
+    }
+    void end_text() { at_ = text_.size(); }
+
+    std::string_view text_;
+    std::size_t at_ = 0;
+    unsigned line_ = 1;
+    std::optional<BadKey> bad_;
+};
+
+}  // namespace
+
+std::optional<BadKey> find_bad_key(std::string_view text) { return Walk{text}.run(); }
+
+}  // namespace cursorum

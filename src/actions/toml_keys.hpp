@@ -1,0 +1,19 @@
+// Looks through a TOML text for keys that the TOML reader must not meet: it asserts on some of them, or worse.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+
+namespace cursorum {
+
+struct BadKey {
+    unsigned line = 0;  ///< from 1
+    std::string found;
+};
+
+/// The first place where a key should be and none can be: not a letter, digit, underscore, hyphen or quote. Nothing if
+/// there is none; all else that may be wrong with the text is the TOML reader's affair.
+std::optional<BadKey> find_bad_key(std::string_view text);
+
+}  // namespace cursorum
