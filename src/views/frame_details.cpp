@@ -152,10 +152,12 @@ std::vector<DetailRow> click_rows(const Frame& frame, const FrameSelection& sele
                                                  {"from_y", number(click.from.y)},
                                                  {"to_x", number(click.to.x)},
                                                  {"to_y", number(click.to.y)}});
-            row.text = fmt::format("from {}, {} to {}, {}  ", about(click.from.x), about(click.from.y),
-                                   about(click.to.x), about(click.to.y));
+            row.text = fmt::format("at {}, {}  ", about(click.to.x), about(click.to.y));
+            if (click.from != click.to)
+                row.text = fmt::format("{}, {} to {}, {}  ", about(click.from.x), about(click.from.y),
+                                       about(click.to.x), about(click.to.y));
         }
-        row.text += fmt::format("held {}, at most {} px away", span_text(click.released - click.pressed),
+        row.text += fmt::format("held {}, up to {} px away", span_text(click.released - click.pressed),
                                 about(click.farthest));
         rows.push_back(std::move(row));
     }

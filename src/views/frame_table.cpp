@@ -45,12 +45,12 @@ void add_row(std::string& text, std::uint64_t number, const Frame& frame, const 
     const bool has_owner = !owners_of(selection).empty();
     fmt::format_to(out, "{:>5} {:>10}  ", number, cut_text(frame.end()));
     if (has_owner) fmt::format_to(out, "{:>6} ", row.owner);
-    fmt::format_to(out, "{:<18} {} {:>5} {:>7} {:>5} {:>6} {:>6}", name_of(row.button),
+    fmt::format_to(out, "{:<17} {} {:>5} {:>7} {:>5} {:>6} {:>6}", name_of(row.button),
                    paint(style_of(f.state()), fmt::format("{:<7}", name_of(f.state()))), count_text(f.press_count()),
                    count_text(f.release_count()), count_text(f.adopt_count()), count_text(f.cancel_count()),
                    count_text(repeats.own));
     if (!has_owner) fmt::format_to(out, " {:>6}", count_text(repeats.system));
-    fmt::format_to(out, " {:>9.3f}", seconds(f.held_for()) * 1e3);
+    fmt::format_to(out, " {:>8.3f}", seconds(f.held_for()) * 1e3);
     if (!has_owner) fmt::format_to(out, " {:>6.0f}", f.down_share() * 100);
     text += '\n';
 }
@@ -62,10 +62,10 @@ std::string frame_table_heading(const FrameSelection& selection, bool colour) {
     std::string heading = fmt::format("{:>5} {:>10}  ", "frame", "ends at s");
     const bool has_owner = !owners_of(selection).empty();
     if (!selection.parts.contains(FramePart::controls)) {
-        heading += fmt::format("{:<18} {:<7} {}", "what", "state", "details");
+        heading += fmt::format("{:<17} {:<7} {}", "what", "state", "details");
     } else {
         if (has_owner) heading += fmt::format("{:>6} ", owners_of(selection));
-        heading += fmt::format("{:<18} {:<7} press release adopt cancel repeat{} {:>9}{}", "control", "state",
+        heading += fmt::format("{:<17} {:<7} press release adopt cancel repeat{} {:>8}{}", "control", "state",
                                has_owner ? "" : " system", "held ms", has_owner ? "" : " down %");
     }
     return paint(Paint::bold, heading) + "\n";
@@ -83,7 +83,7 @@ std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timel
         if (!selection.parts.contains(part)) continue;
         for (const DetailRow& row : detail_rows(part, frame, timeline, selection))
             if (row.is_news)
-                fmt::format_to(std::back_inserter(text), "{:>5} {:>10}  {}{:<18} {} {}\n", number,
+                fmt::format_to(std::back_inserter(text), "{:>5} {:>10}  {}{:<17} {} {}\n", number,
                                cut_text(frame.end()), owners_of(selection).empty() ? "" : "       ",
                                printable_text(row.name), paint(style_of(part), fmt::format("{:<7}", row.state)),
                                printable_text(row.text));

@@ -203,9 +203,12 @@ TEST(Output, OfATimeThatWasPrintedTheSameFrameIsExplained) {
 TEST(Output, IsAtMostAHundredColumnsWide) {
     for (const char* options : {"", "--seats 2 --join KeyW,PadSouth", "--per-device"}) {
         const std::string file = CURSORUM_SOURCE_DIR "/demo/two-operators.jsonl";
-        const auto result = run_command("cursorum frames " + file + " --tell controls,clicks,devices,sticks " + options +
-                                        " | awk '{ n = length($0); if (n > m) m = n } END { print m }'");
-        EXPECT_LE(std::stoi(result.out), 100) << options;
+        const auto result = run_command("cursorum frames " + file + " --tell controls,clicks,devices,sticks " + options);
+        std::istringstream lines{result.out};
+        for (std::string line; std::getline(lines, line);) {
+            const auto columns = std::count_if(line.begin(), line.end(), [](char c) { return (c & 0xC0) != 0x80; });
+            EXPECT_LE(columns, 100) << line;
+        }
     }
 }
 
@@ -214,8 +217,8 @@ TEST(FramesCommand, JumpsOverEmptyTimeAndReadsEveryNumber) {
 {"t":1e18,"type":"button","device":1,"control":"KeyW","down":true}
 )");
     const std::string profile = CURSORUM_SOURCE_DIR "/demo/quay.toml";
-    expect({("cursorum frames " + far).c_str(), 0, "KeyW               press", ""});
-    expect({("cursorum frames --rate 1e9 " + far).c_str(), 0, "KeyW               press", ""});
+    expect({("cursorum frames " + far + " | grep -c 'KeyW .*press'").c_str(), 0, "1\n", ""});
+    expect({("cursorum frames --rate 1e9 " + far + " | grep -c 'KeyW .*press'").c_str(), 0, "1\n", ""});
     expect({("cursorum actions --profile " + profile + " " + far).c_str(), 0, "60000000000 frames", ""});
     expect({("cursorum explain --control KeyW --at 1000000000s " + far).c_str(), 0, ": press", ""});
     expect({("cursorum explain --control KeyW --at 5s " + far).c_str(), 0, "frame 299", ""});
