@@ -1,8 +1,9 @@
 #!/usr/bin/env bash
-# ./run.sh demo    sets up what is missing, builds, shows the whole job on the demo recording
-# ./run.sh test    the same, and runs all tests
+# ./run.sh demo    sets up what is missing, builds the tool, shows the whole job on the demo recording
+# ./run.sh test    sets up and builds everything, and runs all tests
 # ./run.sh bench   the same, and measures
-# ./run.sh setup   the set-up and build alone
+# ./run.sh fuzz    builds the fuzz targets and runs each for a minute (FUZZ_SECONDS=N for longer)
+# ./run.sh setup   sets up and builds everything
 #
 # BUILD=release (default), debug, asan or tsan chooses the preset; CI=true makes warnings errors.
 set -euo pipefail
@@ -12,52 +13,90 @@ build=build/$preset
 
 fail() { echo "run.sh: $*" >&2; exit 2; }
 
-missing_packages() {
-    local package
-    for package in $(grep -v '^#' packages.txt); do
-        # One look at dpkg's own list is faster than asking it once for each.
-        [[ $installed == *" $package "* ]] || echo "$package"
-    done
-}
-
 install_packages() {
-    local installed missing
-    command -v dpkg-query >/dev/null || fail "this is no Debian; install what packages.txt names, then build with CMake"
+    local installed package missing=()
+    command -v dpkg-query >/dev/null || fail "this is not Debian; install what $* name, then build with CMake"
+    # One look at dpkg's own list is faster than asking it once for each.
     installed=" $(dpkg-query -W -f '${db:Status-Status} ${Package}\n' | awk '$1 == "installed" { printf "%s ", $2 }')"
-    missing=$(missing_packages)
-    [ -n "$missing" ] || return 0
-    [ "$(id -u)" = 0 ] || fail "missing packages; as root: apt-get install --no-install-recommends" $missing
-    echo "Installing:" $missing
+    for package in $(grep -hv '^#' "$@"); do
+        [[ $installed == *" $package "* ]] || missing+=("$package")
+    done
+    [ ${#missing[@]} -gt 0 ] || return 0
+    [ "$(id -u)" = 0 ] || fail "missing packages; as root: apt-get install --no-install-recommends ${missing[*]}"
+    echo "Installing: ${missing[*]}" >&2
     apt-get update -qq
-    DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $missing >/dev/null
+    DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
 }
 
 # Everything that a build depends on; when it is as at the last build, there is nothing to do.
 fingerprint() {
-    { echo "$preset ${CI:-}"; find CMakeLists.txt CMakePresets.json packages.txt \
+    { echo "$preset ${CI:-}"; find CMakeLists.txt CMakePresets.json packages.txt packages-test.txt \
         cmake include src tools examples demo bench tests -type f -printf '%p %T@ %s\n' | sort; } | sha256sum
 }
 
+# Steps done of all, in one line on a terminal, else at each tenth.
+show_progress() {
+    local line step all tenth last=-1
+    while IFS= read -r line; do
+        echo "$line" >>"$build/build.log"
+        [[ $line =~ ^\[([0-9]+)/([0-9]+)\] ]] || continue
+        step=${BASH_REMATCH[1]} all=${BASH_REMATCH[2]} tenth=$((10 * step / all))
+        if [ -t 2 ]; then
+            printf '\rBuilding (%s): step %s of %s \033[K' "$preset" "$step" "$all" >&2
+        elif [ "$tenth" != "$last" ]; then
+            echo "Building ($preset): step $step of $all" >&2
+        fi
+        last=$tenth
+    done
+    [ ! -t 2 ] || printf '\r\033[K' >&2
+}
+
+# set_up tool: what the demo needs, no more. set_up all: everything.
 set_up() {
-    local now
+    local what=$1 now options=() target=all
     now=$(fingerprint)
-    [ -f "$build/.built" ] && [ "$(cat "$build/.built")" = "$now" ] && return 0
-    install_packages
+    [ -f "$build/.built-all" ] && [ "$(cat "$build/.built-all")" = "$now" ] && return 0
+    [ -f "$build/.built-$what" ] && [ "$(cat "$build/.built-$what")" = "$now" ] && return 0
+    if [ "$what" = tool ]; then
+        install_packages packages.txt
+        options=(-DCURSORUM_{TESTS,BENCH,EXAMPLES,X11,HID}=OFF)
+        target=cursorum
+    else
+        install_packages packages.txt packages-test.txt
+        # What `set_up tool` may have switched off, as the preset has it.
+        options=(-UCURSORUM_{TESTS,BENCH,EXAMPLES,X11,HID})
+    fi
     mkdir -p "$build"
-    echo "Building ($preset) …" >&2
-    local options=(-DCURSORUM_WARNINGS_AS_ERRORS=OFF)
-    [ "${CI:-}" = true ] && options=(-DCURSORUM_WARNINGS_AS_ERRORS=ON)
-    cmake --preset "$preset" "${options[@]}" >"$build/configure.log" 2>&1 ||
+    options+=(-DCURSORUM_WARNINGS_AS_ERRORS="$([ "${CI:-}" = true ] && echo ON || echo OFF)")
+    cmake "${options[@]}" --preset "$preset" >"$build/configure.log" 2>&1 ||
         { cat "$build/configure.log" >&2; fail "CMake could not configure"; }
-    cmake --build --preset "$preset" >"$build/build.log" 2>&1 ||
+    : >"$build/build.log"
+    cmake --build --preset "$preset" --target "$target" 2>&1 | show_progress ||
         { grep -E 'error|FAILED' -A 5 "$build/build.log" >&2 || tail -n 40 "$build/build.log" >&2; fail "the build failed"; }
-    echo "$now" >"$build/.built"
+    echo "$now" >"$build/.built-$what"
+}
+
+# Each target from a seed of its own, which is printed; what it found is kept beside the build.
+fuzz() {
+    local target seconds=${FUZZ_SECONDS:-60} seed
+    preset=fuzz build=build/fuzz
+    set_up all
+    for target in "$build"/tests/fuzz/fuzz_*; do
+        [ -x "$target" ] && [ -f "$target" ] || continue
+        seed=${FUZZ_SEED:-$RANDOM}
+        mkdir -p "$target.corpus"
+        echo "$(basename "$target"): $seconds s from seed $seed" >&2
+        "$target" -seed="$seed" -max_total_time="$seconds" -timeout=20 -rss_limit_mb=2048 -print_final_stats=0 -verbosity=0 \
+            -artifact_prefix="$target." "$target.corpus" "tests/fuzz/corpus/$(basename "$target")" ||
+            fail "$(basename "$target") found a fault; replay: $target $target.crash-…"
+    done
 }
 
 case ${1:-} in
-    demo) set_up; shift; exec "$build/tools/cursorum/cursorum" demo "$@" ;;
-    test) set_up; shift; exec ctest --test-dir "$build" --output-on-failure --parallel 2 "$@" ;;
-    bench) set_up; shift; exec "$build/bench/cursorum_bench" "$@" ;;
-    setup) set_up ;;
-    *) sed -n '2,7p' "$0" | cut -c3-; exit 2 ;;
+    demo) set_up tool; shift; exec "$build/tools/cursorum/cursorum" demo "$@" ;;
+    test) set_up all; shift; exec ctest --test-dir "$build" --output-on-failure --parallel 2 "$@" ;;
+    bench) set_up all; shift; exec "$build/bench/cursorum_bench" "$@" ;;
+    fuzz) fuzz ;;
+    setup) set_up all ;;
+    *) sed -n '2,8p' "$0" | cut -c3-; exit 2 ;;
 esac

@@ -1,8 +1,17 @@
-# Installed: the floors that were built, their headers, a CMake config package, a pkg-config file for the core.
+# Installed: the floors that were built, their headers, a CMake config package with a component for each floor, a
+# pkg-config file for the core, the licence and the documents.
 include(CMakePackageConfigHelpers)
 
+set(package_dir ${CMAKE_INSTALL_LIBDIR}/cmake/cursorum)
 get_property(floors GLOBAL PROPERTY CURSORUM_FLOORS)
-install(TARGETS ${floors} EXPORT cursorum)
+list(TRANSFORM floors REPLACE "^cursorum_" "" OUTPUT_VARIABLE CURSORUM_FLOOR_NAMES)
+foreach(floor IN LISTS CURSORUM_FLOOR_NAMES)
+  install(TARGETS cursorum_${floor} EXPORT cursorum-${floor})
+  install(EXPORT cursorum-${floor} NAMESPACE cursorum:: DESTINATION ${package_dir}
+          FILE cursorum-${floor}-targets.cmake)
+endforeach()
+install(FILES LICENSE README.md CHANGELOG.md DESTINATION ${CMAKE_INSTALL_DOCDIR})
+install(DIRECTORY docs/ DESTINATION ${CMAKE_INSTALL_DOCDIR}/docs)
 install(DIRECTORY include/cursorum/core DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/cursorum)
 install(FILES include/cursorum/cursorum.hpp DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/cursorum)
 if(CURSORUM_RECORDING)
@@ -24,13 +33,13 @@ if(CURSORUM_VIEWS)
   install(DIRECTORY include/cursorum/views DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/cursorum)
 endif()
 
-set(package_dir ${CMAKE_INSTALL_LIBDIR}/cmake/cursorum)
-install(EXPORT cursorum NAMESPACE cursorum:: DESTINATION ${package_dir} FILE cursorum-targets.cmake)
 configure_package_config_file(cmake/cursorum-config.cmake.in cursorum-config.cmake INSTALL_DESTINATION ${package_dir})
 install(FILES cmake/CursorumActionHeader.cmake DESTINATION ${package_dir})
 write_basic_package_version_file(cursorum-config-version.cmake COMPATIBILITY SameMinorVersion)
 install(FILES ${CMAKE_CURRENT_BINARY_DIR}/cursorum-config.cmake ${CMAKE_CURRENT_BINARY_DIR}/cursorum-config-version.cmake
         DESTINATION ${package_dir})
 
+# The file finds its prefix from where it lies, so an installation may be moved.
+file(RELATIVE_PATH CURSORUM_PC_PREFIX "/p/${CMAKE_INSTALL_LIBDIR}/pkgconfig" "/p")
 configure_file(cmake/cursorum.pc.in cursorum.pc @ONLY)
 install(FILES ${CMAKE_CURRENT_BINARY_DIR}/cursorum.pc DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig)

@@ -92,7 +92,7 @@ private:
 DeviceInfo pad(const char* name, std::uint16_t product) {
     return {.kind = DeviceKind::gamepad,
             .name = name,
-            .vendor = 0x1209,  // for free hardware: not a maker's
+            .vendor = 0xFFF1,  // made up: no maker has it
             .product = product,
             .buttons = pad_buttons,
             .axes = all_axes};

@@ -363,11 +363,11 @@ TEST(Devices, WhatTheyTellOfThemselvesIsKept) {
     Quay q;
     q.inlet.disconnect(west, at(1));
     q.inlet.connect(west,
-                    {.kind = DeviceKind::gamepad, .vendor = 0x1209, .product = 7, .buttons = {PadSouth}, .axes = 0x30},
+                    {.kind = DeviceKind::gamepad, .vendor = 0xFFF1, .product = 7, .buttons = {PadSouth}, .axes = 0x30},
                     at(2));
     const auto status = q.timeline.find_device(west);
     ASSERT_TRUE(status);
-    EXPECT_EQ(status->vendor, 0x1209);
+    EXPECT_EQ(status->vendor, 0xFFF1);
     EXPECT_EQ(status->product, 7);
     EXPECT_EQ(status->buttons, ButtonSet{PadSouth});
     EXPECT_EQ(status->axes, 0x30);

@@ -192,12 +192,12 @@ TEST(DevicesCommand, TellsWhatTookPart) {
     const auto result = run_command("cursorum devices " + demo);
     EXPECT_EQ(result.exit_code, 0);
     for (const char* line :
-         {"device 2  mouse, fast mouse\n", "  motion     up to 8000 per second\n", "  usb        1209:0002\n",
+         {"device 2  mouse, fast mouse\n", "  motion     up to 8000 per second\n", "  usb        fff1:0002\n",
           "  connected  0.000 s to 5.600 s, then it went\n  connected  7.300 s to the end, 12.440 s\n",
           "  used       PadPullRight from 0 to 0.875, 30 values\n", "  flags      marks system repeats\n"})
         EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << line << "\n" << result.out;
     EXPECT_NE(
-        run_command("cursorum devices " + demo + " --format csv").out.find("4,gamepad,east pad,4617,2,0,5600000000,"),
+        run_command("cursorum devices " + demo + " --format csv").out.find("4,gamepad,east pad,65521,2,0,5600000000,"),
         std::string::npos);
     const std::string stray = write_file("stray.jsonl", R"({"type":"recording","format":"cursorum","version":1}
 {"t":0,"type":"button","device":9,"control":"KeyW","down":true}

@@ -11,7 +11,7 @@
 namespace cursorum::tool {
 namespace {
 
-constexpr const char* footer =
+constexpr const char* actions_footer =
     R"(The table tells what is news: presses, releases, repeats, and where axes set out, get steady and stop (how far: in
 milliseconds at full speed); csv and jsonl tell all that is not at rest. Without --mode, the modes that cover nothing
 are open.
@@ -34,7 +34,7 @@ public:
         app->add_option("--format", format_, "table, csv or jsonl (default table)")
             ->type_name("FORMAT")
             ->check(CLI::IsMember({"table", "csv", "jsonl"}));
-        app->footer(footer);
+        app->footer(actions_footer);
     }
 
     int run() override {

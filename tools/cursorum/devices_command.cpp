@@ -16,7 +16,7 @@
 namespace cursorum::tool {
 namespace {
 
-constexpr const char* footer = R"(Examples:
+constexpr const char* devices_footer = R"(Examples:
   cursorum devices demo/two-operators.jsonl
   cursorum devices demo/two-operators.jsonl --format csv)";
 
@@ -66,7 +66,7 @@ public:
         app = parent.add_subcommand("devices", "What took part in a recording: when, and what each could do");
         add_file_and_format(*app, file_, format_);
         app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
-        app->footer(footer);
+        app->footer(devices_footer);
     }
 
     int run() override {

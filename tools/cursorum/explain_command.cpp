@@ -14,7 +14,7 @@
 namespace cursorum::tool {
 namespace {
 
-constexpr const char* footer = R"(Examples:
+constexpr const char* explain_footer = R"(Examples:
   cursorum explain demo/quay-shift.jsonl --control KeyW --at 4.62s
   cursorum explain demo/quay-shift.jsonl --control KeyS --frame 918 --rate 60
   cursorum explain demo/quay-shift.jsonl --profile demo/quay.toml --action lock --frame 402)";
@@ -35,7 +35,7 @@ public:
         app->add_option("--at", at_, "The frame that covers this time")->type_name("TIME")->excludes(frame);
         cuts_.add_to(*app);
         app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
-        app->footer(footer);
+        app->footer(explain_footer);
     }
 
     int run() override {

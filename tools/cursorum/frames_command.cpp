@@ -16,7 +16,7 @@
 namespace cursorum::tool {
 namespace {
 
-constexpr const char* footer = R"(The table shows only frames in which something changed; csv and jsonl show every frame.
+constexpr const char* frames_footer = R"(The table shows only frames in which something changed; csv and jsonl show every frame.
 Without --tell, the table shows all parts but axes, samples and edges; jsonl shows controls, axes, pointer, contacts and
 edges; csv shows controls.
 With --seats, pressing a --join button on an unassigned device assigns it to the first free seat; each seat's buttons are
@@ -77,7 +77,7 @@ public:
         app->add_option("--format", format_, "table, csv or jsonl (default table)")
             ->type_name("FORMAT")
             ->check(CLI::IsMember({"table", "csv", "jsonl"}));
-        app->footer(footer);
+        app->footer(frames_footer);
     }
 
     int run() override {

@@ -115,7 +115,7 @@ private:
 
 #endif
 
-constexpr const char* footer = R"(It keeps only what you name: without --every-key, other keys are never written.
+constexpr const char* record_footer = R"(It keeps only what you name: without --every-key, other keys are never written.
 Ctrl-C ends it; what was recorded until then is complete. While it records, the file is called FILE.part.
 
 Examples:
@@ -140,7 +140,7 @@ public:
         app->add_flag("--every-key", every_key_, "Keep every key and button: passwords too");
         app->add_option("--for", for_, "Stop after this time (default: at Ctrl-C)")->type_name("TIME");
         app->add_flag("--overwrite", overwrite_, "Replace FILE if it is there");
-        app->footer(footer);
+        app->footer(record_footer);
     }
 
 #ifdef CURSORUM_HAS_X11

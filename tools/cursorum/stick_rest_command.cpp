@@ -15,7 +15,7 @@
 namespace cursorum::tool {
 namespace {
 
-constexpr const char* footer =
+constexpr const char* stick_rest_footer =
     R"(At rest counts what stays within 0.35 of zero for at least 100 ms, less 30 ms at both ends. Let go of the sticks for a
 few seconds, then push each once all the way round. Values are raw: -1 to 1, a trigger 0 to 1.
 
@@ -33,7 +33,7 @@ public:
                                     "Proposes centre, dead zone and range for each stick and trigger of a recording");
         add_file_and_format(*app, file_, format_);
         app->add_option("--device", device_, "Only the device of this number")->type_name("N");
-        app->footer(footer);
+        app->footer(stick_rest_footer);
     }
 
     int run() override {
