@@ -63,8 +63,8 @@ set_up() {
         target=cursorum
     else
         install_packages packages.txt packages-test.txt
-        # What `set_up tool` may have switched off, as the preset has it.
-        options=(-UCURSORUM_{TESTS,BENCH,EXAMPLES,X11,HID})
+        # What `set_up tool` switched off is as the preset has it again; what was compiled stays.
+        [ ! -f "$build/.built-tool" ] || rm -f "$build/CMakeCache.txt" "$build/.built-tool"
     fi
     mkdir -p "$build"
     options+=(-DCURSORUM_WARNINGS_AS_ERRORS="$([ "${CI:-}" = true ] && echo ON || echo OFF)")
@@ -87,8 +87,8 @@ fuzz() {
         mkdir -p "$target.corpus"
         echo "$(basename "$target"): $seconds s from seed $seed" >&2
         "$target" -seed="$seed" -max_total_time="$seconds" -timeout=20 -rss_limit_mb=2048 -print_final_stats=0 -verbosity=0 \
-            -artifact_prefix="$target." "$target.corpus" "tests/fuzz/corpus/$(basename "$target")" ||
-            fail "$(basename "$target") found a fault; replay: $target $target.crash-…"
+            -artifact_prefix="$target." "$target.corpus" "tests/fuzz/corpus/$(basename "$target")" >"$target.log" 2>&1 ||
+            { tail -n 30 "$target.log" >&2; fail "$(basename "$target") found a fault; replay it with $target FILE"; }
     done
 }
 

@@ -147,7 +147,7 @@ ActionFrame ActionPacker::round(const ActionReader& reader) const noexcept {
             if (!reading.down() && !reading.was_down() && !reading.pressed()) continue;
             const ButtonFigures f = reading.figures();
             frame.buttons_[i] = {f.down(), f.release_count() + f.cancel_count() != 0, at_most(f.press_count(), 3),
-                                 at_most(f.release_count(), 3), at_most(f.steps(), 7)};
+                                 at_most(f.released() ? f.release_count() : 0, 3), at_most(f.steps(), 7)};
         } else if (kinds_[i] == ActionKind::axis) {
             const AxisActionReading r = reader[AxisAction{i}];
             moving.value[0] = rounded(r.value, frame.most_, frame.most_);

@@ -1,5 +1,12 @@
 #include "cursorum/actions/profile_file.hpp"
 
+// The TOML reader asserts on some faults of a file, in place of reporting them. Here those are faults of the file too, in
+// every build (the build system compiles this file without NDEBUG, which would leave the assertions out).
+namespace cursorum {
+struct TomlFault {};
+inline void report_toml_fault() { throw TomlFault{}; }
+}  // namespace cursorum
+#define TOML_ASSERT(condition) ((condition) ? static_cast<void>(0) : cursorum::report_toml_fault())
 #include <toml++/toml.h>
 #include <algorithm>
 #include <array>
@@ -462,6 +469,11 @@ bool read_into(Profile& profile, bool is_overlay, std::string_view text, std::st
         error.line = e.source().begin.line;
         error.found = e.description();
         error.expected = "TOML 1.0";
+        return false;
+    } catch (const TomlFault&) {
+        error.found = "a text that the TOML reader does not understand";
+        error.expected = "TOML 1.0";
+        error.hint = "look for brackets that do not match";
         return false;
     }
 }

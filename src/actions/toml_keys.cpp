@@ -45,7 +45,11 @@ private:
         }
     }
     void end_line() {
-        while (!at_end() && now() != '\n') ++at_;
+        bool in_comment = false;
+        for (; !at_end() && now() != '\n'; ++at_) {
+            in_comment |= now() == '#';
+            if (!in_comment && static_cast<unsigned char>(now()) >= 0x80) return fail();
+        }
     }
 
     void fail() {
@@ -106,12 +110,11 @@ private:
         skip_blank(depth > 0);
         if (!at_end() && (now() == '[' || now() == '{')) open = text_[at_++];
         if (open == 0) {
-            while (!at_end() && now() != '\n' && now() != '#' && (depth == 0 || (now() != ',' && now() != ']' && now() != '}'))) {
-                if (now() == '"' || now() == '\'')
-                    text();
-                else
-                    ++at_;
-            }
+            // A text stands at the beginning or not at all; behind one that does not, quotes are no quotes.
+            if (!at_end() && (now() == '"' || now() == '\'')) text();
+            const auto ends = [&](char c) { return c == '\n' || c == '#' || (depth > 0 && (c == ',' || c == ']' || c == '}')); };
+            for (; !at_end() && !ends(now()); ++at_)
+                if (static_cast<unsigned char>(now()) >= 0x80) return fail();  // the reader takes it for a key
             return;
         }
         const char close = open == '[' ? ']' : '}';

@@ -104,7 +104,7 @@ private:
 };
 
 // A line of a recording is two levels deep. What is deeper is no recording, and must not fill the stack.
-constexpr unsigned most_depth = 32;
+constexpr unsigned deepest = 32;
 
 bool is_too_deep(std::string_view text) {
     unsigned depth = 0;
@@ -117,7 +117,7 @@ bool is_too_deep(std::string_view text) {
         } else if (c == '"') {
             in_text = true;
         } else if (c == '[' || c == '{') {
-            if (++depth > most_depth) return true;
+            if (++depth > deepest) return true;
         } else if (c == ']' || c == '}') {
             depth -= depth > 0;
         }
@@ -347,7 +347,7 @@ struct RecordingReader::Parts {
         }
         if (text.find_first_not_of(" \t\r") == text.npos) return Got::blank;
         if (is_too_deep(text)) {
-            fail({"values nested more than " + std::to_string(most_depth) + " deep", "one JSON object per line", {}},
+            fail({"values nested more than " + std::to_string(deepest) + " deep", "one JSON object per line", {}},
                  lines.number());
             return Got::nothing;
         }
