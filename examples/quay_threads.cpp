@@ -36,8 +36,7 @@ int main(int argc, char** argv) {
     const auto present = [begun] { return Time{(Clock::now() - begun) * 20}; };
 
     // A machine that is busy elsewhere may stop the input thread for a while: wait for it a minute of the recording.
-    Timeline timeline{
-        {.inlets = 1, .devices = 8, .desk_devices = false, .silent_limit = std::chrono::seconds{60}}};
+    Timeline timeline{{.inlets = 1, .devices = 8, .desk_devices = false, .silent_limit = std::chrono::seconds{60}}};
     Sampler simulation{timeline, {.start = Time{}}}, picture{timeline, {.start = Time{}}};
     std::atomic<bool> simulating{true};
 

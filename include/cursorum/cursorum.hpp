@@ -27,10 +27,10 @@
 #include "cursorum/core/button_reading.hpp"    // ButtonReading: what a frame says of one button
 #include "cursorum/core/contact.hpp"           // ContactReading: of touch surfaces; DeviceChange
 #include "cursorum/core/frame.hpp"             // Frame: what happened between two cuts
+#include "cursorum/core/input_check.hpp"       // InputCheck: what a program does wrong, in words
 #include "cursorum/core/latency.hpp"           // Latency: how old a frame's events were
 #include "cursorum/core/origin.hpp"            // Origin: a person's input, or a program's
 #include "cursorum/core/pointer_reading.hpp"   // PointerReading: position, motion, wheel, clicks, drags, targets
-#include "cursorum/core/input_check.hpp"       // InputCheck: what a program does wrong, in words
 #include "cursorum/core/sampler.hpp"           // Sampler: one consumer's cuts
 #include "cursorum/core/seats.hpp"             // Seats: which devices are whose
 #include "cursorum/core/snapshot.hpp"          // Snapshot: levels at one cut; compare() for polling only

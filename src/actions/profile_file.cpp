@@ -1,7 +1,7 @@
 #include "cursorum/actions/profile_file.hpp"
 
-// The TOML reader asserts on some faults of a file, in place of reporting them. Here those are faults of the file too, in
-// every build (the build system compiles this file without NDEBUG, which would leave the assertions out).
+// The TOML reader asserts on some faults of a file, in place of reporting them. Here those are faults of the file too,
+// in every build (the build system compiles this file without NDEBUG, which would leave the assertions out).
 namespace cursorum {
 struct TomlFault {};
 inline void report_toml_fault() { throw TomlFault{}; }

@@ -112,7 +112,9 @@ private:
         if (open == 0) {
             // A text stands at the beginning or not at all; behind one that does not, quotes are no quotes.
             if (!at_end() && (now() == '"' || now() == '\'')) text();
-            const auto ends = [&](char c) { return c == '\n' || c == '#' || (depth > 0 && (c == ',' || c == ']' || c == '}')); };
+            const auto ends = [&](char c) {
+                return c == '\n' || c == '#' || (depth > 0 && (c == ',' || c == ']' || c == '}'));
+            };
             for (; !at_end() && !ends(now()); ++at_)
                 if (static_cast<unsigned char>(now()) >= 0x80) return fail();  // the reader takes it for a key
             return;

@@ -12,9 +12,9 @@ struct BadKey {
     std::string found;
 };
 
-/// The first place where a key should be and none can be: not a letter, digit, underscore, hyphen or quote; and the first
-/// character outside ASCII that is in no string and no comment. Nothing if
-/// there is none; all else that may be wrong with the text is the TOML reader's affair.
+/// The first place where a key should be and none can be: not a letter, digit, underscore, hyphen or quote; and the
+/// first character outside ASCII that is in no string and no comment. Nothing if there is none; all else that may be
+/// wrong with the text is the TOML reader's affair.
 std::optional<BadKey> find_bad_key(std::string_view text);
 
 }  // namespace cursorum

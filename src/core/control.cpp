@@ -177,13 +177,26 @@ std::string_view near_control_name(std::string_view mistyped) noexcept {
         std::string_view word, name;
     };
     static constexpr Synonym synonyms[] = {
-        {"ctrl", "Control"},          {"return", "Enter"},        {"esc", "Escape"},
-        {"win", "Meta"},              {"windows", "Meta"},        {"super", "Meta"},
-        {"command", "Meta"},          {"cmd", "Meta"},            {"option", "Alt"},
-        {"dpad", "PadHatUp"},         {"del", "Delete"},          {"ins", "Insert"},
-        {"pgup", "PageUp"},           {"pgdn", "PageDown"},       {"up", "ArrowUp"},
-        {"down", "ArrowDown"},        {"left", "ArrowLeft"},      {"right", "ArrowRight"},
-        {"spacebar", "Space"},        {"padstickleft", "PadStickLeftUp"},
+        {"ctrl", "Control"},
+        {"return", "Enter"},
+        {"esc", "Escape"},
+        {"win", "Meta"},
+        {"windows", "Meta"},
+        {"super", "Meta"},
+        {"command", "Meta"},
+        {"cmd", "Meta"},
+        {"option", "Alt"},
+        {"dpad", "PadHatUp"},
+        {"del", "Delete"},
+        {"ins", "Insert"},
+        {"pgup", "PageUp"},
+        {"pgdn", "PageDown"},
+        {"up", "ArrowUp"},
+        {"down", "ArrowDown"},
+        {"left", "ArrowLeft"},
+        {"right", "ArrowRight"},
+        {"spacebar", "Space"},
+        {"padstickleft", "PadStickLeftUp"},
         {"padstickright", "PadStickRightUp"},
     };
     std::array<char, 16> lower{};

@@ -223,7 +223,8 @@ Click click_of(const FactSlot& fact, DeviceId device) noexcept {
 
 }  // namespace
 
-ClickRange::Iterator::Iterator(const Frame& frame, detail::DeviceFilter device) noexcept : frame_{&frame}, device_{device} {
+ClickRange::Iterator::Iterator(const Frame& frame, detail::DeviceFilter device) noexcept
+    : frame_{&frame}, device_{device} {
     skip();
 }
 
@@ -233,8 +234,7 @@ void ClickRange::Iterator::skip() noexcept {
     for (; !is_at_end(); ++index_) {
         const FactSlot& fact = frame_->desk_entries_->facts[index_];
         if (fact.kind() == FactKind::release && !fact.is_dragging() &&
-            fact.begin_time > frame_->desk_->no_clicks_before &&
-            frame_->stands_for(device_, fact.device()))
+            fact.begin_time > frame_->desk_->no_clicks_before && frame_->stands_for(device_, fact.device()))
             return;
     }
 }

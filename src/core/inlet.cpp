@@ -84,9 +84,8 @@ Inlet::Inlet(const TimelineOptions& options, const Place& place, detail::DeviceO
     recent_device_->number = nobody;
     if (!options.desk_devices || place.inlet != 0) return;
     // The desk is there before the first event: no events of their own, which would need a time.
-    apply_connect(desk_keyboard, {.kind = DeviceKind::keyboard,
-                                  .name = "desk keyboard",
-                                  .marks_repeats = options.desk_marks_repeats});
+    apply_connect(desk_keyboard,
+                  {.kind = DeviceKind::keyboard, .name = "desk keyboard", .marks_repeats = options.desk_marks_repeats});
     apply_connect(desk_mouse, {.kind = DeviceKind::mouse, .name = "desk mouse"});
     if (options.down.empty()) return;
     begin(options.start.value_or(Clock::now()));
@@ -202,8 +201,7 @@ void Inlet::begin_oddly(std::int64_t stamp) noexcept {
     if (time >= latest_.get()) return latest_.set(time);
     backdated_.add(1);
     const auto write_late = [this](std::int64_t stamp_before, std::uint64_t behind, bool is_first) {
-        ring_.write(
-            Slot::late(stamp_before, next_low(no_hold_there, false) | detail::unusual_bit, behind, is_first));
+        ring_.write(Slot::late(stamp_before, next_low(no_hold_there, false) | detail::unusual_bit, behind, is_first));
         ++late_slots_;
     };
     // A sampler must not meet it before those axes, and they have no slot here that would stop it.

@@ -115,9 +115,9 @@ void Inlet::write_axes(const Device& device, std::uint32_t changed, bool counts)
 
 void Inlet::write_undo(const Device& device) noexcept {
     const bool first = ring_.next() == event_begin_;
-    ring_.write(detail::Slot::of(latest_.get(),
-                                 next_low(no_hold_there, device.is_virtual) | detail::unusual_bit, button_capacity,
-                                 device.number, detail::What::of(SlotKind::undo, detail::Effect::none, first, false)));
+    ring_.write(detail::Slot::of(latest_.get(), next_low(no_hold_there, device.is_virtual) | detail::unusual_bit,
+                                 button_capacity, device.number,
+                                 detail::What::of(SlotKind::undo, detail::Effect::none, first, false)));
 }
 
 void Inlet::update_axis_buttons(Device& device, bool adopting) noexcept {

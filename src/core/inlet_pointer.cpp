@@ -253,8 +253,7 @@ FixedDistance Inlet::point_of(const PointerPress& press) const noexcept {
 void Inlet::write_press(FactKind kind, unsigned place) noexcept {
     const PointerPress& press = presses_[place];
     FactSlot fact;
-    fact.what =
-        (press.has_position ? FactSlot::placed_bit : 0) | (press.is_dragging ? FactSlot::dragging_bit : 0);
+    fact.what = (press.has_position ? FactSlot::placed_bit : 0) | (press.is_dragging ? FactSlot::dragging_bit : 0);
     fact.begin = press.begin;
     fact.position = point_of(press);
     fact.measure = press.farthest_square;
@@ -294,8 +293,7 @@ void Inlet::track_button(SlotKind kind, Device& device, Button button) noexcept 
         PointerPress& press = presses_[place];
         if (press.device != &device || press.button != button) continue;
         const bool clicks = kind == SlotKind::release;
-        if (clicks && !press.is_dragging)
-            last_click_ = {&device, button, latest_.get(), point_of(press), press.count};
+        if (clicks && !press.is_dragging) last_click_ = {&device, button, latest_.get(), point_of(press), press.count};
         write_press(clicks ? FactKind::release : FactKind::cancel, place);
         press.device = nullptr;
         --device.presses;

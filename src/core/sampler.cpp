@@ -161,8 +161,8 @@ bool Sampler::set_repeat(Button button, const Repeat& repeat) noexcept {
 }
 
 SamplerCounters Sampler::counters() const noexcept {
-    return {state_.taken, state_.late, state_.lost, state_.overruns, state_.went_back,
-            state_.held_back, state_.skipped, state_.moved};
+    return {state_.taken,     state_.late,      state_.lost,    state_.overruns,
+            state_.went_back, state_.held_back, state_.skipped, state_.moved};
 }
 
 // ---- taking events
@@ -352,8 +352,8 @@ void Sampler::take_of_several(std::int64_t until) noexcept {
     take_in_turn(inlets, until, turn, take);
 }
 
-// When a late event has its turn: by its stamp, but not before the motion and the axes that its inlet posted earlier and
-// that the sampler had not taken yet. Late events come in order, so `before` goes through that motion once.
+// When a late event has its turn: by its stamp, but not before the motion and the axes that its inlet posted earlier
+// and that the sampler had not taken yet. Late events come in order, so `before` goes through that motion once.
 std::int64_t Sampler::turn_of(Slot late, std::uint64_t position, unsigned inlet, Before& before) const noexcept {
     if (!late.what().is_first()) {  // axes posted earlier; the event's own slot stands behind it, and they go together
         if (late.ahead_of(before.axes) > 0) before.greatest = std::max(before.greatest, late.time);

@@ -83,8 +83,8 @@ Sampler::Stretch Sampler::find_motions(unsigned number, std::int64_t until, std:
     return found;
 }
 
-// Of those that were in time on their inlet, how many came after a cut with an earlier stamp, or are moved to the end of
-// a gap.
+// Of those that were in time on their inlet, how many came after a cut with an earlier stamp, or are moved to the end
+// of a gap.
 void Sampler::count_late_motions(const detail::MotionRing& ring, std::uint64_t from, std::uint64_t to,
                                  std::uint64_t counts_before) noexcept {
     MotionSlot last;
@@ -193,7 +193,8 @@ bool Sampler::take_facts(unsigned number, std::int64_t until, std::uint64_t end)
     return true;
 }
 
-// Whether a press is this sampler's, or fell into a pause. The inlet counts clicks through pauses; here they count anew.
+// Whether a press is this sampler's, or fell into a pause. The inlet counts clicks through pauses; here they count
+// anew.
 bool Sampler::hears_press(unsigned number, FactSlot& fact) noexcept {
     DeskState::Place& place = desk_.inlets[number];
     const unsigned count = fact.count();
@@ -243,9 +244,8 @@ void Sampler::heal_facts(unsigned number, std::int64_t until) noexcept {
     std::array<FactSlot, contact_capacity> theirs;
     const auto place_of = [&](const FactSlot& fact) { return fact.is_contact() ? fact.place() - first : room; };
     std::uint64_t position = 0;
-    if (!detail::try_often([&] {
-            return inlet.contact_table_.try_read(inlet.facts_, 0, room, theirs.data(), position, place_of);
-        }))
+    if (!detail::try_often(
+            [&] { return inlet.contact_table_.try_read(inlet.facts_, 0, room, theirs.data(), position, place_of); }))
         return;  // the next frame finds it overrun again
     ++state_.overruns;
     desk_.inlets[number].facts = position;
@@ -255,8 +255,8 @@ void Sampler::heal_facts(unsigned number, std::int64_t until) noexcept {
         return fact.kind() != FactKind::locks &&
                fact.device() - inlet.place_.first_device < unsigned{inlet.place_.device_room};
     };
-    desk_entries_.fact_count = static_cast<std::uint32_t>(
-        std::remove_if(facts, facts + desk_entries_.fact_count, is_theirs) - facts);
+    desk_entries_.fact_count =
+        static_cast<std::uint32_t>(std::remove_if(facts, facts + desk_entries_.fact_count, is_theirs) - facts);
     const std::int64_t now = healing_time(number, until);
     const auto set = [now](FactSlot fact, FactKind kind) {
         fact.what = (fact.what & ~std::uint64_t{0xFF00}) | std::uint64_t{static_cast<unsigned>(kind)} << 8;

@@ -98,7 +98,8 @@ struct Taking {
         for (const std::uint32_t ordinal : {before, base + count - 1}) {
             detail::Record& record = records[ordinal - base];
             const bool first = record.what().is_first();
-            record = record.with_what(detail::What::of(detail::SlotKind::plain, detail::Effect::none, first, was_down)).with_low(detail::no_hold);
+            record = record.with_what(detail::What::of(detail::SlotKind::plain, detail::Effect::none, first, was_down))
+                         .with_low(detail::no_hold);
         }
     }
     template <bool merges, bool has_gap>

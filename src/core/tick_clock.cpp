@@ -49,8 +49,8 @@ Tick TickClock::longer_tick(std::int64_t ticks) const noexcept {
     if (ticks == 1 || game <= longest_.count()) return tick;
     const Duration longest = std::max(longest_, step());
     const Wide span = Wide{longest.count()} * scale_.per / scale_.count;
-    const std::int64_t begin = nanoseconds(tick.end) -
-                               static_cast<std::int64_t>(std::min<Wide>(span, (tick.end - tick.begin).count()));
+    const std::int64_t begin =
+        nanoseconds(tick.end) - static_cast<std::int64_t>(std::min<Wide>(span, (tick.end - tick.begin).count()));
     if (begin <= nanoseconds(last_)) return tick;
     tick.begin = Time{Duration{begin}};
     tick.gap = Tick::Gap::stalled;

@@ -16,7 +16,8 @@ unsigned devices_for(const TimelineOptions& options) noexcept {
 }  // namespace
 
 Timeline::Timeline(const TimelineOptions& options)
-    : owners_{std::size_t{inlets_for(options)} * devices_for(options)}, devices_of_each_{devices_for(options)},
+    : owners_{std::size_t{inlets_for(options)} * devices_for(options)},
+      devices_of_each_{devices_for(options)},
       silent_limit_{std::clamp<std::int64_t>(options.silent_limit.count(), 0, nanoseconds(latest_time))} {
     const unsigned count = inlets_for(options), holds = hold_capacity / count;
     inlets_.reserve(count);

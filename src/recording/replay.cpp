@@ -124,8 +124,8 @@ struct Replay::Parts {
                     warn_of_many(target);
                     return close(cut);
                 }
-                const bool keeps = options.keep_frame && *options.keep_frame >= next_number &&
-                                   *options.keep_frame < target;
+                const bool keeps =
+                    options.keep_frame && *options.keep_frame >= next_number && *options.keep_frame < target;
                 if (keeps) target = *options.keep_frame;
                 if (target > next_number) sampler.advance(rate.cut(target - 1));
                 next_number = target;

@@ -1,5 +1,6 @@
 #include "sources/x11_clock.hpp"
 
+#include <algorithm>
 #include <cstdlib>
 
 namespace cursorum {
@@ -29,7 +30,8 @@ X11Clock::X11Clock(std::uint32_t server, Time now) noexcept {
 Time X11Clock::convert(std::uint32_t server, Time now) const noexcept {
     const std::int64_t theirs_now = whole_milliseconds(now) - offset_;
     const std::int64_t theirs = theirs_now + difference(server, static_cast<std::uint32_t>(theirs_now));
-    return nanoseconds_since_zero((theirs + offset_) * millisecond);
+    const Time when = nanoseconds_since_zero((theirs + offset_) * millisecond);
+    return std::min(when, now + live_ahead_limit);
 }
 
 Time X11Clock::complete(Time now) const noexcept {

@@ -122,7 +122,8 @@ struct X11Source::Parts {
     StandstillWatch watch;
     bool announced = false, broken = false, focused = true;
     std::uint64_t unknown_keys = 0;
-    EventTaker* taker = nullptr;  // during deliver
+    EventTaker* taker = nullptr;     // during deliver
+    const Inlet* limited = nullptr;  // the inlet that was told how far ahead stamps may lie
 
     xcb_connection_t* c() const { return connection.get(); }
 
@@ -449,6 +450,8 @@ Time X11Source::deliver(Timeline& timeline) { return deliver(timeline.desk()); }
 
 Time X11Source::deliver(Inlet& inlet) {
     InletTaker taker{inlet};
+    if (parts_->limited != &inlet) inlet.set_ahead_limit(live_ahead_limit);
+    parts_->limited = &inlet;
     const Time complete = deliver(taker);
     inlet.set_complete_until(complete);
     return complete;

@@ -157,8 +157,8 @@ std::vector<DetailRow> click_rows(const Frame& frame, const FrameSelection& sele
                 row.text = fmt::format("{}, {} to {}, {}  ", about(click.from.x), about(click.from.y),
                                        about(click.to.x), about(click.to.y));
         }
-        row.text += fmt::format("held {}, up to {} px away", span_text(click.released - click.pressed),
-                                about(click.farthest));
+        row.text +=
+            fmt::format("held {}, up to {} px away", span_text(click.released - click.pressed), about(click.farthest));
         rows.push_back(std::move(row));
     }
     return rows;
@@ -324,8 +324,7 @@ std::vector<const char*> detail_columns(FramePart part) {
                     "raw_dx", "raw_dy", "steps_x", "steps_y", "inside",  "locked"};
         case FramePart::samples: return {"t", "device", "dx", "dy", "x", "y"};
         case FramePart::clicks:
-            return {"t",        "device", "control", "pressed", "count",
-                    "farthest", "from_x", "from_y",  "to_x",    "to_y"};
+            return {"t", "device", "control", "pressed", "count", "farthest", "from_x", "from_y", "to_x", "to_y"};
         case FramePart::drags: return {"control", "state", "pressed", "from_x", "from_y", "to_x", "to_y"};
         case FramePart::locks: return {"control", "on"};
         case FramePart::seats: return {"t", "seat", "change", "device"};

@@ -57,8 +57,8 @@ CodePoint code_point_at(std::string_view text, std::size_t at) {
 bool is_harmless(char32_t c) {
     if (c == '\n' || c == '\t') return true;
     if (c < 0x20 || (c >= 0x7F && c < 0xA0)) return false;
-    const bool is_bidirectional_mark = c == 0x061C || c == 0x200E || c == 0x200F || (c >= 0x202A && c <= 0x202E) ||
-                                       (c >= 0x2066 && c <= 0x2069);
+    const bool is_bidirectional_mark =
+        c == 0x061C || c == 0x200E || c == 0x200F || (c >= 0x202A && c <= 0x202E) || (c >= 0x2066 && c <= 0x2069);
     return !is_bidirectional_mark && c != 0x2028 && c != 0x2029;
 }
 

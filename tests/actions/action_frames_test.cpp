@@ -153,8 +153,9 @@ TEST(ActionFrames, GesturesGoByTheTimesAtWhichThingsHappened) {
 }
 
 TEST(ActionFrames, AHeldButtonBecomesALongPressInAStallAndABufferedPressEndsWithAPause) {
-    Played p{"lock = { kind = \"button\", bind = [\"Space\"], gesture = \"long_press\" }\n"
-             "jump = { kind = \"button\", bind = [\"KeyJ\"], keep = \"5s\" }\n"};
+    Played p{
+        "lock = { kind = \"button\", bind = [\"Space\"], gesture = \"long_press\" }\n"
+        "jump = { kind = \"button\", bind = [\"KeyJ\"], keep = \"5s\" }\n"};
     p.timeline.desk().button(Space, true, at(50));
     p.tap(KeyJ, 60, 61);
     p.read(100);

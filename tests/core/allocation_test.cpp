@@ -70,7 +70,8 @@ TEST(Allocation, NoneWithInletsPeekingAndPacking) {
         sum += sampler.peek(frame.end() + Duration{100})[controls::KeyW].down();
         sum += frame.latency().events + frame.has_input_from(Origin::program) + timeline.device_count();
         sum += frame.on(Origin::person)[controls::KeyW].steps();
-        sum += static_cast<std::uint64_t>(frame.pointer().motion().x) + (timeline.complete_until(earliest_time) < frame.end());
+        sum += static_cast<std::uint64_t>(frame.pointer().motion().x) +
+               (timeline.complete_until(earliest_time) < frame.end());
         const Snapshot now = frame.current();
         Snapshot unpacked;
         sum += pack(now, bytes);

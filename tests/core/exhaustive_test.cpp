@@ -26,9 +26,7 @@ constexpr std::size_t default_depth = 6;
 /// One timeline and one sampler for all sequences: each begins with new devices, at a time of its own.
 class Player {
 public:
-    explicit Player(unsigned devices) : devices_{devices} {
-        sampler_.set_repeat({Duration{5}, Duration{2}, 0});
-    }
+    explicit Player(unsigned devices) : devices_{devices} { sampler_.set_repeat({Duration{5}, Duration{2}, 0}); }
 
     /// Letters: D down, U up, R system repeat, S state (nothing down), F focus (lost or gained), I interrupt, X
     /// disconnect (or connect), L down but late, C cut; small ones, of the second device.
@@ -65,9 +63,9 @@ public:
                 case 'I': post(now, Event::interrupt({})); break;
                 case 'X':
                     connected_[d] = !connected_[d];
-                    post(now, connected_[d] ? Event::connect({}, device,
-                                                             {.kind = DeviceKind::keyboard, .marks_repeats = d == 2})
-                                            : Event::disconnect({}, device));
+                    post(now, connected_[d]
+                                  ? Event::connect({}, device, {.kind = DeviceKind::keyboard, .marks_repeats = d == 2})
+                                  : Event::disconnect({}, device));
                     break;
                 case 'L': post(now - 5, Event::button({}, device, KeyW, true)); break;
                 case 'C': compare(naive, now, before); break;

@@ -50,13 +50,13 @@ struct Gap : testing::Test {
 
 TEST_F(Gap, OfAPauseNothingIsPressedAndWhatIsDownIsAdopted) {
     sampler.advance(at(100));
-    tap(KeyA, 103, 105);                   // before the pause, and not taken yet: counts
-    desk.button(KeyB, true, at(107));      // likewise, and goes on through it
-    desk.button(Space, true, at(110));     // from its first moment on nothing does
+    tap(KeyA, 103, 105);                // before the pause, and not taken yet: counts
+    desk.button(KeyB, true, at(107));   // likewise, and goes on through it
+    desk.button(Space, true, at(110));  // from its first moment on nothing does
     desk.button(Space, false, at(150));
     tap(Enter, 160, 170);
-    desk.button(KeyD, true, at(180));      // still down afterwards
-    desk.button(KeyW, true, at(200));      // at `begin`: the game goes on
+    desk.button(KeyD, true, at(180));  // still down afterwards
+    desk.button(KeyW, true, at(200));  // at `begin`: the game goes on
     desk.button(KeyD, false, at(205));
     sampler.advance(paused(110, 200, 210));
     EXPECT_EQ(sampler.frame().start(), at(200));
@@ -184,9 +184,9 @@ TEST_F(Gap, ClicksDragsAndContactsEndWithAPauseAndCountAnew) {
     desk.contact(surface, 1, ContactPhase::begin, 0, 0, 1, at(8));
     sampler.advance(at(10));
     EXPECT_TRUE(sampler.frame().pointer().drag(MouseLeft).active);
-    tap(MouseMiddle, 20, 21);                                             // a click in the menu
+    tap(MouseMiddle, 20, 21);  // a click in the menu
     desk.contact(surface, 2, ContactPhase::begin, 0, 0, 1, at(22));
-    desk.button(MouseRight, false, at(51));                               // after it
+    desk.button(MouseRight, false, at(51));  // after it
     desk.contact(surface, 1, ContactPhase::move, 1, 0, 1, at(52));
     sampler.advance(paused(15, 50, 60));
     EXPECT_TRUE(sampler.frame().pointer().drag(MouseLeft).cancelled);
@@ -231,7 +231,8 @@ TEST(Gaps, TakeTheSameAsFramesCutByHand) {
                 const auto inlet = static_cast<unsigned>(random.below(inlets));
                 timeline.inlet(inlet).post(events[inlet].next());
             }
-            const std::int64_t from = cut + 1 + std::int64_t(random.below(30)), begin = from + std::int64_t(random.below(60)),
+            const std::int64_t from = cut + 1 + std::int64_t(random.below(30)),
+                               begin = from + std::int64_t(random.below(60)),
                                end = begin + 1 + std::int64_t(random.below(40));
             const bool is_pause = random.one_in(2);
             const Frame& frame = gapped.advance(is_pause ? paused(from, begin, end) : stalled(from, begin, end));

@@ -22,14 +22,18 @@ TEST(InputCheck, DescribesEachProblemOnce) {
         void (*make)(Timeline&, Sampler&);
     };
     const Row rows[] = {
-        {"InletCounters::ahead", [](Timeline& t, Sampler&) { t.desk().set_ahead_limit(Duration{}), t.desk().button(KeyW, true, latest_time); }},
-        {"SamplerCounters::held_back", [](Timeline& t, Sampler& s) { t.desk().button(KeyW, true, at(5 * second)), s.advance(at(1)); }},
+        {"InletCounters::ahead",
+         [](Timeline& t, Sampler&) { t.desk().set_ahead_limit(Duration{}), t.desk().button(KeyW, true, latest_time); }},
+        {"SamplerCounters::held_back",
+         [](Timeline& t, Sampler& s) { t.desk().button(KeyW, true, at(5 * second)), s.advance(at(1)); }},
         {"Timeline::silent_count()", [](Timeline& t, Sampler&) { t.complete_until(Clock::now()); }},
-        {"SamplerCounters::late", [](Timeline& t, Sampler& s) {
+        {"SamplerCounters::late",
+         [](Timeline& t, Sampler& s) {
              for (int i = 0; i < 20; ++i) s.advance(at(100 + i)), t.desk().button(KeyW, i % 2 == 0, at(i));
              s.advance(at(1000));
          }},
-        {"SamplerCounters::overruns", [](Timeline& t, Sampler& s) {
+        {"SamplerCounters::overruns",
+         [](Timeline& t, Sampler& s) {
              for (int i = 0; i < 5000; ++i) t.desk().button(KeyW, i % 2 == 0, at(i));
              s.advance(at(9999));
          }},

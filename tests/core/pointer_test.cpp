@@ -275,7 +275,9 @@ TEST(Clicks, AreCalledOff) {
          }},
         {"by an interruption",
          {},
-         [](Desk& d) { d.inlet.interrupt(unknown_state, Desk::at(5)), d.inlet.state(mouse, {MouseLeft}, Desk::at(6)); }},
+         [](Desk& d) {
+             d.inlet.interrupt(unknown_state, Desk::at(5)), d.inlet.state(mouse, {MouseLeft}, Desk::at(6));
+         }},
         {"by unplugging",
          {},
          [](Desk& d) {

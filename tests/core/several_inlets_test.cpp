@@ -50,8 +50,8 @@ public:
             take(*first, event);
         }
         out_ << "axis " << before << ' ' << value_ << ' ' << least_ << ' ' << greatest_ << "\nlocks " << caps_
-             << " outside " << outside_ << " locked " << locked_ << " at " << place_.x << "\ntaken " << taken_ << " late "
-             << late_ << '\n';
+             << " outside " << outside_ << " locked " << locked_ << " at " << place_.x << "\ntaken " << taken_
+             << " late " << late_ << '\n';
         return out_.str();
     }
 
@@ -151,9 +151,8 @@ std::string by_kind(const std::string& text) {
     std::istringstream in{text};
     std::vector<std::string> lines;
     for (std::string line; std::getline(in, line);) lines.push_back(line);
-    std::stable_sort(lines.begin(), lines.end(), [](const auto& a, const auto& b) {
-        return a.substr(0, a.find(' ')) < b.substr(0, b.find(' '));
-    });
+    std::stable_sort(lines.begin(), lines.end(),
+                     [](const auto& a, const auto& b) { return a.substr(0, a.find(' ')) < b.substr(0, b.find(' ')); });
     std::string all;
     for (const std::string& line : lines) all += line + '\n';
     return all;
@@ -162,8 +161,8 @@ std::string by_kind(const std::string& text) {
 std::string shown(const Sampler& sampler) {
     const Frame& frame = sampler.frame();
     std::ostringstream out;
-    frame.for_each_value(PadStickLeftX,
-                         [&](Time time, double value) { out << "value " << nanoseconds(time) << ' ' << value << '\n'; });
+    frame.for_each_value(
+        PadStickLeftX, [&](Time time, double value) { out << "value " << nanoseconds(time) << ' ' << value << '\n'; });
     frame.for_each_device_change([&](const DeviceChange& change) {
         out << "change " << nanoseconds(change.time) << ' ' << static_cast<unsigned>(change.device)
             << (change.connected ? " in\n" : " out\n");
@@ -215,7 +214,8 @@ void run(std::uint64_t seed) {
     };
     std::vector<std::unique_ptr<Pair>> pairs;
     for (const std::int64_t longest : {5, 60})
-        pairs.push_back(std::unique_ptr<Pair>{new Pair{Sampler{timeline, {.start = Time{}}}, PlainOrder{inlets}, longest}});
+        pairs.push_back(
+            std::unique_ptr<Pair>{new Pair{Sampler{timeline, {.start = Time{}}}, PlainOrder{inlets}, longest}});
     std::vector<std::int64_t> now(inlets);
     for (int step = 0; step < 120; ++step) {
         const auto inlet = static_cast<unsigned>(random.below(inlets));
@@ -228,7 +228,8 @@ void run(std::uint64_t seed) {
             pair->cut = step == 119 ? 10'000 : pair->cut + std::int64_t(random.below(std::uint64_t(pair->longest)));
             pair->sampler.advance(at(pair->cut));
             ASSERT_EQ(by_kind(shown(pair->sampler)), by_kind(pair->plain.frame(pair->cut)))
-                << "seed " << seed << ", step " << step << ", " << inlets << " inlets; replay: CURSORUM_TEST_SEED=" << seed;
+                << "seed " << seed << ", step " << step << ", " << inlets
+                << " inlets; replay: CURSORUM_TEST_SEED=" << seed;
         }
     }
 }
@@ -279,7 +280,10 @@ TEST(SeveralInlets, WhatIsHealedStaysWithinTheFrame) {
                 const DeviceId device{20 + which};
                 switch (random.below(6)) {
                     case 0: inlet.axis(device, PadStickLeftX, random.one_in(2) ? 1 : -1, at(stamp)); break;
-                    case 1: inlet.contact(device, 1, random.one_in(2) ? ContactPhase::begin : ContactPhase::end, 0, 0, 1, at(stamp)); break;
+                    case 1:
+                        inlet.contact(device, 1, random.one_in(2) ? ContactPhase::begin : ContactPhase::end, 0, 0, 1,
+                                      at(stamp));
+                        break;
                     case 2: inlet.button(device, MouseLeft, random.one_in(2), at(stamp)); break;
                     case 3: inlet.motion(device, 1, 0, at(stamp)); break;
                     default: inlet.button(device, random.one_in(2) ? KeyW : ShiftLeft, random.one_in(2), at(stamp));

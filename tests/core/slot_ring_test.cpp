@@ -9,9 +9,9 @@
 #include <set>
 #include <vector>
 
+#include "core/random_events.hpp"
 #include "cursorum/core/detail/motion_ring.hpp"
 #include "cursorum/core/detail/shared_value.hpp"
-#include "core/random_events.hpp"
 #include "support/model_atomic.hpp"
 #include "support/scheduled_atomic.hpp"
 

@@ -83,13 +83,16 @@ TEST(TickClock, ATickHasABeginningAndAGapBeforeIt) {
          "0-10 step 10|10..40-50 stalled step 10|50-60 step 10|none|none"},
         {"a pause between rounds", "n10 n17 p n500 r n600 n609 n610 n620",
          "0-10 step 10|none|none|none|none|17..600-610 paused step 10|610-620 step 10"},
-        {"a pause in the middle of a round", "n28 p n28 r n600 n610", "0-10 step 10|none|none|10..600-610 paused step 10"},
-        {"paused again before a tick", "n10 n10 p r n600 p r n700 n710", "0-10 step 10|none|none|none|10..700-710 paused step 10"},
+        {"a pause in the middle of a round", "n28 p n28 r n600 n610",
+         "0-10 step 10|none|none|10..600-610 paused step 10"},
+        {"paused again before a tick", "n10 n10 p r n600 p r n700 n710",
+         "0-10 step 10|none|none|none|10..700-710 paused step 10"},
         {"a stall behind a pause", "n10 n10 p r n600 n3000 n3000",
          "0-10 step 10|none|none|10..600-610 paused step 10|610..2740-2990 stalled step 250"},
         {"a pause of no length", "n10 n10 p r n10 n20", "0-10 step 10|none|none|10-20 step 10"},
         {"by hand", "n10 n10 p n50 h n53 n60 h h n62 n62 n70 r n90 n100",
-         "0-10 step 10|none|none|10..43-53 stalled step 10|none|53-62 step 10|none|62-70 step 10|none|70..90-100 paused step "
+         "0-10 step 10|none|none|10..43-53 stalled step 10|none|53-62 step 10|none|62-70 step 10|none|70..90-100 "
+         "paused step "
          "10"},
     };
     for (const Row& row : rows) {
@@ -100,8 +103,7 @@ TEST(TickClock, ATickHasABeginningAndAGapBeforeIt) {
         for (std::string word; script >> word;) {
             switch (word[0]) {
                 case 'n':
-                    told += (told.empty() ? "" : "|") +
-                            text(clock.next(at(std::stoll(word.substr(1)) * 1'000'000)));
+                    told += (told.empty() ? "" : "|") + text(clock.next(at(std::stoll(word.substr(1)) * 1'000'000)));
                     break;
                 case 'p': clock.pause(); break;
                 case 'r': clock.resume(); break;

@@ -1,11 +1,11 @@
 // A fuzzer's bytes, read as numbers; and a check that stays in every build.
 #pragma once
 
+#include <algorithm>
 #include <cstdint>
 #include <cstdio>
 #include <cstdlib>
 #include <cstring>
-#include <algorithm>
 #include <span>
 
 namespace test {

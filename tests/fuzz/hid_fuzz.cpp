@@ -21,7 +21,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
         const auto given = std::span{report}.first(length);
         const Time now{Duration{t}};
         const HidResult result = t % 2 != 0 ? keyboard.take(given, now, taker) : mouse.take(given, now, taker);
-        test::require((result == HidResult::truncated) == (length < (t % 2 != 0 ? 8U : 3U)), "short reports are refused");
+        test::require((result == HidResult::truncated) == (length < (t % 2 != 0 ? 8U : 3U)),
+                      "short reports are refused");
         if (t % 8 == 0) sampler.advance(now);
     }
     test::require(timeline.desk().counters().refused == 0, "only controls that exist are posted");

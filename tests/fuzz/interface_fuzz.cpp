@@ -17,18 +17,20 @@ using namespace cursorum::controls;
 
 namespace {
 
-constexpr Button buttons[] = {KeyW, ShiftLeft, ShiftRight, Space, MouseLeft, MouseRight, PadSouth, Shift, Button{}, Button{999}};
+constexpr Button buttons[] = {KeyW,       ShiftLeft, ShiftRight, Space,    MouseLeft,
+                              MouseRight, PadSouth,  Shift,      Button{}, Button{999}};
 const double numbers[] = {0, 1, -1, 0.5, -0.25, 2, 1e300, std::numeric_limits<double>::quiet_NaN(), 3e9, 100};
 
 std::string text_of(const Frame& frame) {
     std::string text;
     const auto add = [&](auto... values) { ((text += std::to_string(values) + ' '), ...); };
     for (const Edge edge : frame.edges())
-        add(nanoseconds(edge.time), static_cast<unsigned>(edge.device), edge.button.number, static_cast<int>(edge.kind));
+        add(nanoseconds(edge.time), static_cast<unsigned>(edge.device), edge.button.number,
+            static_cast<int>(edge.kind));
     for (const Button button : buttons) {
         const ButtonFigures f = frame[button].figures();
-        add(f.press_count(), f.release_count(), f.adopt_count(), f.cancel_count(), f.repeat_count(), f.held_for().count(),
-            f.down_span().count(), f.down());
+        add(f.press_count(), f.release_count(), f.adopt_count(), f.cancel_count(), f.repeat_count(),
+            f.held_for().count(), f.down_span().count(), f.down());
         test::require(f.down_span() >= Duration{} && f.down_span() <= frame.length(), "a span lies within its frame");
         test::require(f.held_for() >= Duration{}, "a hold has a length");
         test::require(frame[button].pressed() == f.pressed() && frame[button].released() == f.released() &&
@@ -40,7 +42,8 @@ std::string text_of(const Frame& frame) {
     const PointerReading pointer = frame.pointer();
     Distance sum;
     for (const PointerSample& sample : pointer.samples()) sum.x += sample.motion.x;
-    add(pointer.motion().x, pointer.motion().y, pointer.wheel().y, pointer.position().x, pointer.wheel_steps().y, sum.x);
+    add(pointer.motion().x, pointer.motion().y, pointer.wheel().y, pointer.position().x, pointer.wheel_steps().y,
+        sum.x);
     for (const Click& click : pointer.clicks()) {
         add(nanoseconds(click.released), click.count);
         test::require(click.count >= 1 && click.count < 256 && click.released <= frame.end(), "a click makes sense");
@@ -51,7 +54,8 @@ std::string text_of(const Frame& frame) {
         test::require(v.x * v.x + v.y * v.y <= 1 + 1e-9, "no stick is longer than 1");
     });
     frame.for_each_contact([&](const ContactReading& c) { add(c.contact, c.began, c.ended, c.cancelled, c.down); });
-    frame.for_each_device_change([&](const DeviceChange& c) { add(nanoseconds(c.time), static_cast<unsigned>(c.device), c.connected); });
+    frame.for_each_device_change(
+        [&](const DeviceChange& c) { add(nanoseconds(c.time), static_cast<unsigned>(c.device), c.connected); });
     add(pointer.target({0, 0, 50, 50}).clicks, pointer.drag(MouseLeft).active, frame.latency().events);
     return text;
 }
@@ -62,9 +66,19 @@ void post(test::FuzzInput& input, Inlet& inlet, unsigned number, Time when) {
     const double x = numbers[input.below(std::size(numbers))], y = numbers[input.below(std::size(numbers))];
     const bool flag = input.below(2) != 0;
     switch (input.below(19)) {
-        case 0: inlet.connect(device, {.kind = static_cast<DeviceKind>(input.below(4)), .marks_repeats = flag, .background = input.below(2) != 0, .is_virtual = input.below(2) != 0, .first_contact_points = flag}, when); break;
+        case 0:
+            inlet.connect(device,
+                          {.kind = static_cast<DeviceKind>(input.below(4)),
+                           .marks_repeats = flag,
+                           .background = input.below(2) != 0,
+                           .is_virtual = input.below(2) != 0,
+                           .first_contact_points = flag},
+                          when);
+            break;
         case 1: inlet.disconnect(device, when); break;
-        case 2: case 3: case 4: inlet.button(device, button, flag, when); break;
+        case 2:
+        case 3:
+        case 4: inlet.button(device, button, flag, when); break;
         case 5: inlet.system_repeat(device, button, when); break;
         case 6: inlet.state(device, flag ? ButtonSet{button, KeyW} : ButtonSet{}, when, input.below(2) != 0); break;
         case 7: inlet.motion(device, x, y, when); break;
@@ -87,10 +101,19 @@ void post(test::FuzzInput& input, Inlet& inlet, unsigned number, Time when) {
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
     test::FuzzInput input{data, size};
     const unsigned inlets = 1 + input.below(4);
-    Timeline timeline{{.inlets = inlets, .motion_history = 64, .axis_history = 64, .fact_history = 64, .down = {KeyW}, .start = Time{}}};
+    Timeline timeline{{.inlets = inlets,
+                       .motion_history = 64,
+                       .axis_history = 64,
+                       .fact_history = 64,
+                       .down = {KeyW},
+                       .start = Time{}}};
     Sampler sampler{timeline, {.start = Time{}}};
     Profile profile;
-    profile.modes = {{.name = "m", .actions = {{.name = "b", .bindings = {{.buttons = {Space}}, {.buttons = {ShiftLeft, KeyW}}}, .gesture = Gesture::double_tap, .gesture_time = Duration{50}}}}};
+    profile.modes = {{.name = "m",
+                      .actions = {{.name = "b",
+                                   .bindings = {{.buttons = {Space}}, {.buttons = {ShiftLeft, KeyW}}},
+                                   .gesture = Gesture::double_tap,
+                                   .gesture_time = Duration{50}}}}};
     ActionReader reader{profile};
     reader.open(ModeHandle{0});
     Sampler::State saved = sampler.save();
@@ -102,14 +125,16 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
             case 0: {
                 cut += input.below(64);
                 const std::string seen = text_of(sampler.peek(Time{Duration{cut}}));
-                test::require(text_of(sampler.advance(Time{Duration{cut}})) == seen, "a look tells what the advance gives");
+                test::require(text_of(sampler.advance(Time{Duration{cut}})) == seen,
+                              "a look tells what the advance gives");
                 reader.read(sampler.frame());
                 break;
             }
             case 1: {
                 const std::int64_t from = cut + input.below(64), begin = from + input.below(64);
                 cut = begin + input.below(64);
-                const Tick tick{Time{Duration{from}}, Time{Duration{begin}}, Time{Duration{cut}}, static_cast<Tick::Gap>(input.below(3)), 0};
+                const Tick tick{Time{Duration{from}}, Time{Duration{begin}}, Time{Duration{cut}},
+                                static_cast<Tick::Gap>(input.below(3)), 0};
                 const Sampler::State before = sampler.save();
                 const std::string seen = text_of(sampler.advance(tick));
                 reader.read(sampler.frame());
@@ -130,9 +155,13 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
                 cut = saved_cut;
                 break;
             case 4: sampler.cancel_presses(); break;
-            case 5: sampler.advance(Time{Duration{input.take<std::int64_t>()}}); cut = nanoseconds(sampler.frame().end()); break;
+            case 5:
+                sampler.advance(Time{Duration{input.take<std::int64_t>()}});
+                cut = nanoseconds(sampler.frame().end());
+                break;
             case 6:
-                for (unsigned i = input.below(200); i > 0; --i) timeline.inlet(number).motion(DeviceId{2}, 1, 0, Time{Duration{now}});
+                for (unsigned i = input.below(200); i > 0; --i)
+                    timeline.inlet(number).motion(DeviceId{2}, 1, 0, Time{Duration{now}});
                 break;
             default: {
                 now += input.below(16);

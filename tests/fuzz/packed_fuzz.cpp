@@ -22,7 +22,10 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     if (try_unpack(bytes, base, snapshot) == Unpacking::done)
         test::require(same(std::span{room}.first(pack_difference(base, snapshot, room))), "a difference has one form");
     Profile profile;
-    profile.modes = {{.name = "m", .actions = {{.name = "b"}, {.name = "a", .kind = ActionKind::axis}, {.name = "v", .kind = ActionKind::vector}}}};
+    profile.modes = {
+        {.name = "m",
+         .actions = {
+             {.name = "b"}, {.name = "a", .kind = ActionKind::axis}, {.name = "v", .kind = ActionKind::vector}}}};
     const ActionPacker packer{profile};
     ActionFrame frame;
     if (packer.unpack(bytes, frame)) {

@@ -191,7 +191,9 @@ TEST(RecordingReader, LinesHaveABound) {
         read_all(header + std::string(3'000'000, ' ') + "\n").find("f.jsonl:2: found a line of over 1048576 bytes"),
         std::string::npos);
     EXPECT_NE(read_all(std::string(3'000'000, '[')).find("f.jsonl:1: "), std::string::npos);
-    EXPECT_NE(read_all(header + std::string(500'000, '[') + "\n").find("f.jsonl:2: found values nested more than 32 deep"), std::string::npos);
+    EXPECT_NE(
+        read_all(header + std::string(500'000, '[') + "\n").find("f.jsonl:2: found values nested more than 32 deep"),
+        std::string::npos);
 }
 
 TEST(RecordingReader, RandomDamageNeverCrashes) {

@@ -57,7 +57,8 @@ TEST(FramesCommand, TellsEveryPartInEveryFormat) {
         }) {
         const auto result = run_command("cursorum frames " + demo + " " + arguments);
         EXPECT_EQ(result.exit_code, 0) << result.err;
-        EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << arguments << "\nhas no\n" << line;
+        EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << arguments << "\nhas no\n"
+                                                                                            << line;
     }
     EXPECT_EQ(run_command("cursorum frames --tell clicks " + demo).exit_code, 0) << "the file may stand last";
 }
@@ -115,7 +116,8 @@ TEST(FramesCommand, TellsThePointersPlaceAndLocks) {
          }) {
         const auto result = run_command("cursorum frames " + file + " " + arguments);
         EXPECT_EQ(result.exit_code, 0) << result.err;
-        EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << result.out << "has no\n" << line;
+        EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << result.out << "has no\n"
+                                                                                            << line;
     }
 }
 
@@ -147,7 +149,8 @@ TEST(FramesCommand, TellsSeats) {
          }) {
         const auto result = run_command("cursorum frames " + demo + seats + arguments);
         EXPECT_EQ(result.exit_code, 0) << result.err;
-        EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << result.out << "has no\n" << line;
+        EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << result.out << "has no\n"
+                                                                                            << line;
     }
     const std::string halves = run_command("cursorum frames " + demo + " --seats 2 --join KeyW,ArrowUp --halves").out;
     EXPECT_NE(test::squeezed(halves).find("6.116666 1 ArrowUp "), std::string::npos) << halves;
@@ -195,7 +198,8 @@ TEST(DevicesCommand, TellsWhatTookPart) {
          {"device 2  mouse, fast mouse\n", "  motion     up to 8000 per second\n", "  usb        fff1:0002\n",
           "  connected  0.000 s to 5.600 s, then it went\n  connected  7.300 s to the end, 12.440 s\n",
           "  used       PadPullRight from 0 to 0.875, 30 values\n", "  flags      marks system repeats\n"})
-        EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << line << "\n" << result.out;
+        EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << line << "\n"
+                                                                                            << result.out;
     EXPECT_NE(
         run_command("cursorum devices " + demo + " --format csv").out.find("4,gamepad,east pad,65521,2,0,5600000000,"),
         std::string::npos);
@@ -216,7 +220,8 @@ TEST(StickRestCommand, ProposesWithTheFiguresBehindIt) {
     for (const char* line :
          {"device 4  east pad\n", "    proposed   centre 0.0547, -0.0469  dead zone 0.060  x -0.8984 to 1.0000",
           "    unknown    never pushed to the end right, up, down: taken to be 1\n"})
-        EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << line << "\n" << result.out;
+        EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << line << "\n"
+                                                                                            << result.out;
     EXPECT_EQ(result.out.find("west pad"), std::string::npos);
     EXPECT_NE(run_command("cursorum stick-rest " + demo + " --format csv").out.find("\n4,PadStickLeft,"),
               std::string::npos);
@@ -239,7 +244,8 @@ TEST(QuayDesk, TellsWhatEachOperatorDid) {
     for (const char* line :
          {"5.600 s  east's pad is gone", "7.300 s  east's pad is back", "BX 101 picked, twice",
           "BX 207 slid off: not picked", "drag called off", "west  crane +3.558 m  trolley +3.669 m"})
-        EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << line << "\n" << result.out;
+        EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << line << "\n"
+                                                                                            << result.out;
     EXPECT_EQ(run_command(CURSORUM_DESK_PATH).exit_code, 2);
 }
 

@@ -166,13 +166,17 @@ TEST(FramesCommand, BadUseIsToldAndExitIsTwo) {
 
 // What a device, a file or a command line is called does not control the terminal, wherever it is shown.
 TEST(Output, LetsNoControlCharacterThrough) {
-    const std::string name = R"(\u001b]0;x\u0007\u009b31m\u202e\u007f)", profile = write_file("esc.toml", "title=\"\\u001b[31m\"\nformat = \"cursorum-profile\"\nversion = 1\n[mode.\"\\u001b[31m\".action.a]\nkind=\"button\"\nbind=[\"KeyW\"]\n");
+    const std::string name = R"(\u001b]0;x\u0007\u009b31m\u202e\u007f)",
+                      profile = write_file("esc.toml",
+                                           "title=\"\\u001b[31m\"\nformat = \"cursorum-profile\"\nversion = "
+                                           "1\n[mode.\"\\u001b[31m\".action.a]\nkind=\"button\"\nbind=[\"KeyW\"]\n");
     const std::string file =
         write_file("esc.jsonl", header + R"({"t":0,"type":"connect","device":1,"kind":"gamepad","name":")" + name +
                                     "\"}\n" + R"({"t":1,"type":"axis","device":1,"control":"PadStickLeftX","value":0.5}
 {"t":2,"type":"button","device":1,"control":"KeyW","down":true}
 )");
-    const std::string bad = write_file("escbad.jsonl", header + R"({"t":1,"type":"button","device":1,"control":"KeyW","\u001bdown":true})" + "\n");
+    const std::string bad = write_file(
+        "escbad.jsonl", header + R"({"t":1,"type":"button","device":1,"control":"KeyW","\u001bdown":true})" + "\n");
     for (const std::string& command :
          {"frames " + file + " --tell all", "frames --tell devices --format csv " + file, "devices " + file,
           "frames --tell all --format jsonl " + file, "devices --format csv " + file, "stick-rest " + file,
@@ -190,7 +194,8 @@ TEST(Output, LetsNoControlCharacterThrough) {
 }
 
 TEST(Output, OfATimeThatWasPrintedTheSameFrameIsExplained) {
-    const std::string table = run_command("cursorum frames " + demo + " --control KeyW | awk '/blip/ { print $2 }'").out;
+    const std::string table =
+        run_command("cursorum frames " + demo + " --control KeyW | awk '/blip/ { print $2 }'").out;
     std::istringstream times{table};
     unsigned count = 0;
     for (std::string time; times >> time; ++count)
@@ -203,7 +208,8 @@ TEST(Output, OfATimeThatWasPrintedTheSameFrameIsExplained) {
 TEST(Output, IsAtMostAHundredColumnsWide) {
     for (const char* options : {"", "--seats 2 --join KeyW,PadSouth", "--per-device"}) {
         const std::string file = CURSORUM_SOURCE_DIR "/demo/two-operators.jsonl";
-        const auto result = run_command("cursorum frames " + file + " --tell controls,clicks,devices,sticks " + options);
+        const auto result =
+            run_command("cursorum frames " + file + " --tell controls,clicks,devices,sticks " + options);
         std::istringstream lines{result.out};
         for (std::string line; std::getline(lines, line);) {
             const auto columns = std::count_if(line.begin(), line.end(), [](char c) { return (c & 0xC0) != 0x80; });
@@ -222,9 +228,11 @@ TEST(FramesCommand, JumpsOverEmptyTimeAndReadsEveryNumber) {
     expect({("cursorum actions --profile " + profile + " " + far).c_str(), 0, "60000000000 frames", ""});
     expect({("cursorum explain --control KeyW --at 1000000000s " + far).c_str(), 0, ": press", ""});
     expect({("cursorum explain --control KeyW --at 5s " + far).c_str(), 0, "frame 299", ""});
-    expect({("cursorum frames --format csv " + far + " | head -n 1").c_str(), 0, "frame,t0_ns", "frames lie before the next event"});
+    expect({("cursorum frames --format csv " + far + " | head -n 1").c_str(), 0, "frame,t0_ns",
+            "frames lie before the next event"});
     expect({("cursorum frames --from 99s " + demo).c_str(), 0, "0 shown", "lies beyond the recording, which ends at"});
-    const std::string deep = write_file("deep.jsonl", header + "{\"type\":" + std::string(500'000, '[') + std::string(500'000, ']') + "}\n");
+    const std::string deep =
+        write_file("deep.jsonl", header + "{\"type\":" + std::string(500'000, '[') + std::string(500'000, ']') + "}\n");
     expect({("cursorum frames " + deep).c_str(), 2, "", "nested more than 32 deep"});
 }
 

@@ -63,15 +63,16 @@ TEST(DemoCommand, TellsTheWholeJob) {
     const auto result = run_command("cursorum demo");
     EXPECT_EQ(result.exit_code, 0) << result.err;
     for (const char* part :
-         {"1. Frame by frame, 60 a second", "KeyR dip after", "KeyS cancel", "[focus lost]",
-          "KeyD hold (adopt)", "[device 3 disconnected]", "KeyH dip (cancel, press)", "[interruption]",
-          "2. What comparing levels", "3. What the system's repeat", "4. How far the trolley got"})
+         {"1. Frame by frame, 60 a second", "KeyR dip after", "KeyS cancel", "[focus lost]", "KeyD hold (adopt)",
+          "[device 3 disconnected]", "KeyH dip (cancel, press)", "[interruption]", "2. What comparing levels",
+          "3. What the system's repeat", "4. How far the trolley got"})
         EXPECT_NE(result.out.find(part), std::string::npos) << part;
     // The exact way got equally far at every rate.
-    EXPECT_EQ(run_command(
-                  "cursorum demo | grep -E 'per second +[0-9]+ |uneven, 3' | awk '{ print $(NF - 5) }' | sort -u | wc -l")
-                  .out,
-              "1\n");
+    EXPECT_EQ(
+        run_command(
+            "cursorum demo | grep -E 'per second +[0-9]+ |uneven, 3' | awk '{ print $(NF - 5) }' | sort -u | wc -l")
+            .out,
+        "1\n");
     EXPECT_EQ(run_command("cursorum demo --rate 24").exit_code, 0);
     EXPECT_EQ(run_command("cursorum demo --rate x").exit_code, 2);
 }

@@ -157,9 +157,8 @@ std::string actions_as_table(std::uint64_t number, const ActionReader& reader, c
     std::string text;
     const auto add = [&](const Mode& mode, const Action& action, std::string_view style, std::string_view state,
                          const std::string& what) {
-        fmt::format_to(std::back_inserter(text), "{:>7}  {:>12} s  {:<{}} {} {}\n", number,
-                       cut_text(reader.end()), mode.name + "." + action.name, width,
-                       paint(style, fmt::format("{:<8}", state)), what);
+        fmt::format_to(std::back_inserter(text), "{:>7}  {:>12} s  {:<{}} {} {}\n", number, cut_text(reader.end()),
+                       mode.name + "." + action.name, width, paint(style, fmt::format("{:<8}", state)), what);
     };
     std::uint16_t place = 0;
     for (const Mode& mode : profile.modes) {

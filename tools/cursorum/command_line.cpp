@@ -55,10 +55,10 @@ std::uint64_t whole_option(const std::string& text, std::string_view option, std
 
 ExactRate rate_option(const std::string& text) {
     if (const auto rate = ExactRate::parse(text)) return *rate;
-    throw UsageError{
-        fmt::format("--rate: found \"{}\"; expected frames per second, from 1e-9 to 1e9 with at most nine decimals, such "
-                    "as 60, 59.94 or 30000/1001",
-                    text)};
+    throw UsageError{fmt::format(
+        "--rate: found \"{}\"; expected frames per second, from 1e-9 to 1e9 with at most nine decimals, such "
+        "as 60, 59.94 or 30000/1001",
+        text)};
 }
 
 void add_file_and_format(CLI::App& command, std::string& file, std::string& format) {
@@ -85,12 +85,11 @@ Button button_named(const std::string& name) {
 }
 
 void CutOptions::add_rate_to(CLI::App& command) {
-    rate_given =
-        command
-        .add_option("--rate", rate,
-                    "Frames per second, exactly: 60, 59.94, 30000/1001 (default: the recording's own "
-                    "cuts, else 60)")
-        ->type_name("N");
+    rate_given = command
+                     .add_option("--rate", rate,
+                                 "Frames per second, exactly: 60, 59.94, 30000/1001 (default: the recording's own "
+                                 "cuts, else 60)")
+                     ->type_name("N");
 }
 
 void CutOptions::add_to(CLI::App& command) {

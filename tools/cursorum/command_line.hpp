@@ -26,8 +26,8 @@ struct UsageError : std::runtime_error {
 /// Colour on standard output: only on a terminal, never with NO_COLOR set.
 bool wants_colour();
 
-/// Writes to standard output, what would control a terminal made visible (printable_text); a UsageError if that fails (a
-/// full disk).
+/// Writes to standard output, what would control a terminal made visible (printable_text); a UsageError if that fails
+/// (a full disk).
 void print(std::string_view text);
 /// Flushes it, with the same check.
 void finish_output();

@@ -16,7 +16,8 @@
 namespace cursorum::tool {
 namespace {
 
-constexpr const char* frames_footer = R"(The table shows only frames in which something changed; csv and jsonl show every frame.
+constexpr const char* frames_footer =
+    R"(The table shows only frames in which something changed; csv and jsonl show every frame.
 Without --tell, the table shows all parts but axes, samples and edges; jsonl shows controls, axes, pointer, contacts and
 edges; csv shows controls.
 With --seats, pressing a --join button on an unassigned device assigns it to the first free seat; each seat's buttons are
@@ -71,8 +72,9 @@ public:
             ->type_name("PART")
             ->delimiter(',')
             ->allow_extra_args(false);
-        app->add_flag("--every-repeat", every_repeat_,
-                      "Table: a line for each frame with a repeat, instead of their number in the line that ends the hold");
+        app->add_flag(
+            "--every-repeat", every_repeat_,
+            "Table: a line for each frame with a repeat, instead of their number in the line that ends the hold");
         app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
         app->add_option("--format", format_, "table, csv or jsonl (default table)")
             ->type_name("FORMAT")

@@ -50,13 +50,12 @@ public:
         struct Compound {
             const char *name, *what;
         };
-        for (const Compound& it :
-             {Compound{"PadStickLeft", "both axes of the left stick: profiles, Frame::stick()"},
-              {"PadStickRight", "both axes of the right stick: profiles, Frame::stick()"},
-              {"WheelUp", "a step of the wheel away from the person: profiles"},
-              {"WheelDown", "a step of the wheel toward the person: profiles"},
-              {"WheelLeft", "a step of the wheel to the left: profiles"},
-              {"WheelRight", "a step of the wheel to the right: profiles"}}) {
+        for (const Compound& it : {Compound{"PadStickLeft", "both axes of the left stick: profiles, Frame::stick()"},
+                                   {"PadStickRight", "both axes of the right stick: profiles, Frame::stick()"},
+                                   {"WheelUp", "a step of the wheel away from the person: profiles"},
+                                   {"WheelDown", "a step of the wheel toward the person: profiles"},
+                                   {"WheelLeft", "a step of the wheel to the left: profiles"},
+                                   {"WheelRight", "a step of the wheel to the right: profiles"}}) {
             const std::string row = fmt::format("{:<22} {:>6}  {:<11} {:>5}  {}\n", it.name, "-", "-", "-", it.what);
             if (!wanted.empty() && lower(row).find(wanted) == std::string::npos) continue;
             rows += row;

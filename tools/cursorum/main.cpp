@@ -60,8 +60,7 @@ int usage_error(const CLI::App& app, const CLI::ParseError& error) {
                               extras.front(), near_words(command, extras));
     }
     complain(message);
-    print_error(fmt::format("See `{} --help`.\n",
-                            &command == &app ? "cursorum" : "cursorum " + command.get_name()));
+    print_error(fmt::format("See `{} --help`.\n", &command == &app ? "cursorum" : "cursorum " + command.get_name()));
     return bad_use;
 }
 

@@ -39,7 +39,7 @@ CLI::Option* ProfileOption::add_modes_to(CLI::App& command) {
     return command.add_option("--mode", modes, "The modes that are open, the lowest first")
         ->type_name("NAME")
         ->delimiter(',')
-            ->allow_extra_args(false);
+        ->allow_extra_args(false);
 }
 
 std::vector<std::string> ProfileOption::open_modes(ActionReader& reader, const Profile& of) const {

@@ -51,9 +51,10 @@ public:
             throw UsageError{fmt::format("{}: the file already exists; use --overwrite to replace it", path)};
         const int descriptor = ::open(part_.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, 0600);
         if (descriptor < 0 && errno == EEXIST)
-            throw UsageError{fmt::format("{}: already exists: another recording is running, or one was interrupted; "
-                                         "remove the file if it is not needed",
-                                         part_)};
+            throw UsageError{
+                fmt::format("{}: already exists: another recording is running, or one was interrupted; "
+                            "remove the file if it is not needed",
+                            part_)};
         if (descriptor < 0) throw UsageError{fmt::format("{}: cannot be written: {}", path, std::strerror(errno))};
         buffer_.emplace(descriptor, std::ios::out | std::ios::binary);
         stream_.rdbuf(&*buffer_);
@@ -134,7 +135,9 @@ public:
         app->add_option("-o,--output", output_, "The recording to write; - for standard output")
             ->type_name("FILE")
             ->required();
-        app->add_option("--control", controls_, "Keep these controls")->type_name("NAME")->delimiter(',')
+        app->add_option("--control", controls_, "Keep these controls")
+            ->type_name("NAME")
+            ->delimiter(',')
             ->allow_extra_args(false);
         files_.add_to(*app, "Keep the keys and mouse buttons that this profile (TOML) binds");
         app->add_flag("--every-key", every_key_, "Keep every key and button: passwords too");
@@ -170,13 +173,12 @@ public:
         sigaction(SIGTERM, &stop, nullptr);
 
         if (every_key_)
-            print_error(fmt::format(
-                "Recording EVERY key and mouse button of this display, passwords too, into {}.\n", where));
+            print_error(
+                fmt::format("Recording EVERY key and mouse button of this display, passwords too, into {}.\n", where));
         else
-            print_error(fmt::format("Recording {} into {}; no other key is written.\n", fmt::join(controls_, ", "),
-                                    where));
-        print_error(for_.empty() ? "Until Ctrl-C.\n"
-                                 : fmt::format("For {}, or until Ctrl-C.\n", span_text(length)));
+            print_error(
+                fmt::format("Recording {} into {}; no other key is written.\n", fmt::join(controls_, ", "), where));
+        print_error(for_.empty() ? "Until Ctrl-C.\n" : fmt::format("For {}, or until Ctrl-C.\n", span_text(length)));
 
         const Time begin = Clock::now();
         RecordingWriter writer{out, begin};
@@ -222,7 +224,8 @@ private:
     static void add_control(ButtonSet& chosen, const std::string& name) {
         const Button button = button_named(name);
         if (!is_heard(name))
-            throw UsageError{fmt::format("--control: found \"{}\"; the source x11 has only keys and mouse buttons", name)};
+            throw UsageError{
+                fmt::format("--control: found \"{}\"; the source x11 has only keys and mouse buttons", name)};
         if (button.number < first_either_side) return chosen.insert(button);
         chosen.insert(find_button(name + "Left"));
         chosen.insert(find_button(name + "Right"));

@@ -55,8 +55,9 @@ public:
             if (own.empty()) continue;
             any = true;
             if (format_ == "table")
-                text +=
-                    paint(Paint::bold, fmt::format("device {}{}", id, pad.name.empty() ? "" : "  " + printable_text(pad.name))) + "\n";
+                text += paint(Paint::bold,
+                              fmt::format("device {}{}", id, pad.name.empty() ? "" : "  " + printable_text(pad.name))) +
+                        "\n";
             text += own;
             if (format_ == "table" && !snippet_.empty())
                 text += fmt::format(
@@ -126,7 +127,8 @@ private:
                                                 s.y.least, s.y.greatest)) +
                 "\n";
         snippet_ += fmt::format(
-            "    shaping.sticks[{0}.number] = {{.x = {{{1:.4f}, {2:.4f}, {3:.4f}}}, .y = {{{4:.4f}, {5:.4f}, {6:.4f}}},\n"
+            "    shaping.sticks[{0}.number] = {{.x = {{{1:.4f}, {2:.4f}, {3:.4f}}}, .y = {{{4:.4f}, {5:.4f}, "
+            "{6:.4f}}},\n"
             "        .response = {{.dead_zone = {7:.3f}, .outer_zone = {8}}}}};\n",
             name_of(stick), s.x.centre, s.x.least, s.x.greatest, s.y.centre, s.y.least, s.y.greatest,
             s.response.dead_zone, s.response.outer_zone);

@@ -137,9 +137,9 @@ public:
 
     /// Reads a frame. Pass each frame of one sampler, once and in order. What is done wrong here does no harm and is
     /// counted (counters()): a frame that was read already reads as an empty one at the same cut; one of another
-    /// sampler, or from Sampler::peek(), likewise; if frames were left out, what went down meanwhile is adopted, and what
-    /// came up is cancelled.
-    /// After a pause (Frame::follows_pause()), gestures in progress are forgotten and buffered presses dropped.
+    /// sampler, or from Sampler::peek(), likewise; if frames were left out, what went down meanwhile is adopted, and
+    /// what came up is cancelled. After a pause (Frame::follows_pause()), gestures in progress are forgotten and
+    /// buffered presses dropped.
     void read(const Frame& frame);
     /// The same of one seat's devices alone (after Seats::read). A reader keeps to one seat. What a seat is given while
     /// it is down is adopted, what it loses is cancelled.
@@ -293,7 +293,7 @@ private:
     State state_;
     const Frame* frame_of_sampler_ = nullptr;  // which one it reads; never looked into
     ActionReaderCounters counters_;
-    std::array<bool, action_capacity> adopted_{};  // the hold in progress, or the last one, began with an adopt
+    std::array<bool, action_capacity> adopted_{};       // the hold in progress, or the last one, began with an adopt
     std::array<detail::Told, action_capacity> told_{};  // worked out as edges come
     std::vector<Record> records_;                       // of which so many are in use
     std::uint32_t record_count_ = 0;

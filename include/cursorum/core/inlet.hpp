@@ -72,8 +72,8 @@ struct TimelineOptions {
     /// The desk begins with a keyboard (device 1, which does not mark system repeats) and a mouse (device 2).
     /// Without them it begins with no device. Other inlets always do.
     bool desk_devices = true;
-    /// The desk's keyboard marks system repeats: the engine's messages tell them from presses, and the engine posts them
-    /// by system_repeat(). A key held since before the start then never counts as a press.
+    /// The desk's keyboard marks system repeats: the engine's messages tell them from presses, and the engine posts
+    /// them by system_repeat(). A key held since before the start then never counts as a press.
     bool desk_marks_repeats = false;
     /// The keys and mouse buttons that are down already when the timeline is made: on the desk's devices they are
     /// adopted, never pressed. An engine that cannot know them leaves this empty; see Inlet::gain_focus(UnknownState).
@@ -135,8 +135,8 @@ public:
     /// until focus comes back, what is posted is ignored (lock keys' states, connects and disconnects are not).
     Outcome lose_focus(Time when = Clock::now()) noexcept;
     /// The window has the keyboard's attention again. `down`: the keys and mouse buttons that are down at this moment;
-    /// on the desk's devices they are adopted, never pressed, so that a key held while the window came to the front does
-    /// nothing. Of other devices, the first polled state after this is adopted. Does nothing while in focus.
+    /// on the desk's devices they are adopted, never pressed, so that a key held while the window came to the front
+    /// does nothing. Of other devices, the first polled state after this is adopted. Does nothing while in focus.
     Outcome gain_focus(const ButtonSet& down, Time when = Clock::now()) noexcept;
     /// For engines that cannot ask what is down. A key held since before then counts as a press once, when the system
     /// repeats it for the first time, unless its device marks system repeats (TimelineOptions::desk_marks_repeats).
@@ -192,9 +192,9 @@ public:
 
     /// How far ahead of Clock::now() a stamp may lie. A later one is replaced by now + limit when it is posted, and
     /// counted as `ahead`. The default, no limit, suits recordings and clocks other than Clock; Cursorum's live sources
-    /// set 10 ms. Without a limit, an event stamped by a wrong clock holds back all events behind it until a cut reaches
-    /// its stamp (SamplerCounters::held_back). Cost: the clock is read only when a stamp is later than any accepted
-    /// since the last reading.
+    /// set 10 ms. Without a limit, an event stamped by a wrong clock holds back all events behind it until a cut
+    /// reaches its stamp (SamplerCounters::held_back). Cost: the clock is read only when a stamp is later than any
+    /// accepted since the last reading.
     void set_ahead_limit(std::optional<Duration> limit) noexcept;
 
     /// Everything stamped up to `until` has been posted. Never goes back. A producer says so once a round, after what
@@ -350,9 +350,9 @@ private:
     std::uint64_t event_begin_ = 0;                           // where its slots begin
     std::uint64_t late_at_ = detail::in_time;                 // where its slot `late` stands
     unsigned late_slots_ = 0;                                 // how many of them
-    std::uint64_t lone_axes_end_ = 0;                // behind the last event that only the ring of axes has
-    std::int64_t lone_axes_time_ = INT64_MIN;        // of the last event that only the ring of axes has
-    detail::SingleWriter<std::uint64_t> lone_axes_;  // how many there were
+    std::uint64_t lone_axes_end_ = 0;                         // behind the last event that only the ring of axes has
+    std::int64_t lone_axes_time_ = INT64_MIN;                 // of the last event that only the ring of axes has
+    detail::SingleWriter<std::uint64_t> lone_axes_;           // how many there were
     detail::OneAtATime door_;
     Place place_;
     unsigned device_count_ = 0;
@@ -362,8 +362,8 @@ private:
     detail::FixedDistance motion_{}, raw_{}, wheel_{};  // totals
     detail::FixedDistance pointer_{};                   // where the pointer is, if it is known
     bool pointer_known_ = false;
-    bool pointer_fresh_ = false;  // known since focus came, and since the pointer was locked or freed
-    unsigned presses_held_ = 0;   // of mouse buttons, in presses_
+    bool pointer_fresh_ = false;                   // known since focus came, and since the pointer was locked or freed
+    unsigned presses_held_ = 0;                    // of mouse buttons, in presses_
     std::array<std::int64_t, 2> wheel_carried_{};  // turned, but not yet a whole step
     std::array<std::uint32_t, 2> steps_{};
     std::uint64_t motion_counts_ = 0;  // as in slots

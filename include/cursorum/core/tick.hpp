@@ -12,9 +12,9 @@ namespace cursorum {
 ///     gap_from ....... begin ------- end
 ///        the gap          the tick
 ///
-/// Without a gap, gap_from equals begin. The tick's frame starts at `begin`. What happened earlier and was not taken yet
-/// takes effect at `begin`: its presses count, its time does not. The exception is a pause: what was pressed, released
-/// or moved in [gap_from, begin) of a pause is skipped.
+/// Without a gap, gap_from equals begin. The tick's frame starts at `begin`. What happened earlier and was not taken
+/// yet takes effect at `begin`: its presses count, its time does not. The exception is a pause: what was pressed,
+/// released or moved in [gap_from, begin) of a pause is skipped.
 struct Tick {
     enum class Gap : std::uint8_t {
         none,

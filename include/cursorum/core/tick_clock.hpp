@@ -33,7 +33,8 @@ constexpr TickLimit at_most(std::uint32_t ticks) noexcept { return {ticks == 0 ?
 ///     while (auto tick = ticks.next(complete)) simulate(sampler.advance(*tick), tick->step);
 ///
 /// Ticks end at start + floor(k * per / count) seconds, without drift, and follow each other without a gap, except:
-/// - After a stall at most `limit` ticks are given, the first of which is longer and covers the rest. It is never longer
+/// - After a stall at most `limit` ticks are given, the first of which is longer and covers the rest. It is never
+/// longer
 ///   than the longest frame (250 ms of game time unless set): what is over becomes its gap, so a breakpoint does not
 ///   become one giant step.
 /// - While paused, no tick is given but those that step_by_hand() asks for. After resuming, the first call of next()
@@ -59,14 +60,14 @@ public:
 
     /// Game time passes at count / per of input time. A zero counts as 1.
     void scale(std::uint32_t count, std::uint32_t per = 1) noexcept;
-    /// While paused, next() gives nothing. The pause begins where the game has got to: at the last cut if called between
-    /// two ticks of a round, else at the `complete` of the last round.
+    /// While paused, next() gives nothing. The pause begins where the game has got to: at the last cut if called
+    /// between two ticks of a round, else at the `complete` of the last round.
     void pause(bool paused = true) noexcept;
     void resume() noexcept { pause(false); }
     bool is_paused() const noexcept { return paused_; }
-    /// While paused, the next round gives one tick all the same: it ends at `complete`, and what happened since the last
-    /// cut takes effect at its beginning. For looking at a simulation step by step. More calls, more rounds; ignored
-    /// while the clock is not paused.
+    /// While paused, the next round gives one tick all the same: it ends at `complete`, and what happened since the
+    /// last cut takes effect at its beginning. For looking at a simulation step by step. More calls, more rounds;
+    /// ignored while the clock is not paused.
     void step_by_hand() noexcept { by_hand_ += paused_; }
     /// Ticks of another rate from the last cut on.
     void set_rate(Rate rate) noexcept;
@@ -97,10 +98,10 @@ private:
     std::uint64_t dropped_ = 0;
     std::uint32_t by_hand_ = 0;
     bool paused_ = false;
-    bool resumes_ = false;         // the next call of next() is the first one after a pause
-    bool has_pause_ = false;       // which no tick has had as its gap yet; then
-    Time pause_from_{};            // where it began, and
-    double share_at_pause_ = 0;    // how far that was from the last cut to the next
+    bool resumes_ = false;       // the next call of next() is the first one after a pause
+    bool has_pause_ = false;     // which no tick has had as its gap yet; then
+    Time pause_from_{};          // where it began, and
+    double share_at_pause_ = 0;  // how far that was from the last cut to the next
 };
 
 }  // namespace cursorum

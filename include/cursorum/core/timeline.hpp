@@ -60,11 +60,11 @@ public:
     const Inlet& inlet(unsigned number) const noexcept { return *inlets_[number]; }
 
     /// The time up to which all inlets have posted all there is: the least of what their producers reported last
-    /// (Inlet::set_complete_until). A producer that has not reported, or stopped reporting, delays all consumers, but no
-    /// longer than TimelineOptions::silent_limit: the result is never earlier than `now` minus that limit, and each call
-    /// in which the limit applied is counted as silent. For an inlet that is not used, or no longer, report latest_time.
-    /// Cutting later is allowed: what then arrives with an earlier stamp is late, takes effect in the next frame, and is
-    /// counted. Any thread.
+    /// (Inlet::set_complete_until). A producer that has not reported, or stopped reporting, delays all consumers, but
+    /// no longer than TimelineOptions::silent_limit: the result is never earlier than `now` minus that limit, and each
+    /// call in which the limit applied is counted as silent. For an inlet that is not used, or no longer, report
+    /// latest_time. Cutting later is allowed: what then arrives with an earlier stamp is late, takes effect in the next
+    /// frame, and is counted. Any thread.
     Time complete_until(Time now) const noexcept;
     /// How often a producer was silent for longer than complete_until() waits.
     std::uint64_t silent_count() const noexcept { return silent_.load(std::memory_order_relaxed); }

@@ -65,8 +65,8 @@ struct FrameSelection {
     /// Each seat's buttons instead. It has read the frame.
     const Seats* seats = nullptr;
     FrameParts parts = usual_parts;
-    /// Tables: where repeats are counted until something else happens to the button. Null: each frame with a repeat is a
-    /// line of its own.
+    /// Tables: where repeats are counted until something else happens to the button. Null: each frame with a repeat is
+    /// a line of its own.
     RepeatsSoFar* repeats = nullptr;
 };
 

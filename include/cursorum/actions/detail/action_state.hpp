@@ -62,7 +62,7 @@ struct PartHeard {
 /// as of its end.
 struct ActionState {
     std::int64_t t0 = 0, t1 = 0;
-    std::uint64_t next_serial = 0;  // that the next frame should have; 0 before the first
+    std::uint64_t next_serial = 0;                       // that the next frame should have; 0 before the first
     Openings now, next;                                  // `next` from the next frame's start on
     bool reopens = false;                                // they differ
     std::uint32_t bindings = 0;                          // how often they were changed

@@ -16,8 +16,8 @@ inline void set_bit(DeviceBits& bits, unsigned number, bool on) noexcept {
     word = (word & ~(std::uint64_t{1} << number % 64)) | std::uint64_t{on} << number % 64;
 }
 
-/// A device by its number, or one of a frame's numbers for several (every device, a person's …), or those of a set, which
-/// outlives the reading.
+/// A device by its number, or one of a frame's numbers for several (every device, a person's …), or those of a set,
+/// which outlives the reading.
 struct DeviceFilter {
     unsigned device = 0;
     const DeviceBits* set = nullptr;

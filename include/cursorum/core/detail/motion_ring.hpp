@@ -119,7 +119,7 @@ struct FactSlot {
     FixedDistance position{};  ///< now
     double measure = 0;        ///< of a press: the farthest from it, in square pixels; of a contact: its pressure
     std::int64_t begin_time = 0;
-    std::uint64_t contact = 0;  ///< its id
+    std::uint64_t contact = 0;        ///< its id
     std::uint64_t late_at = in_time;  ///< as in AxisSlot
 
     static constexpr std::uint64_t virtual_bit = std::uint64_t{1} << 56, placed_bit = std::uint64_t{1} << 57,

@@ -89,7 +89,7 @@ struct DeskState {
 
     std::array<double, axis_capacity> axis_values{};
     std::array<std::uint16_t, axis_capacity> axis_owners = no_owners;  // device, and the axis in the high byte
-    std::uint32_t tracks = 0;                                // in use: those below
+    std::uint32_t tracks = 0;                                          // in use: those below
 
     bool placed = false, outside = false, locked = false;
     std::uint8_t locks = 0;  // lock keys' states, as in a fact
@@ -234,8 +234,8 @@ struct FrameEntries {
     std::vector<std::int64_t> original_times;
     bool has_gap = false;
     static constexpr std::uint32_t no_skip = UINT32_MAX;
-    std::uint32_t skip_at = no_skip;         // of a frame that begins with a pause: how many records come before it
-    std::size_t room = 0, stamp_room = 0;    // for slots of events; healing has room beyond
+    std::uint32_t skip_at = no_skip;       // of a frame that begins with a pause: how many records come before it
+    std::size_t room = 0, stamp_room = 0;  // for slots of events; healing has room beyond
     std::uint32_t count = 0;
     std::uint32_t stamp_count = 0;
     std::uint32_t base = 1;

@@ -128,8 +128,8 @@ constexpr bool is_unusual(std::uint32_t low) noexcept { return (low & unusual_bi
 constexpr std::uint32_t extra_of(std::uint32_t low) noexcept { return low >> extra_shift; }
 
 /// A consumer that copies a table fails if the producer goes round the whole ring meanwhile, which takes the producer
-/// far longer than the copy. After this many failures in a row the consumer gives up, and heals at its next cut: no loop
-/// over what another thread writes goes on for as long as that thread likes.
+/// far longer than the copy. After this many failures in a row the consumer gives up, and heals at its next cut: no
+/// loop over what another thread writes goes on for as long as that thread likes.
 template <typename Try>
 bool try_often(Try&& try_once) noexcept {
     constexpr unsigned most_tries = 16;
