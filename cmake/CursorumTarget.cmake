@@ -1,6 +1,6 @@
 # What every target of the project has in common; nothing is set globally.
 
-# Many x86-64 processors decode a jump anew each time if it crosses or ends at a 32-byte boundary (an erratum,
+# Many x86-64 processors decode a jump anew each time if it crosses or ends at a 32-byte boundary (an erratum of theirs,
 # "Jump Conditional Code"): a tenth of a frame's time, and as much between one build and the next. The assembler can keep
 # jumps away from there; an older one, or another processor's, goes without.
 include(CheckCXXCompilerFlag)
