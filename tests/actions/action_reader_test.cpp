@@ -11,20 +11,11 @@ using namespace cursorum;
 using test::ActionRun;
 using test::profile_of;
 
-struct Row {
-    const char* what;
-    const char* modes;   // of the profile
-    const char* action;  // that is told
-    const char* script;
-    std::vector<std::string> expected;  // at each cut
-};
-
-void check(const std::vector<Row>& rows) {
-    for (const Row& row : rows) {
-        SCOPED_TRACE(row.what);
-        ActionRun run{profile_of(row.modes), row.action};
-        EXPECT_EQ(run.run(row.script), row.expected);
-    }
+/// See check_rows(); what is expected is the action at each cut.
+void check(const std::string& modes, const char* action, const char* table) {
+    test::check_rows(table, [&](const std::string& script) {
+        return ActionRun{profile_of(modes), action}.run(script);
+    });
 }
 
 #define ACTION(name, kind, rest) "[mode.m.action." name "]\nkind = \"" kind "\"\n" rest "\n"
@@ -32,102 +23,60 @@ void check(const std::vector<Row>& rows) {
 // "state; counts of presses, releases, adopts, cancels; held for; down within the frame"
 TEST(ButtonAction, IsTheOrOfItsBindings) {
     constexpr const char* go = ACTION("go", "button", "bind = [\"KeyW\", \"KeyS\"]");
-    check({
-        {"one binding",
-         go,
-         "go",
-         "open:m |10 13+W |20 25-W |30",
-         {"idle 0000 0 0", "press 1000 7 7", "release 0100 12 5"}},
-        {"the second adds nothing",
-         go,
-         "go",
-         "open:m |10 13+W 15+S |20 25-W |30 34-S |40",
-         {"idle 0000 0 0", "press 1000 7 7", "hold 0000 17 10", "release 0100 21 4"}},
-        {"from one to the other without a gap",
-         go,
-         "go",
-         "open:m |10 13+W 15+S 16-W |20",
-         {"idle 0000 0 0", "press 1000 7 7"}},
-        {"a tap within a frame", go, "go", "open:m |10 13+W 15-W |20", {"idle 0000 0 0", "blip 1100 2 2"}},
-        {"up and down again", go, "go", "open:m 5+W |10 12-W 15+S |20", {"press 1000 5 5", "dip 1100 5 7"}},
-        {"focus loss cancels", go, "go", "open:m 5+W |10 12foc0 |20", {"press 1000 5 5", "cancel 0001 7 2"}},
-        {"found down is adopted", go, "go", "open:m 5foc0 6foc1 7sta1:W |10", {"hold 0010 3 3"}},
-        {"a press while another only adopted counts",
-         go,
-         "go",
-         "open:m 5foc0 6foc1 7sta1:W |10 13+S |20",
-         {"hold 0010 3 3", "dip 1001 7 10"}},
-        {"two devices are one button",
-         go,
-         "go",
-         "open:m 3+W 5+2W |10 12-W |20 24-2W |30",
-         {"press 1000 7 7", "hold 0000 17 10", "release 0100 21 4"}},
-        {"an action without bindings", ACTION("go", "button", "bind = []"), "go", "open:m 3+W |10", {"idle 0000 0 0"}},
-    });
+    check(go, "go", R"(
+one binding : open:m |10 13+W |20 25-W |30 : idle 0000 0 0; press 1000 7 7; release 0100 12 5
+the second adds nothing : open:m |10 13+W 15+S |20 25-W |30 34-S |40 : idle 0000 0 0; press 1000 7 7; hold 0000 17 10; release 0100 21 4
+from one to the other without a gap : open:m |10 13+W 15+S 16-W |20 : idle 0000 0 0; press 1000 7 7
+a tap within a frame : open:m |10 13+W 15-W |20 : idle 0000 0 0; blip 1100 2 2
+up and down again : open:m 5+W |10 12-W 15+S |20 : press 1000 5 5; dip 1100 5 7
+focus loss cancels : open:m 5+W |10 12foc0 |20 : press 1000 5 5; cancel 0001 7 2
+found down is adopted : open:m 5foc0 6foc1 7sta1:W |10 : hold 0010 3 3
+a press while another only adopted counts : open:m 5foc0 6foc1 7sta1:W |10 13+S |20 : hold 0010 3 3; dip 1001 7 10
+two devices are one button : open:m 3+W 5+2W |10 12-W |20 24-2W |30 : press 1000 7 7; hold 0000 17 10; release 0100 21 4
+)");
+    check(ACTION("go", "button", "bind = []"), "go", R"(
+an action without bindings : open:m 3+W |10 : idle 0000 0 0
+)");
 }
 
 TEST(ButtonAction, RepeatsAsItIsSetToAndNotAsItsKey) {
     constexpr const char* step =
         ACTION("step", "button", "bind = [\"KeyW\"]\nrepeat = { delay = \"20ns\", interval = \"4ns\", cap = 0 }");
-    check({{"pulses at 25, 29, 33, ...",
-            step,
-            "step",
-            "open:m 5+W |10 |26 |40 41-W |50",
-            {"press 1000 5 5", "hold 0000 21 16 rep1", "hold 0000 35 14 rep3", "release 0100 36 1"}},
-           {"an adopted hold does not", step, "step", "5+W |10 open:m |40", {"idle 0000 0 0", "hold 0010 30 30"}}});
+    check(step, "step", R"(
+pulses at 25, 29, 33, ... : open:m 5+W |10 |26 |40 41-W |50 : press 1000 5 5; hold 0000 21 16 rep1; hold 0000 35 14 rep3; release 0100 36 1
+an adopted hold does not : 5+W |10 open:m |40 : idle 0000 0 0; hold 0010 30 30
+)");
 }
 
 TEST(ButtonAction, OnReleaseComesWithTheEndOfAPress) {
     constexpr const char* go = ACTION("go", "button", "bind = [\"KeyW\", \"KeyS\"]\ngesture = \"release\"");
-    check({
-        {"however long",
-         go,
-         "go",
-         "open:m 2+W |10 |900 905-W |910",
-         {"idle 0000 0 0", "idle 0000 0 0", "blip 1100 0 0"}},
-        {"of the last binding that is up",
-         go,
-         "go",
-         "open:m 2+W 3+S 4-W |10 12-S |20",
-         {"idle 0000 0 0", "blip 1100 0 0"}},
-        {"not on focus loss", go, "go", "open:m 2+W |10 12foc0 |20", {"idle 0000 0 0", "idle 0000 0 0"}},
-        {"nor of what was found down",
-         go,
-         "go",
-         "2+W |5 open:m |10 12-W |20",
-         {"idle 0000 0 0", "idle 0000 0 0", "idle 0000 0 0"}},
-    });
+    check(go, "go", R"(
+however long : open:m 2+W |10 |900 905-W |910 : idle 0000 0 0; idle 0000 0 0; blip 1100 0 0
+of the last binding that is up : open:m 2+W 3+S 4-W |10 12-S |20 : idle 0000 0 0; blip 1100 0 0
+not on focus loss : open:m 2+W |10 12foc0 |20 : idle 0000 0 0; idle 0000 0 0
+nor of what was found down : 2+W |5 open:m |10 12-W |20 : idle 0000 0 0; idle 0000 0 0; idle 0000 0 0
+)");
 }
 
 TEST(ButtonAction, ChatterIsNoEdge) {
     constexpr const char* go = ACTION("go", "button", "bind = [\"KeyW\"]\nchatter = \"5ns\"");
     constexpr const char* tap = ACTION("go", "button", "bind = [\"KeyW\"]\nchatter = \"5ns\"\ngesture = \"toggle\"");
-    check({
-        {"a contact that bounces on closing",
-         go,
-         "go",
-         "open:m 2+W 3-W 4+W 5-W 6+W |20 30-W |40",
-         {"press 1000 18 18", "release 0100 28 10"}},
-        {"and on opening", go, "go", "open:m 2+W |20 30-W 31+W 32-W |40", {"press 1000 18 18", "release 0100 28 10"}},
-        {"a tap shorter than that ends when it is over", go, "go", "open:m 2+W 4-W |20", {"blip 1100 5 5"}},
-        {"over a cut", go, "go", "open:m 2+W 4-W |6 |20", {"press 1000 4 4", "release 0100 5 1"}},
-        {"at its very end an edge counts", go, "go", "open:m 2+W 7-W |20", {"blip 1100 5 5"}},
-        {"down, up and down again within it is one press", go, "go", "open:m 2+W 4-W 6+W |20", {"press 1000 18 18"}},
-        {"an up at the end, undone at once, is none", go, "go", "open:m 2+W 4-W 7+W |20", {"press 1000 18 18"}},
-        {"a press soon after the release waits", go, "go", "open:m 2+W 10-W 12+W |20", {"press 2100 5 13"}},
-        {"focus loss ends it at once", go, "go", "open:m 2+W 4foc0 |20", {"blip 1001 2 2"}},
-        {"closing its mode, too", go, "go", "open:m 2+W 4-W |5 close:m |20", {"press 1000 3 3", "cancel 0001 3 0"}},
-        {"what was found down counts at once",
-         go,
-         "go",
-         "2+W |5 open:m |6 7-W |20",
-         {"idle 0000 0 0", "hold 0010 1 1", "release 0100 2 1"}},
-        {"before the gesture",
-         tap,
-         "go",
-         "open:m 2+W 3-W 4+W |20 30-W 40+W |50",
-         {"press 1000 18 18", "release 0100 38 20"}},
-    });
+    check(go, "go", R"(
+a contact that bounces on closing : open:m 2+W 3-W 4+W 5-W 6+W |20 30-W |40 : press 1000 18 18; release 0100 28 10
+and on opening : open:m 2+W |20 30-W 31+W 32-W |40 : press 1000 18 18; release 0100 28 10
+a tap shorter than that ends when it is over : open:m 2+W 4-W |20 : blip 1100 5 5
+over a cut : open:m 2+W 4-W |6 |20 : press 1000 4 4; release 0100 5 1
+at its very end an edge counts : open:m 2+W 7-W |20 : blip 1100 5 5
+down, up and down again within it is one press : open:m 2+W 4-W 6+W |20 : press 1000 18 18
+an up at the end, undone at once, is none : open:m 2+W 4-W 7+W |20 : press 1000 18 18
+a press soon after the release waits : open:m 2+W 10-W 12+W |20 : press 2100 5 13
+focus loss ends it at once : open:m 2+W 4foc0 |20 : blip 1001 2 2
+closing its mode, too : open:m 2+W 4-W |5 close:m |20 : press 1000 3 3; cancel 0001 3 0
+what was found down counts at once : 2+W |5 open:m |6 7-W |20 : idle 0000 0 0; hold 0010 1 1; release 0100 2 1
+)");
+    check(tap, "go", R"(
+before the gesture : open:m 2+W 3-W 4+W |20 30-W 40+W |50 : press 1000 18 18; release 0100 38 20
+)");
 }
 
 TEST(ButtonAction, SystemRepeatsOfItsBindingsAreCounted) {
@@ -171,109 +120,71 @@ TEST(Gesture, IsMadeOfItsBindingsPresses) {
                       lasting = of("gesture = \"long_press\"\ntime = \"5ns\""),
                       twice = of("gesture = \"double_tap\"\ntime = \"5ns\""), toggle = of("gesture = \"toggle\""),
                       apart = of("apart = \"5ns\"");
-    check({
-        {"a tap", tap.c_str(), "go", "open:m 2+W 7-W |10", {"blip 1100 0 0"}},
-        {"a nanosecond too long", tap.c_str(), "go", "open:m 2+W 8-W |10", {"idle 0000 0 0"}},
-        {"over a cut", tap.c_str(), "go", "open:m 2+W |4 7-W |10", {"idle 0000 0 0", "blip 1100 0 0"}},
-        {"a cancel is no tap", tap.c_str(), "go", "open:m 2+W 4foc0 |10", {"idle 0000 0 0"}},
-        {"a long press",
-         lasting.c_str(),
-         "go",
-         "open:m 2+W |6 |10 13-W |20",
-         {"idle 0000 0 0", "press 1000 3 3", "release 0100 6 3"}},
-        {"all in one frame", lasting.c_str(), "go", "open:m 2+W 9-W |10", {"blip 1100 2 2"}},
-        {"it has to be longer", lasting.c_str(), "go", "open:m 2+W 7-W |10", {"idle 0000 0 0"}},
-        {"from one binding to the other it goes on",
-         lasting.c_str(),
-         "go",
-         "open:m 2+W 4+S 5-W |10",
-         {"press 1000 3 3"}},
-        {"adopted is not pressed", lasting.c_str(), "go", "2+W |5 open:m |20", {"idle 0000 0 0", "idle 0000 0 0"}},
-        {"a double tap",
-         twice.c_str(),
-         "go",
-         "open:m 2+W 4-W 6+W |10 12-W |20",
-         {"press 1000 4 4", "release 0100 6 2"}},
-        {"too slow", twice.c_str(), "go", "open:m 2+W 4-W 8+W 9-W |10", {"idle 0000 0 0"}},
-        {"the second of the slow ones may be a first",
-         twice.c_str(),
-         "go",
-         "open:m 2+W 4-W 8+W 9-W |10 12+W |20",
-         {"idle 0000 0 0", "press 1000 8 8"}},
-        {"the third is no second", twice.c_str(), "go", "open:m 1+W 2-W 3+W 4-W 5+W 6-W |10", {"blip 1100 1 1"}},
-        {"closing its mode forgets the first",
-         twice.c_str(),
-         "go",
-         "open:m 2+W 3-W |3 close:m |4 open:m 5+W |10",
-         {"idle 0000 0 0", "idle 0000 0 0", "idle 0000 0 0"}},
-        {"a toggle",
-         toggle.c_str(),
-         "go",
-         "open:m 2+W 4-W |10 |20 22+W 24-W |30",
-         {"press 1000 8 8", "hold 0000 18 10", "release 0100 20 2"}},
-        {"focus loss leaves it on", toggle.c_str(), "go", "open:m 2+W 4foc0 |10", {"press 1000 8 8"}},
-        {"it is not turned by what is adopted",
-         toggle.c_str(),
-         "go",
-         "2+W |5 open:m |20",
-         {"idle 0000 0 0", "idle 0000 0 0"}},
-        {"closing its mode cancels it",
-         toggle.c_str(),
-         "go",
-         "open:m 2+W 4-W |10 close:m |20 open:m |30",
-         {"press 1000 8 8", "cancel 0001 8 0", "idle 0000 0 0"}},
-        {"far enough apart", apart.c_str(), "go", "open:m 2+W 4-W 7+W 8-W |10", {"blip 2200 1 3"}},
-        {"too near", apart.c_str(), "go", "open:m 2+W 4-W 6+W |10 12-W |20", {"blip 1100 2 2", "idle 0000 0 0"}},
-        {"what was dropped counts for nothing",
-         apart.c_str(),
-         "go",
-         "open:m 2+W 4-W 6+W 7-W 8+W |10",
-         {"press 2100 2 4"}},
-    });
+    check(tap, "go", R"(
+a tap : open:m 2+W 7-W |10 : blip 1100 0 0
+a nanosecond too long : open:m 2+W 8-W |10 : idle 0000 0 0
+over a cut : open:m 2+W |4 7-W |10 : idle 0000 0 0; blip 1100 0 0
+a cancel is no tap : open:m 2+W 4foc0 |10 : idle 0000 0 0
+)");
+    check(lasting, "go", R"(
+a long press : open:m 2+W |6 |10 13-W |20 : idle 0000 0 0; press 1000 3 3; release 0100 6 3
+all in one frame : open:m 2+W 9-W |10 : blip 1100 2 2
+it has to be longer : open:m 2+W 7-W |10 : idle 0000 0 0
+from one binding to the other it goes on : open:m 2+W 4+S 5-W |10 : press 1000 3 3
+adopted is not pressed : 2+W |5 open:m |20 : idle 0000 0 0; idle 0000 0 0
+)");
+    check(twice, "go", R"(
+a double tap : open:m 2+W 4-W 6+W |10 12-W |20 : press 1000 4 4; release 0100 6 2
+too slow : open:m 2+W 4-W 8+W 9-W |10 : idle 0000 0 0
+the second of the slow ones may be a first : open:m 2+W 4-W 8+W 9-W |10 12+W |20 : idle 0000 0 0; press 1000 8 8
+the third is no second : open:m 1+W 2-W 3+W 4-W 5+W 6-W |10 : blip 1100 1 1
+closing its mode forgets the first : open:m 2+W 3-W |3 close:m |4 open:m 5+W |10 : idle 0000 0 0; idle 0000 0 0; idle 0000 0 0
+)");
+    check(toggle, "go", R"(
+a toggle : open:m 2+W 4-W |10 |20 22+W 24-W |30 : press 1000 8 8; hold 0000 18 10; release 0100 20 2
+focus loss leaves it on : open:m 2+W 4foc0 |10 : press 1000 8 8
+it is not turned by what is adopted : 2+W |5 open:m |20 : idle 0000 0 0; idle 0000 0 0
+closing its mode cancels it : open:m 2+W 4-W |10 close:m |20 open:m |30 : press 1000 8 8; cancel 0001 8 0; idle 0000 0 0
+)");
+    check(apart, "go", R"(
+far enough apart : open:m 2+W 4-W 7+W 8-W |10 : blip 2200 1 3
+too near : open:m 2+W 4-W 6+W |10 12-W |20 : blip 1100 2 2; idle 0000 0 0
+what was dropped counts for nothing : open:m 2+W 4-W 6+W 7-W 8+W |10 : press 2100 2 4
+)");
 }
 
 TEST(Chord, GoesDownWithItsLastMember) {
     constexpr const char* save = ACTION("save", "button", "bind = [\"ControlLeft+KeyS\"]");
-    check({
-        {"in order", save, "save", "open:m 3+^ 5+S |10", {"press 1000 5 5"}},
-        {"the other way round", save, "save", "open:m 3+S 5+^ |10", {"press 1000 5 5"}},
-        {"one alone is nothing", save, "save", "open:m 3+S |10", {"idle 0000 0 0"}},
-        {"up with the first of them",
-         save,
-         "save",
-         "open:m 3+^ 5+S 8-^ |10 12-S |20",
-         {"blip 1100 3 3", "idle 0000 0 0"}},
-        {"again with the modifier held", save, "save", "open:m 3+^ 5+S 6-S 8+S |10", {"press 2100 2 3"}},
-        {"of either side",
-         ACTION("save", "button", "bind = [\"Shift+KeyS\"]"),
-         "save",
-         "open:m 3+> 5+S |10",
-         {"press 1000 5 5"}},
-    });
+    check(save, "save", R"(
+in order : open:m 3+^ 5+S |10 : press 1000 5 5
+the other way round : open:m 3+S 5+^ |10 : press 1000 5 5
+one alone is nothing : open:m 3+S |10 : idle 0000 0 0
+up with the first of them : open:m 3+^ 5+S 8-^ |10 12-S |20 : blip 1100 3 3; idle 0000 0 0
+again with the modifier held : open:m 3+^ 5+S 6-S 8+S |10 : press 2100 2 3
+)");
+    check(ACTION("save", "button", "bind = [\"Shift+KeyS\"]"), "save", R"(
+of either side : open:m 3+> 5+S |10 : press 1000 5 5
+)");
 }
 
 TEST(Chord, MayHaveToGoDownInItsOrder) {
     constexpr const char* go = ACTION("go", "button", "bind = [\"KeyW>KeyS\"]");
     constexpr const char* either =
         ACTION("go", "button", "bind = [\"KeyW>KeyS\"]") ACTION("back", "button", "bind = [\"KeyS>KeyW\"]");
-    check({
-        {"in its order", go, "go", "open:m 2+W 4+S |10 12-W |20", {"press 1000 6 6", "release 0100 8 2"}},
-        {"in the other one", go, "go", "open:m 2+S 4+W |10", {"idle 0000 0 0"}},
-        {"its last member again", go, "go", "open:m 2+S 4+W 6-S 8+S |10", {"press 1000 2 2"}},
-        {"at one time, as they came", go, "go", "open:m 2+W 2+S |10", {"press 1000 8 8"}},
-        {"over frames", go, "go", "open:m 2+W |10 12+S |20", {"idle 0000 0 0", "press 1000 8 8"}},
-        {"each order its own action",
-         either,
-         "back",
-         "open:m 2+W 4+S |10 11-W 12+W |20",
-         {"idle 0000 0 0", "press 1000 8 8"}},
-        {"pressed before the mode opened, in the other order",
-         go,
-         "go",
-         "2+S 4+W |5 open:m |10",
-         {"idle 0000 0 0", "idle 0000 0 0"}},
-        {"the order of what was adopted is not known", go, "go", "open:m 5foc0 6foc1 7sta1:WS |10", {"hold 0010 3 3"}},
-    });
+    check(go, "go", R"(
+in its order : open:m 2+W 4+S |10 12-W |20 : press 1000 6 6; release 0100 8 2
+in the other one : open:m 2+S 4+W |10 : idle 0000 0 0
+its last member again : open:m 2+S 4+W 6-S 8+S |10 : press 1000 2 2
+at one time, as they came : open:m 2+W 2+S |10 : press 1000 8 8
+over frames : open:m 2+W |10 12+S |20 : idle 0000 0 0; press 1000 8 8
+)");
+    check(either, "back", R"(
+each order its own action : open:m 2+W 4+S |10 11-W 12+W |20 : idle 0000 0 0; press 1000 8 8
+)");
+    check(go, "go", R"(
+pressed before the mode opened, in the other order : 2+S 4+W |5 open:m |10 : idle 0000 0 0; idle 0000 0 0
+the order of what was adopted is not known : open:m 5foc0 6foc1 7sta1:WS |10 : hold 0010 3 3
+)");
 }
 
 TEST(Wheel, EachStepIsAPress) {
@@ -397,18 +308,18 @@ TEST(Relative, IsADistanceInItsOwnUnit) {
 TEST(Chord, TakesItsLastKeyFromThePlainerBinding) {
     constexpr const char* both = ACTION("save", "button", "bind = [\"ControlLeft+KeyS\"]") ACTION(
         "back", "button", "bind = [\"KeyS\"]") ACTION("all", "button", "bind = [\"ControlLeft+ShiftLeft+KeyS\"]");
-    check({
-        {"the plain one hears nothing", both, "back", "open:m 3+^ 5+S |10", {"idle 0000 0 0"}},
-        {"not even when the modifier comes up",
-         both,
-         "back",
-         "open:m 3+^ 5+S 7-^ |10 12-S |20",
-         {"idle 0000 0 0", "idle 0000 0 0"}},
-        {"the next press is its own", both, "back", "open:m 3+^ 5+S 7-^ 8-S 9+S |10", {"press 1000 1 1"}},
-        {"what is down already stays", both, "back", "open:m 3+S 5+^ |10", {"press 1000 7 7"}},
-        {"the longest gets it", both, "save", "open:m 3+^ 4+< 5+S |10", {"idle 0000 0 0"}},
-        {"the longest itself", both, "all", "open:m 3+^ 4+< 5+S |10", {"press 1000 5 5"}},
-    });
+    check(both, "back", R"(
+the plain one hears nothing : open:m 3+^ 5+S |10 : idle 0000 0 0
+not even when the modifier comes up : open:m 3+^ 5+S 7-^ |10 12-S |20 : idle 0000 0 0; idle 0000 0 0
+the next press is its own : open:m 3+^ 5+S 7-^ 8-S 9+S |10 : press 1000 1 1
+what is down already stays : open:m 3+S 5+^ |10 : press 1000 7 7
+)");
+    check(both, "save", R"(
+the longest gets it : open:m 3+^ 4+< 5+S |10 : idle 0000 0 0
+)");
+    check(both, "all", R"(
+the longest itself : open:m 3+^ 4+< 5+S |10 : press 1000 5 5
+)");
 }
 
 TEST(AxisAction, TakesOppositesAsItSays) {
@@ -416,28 +327,30 @@ TEST(AxisAction, TakesOppositesAsItSays) {
         return std::string{ACTION("lift", "axis", "bind = [{ minus = \"KeyS\", plus = \"KeyW\" }]")} + opposite;
     };
     // "value, integral in nanoseconds"
-    const std::string cancel = lift("opposite = \"cancel\"\n"), last = lift("opposite = \"last\"\n"),
-                      first = lift("opposite = \"first\"\n"), script = "open:m 2+S 5+W |10 12-S |20 24-W |30";
-    check({
-        {"cancel", cancel.c_str(), "lift", script.c_str(), {"0 -3", "1 8", "0 4"}},
-        {"last", last.c_str(), "lift", script.c_str(), {"1 2", "1 10", "0 4"}},
-        {"first", first.c_str(), "lift", script.c_str(), {"-1 -8", "1 6", "0 4"}},
-        {"a tap counts for as long as it lasted", cancel.c_str(), "lift", "open:m 3+W 5-W |10", {"0 2"}},
-        {"cut finely", cancel.c_str(), "lift", "open:m 3+W |4 |5 |6 7-W |8", {"1 1", "1 1", "1 1", "0 1"}},
-    });
+    check(lift("opposite = \"cancel\"\n"), "lift", R"(
+cancel : open:m 2+S 5+W |10 12-S |20 24-W |30 : 0 -3; 1 8; 0 4
+a tap counts for as long as it lasted : open:m 3+W 5-W |10 : 0 2
+cut finely : open:m 3+W |4 |5 |6 7-W |8 : 1 1; 1 1; 1 1; 0 1
+)");
+    check(lift("opposite = \"last\"\n"), "lift", R"(
+last : open:m 2+S 5+W |10 12-S |20 24-W |30 : 1 2; 1 10; 0 4
+)");
+    check(lift("opposite = \"first\"\n"), "lift", R"(
+first : open:m 2+S 5+W |10 12-S |20 24-W |30 : -1 -8; 1 6; 0 4
+)");
 }
 
 TEST(AxisAction, MovesAlongItsRamps) {
     constexpr const char* lift =
         ACTION("lift", "axis", "bind = [{ minus = \"KeyS\", plus = \"KeyW\" }]\nrise = \"20ns\"\nfall = \"10ns\"");
-    check({
-        {"rises", lift, "lift", "open:m 0+W |10 |20 |30", {"0.5 2.5", "1 7.5", "1 10"}},
-        {"all in one frame", lift, "lift", "open:m 0+W |30", {"1 20"}},
-        {"falls", lift, "lift", "open:m 0+W 20-W |25 |35", {"0.5 13.75", "0 1.25"}},
-        {"turns back half way up", lift, "lift", "open:m 0+W 10-W |20", {"0 3.75"}},
-        {"through zero it falls, then rises", lift, "lift", "open:m 0+W 20-W 20+S |30 |50", {"0 15", "-1 -10"}},
-        {"closing stops it at once", lift, "lift", "open:m 0+W |20 close:m |30", {"1 10", "0 0"}},
-    });
+    check(lift, "lift", R"(
+rises : open:m 0+W |10 |20 |30 : 0.5 2.5; 1 7.5; 1 10
+all in one frame : open:m 0+W |30 : 1 20
+falls : open:m 0+W 20-W |25 |35 : 0.5 13.75; 0 1.25
+turns back half way up : open:m 0+W 10-W |20 : 0 3.75
+through zero it falls, then rises : open:m 0+W 20-W 20+S |30 |50 : 0 15; -1 -10
+closing stops it at once : open:m 0+W |20 close:m |30 : 1 10; 0 0
+)");
 }
 
 TEST(VectorAction, IsNeverLongerThanOne) {
@@ -446,17 +359,15 @@ TEST(VectorAction, IsNeverLongerThanOne) {
     constexpr const char* ramped = ACTION("travel", "vector",
                                           "bind = [{ left = \"KeyA\", right = \"KeyD\", up = \"KeyW\", down = \"KeyS\" "
                                           "}]\nrise = \"20ns\"\nfall = \"10ns\"");
-    check({
-        {"right and down are positive", travel, "travel", "open:m 0+D |10 10-D 10+W |20", {"1,0 10,0", "0,-1 0,-10"}},
-        {"a diagonal", travel, "travel", "open:m 0+D 0+S |10", {"0.707107,0.707107 7.07107,7.07107"}},
-        {"opposites cancel in one direction", travel, "travel", "open:m 0+A 0+D 0+S |10", {"0,1 0,10"}},
-        {"a straight line",
-         ramped,
-         "travel",
-         "open:m 0+D 20-D 20+S |30 |60",
-         {"0.646447,0.353553 18.2322,1.76777", "0,1 5.9099,24.0901"}},
-        {"back to rest", ramped, "travel", "open:m 0+D 20-D |25 |40", {"0.5,0 13.75,0", "0,0 1.25,0"}},
-    });
+    check(travel, "travel", R"(
+right and down are positive : open:m 0+D |10 10-D 10+W |20 : 1,0 10,0; 0,-1 0,-10
+a diagonal : open:m 0+D 0+S |10 : 0.707107,0.707107 7.07107,7.07107
+opposites cancel in one direction : open:m 0+A 0+D 0+S |10 : 0,1 0,10
+)");
+    check(ramped, "travel", R"(
+a straight line : open:m 0+D 20-D 20+S |30 |60 : 0.646447,0.353553 18.2322,1.76777; 0,1 5.9099,24.0901
+back to rest : open:m 0+D 20-D |25 |40 : 0.5,0 13.75,0; 0,0 1.25,0
+)");
 }
 
 #undef ACTION
@@ -479,79 +390,55 @@ bind = ["KeyW"]
 )";
 
 TEST(Modes, NothingFiresOnEnteringAndNothingSticksOnLeaving) {
-    check({
-        {"closed, it sees nothing", two_modes, "walk", "3+W |10", {"idle 0000 0 0"}},
-        {"opening adopts", two_modes, "walk", "3+W |10 open:crane |20", {"idle 0000 0 0", "hold 0010 10 10"}},
-        {"closing cancels",
-         two_modes,
-         "walk",
-         "open:crane 3+W |10 close:crane |20 25-W |30",
-         {"press 1000 7 7", "cancel 0001 7 0", "idle 0000 0 0"}},
-        {"covering cancels",
-         two_modes,
-         "walk",
-         "open:crane 3+W |10 open:list |20",
-         {"press 1000 7 7", "cancel 0001 7 0"}},
-        {"what covers adopts, and does not fire",
-         two_modes,
-         "next",
-         "open:crane 3+W |10 open:list |20",
-         {"idle 0000 0 0", "hold 0010 10 10"}},
-        {"walking goes on afterwards",
-         two_modes,
-         "walk",
-         "open:crane 3+W |10 open:list |20 close:list |30",
-         {"press 1000 7 7", "cancel 0001 7 0", "hold 0010 10 10"}},
-        {"a press below a cover is not heard",
-         two_modes,
-         "use",
-         "open:crane |10 open:list |20 23+E 25-E |30",
-         {"idle 0000 0 0", "idle 0000 0 0", "idle 0000 0 0"}},
-    });
+    check(two_modes, "walk", R"(
+closed, it sees nothing : 3+W |10 : idle 0000 0 0
+opening adopts : 3+W |10 open:crane |20 : idle 0000 0 0; hold 0010 10 10
+closing cancels : open:crane 3+W |10 close:crane |20 25-W |30 : press 1000 7 7; cancel 0001 7 0; idle 0000 0 0
+covering cancels : open:crane 3+W |10 open:list |20 : press 1000 7 7; cancel 0001 7 0
+)");
+    check(two_modes, "next", R"(
+what covers adopts, and does not fire : open:crane 3+W |10 open:list |20 : idle 0000 0 0; hold 0010 10 10
+)");
+    check(two_modes, "walk", R"(
+walking goes on afterwards : open:crane 3+W |10 open:list |20 close:list |30 : press 1000 7 7; cancel 0001 7 0; hold 0010 10 10
+)");
+    check(two_modes, "use", R"(
+a press below a cover is not heard : open:crane |10 open:list |20 23+E 25-E |30 : idle 0000 0 0; idle 0000 0 0; idle 0000 0 0
+)");
 }
 
 TEST(Modes, TheUppermostTakesThePress) {
-    check({
-        {"above", two_modes, "take", "open:crane open:menu 3+E |10", {"press 1000 7 7"}},
-        {"not below", two_modes, "use", "open:crane open:menu 3+E |10", {"idle 0000 0 0"}},
-        {"what it has no binding for goes on",
-         two_modes,
-         "walk",
-         "open:crane 3+W |10 open:menu |20",
-         {"press 1000 7 7", "hold 0000 17 10"}},
-        {"a press stays with who took it",
-         two_modes,
-         "use",
-         "open:crane 3+E |10 open:menu |20 25-E |30",
-         {"press 1000 7 7", "hold 0000 17 10", "release 0100 22 5"}},
-        {"and is not the menu's",
-         two_modes,
-         "take",
-         "open:crane 3+E |10 open:menu |20 25-E |30",
-         {"idle 0000 0 0", "idle 0000 0 0", "idle 0000 0 0"}},
-        {"the order of opening counts", two_modes, "use", "open:menu open:crane 3+E |10", {"press 1000 7 7"}},
-    });
+    check(two_modes, "take", R"(
+above : open:crane open:menu 3+E |10 : press 1000 7 7
+)");
+    check(two_modes, "use", R"(
+not below : open:crane open:menu 3+E |10 : idle 0000 0 0
+)");
+    check(two_modes, "walk", R"(
+what it has no binding for goes on : open:crane 3+W |10 open:menu |20 : press 1000 7 7; hold 0000 17 10
+)");
+    check(two_modes, "use", R"(
+a press stays with who took it : open:crane 3+E |10 open:menu |20 25-E |30 : press 1000 7 7; hold 0000 17 10; release 0100 22 5
+)");
+    check(two_modes, "take", R"(
+and is not the menu's : open:crane 3+E |10 open:menu |20 25-E |30 : idle 0000 0 0; idle 0000 0 0; idle 0000 0 0
+)");
+    check(two_modes, "use", R"(
+the order of opening counts : open:menu open:crane 3+E |10 : press 1000 7 7
+)");
 }
 
 TEST(Claims, KeepControlsFromAllModes) {
-    check({
-        {"a press goes to the claim",
-         two_modes,
-         "walk",
-         "open:crane claim:W |10 13+W |20",
-         {"idle 0000 0 0", "idle 0000 0 0"}},
-        {"others do not", two_modes, "use", "open:crane claim:W |10 13+E |20", {"idle 0000 0 0", "press 1000 7 7"}},
-        {"what is held is cancelled, and adopted afterwards",
-         two_modes,
-         "walk",
-         "open:crane 3+W |10 claim:W |20 end:W |30",
-         {"press 1000 7 7", "cancel 0001 7 0", "hold 0010 10 10"}},
-        {"its press stays its own until it is up",
-         two_modes,
-         "walk",
-         "open:crane claim:* |10 13+W |20 end:* |30 33-W 35+W |40",
-         {"idle 0000 0 0", "idle 0000 0 0", "idle 0000 0 0", "press 1000 5 5"}},
-    });
+    check(two_modes, "walk", R"(
+a press goes to the claim : open:crane claim:W |10 13+W |20 : idle 0000 0 0; idle 0000 0 0
+)");
+    check(two_modes, "use", R"(
+others do not : open:crane claim:W |10 13+E |20 : idle 0000 0 0; press 1000 7 7
+)");
+    check(two_modes, "walk", R"(
+what is held is cancelled, and adopted afterwards : open:crane 3+W |10 claim:W |20 end:W |30 : press 1000 7 7; cancel 0001 7 0; hold 0010 10 10
+its press stays its own until it is up : open:crane claim:* |10 13+W |20 end:* |30 33-W 35+W |40 : idle 0000 0 0; idle 0000 0 0; idle 0000 0 0; press 1000 5 5
+)");
     ActionRun run{profile_of(two_modes), "use"};
     run.run("open:crane 3+E |10 claim:* |20 23+W |30");
     const ClaimId field = run.claims.at("*");

@@ -1,5 +1,7 @@
 #include "support/script.hpp"
 
+#include <gtest/gtest.h>
+
 #include <charconv>
 #include <cstdlib>
 #include <sstream>
@@ -97,6 +99,18 @@ std::string edges_text(const Frame& frame) {
         separator = "; ";
     }
     return out.str();
+}
+
+void check_rows(const char* table, const std::function<std::vector<std::string>(const std::string&)>& run) {
+    std::istringstream lines{table};
+    for (std::string line; std::getline(lines, line);) {
+        if (line.empty()) continue;
+        const std::size_t script = line.find(" : ") + 3, expected = line.find(" : ", script) + 3;
+        std::string all;
+        for (const std::string& at_cut : run(line.substr(script, expected - 3 - script)))
+            all += (all.empty() ? "" : "; ") + at_cut;
+        EXPECT_EQ(all, line.substr(expected)) << line;
+    }
 }
 
 }  // namespace test

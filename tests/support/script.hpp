@@ -49,4 +49,8 @@ std::string edges_text(const Frame& frame);
 
 Button letter(char c);
 
+/// Checks a table, one row a line: what it shows : the script : what is expected. `run` gets the script; what it returns
+/// is joined by "; ".
+void check_rows(const char* table, const std::function<std::vector<std::string>(const std::string&)>& run);
+
 }  // namespace test
