@@ -16,7 +16,7 @@ using namespace cursorum;
 using namespace cursorum::controls;
 
 constexpr DeviceId keyboard{1}, west_pad{3}, east_pad{4};
-constexpr double crane_speed = 2.5, trolley_speed = 3;  // metres a second
+constexpr double crane_speed = 2.5, trolley_speed = 3;  // metres per second
 
 struct Operator {
     const char* name;
@@ -46,9 +46,8 @@ public:
     }
     void print() const {
         for (const Operator& op : operators_)
-            std::printf(
-                "%-5s crane %+.3f m  trolley %+.3f m  locked or unlocked %u times  stepped %u jobs down the list\n",
-                op.name, op.crane, op.trolley, op.locks, op.jobs);
+            std::printf("%-5s crane %+.3f m, trolley %+.3f m, uses of the spreader's lock: %u, steps down the job list: %u\n",
+                        op.name, op.crane, op.trolley, op.locks, op.jobs);
     }
 
 private:

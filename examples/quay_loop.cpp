@@ -45,7 +45,7 @@ int main(int argc, char** argv) {
     }
     const long pictures_a_second = argc == 4 ? std::strtol(argv[3], nullptr, 10) : 60;
     if (pictures_a_second < 1 || pictures_a_second > 1000) {
-        std::fprintf(stderr, "quay_loop: found \"%s\"; expected pictures a second, 1 to 1000\n", argv[3]);
+        std::fprintf(stderr, "quay_loop: found \"%s\"; expected pictures per second, 1 to 1000\n", argv[3]);
         return 2;
     }
     std::vector<Event> events;
@@ -75,7 +75,7 @@ int main(int argc, char** argv) {
         }
     }
     crane.print();
-    std::fprintf(stderr, "%lu steps, %lu pictures at %ld a second; the pictures saw %lu presses\n", steps, pictures,
+    std::fprintf(stderr, "%lu steps, %lu pictures at %ld per second; the pictures saw %lu presses\n", steps, pictures,
                  pictures_a_second, presses_seen_by_pictures);
     return 0;
 }

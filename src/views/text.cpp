@@ -112,9 +112,10 @@ std::string plural_text(std::uint64_t count, std::string_view one) {
 
 std::string_view style_of(ButtonState state) {
     switch (state) {
-        case ButtonState::press:
-        case ButtonState::dip: return Paint::green;
+        case ButtonState::press: return Paint::green;
+        case ButtonState::dip:
         case ButtonState::blip: return Paint::yellow;
+        case ButtonState::cancel: return Paint::red;
         case ButtonState::release: return Paint::cyan;
         default: return Paint::dim;
     }

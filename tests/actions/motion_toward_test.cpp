@@ -13,7 +13,7 @@ using test::Random;
 
 constexpr std::int64_t second = 1'000'000'000;
 
-// The way gone is the same however time is cut: at 10 to 1000 frames a second, and in uneven frames.
+// The way gone is the same however time is cut: at 10 to 1000 frames per second, and in uneven frames.
 TEST(MotionToward, GoesTheSameWayAtAnyFrameRate) {
     for (std::uint64_t seed = 1; seed <= 200; ++seed) {
         SCOPED_TRACE("seed " + std::to_string(seed));

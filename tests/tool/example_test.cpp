@@ -1,4 +1,4 @@
-// The quay loop ends in the same state at 30, 60 and 144 pictures a second.
+// The quay loop ends in the same state at 30, 60 and 144 pictures per second.
 
 #include <gtest/gtest.h>
 

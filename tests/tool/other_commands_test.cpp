@@ -63,7 +63,7 @@ TEST(DemoCommand, TellsTheWholeJob) {
     const auto result = run_command("cursorum demo");
     EXPECT_EQ(result.exit_code, 0) << result.err;
     for (const char* part :
-         {"1. Frame by frame, 60 a second", "KeyR dip after", "KeyS cancel", "[focus lost]", "KeyD hold (adopt)",
+         {"1. Frame by frame, 60 per second", "KeyR dip after", "KeyS cancel", "[focus lost]", "KeyD hold (adopt)",
           "[device 3 disconnected]", "KeyH dip (cancel, press)", "[interruption]", "2. What comparing levels",
           "3. What the system's repeat", "4. How far the trolley got"})
         EXPECT_NE(result.out.find(part), std::string::npos) << part;

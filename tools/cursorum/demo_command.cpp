@@ -46,7 +46,7 @@ class DemoCommand final : public Command {
 public:
     explicit DemoCommand(CLI::App& parent) {
         app = parent.add_subcommand("demo", "The whole job on the shipped recording of forty seconds at a quay");
-        app->add_option("--rate", rate_, "Frames a second in the first three parts (default 60)")->type_name("N");
+        app->add_option("--rate", rate_, "Frames per second in the first three parts (default 60)")->type_name("N");
         app->footer("Examples:\n  cursorum demo\n  cursorum demo --rate 24");
     }
 
@@ -91,10 +91,10 @@ private:
                     fmt::format("An operator travels the crane (KeyA KeyD), runs the trolley (KeyW KeyS), hoists "
                                 "(KeyR KeyF),\nlocks boxes (Space), sounds the horn (KeyH), chooses jobs "
                                 "(ArrowDown ArrowUp Enter).\n"));
-                heading(fmt::format("1. Frame by frame, {} a second, where something happens", rate_));
+                heading(fmt::format("1. Frame by frame, {} per second, where something happens", rate_));
                 print(paint_(Paint::dim,
-                             "   (a count above one stands behind ×; holds that just go on are left out, their "
-                             "repeats stand at the end)\n"));
+                             "   (× gives counts above one; holds that only continue are left out, and their "
+                             "repeats are counted where they end)\n"));
                 told_title = true;
             }
             ++frames;

@@ -9,7 +9,7 @@
 
 namespace cursorum {
 
-/// Frames a second as a fraction, so that 59.94 or 30000/1001 are what they say.
+/// Frames per second as a fraction, so that 59.94 or 30000/1001 are what they say.
 class ExactRate {
 public:
     /// 60 a second.

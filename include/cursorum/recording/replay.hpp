@@ -16,7 +16,7 @@
 namespace cursorum {
 
 struct ReplayOptions {
-    /// Frames a second; without it, the recording's own cuts.
+    /// Frames per second; without it, the recording's own cuts.
     std::optional<ExactRate> rate{};
     Repeat repeat{};
     /// Passes over frames in which nothing is down and no event was taken, in one step however many they are. Only with
