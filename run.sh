@@ -76,7 +76,7 @@ set_up() {
     echo "$now" >"$build/.built-$what"
 }
 
-# Each target from a seed of its own, which is printed; what it found is kept beside the build.
+# Each target from a seed of its own, which is printed; what it found is kept in the build's directory.
 fuzz() {
     local target seconds=${FUZZ_SECONDS:-60} seed
     preset=fuzz build=build/fuzz

@@ -1,4 +1,4 @@
-// What a sampler takes of several inlets beside buttons, in the order of time.
+// What a sampler takes from several inlets other than buttons, in the order of time.
 #include <algorithm>
 
 #include "core/sampler_taking.hpp"

@@ -1,4 +1,4 @@
-// What of a pause stays beside buttons: axes and the pointer as of its end, devices that came and went, locks.
+// What remains of a pause apart from buttons: axes and the pointer as of its end, devices that came and went, locks.
 #include <algorithm>
 
 #include "core/sampler_taking.hpp"

@@ -33,7 +33,7 @@ struct Taking {
             state.moved += moved;
         }
     }
-    /// Of the slots from the place on: how many events they were, which the last one tells.
+    /// How many events the slots from the place on stand for; the last one has the number.
     void count_events(std::uint64_t slots, const detail::Slot& last_slot) const noexcept {
         constexpr std::uint64_t mask = (1U << detail::extra_bits) - 1;
         const std::uint64_t extra_before = place.edges - place.events;

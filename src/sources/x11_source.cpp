@@ -123,7 +123,7 @@ struct X11Source::Parts {
     bool announced = false, broken = false, focused = true;
     std::uint64_t unknown_keys = 0;
     EventTaker* taker = nullptr;     // during deliver
-    const Inlet* limited = nullptr;  // the inlet that was told how far ahead stamps may lie
+    const Inlet* limited = nullptr;  // the inlet whose limit says how far ahead stamps may lie
 
     xcb_connection_t* c() const { return connection.get(); }
 

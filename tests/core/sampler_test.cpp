@@ -193,7 +193,7 @@ TEST(Sampler, StartsWithWhatThePastTellsEvenIfItsBeginningsAreGone) {
     EXPECT_TRUE(sampler.frame()[KeyW].down());
     const Frame& frame = sampler.advance(at(10'000));
     EXPECT_EQ(frame[KeyW].release_count(), 1U);
-    EXPECT_FALSE(frame[KeyW].released());  // who pressed it, the history no longer tells
+    EXPECT_FALSE(frame[KeyW].released());  // the history no longer knows who pressed it
     EXPECT_EQ(frame[KeyW].down_span(), Duration{1000});
 }
 

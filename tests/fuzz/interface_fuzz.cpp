@@ -1,5 +1,5 @@
 // Any sequence of calls: posting on one to four inlets, cutting with and without gaps, peeking, saving and going back.
-// Whatever is called, frames make sense: edges and spans lie within them, a look tells what the advance then gives, and
+// Whatever is called, frames make sense: edges and spans lie within them, a look shows what the advance then gives, and
 // going back gives the same frame again.
 
 #include <cmath>
@@ -126,7 +126,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
                 cut += input.below(64);
                 const std::string seen = text_of(sampler.peek(Time{Duration{cut}}));
                 test::require(text_of(sampler.advance(Time{Duration{cut}})) == seen,
-                              "a look tells what the advance gives");
+                              "a look shows what the advance gives");
                 reader.read(sampler.frame());
                 break;
             }

@@ -46,7 +46,7 @@ public:
             rows += row;
             ++count;
         }
-        // Names that profiles and commands know beside those of buttons and axes.
+        // Names that profiles and commands know in addition to those of buttons and axes.
         struct Compound {
             const char *name, *what;
         };

@@ -33,7 +33,7 @@ namespace {
 
 volatile sig_atomic_t stop_asked = 0;
 
-/// A new file beside the one that was asked for. It takes that one's place when it is complete; until then, and if
+/// A new file next to the one that was asked for. It takes that one's place when it is complete; until then, and if
 /// something fails, the old one stands. It may hold what was typed, so nobody else may read it.
 class NewFile {
 public:

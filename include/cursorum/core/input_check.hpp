@@ -1,4 +1,4 @@
-// Tells a programmer what is wrong with how events are posted or frames are cut.
+// Describes to a programmer what is wrong with how events are posted or frames are cut.
 #pragma once
 
 #include <cstdint>

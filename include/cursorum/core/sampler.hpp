@@ -160,7 +160,7 @@ private:
     };
     using BeforeOfAll = std::array<Before, inlet_capacity>;
     std::int64_t turn_of(detail::Slot late, std::uint64_t position, unsigned inlet, Before& before) const noexcept;
-    /// When the next slot of a ring beside that of edges has its turn among all inlets'.
+    /// When the next slot of a ring other than that of edges has its turn among all inlets'.
     std::int64_t turn_of(std::int64_t time, std::uint64_t late_at, unsigned inlet, Before& before) const noexcept;
     void take_all_beside_of_several(std::int64_t until, const BeforeOfAll& start) noexcept;
     void place_pointer_of_several() noexcept;

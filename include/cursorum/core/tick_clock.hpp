@@ -40,7 +40,7 @@ constexpr TickLimit at_most(std::uint32_t ticks) noexcept { return {ticks == 0 ?
 /// - While paused, no tick is given but those that step_by_hand() asks for. After resuming, the first call of next()
 ///   begins anew at its `complete`; the pause is the next tick's gap.
 /// - With a scale of 1/2, each tick covers twice the input time (slow motion); `step` stays the same.
-/// A debugger's stop is a stall (StandstillWatch tells the inlets about it); the machine's sleep is none, because the
+/// A debugger's stop is a stall (StandstillWatch reports it to the inlets); the machine's sleep is none, because the
 /// clock stands still with it. A change of scale or rate takes effect at the last cut.
 ///
 /// A plain value: copy it to save it. Threads: one. Cost: a few divisions.
