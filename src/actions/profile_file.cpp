@@ -457,6 +457,11 @@ bool read_into(Profile& profile, bool is_overlay, std::string_view text, std::st
     error.file = name;
     if (const auto bad = find_bad_key(text)) {
         error.line = bad->line;
+        if (bad->too_deep) {
+            error.found = "arrays and tables nested too deeply";
+            error.expected = "at most " + std::to_string(toml_depth) + " levels";
+            return false;
+        }
         error.found = quoted(bad->found) + " where a name should begin";
         error.expected = "a name of letters a to z, digits, underscores and hyphens";
         error.hint = "put other names in quotes";

@@ -104,8 +104,11 @@ private:
 
     /// A value to the end of its line, or of its array or inline table.
     void value(unsigned depth) {
-        constexpr unsigned most = 64;
-        if (depth > most) return end_text();
+        if (depth > toml_depth) {
+            fail();
+            bad_->too_deep = true;
+            return;
+        }
         char open = 0;
         skip_blank(depth > 0);
         if (!at_end() && (now() == '[' || now() == '{')) open = text_[at_++];
@@ -135,7 +138,6 @@ private:
             if (at_ == before) ++at_;  // what belongs to no value: the reader says so
         }
     }
-    void end_text() { at_ = text_.size(); }
 
     std::string_view text_;
     std::size_t at_ = 0;

@@ -37,7 +37,8 @@ inline void Inlet::publish_motions() noexcept {
     beside_.publish(beside_.get() + 1);
 }
 
-/// `known`: which fields the event has, where that is known at compile time: motion is posted thousands of times per second.
+/// `known`: which fields the event has, where that is known at compile time. Motion is posted thousands of times per
+/// second.
 template <unsigned known>
 [[gnu::always_inline]] inline Outcome Inlet::post_moving(DeviceId id, const Moving& m, Time when) noexcept {
     const OneThread here{door_};

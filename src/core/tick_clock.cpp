@@ -41,7 +41,7 @@ Time TickClock::cut_at(std::int64_t tick) const noexcept {
     return Time{Duration{static_cast<std::int64_t>(time)}};
 }
 
-// A tick that covers `count` usual ones from the last cut on, or as much of them as the longest frame allows.
+// A tick that covers `ticks` usual ones from the last cut on, or as much of them as the longest frame allows.
 Tick TickClock::longer_tick(std::int64_t ticks) const noexcept {
     Tick tick{last_, last_, cut_at(tick_ + ticks), Tick::Gap::none,
               static_cast<double>(ticks) * static_cast<double>(rate_.per) / static_cast<double>(rate_.count)};

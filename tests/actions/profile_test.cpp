@@ -67,7 +67,7 @@ bind = [{ left = "KeyA", right = "KeyD", up = "KeyW", down = "KeyS", scale = 0.5
 
 TEST(ProfileFile, TellsWhatIsWrongAndWhere) {
     struct Case {
-        const char* text;
+        std::string text;
         const char* message;
     };
     const Case cases[] = {
@@ -104,6 +104,8 @@ TEST(ProfileFile, TellsWhatIsWrongAndWhere) {
          "quay.toml:5: found \"KeyW+KeyW\"; expected each button once"},
         {"[mode.m]\ncovers = 1", "quay.toml:4: found 1; expected true or false"},
         {"mode = 3", "quay.toml:3: found 3; expected a table"},
+        {"mode = " + std::string(66, '[') + "é",
+         "quay.toml:3: found arrays and tables nested too deeply; expected at most 64 levels"},
         {"[mode.m.action.a", "quay.toml:3: found "},
     };
     for (const Case& c : cases) {
