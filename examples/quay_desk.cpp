@@ -35,7 +35,7 @@ public:
             const Vector2 stick = own.stick(PadStickLeft).now;
             op.crane += crane_speed * length * stick.x;
             // With the pad gone, keys drive the trolley: whichever of the halves is this operator's. One reading for
-            // both keys, so that holding both is no faster than holding one.
+            // both keys, so that holding both keys is not faster than holding one.
             const double keys = own.any({KeyW, ArrowUp}).down_share();
             op.trolley += trolley_speed * length * (keys - stick.y);
             op.locks += own[PadSouth].press_count();
@@ -46,8 +46,9 @@ public:
     }
     void print() const {
         for (const Operator& op : operators_)
-            std::printf("%-5s crane %+.3f m, trolley %+.3f m, uses of the spreader's lock: %u, steps down the job list: %u\n",
-                        op.name, op.crane, op.trolley, op.locks, op.jobs);
+            std::printf(
+                "%-5s crane %+.3f m, trolley %+.3f m, uses of the spreader's lock: %u, steps down the job list: %u\n",
+                op.name, op.crane, op.trolley, op.locks, op.jobs);
     }
 
 private:

@@ -8,7 +8,10 @@
 
 int main() {
     Display* display = XOpenDisplay(nullptr);
-    if (display == nullptr) return std::fputs("There is no X server; set DISPLAY.\n", stderr), 2;
+    if (display == nullptr) {
+        std::fputs("x_core_loop: cannot connect to an X server; set DISPLAY, for example to :0\n", stderr);
+        return 2;
+    }
     const Window window = XCreateSimpleWindow(display, DefaultRootWindow(display), 0, 0, 640, 480, 0, 0, 0);
     XStoreName(display, window, "Quay: W moves the trolley, Escape ends");
     Atom closing = XInternAtom(display, "WM_DELETE_WINDOW", False);

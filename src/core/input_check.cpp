@@ -42,8 +42,7 @@ const char* InputCheck::next_problem(const Timeline& timeline, const Sampler& sa
          "Events are stamped out of range (InletCounters::clamped): farther than 146 years from the clock's zero."},
         {all.refused != 0,
          "Events were refused (InletCounters::refused): a number without a control, NaN or infinity, or more devices "
-         "or "
-         "buttons than there is room for. Inlet's functions return which."},
+         "or buttons than there is room for. Inlet's functions return which."},
     };
     for (std::uint32_t i = 0; i < std::size(problems); ++i) {
         if (!problems[i].is_there || (shown_ >> i & 1) != 0) continue;

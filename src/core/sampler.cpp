@@ -185,7 +185,7 @@ template <bool merges, bool has_gap>
     detail::InletPosition& place = state_.inlets[number];
     std::uint64_t position = place.edges;
     bool later = false;
-    Taking taking{state_, entries_, place};
+    detail::Taking taking{state_, entries_, place};
     for (; position != stop; ++position) {
         const Slot slot = detail::EdgeRing::read(places, position);
         if (slot.time > limit && slot.what().is_first()) {  // an event's slots go together
@@ -541,7 +541,7 @@ void Sampler::apply_changes(unsigned number, std::int64_t time) noexcept {
     const auto begin = healing_->changes.begin(), end = begin + healing_->count;
     std::sort(begin, end, [](const auto& a, const auto& b) { return a.order < b.order; });
     state_.effective = std::max(state_.effective, time);
-    Taking taking{state_, entries_, state_.inlets[number]};
+    detail::Taking taking{state_, entries_, state_.inlets[number]};
     for (auto at = begin; at != end; ++at) {
         for_each_name(at->slot.button(), [&](std::uint16_t button) {
             Slot slot = Slot::of(time, at->slot.low(), button, at->slot.device(), at->slot.what());

@@ -65,29 +65,26 @@ void Sampler::take_all_beside_of_several(std::int64_t until, const BeforeOfAll& 
         limit = time;
         return position + 1;
     };
-    BeforeOfAll befores = start;
-    take_in_turn(
-        inlets, until,
-        [&](unsigned i) {
-            return turn_in(timeline_->inlet(i).axes_, desk_.inlets[i].axes, ends[i].axes, i, AxisSlot{}, befores);
-        },
-        [&](unsigned i, std::int64_t limit) {
-            const std::uint64_t before = desk_.inlets[i].axes;
-            const std::uint64_t end = end_of(timeline_->inlet(i).axes_, before, ends[i].axes, limit);
-            take_axes(timeline_->inlet(i), i, limit, end);
-            return desk_.inlets[i].axes != before;
-        });
-    befores = start;
-    take_in_turn(
-        inlets, until,
-        [&](unsigned i) {
-            return turn_in(timeline_->inlet(i).facts_, desk_.inlets[i].facts, ends[i].facts, i, FactSlot{}, befores);
-        },
-        [&](unsigned i, std::int64_t limit) {
-            const std::uint64_t before = desk_.inlets[i].facts;
-            take_facts(i, limit, end_of(timeline_->inlet(i).facts_, before, ends[i].facts, limit));
-            return desk_.inlets[i].facts != before;
-        });
+    const auto take_ring = [&](auto ring, auto place, auto ends_of, auto slot, auto take) {
+        BeforeOfAll befores = start;
+        take_in_turn(
+            inlets, until,
+            [&](unsigned i) {
+                return turn_in(timeline_->inlet(i).*ring, desk_.inlets[i].*place, ends[i].*ends_of, i, slot, befores);
+            },
+            [&](unsigned i, std::int64_t limit) {
+                const std::uint64_t before = desk_.inlets[i].*place;
+                const std::uint64_t end = end_of(timeline_->inlet(i).*ring, before, ends[i].*ends_of, limit);
+                take(i, limit, end);
+                return desk_.inlets[i].*place != before;
+            });
+    };
+    using Place = detail::DeskState::Place;
+    take_ring(
+        &Inlet::axes_, &Place::axes, &Ends::axes, AxisSlot{},
+        [&](unsigned i, std::int64_t limit, std::uint64_t end) { take_axes(timeline_->inlet(i), i, limit, end); });
+    take_ring(&Inlet::facts_, &Place::facts, &Ends::facts, FactSlot{},
+              [&](unsigned i, std::int64_t limit, std::uint64_t end) { take_facts(i, limit, end); });
     for (unsigned i = 0; i < inlets; ++i)
         if (state_.inlets[i].motions == ends[i].motions && desk_.inlets[i].axes == ends[i].axes &&
             desk_.inlets[i].facts == ends[i].facts)

@@ -8,14 +8,14 @@
 #include "core/merging.hpp"
 #include "cursorum/core/detail/sampler_state.hpp"
 
-namespace cursorum {
+namespace cursorum::detail {
 
 /// The part of a sampler that changes with every event, in registers while events are taken.
 struct Taking {
-    detail::SamplerState& state;
-    detail::FrameEntries& entries;
-    detail::InletPosition& place;
-    detail::Record* const records = entries.records.data();
+    SamplerState& state;
+    FrameEntries& entries;
+    InletPosition& place;
+    Record* const records = entries.records.data();
     std::uint32_t* const links = entries.links.data();
     std::uint32_t* const last = entries.last.data();
     const std::uint32_t base = entries.base;
@@ -34,10 +34,10 @@ struct Taking {
         }
     }
     /// How many events the slots from the place on stand for; the last one has the number.
-    void count_events(std::uint64_t slots, const detail::Slot& last_slot) const noexcept {
-        constexpr std::uint64_t mask = (1U << detail::extra_bits) - 1;
+    void count_events(std::uint64_t slots, const Slot& last_slot) const noexcept {
+        constexpr std::uint64_t mask = (1U << extra_bits) - 1;
         const std::uint64_t extra_before = place.edges - place.events;
-        const std::uint64_t events = slots - ((detail::extra_of(last_slot.low()) - extra_before) & mask);
+        const std::uint64_t events = slots - ((extra_of(last_slot.low()) - extra_before) & mask);
         place.events += events;
         place.edges += slots;
         state.taken += events;
@@ -52,14 +52,14 @@ struct Taking {
     }
 
     /// The head of a late event.
-    void apply_late(const detail::Slot& slot) noexcept {
+    void apply_late(const Slot& slot) noexcept {
         const bool first = slot.what().is_first();
         add_stamp(slot.time, first);
         late += first;
         effective = std::max(slot.time, effective);
     }
-    /// detail::What did nothing to a button.
-    void apply_plain(const detail::Slot& slot) noexcept {
+    /// What did nothing to a button.
+    void apply_plain(const Slot& slot) noexcept {
         const bool first = slot.what().is_first();
         add_stamp(slot.time, first);
         late += first & (slot.time < state.late_before);
@@ -68,7 +68,7 @@ struct Taking {
     }
     /// An edge or system repeat. `merges`: by the sampler's own knowledge of the holds, instead of the inlet's.
     template <bool merges, bool has_gap>
-    void apply(detail::Slot slot) noexcept {
+    void apply(Slot slot) noexcept {
         if (slot.time < effective) [[unlikely]]
             slot = taken_later(slot);
         effective = slot.time;
@@ -85,28 +85,27 @@ struct Taking {
     /// A button made of axes. Axes of one device at one time apply together: what one axis did and the next one at the
     /// same time undid (the inlet says so by a slot before it) has not happened, if both are in this frame.
     template <bool merges, bool has_gap>
-    void apply_of_axes(const detail::Slot& slot) noexcept {
+    void apply_of_axes(const Slot& slot) noexcept {
         const std::uint32_t before = last[slot.button()];
         const bool undoes = std::exchange(undo, false) && before >= base;
         apply<merges, has_gap>(slot);
         if (!undoes) return;
-        const detail::SlotKind was = records[before - base].what().kind(), is = slot.what().kind();
-        const bool is_pair = (was == detail::SlotKind::press && is == detail::SlotKind::release) ||
-                             (was == detail::SlotKind::release && is == detail::SlotKind::press);
-        if (!is_pair || detail::hold_of(records[before - base].low()) != detail::hold_of(slot.low())) return;
+        const SlotKind was = records[before - base].what().kind(), is = slot.what().kind();
+        const bool is_pair =
+            (was == SlotKind::press && is == SlotKind::release) || (was == SlotKind::release && is == SlotKind::press);
+        if (!is_pair || hold_of(records[before - base].low()) != hold_of(slot.low())) return;
         const bool was_down = records[count - 1].what().is_down();
         for (const std::uint32_t ordinal : {before, base + count - 1}) {
-            detail::Record& record = records[ordinal - base];
+            Record& record = records[ordinal - base];
             const bool first = record.what().is_first();
-            record = record.with_what(detail::What::of(detail::SlotKind::plain, detail::Effect::none, first, was_down))
-                         .with_low(detail::no_hold);
+            record = record.with_what(What::of(SlotKind::plain, Effect::none, first, was_down)).with_low(no_hold);
         }
     }
     template <bool merges, bool has_gap>
-    void apply_unusual(const detail::Slot& slot) noexcept {
-        const detail::SlotKind kind = slot.what().kind();
-        undo |= kind == detail::SlotKind::undo;
-        if (kind == detail::SlotKind::plain || kind == detail::SlotKind::undo)
+    void apply_unusual(const Slot& slot) noexcept {
+        const SlotKind kind = slot.what().kind();
+        undo |= kind == SlotKind::undo;
+        if (kind == SlotKind::plain || kind == SlotKind::undo)
             apply_plain(slot);
         else
             apply_of_axes<merges, has_gap>(slot);
@@ -119,36 +118,36 @@ private:
     }
 
     /// At the effective time, which is no longer its stamp.
-    detail::Slot taken_later(const detail::Slot& slot) noexcept {
-        const detail::What what = slot.what();
+    Slot taken_later(const Slot& slot) noexcept {
+        const What what = slot.what();
         add_stamp(slot.time, what.is_first());
         late += what.is_first() & (slot.time < state.late_before);
-        detail::Slot taken = slot.with_what(detail::What::of(what.kind(), what.effect(), false, what.is_down()));
+        Slot taken = slot.with_what(What::of(what.kind(), what.effect(), false, what.is_down()));
         taken.time = effective;
         return taken;
     }
 
-    /// detail::What came before the gap in front of the frame, or in it.
-    detail::Slot moved_to_begin(const detail::Slot& slot) noexcept {
-        const detail::What what = slot.what();
+    /// What came before the gap in front of the frame, or in it.
+    Slot moved_to_begin(const Slot& slot) noexcept {
+        const What what = slot.what();
         if (what.is_first()) {
             add_stamp(slot.time, true);
             ++moved;
         }
-        detail::Slot there = slot.with_what(detail::What::of(what.kind(), what.effect(), false, what.is_down()));
+        Slot there = slot.with_what(What::of(what.kind(), what.effect(), false, what.is_down()));
         there.time = state.t0;
         return there;
     }
 
-    detail::Slot merged_again(const detail::Slot& slot) noexcept {
-        const detail::What what = slot.what();
+    Slot merged_again(const Slot& slot) noexcept {
+        const What what = slot.what();
         std::uint16_t& holders = state.holders[slot.button()];
-        bool& hold_pressed = state.hold_pressed[detail::hold_of(slot.low())];
-        const detail::Effect effect = merge(holders, what.kind(), hold_pressed);
+        bool& hold_pressed = state.hold_pressed[hold_of(slot.low())];
+        const Effect effect = merge(holders, what.kind(), hold_pressed);
         // An either-side name's slot comes first and leaves the hold as it was.
-        if (slot.button() < first_either_side) hold_pressed = what.kind() == detail::SlotKind::press;
-        return slot.with_what(detail::What::of(what.kind(), effect, what.is_first(), is_held(holders)));
+        if (slot.button() < first_either_side) hold_pressed = what.kind() == SlotKind::press;
+        return slot.with_what(What::of(what.kind(), effect, what.is_first(), is_held(holders)));
     }
 };
 
-}  // namespace cursorum
+}  // namespace cursorum::detail

@@ -38,6 +38,7 @@ struct Replay::Parts {
     RecordingLine line;
     bool has_line = false;  // `line` was read and not dealt with
     bool any_event = false, ended = false, warned = false;
+    unsigned in_a_row = 0;  // frames that lie before the next event and were given one by one
     std::uint64_t next_number = 0, number = 0;
     std::uint64_t posted_before = 0;  // the last cut
     unsigned slots = 0;               // at most so many were written since the sampler looked
@@ -124,6 +125,7 @@ struct Replay::Parts {
                     warn_of_many(target);
                     return close(cut);
                 }
+                in_a_row = 0;
                 const bool keeps =
                     options.keep_frame && *options.keep_frame >= next_number && *options.keep_frame < target;
                 if (keeps) target = *options.keep_frame;
@@ -139,16 +141,21 @@ struct Replay::Parts {
     }
 
     void warn_of_many(std::uint64_t target) {
-        constexpr std::uint64_t many = 10'000'000;
+        constexpr std::uint64_t many = 10'000'000, few = 1000;
         if (warned || !options.on_many_frames || target - next_number < many) return;
+        if (options.skip_idle) {
+            if (has_posted()) return;  // what it does is known at the next cut
+            // Without a button down, what the last event began comes to rest; then the other frames are passed over.
+            if (!is_any_down() && ++in_a_row < few) return;
+        }
         warned = true;
         options.on_many_frames(target - next_number);
     }
 
-    // Nothing was down at the last cut, and nothing was posted since.
-    bool is_idle() const {
-        return sampler.frame().current().down.empty() && timeline.desk().counters().events == posted_before;
-    }
+    // At the last cut; since the last cut.
+    bool is_any_down() const { return !sampler.frame().current().down.empty(); }
+    bool has_posted() const { return timeline.desk().counters().events != posted_before; }
+    bool is_idle() const { return !is_any_down() && !has_posted(); }
 };
 
 Replay::Replay(std::istream& in, std::string name, ReplayOptions options)

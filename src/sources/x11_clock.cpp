@@ -1,6 +1,5 @@
 #include "sources/x11_clock.hpp"
 
-#include <algorithm>
 #include <cstdlib>
 
 namespace cursorum {
@@ -30,8 +29,7 @@ X11Clock::X11Clock(std::uint32_t server, Time now) noexcept {
 Time X11Clock::convert(std::uint32_t server, Time now) const noexcept {
     const std::int64_t theirs_now = whole_milliseconds(now) - offset_;
     const std::int64_t theirs = theirs_now + difference(server, static_cast<std::uint32_t>(theirs_now));
-    const Time when = nanoseconds_since_zero((theirs + offset_) * millisecond);
-    return std::min(when, now + live_ahead_limit);
+    return nanoseconds_since_zero((theirs + offset_) * millisecond);
 }
 
 Time X11Clock::complete(Time now) const noexcept {

@@ -7,9 +7,6 @@
 
 namespace cursorum {
 
-/// How far ahead of the present a live source's stamps may lie; later ones are replaced by the present and this.
-inline constexpr Duration live_ahead_limit = std::chrono::milliseconds{10};
-
 /// A local server stamps with CLOCK_MONOTONIC in milliseconds, rounded down, in 32 bits that wrap after 49.7 days. The
 /// present tells which turn an event belongs to.
 class X11Clock {
@@ -18,7 +15,7 @@ public:
     /// `server` is what the server's clock showed at about `now`. Up to a second of difference is the same clock.
     X11Clock(std::uint32_t server, Time now) noexcept;
 
-    /// The instant of a stamp that is at most 24 days from `now`; at most live_ahead_limit later than `now`.
+    /// The instant of a stamp that is at most 24 days from `now`.
     Time convert(std::uint32_t server, Time now) const noexcept;
     /// The instant before which every stamp was given that the server had given by `now`: stamps are rounded down, so
     /// the present millisecond may still get one.

@@ -450,7 +450,7 @@ Time X11Source::deliver(Timeline& timeline) { return deliver(timeline.desk()); }
 
 Time X11Source::deliver(Inlet& inlet) {
     InletTaker taker{inlet};
-    if (parts_->limited != &inlet) inlet.set_ahead_limit(live_ahead_limit);
+    if (parts_->limited != &inlet) inlet.set_ahead_limit(std::chrono::milliseconds{10});
     parts_->limited = &inlet;
     const Time complete = deliver(taker);
     inlet.set_complete_until(complete);

@@ -28,8 +28,6 @@ TEST(X11Clock, AnotherMachinesClockIsBroughtToOurs) {
     const X11Clock clock{static_cast<std::uint32_t>(theirs), at(ours)};
     EXPECT_EQ(clock.convert(static_cast<std::uint32_t>(theirs + 500), at(ours + 510)), at(ours + 500));
     // A small difference is the way there and back, and the clock is the same.
-    // A stamp that is ahead of the present is not believed.
-    EXPECT_EQ(clock.convert(static_cast<std::uint32_t>(theirs + 5000), at(ours + 510)), at(ours + 520));
     const X11Clock same{static_cast<std::uint32_t>(ours - 2), at(ours)};
     EXPECT_EQ(same.convert(static_cast<std::uint32_t>(ours - 2), at(ours)), at(ours - 2));
 }

@@ -44,7 +44,7 @@ struct MotionSample {
     double dx = 0, dy = 0;
 };
 
-/// Said in place of the buttons that are down, by an engine that cannot know them.
+/// Passed instead of the buttons that are down, by an engine that cannot know them.
 struct UnknownState {
     explicit UnknownState() = default;
 };
@@ -159,7 +159,7 @@ public:
     Outcome motion(DeviceId device, double dx, double dy, Time when = Clock::now()) noexcept;
     Outcome wheel(DeviceId device, double dx, double dy, Time when = Clock::now()) noexcept;
     Outcome moved_to(DeviceId device, WindowPoint place, Time when = Clock::now()) noexcept;
-    /// A program put the pointer there: that is no motion.
+    /// A program moved the pointer there. This does not count as motion.
     Outcome warped_to(DeviceId device, WindowPoint place, Time when = Clock::now()) noexcept;
     /// Many motions at once, as a fast mouse's report has them: each is an event, but they are shown together. The
     /// outcome is the last one's.

@@ -17,7 +17,7 @@ namespace cursorum {
 /// Threads: the sampler's. Cost: some loads for each inlet; nothing allocates.
 class InputCheck {
 public:
-    /// A problem in one or two sentences (a string literal); null if there is no new one.
+    /// The next problem that was not described yet, in one or two sentences (a string literal); null if there are none.
     const char* next_problem(const Timeline& timeline, const Sampler& sampler) noexcept;
 
 private:

@@ -62,7 +62,7 @@ struct TargetReading {
     bool hovered = false;  ///< the pointer is over it, and inside the window
     bool armed = false;  ///< pressed on it and over it now: releasing here clicks. Sliding off disarms, back arms again
     bool pressed = false;  ///< a press on it in this frame
-    /// In this frame: pressed on it and released on it, also if the pointer went so far between that it is no Click.
+    /// In this frame: pressed on it and released on it, even if the pointer went so far in between that it was a drag.
     unsigned clicks = 0;
     unsigned count = 0;  ///< of the last of them: 2 for a double click
 

@@ -77,7 +77,7 @@ public:
     /// tick.begin, whichever is later. What was not taken before tick.begin takes effect there: presses and motion
     /// count, the time that a button was down earlier does not. After a pause, [gap_from, begin) is skipped. At its
     /// beginning all holds, clicks, drags and contacts are cancelled; what is pressed, released or moved in it is
-    /// nobody's input here; at its end, what is down is adopted. Connects, focus, locks, axis values and the pointer's
+    /// ignored; at its end, what is down is adopted. Connects, focus, locks, axis values and the pointer's
     /// position are as of its end. Nothing that was skipped or moved to `begin` is late; both are counted. Costs more
     /// than advance(Time) only if there is a gap.
     const Frame& advance(const Tick& tick) noexcept;

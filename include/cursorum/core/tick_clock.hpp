@@ -34,9 +34,8 @@ constexpr TickLimit at_most(std::uint32_t ticks) noexcept { return {ticks == 0 ?
 ///
 /// Ticks end at start + floor(k * per / count) seconds, without drift, and follow each other without a gap, except:
 /// - After a stall at most `limit` ticks are given, the first of which is longer and covers the rest. It is never
-/// longer
-///   than the longest frame (250 ms of game time unless set): what is over becomes its gap, so a breakpoint does not
-///   become one giant step.
+///   longer than the longest frame (250 ms of game time unless set): the remainder becomes its gap, so a breakpoint
+///   does not become one giant step.
 /// - While paused, no tick is given but those that step_by_hand() asks for. After resuming, the first call of next()
 ///   begins anew at its `complete`; the pause is the next tick's gap.
 /// - With a scale of 1/2, each tick covers twice the input time (slow motion); `step` stays the same.

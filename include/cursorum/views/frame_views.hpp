@@ -82,7 +82,7 @@ std::string frame_as_csv(FramePart part, std::uint64_t number, const Frame& fram
                          const FrameSelection& selection);
 
 /// The heading of the table, and a frame's rows: one for each button of which there is news, and for what else moved,
-/// came or went. A hold that just goes on is no news. At most 100 columns wide, but for long texts.
+/// came or went. A hold that only continues is not shown. At most 100 columns wide, except for long texts.
 std::string frame_table_heading(const FrameSelection& selection, bool colour);
 std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timeline& timeline,
                            const FrameSelection& selection, bool colour);
