@@ -17,6 +17,7 @@ namespace {
 using namespace cursorum;
 using namespace cursorum::controls;
 using test::edges_text;
+using test::ScriptRun;
 using test::text;
 
 constexpr DeviceId pad{3}, other{4};
@@ -33,55 +34,37 @@ struct Pads {
     const Frame& cut(std::int64_t t) { return sampler.advance(at(t)); }
 };
 
-TEST(Axes, AreHeldFromEventToEvent) {
-    Pads p;
-    p.inlet.axis(pad, PadStickLeftX, 0.25, at(5));
-    p.inlet.axis(pad, PadStickLeftX, -0.75, at(6));
-    p.inlet.axis(pad, PadStickLeftX, 0.5, at(7));
-    EXPECT_EQ(p.cut(10).axis(PadStickLeftX), (AxisReading{0, 0.5, -0.75, 0.5}));
-    EXPECT_EQ(p.cut(20).axis(PadStickLeftX), (AxisReading{0.5, 0.5, 0.5, 0.5}));
-    p.inlet.axis(pad, PadStickLeftX, 0, at(25));
-    EXPECT_EQ(p.cut(30).axis(PadStickLeftX), (AxisReading{0.5, 0, 0, 0.5}));
-    EXPECT_EQ(p.cut(40).axis(PadStickLeftX), (AxisReading{}));
-    EXPECT_EQ(p.cut(40).axis(PadPullLeft), (AxisReading{})) << "never reported";
-    EXPECT_EQ(p.sampler.frame().axis(Axis{77}), (AxisReading{}));
-}
-
-TEST(Axes, MergedTheLargestMagnitudeWinsTiesToTheLowerId) {
-    Pads p;
-    p.inlet.axis(other, PadStickLeftX, -0.5, at(1));
-    p.inlet.axis(pad, PadStickLeftX, 0.25, at(2));
-    EXPECT_EQ(p.cut(3).axis(PadStickLeftX).now, -0.5);
-    p.inlet.axis(pad, PadStickLeftX, 0.5, at(4));
-    EXPECT_EQ(p.cut(5).axis(PadStickLeftX).now, 0.5);
-    EXPECT_EQ(p.sampler.frame().on(other).axis(PadStickLeftX).now, -0.5);
-    std::string told;
-    p.inlet.axis(pad, PadPullRight, 1, at(6));
-    p.cut(6).for_each_axis([&](const DeviceAxis& a) {
-        told += std::to_string(static_cast<std::uint32_t>(a.device)) + std::string{name_of(a.axis)} + " ";
-    });
-    EXPECT_EQ(told, "3PadPullRight 3PadStickLeftX 4PadStickLeftX ");
-}
-
-TEST(Axes, GoToRestOnFocusLossDisconnectAndInterruption) {
-    for (const int which : {0, 1, 2}) {
-        Pads p;
-        p.inlet.stick(pad, PadStickLeft, 1, 0, at(1));
-        p.cut(2);
-        if (which == 0) p.inlet.lose_focus(at(3));
-        if (which == 1) p.inlet.disconnect(pad, at(3));
-        if (which == 2) p.inlet.interrupt(unknown_state, at(3));
-        const Frame& frame = p.cut(5);
-        EXPECT_EQ(frame.axis(PadStickLeftX), (AxisReading{1, 0, 0, 1})) << which;
-        EXPECT_EQ(text(frame[PadStickLeftRight].figures()), "cancel 0001 2 1") << which;
-        EXPECT_EQ(frame.stick(PadStickLeft).now, Vector2{}) << which;
-    }
+TEST(Axes, ByRows) {
+    test::check_rows(R"(
+held from event to event : 5axs3:LX,0.25 6axs3:LX,-0.75 7axs3:LX,0.5 |10LX |20LX 25axs3:LX,0 |30LX |40LX,PL : 0 0.5 -0.75 0.5; 0.5 0.5 0.5 0.5; 0.5 0 0 0.5; 0 0 0 0 | 0 0 0 0
+merged, the largest magnitude wins : 1axs4:LX,-0.5 2axs3:LX,0.25 |3LX : 0 -0.5 -0.5 0
+ties go to the lower id : 1axs4:LX,-0.5 4axs3:LX,0.5 |5LX,LX@4 : 0 0.5 -0.5 0.5 | 0 -0.5 -0.5 0
+at rest after focus loss : 1stk3:1,0 |2 3foc0 |5LX,PadStickLeftRight,stick : 1 0 0 1 | cancel 0001 2 1 | 0,0
+after unplugging : 1stk3:1,0 |2 3dis3 |5LX,PadStickLeftRight,stick : 1 0 0 1 | cancel 0001 2 1 | 0,0
+after an interruption : 1stk3:1,0 |2 3int |5LX,PadStickLeftRight,stick : 1 0 0 1 | cancel 0001 2 1 | 0,0
+both axes of one time apply together : 1stk3:0.9,0 |10 15stk3:0.9,0.1 |20PadStickLeftRight,LX+,PadStickLeftDown |30PadStickLeftRight : hold 0000 19 10 | hold 0000 19 10 | idle 0000 0 0; hold 0000 29 10
+released and back at one time, nothing happened : 1stk3:0.9,0 |10 15axs3:LX,0.2 15axs3:LX,0.9 15axs3:LY,0.1 |20PadStickLeftRight,LX+,PadStickLeftDown : hold 0000 19 10 | hold 0000 19 10 | idle 0000 0 0
+alone to the right, together down : 1axs3:LX,0.6 1axs3:LY,0.9 |10PadStickLeftRight,PadStickLeftDown : idle 0000 0 0 | press 1000 9 9
+undone at once, both are events : |0 4axs3:LX,1 4axs3:LX,0 |10PadStickLeftRight,latency : idle 0000 0 0 | 2 6 6 6
+devices come and go in order : 3dis3 4con3 |5changes : 3+ 4+ 5+ 6+ 3- 3+
+late on the inlet, at another time than what it follows : 20axs3:LX,-1 10axs3:LX,1 |30PadStickLeftLeft : blip 1100 0 0
+a late event waits for the axes before it : 5+3s 30axs3:PL,0.25 10-3s 40+3e |20edges,PL |35edges,PL |50edges : 5 3 PadSouth press | 0 0 0 0; 30 3 PadSouth release | 0 0.25 0 0.25; 40 3 PadEast press
+)",
+                     [](const std::string& script) {
+                         return ScriptRun{{.start = Time{}}, {}}.run(script);
+                     });
     Pads p;
     p.inlet.connect(DeviceId{5}, {.kind = DeviceKind::gamepad, .background = true}, at(0));
     p.inlet.axis(DeviceId{5}, PadPullLeft, 0.75, at(1));
     p.inlet.lose_focus(at(2));
     EXPECT_EQ(p.inlet.axis(pad, PadPullLeft, 1, at(3)), Outcome::ignored);
     EXPECT_EQ(p.cut(4).axis(PadPullLeft).now, 0.75) << "background devices are exempt";
+    EXPECT_EQ(p.sampler.frame().axis(Axis{77}), (AxisReading{}));
+    std::string all;
+    p.sampler.frame().for_each_axis([&](const DeviceAxis& a) {
+        all += std::to_string(static_cast<std::uint32_t>(a.device)) + std::string{name_of(a.axis)} + " ";
+    });
+    EXPECT_EQ(all, "5PadPullLeft ");
 }
 
 TEST(Axes, AsButtonsHaveTwoThresholdsAndMissNothing) {
@@ -104,34 +87,6 @@ TEST(Axes, AsButtonsHaveTwoThresholdsAndMissNothing) {
     EXPECT_EQ(edges_text(p.sampler.frame()), "") << "edges() tells what devices have";
     EXPECT_TRUE(p.sampler.frame().current().down.contains(pulled));
     EXPECT_EQ(p.inlet.button(pad, pulled, true, at(80)), Outcome::refused_control);
-}
-
-TEST(Axes, BothOfAStickAtOneTimeApplyTogether) {
-    for (const bool together : {false, true}) {
-        Pads p;
-        // From the right to the bottom at one instant: alone, the first axis would leave the stick at rest, or on a
-        // diagonal that it never was on.
-        p.inlet.stick(pad, PadStickLeft, 0.9, 0, at(1));
-        p.cut(10);
-        if (together) {
-            p.inlet.stick(pad, PadStickLeft, 0.9, 0.1, at(15));
-        } else {
-            p.inlet.axis(pad, PadStickLeftX, 0.2, at(15));  // released …
-            p.inlet.axis(pad, PadStickLeftX, 0.9, at(15));  // … and back, at the same time: nothing happened
-            p.inlet.axis(pad, PadStickLeftY, 0.1, at(15));
-        }
-        const Frame& frame = p.cut(20);
-        EXPECT_EQ(text(frame[PadStickLeftRight].figures()), "hold 0000 19 10") << together;
-        EXPECT_EQ(text(frame[axis_button(PadStickLeftX)].figures()), "hold 0000 19 10") << together;
-        EXPECT_FALSE(frame.active().contains(PadStickLeftDown)) << together;
-        EXPECT_EQ(text(p.cut(30)[PadStickLeftRight].figures()), "hold 0000 29 10") << "and the next frame knows";
-    }
-    Pads p;
-    p.inlet.axis(pad, PadStickLeftX, 0.6, at(1));  // alone: pushed right
-    p.inlet.axis(pad, PadStickLeftY, 0.9, at(1));  // with it: pushed down
-    const Frame& frame = p.cut(10);
-    EXPECT_EQ(frame[PadStickLeftRight].state(), ButtonState::idle);
-    EXPECT_EQ(text(frame[PadStickLeftDown].figures()), "press 1000 9 9");
 }
 
 TEST(Axes, BeyondTheThresholdInAnAdoptedStateIsAnAdopt) {
@@ -243,34 +198,6 @@ TEST(Axes, EventsOfAxesAloneCountOnceEach) {
     EXPECT_EQ(p.sampler.counters().lost, 0U);
 }
 
-TEST(Axes, WhatIsUndoneAtOnceStillHappened) {
-    Pads p;
-    p.cut(0);
-    p.inlet.axis(pad, PadStickLeftX, 1, at(4));
-    p.inlet.axis(pad, PadStickLeftX, 0, at(4));  // of one time: they apply together
-    const Latency latency = p.cut(10).latency();
-    EXPECT_EQ(p.sampler.frame()[PadStickLeftRight].state(), ButtonState::idle);
-    EXPECT_EQ(latency.events, 2U);
-    EXPECT_EQ(latency.median, Duration{6});
-}
-
-TEST(Axes, ALateEventWaitsForTheAxesPostedBeforeIt) {
-    Pads p;
-    p.inlet.button(pad, PadSouth, true, at(5));
-    p.inlet.axis(pad, PadPullLeft, 0.25, at(30));
-    p.inlet.button(pad, PadSouth, false, at(10));  // posted after the axis: it cannot act before 30
-    p.inlet.button(pad, PadEast, true, at(40));
-    EXPECT_EQ(edges_text(p.cut(20)), "5 3 PadSouth press");
-    EXPECT_EQ(p.sampler.frame().axis(PadPullLeft).now, 0);
-    EXPECT_EQ(edges_text(p.cut(35)), "30 3 PadSouth release");
-    EXPECT_EQ(p.sampler.frame().axis(PadPullLeft).now, 0.25);
-    EXPECT_EQ(edges_text(p.cut(50)), "40 3 PadEast press");
-    // A sampler that begins between them knows the same.
-    Sampler second{p.timeline, {.start = at(20)}};
-    EXPECT_TRUE(second.frame()[PadSouth].down());
-    EXPECT_EQ(edges_text(second.advance(at(35))), "30 3 PadSouth release");
-}
-
 TEST(Axes, WhatAnOverrunSamplerDidNotSeeIsLost) {
     Timeline timeline{{.axis_history = 64}};
     Inlet& inlet = timeline.desk();
@@ -311,6 +238,9 @@ TEST(Axes, ANewSamplerStartsWithTheValuesOfItsTime) {
     Sampler later{p.timeline, {.start = at(15)}};
     EXPECT_EQ(later.frame().axis(PadStickLeftX).now, 0.25);
     EXPECT_EQ(later.advance(at(30)).axis(PadStickLeftX), (AxisReading{0.25, 0.75, 0.25, 0.75}));
+    p.inlet.axis(pad, PadPullLeft, 0.25, at(30));
+    p.inlet.button(pad, PadSouth, true, at(10));  // it cannot act before the axis posted before it
+    EXPECT_EQ(edges_text(Sampler{p.timeline, {.start = at(20)}}.advance(at(35))), "30 3 PadSouth press");
     const Sampler::State saved = later.save();
     later.advance(at(40));
     later.restore(saved);
@@ -388,10 +318,6 @@ TEST(AxesAsButtons, OneTimeIsOneStamp) {
             EXPECT_EQ(frame[PadStickLeftRight].press_count(), second > 0 ? 1U : 0U) << row.what;
         }
     }
-    Pads p;  // late on the inlet, at another time than what it follows
-    p.inlet.axis(pad, PadStickLeftX, -1, at(20));
-    p.inlet.axis(pad, PadStickLeftX, 1, at(10));
-    EXPECT_EQ(text(p.cut(30)[PadStickLeftLeft].figures()), "blip 1100 0 0");
 }
 
 TEST(Sticks, OfManyPadsTheLongestCounts) {

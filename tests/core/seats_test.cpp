@@ -23,165 +23,87 @@ using test::text;
 constexpr DeviceId keyboard{1}, mouse{2}, west{3}, east{4};
 Time at(std::int64_t ns) { return nanoseconds_since_zero(ns); }
 
-struct Quay {
-    Quay() {
-        for (const DeviceId pad : {west, east}) inlet.connect(pad, {.kind = DeviceKind::gamepad}, at(0));
+/// A whole desk with two seats. Words: give3,0 gives device 3 to seat 0, give1L,0 the left half of the keyboard, back3
+/// takes it back, join opens joining by Start, Enter and Space, joinhalves with half keyboards, shut closes it. Views:
+/// seats for the changes, 0:s for a button in a seat, 0? for whether the seat is there or waits, 0! for its last
+/// device.
+struct Quay : test::ScriptRun {
+    Quay() : ScriptRun{{.start = Time{}}, {}} {
+        on_cut = [this](const Frame& frame) { seats.read(frame); };
+        on_word = [this](std::string_view word) {
+            const DeviceId device{static_cast<unsigned>(word[4] - '0')};
+            const unsigned seat = static_cast<unsigned>(word.back() - '0');
+            if (word.starts_with("give"))
+                word[5] == ','   ? seats.give(device, seat)
+                : word[5] == 'L' ? seats.give(device, seat, left_half())
+                                 : seats.give(device, seat, right_half());
+            if (word.starts_with("back")) seats.take_back(device);
+            if (word.starts_with("join")) seats.open_joining({PadStart, Enter, Space}, word == "joinhalves");
+            if (word == "shut") seats.close_joining();
+        };
+        on_view = [this](const std::string& view) -> std::string {
+            if (view == "seats") return changes();
+            const auto seat = static_cast<unsigned>(view[0] - '0');
+            if (view.size() < 2 || seat > 1) return {};
+            if (view[1] == '?')
+                return std::string{seats.is_present(seat) ? "there" : "away"} +
+                       (seats.is_waiting(seat) ? " waits" : "");
+            if (view[1] == '!')
+                return std::to_string(static_cast<unsigned>(seats.last_device(seat).value_or(DeviceId{})));
+            const std::string button = view.substr(2);
+            return text(seats[seat][button.size() == 1 ? test::letter(button[0]) : find_button(button)]);
+        };
     }
-    Timeline timeline;
     Inlet& inlet = timeline.desk();
-    Sampler sampler{timeline, {.start = at(0)}};
     Seats seats{2};
 
-    void cut(std::int64_t t) { seats.read(sampler.advance(at(t))); }
     std::string changes() const {
         constexpr const char* names[] = {"joined", "given", "taken", "lost", "returned"};
-        std::string told;
+        std::string all;
         for (std::size_t i = 0; i < seats.change_count(); ++i) {
             const SeatChange& c = seats.change(i);
-            told += std::string{i == 0 ? "" : "; "} + names[static_cast<int>(c.kind)] + " " + std::to_string(c.seat) +
-                    " " + std::to_string(static_cast<std::uint32_t>(c.device));
+            all += std::string{i == 0 ? "" : " & "} + names[static_cast<int>(c.kind)] + " " + std::to_string(c.seat) +
+                   " " + std::to_string(static_cast<std::uint32_t>(c.device));
         }
-        return told;
+        return all.empty() ? "-" : all;
     }
 };
 
-TEST(Seats, EachHasItsOwnDevices) {
-    Quay q;
-    EXPECT_TRUE(q.seats.give(west, 0));
-    EXPECT_TRUE(q.seats.give(east, 1));
-    q.cut(5);
-    EXPECT_EQ(q.changes(), "given 0 3; given 1 4");
-    q.inlet.button(west, PadSouth, true, at(6));
-    q.inlet.button(east, PadSouth, true, at(7));
-    q.inlet.button(east, PadSouth, false, at(8));
-    q.inlet.stick(east, PadStickLeft, 1, 0, at(8));
-    q.cut(10);
-    EXPECT_EQ(text(q.seats[0][PadSouth]), "press 1000 4 4");
-    EXPECT_EQ(text(q.seats[1][PadSouth]), "blip 1100 1 1");
-    EXPECT_EQ(q.seats[1].stick(PadStickLeft).now, (Vector2{1, 0}));
-    EXPECT_EQ(q.seats[0].stick(PadStickLeft).now, Vector2{});
-    EXPECT_EQ(text(q.seats[1][PadStickLeftRight]), "press 1000 2 2");
-    EXPECT_EQ(q.seats.last_device(1), east);
-    EXPECT_FALSE(q.seats.give(west, 2));
-}
-
-TEST(Seats, TwoShareAKeyboardByHalves) {
-    Quay q;
-    q.seats.give(keyboard, 0, left_half());
-    q.seats.give(keyboard, 1, right_half());
-    q.cut(1);
-    for (const Button key : {KeyW, ArrowUp, ShiftLeft, Enter}) q.inlet.button(key, true, at(5));
-    q.cut(10);
-    for (const Button key : {KeyW, ShiftLeft, Shift}) EXPECT_TRUE(q.seats[0][key].pressed()) << name_of(key);
-    for (const Button key : {ArrowUp, Enter}) EXPECT_TRUE(q.seats[1][key].pressed()) << name_of(key);
-    for (const Button key : {ArrowUp, Enter}) EXPECT_EQ(q.seats[0][key].state(), ButtonState::idle) << name_of(key);
-    for (const Button key : {KeyW, ShiftLeft, Shift}) EXPECT_EQ(q.seats[1][key].state(), ButtonState::idle);
+TEST(Seats, ByRows) {
+    test::check_rows(R"(
+each has its own devices : give3,0 give4,1 |5seats 6+3s 7+4s 8-4s 8stk4:1,0 |10seats,0:s,1:s,1:PadStickLeftRight,0:PadStickLeftRight,1! : given 0 3 & given 1 4; - | press 1000 4 4 | blip 1100 1 1 | press 1000 2 2 | idle 0000 0 0 | 4
+two share a keyboard by halves : give1L,0 give1R,1 |1 5+W 5+< 5+K |10seats,0:W,0:Shift,0:K,1:K,1:W,1:Shift : - | press 1000 5 5 | press 1000 5 5 | idle 0000 0 0 | press 1000 5 5 | idle 0000 0 0 | idle 0000 0 0
+the press that joins does nothing else : join 1+4s 2+4m |5seats,0:m |10seats,0:m : joined 0 4 | idle 0000 0 0; given 0 4 | hold 0010 5 5
+no seat is free : give3,0 give1,1 join |1 2+4m |5seats : -
+joining is over : join shut 2+4m |5seats : -
+taken back : give3,0 |1seats back3 |2seats,0? : given 0 3; taken 0 3 | away
+a lost pad's place waits : give3,0 |1 2+3s |5seats,0? 6dis3 |10seats,0:s,0? join 11+4m |15seats 16con3 17+3s |20seats,0:s : - | there; lost 0 3 | cancel 0001 4 1 | away waits; joined 1 4; given 1 4 & returned 0 3 | press 1000 3 3
+moved in the middle of a frame, it acts from the next on : give3,0 |1 2+3s |10 give3,1 |20seats,0:s,1:s |40seats,0:s,1:s : taken 0 3 & given 1 3 | cancel 0001 8 0 | hold 0010 10 10; - | idle 0000 0 0 | hold 0000 30 20
+dividing a keyboard touches only what moves : give1,0 |1 2+W 2+K |5 give1R,1 |10seats,0:W,0:K,1:K |20seats,0:W : taken 0 1 & given 0 1 & given 1 1 | hold 0000 8 5 | cancel 0001 3 0 | hold 0010 5 5; - | hold 0000 18 10
+the last device is not changed by noise : give3,0 give1,0 give2,0 |1 2+W |5 11stk3:0.3,0.1 12mov2:2,2 |20seats,0! 21stk3:0.8,0.1 |30seats,0! 31mov2:4,0 |40seats,0! : - | 1; - | 3; - | 2
+given while it is away, it is waited for : |1 2dis3 |5 give3,0 |10seats,0? 12con3 |15seats,0? : given 0 3 | away waits; returned 0 3 | there
+)",
+                     [](const std::string& script) { return Quay{}.run(script); });
+    EXPECT_FALSE(Quay{}.seats.give(west, 2));
     EXPECT_TRUE((left_half() & right_half()).empty());
+    for (const Button key : {ArrowUp, Enter}) EXPECT_TRUE(right_half().contains(key)) << name_of(key);
 }
 
-TEST(Seats, PressToJoin) {
+TEST(Seats, HalfAKeyboardJoins) {
     Quay q;
-    q.seats.open_joining({PadStart, Enter, Space}, true);
-    q.inlet.button(east, PadSouth, true, at(1));  // not one of them
-    q.inlet.button(east, PadStart, true, at(2));
-    q.cut(5);
-    EXPECT_EQ(q.changes(), "joined 0 4");
-    EXPECT_FALSE(q.seats[0][PadStart].pressed()) << "the press that joins does nothing else";
+    q.run("joinhalves |1");
     q.inlet.button(Enter, true, at(6));
-    q.cut(10);
-    EXPECT_EQ(q.changes(), "given 0 4; joined 1 1");
-    EXPECT_EQ(text(q.seats[0][PadStart]), "hold 0010 5 5");
-    q.inlet.button(west, PadStart, true, at(11));  // no seat is free
-    q.cut(15);
-    EXPECT_EQ(q.changes(), "given 1 1");
-    EXPECT_EQ(q.seats.seat_of(keyboard, Enter), 1U);
+    EXPECT_EQ(q.run("|10seats |15seats"), (std::vector<std::string>{"joined 0 1", "given 0 1"}));
+    EXPECT_EQ(q.seats.seat_of(keyboard, Enter), 0U);
     EXPECT_EQ(q.seats.seat_of(keyboard, Space), std::nullopt) << "the left half is free";
-    q.seats.close_joining();
-    q.seats.take_back(east);
-    q.inlet.button(west, PadStart, false, at(16)), q.inlet.button(west, PadStart, true, at(17));
-    q.cut(20);
-    EXPECT_EQ(q.changes(), "taken 0 4");
 }
 
-TEST(Seats, ALostPadIsToldAndItsPlaceWaits) {
-    Quay q;
-    q.seats.give(west, 0);
-    q.cut(1);
-    q.inlet.button(west, PadSouth, true, at(2));
-    q.cut(5);
-    EXPECT_TRUE(q.seats.is_present(0) && !q.seats.is_waiting(0));
-    q.inlet.disconnect(west, at(6));
-    q.cut(10);
-    EXPECT_EQ(q.changes(), "lost 0 3");
-    EXPECT_EQ(text(q.seats[0][PadSouth]), "cancel 0001 4 1");
-    EXPECT_TRUE(!q.seats.is_present(0) && q.seats.is_waiting(0));
-    q.seats.open_joining({PadStart});
-    q.inlet.button(east, PadStart, true, at(11));
-    q.cut(15);
-    EXPECT_EQ(q.changes(), "joined 1 4") << "the seat that waits is not free";
-    q.inlet.connect(west, {.kind = DeviceKind::gamepad}, at(16));
-    q.inlet.button(west, PadSouth, true, at(17));
-    q.cut(20);
-    EXPECT_EQ(q.changes(), "given 1 4; returned 0 3");
-    EXPECT_EQ(text(q.seats[0][PadSouth]), "press 1000 3 3");
-}
-
-TEST(Seats, MovingADeviceCancelsInTheOldAndAdoptsInTheNew) {
+TEST(Seats, OnlyItsOwnPressRepeatsInASeat) {
     Quay q;
     q.sampler.set_repeat({.delay = Duration{10}, .interval = Duration{10}, .cap = 0});
-    q.seats.give(west, 0);
-    q.cut(1);
-    q.inlet.button(west, PadSouth, true, at(2));
-    q.cut(10);
-    q.seats.give(west, 1);
-    EXPECT_TRUE(q.seats[0][PadSouth].down()) << "not in the middle of a frame";
-    q.cut(20);
-    EXPECT_EQ(q.changes(), "taken 0 3; given 1 3");
-    EXPECT_EQ(text(q.seats[0][PadSouth]), "cancel 0001 8 0");
-    EXPECT_EQ(text(q.seats[1][PadSouth]), "hold 0010 10 10");
-    q.cut(40);
-    EXPECT_EQ(text(q.seats[0][PadSouth]), "idle 0000 0 0");
-    EXPECT_EQ(text(q.seats[1][PadSouth]), "hold 0000 30 20") << "adopted: no repeats";
-    q.inlet.button(west, PadSouth, false, at(41)), q.inlet.button(west, PadSouth, true, at(42));
-    q.cut(60);
-    EXPECT_EQ(text(q.seats[1][PadSouth]), "dip 1100 18 19 rep1") << "its own press repeats";
-}
-
-TEST(Seats, DividingAKeyboardTouchesOnlyWhatMoves) {
-    Quay q;
-    q.seats.give(keyboard, 0);
-    q.cut(1);
-    q.inlet.button(KeyW, true, at(2)), q.inlet.button(ArrowUp, true, at(2));
-    q.cut(5);
-    q.seats.give(keyboard, 1, right_half());
-    q.cut(10);
-    EXPECT_EQ(text(q.seats[0][KeyW]), "hold 0000 8 5");
-    EXPECT_EQ(text(q.seats[0][ArrowUp]), "cancel 0001 3 0");
-    EXPECT_EQ(text(q.seats[1][ArrowUp]), "hold 0010 5 5");
-    q.cut(20);
-    EXPECT_EQ(text(q.seats[0][KeyW]), "hold 0000 18 10");
-}
-
-TEST(Seats, TheLastDeviceIsNotChangedByNoise) {
-    Quay q;
-    q.seats.give(west, 0), q.seats.give(keyboard, 0), q.seats.give(mouse, 0);
-    q.inlet.button(KeyW, true, at(1));
-    q.cut(5);
-    q.cut(6);
-    q.inlet.button(KeyW, false, at(7)), q.inlet.button(KeyW, true, at(8));
-    q.cut(10);
-    EXPECT_EQ(q.seats.last_device(0), keyboard);
-    q.inlet.stick(west, PadStickLeft, 0.3, 0.1, at(11));
-    q.inlet.motion(2, 2, at(12));
-    q.cut(20);
-    EXPECT_EQ(q.seats.last_device(0), keyboard) << "noise, and a nudge of the table";
-    q.inlet.stick(west, PadStickLeft, 0.8, 0.1, at(21));
-    q.cut(30);
-    EXPECT_EQ(q.seats.last_device(0), west);
-    q.inlet.motion(4, 0, at(31));
-    q.cut(40);
-    EXPECT_EQ(q.seats.last_device(0), mouse);
-    EXPECT_EQ(q.seats[0].motion(), (Distance{4, 0}));
+    q.run("give3,0 |1 2+3s |10 give3,1 |20 |40");
+    EXPECT_EQ(q.run("|50seats,1:s 51-3s 52+3s |70seats,1:s"),
+              (std::vector<std::string>{"- | hold 0000 40 10", "- | dip 1100 18 19 rep1"}));
 }
 
 // ---- places
@@ -281,6 +203,20 @@ TEST(Rumble, StopsOnFocusLossAndInterruption) {
 
 // ---- contacts
 
+using enum ContactPhase;
+
+TEST(Contacts, BeginMoveEndCancel) {
+    test::check_rows(R"(
+they begin, move and end : 1beg5:7,1,2 2beg5:8,5,5 |3contacts 4mve5:7,3,4 5end5:8,6,6 |8contacts : 7 began 1,2 down & 8 began 5,5 down; 7 3,4 down & 8 6,6 ended
+no touch is too short : 6beg5:9,0,0 7end5:9,0,1 |8contacts 9mve5:9,1,1 |10contacts : 9 began 0,1 ended; -
+an end was lost : 1beg5:7,3,4 |8 10beg5:7,9,9 |11contacts : 7 3,4 cancelled & 7 began 9,9 down
+focus loss cancels : 1beg5:7,9,9 |8 12foc0 |13contacts,at |14contacts 15beg5:1,0,0 |16contacts : 7 9,9 cancelled | nowhere; -; -
+)",
+                     [](const std::string& script) {
+                         return test::ScriptRun{{.start = Time{}}, {}}.run(script);
+                     });
+}
+
 struct Surface {
     explicit Surface(bool points = false) {
         inlet.connect(DeviceId{5}, {.kind = DeviceKind::touch, .first_contact_points = points}, at(0));
@@ -292,40 +228,7 @@ struct Surface {
     Outcome touch(std::uint32_t id, ContactPhase phase, double x, double y, std::int64_t t, double pressure = 1) {
         return inlet.contact(DeviceId{5}, id, phase, x, y, pressure, at(t));
     }
-    /// "7 began 1,2 down; …"
-    std::string told(std::int64_t t) {
-        std::string text;
-        sampler.advance(at(t)).for_each_contact([&](const ContactReading& c) {
-            text += (text.empty() ? "" : "; ") + std::to_string(c.contact) + (c.began ? " began" : "") + " " +
-                    std::to_string(static_cast<int>(c.position.x)) + "," +
-                    std::to_string(static_cast<int>(c.position.y)) + (c.down ? " down" : "") +
-                    (c.ended ? " ended" : "") + (c.cancelled ? " cancelled" : "");
-        });
-        return text;
-    }
 };
-
-using enum ContactPhase;
-
-TEST(Contacts, BeginMoveEndCancel) {
-    Surface s;
-    s.touch(7, begin, 1, 2, 1);
-    s.touch(8, begin, 5, 5, 2, 0.25);
-    EXPECT_EQ(s.told(3), "7 began 1,2 down; 8 began 5,5 down");
-    s.touch(7, move, 3, 4, 4);
-    s.touch(8, end, 6, 6, 5);
-    s.touch(9, begin, 0, 0, 6);
-    s.touch(9, end, 0, 1, 7);
-    EXPECT_EQ(s.told(8), "7 3,4 down; 8 6,6 ended; 9 began 0,1 ended") << "no touch is too short";
-    EXPECT_EQ(s.touch(8, move, 1, 1, 9), Outcome::stray_contact);
-    EXPECT_EQ(s.touch(7, begin, 9, 9, 10), Outcome::contact_restarted) << "an end was lost";
-    EXPECT_EQ(s.told(11), "7 3,4 cancelled; 7 began 9,9 down");
-    s.inlet.lose_focus(at(12));
-    EXPECT_EQ(s.told(13), "7 9,9 cancelled");
-    EXPECT_EQ(s.told(14), "");
-    EXPECT_EQ(s.touch(1, begin, 0, 0, 15), Outcome::ignored);
-    EXPECT_EQ(s.sampler.frame().pointer().has_position(), false);
-}
 
 TEST(Contacts, TheFirstMayActAsPointer) {
     Surface s{true};
@@ -352,7 +255,9 @@ TEST(Contacts, TheFirstMayActAsPointer) {
 
 TEST(Contacts, MoreThanThereIsRoomForAreRefused) {
     Surface s;
+    EXPECT_EQ(s.touch(0, move, 0, 0, 1), Outcome::stray_contact);
     for (std::uint32_t i = 0; i < contact_capacity; ++i) EXPECT_EQ(s.touch(i, begin, i, 0, i + 1), Outcome::taken);
+    EXPECT_EQ(s.touch(0, begin, 0, 0, 99), Outcome::contact_restarted);
     EXPECT_EQ(s.touch(999, begin, 0, 0, 100), Outcome::refused_contacts);
     EXPECT_EQ(s.touch(0, move, std::numeric_limits<double>::infinity(), 0, 101), Outcome::refused_value);
     EXPECT_EQ(s.touch(0, move, 0, 0, 101, std::numeric_limits<double>::quiet_NaN()), Outcome::refused_value);
@@ -371,16 +276,6 @@ TEST(Devices, WhatTheyTellOfThemselvesIsKept) {
     EXPECT_EQ(status->product, 7);
     EXPECT_EQ(status->buttons, ButtonSet{PadSouth});
     EXPECT_EQ(status->axes, 0x30);
-}
-
-TEST(Devices, ComingAndGoingAreToldInOrder) {
-    Quay q;
-    std::string told;
-    q.inlet.disconnect(west, at(3)), q.inlet.connect(west, {.kind = DeviceKind::gamepad}, at(4));
-    q.sampler.advance(at(5)).for_each_device_change([&](const DeviceChange& c) {
-        told += std::to_string(static_cast<std::uint32_t>(c.device)) + (c.connected ? "+" : "-") + " ";
-    });
-    EXPECT_EQ(told, "3+ 4+ 3- 3+ ");
 }
 
 // Levels at both cuts, as of each sampler's frame, whatever was posted since.
@@ -413,37 +308,13 @@ TEST(Devices, AreThereOrNotAtBothCuts) {
     EXPECT_GT(q.sampler.counters().overruns, 0U);
 }
 
-TEST(Seats, ADeviceGivenWhileItIsAwayIsWaitedFor) {
-    Quay q;
-    q.cut(1);
-    q.inlet.disconnect(west, at(2));
-    q.cut(5);
-    q.seats.give(west, 0);
-    q.cut(10);
-    EXPECT_EQ(q.changes(), "given 0 3");
-    EXPECT_TRUE(!q.seats.is_present(0) && q.seats.is_waiting(0));
-    q.inlet.connect(west, {.kind = DeviceKind::gamepad}, at(12));
-    q.cut(15);
-    EXPECT_EQ(q.changes(), "returned 0 3");
-    EXPECT_TRUE(q.seats.is_present(0) && !q.seats.is_waiting(0));
-}
-
 TEST(Seats, HaveAnyOfSeveralButtonsAndAPointer) {
     Quay q;
     q.seats.give(keyboard, 0);
     q.seats.give(mouse, 1);
-    q.cut(1);
-    q.inlet.button(KeyW, true, at(2));
-    q.inlet.button(ArrowUp, true, at(4));
-    q.inlet.button(KeyW, false, at(6));
-    q.inlet.moved_to({5, 5}, at(6));
-    q.inlet.button(MouseLeft, true, at(7));
-    q.inlet.button(MouseLeft, false, at(8));
-    q.inlet.motion(3, 0, at(9));
-    q.inlet.wheel(0, 2, at(9));
-    q.cut(11);
-    EXPECT_EQ(text(q.seats[0].any({KeyW, ArrowUp})), "press 1000 9 9");
-    EXPECT_EQ(text(q.seats[1].any({KeyW, ArrowUp, Button{9999}})), "idle 0000 0 0");
+    q.run("|1 2+W 4+A 6-W 6pos2:5,5 7+l 8-l 9mov2:3,0 9whl2:0,2 |11");
+    EXPECT_EQ(text(q.seats[0].any({KeyW, KeyA})), "press 1000 9 9");
+    EXPECT_EQ(text(q.seats[1].any({KeyW, KeyA, Button{9999}})), "idle 0000 0 0");
     EXPECT_EQ(q.seats[0].pointer().motion(), Distance{});
     EXPECT_TRUE(q.seats[0].pointer().clicks().empty());
     EXPECT_EQ(q.seats[1].pointer().motion(), (Distance{3, 0}));

@@ -2,9 +2,6 @@
 
 #include <gtest/gtest.h>
 
-#include <cmath>
-#include <limits>
-
 #include "core/random_events.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/sampler.hpp"
@@ -43,34 +40,6 @@ TEST(Inlets, TheEarliestStampGoesFirstTiesByNumber) {
     EXPECT_EQ(edges_text(two.sampler.advance(at(8))), "5 2 KeyW press; 7 1 Space press; 7 1 F1 press; 7 2 KeyS press");
     EXPECT_EQ(two.sampler.counters().late, 1U);
     EXPECT_EQ(edges_text(two.sampler.advance(at(9))), "9 1 KeyD press");
-}
-
-TEST(Inlets, ALaterHeadHoldsBackItsOwnInletOnly) {
-    TwoInlets two;
-    two.post(1, KeyW, true, 50);
-    two.post(1, KeyS, true, 10);
-    two.post(2, Space, true, 20);
-    EXPECT_EQ(edges_text(two.sampler.advance(at(30))), "20 2 Space press");
-    EXPECT_EQ(edges_text(two.sampler.advance(at(60))), "50 1 KeyW press; 50 1 KeyS press");
-}
-
-TEST(Inlets, AButtonOnTwoOfThemIsMergedByTheSampler) {
-    TwoInlets two;
-    two.post(1, KeyW, true, 10);
-    two.post(2, KeyW, true, 20);
-    two.post(1, KeyW, false, 30);
-    EXPECT_EQ(text(two.sampler.advance(at(40))[KeyW].figures()), "press 1000 30 30");
-    two.post(2, KeyW, false, 50);
-    EXPECT_EQ(text(two.sampler.advance(at(60))[KeyW].figures()), "release 0100 40 10");
-}
-
-TEST(Inlets, FocusAndInterruptionAreAnInletsOwn) {
-    TwoInlets two;
-    two.post(1, KeyW, true, 10);
-    two.post(2, KeyS, true, 10);
-    two.timeline.inlet(0).lose_focus(at(20));
-    EXPECT_EQ(edges_text(two.sampler.advance(at(30))), "10 1 KeyW press; 10 2 KeyS press; 20 1 KeyW cancel");
-    EXPECT_TRUE(two.timeline.inlet(1).has_focus());
 }
 
 TEST(Inlets, ADeviceBelongsToTheOneThatConnectsItFirst) {
@@ -140,41 +109,6 @@ TEST(Inlets, OptionsOutOfRangeAreBroughtIntoIt) {
 
 // ---- motion and wheel
 
-TEST(Motion, SumsAreTheSameHoweverTimeIsCut) {
-    for (std::uint64_t seed = 1; seed <= 200; ++seed) {
-        test::Random random{seed};
-        Timeline timeline{{.inlets = 2}};
-        timeline.inlet(1).connect(DeviceId{5}, {.kind = DeviceKind::mouse}, at(0));
-        Sampler whole{timeline, {.start = at(0)}}, often{timeline, {.start = at(0)}};
-        double x = 0, wheel = 0;
-        std::int64_t now = 0;
-        Distance sum, wheel_sum;
-        for (int i = 0; i < 300; ++i) {
-            now += static_cast<std::int64_t>(random.below(9));
-            const double dx = static_cast<double>(random.below(2000)) / 64 - 15, dy = std::ldexp(dx, -3);
-            if (random.one_in(2)) {
-                timeline.desk().motion(dx, dy, at(now - static_cast<std::int64_t>(random.below(5))));
-                x += dx;
-            } else if (random.one_in(2)) {
-                timeline.inlet(1).wheel(DeviceId{5}, dx, dy, at(now));
-                wheel += dx;
-            } else {
-                timeline.desk().button(Space, random.one_in(2), at(now));
-            }
-            if (!random.one_in(3)) continue;
-            const PointerReading pointer = often.advance(at(now - 2)).pointer();
-            sum.x += pointer.motion().x, sum.y += pointer.motion().y, wheel_sum.x += pointer.wheel().x;
-        }
-        const PointerReading all = whole.advance(at(now + 9)).pointer(), rest = often.advance(at(now + 9)).pointer();
-        ASSERT_EQ(all.motion(), (Distance{x, x / 8})) << seed;
-        ASSERT_EQ(all.wheel(), (Distance{wheel, wheel / 8})) << seed;
-        ASSERT_EQ(sum.x + rest.motion().x, x) << seed;
-        ASSERT_EQ(sum.y + rest.motion().y, x / 8) << seed;
-        ASSERT_EQ(wheel_sum.x + rest.wheel().x, wheel) << seed;
-        ASSERT_EQ(whole.counters().taken, often.counters().taken);
-    }
-}
-
 TEST(Motion, AnOverrunLosesNoDistance) {
     Timeline timeline{{.motion_history = 64}};
     Sampler sampler{timeline, {.start = at(0)}};
@@ -200,18 +134,6 @@ TEST(Motion, IsRoundedToTheNearestTiesToEven) {
         timeline.desk().motion(row.dx / 65536, 0, at(1));
         EXPECT_EQ(sampler.advance(at(2)).pointer().motion().x * 65536, row.expected) << row.dx;
     }
-}
-
-TEST(Motion, WhatIsNoDistanceIsRefusedAndCounted) {
-    Timeline timeline;
-    Sampler sampler{timeline, {.start = at(0)}};
-    for (const double bad : {std::nan(""), std::numeric_limits<double>::infinity(), 1e300, -1e300, 2147483649.0}) {
-        EXPECT_EQ(timeline.desk().motion(bad, 0, at(1)), Outcome::refused_value);
-        EXPECT_EQ(timeline.desk().wheel(0, bad, at(1)), Outcome::refused_value);
-    }
-    EXPECT_EQ(timeline.desk().counters().refused, 10U);
-    EXPECT_EQ(timeline.desk().motion(2147483648.0, -2147483648.0, at(2)), Outcome::taken);
-    EXPECT_EQ(sampler.advance(at(3)).pointer().motion(), (Distance{2147483648.0, -2147483648.0}));
 }
 
 TEST(Motion, ANewSamplerCountsFromItsStart) {
