@@ -457,9 +457,14 @@ bool read_into(Profile& profile, bool is_overlay, std::string_view text, std::st
     error.file = name;
     if (const auto bad = find_bad_key(text)) {
         error.line = bad->line;
-        if (bad->too_deep) {
+        if (bad->fault == BadKey::Fault::depth) {
             error.found = "arrays and tables nested too deeply";
             error.expected = "at most " + std::to_string(toml_depth) + " levels";
+            return false;
+        }
+        if (bad->fault == BadKey::Fault::continuation) {
+            error.found = quoted(bad->found) + " after a backslash in a text of several lines";
+            error.expected = "an escape such as \\n, or a line that begins with a letter from a to z";
             return false;
         }
         error.found = quoted(bad->found) + " where a name should begin";

@@ -9,6 +9,8 @@ bool is_bare(char c) {
     return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_' || c == '-';
 }
 
+bool is_blank(char c) { return c == ' ' || c == '\t' || c == '\r'; }
+
 class Walk {
 public:
     explicit Walk(std::string_view text) : text_{text} {}
@@ -41,7 +43,7 @@ private:
             const bool is_line = now() == '\n';
             if (is_line && !with_lines) return;
             line_ += is_line;
-            if (!is_line && now() != ' ' && now() != '\t' && now() != '\r') return;
+            if (!is_line && !is_blank(now())) return;
         }
     }
     void end_line() {
@@ -92,7 +94,17 @@ private:
             }
             if (now() == '\\' && quote == '"') {
                 ++at_;
-                if (!at_end() && now() == '\n') ++line_;
+                // The reader asks whether what follows is blank, line ends and all; of letters that are not ASCII it
+                // may not ask that.
+                const std::size_t escaped = at_;
+                while (is_long && !at_end() && (is_blank(now()) || now() == '\n')) line_ += text_[at_++] == '\n';
+                if (is_long && !at_end() && static_cast<unsigned char>(now()) >= 0x80) {
+                    fail();
+                    bad_->fault = BadKey::Fault::continuation;
+                    return;
+                }
+                if (at_end() || at_ != escaped) --at_;  // what follows the blanks is looked at as ever
+                if (!is_long && !at_end() && now() == '\n') ++line_;
                 continue;
             }
             if (is_long ? text_.substr(at_, 3) == std::string(3, quote) : now() == quote) {
@@ -106,7 +118,7 @@ private:
     void value(unsigned depth) {
         if (depth > toml_depth) {
             fail();
-            bad_->too_deep = true;
+            bad_->fault = BadKey::Fault::depth;
             return;
         }
         char open = 0;

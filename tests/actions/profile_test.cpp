@@ -106,6 +106,8 @@ TEST(ProfileFile, TellsWhatIsWrongAndWhere) {
         {"mode = 3", "quay.toml:3: found 3; expected a table"},
         {"mode = " + std::string(66, '[') + "é",
          "quay.toml:3: found arrays and tables nested too deeply; expected at most 64 levels"},
+        {"title = \"\"\"\\ \n\"\"\"\nmode = \"\"\"a\n\\\u0453",
+         "quay.toml:6: found \"\u0453\" after a backslash in a text of several lines"},
         {"[mode.m.action.a", "quay.toml:3: found "},
     };
     for (const Case& c : cases) {
