@@ -1,449 +1,364 @@
 #include "cursorum/sources/x11_source.hpp"
 
-#include <xcb/xcb.h>
-#include <xcb/xinput.h>
+#include <xcb/xcbext.h>
 
 #include <algorithm>
-#include <cstdlib>
-#include <cstring>
-#include <deque>
-#include <map>
-#include <optional>
+#include <cmath>
 #include <utility>
-#include <vector>
 
 #include "cursorum/core/controls.hpp"
-#include "cursorum/core/inlet_taker.hpp"
-#include "cursorum/core/standstill_watch.hpp"
 #include "cursorum/sources/time_asleep.hpp"
-#include "sources/x11_clock.hpp"
+#include "sources/x11_parts.hpp"
 
 namespace cursorum {
-namespace {
 
-struct Free {
-    void operator()(void* memory) const noexcept { std::free(memory); }
-};
-template <typename T>
-using Owned = std::unique_ptr<T, Free>;
-using OwnedEvent = Owned<xcb_generic_event_t>;
+using x11::Input;
+using x11::InputKind;
+using x11::Owned;
 
-struct Disconnect {
-    void operator()(xcb_connection_t* connection) const noexcept { xcb_disconnect(connection); }
-};
-
-using XDevice = xcb_input_device_id_t;
-
-/// A master device of the server.
-struct Master {
-    XDevice x_id = 0;
-    DeviceId id{};
-    DeviceKind kind{};
-    bool present = false;
-    bool has_focus = false;
-};
-
-/// One key or button event, window or raw alike.
-struct Change {
-    XDevice device;
-    xcb_timestamp_t time;
-    std::uint32_t detail;
-    DeviceKind kind;
-    bool down;
-    bool repeat;
-};
-
-Button button_of_key(std::uint32_t keycode) noexcept {
-    return keycode < 8 ? Button{} : button_of_linux_code(keycode - 8);
+Time X11Source::Parts::stamp_of(xcb_timestamp_t server) {
+    // The order of arrival is right; stamps of focus events sometimes are older. None is of the future.
+    const Time now = Clock::now();
+    last_stamp = std::max(last_stamp, std::min(clock.convert(server, now), now));
+    return last_stamp;
 }
 
-Button button_of_mouse(std::uint32_t number) noexcept {
-    using namespace controls;
-    switch (number) {
-        case 0: return {};
-        case 1: return MouseLeft;
-        case 2: return MouseMiddle;
-        case 3: return MouseRight;
-        default: break;
+// ---- keys, buttons, focus
+
+void X11Source::Parts::focus_change(const Input& input) {
+    const bool in = input.focus_in;
+    if (input.detail_of_focus == XCB_INPUT_NOTIFY_DETAIL_POINTER ||
+        input.mode == XCB_INPUT_NOTIFY_MODE_WHILE_GRABBED)
+        return;
+    if (!in && input.detail_of_focus == XCB_INPUT_NOTIFY_DETAIL_INFERIOR) return;  // to a window within ours
+    Master* master = find(input.device, DeviceKind::keyboard);
+    if (!master || master->has_focus == in) return;
+    master->has_focus = in;
+    const Time stamp = stamp_of(input.time);
+    const bool any = std::any_of(masters.begin(), masters.end(), [](const Master& m) { return m.has_focus; });
+    if (any == focused) {  // one of several keyboards
+        taker->take(Event::state(stamp, master->id, in ? state_then(*master) : ButtonSet{}, true));
+        return;
     }
-    // 4 to 7 are the wheel; from 8 on, buttons follow in the order of their Linux codes, back (0x113) first.
-    return number < 8 ? Button{} : button_of_linux_code(0x113 + number - 8);
-}
-
-// Raw and window events start alike; what differs are their numbers and where flags stand.
-std::optional<Change> as_change(const xcb_generic_event_t& event, std::uint8_t extension) noexcept {
-    if ((event.response_type & 0x7F) != XCB_GE_GENERIC) return std::nullopt;
-    const auto& generic = reinterpret_cast<const xcb_ge_generic_event_t&>(event);
-    if (generic.extension != extension) return std::nullopt;
-    const bool is_key = generic.event_type == XCB_INPUT_KEY_PRESS || generic.event_type == XCB_INPUT_KEY_RELEASE ||
-                        generic.event_type == XCB_INPUT_RAW_KEY_PRESS ||
-                        generic.event_type == XCB_INPUT_RAW_KEY_RELEASE;
-    const DeviceKind kind = is_key ? DeviceKind::keyboard : DeviceKind::mouse;
-    switch (generic.event_type) {
-        case XCB_INPUT_KEY_PRESS:
-        case XCB_INPUT_KEY_RELEASE:
-        case XCB_INPUT_BUTTON_PRESS:
-        case XCB_INPUT_BUTTON_RELEASE: {
-            const auto& e = reinterpret_cast<const xcb_input_key_press_event_t&>(event);
-            const bool down = generic.event_type == XCB_INPUT_KEY_PRESS || generic.event_type == XCB_INPUT_BUTTON_PRESS;
-            if (!is_key && (e.flags & XCB_INPUT_POINTER_EVENT_FLAGS_POINTER_EMULATED) != 0) return std::nullopt;
-            return Change{e.deviceid, e.time, e.detail,
-                          kind,       down,   is_key && (e.flags & XCB_INPUT_KEY_EVENT_FLAGS_KEY_REPEAT) != 0};
-        }
-        case XCB_INPUT_RAW_KEY_PRESS:
-        case XCB_INPUT_RAW_KEY_RELEASE:
-        case XCB_INPUT_RAW_BUTTON_PRESS:
-        case XCB_INPUT_RAW_BUTTON_RELEASE: {
-            const auto& e = reinterpret_cast<const xcb_input_raw_key_press_event_t&>(event);
-            const bool down =
-                generic.event_type == XCB_INPUT_RAW_KEY_PRESS || generic.event_type == XCB_INPUT_RAW_BUTTON_PRESS;
-            if (!is_key && (e.flags & XCB_INPUT_POINTER_EVENT_FLAGS_POINTER_EMULATED) != 0) return std::nullopt;
-            return Change{e.deviceid, e.time, e.detail, kind, down, false};
-        }
-        default: return std::nullopt;
+    focused = any;
+    if (!focused) apply_lock();  // while the pointer's events still count
+    taker->take(Event::focus(stamp, focused));
+    if (focused) {
+        apply_lock();
+        post_states(stamp);
+    } else {
+        for (Master& pointer : masters) pointer.down = {};
     }
 }
 
-/// An inlet as an EventTaker.
-
-}  // namespace
-
-struct X11Source::Parts {
-    X11SourceOptions options;
-    std::unique_ptr<xcb_connection_t, Disconnect> connection;
-    xcb_window_t root = 0;
-    xcb_window_t own_window = 0;  // never shown; for asking the server its time
-    std::uint8_t extension = 0;
-    X11Clock clock;
-    std::vector<Master> masters;
-    std::uint32_t next_device = 0;
-    std::deque<OwnedEvent> pending;
-    Time last_stamp = earliest_time;
-    StandstillWatch watch;
-    bool announced = false, broken = false, focused = true;
-    std::uint64_t unknown_keys = 0;
-    EventTaker* taker = nullptr;     // during deliver
-    const Inlet* limited = nullptr;  // the inlet whose limit says how far ahead stamps may lie
-
-    xcb_connection_t* c() const { return connection.get(); }
-
-    // ---- opening
-
-    std::string try_open() {
-        int screen_number = 0;
-        connection.reset(xcb_connect(options.display.empty() ? nullptr : options.display.c_str(), &screen_number));
-        if (xcb_connection_has_error(c())) {
-            const char* display = options.display.empty() ? std::getenv("DISPLAY") : options.display.c_str();
-            return display && *display ? "no X server answers at display \"" + std::string{display} + "\""
-                                       : std::string{"no X server: DISPLAY is not set"};
-        }
-        auto screen = xcb_setup_roots_iterator(xcb_get_setup(c()));
-        for (int i = 0; i < screen_number && screen.rem > 1; ++i) xcb_screen_next(&screen);
-        root = screen.data->root;
-        const auto* found = xcb_get_extension_data(c(), &xcb_input_id);
-        if (!found || !found->present) return "the X server has no XInput extension";
-        extension = found->major_opcode;
-        const Owned<xcb_input_xi_query_version_reply_t> version{
-            xcb_input_xi_query_version_reply(c(), xcb_input_xi_query_version(c(), 2, 2), nullptr)};
-        if (!version || version->major_version < 2 || (version->major_version == 2 && version->minor_version < 2))
-            return "the X server's XInput is older than 2.2";
-        if (options.window != 0) {
-            const Owned<xcb_get_window_attributes_reply_t> window{
-                xcb_get_window_attributes_reply(c(), xcb_get_window_attributes(c(), options.window), nullptr)};
-            if (!window) return "the X server has no window " + std::to_string(options.window);
-        }
-        measure_clock();
-        select();
-        next_device = options.first_device;
-        return {};
+void X11Source::Parts::key_change(const Input& input) {
+    const Master* master = find(input.device, DeviceKind::keyboard);
+    // Raw events come whoever has the focus.
+    if (!master || (input.raw && has_window() && !master->has_focus)) return;
+    const Time stamp = stamp_of(input.time);
+    const Button button = x11::button_of_key(input.detail);
+    if (!button) {
+        ++unknown_keys;
+        return;
     }
+    taker->take(Event::button(stamp, master->id, button, input.down, input.repeat));
+}
 
-    // A change of a property is told with the server's time.
-    void measure_clock() {
-        own_window = xcb_generate_id(c());
-        const std::uint32_t mask = XCB_EVENT_MASK_PROPERTY_CHANGE;
-        xcb_create_window(c(), 0, own_window, root, 0, 0, 1, 1, 0, XCB_WINDOW_CLASS_INPUT_ONLY, XCB_COPY_FROM_PARENT,
-                          XCB_CW_EVENT_MASK, &mask);
-        xcb_change_property(c(), XCB_PROP_MODE_APPEND, own_window, XCB_ATOM_WM_NAME, XCB_ATOM_STRING, 8, 0, nullptr);
-        round_trip();
-        const Time now = Clock::now();
-        while (OwnedEvent event{xcb_poll_for_event(c())}) {
-            if ((event->response_type & 0x7F) != XCB_PROPERTY_NOTIFY) continue;
-            clock = X11Clock{reinterpret_cast<const xcb_property_notify_event_t&>(*event).time, now};
+void X11Source::Parts::button_change(const Input& input) {
+    Master* master = find(input.device, DeviceKind::mouse);
+    if (!master || input.emulated) return;
+    const Button button = x11::button_of_mouse(input.detail);
+    // Raw events come wherever the pointer is: a press elsewhere is no press here, but what was pressed here is let go
+    // anywhere.
+    const bool is_here = master->inside || lock.is_on();
+    if (input.raw && has_window() && !(focused && is_here) && !master->down.contains(button)) return;
+    const Time stamp = stamp_of(input.time);
+    if (x11::is_wheel(input.detail)) {
+        if (input.down && (!input.raw || !has_window() || is_here))
+            turned(*master,
+                   {input.detail == 7   ? 1.0
+                    : input.detail == 6 ? -1.0
+                                        : 0.0,
+                    input.detail == 4   ? 1.0
+                    : input.detail == 5 ? -1.0
+                                        : 0.0},
+                   stamp);
+        return;
+    }
+    if (!button) return;
+    if (!input.raw && !lock.is_on()) place_pointer(*master, input.root_x, input.root_y, stamp, nullptr);
+    master->down.set(button, input.down);
+    taker->take(Event::button(stamp, master->id, button, input.down));
+}
+
+// ---- the pointer
+
+void X11Source::Parts::turned(const Master& master, Distance detents, Time stamp) {
+    if (detents != Distance{}) taker->take(Event::wheel(stamp, master.id, detents));
+}
+
+/// The pointer is there now. `raw`: the counts that moved it there, if there are any.
+void X11Source::Parts::place_pointer(Master& master, double root_x, double root_y, Time stamp, const Input* raw) {
+    if (root_x == master.root_x && root_y == master.root_y && !raw) return;
+    master.root_x = root_x, master.root_y = root_y;
+    Event event = Event::moved_to(stamp, master.id, {root_x - master.window_x, root_y - master.window_y});
+    if (raw && (raw->valuators.has(0) || raw->valuators.has(1))) {
+        event.has_raw = true;
+        event.raw_dx = raw->valuators.unaccelerated[0];
+        event.raw_dy = raw->valuators.unaccelerated[1];
+    }
+    taker->take(event);
+}
+
+/// Motion in the window, on the engine's own connection: the place is exact, the counts came just before.
+void X11Source::Parts::moved(const Input& input) {
+    Master* master = find(input.device, DeviceKind::mouse);
+    if (!master) return;
+    const Time stamp = stamp_of(input.time);
+    Slave& mover = slave(input.source);
+    turned(*master, mover.wheel.turned_to(input.valuators), stamp);
+    const std::optional<Input> raw = std::exchange(master->raw_motion, std::nullopt);
+    if (lock.is_on() || (!input.valuators.has(0) && !input.valuators.has(1))) return;
+    master->window_x = input.root_x - input.x, master->window_y = input.root_y - input.y;
+    // Places put by a program come as raw motion too, with nothing that says so.
+    const bool counts = raw && raw->time == input.time && !slave(raw->source).absolute &&
+                        !(raw->valuators.values[0] == input.root_x && raw->valuators.values[1] == input.root_y);
+    place_pointer(*master, input.root_x, input.root_y, stamp, counts ? &*raw : nullptr);
+}
+
+void X11Source::Parts::moved_raw(const Input& input) {
+    Master* master = find(input.device, DeviceKind::mouse);
+    if (!master) return;
+    const auto& values = input.valuators;
+    const bool moves = values.has(0) || values.has(1);
+    if (!attached() || !has_window()) {
+        const bool is_here = !has_window() || lock.is_on() || (focused && master->inside) || !master->down.empty();
+        if (is_here) turned(*master, slave(input.source).wheel.turned_by(values), stamp_of(input.time));
+        if (!is_here) return;
+    } else if (moves && !lock.is_on()) {
+        master->raw_motion = input;  // the motion in the window follows at once
+        return;
+    }
+    if (!moves) return;
+    const bool is_absolute = slave(input.source).absolute || master->absolute;
+    if (lock.is_on() || !has_window()) {  // no place, but how far
+        if (is_absolute) return;
+        Event event = Event::motion(stamp_of(input.time), master->id, {values.values[0], values.values[1]});
+        event.has_raw = true;
+        event.raw_dx = values.unaccelerated[0], event.raw_dy = values.unaccelerated[1];
+        taker->take(event);
+        return;
+    }
+    // On a connection of its own, the place at the end of the round is known, and what is still to come before it.
+    double x = master->root_x, y = master->root_y;
+    if (is_absolute) {
+        if (values.has(0)) x = values.values[0];
+        if (values.has(1)) y = values.values[1];
+    } else {
+        x += values.values[0], y += values.values[1];
+    }
+    place_pointer(*master, x, y, stamp_of(input.time), is_absolute ? nullptr : &input);
+}
+
+/// One request for each pointer, all answered in one round trip, which brings all events too.
+void X11Source::Parts::query_pointers() {
+    struct Asked {
+        Master* master;
+        xcb_input_xi_query_pointer_cookie_t cookie;
+    };
+    std::array<Asked, 8> asked{};
+    std::size_t count = 0;
+    for (Master& master : masters)
+        if (master.present && master.kind == DeviceKind::mouse && count < asked.size())
+            asked[count++] = {&master, xcb_input_xi_query_pointer(c(), options.window, master.x_id)};
+    std::array<Owned<xcb_input_xi_query_pointer_reply_t>, 8> replies;
+    for (std::size_t i = 0; i < count; ++i)
+        replies[i].reset(xcb_input_xi_query_pointer_reply(c(), asked[i].cookie, nullptr));
+    fetch_events();
+    for (std::size_t i = 0; i < count; ++i) {
+        Master& master = *asked[i].master;
+        if (!replies[i]) continue;
+        const double x = x11::from_fixed(replies[i]->root_x), y = x11::from_fixed(replies[i]->root_y);
+        master.window_x = x - x11::from_fixed(replies[i]->win_x);
+        master.window_y = y - x11::from_fixed(replies[i]->win_y);
+        // Of what has come: are they differences that lead from the last place to this one, or places?
+        double sum_x = master.root_x, sum_y = master.root_y, last_x = sum_x, last_y = sum_y;
+        bool has_moved = false;
+        for (const Input& input : pending) {
+            if (input.kind != InputKind::raw_motion || input.device != master.x_id) continue;
+            if (!input.valuators.has(0) && !input.valuators.has(1)) continue;
+            has_moved = true;
+            sum_x += input.valuators.values[0], sum_y += input.valuators.values[1];
+            if (input.valuators.has(0)) last_x = input.valuators.values[0];
+            if (input.valuators.has(1)) last_y = input.valuators.values[1];
+        }
+        const auto same = [](double a, double b) { return std::abs(a - b) < 1; };
+        master.absolute =
+            has_moved && same(last_x, x) && same(last_y, y) && !(same(sum_x, x) && same(sum_y, y));
+        if (master.absolute) continue;
+        // Differences are followed backwards from where they led: at the screen's edge they lead nowhere.
+        if (has_moved)
+            master.root_x += x - sum_x, master.root_y += y - sum_y;
+        else if (!lock.is_on() && (focused && master.inside) && (!same(x, master.root_x) || !same(y, master.root_y)))
+            place_pointer(master, x, y, last_stamp, nullptr);  // put there by a program
+    }
+}
+
+void X11Source::Parts::crossed(const Input& input) {
+    // To and from a window within ours is neither; nor is a grab's coming and going.
+    if (input.detail_of_focus == XCB_INPUT_NOTIFY_DETAIL_INFERIOR || input.mode == XCB_INPUT_NOTIFY_MODE_GRAB ||
+        input.mode == XCB_INPUT_NOTIFY_MODE_UNGRAB)
+        return;
+    Master* master = find(input.device, DeviceKind::mouse);
+    const bool in = input.kind == InputKind::enter;
+    if (!master || master->inside == in) return;
+    master->inside = in;
+    const Time stamp = stamp_of(input.time);
+    taker->take(Event::pointer_inside(stamp, master->id, in));
+    for (auto& [id, mover] : slaves) mover.wheel.forget();
+    master->window_x = input.root_x - input.x, master->window_y = input.root_y - input.y;
+    if (in && !lock.is_on()) place_pointer(*master, input.root_x, input.root_y, stamp, nullptr);
+}
+
+void X11Source::Parts::lamps(std::uint32_t on, Time stamp) {
+    constexpr Button locks[] = {controls::CapsLock, controls::NumLock, controls::ScrollLock};
+    Event event = Event::of(stamp, EventType::locks, {});
+    for (std::size_t i = 0; i < lamp_bits.size(); ++i)
+        if ((on & lamp_bits[i]) != 0) event.down_set.insert(locks[i]);
+    taker->take(event);
+}
+
+/// Locks or frees the pointer as asked and as the focus allows, and posts it.
+void X11Source::Parts::apply_lock() {
+    lock.set(root, options.window, lock_wanted && focused);
+    if (lock.is_on() == lock_posted) return;
+    lock_posted = lock.is_on();
+    for (const Master& master : masters)
+        if (master.present && master.kind == DeviceKind::mouse)
+            taker->take(Event::pointer_locked(last_stamp, master.id, lock_posted));
+}
+
+// ---- delivering
+
+void X11Source::Parts::dispatch(const Input& input) {
+    switch (input.kind) {
+        case InputKind::key: return key_change(input);
+        case InputKind::button: return button_change(input);
+        case InputKind::motion: return moved(input);
+        case InputKind::raw_motion: return moved_raw(input);
+        case InputKind::enter:
+        case InputKind::leave: return crossed(input);
+        case InputKind::focus: return focus_change(input);
+        case InputKind::lamps: return lamps(input.detail, stamp_of(input.time));
+        case InputKind::changed:
+            slaves.erase(input.source);
+            return;
+        case InputKind::hierarchy: {
+            slaves.clear();
+            constexpr std::uint32_t masters_changed =
+                XCB_INPUT_HIERARCHY_MASK_MASTER_ADDED | XCB_INPUT_HIERARCHY_MASK_MASTER_REMOVED;
+            if ((input.detail & masters_changed) != 0) look_at_devices(stamp_of(input.time));
+            return;
         }
     }
+}
 
-    void select_on(xcb_window_t window, XDevice device, std::uint32_t bits) {
-        struct {
-            xcb_input_event_mask_t head;
-            std::uint32_t bits;
-        } mask{{device, 1}, bits};
-        xcb_input_xi_select_events(c(), window, 1, &mask.head);
+Time X11Source::Parts::deliver() {
+    if (broken) return std::max(last_stamp, Clock::now());
+    if (!announced) announce();
+    const Time before = Clock::now();
+    const auto stood_since = watch.look(before, time_asleep());
+    if (stood_since) {
+        last_stamp = std::max(last_stamp, *stood_since);
+        Event interruption = Event::interrupt(last_stamp);
+        interruption.text = "standstill";
+        taker->take(interruption);
     }
-
-    void select() {
-        constexpr std::uint32_t buttons_and_keys =
-            XCB_INPUT_XI_EVENT_MASK_KEY_PRESS | XCB_INPUT_XI_EVENT_MASK_KEY_RELEASE |
-            XCB_INPUT_XI_EVENT_MASK_BUTTON_PRESS | XCB_INPUT_XI_EVENT_MASK_BUTTON_RELEASE |
-            XCB_INPUT_XI_EVENT_MASK_FOCUS_IN | XCB_INPUT_XI_EVENT_MASK_FOCUS_OUT;
-        constexpr std::uint32_t raw = XCB_INPUT_XI_EVENT_MASK_RAW_KEY_PRESS | XCB_INPUT_XI_EVENT_MASK_RAW_KEY_RELEASE |
-                                      XCB_INPUT_XI_EVENT_MASK_RAW_BUTTON_PRESS |
-                                      XCB_INPUT_XI_EVENT_MASK_RAW_BUTTON_RELEASE;
-        // All devices would deliver everything twice, once for the slave and once for its master.
-        if (options.window != 0)
-            select_on(options.window, XCB_INPUT_DEVICE_ALL_MASTER, buttons_and_keys);
+    if (lock_wanted != lock_posted && focused) last_stamp = std::max(last_stamp, clock.complete(before));
+    apply_lock();
+    if (!attached()) {
+        // All that the server sent until it saw the request is here when it answers.
+        if (has_window())
+            query_pointers();
         else
-            select_on(root, XCB_INPUT_DEVICE_ALL_MASTER, raw);
-        select_on(root, XCB_INPUT_DEVICE_ALL, XCB_INPUT_XI_EVENT_MASK_HIERARCHY);
-        xcb_flush(c());
-    }
-
-    void round_trip() {
-        Owned<xcb_get_input_focus_reply_t>{xcb_get_input_focus_reply(c(), xcb_get_input_focus(c()), nullptr)};
-    }
-
-    // ---- devices
-
-    /// Brings the list of masters up to date, and posts connects and disconnects.
-    void look_at_devices(Time stamp) {
-        const Owned<xcb_input_xi_query_device_reply_t> reply{
-            xcb_input_xi_query_device_reply(c(), xcb_input_xi_query_device(c(), XCB_INPUT_DEVICE_ALL_MASTER), nullptr)};
-        if (!reply) return;
-        struct Found {
-            XDevice x_id;
-            DeviceKind kind;
-            std::string name;
-        };
-        std::vector<Found> found;
-        for (auto it = xcb_input_xi_query_device_infos_iterator(reply.get()); it.rem > 0;
-             xcb_input_xi_device_info_next(&it)) {
-            const DeviceKind kind =
-                it.data->type == XCB_INPUT_DEVICE_TYPE_MASTER_KEYBOARD ? DeviceKind::keyboard : DeviceKind::mouse;
-            found.push_back({it.data->deviceid,
-                             kind,
-                             {xcb_input_xi_device_info_name(it.data),
-                              static_cast<std::size_t>(xcb_input_xi_device_info_name_length(it.data))}});
-        }
-        // A keyboard before its mouse, in the order of the server's numbers within a kind.
-        std::stable_sort(found.begin(), found.end(), [](const Found& a, const Found& b) { return a.kind < b.kind; });
-        for (Master& master : masters) {
-            const bool stays = std::any_of(found.begin(), found.end(), [&](const Found& f) {
-                return f.x_id == master.x_id && f.kind == master.kind;
-            });
-            if (!master.present || stays) continue;
-            master.present = false;
-            master.has_focus = false;
-            taker->take(Event::disconnect(stamp, master.id));
-        }
-        for (const Found& f : found) {
-            if (find(f.x_id, f.kind)) continue;
-            // The server reuses its numbers at once: a returning number of the same kind takes its old place.
-            auto old = std::find_if(masters.begin(), masters.end(),
-                                    [&](const Master& m) { return m.x_id == f.x_id && m.kind == f.kind; });
-            if (old == masters.end()) {
-                masters.push_back({f.x_id, DeviceId{next_device++}, f.kind, false, false});
-                old = masters.end() - 1;
-            }
-            old->present = true;
-            taker->take(Event::connect(
-                stamp, old->id, {.kind = f.kind, .name = f.name, .marks_repeats = f.kind == DeviceKind::keyboard}));
-        }
-    }
-
-    Master* find(XDevice x_id, DeviceKind kind) {
-        for (Master& master : masters)
-            if (master.present && master.x_id == x_id && master.kind == kind) return &master;
-        return nullptr;
-    }
-
-    // ---- true states
-
-    /// Reads what the connection has, without waiting.
-    void fetch_events() {
-        while (xcb_generic_event_t* event = xcb_poll_for_event(c())) pending.emplace_back(event);
-    }
-
-    /// What was down on the device when the event now being dealt with was sent: what the server says, less the events
-    /// that it had sent since, which are still pending.
-    ButtonSet state_then(const Master& master) {
-        ButtonSet down;
-        unsigned sequence = 0;
-        if (master.kind == DeviceKind::keyboard) {
-            // The core protocol speaks of the first keyboard; what is held on another shows by its repeats.
-            if (&master != first_of(DeviceKind::keyboard)) return down;
-            const auto cookie = xcb_query_keymap(c());
-            sequence = cookie.sequence;
-            const Owned<xcb_query_keymap_reply_t> reply{xcb_query_keymap_reply(c(), cookie, nullptr)};
-            for (unsigned code = 8; reply && code < 256; ++code)
-                if ((reply->keys[code / 8] >> (code % 8) & 1) != 0) down.insert(button_of_key(code));
-        } else {
-            const auto cookie = xcb_input_xi_query_pointer(c(), root, master.x_id);
-            sequence = cookie.sequence;
-            const Owned<xcb_input_xi_query_pointer_reply_t> reply{
-                xcb_input_xi_query_pointer_reply(c(), cookie, nullptr)};
-            if (reply) {
-                const std::uint32_t* words = xcb_input_xi_query_pointer_buttons(reply.get());
-                for (unsigned number = 1; number < reply->buttons_len * 32U; ++number)
-                    if ((words[number / 32] >> (number % 32) & 1) != 0) down.insert(button_of_mouse(number));
-            }
-        }
-        down.erase({});
+            round_trip();
         fetch_events();
-        for (auto event = pending.rbegin(); event != pending.rend(); ++event) {
-            if (static_cast<std::int32_t>((*event)->full_sequence - sequence) >= 0) continue;
-            const auto change = as_change(**event, extension);
-            if (!change || change->device != master.x_id || change->kind != master.kind || change->repeat) continue;
-            down.set(button_of(*change), !change->down);
+        complete = clock.complete(before);
+    }
+    while (next_pending < pending.size()) {
+        const Input input = pending[next_pending++];  // dealing with it may bring more
+        dispatch(input);
+    }
+    pending.clear();
+    next_pending = 0;
+    if (stood_since && focused) {  // what is held still is adopted
+        last_stamp = std::max(last_stamp, clock.complete(before));
+        post_states(last_stamp);
+    }
+    if (attached()) {
+        // The engine has read all there was before it called: if the answer is among that, so are all events before it.
+        void* reply = nullptr;
+        xcb_generic_error_t* error = nullptr;
+        if (marker.is_sent && xcb_poll_for_reply(c(), marker.sequence, &reply, &error) != 0) {
+            std::free(reply);
+            std::free(error);
+            marker.is_sent = false;
+            complete = std::max(complete, clock.complete(marker.sent));
         }
-        down.erase({});
-        return down;
-    }
-
-    const Master* first_of(DeviceKind kind) const {
-        for (const Master& master : masters)
-            if (master.present && master.kind == kind) return &master;
-        return nullptr;
-    }
-
-    static Button button_of(const Change& change) {
-        return change.kind == DeviceKind::keyboard ? button_of_key(change.detail) : button_of_mouse(change.detail);
-    }
-
-    // ---- events
-
-    Time stamp_of(xcb_timestamp_t server) {
-        // The order of arrival is right; stamps of focus events sometimes are older. None is of the future.
-        const Time now = Clock::now();
-        last_stamp = std::max(last_stamp, std::min(clock.convert(server, now), now));
-        return last_stamp;
-    }
-
-    void announce() {
-        announced = true;
-        const Time stamp = last_stamp = std::max(last_stamp, clock.complete(Clock::now()));
-        look_at_devices(stamp);
-        if (options.window != 0) {
-            focused = false;
-            for (Master& master : masters) {
-                if (!master.present || master.kind != DeviceKind::keyboard) continue;
-                const Owned<xcb_input_xi_get_focus_reply_t> reply{
-                    xcb_input_xi_get_focus_reply(c(), xcb_input_xi_get_focus(c(), master.x_id), nullptr)};
-                master.has_focus = reply && reply->focus == options.window;
-                focused |= master.has_focus;
-            }
-            taker->take(Event::focus(stamp, focused));
-        }
-        if (focused) post_states(stamp);
-    }
-
-    void post_states(Time stamp) {
-        for (const Master& master : masters)
-            if (master.present) taker->take(Event::state(stamp, master.id, state_then(master)));
-    }
-
-    void focus_change(const xcb_input_focus_in_event_t& event, bool in) {
-        if (event.detail == XCB_INPUT_NOTIFY_DETAIL_POINTER || event.mode == XCB_INPUT_NOTIFY_MODE_WHILE_GRABBED)
-            return;
-        if (!in && event.detail == XCB_INPUT_NOTIFY_DETAIL_INFERIOR) return;  // to a window within ours
-        Master* master = find(event.deviceid, DeviceKind::keyboard);
-        if (!master || master->has_focus == in) return;
-        master->has_focus = in;
-        const Time stamp = stamp_of(event.time);
-        const bool any = std::any_of(masters.begin(), masters.end(), [](const Master& m) { return m.has_focus; });
-        if (any == focused) {  // one of several keyboards
-            taker->take(Event::state(stamp, master->id, in ? state_then(*master) : ButtonSet{}, true));
-            return;
-        }
-        focused = any;
-        taker->take(Event::focus(stamp, focused));
-        if (focused) post_states(stamp);
-    }
-
-    void change(const Change& change) {
-        const Master* master = find(change.device, change.kind);
-        if (!master) return;
-        const Time stamp = stamp_of(change.time);
-        if (change.kind == DeviceKind::mouse && change.detail >= 4 && change.detail <= 7) {
-            if (!change.down) return;
-            Event wheel = Event::of(stamp, EventType::wheel, master->id);
-            wheel.dy = change.detail == 4 ? 1 : change.detail == 5 ? -1 : 0;
-            wheel.dx = change.detail == 7 ? 1 : change.detail == 6 ? -1 : 0;
-            taker->take(wheel);
-            return;
-        }
-        const Button button = button_of(change);
-        if (!button) {
-            ++unknown_keys;
-            return;
-        }
-        taker->take(Event::button(stamp, master->id, button, change.down, change.repeat));
-    }
-
-    void dispatch(const xcb_generic_event_t& event) {
-        if (const auto is_change = as_change(event, extension)) return change(*is_change);
-        if ((event.response_type & 0x7F) != XCB_GE_GENERIC) return;
-        const auto& generic = reinterpret_cast<const xcb_ge_generic_event_t&>(event);
-        if (generic.extension != extension) return;
-        switch (generic.event_type) {
-            case XCB_INPUT_FOCUS_IN:
-            case XCB_INPUT_FOCUS_OUT:
-                focus_change(reinterpret_cast<const xcb_input_focus_in_event_t&>(event),
-                             generic.event_type == XCB_INPUT_FOCUS_IN);
-                break;
-            case XCB_INPUT_HIERARCHY: {
-                const auto& hierarchy = reinterpret_cast<const xcb_input_hierarchy_event_t&>(event);
-                constexpr std::uint32_t masters_changed =
-                    XCB_INPUT_HIERARCHY_MASK_MASTER_ADDED | XCB_INPUT_HIERARCHY_MASK_MASTER_REMOVED;
-                if ((hierarchy.flags & masters_changed) != 0) look_at_devices(stamp_of(hierarchy.time));
-                break;
-            }
-            default: break;
+        if (!marker.is_sent) {
+            marker = {true, xcb_get_input_focus(c()).sequence, Clock::now()};
+            xcb_flush(c());
         }
     }
-
-    Time deliver() {
-        if (!broken) {
-            if (!announced) announce();
-            const Time before = Clock::now();
-            const auto stood_since = watch.look(before, time_asleep());
-            if (stood_since) {
-                last_stamp = std::max(last_stamp, *stood_since);
-                Event interruption = Event::interrupt(last_stamp);
-                interruption.text = "standstill";
-                taker->take(interruption);
-            }
-            round_trip();  // all that the server sent until it saw this is here when it answers
-            fetch_events();
-            while (!pending.empty()) {
-                const OwnedEvent event = std::move(pending.front());
-                pending.pop_front();
-                dispatch(*event);
-            }
-            if (stood_since && focused) {  // what is held still is adopted
-                last_stamp = std::max(last_stamp, clock.complete(before));
-                post_states(last_stamp);
-            }
-            if (!xcb_connection_has_error(c())) return std::max(clock.complete(before), last_stamp);
-            broken = true;
-            const Time now = last_stamp = std::max(last_stamp, Clock::now());
-            for (Master& master : masters)
-                if (std::exchange(master.present, false)) taker->take(Event::disconnect(now, master.id));
-        }
-        return std::max(last_stamp, Clock::now());
-    }
-};
+    if (!xcb_connection_has_error(c())) return std::max(complete, last_stamp);
+    broken = true;
+    const Time now = last_stamp = std::max(last_stamp, Clock::now());
+    for (Master& master : masters)
+        if (std::exchange(master.present, false)) taker->take(Event::disconnect(now, master.id));
+    return now;
+}
 
 X11Source::X11Source(std::unique_ptr<Parts> parts) : parts_{std::move(parts)} {}
 X11Source::~X11Source() = default;
 
 std::unique_ptr<X11Source> X11Source::open(const X11SourceOptions& options, std::string& error) {
+    return attach(nullptr, options, error);
+}
+
+std::unique_ptr<X11Source> X11Source::attach(xcb_connection_t* connection, const X11SourceOptions& options,
+                                             std::string& error) {
     auto parts = std::make_unique<Parts>();
+    if (connection) parts->connection = {connection, Disconnect{false}};
     parts->options = options;
     const bool watches = options.standstill > Duration{};
     parts->watch = StandstillWatch{watches ? options.standstill : Duration::max()};
-    error = parts->try_open();
+    if (connection && options.window == 0)
+        error = "on the engine's own connection a window is needed";
+    else
+        error = parts->try_open();
     if (!error.empty()) return nullptr;
     return std::unique_ptr<X11Source>{new X11Source{std::move(parts)}};
+}
+
+void X11Source::fetch() {
+    if (!parts_->attached() || parts_->broken) return;
+    const Time before = Clock::now();
+    parts_->round_trip();
+    parts_->complete = std::max(parts_->complete, parts_->clock.complete(before));
+}
+
+bool X11Source::take(const void* event) {
+    if (!event) return false;
+    const auto input = x11::decode(*static_cast<const xcb_generic_event_t*>(event), parts_->extension,
+                                   parts_->keyboard_event);
+    if (input && parts_->attached()) parts_->take(*input);
+    return input.has_value();
+}
+
+bool X11Source::lock_pointer(bool locked) {
+    if (locked && !parts_->lock.can_lock()) return false;
+    parts_->lock_wanted = locked;
+    return true;
 }
 
 Time X11Source::deliver(Timeline& timeline) { return deliver(timeline.desk()); }

@@ -3,9 +3,14 @@
 #include "cursorum/sources/x11_source.hpp"
 
 #include <gtest/gtest.h>
+#include <xcb/xcb.h>
+
+#include <cstdlib>
+#include <map>
 
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/sampler.hpp"
+#include "support/script.hpp"
 #include "support/x_server.hpp"
 
 namespace {
@@ -16,30 +21,79 @@ using test::eventually;
 using test::XHand;
 using test::XServer;
 
+/// An engine's own connection: two windows, its own selections of core events, and what it got of them.
+class EngineLoop {
+public:
+    explicit EngineLoop(const std::string& display) : connection_{xcb_connect(display.c_str(), nullptr)} {}
+    ~EngineLoop() { xcb_disconnect(connection_); }
+    xcb_connection_t* connection() const { return connection_; }
+    xcb_window_t make_window() {
+        const xcb_window_t window = xcb_generate_id(connection_);
+        const xcb_window_t root = xcb_setup_roots_iterator(xcb_get_setup(connection_)).data->root;
+        const std::uint32_t mask = XCB_EVENT_MASK_KEY_PRESS | XCB_EVENT_MASK_KEY_RELEASE | XCB_EVENT_MASK_BUTTON_PRESS |
+                                   XCB_EVENT_MASK_BUTTON_RELEASE | XCB_EVENT_MASK_POINTER_MOTION |
+                                   XCB_EVENT_MASK_ENTER_WINDOW | XCB_EVENT_MASK_FOCUS_CHANGE |
+                                   XCB_EVENT_MASK_EXPOSURE | XCB_EVENT_MASK_STRUCTURE_NOTIFY;
+        xcb_create_window(connection_, XCB_COPY_FROM_PARENT, window, root, 100, 50, 300, 200, 0,
+                          XCB_WINDOW_CLASS_INPUT_OUTPUT, XCB_COPY_FROM_PARENT, XCB_CW_EVENT_MASK, &mask);
+        xcb_map_window(connection_, window);
+        std::free(xcb_get_input_focus_reply(connection_, xcb_get_input_focus(connection_), nullptr));
+        return window;
+    }
+    /// Reads all there is; hands it to the source, if there is one on this connection.
+    void read(X11Source* source) {
+        while (xcb_generic_event_t* event = xcb_poll_for_event(connection_)) {
+            if (!source || !source->take(event)) ++got[event->response_type & 0x7F];
+            std::free(event);
+        }
+    }
+    std::map<int, unsigned> got;  // by core event number
+
+private:
+    xcb_connection_t* connection_;
+};
+
 constexpr unsigned code_w = 17, code_a = 30, code_shift = 42;
 
-/// A server, a hand on it, a window, and a source on one of the two.
+/// A server, a hand on it, an engine's connection with two windows, and a source on one of the two: on a connection of
+/// its own, or on the engine's.
 class LiveX11 : public testing::Test {
 protected:
+    explicit LiveX11(bool attached = false) : attaches{attached} {}
     void SetUp() override {
         ASSERT_TRUE(server.is_up()) << "Xvfb does not start";
         hand = std::make_unique<XHand>(server.display());
-        window = hand->make_window();
-        other = hand->make_window();
+        engine = std::make_unique<EngineLoop>(server.display());
+        window = engine->make_window();
+        other = engine->make_window();
     }
 
     void open(xcb_window_t on, Duration standstill = {}) {
         std::string error;
-        source = X11Source::open(
-            {.display = server.display(), .window = on, .first_device = 11, .standstill = standstill}, error);
+        const X11SourceOptions options{
+            .display = server.display(), .window = on, .first_device = 11, .standstill = standstill};
+        source = attaches && on != 0 ? X11Source::attach(engine->connection(), options, error)
+                                     : X11Source::open(options, error);
         ASSERT_TRUE(source) << error;
-        complete = source->deliver(timeline);
+        complete = deliver();
         sampler = std::make_unique<Sampler>(timeline, SamplerOptions{.start = complete});
     }
 
+    /// One round of the engine's loop.
+    Time deliver() {
+        source->fetch();
+        engine->read(attaches ? source.get() : nullptr);
+        return source->deliver(timeline);
+    }
     const Frame& next_frame() {
-        complete = source->deliver(timeline);
+        complete = deliver();
         return sampler->advance(std::max(complete, timeline.desk().latest()));
+    }
+    bool eventually_shows(const char* views, const std::string& expected) {
+        std::string shown;
+        const bool is_so = eventually([&] { return next_frame(), (shown = test::views_text(*sampler, views)) == expected; });
+        EXPECT_TRUE(is_so) << views << ": " << shown << ", expected " << expected;
+        return is_so;
     }
 
     /// What a button did from now until `done`, frame after frame.
@@ -66,8 +120,10 @@ protected:
         return until(KeyW, sum, [](const Sum& s) { return s.presses == 1; });
     }
 
+    const bool attaches;
     XServer server;
     std::unique_ptr<XHand> hand;
+    std::unique_ptr<EngineLoop> engine;
     xcb_window_t window = 0, other = 0;
     Timeline timeline;
     std::unique_ptr<X11Source> source;
@@ -75,7 +131,12 @@ protected:
     Time complete;
 };
 
-TEST_F(LiveX11, AHeldKeyIsOnePressWhateverTheServerRepeats) {
+class AttachedX11 : public LiveX11 {
+protected:
+    AttachedX11() : LiveX11{true} {}
+};
+
+TEST_F(AttachedX11, AHeldKeyIsOnePressWhateverTheServerRepeats) {
     hand->give_focus(window);
     open(window);
     const Time before = Clock::now();
@@ -130,7 +191,7 @@ TEST_F(LiveX11, FocusMovedAwayWhileHeldCancels) {
     EXPECT_FALSE(timeline.desk().has_focus());
 }
 
-TEST_F(LiveX11, FocusBackWhileHeldAdoptsAndIsNoPress) {
+TEST_F(AttachedX11, FocusBackWhileHeldAdoptsAndIsNoPress) {
     Sum sum;
     ASSERT_TRUE(press_in_window(sum));
     hand->give_focus(other);
@@ -146,7 +207,7 @@ TEST_F(LiveX11, FocusBackWhileHeldAdoptsAndIsNoPress) {
     EXPECT_EQ(sum.adopts, 1U);
 }
 
-TEST_F(LiveX11, APressRightAfterFocusIsAPressAndNoAdopt) {
+TEST_F(AttachedX11, APressRightAfterFocusIsAPressAndNoAdopt) {
     // Focus and press stand in the queue together when the source looks; the state it asks for is already a later one.
     hand->give_focus(other);
     open(window);
@@ -202,13 +263,104 @@ TEST_F(LiveX11, MouseButtonsOfTheWindow) {
         ASSERT_TRUE(until(button, sum, [](const Sum& s) { return s.releases == 1; })) << name_of(button);
         EXPECT_EQ(sum.presses, 1U);
     }
-    const std::uint64_t refused = timeline.desk().counters().refused;
-    hand->mouse(4, true);  // the wheel is no button
-    hand->mouse(4, false);
-    const std::uint64_t events = timeline.desk().counters().events;
-    ASSERT_TRUE(eventually([&] { return next_frame(), timeline.desk().counters().events == events + 1; }));
-    EXPECT_EQ(timeline.desk().counters().refused, refused);
 }
+
+/// Both ways: the source's devices, positions in the window, wheel, crossings, lamps and the lock.
+class PointerX11 : public LiveX11, public testing::WithParamInterface<bool> {
+protected:
+    PointerX11() : LiveX11{GetParam()} {}
+    void SetUp() override {
+        LiveX11::SetUp();
+        hand->move_to(120, 60);  // 20, 10 in the window
+        hand->give_focus(other);
+        open(other);
+    }
+};
+
+TEST_P(PointerX11, HasPositionsMotionAndButtonsOnOnePointer) {
+    ASSERT_TRUE(eventually_shows("at,inside", "20,10 | in>in"));
+    hand->move_to(220, 155);
+    ASSERT_TRUE(eventually_shows("at", "120,105"));
+    EXPECT_EQ(sampler->frame().pointer().motion(), (Distance{100, 95}));
+    hand->mouse(1, true);
+    ASSERT_TRUE(eventually_shows("target", "hap"));
+    hand->move_by(3, 4);
+    ASSERT_TRUE(eventually_shows("at", "123,109"));
+    hand->mouse(1, false);
+    ASSERT_TRUE(eventually_shows("target,clicks", "h--c | Left 120,105>123,109 far 5"));
+    hand->mouse(4, true), hand->mouse(4, false);
+    ASSERT_TRUE(eventually_shows("wheel", "0,1"));
+    hand->mouse(7, true), hand->mouse(7, false);
+    ASSERT_TRUE(eventually_shows("wheel", "1,0"));
+    // A press, a motion and a release that arrive in one round keep their places.
+    hand->mouse(1, true), hand->move_to(250, 160), hand->mouse(1, false), hand->move_to(260, 170);
+    ASSERT_TRUE(eventually([&] { return next_frame()[MouseLeft].released(); }));
+    ASSERT_TRUE(eventually_shows("at", "160,120"));
+    hand->move_to(10, 10);
+    ASSERT_TRUE(eventually_shows("inside", "in>out"));
+    hand->mouse(1, true), hand->mouse(1, false);  // elsewhere
+    hand->move_to(120, 60);
+    ASSERT_TRUE(eventually_shows("inside", "out>in"));
+    EXPECT_EQ(sampler->frame()[MouseLeft].press_count(), 0U);
+    EXPECT_EQ(sampler->counters().late, 0U);
+    EXPECT_EQ(timeline.desk().counters().strays, 0U);
+}
+
+TEST_P(PointerX11, LockedItMovesWithoutAPlaceUntilFocusGoes) {
+    ASSERT_TRUE(eventually_shows("at", "20,10"));
+    ASSERT_TRUE(source->lock_pointer(true));
+    ASSERT_TRUE(eventually_shows("locked", "off>on"));
+    Distance sum;
+    for (int i = 0; i < 3; ++i) hand->move_by(-40, 0);  // far beyond the window's edge
+    ASSERT_TRUE(eventually([&] { return sum.x += next_frame().pointer().motion().x, sum.x == -120; })) << sum.x;
+    EXPECT_EQ(hand->pointer_x(), 100) << "kept in the window";
+    hand->give_focus(window);
+    ASSERT_TRUE(eventually_shows("locked", "on>off"));
+    hand->move_by(-40, 0);
+    EXPECT_EQ(hand->pointer_x(), 60) << "free";
+    hand->move_by(60, 0);
+    hand->give_focus(other);
+    ASSERT_TRUE(eventually_shows("locked", "off>on"));
+    source->lock_pointer(false);
+    ASSERT_TRUE(eventually_shows("locked", "on>off"));
+}
+
+TEST_P(PointerX11, ShowsTheLampsAndTakesTheClickThatBringsFocusForNoPress) {
+    constexpr unsigned code_caps = 58;
+    hand->key(code_caps, true), hand->key(code_caps, false);
+    ASSERT_TRUE(eventually([&] { return next_frame().locks().contains(CapsLock); }));
+    hand->key(code_caps, true), hand->key(code_caps, false);
+    ASSERT_TRUE(eventually([&] { return !next_frame().locks().contains(CapsLock); }));
+    hand->give_focus(window);
+    ASSERT_TRUE(eventually([&] { return next_frame(), !timeline.desk().has_focus(); }));
+    Sum sum;
+    hand->mouse(1, true);
+    hand->give_focus(other);
+    ASSERT_TRUE(until(MouseLeft, sum, [](const Sum& s) { return s.adopts == 1; }));
+    hand->mouse(1, false);
+    ASSERT_TRUE(until(MouseLeft, sum, [](const Sum& s) { return s.releases == 1; }));
+    EXPECT_EQ(sum.presses, 0U);
+}
+
+TEST_P(PointerX11, TheEngineKeepsItsOwnEvents) {
+    hand->key(code_w, true), hand->key(code_w, false);
+    hand->mouse(1, true), hand->mouse(1, false);
+    hand->move_to(150, 90);
+    Sum sum;
+    ASSERT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.releases == 1; }));
+    hand->give_focus(window);
+    ASSERT_TRUE(eventually([&] {
+        next_frame();
+        if (engine->got[XCB_EXPOSE] == 0 || engine->got[XCB_MAP_NOTIFY] < 2) return false;
+        if (GetParam()) return true;  // on its own connection the window's input comes through the source
+        return engine->got[XCB_KEY_PRESS] == 1 && engine->got[XCB_KEY_RELEASE] == 1 &&
+               engine->got[XCB_BUTTON_PRESS] == 1 && engine->got[XCB_BUTTON_RELEASE] == 1 &&
+               engine->got[XCB_MOTION_NOTIFY] >= 1 && engine->got[XCB_FOCUS_IN] >= 1 && engine->got[XCB_FOCUS_OUT] >= 1;
+    }));
+}
+
+INSTANTIATE_TEST_SUITE_P(Ways, PointerX11, testing::Bool(),
+                         [](const auto& row) { return row.param ? "Attached" : "OwnConnection"; });
 
 TEST_F(LiveX11, RawItHearsEverythingWhoeverHasTheFocus) {
     hand->give_focus(other);
@@ -233,10 +385,10 @@ TEST_F(LiveX11, WhatWasDeliveredIsCompleteAndNothingComesLate) {
     unsigned presses = 0;
     for (int i = 0; i < 200; ++i) {
         hand->key(code_w, i % 2 == 0);
-        presses += sampler->advance(source->deliver(timeline))[KeyW].press_count();
+        presses += sampler->advance(deliver())[KeyW].press_count();
     }
     ASSERT_TRUE(eventually([&] {
-        presses += sampler->advance(source->deliver(timeline))[KeyW].press_count();
+        presses += sampler->advance(deliver())[KeyW].press_count();
         return presses == 100;
     }));
     EXPECT_EQ(sampler->counters().late, 0U);

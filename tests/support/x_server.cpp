@@ -62,6 +62,26 @@ void XHand::mouse(unsigned button, bool down) {
     finish();
 }
 
+void XHand::move_to(int x, int y) {
+    xcb_test_fake_input(connection_, XCB_MOTION_NOTIFY, 0, XCB_CURRENT_TIME, root_, static_cast<std::int16_t>(x),
+                        static_cast<std::int16_t>(y), 0);
+    finish();
+}
+
+void XHand::move_by(int dx, int dy) {
+    xcb_test_fake_input(connection_, XCB_MOTION_NOTIFY, 1, XCB_CURRENT_TIME, XCB_NONE, static_cast<std::int16_t>(dx),
+                        static_cast<std::int16_t>(dy), 0);
+    finish();
+}
+
+int XHand::pointer_x() {
+    xcb_query_pointer_reply_t* reply =
+        xcb_query_pointer_reply(connection_, xcb_query_pointer(connection_, root_), nullptr);
+    const int x = reply ? reply->root_x : -1;
+    std::free(reply);
+    return x;
+}
+
 xcb_window_t XHand::make_window() {
     const xcb_window_t window = xcb_generate_id(connection_);
     xcb_create_window(connection_, XCB_COPY_FROM_PARENT, window, root_, 0, 0, 640, 480, 0,

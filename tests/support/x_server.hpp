@@ -38,6 +38,9 @@ public:
     /// `linux_code` as in <linux/input-event-codes.h>; `device` 0 is the core keyboard.
     void key(unsigned linux_code, bool down);
     void mouse(unsigned button, bool down);
+    void move_to(int x, int y);  // on the screen
+    void move_by(int dx, int dy);
+    int pointer_x();
     xcb_window_t make_window();
     void give_focus(xcb_window_t window);
     /// Grabs the keyboard for this client, as a desktop's own shortcut does; or lets it go.

@@ -1,0 +1,152 @@
+#include "sources/x11_events.hpp"
+
+#include "cursorum/core/controls.hpp"
+
+// The protocol's header calls a member as C++ calls a keyword.
+#define explicit explicit_
+#include <xcb/xkb.h>
+#undef explicit
+
+namespace cursorum::x11 {
+namespace {
+
+Valuators valuators_of(const std::uint32_t* mask, int words, const xcb_input_fp3232_t* values,
+                       const xcb_input_fp3232_t* unaccelerated) noexcept {
+    Valuators all;
+    unsigned next = 0;
+    for (unsigned number = 0; number < static_cast<unsigned>(words) * 32; ++number) {
+        if ((mask[number / 32] >> (number % 32) & 1) == 0) continue;
+        if (number < most_valuators) {
+            all.mask |= 1U << number;
+            all.values[number] = from_fixed(values[next]);
+            if (unaccelerated) all.unaccelerated[number] = from_fixed(unaccelerated[next]);
+        }
+        ++next;
+    }
+    return all;
+}
+
+}  // namespace
+
+Button button_of_key(std::uint32_t keycode) noexcept {
+    return keycode < 8 ? Button{} : button_of_linux_code(keycode - 8);
+}
+
+Button button_of_mouse(std::uint32_t number) noexcept {
+    using namespace controls;
+    switch (number) {
+        case 0: return {};
+        case 1: return MouseLeft;
+        case 2: return MouseMiddle;
+        case 3: return MouseRight;
+        default: break;
+    }
+    // From 8 on, buttons follow in the order of their Linux codes, back (0x113) first.
+    return number < 8 ? Button{} : button_of_linux_code(0x113 + number - 8);
+}
+
+std::optional<Input> decode(const xcb_generic_event_t& event, std::uint8_t extension,
+                            std::uint8_t keyboard_event) noexcept {
+    Input input;
+    input.sequence = event.full_sequence;
+    const std::uint8_t type = event.response_type & 0x7F;
+    if (keyboard_event != 0 && type == keyboard_event) {
+        const auto& e = reinterpret_cast<const xcb_xkb_indicator_state_notify_event_t&>(event);
+        if (e.xkbType != XCB_XKB_INDICATOR_STATE_NOTIFY) return std::nullopt;
+        input.kind = InputKind::lamps;
+        input.time = e.time;
+        input.detail = e.state;
+        return input;
+    }
+    if (type != XCB_GE_GENERIC) return std::nullopt;
+    const auto& generic = reinterpret_cast<const xcb_ge_generic_event_t&>(event);
+    if (generic.extension != extension) return std::nullopt;
+    switch (generic.event_type) {
+        case XCB_INPUT_KEY_PRESS:
+        case XCB_INPUT_KEY_RELEASE:
+        case XCB_INPUT_BUTTON_PRESS:
+        case XCB_INPUT_BUTTON_RELEASE:
+        case XCB_INPUT_MOTION: {
+            const auto& e = reinterpret_cast<const xcb_input_button_press_event_t&>(event);
+            const bool is_key =
+                generic.event_type == XCB_INPUT_KEY_PRESS || generic.event_type == XCB_INPUT_KEY_RELEASE;
+            input.kind = is_key                                      ? InputKind::key
+                         : generic.event_type == XCB_INPUT_MOTION ? InputKind::motion
+                                                                     : InputKind::button;
+            input.device = e.deviceid;
+            input.source = e.sourceid;
+            input.time = e.time;
+            input.detail = e.detail;
+            input.down = generic.event_type == XCB_INPUT_KEY_PRESS || generic.event_type == XCB_INPUT_BUTTON_PRESS;
+            input.repeat = is_key && (e.flags & XCB_INPUT_KEY_EVENT_FLAGS_KEY_REPEAT) != 0;
+            input.emulated = !is_key && (e.flags & XCB_INPUT_POINTER_EVENT_FLAGS_POINTER_EMULATED) != 0;
+            input.x = from_fixed(e.event_x), input.y = from_fixed(e.event_y);
+            input.root_x = from_fixed(e.root_x), input.root_y = from_fixed(e.root_y);
+            if (input.kind == InputKind::motion)
+                input.valuators = valuators_of(xcb_input_button_press_valuator_mask(&e), e.valuators_len,
+                                               xcb_input_button_press_axisvalues(&e), nullptr);
+            return input;
+        }
+        case XCB_INPUT_RAW_KEY_PRESS:
+        case XCB_INPUT_RAW_KEY_RELEASE:
+        case XCB_INPUT_RAW_BUTTON_PRESS:
+        case XCB_INPUT_RAW_BUTTON_RELEASE:
+        case XCB_INPUT_RAW_MOTION: {
+            const auto& e = reinterpret_cast<const xcb_input_raw_button_press_event_t&>(event);
+            const bool is_key =
+                generic.event_type == XCB_INPUT_RAW_KEY_PRESS || generic.event_type == XCB_INPUT_RAW_KEY_RELEASE;
+            input.kind = is_key                                          ? InputKind::key
+                         : generic.event_type == XCB_INPUT_RAW_MOTION ? InputKind::raw_motion
+                                                                         : InputKind::button;
+            input.raw = true;
+            input.device = e.deviceid;
+            input.source = e.sourceid;
+            input.time = e.time;
+            input.detail = e.detail;
+            input.down =
+                generic.event_type == XCB_INPUT_RAW_KEY_PRESS || generic.event_type == XCB_INPUT_RAW_BUTTON_PRESS;
+            input.emulated = !is_key && (e.flags & XCB_INPUT_POINTER_EVENT_FLAGS_POINTER_EMULATED) != 0;
+            if (input.kind == InputKind::raw_motion)
+                input.valuators = valuators_of(xcb_input_raw_button_press_valuator_mask(&e), e.valuators_len,
+                                               xcb_input_raw_button_press_axisvalues(&e),
+                                               xcb_input_raw_button_press_axisvalues_raw(&e));
+            return input;
+        }
+        case XCB_INPUT_ENTER:
+        case XCB_INPUT_LEAVE:
+        case XCB_INPUT_FOCUS_IN:
+        case XCB_INPUT_FOCUS_OUT: {
+            const auto& e = reinterpret_cast<const xcb_input_enter_event_t&>(event);
+            input.focus_in = generic.event_type == XCB_INPUT_FOCUS_IN;
+            input.kind = generic.event_type == XCB_INPUT_ENTER   ? InputKind::enter
+                         : generic.event_type == XCB_INPUT_LEAVE ? InputKind::leave
+                                                                 : InputKind::focus;
+            input.device = e.deviceid;
+            input.source = e.sourceid;
+            input.time = e.time;
+            input.mode = e.mode;
+            input.detail_of_focus = e.detail;
+            input.x = from_fixed(e.event_x), input.y = from_fixed(e.event_y);
+            input.root_x = from_fixed(e.root_x), input.root_y = from_fixed(e.root_y);
+            return input;
+        }
+        case XCB_INPUT_HIERARCHY: {
+            const auto& e = reinterpret_cast<const xcb_input_hierarchy_event_t&>(event);
+            input.kind = InputKind::hierarchy;
+            input.time = e.time;
+            input.detail = e.flags;
+            return input;
+        }
+        case XCB_INPUT_DEVICE_CHANGED: {
+            const auto& e = reinterpret_cast<const xcb_input_device_changed_event_t&>(event);
+            input.kind = InputKind::changed;
+            input.device = e.deviceid;
+            input.source = e.sourceid;
+            input.time = e.time;
+            return input;
+        }
+        default: return std::nullopt;
+    }
+}
+
+}  // namespace cursorum::x11
