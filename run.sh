@@ -59,7 +59,7 @@ set_up() {
     [ -f "$build/.built-$what" ] && [ "$(cat "$build/.built-$what")" = "$now" ] && return 0
     if [ "$what" = tool ]; then
         install_packages packages.txt
-        options=(-DCURSORUM_{TESTS,BENCH,EXAMPLES,X11,HID}=OFF)
+        options=(-DCURSORUM_{TESTS,BENCH,EXAMPLES,X11,EVDEV,HID}=OFF)
         target=cursorum
     else
         install_packages packages.txt packages-test.txt

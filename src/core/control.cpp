@@ -14,7 +14,7 @@ constexpr ControlFamily family_of(unsigned number, unsigned hid_page) {
     if (number >= first_either_side) return ControlFamily::either_side;
     if (number >= first_of_axes) return ControlFamily::direction;
     if (hid_page == 0x09) return ControlFamily::mouse_button;
-    if (hid_page == 0) return ControlFamily::pad_button;
+    if (hid_page == 0 && number >= controls::MouseLeft.number) return ControlFamily::pad_button;
     return ControlFamily::key;
 }
 
@@ -97,7 +97,7 @@ constexpr bool numbers_are_unique() {
 }
 static_assert(numbers_are_unique());
 
-constexpr unsigned linux_code_end = 0x224;
+constexpr unsigned linux_code_end = 0x2D9;
 
 constexpr std::array<std::uint16_t, linux_code_end> make_by_linux_code() {
     std::array<std::uint16_t, linux_code_end> index{};

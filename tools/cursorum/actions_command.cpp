@@ -27,6 +27,7 @@ public:
     explicit ActionsCommand(CLI::App& parent) {
         app = parent.add_subcommand("actions", "A recording as a profile's actions: what was meant, frame by frame");
         app->add_option("FILE", file_, "The recording; - for standard input");
+        add_dump_option(*app, as_);
         files_.add_to(*app, "The profile (TOML)")->required();
         files_.add_modes_to(*app);
         cuts_.add_rate_to(*app);
@@ -49,7 +50,7 @@ public:
         options.skip_idle = format_ == "table";
         options.may_skip = [&reader] { return reader.is_at_rest(); };
         options.on_many_frames = [this](std::uint64_t count) { warn_of_many_frames(file_, count); };
-        InputFile input{file_};
+        InputFile input{file_, as_};
         if (!options.rate && !input.has_own_cuts()) options.rate = ExactRate{};
         Replay replay{input.stream(), input.name(), std::move(options)};
         if (replay.error()) throw UsageError{replay.error()->message()};
@@ -78,7 +79,7 @@ public:
 private:
     std::string title() const { return profile_.title.empty() ? files_.profile : profile_.title; }
 
-    std::string file_, format_ = "table";
+    std::string file_, as_, format_ = "table";
     ProfileOption files_;
     std::vector<std::string> open_;
     CutOptions cuts_;

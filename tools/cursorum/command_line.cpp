@@ -63,6 +63,10 @@ ExactRate rate_option(const std::string& text) {
 
 void add_file_and_format(CLI::App& command, std::string& file, std::string& format) {
     command.add_option("FILE", file, "The recording; - for standard input")->required();
+    add_format_option(command, format);
+}
+
+void add_format_option(CLI::App& command, std::string& format) {
     command.add_option("--format", format, "table or csv (default table)")
         ->type_name("FORMAT")
         ->check(CLI::IsMember({"table", "csv"}));

@@ -48,6 +48,7 @@ std::uint64_t whole_option(const std::string& text, std::string_view option, std
 ExactRate rate_option(const std::string& text);
 /// FILE, and --format table or csv: of commands that tell something of a whole recording.
 void add_file_and_format(CLI::App& command, std::string& file, std::string& format);
+void add_format_option(CLI::App& command, std::string& format);
 /// A button's name, either-side names included.
 Button button_named(const std::string& name);
 

@@ -12,13 +12,15 @@
 #include "command_line.hpp"
 #include "cursorum/recording/recording_reader.hpp"
 #include "input_file.hpp"
+#include "live_source.hpp"
 
 namespace cursorum::tool {
 namespace {
 
 constexpr const char* devices_footer = R"(Examples:
   cursorum devices demo/two-operators.jsonl
-  cursorum devices demo/two-operators.jsonl --format csv)";
+  cursorum devices demo/two-operators.jsonl --format csv
+  cursorum devices --source evdev)";
 
 struct Span {
     Time from;
@@ -63,16 +65,22 @@ std::string names(const ButtonSet& buttons) {
 class DevicesCommand final : public Command {
 public:
     explicit DevicesCommand(CLI::App& parent) {
-        app = parent.add_subcommand("devices", "What took part in a recording: when, and what each could do");
-        add_file_and_format(*app, file_, format_);
+        app = parent.add_subcommand("devices", "The devices of a recording, when they were there and what they can do; or those there now");
+        app->add_option("FILE", file_, "The recording; - for standard input");
+        app->add_option("--source", source_, "Instead of FILE, what is there now: x11, evdev or evdev:NODE…")
+            ->type_name("SOURCE");
+        add_format_option(*app, format_);
+        add_dump_option(*app, as_);
         app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
         app->footer(devices_footer);
     }
 
     int run() override {
-        read();
+        if (file_.empty() == source_.empty())
+            throw UsageError{"devices: of what? Give either FILE (- for standard input) or --source SOURCE"};
+        source_.empty() ? read() : look();
         if (devices_.empty()) {
-            complain(fmt::format("{}: no device in it", file_));
+            complain(fmt::format("{}: no device {}", source_.empty() ? file_ : source_, source_.empty() ? "in it" : "there"));
             return answer_is_no;
         }
         const Paint paint{format_ == "table" && wants_colour()};
@@ -85,7 +93,7 @@ public:
 
 private:
     void read() {
-        InputFile input{file_};
+        InputFile input{file_, as_};
         RecordingReader reader{input.stream(), input.name(), {.strict = strict_}};
         RecordingLine line;
         while (reader.read(line)) {
@@ -98,6 +106,20 @@ private:
             note(devices_[static_cast<std::uint32_t>(line.event.device)], line.event);
         }
         if (reader.error()) throw UsageError{reader.error()->message()};
+    }
+
+    /// What a live source connects at once.
+    void look() {
+        const auto source = open_live_source(source_);
+        if (const std::string warnings = source->warnings(); !warnings.empty()) print_error(warnings);
+        struct Taker final : EventTaker {
+            explicit Taker(DevicesCommand& command) : command_{command} {}
+            void take(const Event& event) override {
+                if (event.type == EventType::connect) note(command_.devices_[static_cast<std::uint32_t>(event.device)], event);
+            }
+            DevicesCommand& command_;
+        } taker{*this};
+        source->deliver(taker);
     }
 
     static void note(DeviceUse& use, const Event& event) {
@@ -166,6 +188,7 @@ private:
         if (info.is_virtual) flags += "  virtual: no person's hand";
         if (info.first_contact_points) flags += "  first contact acts as pointer";
         if (!flags.empty()) text += "  flags    " + flags + "\n";
+        if (!source_.empty()) return text + abilities(info);
         for (const Span& span : use.spans)
             text += fmt::format(
                 "  connected  {} to {}\n", time_text(span.from),
@@ -196,6 +219,11 @@ private:
         if (use.shortest_gap && use.shortest_gap->count() > 0)
             text += fmt::format("  motion     up to {:.0f} per second\n",
                                 1e9 / static_cast<double>(use.shortest_gap->count()));
+        return text + abilities(info) + used(use);
+    }
+
+    static std::string abilities(const DeviceInfo& info) {
+        std::string text;
         if (!info.buttons.empty()) text += fmt::format("  has        {}\n", names(info.buttons));
         if (info.axes != 0) {
             text += "  axes      ";
@@ -203,6 +231,11 @@ private:
                 if ((info.axes >> axis & 1) != 0) text += fmt::format(" {}", name_of(Axis{axis}));
             text += '\n';
         }
+        return text;
+    }
+
+    static std::string used(const DeviceUse& use) {
+        std::string text;
         if (!use.pressed.empty()) text += fmt::format("  used       {}\n", names(use.pressed));
         for (std::uint8_t axis = 0; axis < axis_kinds; ++axis)
             if (const AxisUse& a = use.axes[axis]; a.events > 1)
@@ -222,7 +255,7 @@ private:
         return text;
     }
 
-    std::string file_, format_ = "table";
+    std::string file_, as_, source_, format_ = "table";
     bool strict_ = false;
     std::map<std::uint32_t, DeviceUse> devices_;
     Time end_;

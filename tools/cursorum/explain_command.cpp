@@ -24,6 +24,7 @@ public:
     explicit ExplainCommand(CLI::App& parent) {
         app = parent.add_subcommand("explain", "Why a control's or an action's state in a frame is what it is");
         app->add_option("FILE", file_, "The recording; - for standard input")->required();
+        add_dump_option(*app, as_);
         auto* control = app->add_option("--control", control_, "The control")->type_name("NAME");
         auto* profile = files_.add_to(*app, "A profile, to ask for one of its actions");
         app->add_option("--action", action_, "The action, as NAME or MODE.NAME")
@@ -50,7 +51,7 @@ public:
         options.rate = cuts_.exact_rate();
         options.repeat = cuts_.repeat();
         options.reader.strict = strict_;
-        InputFile input{file_};
+        InputFile input{file_, as_};
         if (!options.rate && !input.has_own_cuts()) options.rate = ExactRate{};
         if (!action_.empty()) return explain_one_action(input, std::move(options), question);
         const WhyAnswer answer = explain(input.stream(), input.name(), options, question, wants_colour());
@@ -102,7 +103,7 @@ private:
         print("  Nothing more of its buttons in this recording.\n");
     }
 
-    std::string file_, control_, action_, frame_, at_;
+    std::string file_, as_, control_, action_, frame_, at_;
     ProfileOption files_;
     CutOptions cuts_;
     bool strict_ = false;

@@ -48,6 +48,7 @@ public:
     explicit FramesCommand(CLI::App& parent) {
         app = parent.add_subcommand("frames", "Cuts a recording into frames and shows every button's state in each");
         app->add_option("FILE", file_, "The recording; - for standard input");
+        add_dump_option(*app, as_);
         cuts_.add_to(*app);
         app->add_option("--control", controls_, "Only these controls (Shift, Control, Alt, Meta: either side)")
             ->type_name("NAME")
@@ -96,7 +97,7 @@ public:
         options.reader.strict = strict_;
         options.skip_idle = format_ == "table" || (format_ == "csv" && !is_held(csv_part_));
         options.on_many_frames = [this](std::uint64_t count) { warn_of_many_frames(file_, count); };
-        InputFile input{file_};
+        InputFile input{file_, as_};
         if (!options.rate && !input.has_own_cuts()) options.rate = ExactRate{};
         std::string rate_text = !options.rate        ? "the recording's own cuts"
                                 : cuts_.rate.empty() ? "60 per second"
@@ -237,7 +238,7 @@ private:
         }
     }
 
-    std::string file_, from_, to_, format_ = "table";
+    std::string file_, as_, from_, to_, format_ = "table";
     std::vector<std::string> controls_, tell_;
     FramePart csv_part_ = FramePart::controls;
     CutOptions cuts_;

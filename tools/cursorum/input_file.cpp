@@ -4,6 +4,7 @@
 #include <stdlib.h>
 #include <unistd.h>
 
+#include <array>
 #include <cerrno>
 #include <cstring>
 #include <filesystem>
@@ -11,23 +12,75 @@
 #include <vector>
 
 #include "command_line.hpp"
+#include "cursorum/recording/recording_writer.hpp"
 #include "cursorum/recording/replay.hpp"
+#include "cursorum/sources/evdev_dump.hpp"
 
 namespace cursorum::tool {
 
-InputFile::InputFile(const std::string& path)
+void add_dump_option(CLI::App& command, std::string& as) {
+    command
+        .add_option("--as", as,
+                    "FILE is a raw dump of a Linux event device: a copy of what its node gave; the device was a "
+                    "keyboard, mouse or gamepad")
+        ->type_name("KIND")
+        ->check(CLI::IsMember({"keyboard", "mouse", "gamepad"}));
+}
+
+InputFile::InputFile(const std::string& path, const std::string& as)
     : name_{path == "-" ? "standard input" : path}, is_standard_input_{path == "-"} {
+    if (is_standard_input_ && !as.empty()) spool();
     if (is_standard_input_) return;
+    if (path == "-") {
+        convert_dump(as);
+        return;
+    }
     std::error_code error;
     if (std::filesystem::is_directory(path, error))
         throw UsageError{fmt::format("{}: found a directory; expected a recording", path)};
     file_.open(path, std::ios::binary);
     if (!file_) throw UsageError{fmt::format("{}: cannot be opened: {}", path, std::strerror(errno))};
+    if (!as.empty()) {
+        convert_dump(as);
+        return;
+    }
+    std::array<char, 240> begin{};
+    if (std::filesystem::is_regular_file(path, error)) {
+        file_.read(begin.data(), begin.size());
+        if (looks_like_evdev_dump(begin.data(), static_cast<std::size_t>(file_.gcount())))
+            throw UsageError{fmt::format(
+                "{}: found a raw dump of a Linux event device; say what it was: --as keyboard, mouse or gamepad", path)};
+        file_.clear();
+        file_.seekg(0);
+    }
 }
 
-std::istream& InputFile::stream() { return is_standard_input_ ? std::cin : file_; }
+void InputFile::convert_dump(const std::string& as) {
+    RecordingWriter writer{converted_, Time{}};
+    writer.header(fmt::format("{}, as {}", name_, as));
+    EvdevDumpCounts counts;
+    std::string error;
+    const DeviceKind kind = as == "mouse"     ? DeviceKind::mouse
+                            : as == "gamepad" ? DeviceKind::gamepad
+                                              : DeviceKind::keyboard;
+    if (!read_evdev_dump(file_, {.kind = kind, .device = DeviceId{1}, .name = as}, writer, counts, error))
+        throw UsageError{fmt::format("{}: {}", name_, error)};
+    if (counts.unfinished != 0)
+        complain(fmt::format("{}: {} behind the last event; the rest was used", name_,
+                             plural_text(counts.unfinished, "byte")));
+    if (counts.overflows != 0)
+        complain(fmt::format("{}: {} of the kernel's buffer; what was lost then is not in it", name_,
+                             plural_text(counts.overflows, "overflow")));
+    is_dump_ = true;
+}
+
+std::istream& InputFile::stream() {
+    if (is_dump_) return converted_;
+    return is_standard_input_ ? std::cin : static_cast<std::istream&>(file_);
+}
 
 bool InputFile::has_own_cuts() {
+    if (is_dump_) return false;
     if (is_standard_input_) spool();
     const bool has = cursorum::has_own_cuts(file_);
     file_.clear();

@@ -3,14 +3,23 @@
 
 #include <fstream>
 #include <istream>
+#include <sstream>
 #include <string>
+
+namespace CLI {
+class App;
+}
 
 namespace cursorum::tool {
 
-/// Opens FILE, or standard input for "-". A UsageError tells what is wrong with it.
+/// --as, for a raw dump: what the device was.
+void add_dump_option(CLI::App& command, std::string& as);
+
+/// Opens FILE, or standard input for "-". With `as`, FILE is a raw dump of an event device and is read as a recording of
+/// a device of that kind. A UsageError tells what is wrong with it.
 class InputFile {
 public:
-    explicit InputFile(const std::string& path);
+    explicit InputFile(const std::string& path, const std::string& as = {});
 
     std::istream& stream();
     /// For messages: the path, or "standard input".
@@ -22,9 +31,12 @@ public:
 
 private:
     void spool();
+    void convert_dump(const std::string& as);
 
     std::string name_;
     std::ifstream file_;
+    std::stringstream converted_;  // of a dump
+    bool is_dump_ = false;
     bool is_standard_input_;
 };
 

@@ -2,34 +2,27 @@
 
 #include <fmt/format.h>
 
-#include <algorithm>
-#include <string>
-#include <vector>
-
-#include "command_line.hpp"
-#include "profile_option.hpp"
-
-#ifdef CURSORUM_HAS_X11
 #include <fcntl.h>
-#include <poll.h>
 #include <signal.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cerrno>
 #include <cstring>
 #include <ext/stdio_filebuf.h>
 #include <filesystem>
 #include <iostream>
 #include <optional>
+#include <string>
+#include <vector>
 
+#include "command_line.hpp"
 #include "cursorum/recording/recording_writer.hpp"
-#include "cursorum/sources/x11_source.hpp"
-#endif
+#include "live_source.hpp"
+#include "profile_option.hpp"
 
 namespace cursorum::tool {
 namespace {
-
-#ifdef CURSORUM_HAS_X11
 
 volatile sig_atomic_t stop_asked = 0;
 
@@ -73,11 +66,19 @@ private:
     std::ostream stream_{nullptr};
 };
 
-/// Keeps the buttons it was told to, and what is no button but tells where one comes from.
+/// What is to be kept.
+struct Chosen {
+    ButtonSet buttons;
+    AxisValues axes;  // those that are present
+    bool pointer = false, everything = false;
+
+    bool empty() const { return buttons.empty() && axes.told == 0 && !pointer && !everything; }
+};
+
+/// Keeps the chosen controls, and the events that say where they come from.
 class ChosenTaker final : public EventTaker {
 public:
-    ChosenTaker(RecordingWriter& writer, const ButtonSet& chosen, bool every)
-        : writer_{writer}, chosen_{chosen}, every_{every} {}
+    ChosenTaker(RecordingWriter& writer, const Chosen& chosen) : writer_{writer}, chosen_{chosen} {}
 
     void take(const Event& event) override {
         switch (event.type) {
@@ -89,15 +90,34 @@ public:
                 if (!is_chosen(event.control)) break;
                 ++kept_;
                 return writer_.take(event);
+            case EventType::axis:
+                if (!chosen_.everything && !chosen_.axes.has(event.axis.number)) break;
+                ++kept_;
+                return writer_.take(event);
+            case EventType::motion:
+            case EventType::wheel:
+            case EventType::pointer:
+            case EventType::contact:
+                if (!chosen_.everything && !chosen_.pointer) break;
+                ++kept_;
+                return writer_.take(event);
+            case EventType::locks:
+                if (!chosen_.everything) break;
+                return writer_.take(event);
             case EventType::state: {
                 Event kept = event;
                 kept.down_set = {};
                 event.down_set.for_each([&](Button button) {
                     if (is_chosen(button)) kept.down_set.insert(button);
                 });
+                if (!chosen_.everything) {
+                    kept.axes = {};
+                    for (std::uint8_t i = 0; i < axis_kinds; ++i)
+                        if (event.axes.has(i) && chosen_.axes.has(i)) kept.axes.set(Axis{i}, event.axes.values[i]);
+                }
                 return writer_.take(kept);
             }
-            default: return;  // no keys: not asked for
+            case EventType::text: break;  // what was typed is never recorded here
         }
         ++left_out_;
     }
@@ -106,63 +126,58 @@ public:
     std::uint64_t left_out() const { return left_out_; }
 
 private:
-    bool is_chosen(Button button) const { return every_ || chosen_.contains(button); }
+    bool is_chosen(Button button) const { return chosen_.everything || chosen_.buttons.contains(button); }
 
     RecordingWriter& writer_;
-    ButtonSet chosen_;
-    bool every_;
+    Chosen chosen_;
     std::uint64_t kept_ = 0, left_out_ = 0;
 };
 
-#endif
-
 constexpr const char* record_footer = R"(It keeps only what you name: without --every-key, other keys are never written.
+A source gives what the table in the README says: x11 has no gamepads, evdev has no positions.
 Ctrl-C ends it; what was recorded until then is complete. While it records, the file is called FILE.part.
 
 Examples:
   cursorum record --source x11 -o tap.jsonl --control Space,KeyW --for 5s
   cursorum record --source x11 -o shift.jsonl --profile demo/quay.toml
-  cursorum record --source x11 -o all.jsonl --every-key)";
+  cursorum record --source evdev -o pad.jsonl --control PadSouth,PadStickLeft --for 10s
+  cursorum record --source evdev:/dev/input/event3 -o all.jsonl --every-key)";
 
 class RecordCommand final : public Command {
 public:
     explicit RecordCommand(CLI::App& parent) {
-        app = parent.add_subcommand("record", "Live keys and mouse buttons into a recording; only those you name");
-        app->add_option("--source", source_, "Where from: x11, the X server at DISPLAY")
-            ->type_name("SOURCE")
-            ->required()
-            ->check(CLI::IsMember({"x11"}));
+        app = parent.add_subcommand("record", "Live input into a recording; only the controls you name");
+        app->add_option("--source", source_, source_help)->type_name("SOURCE")->required();
         app->add_option("-o,--output", output_, "The recording to write; - for standard output")
             ->type_name("FILE")
             ->required();
-        app->add_option("--control", controls_, "Keep these controls")
+        app->add_option("--control", controls_, "Keep these controls: buttons, axes or sticks")
             ->type_name("NAME")
             ->delimiter(',')
             ->allow_extra_args(false);
         files_.add_to(*app, "Keep the keys and mouse buttons that this profile (TOML) binds");
-        app->add_flag("--every-key", every_key_, "Keep every key and button: passwords too");
+        app->add_flag("--pointer", chosen_.pointer, "Keep the motion of mice, wheels and touch surfaces as well");
+        app->add_flag("--every-key", chosen_.everything, "Keep everything: every key, passwords too");
         app->add_option("--for", for_, "Stop after this time (default: at Ctrl-C)")->type_name("TIME");
         app->add_flag("--overwrite", overwrite_, "Replace FILE if it is there");
         app->footer(record_footer);
     }
 
-#ifdef CURSORUM_HAS_X11
     int run() override {
-        ButtonSet chosen;
-        if (!files_.profile.empty()) name_bound_controls();
-        for (const std::string& name : controls_) add_control(chosen, name);
-        if (chosen.empty() && !every_key_)
+        // What the source cannot give is refused before anything is opened or written.
+        const auto source = open_live_source(source_);
+        if (!files_.profile.empty()) name_bound_controls(*source);
+        for (const std::string& name : controls_) add_control(name, *source);
+        if (chosen_.empty())
             throw UsageError{
-                "record: missing the keys to record; name them with --control, give a --profile for those it binds, or "
-                "--every-key for all of them"};
-        if (!chosen.empty() && every_key_)
+                "record: missing the controls to record; name them with --control, give a --profile for those it binds, "
+                "--pointer for motion, or --every-key for everything"};
+        if (chosen_.everything && !controls_.empty())
             throw UsageError{"record: --control or --profile cannot be used together with --every-key"};
         const Duration length = for_.empty() ? Duration::max() : span_option(for_, "--for");
         if (length.count() == 0) throw UsageError{"--for must be more than 0"};
 
-        std::string error;
-        const auto source = X11Source::open({.display = {}, .window = 0, .first_device = 1}, error);
-        if (!source) throw UsageError{"x11: " + error};
+        if (const std::string warnings = source->warnings(); !warnings.empty()) print_error(warnings);
         std::optional<NewFile> file;
         if (output_ != "-") file.emplace(output_, overwrite_);
         std::ostream& out = file ? file->stream() : std::cout;
@@ -172,73 +187,89 @@ public:
         sigaction(SIGINT, &stop, nullptr);
         sigaction(SIGTERM, &stop, nullptr);
 
-        if (every_key_)
-            print_error(
-                fmt::format("Recording EVERY key and mouse button of this display, passwords too, into {}.\n", where));
-        else
-            print_error(
-                fmt::format("Recording {} into {}; no other key is written.\n", fmt::join(controls_, ", "), where));
+        const std::string names = fmt::format("{}{}", fmt::join(controls_, ", "),
+                                              !chosen_.pointer    ? ""
+                                              : controls_.empty() ? "the pointer"
+                                                                  : " and the pointer");
+        print_error(chosen_.everything
+                        ? fmt::format("Recording EVERY key and button of {}, passwords too, into {}.\n", source_, where)
+                        : fmt::format("Recording {} from {} into {}; no other key is written.\n", names, source_, where));
         print_error(for_.empty() ? "Until Ctrl-C.\n" : fmt::format("For {}, or until Ctrl-C.\n", span_text(length)));
 
         const Time begin = Clock::now();
         RecordingWriter writer{out, begin};
-        writer.header(every_key_ ? "every key" : fmt::format("{}", fmt::join(controls_, " ")));
-        ChosenTaker taker{writer, chosen, every_key_};
+        writer.header(chosen_.everything ? "every key" : fmt::format("{}", fmt::join(controls_, " ")));
+        ChosenTaker taker{writer, chosen_};
         while (!stop_asked && source->is_open()) {
             source->deliver(taker);
             out.flush();
             if (!out) throw UsageError{fmt::format("{}: cannot be written: {}", where, std::strerror(errno))};
             const Duration left = length - (Clock::now() - begin);
             if (left.count() <= 0) break;
-            pollfd waiting{source->file_descriptor(), POLLIN, 0};
-            poll(&waiting, 1, static_cast<int>(std::min<std::int64_t>(left.count() / 1'000'000 + 1, 1000)));
+            source->wait(left);
         }
-        const bool lost_server = !source->is_open();
+        const std::string lost = source->error();
         if (file) file->take_place();
-        print_error(fmt::format("{} kept, {} left out, in {}: {}\n", plural_text(taker.kept(), "button event"),
+        print_error(fmt::format("{} kept, {} left out, in {}: {}\n", plural_text(taker.kept(), "event"),
                                 taker.left_out(),
                                 span_text(Duration{(Clock::now() - begin).count() / 1'000'000 * 1'000'000}), where));
-        if (lost_server) throw UsageError{"x11: the connection to the X server broke; what came before is recorded"};
+        if (!lost.empty()) throw UsageError{lost};
         return done;
     }
 
 private:
-    void name_bound_controls() {
+    void name_bound_controls(const LiveSource& source) {
         const Profile profile = files_.load();
         for (const Mode& mode : profile.modes)
             for (const Action& action : mode.actions)
-                for (const Binding& binding : action.bindings)
-                    for (const Button button : binding.buttons) {
-                        const std::string name{name_of(button)};
-                        if (is_heard(name) && std::find(controls_.begin(), controls_.end(), name) == controls_.end())
-                            controls_.push_back(name);
-                    }
-        if (controls_.empty()) throw UsageError{fmt::format("{}: binds no key and no mouse button", files_.profile)};
+                for (const Binding& binding : action.bindings) {
+                    for (const Button button : binding.buttons) name_bound(name_of(button), source);
+                    if (binding.kind == Binding::Kind::axis) name_bound(name_of(binding.axis), source);
+                    if (binding.kind == Binding::Kind::stick) name_bound(name_of(binding.stick), source);
+                }
+        if (controls_.empty())
+            throw UsageError{fmt::format("{}: binds nothing that {} can give", files_.profile, source.kind)};
     }
-    /// What the source can give.
-    static bool is_heard(const std::string& name) {
-        const ControlFamily family = find_control(name)->family;
-        return family == ControlFamily::key || family == ControlFamily::mouse_button ||
-               family == ControlFamily::either_side;
+    void name_bound(std::string_view bound, const LiveSource& source) {
+        const std::string name{bound};
+        if (source.can_give(name) && std::find(controls_.begin(), controls_.end(), name) == controls_.end())
+            controls_.push_back(name);
     }
-    static void add_control(ButtonSet& chosen, const std::string& name) {
-        const Button button = button_named(name);
-        if (!is_heard(name))
+    void add_control(const std::string& name, const LiveSource& source) {
+        const auto add_axis = [&](Axis axis) { chosen_.axes.set(axis, 0); };
+        bool is_axis = true;
+        if (const auto axis = find_axis(name)) {
+            add_axis(*axis);
+        } else if (const Stick stick{name == "PadStickRight"}; name_of(stick) == name) {
+            add_axis(stick.x());
+            add_axis(stick.y());
+        } else {
+            is_axis = false;
+        }
+        if (!source.can_give(name))
             throw UsageError{
-                fmt::format("--control: found \"{}\"; the source x11 has only keys and mouse buttons", name)};
-        if (button.number < first_either_side) return chosen.insert(button);
-        chosen.insert(find_button(name + "Left"));
-        chosen.insert(find_button(name + "Right"));
+                fmt::format("--control: found \"{}\"; the source {} has no gamepads: use --source evdev", name,
+                            source.kind)};
+        if (is_axis) return;
+        const Button button = button_named(name);
+        // A stick's direction, a pulled trigger: made of axes.
+        if (button.number >= first_of_axes && button.number < first_either_side) {
+            for (std::uint8_t i = 0; i < axis_kinds; ++i)
+                if (name.starts_with(name_of(Axis{i}).substr(0, is_pull(Axis{i}) ? 11 : name_of(Axis{i}).size() - 1)))
+                    add_axis(Axis{i});
+        } else if (button.number < first_either_side) {
+            chosen_.buttons.insert(button);
+        } else {
+            chosen_.buttons.insert(find_button(name + "Left"));
+            chosen_.buttons.insert(find_button(name + "Right"));
+        }
     }
-#else
-    int run() override { throw UsageError{"record: this build has no live source (CURSORUM_X11 was off)"}; }
 
-private:
-#endif
     std::string source_, output_, for_;
     std::vector<std::string> controls_;
     ProfileOption files_;
-    bool every_key_ = false, overwrite_ = false;
+    Chosen chosen_;
+    bool overwrite_ = false;
 };
 
 }  // namespace

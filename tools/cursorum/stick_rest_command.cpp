@@ -32,6 +32,7 @@ public:
         app = parent.add_subcommand("stick-rest",
                                     "Proposes centre, dead zone and range for each stick and trigger of a recording");
         add_file_and_format(*app, file_, format_);
+        add_dump_option(*app, as_);
         app->add_option("--device", device_, "Only the device of this number")->type_name("N");
         app->footer(stick_rest_footer);
     }
@@ -82,7 +83,7 @@ private:
 
     // A device's axes rest when it goes, and without focus nobody is heard: that is not what a stick does by itself.
     void read() {
-        InputFile input{file_};
+        InputFile input{file_, as_};
         RecordingReader reader{input.stream(), input.name()};
         RecordingLine line;
         bool focused = true;
@@ -166,7 +167,7 @@ private:
                "\n";
     }
 
-    std::string file_, device_, format_ = "table";
+    std::string file_, as_, device_, format_ = "table";
     mutable std::string snippet_;  // of the device that is shown
     std::map<std::uint32_t, Pad> pads_;
     Time last_;

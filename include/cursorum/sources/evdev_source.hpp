@@ -1,0 +1,90 @@
+// Live keyboards, mice and gamepads from the Linux kernel's event devices (/dev/input/event*), by libevdev.
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <stop_token>
+#include <string>
+#include <vector>
+
+#include "cursorum/core/event.hpp"
+#include "cursorum/core/rumble.hpp"
+#include "cursorum/core/timeline.hpp"
+
+namespace cursorum {
+
+struct EvdevSourceOptions {
+    /// The nodes to read, such as "/dev/input/event3". Empty: every keyboard, mouse and gamepad in `directory`, those
+    /// included that are plugged in later.
+    std::vector<std::string> nodes;
+    std::string directory = "/dev/input";
+    /// Only devices of these kinds, where `nodes` is empty. A program with a window usually takes gamepads alone: its
+    /// keyboard and mouse come from the window system, with focus and positions.
+    bool keyboards = true, mice = true, gamepads = true;
+    /// Devices are numbered from here; one that comes back gets its old number, see DevicePlaces.
+    std::uint32_t first_device = 21;
+    /// Exempt from focus. The kernel knows no windows: without this, the inlet's focus decides.
+    bool background = false;
+    /// No other program gets the devices' events while they are open.
+    bool grab = false;
+};
+
+/// A node that could not be read.
+struct EvdevProblem {
+    std::string node;
+    std::string why;   ///< "permission denied"
+    std::string hint;  ///< what to do about it; may be empty
+};
+
+/// Buttons and axes of gamepads follow the kernel's gamepad specification; axis ranges are those that the device
+/// reports. Buttons beyond it are PadExtra1 and so on, keys without a name KeyExtra and their Linux code. The kernel's key
+/// repeat is marked as system repeat. The motion of one report is one event; a wheel counts in fractions of a detent
+/// where the device does.
+///
+/// Time: the kernel's own stamps, on CLOCK_MONOTONIC, which is Clock. Events of several devices are posted in the order
+/// of their stamps. Precision: 1 microsecond.
+/// When the kernel's buffer overflows because deliver() was not called for too long, the device's true state is adopted:
+/// nothing sticks, what was pressed and released in between is lost.
+/// Unplugging posts a disconnect, which cancels what is down and centres what is pushed, whether or not the kernel's own
+/// releases were read. A device that comes back, or whose permissions come late, is opened again by itself.
+/// Threads: one, the one that posts into the inlet. Cost: about 2 microseconds for each event; nothing is allocated for
+/// it.
+class EvdevSource final : public RumbleTaker {
+public:
+    /// Null, and why in `error`, if nothing can be read at all: no such directory; or a node of `nodes` cannot be opened.
+    static std::unique_ptr<EvdevSource> open(const EvdevSourceOptions& options, std::string& error);
+    ~EvdevSource();
+    EvdevSource(const EvdevSource&) = delete;
+    EvdevSource& operator=(const EvdevSource&) = delete;
+
+    /// Posts what has come, and returns the time up to which that is complete. Never waits.
+    Time deliver(Timeline& timeline);
+    /// The same, to any inlet. It sets the inlet's complete_until().
+    Time deliver(Inlet& inlet);
+    /// The same, to a recorder or any other taker.
+    Time deliver(EventTaker& taker);
+    /// Waits for events and delivers them until it is asked to stop: for a thread of its own, with an inlet of its own.
+    ///
+    ///     std::jthread reader{[&](std::stop_token stop) { source->run(timeline.inlet(1), stop); }};
+    void run(Inlet& inlet, std::stop_token stop);
+
+    /// Carries a request out, for RumbleCarrier: false if the device is not there, cannot rumble, or may not be written
+    /// to.
+    bool try_rumble(const RumbleRequest& request, Time when) override;
+
+    /// Becomes readable when something has come: for poll() or select().
+    int file_descriptor() const noexcept;
+    /// Devices that are open now.
+    std::size_t device_count() const noexcept;
+    /// The nodes that cannot be read at present.
+    const std::vector<EvdevProblem>& problems() const noexcept;
+    /// Overflows of the kernel's buffer.
+    std::uint64_t overflows() const noexcept;
+
+private:
+    struct Parts;
+    explicit EvdevSource(std::unique_ptr<Parts> parts);
+    std::unique_ptr<Parts> parts_;
+};
+
+}  // namespace cursorum

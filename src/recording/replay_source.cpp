@@ -1,0 +1,111 @@
+#include "cursorum/recording/replay_source.hpp"
+
+#include <algorithm>
+#include <cerrno>
+#include <cmath>
+#include <cstring>
+#include <fstream>
+#include <optional>
+#include <utility>
+#include <vector>
+
+#include "cursorum/core/inlet_taker.hpp"
+#include "cursorum/recording/recording_reader.hpp"
+
+namespace cursorum {
+
+struct ReplaySource::Parts {
+    ReplaySourceOptions options;
+    std::ifstream file;
+    std::optional<RecordingReader> reader;
+    RecordingLine next;
+    bool has_next = false;
+    std::optional<Time> begin;  // when the recording's time was zero
+    Time now = earliest_time;
+    std::vector<DeviceId> connected;
+    std::string error;
+
+    std::string try_open() {
+        file.clear();
+        if (!file.is_open()) file.open(options.file, std::ios::binary);
+        if (!file) return options.file + ": cannot be opened: " + std::strerror(errno);
+        file.seekg(0);
+        reader.emplace(file, options.file);
+        if (reader->error()) return reader->error()->message();
+        read();
+        return error;
+    }
+
+    /// To the next event.
+    void read() {
+        while ((has_next = reader->read(next)) && next.kind != RecordingLine::Kind::event) {
+        }
+        if (reader->error()) error = reader->error()->message();
+    }
+
+    Time due() const {
+        const double span = static_cast<double>(next.time.time_since_epoch().count()) / options.speed;
+        return *begin + Duration{options.speed == 1 ? next.time.time_since_epoch().count() : std::llround(span)};
+    }
+
+    void deliver(EventTaker& taker, Time present) {
+        now = std::max(now, present);
+        if (!begin) begin = now;
+        while (has_next && due() <= now) {
+            Event event = next.event;
+            event.time = due();
+            if (event.type == EventType::connect) connected.push_back(event.device);
+            if (event.type == EventType::disconnect) std::erase(connected, event.device);
+            taker.take(event);
+            read();
+            if (!has_next && error.empty() && options.repeats) begin_anew(event.time, taker);
+        }
+    }
+
+    void begin_anew(Time end, EventTaker& taker) {
+        for (const DeviceId device : std::exchange(connected, {})) taker.take(Event::disconnect(end, device));
+        taker.take(Event::focus(end, true));
+        error = try_open();
+        begin = end;
+        // One whose events all have one time would never end.
+        if (has_next && due() == end) begin = end + std::chrono::milliseconds{1};
+    }
+};
+
+ReplaySource::ReplaySource(std::unique_ptr<Parts> parts) : parts_{std::move(parts)} {}
+ReplaySource::~ReplaySource() = default;
+
+std::unique_ptr<ReplaySource> ReplaySource::open(const ReplaySourceOptions& options, std::string& error) {
+    auto parts = std::make_unique<Parts>();
+    parts->options = options;
+    error = options.speed >= 0.01 && options.speed <= 1000 ? parts->try_open()
+                                                           : "the speed must be from 0.01 to 1000";
+    if (!error.empty()) return nullptr;
+    return std::unique_ptr<ReplaySource>{new ReplaySource{std::move(parts)}};
+}
+
+Time ReplaySource::deliver(Timeline& timeline) { return deliver(timeline.desk()); }
+
+Time ReplaySource::deliver(Inlet& inlet) {
+    InletTaker taker{inlet};
+    const Time complete = deliver(taker);
+    inlet.set_complete_until(complete);
+    return complete;
+}
+
+Time ReplaySource::deliver(EventTaker& taker) { return deliver(taker, Clock::now()); }
+
+Time ReplaySource::deliver(EventTaker& taker, Time now) {
+    parts_->deliver(taker, now);
+    return parts_->now;
+}
+
+Duration ReplaySource::until_next() const noexcept {
+    if (!parts_->has_next || !parts_->begin) return {};
+    return std::max(Duration{}, parts_->due() - Clock::now());
+}
+
+bool ReplaySource::is_open() const noexcept { return parts_->has_next && parts_->error.empty(); }
+const std::string& ReplaySource::error() const noexcept { return parts_->error; }
+
+}  // namespace cursorum

@@ -1,0 +1,62 @@
+// One event device's stream of kernel events, as events of ours.
+#pragma once
+
+#include <array>
+#include <cstdint>
+
+#include "cursorum/core/controls.hpp"
+#include "cursorum/core/event.hpp"
+
+namespace cursorum {
+
+/// What the kernel says, without its own headers: see <linux/input.h>.
+struct KernelEvent {
+    std::int64_t time = 0;  // nanoseconds
+    std::uint16_t type = 0, code = 0;
+    std::int32_t value = 0;
+};
+
+/// The range of an absolute axis.
+struct KernelRange {
+    std::int32_t least = -32768, greatest = 32767;
+};
+
+/// Everything between two reports has one time and is posted together: motion as one event, buttons in the order they
+/// came.
+class EvdevDecoder {
+public:
+    EvdevDecoder() noexcept = default;
+    EvdevDecoder(DeviceId device, DeviceKind kind) noexcept;
+
+    /// `code`: an ABS_ code. Ranges that are never set are a common pad's.
+    void set_range(unsigned code, KernelRange range) noexcept;
+    /// The wheel's fractions come as well, so that whole detents are ignored.
+    void set_fine_wheel(bool vertical, bool horizontal) noexcept { fine_[0] = vertical, fine_[1] = horizontal; }
+
+    void take(const KernelEvent& event, EventTaker& taker);
+    /// What is pending is given up: the kernel lost what followed.
+    void overflow() noexcept;
+
+    /// Of a state that was asked for: what a code means, for a set of buttons and axis values.
+    void add_to_state(std::uint16_t type, std::uint16_t code, std::int32_t value, ButtonSet& down,
+                      AxisValues& axes) noexcept;
+
+private:
+    void report(Time time, EventTaker& taker);
+    void hat(Time time, std::uint16_t code, std::int32_t value, EventTaker& taker);
+    static Axis axis_of(unsigned code) noexcept;
+    static bool is_axis(unsigned code) noexcept;
+    double value_of(unsigned code, std::int32_t value) const noexcept;
+
+    DeviceId device_{};
+    DeviceKind kind_{};
+    std::array<KernelRange, 6> ranges_{};
+    std::array<std::int32_t, 2> hats_{};
+    std::array<bool, 2> fine_{};
+    double dx_ = 0, dy_ = 0, wheel_x_ = 0, wheel_y_ = 0;
+    bool moved_ = false, turned_ = false, dropping_ = false;
+    ButtonSet lamps_{};
+    bool lamps_changed_ = false;
+};
+
+}  // namespace cursorum

@@ -1,0 +1,38 @@
+// A live source named on the command line: x11, evdev, evdev:NODE…, replay:FILE.
+#pragma once
+
+#include <memory>
+#include <string>
+
+#include "cursorum/core/button_set.hpp"
+#include "cursorum/core/event.hpp"
+
+namespace cursorum::tool {
+
+class LiveSource {
+public:
+    virtual ~LiveSource() = default;
+    virtual Time deliver(EventTaker& taker) = 0;
+    virtual bool is_open() const = 0;
+    /// Waits until something may have come, at most for `longest`.
+    virtual void wait(Duration longest) const = 0;
+    /// Whether the source can give events of the control.
+    virtual bool can_give(const std::string& control) const = 0;
+    /// What is worth knowing before one starts: nodes that may not be read …; lines, or empty.
+    virtual std::string warnings() const { return {}; }
+    /// Why it ended, when it ended with an error.
+    virtual std::string error() const { return {}; }
+
+    /// "x11", "evdev" or "replay".
+    std::string kind;
+};
+
+/// A UsageError says what is wrong with the name, or why the source cannot be opened.
+std::unique_ptr<LiveSource> open_live_source(const std::string& name);
+
+/// For --help.
+inline constexpr const char* source_help =
+    "Where from: x11, the X server at DISPLAY; evdev, all keyboards, mice and gamepads of the kernel, or "
+    "evdev:NODE,NODE…; replay:FILE, a recording played at its own speed";
+
+}  // namespace cursorum::tool
