@@ -23,7 +23,7 @@ constexpr ControlInfo axis_row(std::string_view name, std::uint16_t hid_usage, s
     return {name, ControlFamily::axis, {}, 0x01, hid_usage, linux_code, what};
 }
 
-constexpr std::array table{
+constexpr auto table = std::to_array<ControlInfo>({
 #define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) \
     ControlInfo{#name, family_of(number, hid_page), {number}, hid_page, hid_usage, linux_code, what},
 #include "cursorum/core/control_list.hpp"
@@ -36,7 +36,7 @@ constexpr std::array table{
     axis_row("PadStickRightY", 0x34, 0x04, "gamepad: right stick, down is positive"),
     axis_row("PadPullLeft", 0x32, 0x02, "gamepad: left trigger's travel; as a button, down from the middle"),
     axis_row("PadPullRight", 0x35, 0x05, "gamepad: right trigger's travel; as a button, down from the middle"),
-};
+});
 
 /// A trigger pulled far enough has the name of its travel, where a button's name is wanted. A stick's axes have none:
 /// its directions have.

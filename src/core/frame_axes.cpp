@@ -265,7 +265,11 @@ bool Frame::next_change(std::uint32_t& index, DeviceChange& change) const noexce
     for (; index < desk_entries_->fact_count; ++index) {
         const FactSlot& fact = desk_entries_->facts[index];
         if (!fact.is_change()) continue;
-        change = {Time{Duration{fact.time}}, id_of(fact.device()), fact.kind() == FactKind::connect};
+        change = {};
+        change.time = Time{Duration{fact.time}};
+        change.device = id_of(fact.device());
+        change.connected = fact.kind() == FactKind::connect;
+        describe(change);
         ++index;
         return true;
     }

@@ -34,8 +34,6 @@ constexpr std::uint32_t least_motion_history = 64, most_motion_history = std::ui
 static_assert(most_motion_history < MotionSlot::count_mask && most_motion_history <= 1U << (Slot::behind_bits - 2));
 // All contacts may end at once.
 constexpr std::uint32_t least_fact_history = 4 * contact_capacity;
-constexpr DeviceId desk_keyboard{1};
-constexpr DeviceId desk_mouse{2};
 
 constexpr bool is_mouse_button(Button button) noexcept { return button.number >= 288 && button.number < 304; }
 DeviceId desk_device(Button button) noexcept { return is_mouse_button(button) ? desk_mouse : desk_keyboard; }
@@ -252,6 +250,27 @@ Outcome Inlet::post_any_button(DeviceId id, Button button, bool down, bool marke
 
 Outcome Inlet::button(Button control, bool down, Time when) noexcept {
     return post_button(desk_device(control), control, down, when);
+}
+
+Outcome Inlet::state(const ButtonSet& down, Time when) noexcept {
+    ButtonSet of_mouse;
+    down.for_each([&](Button button) {
+        if (is_mouse_button(button)) of_mouse.insert(button);
+    });
+    const Outcome outcome = state(desk_keyboard, down - of_mouse, when);
+    state(desk_mouse, of_mouse, when);
+    return outcome;
+}
+
+Outcome Inlet::set_level(Button control, bool down, Time when) noexcept {
+    return set_level(desk_device(control), control, down, when);
+}
+
+Outcome Inlet::set_level(DeviceId device, Button control, bool down, Time when) noexcept {
+    const Device* const known = find_device(device);
+    if (known && known->listens && control.number < button_capacity && known->cell(control).is_down() == down)
+        return Outcome::unchanged;
+    return button(device, control, down, when);
 }
 
 Outcome Inlet::system_repeat(Button control, Time when) noexcept {

@@ -17,7 +17,6 @@ using detail::SlotKind;
 
 namespace {
 
-constexpr DeviceId desk_mouse{2};
 
 std::uint64_t fixed(double value) noexcept { return static_cast<std::uint64_t>(to_fixed(value)); }
 

@@ -19,7 +19,7 @@ ButtonSet named(const KeyBits& bits, const KeyNumbering& numbering) noexcept {
     if (&numbering == &hid_numbering()) {
         ButtonSet::Words words{};
         for (unsigned i = 0; i < bits.size(); ++i) words[i] = bits[i];
-        return ButtonSet{words} & postable_buttons;
+        return ButtonSet{words} & hid_keys;
     }
     ButtonSet down;
     for (unsigned i = 0; i < bits.size(); ++i)
@@ -54,7 +54,7 @@ const KeyNumbering& hid_numbering() noexcept {
     static constexpr KeyNumbering numbering = [] {
         KeyNumbering buttons{};
         for (std::uint16_t i = 0; i < 256; ++i)
-            if (postable_buttons.contains({i})) buttons[i] = {i};
+            if (hid_keys.contains({i})) buttons[i] = {i};
         return buttons;
     }();
     return numbering;

@@ -78,9 +78,15 @@ void Seats::take_back(DeviceId device) noexcept {
     }
 }
 
-void Seats::open_joining(const ButtonSet& buttons, bool halves) noexcept {
+void Seats::open_joining(const ButtonSet& buttons, bool halves, bool adopted) noexcept {
     joins_ = buttons;
     joins_by_halves_ = halves;
+    joins_by_adopt_ = adopted;
+}
+
+void Seats::fill_with(DeviceKind kind, bool fill) noexcept {
+    const auto bit = static_cast<std::uint8_t>(1U << static_cast<unsigned>(kind));
+    fills_with_ = static_cast<std::uint8_t>(fill ? fills_with_ | bit : fills_with_ & ~bit);
 }
 
 void Seats::tell(SeatChange::Kind kind, unsigned seat, DeviceId device, Time time) noexcept {
@@ -107,6 +113,7 @@ void Seats::read(const Frame& frame) noexcept {
             tell(change.connected ? SeatChange::Kind::returned : SeatChange::Kind::lost, share.seat, share.device,
                  change.time);
         }
+        if (change.connected && (fills_with_ >> static_cast<unsigned>(change.kind) & 1) != 0) fill(change);
     });
     note_use(frame);
     if (!joins_.empty()) join(frame);
@@ -151,7 +158,8 @@ bool Seats::is_free(unsigned seat) const noexcept {
 
 void Seats::join(const Frame& frame) noexcept {
     for (const Edge& edge : frame.edges()) {
-        if (edge.kind != EdgeKind::press || !joins_.contains(edge.button)) continue;
+        const bool joins = edge.kind == EdgeKind::press || (joins_by_adopt_ && edge.kind == EdgeKind::adopt);
+        if (!joins || !joins_.contains(edge.button)) continue;
         const bool is_taken = std::any_of(shares_.begin(), shares_.end(), [&](const Share& share) {
             return share.is_used && !share.is_gone && !share.ends && share.device == edge.device &&
                    share.part.contains(edge.button);
@@ -167,6 +175,17 @@ void Seats::join(const Frame& frame) noexcept {
             if (give(edge.device, seat, part)) tell(SeatChange::Kind::joined, seat, edge.device, edge.time);
             break;
         }
+    }
+}
+
+void Seats::fill(const DeviceChange& change) noexcept {
+    const bool has_seat = std::any_of(shares_.begin(), shares_.end(), [&](const Share& share) {
+        return share.is_used && !share.is_gone && !share.ends && share.device == change.device;
+    });
+    for (unsigned seat = 0; seat < count_ && !has_seat; ++seat) {
+        if (!is_free(seat)) continue;
+        if (give(change.device, seat)) tell(SeatChange::Kind::joined, seat, change.device, change.time);
+        return;
     }
 }
 

@@ -156,6 +156,49 @@ void TickClock::restart() noexcept {
     tick_ = 0;
 }
 
+// ---- one tick for each picture
+
+PictureClock::PictureClock(Time start) noexcept
+    : last_{std::clamp(start, earliest_time, latest_time)}, complete_{last_} {}
+
+std::optional<Tick> PictureClock::next(Time complete) noexcept {
+    complete = std::min(complete, latest_time);
+    complete_ = std::max(complete_, complete);
+    if (paused_) return std::nullopt;
+    if (std::exchange(resumes_, false)) {
+        last_ = std::max(complete, pause_from_);
+        has_pause_ = last_ > pause_from_;
+        return std::nullopt;
+    }
+    if (complete <= last_) return std::nullopt;
+    Tick tick{last_, last_, complete, Tick::Gap::none, 0};
+    const Wide longest_game = std::max<std::int64_t>(1, longest_.count());
+    const Wide longest = std::max<Wide>(1, longest_game * scale_.per / scale_.count);
+    const bool is_too_long = (tick.end - tick.begin).count() > longest;
+    if (std::exchange(has_pause_, false)) {
+        // A stall behind a pause becomes the next tick's gap.
+        tick.gap = Tick::Gap::paused;
+        tick.gap_from = pause_from_;
+        if (is_too_long) tick.end = tick.begin + Duration{static_cast<std::int64_t>(longest)};
+    } else if (is_too_long) {
+        tick.gap = Tick::Gap::stalled;
+        tick.begin = tick.end - Duration{static_cast<std::int64_t>(longest)};
+    }
+    tick.step = is_too_long ? seconds(Duration{static_cast<std::int64_t>(longest_game)})
+                            : seconds(tick.end - tick.begin) * scale_.count / scale_.per;
+    last_ = tick.end;
+    return tick;
+}
+
+void PictureClock::pause(bool paused) noexcept {
+    if (paused == paused_) return;
+    paused_ = paused;
+    if (!paused)
+        resumes_ = true;
+    else if (!resumes_ && !has_pause_)  // a pause that no tick has followed yet goes on
+        pause_from_ = std::max(last_, complete_);
+}
+
 Duration TickClock::step() const noexcept {
     return Duration{static_cast<std::int64_t>(Wide{rate_.per} * second / rate_.count)};
 }

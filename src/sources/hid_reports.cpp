@@ -30,16 +30,14 @@ HidResult HidKeyboard::take(std::span<const std::byte> report, Time when, EventT
         return HidResult::rollover;
     }
     ButtonSet down;
-    // Controls of the keyboard are numbered by their usages.
     for (unsigned bit = 0; bit < 8; ++bit)
         if ((byte_at(report, 0) >> bit & 1) != 0) down.insert({static_cast<std::uint16_t>(first_modifier + bit)});
     for (const std::byte usage : keys) {
         if (usage == std::byte{0}) continue;
-        const Button key{static_cast<std::uint16_t>(usage)};
-        if (name_of(key).empty())
-            ++counters_.unknown;
-        else
+        if (const Button key = button_of_hid_usage(0x07, static_cast<unsigned>(usage)))
             down.insert(key);
+        else
+            ++counters_.unknown;
     }
     ++counters_.reports;
     taker.take(Event::state(when, device_, down));

@@ -4,12 +4,12 @@ _cursorum() {
     local options
     case $command in
         demo) options="--rate --help" ;;
-        frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --seats --join --halves --tell --from --to --every-repeat --strict --format --help" ;;
-        actions) options="--profile --overlay --mode --rate --strict --format --help" ;;
-        explain) options="--control --profile --overlay --action --mode --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --help" ;;
-        record) options="--source --output --control --profile --overlay --every-key --for --overwrite --help" ;;
-        devices) options="--format --strict --help" ;;
-        stick-rest) options="--device --format --help" ;;
+        frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --seats --join --halves --tell --from --to --every-repeat --strict --as --format --help" ;;
+        actions) options="--profile --overlay --mode --rate --strict --as --format --help" ;;
+        explain) options="--control --profile --overlay --action --mode --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --as --help" ;;
+        record) options="--source --output --control --profile --overlay --pointer --every-key --for --overwrite --help" ;;
+        devices) options="--source --as --format --strict --help" ;;
+        stick-rest) options="--device --as --format --help" ;;
         keys) options="--help" ;;
         *) command= ;;
     esac
@@ -26,8 +26,9 @@ _cursorum() {
             return ;;
         --format) mapfile -t COMPREPLY < <(compgen -W "table csv jsonl" -- "$current"); return ;;
         --tell) mapfile -t COMPREPLY < <(compgen -W "all controls axes sticks pointer samples clicks drags contacts locks devices seats edges" -- "$current"); return ;;
-        --source) mapfile -t COMPREPLY < <(compgen -W "x11" -- "$current"); return ;;
+        --source) mapfile -t COMPREPLY < <(compgen -W "x11 evdev evdev: replay:" -- "$current"); return ;;
         -o | --output | --profile | --overlay) mapfile -t COMPREPLY < <(compgen -f -- "$current"); return ;;
+        --as) mapfile -t COMPREPLY < <(compgen -W "keyboard mouse gamepad" -- "$current"); return ;;
         --rate | --from | --to | --at | --for | --frame | --seats | --mode | --action | --repeat-*) return ;;
     esac
     if [ -n "$command" ] && [ "${current:0:1}" = - ]; then

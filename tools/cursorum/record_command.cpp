@@ -246,6 +246,7 @@ private:
         } else {
             is_axis = false;
         }
+        if (!is_axis) button_named(name);  // a name that nothing has is the first thing to say
         if (!source.can_give(name))
             throw UsageError{
                 fmt::format("--control: found \"{}\"; the source {} has no gamepads: use --source evdev", name,

@@ -27,6 +27,11 @@ struct DeviceChange {
     Time time;
     DeviceId device{};
     bool connected = false;  ///< else disconnected
+    DeviceKind kind{};
+    unsigned place = 0;                 ///< its lasting place among the devices of its kind, from 0
+    std::array<char, 64> name_bytes{};  ///< ended by a zero; as of the present
+
+    std::string_view name() const noexcept { return name_bytes.data(); }
 };
 
 }  // namespace cursorum

@@ -201,10 +201,11 @@ enum class Outcome : std::uint8_t {
     refused_control,    ///< a number without a name, or an either-side name
     refused_value,      ///< no number, or too large a one
     refused_axes,       ///< more axes of devices than there is room for (axis_capacity)
-    refused_contacts    ///< more contacts at once than there is room for (contact_capacity)
+    refused_contacts,   ///< more contacts at once than there is room for (contact_capacity)
+    unchanged           ///< a level that was known already: nothing is posted
 };
 
-inline constexpr unsigned outcome_count = static_cast<unsigned>(Outcome::refused_contacts) + 1;
+inline constexpr unsigned outcome_count = static_cast<unsigned>(Outcome::unchanged) + 1;
 
 /// The rule in a short English sentence, for messages.
 std::string_view describe(Outcome outcome) noexcept;

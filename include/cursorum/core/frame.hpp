@@ -3,6 +3,7 @@
 
 #include <cstddef>
 #include <initializer_list>
+#include <optional>
 #include <iterator>
 
 #include "cursorum/core/axis_reading.hpp"
@@ -20,6 +21,13 @@ namespace cursorum {
 
 class Frame;
 
+/// One device at a cut: what is down on it, and where its axes are.
+struct DeviceSnapshot {
+    Time time;
+    ButtonSet down;   ///< buttons that the device has; neither directions nor either-side names
+    AxisValues axes;  ///< raw values; those that are absent are at rest
+};
+
 /// A frame as one device made it, or all devices of one origin.
 class DeviceFrame {
 public:
@@ -28,6 +36,8 @@ public:
     StickReading stick(Stick stick) const noexcept;
     AxisReading pull(Axis pull) const noexcept;
     PointerReading pointer() const noexcept { return {*frame_, device_}; }
+    /// The levels at the frame's end. Costs by the buttons that are active in the frame.
+    DeviceSnapshot current() const noexcept;
 
 private:
     friend class Frame;
@@ -124,6 +134,14 @@ public:
         for (std::uint32_t i = 0; next_change(i, change);) visit(change);
     }
 
+    /// Whether any device of the kind is there at the frame's end: a keyboard, a gamepad.
+    bool has(DeviceKind kind) const noexcept { return count_of(kind) != 0; }
+    /// How many of them are there.
+    unsigned count_of(DeviceKind kind) const noexcept;
+    /// The device in a lasting place among those of its kind: `device(DeviceKind::gamepad, 0)` is the first gamepad that
+    /// ever connected, and stays so. Nothing while that one is unplugged, or if there never was one. Costs by the devices.
+    std::optional<DeviceId> device(DeviceKind kind, unsigned place) const noexcept;
+
     /// Whether a device is there, at the frame's end and at its start. False of one that never was.
     bool is_connected(DeviceId device) const noexcept { return has_device(desk_entries_->connected, device); }
     bool was_connected(DeviceId device) const noexcept { return has_device(desk_->connected, device); }
@@ -153,6 +171,25 @@ public:
 
     /// The merged buttons whose state is not idle, either-side names among them.
     ButtonSet active() const noexcept;
+    /// The merged buttons of which the reading of that name is true: everything that was pressed, is down … Directions of
+    /// sticks and pulled triggers are among them; either-side names are not, so that one Shift key is there once. Cost:
+    /// by the buttons that are active in the frame.
+    ButtonSet all_pressed() const noexcept;
+    ButtonSet all_released() const noexcept;
+    ButtonSet all_ended() const noexcept;
+    ButtonSet all_repeated() const noexcept;
+    ButtonSet all_down() const noexcept;
+    /// Of these buttons, the one that is down and went down last; no button if none is down. Of two that went down at
+    /// one time, the later in the list: `newest({KeyA, KeyD})` for the newest direction wins.
+    Button newest(std::initializer_list<Button> buttons) const noexcept;
+    /// Calls `visit(Edge)` for every edge of a merged button, in order: of either-side names, directions and triggers as
+    /// well, where edges() has only what devices did. `device` is the one whose event made the edge. A press on one
+    /// device while others hold the button only adopted is a cancel and then a press.
+    template <typename Visit>
+    void for_each_merged_edge(Visit&& visit) const {
+        Edge edge;
+        for (std::uint32_t i = 0; next_merged_edge(i, edge);) visit(edge);
+    }
 
     /// The number of this frame among its sampler's, from 1: each advance() makes one more. Saved and restored with the
     /// sampler's state. 0 before the first advance.
@@ -239,6 +276,10 @@ private:
     bool next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept;
     bool next_contact(std::uint32_t& index, ContactReading& contact) const noexcept;
     bool next_change(std::uint32_t& index, DeviceChange& change) const noexcept;
+    void describe(DeviceChange& change) const noexcept;
+    bool next_merged_edge(std::uint32_t& index, Edge& edge) const noexcept;
+    template <typename Wanted>
+    ButtonSet all_that(Wanted&& wanted) const noexcept;
     /// A device of those that `device` stands for: a number, all, persons' or programs', or those of a set.
     bool stands_for(detail::DeviceFilter device, unsigned number) const noexcept;
     DeviceId id_of(unsigned device) const noexcept;

@@ -28,6 +28,9 @@ inline constexpr unsigned inlet_capacity = 32;
 /// Likewise: axes of devices; mouse buttons down that clicks may become of; contacts on touch surfaces at once.
 inline constexpr unsigned axis_capacity = 384, press_capacity = 32, contact_capacity = 64;
 
+/// The desk's own devices: see TimelineOptions::desk_devices.
+inline constexpr DeviceId desk_keyboard{1}, desk_mouse{2};
+
 /// What counts as one click more, and as a drag.
 struct PointerSettings {
     /// A press within this time of a click's release, and this near to where that was, makes a double click, and so on.
@@ -121,6 +124,14 @@ public:
 
     /// A key or mouse button went down or up.
     Outcome button(Button control, bool down, Time when = Clock::now()) noexcept;
+    /// For engines that poll: all keys and mouse buttons that are down right now. Differences from what was known are
+    /// presses and releases, by the rules of state() below. A mouse button's state is posted with the mouse.
+    Outcome state(const ButtonSet& down, Time when = Clock::now()) noexcept;
+    /// For engines that ask one button after the other: the button is down, or up. Where that is known already, nothing
+    /// is posted and nothing counted (Outcome::unchanged), so it may be called in every round. A button that this finds
+    /// down is pressed: so pass what is held to gain_focus() and interrupt(), which adopt it.
+    Outcome set_level(Button control, bool down, Time when = Clock::now()) noexcept;
+    Outcome set_level(DeviceId device, Button control, bool down, Time when = Clock::now()) noexcept;
     /// The operating system repeated a held key and said so. Where it does not say so, post button(control, true).
     Outcome system_repeat(Button control, Time when = Clock::now()) noexcept;
     /// The mouse moved, in pixels or counts, right and down positive. Kept in 1/65536 (nearest, ties to even), so that

@@ -92,8 +92,13 @@ public:
 
     /// From now on, a press of one of these buttons on a device of nobody gives it to the first seat without a device.
     /// With `halves`, a keyboard is given by halves: the one with the key that was pressed.
-    void open_joining(const ButtonSet& buttons, bool halves = false) noexcept;
+    ///
+    /// With `adopted`, a button that is adopted joins as well: a pad that shows itself only by its first press is adopted
+    /// by that, and would otherwise need a second one. Nothing fires.
+    void open_joining(const ButtonSet& buttons, bool halves = false, bool adopted = false) noexcept;
     void close_joining() noexcept { joins_ = {}; }
+    /// From now on, a device of this kind that connects and has no seat is given to the first seat without a device.
+    void fill_with(DeviceKind kind, bool fill = true) noexcept;
 
     /// Reads a frame: afterwards seats and changes speak of it.
     void read(const Frame& frame) noexcept;
@@ -133,6 +138,7 @@ private:
     void tell(SeatChange::Kind kind, unsigned seat, DeviceId device, Time time) noexcept;
     void settle(const Frame& frame) noexcept;
     void join(const Frame& frame) noexcept;
+    void fill(const DeviceChange& change) noexcept;
     void note_use(const Frame& frame) noexcept;
     bool is_free(unsigned seat) const noexcept;
     ButtonFigures figures(unsigned seat, const ButtonSet& keys, Button repeats_as) const noexcept;
@@ -140,7 +146,8 @@ private:
     unsigned count_;
     const Frame* frame_ = nullptr;
     ButtonSet joins_;
-    bool joins_by_halves_ = false;
+    bool joins_by_halves_ = false, joins_by_adopt_ = false;
+    std::uint8_t fills_with_ = 0;  // bit n: devices of kind n
     std::array<Share, share_capacity> shares_{};
     std::array<SeatChange, share_capacity> changes_{};
     std::size_t change_count_ = 0;

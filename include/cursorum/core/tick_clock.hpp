@@ -103,4 +103,40 @@ private:
     double share_at_pause_ = 0;  // how far that was from the last cut to the next
 };
 
+/// For games without a fixed step: one tick for each picture, of whatever length that took, by the same rules.
+///
+///     if (auto tick = pictures.next(complete)) game.update(sampler.advance(*tick), tick->step);
+///
+/// - No tick is longer than the longest frame (250 ms of game time unless set), the first one included: what a stall or a
+///   load takes beyond that is the tick's gap. What was pressed in it counts, its time does not.
+/// - While paused, no tick is given. After resuming, the first call of next() begins anew at its `complete`; the pause is
+///   the next tick's gap, and what was pressed in it is skipped.
+/// - With a scale of 1/2, each tick's `step` is half the input time that it covers (slow motion).
+/// A plain value: copy it to save it. Threads: one.
+class PictureClock {
+public:
+    /// The first tick begins at `start`.
+    explicit PictureClock(Time start = Clock::now()) noexcept;
+
+    /// The tick up to `complete`, the time up to which all input has been posted. Nothing while paused, in the first
+    /// round after a pause, and if no time has passed.
+    std::optional<Tick> next(Time complete) noexcept;
+
+    /// Game time passes at count / per of input time, from the last cut on. A zero counts as 1.
+    void scale(std::uint32_t count, std::uint32_t per = 1) noexcept { scale_ = hertz(count, per); }
+    void pause(bool paused = true) noexcept;
+    void resume() noexcept { pause(false); }
+    bool is_paused() const noexcept { return paused_; }
+    /// The longest frame, in game time; 250 ms at first. What is not above zero counts as one nanosecond.
+    void set_longest(Duration longest) noexcept { longest_ = longest; }
+
+    Time last_cut() const noexcept { return last_; }
+
+private:
+    Rate scale_{1, 1};
+    Duration longest_{250'000'000};
+    Time last_, complete_, pause_from_{};
+    bool paused_ = false, resumes_ = false, has_pause_ = false;
+};
+
 }  // namespace cursorum
