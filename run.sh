@@ -1,6 +1,7 @@
 #!/usr/bin/env bash
 # ./run.sh demo    sets up what is missing, builds the tool, shows the whole job on the demo recording
 # ./run.sh test    sets up and builds everything, and runs all tests
+# ./run.sh test-kernel  builds everything and tests the Linux event devices in a machine of its own (QEMU)
 # ./run.sh bench   the same, and measures
 # ./run.sh fuzz    builds the fuzz targets and runs each for a minute (FUZZ_SECONDS=N for longer)
 # ./run.sh setup   sets up and builds everything
@@ -83,13 +84,26 @@ fuzz() {
     set_up all
     for target in "$build"/tests/fuzz/fuzz_*; do
         [ -x "$target" ] && [ -f "$target" ] || continue
+        # Two at a time.
+        [ "$(jobs -rp | wc -l)" -lt 2 ] || wait -n || exit
         seed=${FUZZ_SEED:-$RANDOM}
         mkdir -p "$target.corpus"
         echo "$(basename "$target"): $seconds s from seed $seed" >&2
-        "$target" -seed="$seed" -max_total_time="$seconds" -timeout=20 -rss_limit_mb=2048 -print_final_stats=0 -verbosity=0 \
-            -artifact_prefix="$target." "$target.corpus" "tests/fuzz/corpus/$(basename "$target")" >"$target.log" 2>&1 ||
-            { tail -n 30 "$target.log" >&2; fail "$(basename "$target") found a fault; replay it with $target FILE"; }
+        (
+            "$target" -seed="$seed" -max_total_time="$seconds" -timeout=20 -rss_limit_mb=2048 -print_final_stats=0 \
+                -verbosity=0 -artifact_prefix="$target." "$target.corpus" "tests/fuzz/corpus/$(basename "$target")" \
+                >"$target.log" 2>&1 ||
+                { tail -n 30 "$target.log" >&2; fail "$(basename "$target") found a fault; replay it with $target FILE"; }
+        ) &
     done
+    while [ -n "$(jobs -rp)" ]; do wait -n || exit; done
+}
+
+# Event devices of a real kernel, in a machine of its own; skipped, with a word, where QEMU or a kernel cannot be had.
+test_kernel() {
+    local code=0
+    python3 tests/kernel/boot.py "${XDG_CACHE_HOME:-$HOME/.cache}/cursorum" "$build/tests/kernel_tests" "$@" || code=$?
+    [ "$code" = 77 ] || exit "$code"
 }
 
 case ${1:-} in
@@ -97,6 +111,7 @@ case ${1:-} in
     test) set_up all; shift; exec ctest --test-dir "$build" --output-on-failure --parallel 2 "$@" ;;
     bench) set_up all; shift; exec "$build/bench/cursorum_bench" "$@" ;;
     fuzz) fuzz ;;
+    test-kernel) set_up all; shift; test_kernel "$@" ;;
     setup) set_up all ;;
-    *) sed -n '2,8p' "$0" | cut -c3-; exit 2 ;;
+    *) sed -n '2,9p' "$0" | cut -c3-; exit 2 ;;
 esac

@@ -1,8 +1,8 @@
 // What a frame says of all buttons and devices together.
 
+#include "core/taking.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/frame.hpp"
-#include "core/taking.hpp"
 
 namespace cursorum {
 
@@ -53,14 +53,17 @@ bool Frame::next_merged_edge(std::uint32_t& index, Edge& edge) const noexcept {
         const Record& record = entries_->records[index / 2];
         const Effect effect = record.what().effect();
         const bool is_second = index % 2 != 0;
-        if (effect == Effect::none || (is_second && effect != Effect::restart) || name_of(Button{record.button()}).empty())
+        if (effect == Effect::none || (is_second && effect != Effect::restart) ||
+            name_of(Button{record.button()}).empty())
             continue;
-        edge = {Time{Duration{record.time}}, id_of(record.device()), {record.button()},
-                effect == Effect::release                                ? EdgeKind::release
-                : effect == Effect::adopt                                ? EdgeKind::adopt
-                : effect == Effect::cancel                               ? EdgeKind::cancel
+        edge = {Time{Duration{record.time}},
+                id_of(record.device()),
+                {record.button()},
+                effect == Effect::release                 ? EdgeKind::release
+                : effect == Effect::adopt                 ? EdgeKind::adopt
+                : effect == Effect::cancel                ? EdgeKind::cancel
                 : effect == Effect::restart && !is_second ? EdgeKind::cancel
-                                                                         : EdgeKind::press};
+                                                          : EdgeKind::press};
         ++index;
         return true;
     }

@@ -65,10 +65,9 @@ struct ReplaySource::Parts {
     void begin_anew(Time end, EventTaker& taker) {
         for (const DeviceId device : std::exchange(connected, {})) taker.take(Event::disconnect(end, device));
         taker.take(Event::focus(end, true));
-        error = try_open();
-        begin = end;
         // One whose events all have one time would never end.
-        if (has_next && due() == end) begin = end + std::chrono::milliseconds{1};
+        begin = end == *begin ? end + std::chrono::milliseconds{1} : end;
+        error = try_open();
     }
 };
 
@@ -78,8 +77,7 @@ ReplaySource::~ReplaySource() = default;
 std::unique_ptr<ReplaySource> ReplaySource::open(const ReplaySourceOptions& options, std::string& error) {
     auto parts = std::make_unique<Parts>();
     parts->options = options;
-    error = options.speed >= 0.01 && options.speed <= 1000 ? parts->try_open()
-                                                           : "the speed must be from 0.01 to 1000";
+    error = options.speed >= 0.01 && options.speed <= 1000 ? parts->try_open() : "the speed must be from 0.01 to 1000";
     if (!error.empty()) return nullptr;
     return std::unique_ptr<ReplaySource>{new ReplaySource{std::move(parts)}};
 }

@@ -129,7 +129,8 @@ struct EvdevSource::Parts {
         if (!folder) return directory + ": " + std::strerror(errno) + "; this machine shows no event devices";
         std::vector<std::string> found;
         while (const dirent* entry = readdir(folder))
-            if (std::string_view{entry->d_name}.starts_with("event")) found.emplace_back(directory + "/" + entry->d_name);
+            if (std::string_view{entry->d_name}.starts_with("event"))
+                found.emplace_back(directory + "/" + entry->d_name);
         closedir(folder);
         const auto number = [&](const std::string& node) { return std::atoi(node.c_str() + directory.size() + 6); };
         std::sort(found.begin(), found.end(),
@@ -146,7 +147,8 @@ struct EvdevSource::Parts {
     }
 
     bool is_wanted(const std::string& node) const {
-        if (!options.nodes.empty()) return std::find(options.nodes.begin(), options.nodes.end(), node) != options.nodes.end();
+        if (!options.nodes.empty())
+            return std::find(options.nodes.begin(), options.nodes.end(), node) != options.nodes.end();
         return node.starts_with(options.directory + "/event");
     }
 
@@ -196,9 +198,8 @@ struct EvdevSource::Parts {
         if (options.grab) libevdev_grab(handle, LIBEVDEV_GRAB);
         watch_descriptor(device->descriptor.get());
         // Devices keep their numbers in the list, because what was read may still speak of them.
-        const auto free_place = std::find_if(devices.begin(), devices.end(), [](const auto& old) {
-            return old->is_gone && !old->is_announced;
-        });
+        const auto free_place = std::find_if(devices.begin(), devices.end(),
+                                             [](const auto& old) { return old->is_gone && !old->is_announced; });
         if (free_place != devices.end() && items.empty())
             *free_place = std::move(device);
         else
@@ -274,8 +275,8 @@ struct EvdevSource::Parts {
         if (device.kind != DeviceKind::keyboard) return;
         for (const std::uint16_t lamp : {std::uint16_t{LED_NUML}, std::uint16_t{LED_CAPSL}, std::uint16_t{LED_SCROLLL}})
             if (libevdev_has_event_code(handle, EV_LED, lamp))
-                device.decoder.take(
-                    {nanoseconds(stamp), EV_LED, lamp, libevdev_get_event_value(handle, EV_LED, lamp)}, taker);
+                device.decoder.take({nanoseconds(stamp), EV_LED, lamp, libevdev_get_event_value(handle, EV_LED, lamp)},
+                                    taker);
         device.decoder.take({nanoseconds(stamp), EV_SYN, SYN_REPORT, 0}, taker);
     }
 
@@ -332,8 +333,9 @@ struct EvdevSource::Parts {
                 const auto& event = reinterpret_cast<const inotify_event&>(buffer[at]);
                 at += static_cast<ssize_t>(sizeof event + event.len);
                 if (event.len == 0) continue;
-                const std::string folder =
-                    options.nodes.empty() ? options.directory : options.nodes.front().substr(0, options.nodes.front().rfind('/'));
+                const std::string folder = options.nodes.empty()
+                                               ? options.directory
+                                               : options.nodes.front().substr(0, options.nodes.front().rfind('/'));
                 const std::string node = folder + "/" + event.name;
                 if (!is_wanted(node)) continue;
                 if ((event.mask & IN_DELETE) != 0)
@@ -377,7 +379,8 @@ struct EvdevSource::Parts {
         items.clear();
         snapshots.clear();
         for (auto& device : devices)
-            if (device->is_gone && device->handle) lose(*device, stamp_of(nanoseconds(std::max(now, last_stamp))), taker);
+            if (device->is_gone && device->handle)
+                lose(*device, stamp_of(nanoseconds(std::max(now, last_stamp))), taker);
         for (const std::string& node : std::exchange(changed_nodes, {})) open_node(node);
         for (auto& device : devices)
             if (!device->is_gone && !device->is_announced && device->handle)
@@ -397,8 +400,8 @@ struct EvdevSource::Parts {
             effect.id = static_cast<std::int16_t>(device.rumble_effect);
             effect.u.rumble.strong_magnitude = static_cast<std::uint16_t>(std::lround(request.strong * 65535));
             effect.u.rumble.weak_magnitude = static_cast<std::uint16_t>(std::lround(request.weak * 65535));
-            effect.replay.length = static_cast<std::uint16_t>(
-                std::clamp<std::int64_t>(request.length.count() / 1'000'000, 0, 65535));
+            effect.replay.length =
+                static_cast<std::uint16_t>(std::clamp<std::int64_t>(request.length.count() / 1'000'000, 0, 65535));
             if (!request.stops() && ioctl(device.descriptor.get(), EVIOCSFF, &effect) < 0) return false;
             if (!request.stops()) device.rumble_effect = effect.id;
             if (device.rumble_effect < 0) return true;  // nothing to stop

@@ -70,9 +70,9 @@ std::optional<Input> decode(const xcb_generic_event_t& event, std::uint8_t exten
             const auto& e = reinterpret_cast<const xcb_input_button_press_event_t&>(event);
             const bool is_key =
                 generic.event_type == XCB_INPUT_KEY_PRESS || generic.event_type == XCB_INPUT_KEY_RELEASE;
-            input.kind = is_key                                      ? InputKind::key
+            input.kind = is_key                                   ? InputKind::key
                          : generic.event_type == XCB_INPUT_MOTION ? InputKind::motion
-                                                                     : InputKind::button;
+                                                                  : InputKind::button;
             input.device = e.deviceid;
             input.source = e.sourceid;
             input.time = e.time;
@@ -95,9 +95,9 @@ std::optional<Input> decode(const xcb_generic_event_t& event, std::uint8_t exten
             const auto& e = reinterpret_cast<const xcb_input_raw_button_press_event_t&>(event);
             const bool is_key =
                 generic.event_type == XCB_INPUT_RAW_KEY_PRESS || generic.event_type == XCB_INPUT_RAW_KEY_RELEASE;
-            input.kind = is_key                                          ? InputKind::key
+            input.kind = is_key                                       ? InputKind::key
                          : generic.event_type == XCB_INPUT_RAW_MOTION ? InputKind::raw_motion
-                                                                         : InputKind::button;
+                                                                      : InputKind::button;
             input.raw = true;
             input.device = e.deviceid;
             input.source = e.sourceid;

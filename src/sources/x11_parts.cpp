@@ -113,8 +113,7 @@ void X11Source::Parts::select() {
     // presses: so a connection of our own watches the root's raw events, which are copies.
     if (has_window())
         select_on(options.window, XCB_INPUT_DEVICE_ALL_MASTER, about_window | (attached() ? in_window : 0));
-    select_on(root, XCB_INPUT_DEVICE_ALL_MASTER,
-              XCB_INPUT_XI_EVENT_MASK_RAW_MOTION | (attached() ? 0 : raw_buttons));
+    select_on(root, XCB_INPUT_DEVICE_ALL_MASTER, XCB_INPUT_XI_EVENT_MASK_RAW_MOTION | (attached() ? 0 : raw_buttons));
     select_on(root, XCB_INPUT_DEVICE_ALL, XCB_INPUT_XI_EVENT_MASK_HIERARCHY);
     xcb_flush(c());
 }
@@ -183,9 +182,8 @@ void X11Source::Parts::look_at_devices(Time stamp) {
     // A keyboard before its mouse, in the order of the server's numbers within a kind.
     std::stable_sort(found.begin(), found.end(), [](const Found& a, const Found& b) { return a.kind < b.kind; });
     for (Master& master : masters) {
-        const bool stays = std::any_of(found.begin(), found.end(), [&](const Found& f) {
-            return f.x_id == master.x_id && f.kind == master.kind;
-        });
+        const bool stays = std::any_of(found.begin(), found.end(),
+                                       [&](const Found& f) { return f.x_id == master.x_id && f.kind == master.kind; });
         if (!master.present || stays) continue;
         master.present = false;
         master.has_focus = master.inside = false;
@@ -202,8 +200,8 @@ void X11Source::Parts::look_at_devices(Time stamp) {
             old = masters.end() - 1;
         }
         old->present = true;
-        taker->take(Event::connect(
-            stamp, old->id, {.kind = f.kind, .name = f.name, .marks_repeats = f.kind == DeviceKind::keyboard}));
+        taker->take(Event::connect(stamp, old->id,
+                                   {.kind = f.kind, .name = f.name, .marks_repeats = f.kind == DeviceKind::keyboard}));
     }
 }
 

@@ -32,10 +32,10 @@ struct X11Source::Parts {
         DeviceKind kind{};
         bool present = false;
         bool has_focus = false;
-        bool inside = false;                    // a pointer, in the window
-        ButtonSet down{};                       // a pointer's buttons, as posted
-        double root_x = 0, root_y = 0;          // a pointer's last place
-        double window_x = 0, window_y = 0;      // the window's place on the screen, as of then
+        bool inside = false;                     // a pointer, in the window
+        ButtonSet down{};                        // a pointer's buttons, as posted
+        double root_x = 0, root_y = 0;           // a pointer's last place
+        double window_x = 0, window_y = 0;       // the window's place on the screen, as of then
         std::optional<x11::Input> raw_motion{};  // waits for the motion in the window that it belongs to
         bool absolute = false;                   // this round's raw motions are places
     };

@@ -59,8 +59,7 @@ bool PointerLock::set(xcb_window_t root, xcb_window_t window, bool on) {
     const auto place_cookie = xcb_translate_coordinates(c_, window, root, 0, 0);
     const auto pointer_cookie = xcb_query_pointer(c_, window);
     const Owned<xcb_get_geometry_reply_t> size{xcb_get_geometry_reply(c_, size_cookie, nullptr)};
-    const Owned<xcb_translate_coordinates_reply_t> place{
-        xcb_translate_coordinates_reply(c_, place_cookie, nullptr)};
+    const Owned<xcb_translate_coordinates_reply_t> place{xcb_translate_coordinates_reply(c_, place_cookie, nullptr)};
     const Owned<xcb_query_pointer_reply_t> pointer{xcb_query_pointer_reply(c_, pointer_cookie, nullptr)};
     if (!size || !place) return false;
     const bool is_inside = pointer && pointer->win_x >= 0 && pointer->win_y >= 0 && pointer->win_x < size->width &&
@@ -69,16 +68,14 @@ bool PointerLock::set(xcb_window_t root, xcb_window_t window, bool on) {
         xcb_warp_pointer(c_, XCB_NONE, window, 0, 0, 0, 0, static_cast<std::int16_t>(size->width / 2),
                          static_cast<std::int16_t>(size->height / 2));
     const auto edge = [](int value) { return static_cast<std::uint16_t>(std::clamp(value, 0, 65535)); };
-    const std::uint16_t left = edge(place->dst_x), top = edge(place->dst_y),
-                        right = edge(place->dst_x + size->width), bottom = edge(place->dst_y + size->height);
-    const std::uint16_t lines[4][4] = {{left, top, left, bottom},
-                                       {right, top, right, bottom},
-                                       {left, top, right, top},
-                                       {left, bottom, right, bottom}};
+    const std::uint16_t left = edge(place->dst_x), top = edge(place->dst_y), right = edge(place->dst_x + size->width),
+                        bottom = edge(place->dst_y + size->height);
+    const std::uint16_t lines[4][4] = {
+        {left, top, left, bottom}, {right, top, right, bottom}, {left, top, right, top}, {left, bottom, right, bottom}};
     for (unsigned i = 0; i < 4; ++i) {
         barriers_[i] = xcb_generate_id(c_);
-        xcb_xfixes_create_pointer_barrier(c_, barriers_[i], root, lines[i][0], lines[i][1], lines[i][2], lines[i][3],
-                                          0, 0, nullptr);
+        xcb_xfixes_create_pointer_barrier(c_, barriers_[i], root, lines[i][0], lines[i][1], lines[i][2], lines[i][3], 0,
+                                          0, nullptr);
     }
     xcb_xfixes_hide_cursor(c_, window);
     xcb_flush(c_);

@@ -27,8 +27,7 @@ Time X11Source::Parts::stamp_of(xcb_timestamp_t server) {
 
 void X11Source::Parts::focus_change(const Input& input) {
     const bool in = input.focus_in;
-    if (input.detail_of_focus == XCB_INPUT_NOTIFY_DETAIL_POINTER ||
-        input.mode == XCB_INPUT_NOTIFY_MODE_WHILE_GRABBED)
+    if (input.detail_of_focus == XCB_INPUT_NOTIFY_DETAIL_POINTER || input.mode == XCB_INPUT_NOTIFY_MODE_WHILE_GRABBED)
         return;
     if (!in && input.detail_of_focus == XCB_INPUT_NOTIFY_DETAIL_INFERIOR) return;  // to a window within ours
     Master* master = find(input.device, DeviceKind::keyboard);
@@ -193,8 +192,7 @@ void X11Source::Parts::query_pointers() {
             if (input.valuators.has(1)) last_y = input.valuators.values[1];
         }
         const auto same = [](double a, double b) { return std::abs(a - b) < 1; };
-        master.absolute =
-            has_moved && same(last_x, x) && same(last_y, y) && !(same(sum_x, x) && same(sum_y, y));
+        master.absolute = has_moved && same(last_x, x) && same(last_y, y) && !(same(sum_x, x) && same(sum_y, y));
         if (master.absolute) continue;
         // Differences are followed backwards from where they led: at the screen's edge they lead nowhere.
         if (has_moved)
@@ -250,9 +248,7 @@ void X11Source::Parts::dispatch(const Input& input) {
         case InputKind::leave: return crossed(input);
         case InputKind::focus: return focus_change(input);
         case InputKind::lamps: return lamps(input.detail, stamp_of(input.time));
-        case InputKind::changed:
-            slaves.erase(input.source);
-            return;
+        case InputKind::changed: slaves.erase(input.source); return;
         case InputKind::hierarchy: {
             slaves.clear();
             constexpr std::uint32_t masters_changed =
@@ -349,8 +345,8 @@ void X11Source::fetch() {
 
 bool X11Source::take(const void* event) {
     if (!event) return false;
-    const auto input = x11::decode(*static_cast<const xcb_generic_event_t*>(event), parts_->extension,
-                                   parts_->keyboard_event);
+    const auto input =
+        x11::decode(*static_cast<const xcb_generic_event_t*>(event), parts_->extension, parts_->keyboard_event);
     if (input && parts_->attached()) parts_->take(*input);
     return input.has_value();
 }

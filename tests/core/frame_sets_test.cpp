@@ -43,8 +43,8 @@ struct Desk : test::ScriptRun {
                 std::string all;
                 frame.for_each_merged_edge([&](const Edge& edge) {
                     all += (all.empty() ? "" : "; ") + std::to_string(nanoseconds(edge.time)) + " " +
-                           std::to_string(static_cast<unsigned>(edge.device)) + " " + std::string{name_of(edge.button)} +
-                           " " + std::string{name_of(edge.kind)};
+                           std::to_string(static_cast<unsigned>(edge.device)) + " " +
+                           std::string{name_of(edge.button)} + " " + std::string{name_of(edge.kind)};
                 });
                 return all.empty() ? "-" : all;
             }
@@ -59,7 +59,8 @@ struct Desk : test::ScriptRun {
             if (view == "kinds") {
                 std::string all;
                 frame.for_each_device_change([&](const DeviceChange& change) {
-                    all += (all.empty() ? "" : " ") + std::string{name_of(change.kind)} + " " + std::to_string(change.place);
+                    all += (all.empty() ? "" : " ") + std::string{name_of(change.kind)} + " " +
+                           std::to_string(change.place);
                 });
                 return all.empty() ? "-" : all;
             }
@@ -118,7 +119,8 @@ TEST(Polling, AWholeDeskAtOnce) {
     Sampler sampler{timeline, {.start = at(0)}};
     EXPECT_EQ(desk.state({KeyW}, at(1)), Outcome::state_adopted) << "the first one finds what is down";
     EXPECT_EQ(desk.state({KeyS, MouseLeft}, at(2)), Outcome::state_taken);
-    EXPECT_EQ(test::edges_text(sampler.advance(at(5))), "1 1 KeyW adopt; 2 1 KeyW release; 2 1 KeyS press; 2 2 MouseLeft press");
+    EXPECT_EQ(test::edges_text(sampler.advance(at(5))),
+              "1 1 KeyW adopt; 2 1 KeyW release; 2 1 KeyS press; 2 2 MouseLeft press");
     EXPECT_EQ(desk_keyboard, DeviceId{1});
     EXPECT_TRUE(timeline.find_device(desk_mouse)->down.contains(MouseLeft));
 }

@@ -2,6 +2,8 @@
 
 #include <gtest/gtest.h>
 
+#include "sources/x11_pointer.hpp"
+
 namespace {
 
 using namespace cursorum;
@@ -36,6 +38,25 @@ TEST(X11Clock, ThePresentMillisecondIsNotComplete) {
     const X11Clock clock;
     EXPECT_EQ(clock.complete(nanoseconds_since_zero(5 * ms + 999'999)), nanoseconds_since_zero(5 * ms - 1));
     EXPECT_EQ(clock.complete(nanoseconds_since_zero(5 * ms)), nanoseconds_since_zero(5 * ms - 1));
+}
+
+TEST(X11SmoothWheel, CountsFractionsFromWhereItStood) {
+    x11::SmoothWheel wheel;
+    wheel.add({.number = 3, .horizontal = false, .increment = 15});
+    wheel.add({.number = 2, .horizontal = true, .increment = -10});
+    const auto at = [](unsigned number, double value) {
+        x11::Valuators valuators;
+        valuators.mask = 1U << number;
+        valuators.values[number] = value;
+        return valuators;
+    };
+    EXPECT_EQ(wheel.turned_to(at(3, 400)), Distance{}) << "it may have turned elsewhere";
+    EXPECT_EQ(wheel.turned_to(at(3, 407.5)), (Distance{0, -0.5})) << "down is toward the person";
+    EXPECT_EQ(wheel.turned_to(at(2, 5)), Distance{});
+    EXPECT_EQ(wheel.turned_to(at(2, 0)), (Distance{0.5, 0}));
+    wheel.forget();
+    EXPECT_EQ(wheel.turned_to(at(3, 900)), Distance{});
+    EXPECT_EQ(wheel.turned_by(at(3, -15)), (Distance{0, 1})) << "raw events have differences";
 }
 
 }  // namespace

@@ -32,8 +32,8 @@ public:
         const xcb_window_t root = xcb_setup_roots_iterator(xcb_get_setup(connection_)).data->root;
         const std::uint32_t mask = XCB_EVENT_MASK_KEY_PRESS | XCB_EVENT_MASK_KEY_RELEASE | XCB_EVENT_MASK_BUTTON_PRESS |
                                    XCB_EVENT_MASK_BUTTON_RELEASE | XCB_EVENT_MASK_POINTER_MOTION |
-                                   XCB_EVENT_MASK_ENTER_WINDOW | XCB_EVENT_MASK_FOCUS_CHANGE |
-                                   XCB_EVENT_MASK_EXPOSURE | XCB_EVENT_MASK_STRUCTURE_NOTIFY;
+                                   XCB_EVENT_MASK_ENTER_WINDOW | XCB_EVENT_MASK_FOCUS_CHANGE | XCB_EVENT_MASK_EXPOSURE |
+                                   XCB_EVENT_MASK_STRUCTURE_NOTIFY;
         xcb_create_window(connection_, XCB_COPY_FROM_PARENT, window, root, 100, 50, 300, 200, 0,
                           XCB_WINDOW_CLASS_INPUT_OUTPUT, XCB_COPY_FROM_PARENT, XCB_CW_EVENT_MASK, &mask);
         xcb_map_window(connection_, window);
@@ -91,7 +91,8 @@ protected:
     }
     bool eventually_shows(const char* views, const std::string& expected) {
         std::string shown;
-        const bool is_so = eventually([&] { return next_frame(), (shown = test::views_text(*sampler, views)) == expected; });
+        const bool is_so =
+            eventually([&] { return next_frame(), (shown = test::views_text(*sampler, views)) == expected; });
         EXPECT_TRUE(is_so) << views << ": " << shown << ", expected " << expected;
         return is_so;
     }

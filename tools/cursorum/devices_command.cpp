@@ -65,7 +65,8 @@ std::string names(const ButtonSet& buttons) {
 class DevicesCommand final : public Command {
 public:
     explicit DevicesCommand(CLI::App& parent) {
-        app = parent.add_subcommand("devices", "The devices of a recording, when they were there and what they can do; or those there now");
+        app = parent.add_subcommand(
+            "devices", "The devices of a recording, when they were there and what they can do; or those there now");
         app->add_option("FILE", file_, "The recording; - for standard input");
         app->add_option("--source", source_, "Instead of FILE, what is there now: x11, evdev or evdev:NODE…")
             ->type_name("SOURCE");
@@ -80,7 +81,8 @@ public:
             throw UsageError{"devices: of what? Give either FILE (- for standard input) or --source SOURCE"};
         source_.empty() ? read() : look();
         if (devices_.empty()) {
-            complain(fmt::format("{}: no device {}", source_.empty() ? file_ : source_, source_.empty() ? "in it" : "there"));
+            complain(fmt::format("{}: no device {}", source_.empty() ? file_ : source_,
+                                 source_.empty() ? "in it" : "there"));
             return answer_is_no;
         }
         const Paint paint{format_ == "table" && wants_colour()};
@@ -115,7 +117,8 @@ private:
         struct Taker final : EventTaker {
             explicit Taker(DevicesCommand& command) : command_{command} {}
             void take(const Event& event) override {
-                if (event.type == EventType::connect) note(command_.devices_[static_cast<std::uint32_t>(event.device)], event);
+                if (event.type == EventType::connect)
+                    note(command_.devices_[static_cast<std::uint32_t>(event.device)], event);
             }
             DevicesCommand& command_;
         } taker{*this};

@@ -49,7 +49,8 @@ InputFile::InputFile(const std::string& path, const std::string& as)
         file_.read(begin.data(), begin.size());
         if (looks_like_evdev_dump(begin.data(), static_cast<std::size_t>(file_.gcount())))
             throw UsageError{fmt::format(
-                "{}: found a raw dump of a Linux event device; say what it was: --as keyboard, mouse or gamepad", path)};
+                "{}: found a raw dump of a Linux event device; say what it was: --as keyboard, mouse or gamepad",
+                path)};
         file_.clear();
         file_.seekg(0);
     }

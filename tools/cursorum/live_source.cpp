@@ -84,7 +84,8 @@ public:
             last = why;
             const auto same = std::count_if(source_->problems().begin(), source_->problems().end(),
                                             [&](const EvdevProblem& other) { return other.why == problem.why; });
-            lines += fmt::format("{}{}: {}\n", problem.node, same > 1 ? fmt::format(" and {} more", same - 1) : "", why);
+            lines +=
+                fmt::format("{}{}: {}\n", problem.node, same > 1 ? fmt::format(" and {} more", same - 1) : "", why);
         }
         return lines;
     }

@@ -170,7 +170,8 @@ public:
         for (const std::string& name : controls_) add_control(name, *source);
         if (chosen_.empty())
             throw UsageError{
-                "record: missing the controls to record; name them with --control, give a --profile for those it binds, "
+                "record: missing the controls to record; name them with --control, give a --profile for those it "
+                "binds, "
                 "--pointer for motion, or --every-key for everything"};
         if (chosen_.everything && !controls_.empty())
             throw UsageError{"record: --control or --profile cannot be used together with --every-key"};
@@ -191,9 +192,10 @@ public:
                                               !chosen_.pointer    ? ""
                                               : controls_.empty() ? "the pointer"
                                                                   : " and the pointer");
-        print_error(chosen_.everything
-                        ? fmt::format("Recording EVERY key and button of {}, passwords too, into {}.\n", source_, where)
-                        : fmt::format("Recording {} from {} into {}; no other key is written.\n", names, source_, where));
+        print_error(
+            chosen_.everything
+                ? fmt::format("Recording EVERY key and button of {}, passwords too, into {}.\n", source_, where)
+                : fmt::format("Recording {} from {} into {}; no other key is written.\n", names, source_, where));
         print_error(for_.empty() ? "Until Ctrl-C.\n" : fmt::format("For {}, or until Ctrl-C.\n", span_text(length)));
 
         const Time begin = Clock::now();
@@ -248,9 +250,8 @@ private:
         }
         if (!is_axis) button_named(name);  // a name that nothing has is the first thing to say
         if (!source.can_give(name))
-            throw UsageError{
-                fmt::format("--control: found \"{}\"; the source {} has no gamepads: use --source evdev", name,
-                            source.kind)};
+            throw UsageError{fmt::format("--control: found \"{}\"; the source {} has no gamepads: use --source evdev",
+                                         name, source.kind)};
         if (is_axis) return;
         const Button button = button_named(name);
         // A stick's direction, a pulled trigger: made of axes.

@@ -16,7 +16,7 @@ namespace cursorum {
 struct EvdevSourceOptions {
     /// The nodes to read, such as "/dev/input/event3". Empty: every keyboard, mouse and gamepad in `directory`, those
     /// included that are plugged in later.
-    std::vector<std::string> nodes;
+    std::vector<std::string> nodes{};
     std::string directory = "/dev/input";
     /// Only devices of these kinds, where `nodes` is empty. A program with a window usually takes gamepads alone: its
     /// keyboard and mouse come from the window system, with focus and positions.

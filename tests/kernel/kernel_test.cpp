@@ -1,0 +1,371 @@
+// Event devices of a real kernel: a USB keyboard whose keys QEMU presses, and pads and mice that the test makes by
+// uinput. Runs as root in a machine of its own, see boot.py. Each case compares frames with what was done.
+
+#include <fcntl.h>
+#include <gtest/gtest.h>
+#include <libevdev/libevdev-uinput.h>
+#include <libevdev/libevdev.h>
+#include <linux/uinput.h>
+#include <poll.h>
+#include <sys/ioctl.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <atomic>
+#include <chrono>
+#include <cstdio>
+#include <functional>
+#include <memory>
+#include <string>
+#include <thread>
+#include <vector>
+
+#include "cursorum/core/controls.hpp"
+#include "cursorum/core/sampler.hpp"
+#include "cursorum/sources/evdev_source.hpp"
+#include "cursorum/sources/hid_source.hpp"
+#include "support/script.hpp"
+
+namespace {
+
+using namespace cursorum;
+using namespace cursorum::controls;
+
+/// Asks the machine's owner; see boot.py.
+void monitor(const std::string& command) {
+    std::printf("@qmp %s\n", command.c_str());
+    std::fflush(stdout);
+}
+void key(const char* name, bool down) {
+    monitor(std::string{R"({"execute":"input-send-event","arguments":{"events":[{"type":"key","data":{"down":)"} +
+            (down ? "true" : "false") + R"(,"key":{"type":"qcode","data":")" + name + R"("}}}]}})");
+}
+
+/// A timeline that a source fills, and the frames of all rounds so far.
+struct Reader {
+    explicit Reader(EvdevSourceOptions options = {}) {
+        std::string error;
+        source = EvdevSource::open(options, error);
+        EXPECT_TRUE(source) << error;
+    }
+    const Frame& next() { return sampler.advance(std::max(source->deliver(timeline), timeline.desk().latest())); }
+    /// Rounds until it is so; false after 20 seconds.
+    bool until(const std::function<bool(const Frame&)>& done) {
+        const auto end = std::chrono::steady_clock::now() + std::chrono::seconds{20};
+        while (std::chrono::steady_clock::now() < end) {
+            const Frame& frame = next();
+            for (const Edge edge : frame.edges()) edges.push_back(edge);
+            repeats += frame[KeyA].system_repeat_count();
+            if (done(frame)) return true;
+            poll(nullptr, 0, 1);  // the condition is looked at again; nothing depends on this pause
+        }
+        return false;
+    }
+    bool until_edges(std::size_t count) {
+        return until([&](const Frame&) { return edges.size() >= count; });
+    }
+    std::string text() const {
+        std::string all;
+        for (const Edge& edge : edges)
+            all += (all.empty() ? "" : " ") + std::string{name_of(edge.button)} + ":" + std::string{name_of(edge.kind)};
+        return all;
+    }
+    DeviceId device_named(std::string_view name) {
+        for (std::size_t i = 0; i < timeline.device_count(); ++i)
+            if (timeline.device(i).connected && timeline.device(i).name() == name) return timeline.device(i).id;
+        return {};
+    }
+    Timeline timeline{{.devices = 16, .desk_devices = false}};
+    Sampler sampler{timeline, {.start = Time{}}};
+    std::unique_ptr<EvdevSource> source;
+    std::vector<Edge> edges;
+    unsigned repeats = 0;
+};
+
+/// A device made by uinput.
+class Made {
+public:
+    Made(const char* name, const std::vector<std::pair<unsigned, unsigned>>& codes) {
+        libevdev* device = libevdev_new();
+        libevdev_set_name(device, name);
+        libevdev_set_id_vendor(device, 0xFFF1);
+        for (const auto& [type, code] : codes) {
+            input_absinfo range{};
+            range.minimum = code == ABS_Z || code == ABS_RZ ? 0 : code >= ABS_HAT0X ? -1 : -32768;
+            range.maximum = code == ABS_Z || code == ABS_RZ ? 1023 : code >= ABS_HAT0X ? 1 : 32767;
+            libevdev_enable_event_code(device, type, code, type == EV_ABS ? &range : nullptr);
+        }
+        libevdev_uinput_create_from_device(device, LIBEVDEV_UINPUT_OPEN_MANAGED, &made_);
+        libevdev_free(device);
+    }
+    ~Made() { unplug(); }
+    void unplug() {
+        if (made_) libevdev_uinput_destroy(made_);
+        made_ = nullptr;
+    }
+    Made& send(unsigned type, unsigned code, int value) {
+        libevdev_uinput_write_event(made_, type, code, value);
+        return *this;
+    }
+    void report() { send(EV_SYN, SYN_REPORT, 0); }
+    std::string node() const { return libevdev_uinput_get_devnode(made_); }
+
+private:
+    libevdev_uinput* made_ = nullptr;
+};
+
+const std::vector<std::pair<unsigned, unsigned>> pad_codes{{EV_KEY, BTN_SOUTH}, {EV_KEY, BTN_EAST}, {EV_KEY, BTN_C},
+                                                           {EV_ABS, ABS_X},     {EV_ABS, ABS_Y},    {EV_ABS, ABS_RX},
+                                                           {EV_ABS, ABS_RY},    {EV_ABS, ABS_Z},    {EV_ABS, ABS_RZ},
+                                                           {EV_ABS, ABS_HAT0X}, {EV_ABS, ABS_HAT0Y}};
+
+TEST(UsbKeyboard, RepeatsUnplugsAndComesBack) {
+    Reader reader;
+    ASSERT_TRUE(
+        reader.until([&](const Frame&) { return reader.device_named("QEMU QEMU USB Keyboard") != DeviceId{}; }));
+    const Time before = Clock::now();
+    key("a", true);
+    ASSERT_TRUE(reader.until([&](const Frame&) { return reader.repeats >= 3; }))
+        << "held until the kernel repeats it: " << reader.text() << ", " << reader.repeats;
+    EXPECT_EQ(reader.text(), "KeyA:press");
+    EXPECT_GE(reader.edges[0].time, before);
+    key("b", true);
+    key("b", false);
+    key("a", false);
+    ASSERT_TRUE(reader.until_edges(4));
+    EXPECT_EQ(reader.text(), "KeyA:press KeyB:press KeyB:release KeyA:release");
+    for (std::size_t i = 1; i < reader.edges.size(); ++i) EXPECT_GE(reader.edges[i].time, reader.edges[i - 1].time);
+    key("a", true);
+    ASSERT_TRUE(reader.until_edges(5));
+    const DeviceId id = reader.edges[4].device;
+    monitor(R"({"execute":"device_del","arguments":{"id":"kbd"}})");
+    ASSERT_TRUE(reader.until([&](const Frame& frame) { return !frame.is_connected(id); }));
+    EXPECT_FALSE(reader.sampler.frame()[KeyA].down()) << "whether the kernel's release was read or not";
+    monitor(R"({"execute":"device_add","arguments":{"driver":"usb-kbd","id":"kbd"}})");
+    ASSERT_TRUE(reader.until([&](const Frame& frame) { return frame.is_connected(id); }))
+        << "its number is its own again";
+    const std::size_t count = reader.edges.size();
+    key("c", true);
+    key("c", false);
+    ASSERT_TRUE(reader.until_edges(count + 2));
+    EXPECT_TRUE(reader.edges[count].button == KeyC && reader.edges[count].kind == EdgeKind::press);
+    EXPECT_EQ(reader.timeline.desk().counters().strays, 0U);
+}
+
+TEST(Pad, SticksTriggersHatAndButtonsBeyondTheSpecification) {
+    Made pad{"west pad", pad_codes};
+    Reader reader{{.nodes = {pad.node()}}};
+    ASSERT_TRUE(reader.until([&](const Frame& frame) { return frame.has(DeviceKind::gamepad); }));
+    const auto info = reader.timeline.find_device(reader.device_named("west pad"));
+    ASSERT_TRUE(info);
+    EXPECT_EQ(info->vendor, 0xFFF1);
+    EXPECT_EQ(info->axes, 0x3F);
+    EXPECT_TRUE(info->buttons.contains(PadSouth) && info->buttons.contains(PadHatUp));
+    pad.send(EV_KEY, BTN_SOUTH, 1).send(EV_ABS, ABS_X, 32767).send(EV_ABS, ABS_Z, 1023).report();
+    pad.send(EV_ABS, ABS_HAT0X, -1).send(EV_KEY, BTN_C, 1).report();
+    pad.send(EV_ABS, ABS_HAT0X, 1).report();
+    ASSERT_TRUE(reader.until_edges(5));
+    EXPECT_EQ(reader.text(), "PadSouth:press PadHatLeft:press PadExtra1:press PadHatLeft:release PadHatRight:press");
+    const Frame& frame = reader.next();
+    EXPECT_EQ(frame.axis(PadStickLeftX).now, 1);
+    EXPECT_EQ(frame.axis(PadPullLeft).now, 1);
+    pad.send(EV_ABS, ABS_X, -32768).send(EV_ABS, ABS_Z, 0).report();
+    ASSERT_TRUE(
+        reader.until([](const Frame& f) { return f.axis(PadStickLeftX).now == -1 && f.axis(PadPullLeft).now == 0; }));
+    pad.send(EV_ABS, ABS_X, 0).report();
+    ASSERT_TRUE(reader.until([](const Frame& f) { return f.axis(PadStickLeftX).now == 0; }));
+    pad.send(EV_ABS, ABS_Y, 20000).report();
+    ASSERT_TRUE(reader.until([](const Frame& f) { return f.axis(PadStickLeftY).now > 0.5; }));
+    reader.edges.clear();
+    pad.unplug();
+    ASSERT_TRUE(
+        reader.until([](const Frame& f) { return f.axis(PadStickLeftY).now == 0 && !f.has(DeviceKind::gamepad); }));
+    EXPECT_TRUE(reader.next().all_down().empty());
+}
+
+TEST(Pad, ThatIsPluggedInLaterIsFoundAndComesBackToItsPlace) {
+    Reader reader{{.keyboards = false, .mice = false}};
+    Made pad{"late pad", pad_codes};
+    ASSERT_TRUE(reader.until([&](const Frame& frame) { return frame.has(DeviceKind::gamepad); }));
+    const DeviceId id = reader.device_named("late pad");
+    pad.send(EV_KEY, BTN_EAST, 1).report();
+    ASSERT_TRUE(reader.until_edges(1));
+    pad.unplug();
+    ASSERT_TRUE(reader.until([&](const Frame& frame) { return !frame.is_connected(id); }));
+    Made again{"late pad", pad_codes};
+    ASSERT_TRUE(reader.until([&](const Frame& frame) { return frame.is_connected(id); }));
+    EXPECT_FALSE(reader.next()[PadEast].down());
+}
+
+TEST(Pad, WhosePermissionsComeLateIsOpenedThen) {
+    Made pad{"shy pad", pad_codes};
+    ASSERT_EQ(chmod(pad.node().c_str(), 0), 0);
+    ASSERT_EQ(setegid(65534), 0);
+    ASSERT_EQ(seteuid(65534), 0);
+    Reader reader{{.keyboards = false, .mice = false}};
+    ASSERT_EQ(seteuid(0), 0);
+    ASSERT_EQ(setegid(0), 0);
+    const auto problem = [&] {
+        for (const EvdevProblem& one : reader.source->problems())
+            if (one.node == pad.node()) return one.why + "; " + one.hint;
+        return std::string{};
+    };
+    EXPECT_EQ(problem(), "Permission denied; only the superuser may read it");
+    ASSERT_EQ(chmod(pad.node().c_str(), 0666), 0);
+    ASSERT_TRUE(reader.until([&](const Frame& frame) { return frame.has(DeviceKind::gamepad); }));
+    EXPECT_EQ(problem(), "");
+}
+
+TEST(Mouse, MovesAndItsWheelTurnsInFractions) {
+    Made mouse{"quay mouse",
+               {{EV_REL, REL_X},
+                {EV_REL, REL_Y},
+                {EV_REL, REL_WHEEL},
+                {EV_REL, REL_WHEEL_HI_RES},
+                {EV_KEY, BTN_LEFT},
+                {EV_KEY, BTN_SIDE}}};
+    Reader reader{{.nodes = {mouse.node()}}};
+    ASSERT_TRUE(reader.until([&](const Frame& frame) { return frame.has(DeviceKind::mouse); }));
+    Distance moved, wheel;
+    mouse.send(EV_REL, REL_X, 5).send(EV_REL, REL_Y, -3).report();
+    mouse.send(EV_REL, REL_WHEEL_HI_RES, 60).report();
+    mouse.send(EV_REL, REL_WHEEL_HI_RES, 60).send(EV_REL, REL_WHEEL, 1).report();
+    mouse.send(EV_KEY, BTN_LEFT, 1).report();
+    mouse.send(EV_KEY, BTN_SIDE, 1).report();
+    ASSERT_TRUE(reader.until([&](const Frame& frame) {
+        moved.x += frame.pointer().motion().x, moved.y += frame.pointer().motion().y;
+        wheel.y += frame.pointer().wheel().y;
+        return reader.edges.size() >= 2;
+    }));
+    EXPECT_EQ(moved, (Distance{5, -3}));
+    EXPECT_EQ(wheel.y, 1);
+    EXPECT_EQ(reader.text(), "MouseLeft:press MouseBack:press");
+}
+
+TEST(SlowReader, IsHealedWhenTheKernelsBufferOverflowed) {
+    Made pad{"busy pad", pad_codes};
+    Reader reader{{.nodes = {pad.node()}}};
+    ASSERT_TRUE(reader.until([&](const Frame& frame) { return frame.has(DeviceKind::gamepad); }));
+    pad.send(EV_KEY, BTN_EAST, 1).report();
+    ASSERT_TRUE(reader.until_edges(1));
+    pad.send(EV_KEY, BTN_EAST, 0).report();
+    for (int i = 0; i < 3000; ++i) pad.send(EV_ABS, ABS_X, i % 2 == 0 ? 10000 + i : -10000 - i).report();
+    pad.send(EV_KEY, BTN_SOUTH, 1).report();
+    ASSERT_TRUE(reader.until([](const Frame& frame) { return frame[PadSouth].down(); }));
+    EXPECT_GE(reader.source->overflows(), 1U);
+    EXPECT_FALSE(reader.sampler.frame()[PadEast].down());
+    EXPECT_EQ(reader.sampler.frame()[PadSouth].press_count(), 0U) << "found down: adopted";
+    EXPECT_LT(reader.sampler.frame().axis(PadStickLeftX).now, -0.3);
+    EXPECT_EQ(reader.timeline.desk().counters().strays, 0U);
+}
+
+/// A pad that can rumble: by uinput itself, because its maker has to answer each effect that is uploaded.
+class RumblingPad {
+public:
+    RumblingPad() : descriptor_{open("/dev/uinput", O_RDWR | O_NONBLOCK | O_CLOEXEC)} {
+        ioctl(descriptor_, UI_SET_EVBIT, EV_KEY), ioctl(descriptor_, UI_SET_KEYBIT, BTN_SOUTH);
+        ioctl(descriptor_, UI_SET_EVBIT, EV_FF), ioctl(descriptor_, UI_SET_FFBIT, FF_RUMBLE);
+        uinput_setup setup{};
+        std::snprintf(setup.name, sizeof setup.name, "rumbling pad");
+        setup.ff_effects_max = 4;
+        ioctl(descriptor_, UI_DEV_SETUP, &setup), ioctl(descriptor_, UI_DEV_CREATE);
+        answers_ = std::jthread{[this](std::stop_token stop) { answer(stop); }};
+    }
+    ~RumblingPad() {
+        answers_ = {};
+        close(descriptor_);
+    }
+    std::atomic<int> strong{-1}, weak{-1}, length{-1}, played{0}, stopped{0};
+
+private:
+    void answer(std::stop_token stop) {
+        while (!stop.stop_requested()) {
+            input_event event{};
+            if (read(descriptor_, &event, sizeof event) != sizeof event) {
+                pollfd waiting{descriptor_, POLLIN, 0};
+                poll(&waiting, 1, 5);
+            } else if (event.type == EV_UINPUT && event.code == UI_FF_UPLOAD) {
+                uinput_ff_upload upload{};
+                upload.request_id = static_cast<std::uint32_t>(event.value);
+                ioctl(descriptor_, UI_BEGIN_FF_UPLOAD, &upload);
+                strong = upload.effect.u.rumble.strong_magnitude, weak = upload.effect.u.rumble.weak_magnitude;
+                length = upload.effect.replay.length;
+                ioctl(descriptor_, UI_END_FF_UPLOAD, &upload);
+            } else if (event.type == EV_UINPUT && event.code == UI_FF_ERASE) {
+                uinput_ff_erase erase{};
+                erase.request_id = static_cast<std::uint32_t>(event.value);
+                ioctl(descriptor_, UI_BEGIN_FF_ERASE, &erase);
+                ioctl(descriptor_, UI_END_FF_ERASE, &erase);
+            } else if (event.type == EV_FF && event.code < 16) {
+                ++(event.value != 0 ? played : stopped);
+            }
+        }
+    }
+    int descriptor_;
+    std::jthread answers_;
+};
+
+TEST(Pad, RumblesAndStopsOnFocusLoss) {
+    RumblingPad pad;
+    Reader reader{{.keyboards = false, .mice = false}};
+    ASSERT_TRUE(reader.until([&](const Frame&) { return reader.device_named("rumbling pad") != DeviceId{}; }));
+    const DeviceId id = reader.device_named("rumbling pad");
+    Rumble rumble;
+    RumbleCarrier carrier{rumble, reader.timeline.desk(), *reader.source};
+    rumble.ask({id, 1, 0.5, std::chrono::milliseconds{300}});
+    EXPECT_EQ(carrier.carry_out(Clock::now()), 1U);
+    ASSERT_TRUE(reader.until([&](const Frame&) { return pad.played == 1; }));
+    EXPECT_EQ(pad.strong, 65535);
+    EXPECT_EQ(pad.weak, 32768);
+    EXPECT_EQ(pad.length, 300);
+    reader.timeline.desk().lose_focus();
+    EXPECT_EQ(carrier.carry_out(Clock::now()), 1U);
+    ASSERT_TRUE(reader.until([&](const Frame&) { return pad.stopped == 1; }));
+    EXPECT_EQ(rumble.counters().unable, 0U);
+    EXPECT_FALSE(reader.source->try_rumble({DeviceId{999}, 1, 1, Duration{1}}, Time{}));
+}
+
+TEST(UsbKeyboard, AsRawReportsToo) {
+    std::string error;
+    std::unique_ptr<HidSource> source;
+    for (int i = 0; i < 8 && !source; ++i)  // its number may have changed when it was plugged in again
+        source = HidSource::open({.path = "/dev/hidraw" + std::to_string(i)}, error);
+    ASSERT_TRUE(source) << error;
+    Timeline timeline{{.desk_devices = false}};
+    Sampler sampler{timeline, {.start = Time{}}};
+    std::string edges;
+    const auto until = [&](std::string_view expected) {
+        const auto end = std::chrono::steady_clock::now() + std::chrono::seconds{20};
+        while (edges != expected && std::chrono::steady_clock::now() < end) {
+            for (const Edge edge :
+                 sampler.advance(std::max(source->deliver(timeline.desk()), timeline.desk().latest())).edges())
+                edges += std::string{name_of(edge.button)} + ":" + std::string{name_of(edge.kind)} + " ";
+            poll(nullptr, 0, 1);
+        }
+        return edges == expected;
+    };
+    source->deliver(timeline.desk());  // asks the keyboard what is down, before it has anything to say
+    key("d", true);
+    key("d", false);
+    EXPECT_TRUE(until("KeyD:press KeyD:release ")) << edges;
+}
+
+TEST(OwnThread, ReadsAndStops) {
+    Made pad{"thread pad", pad_codes};
+    Timeline timeline{{.inlets = 2}};
+    Sampler sampler{timeline, {.start = Time{}}};
+    std::string error;
+    const auto source = EvdevSource::open({.nodes = {pad.node()}}, error);
+    ASSERT_TRUE(source) << error;
+    {
+        std::jthread reader{[&](std::stop_token stop) { source->run(timeline.inlet(1), stop); }};
+        pad.send(EV_KEY, BTN_SOUTH, 1).report();
+        const auto end = std::chrono::steady_clock::now() + std::chrono::seconds{20};
+        while (!sampler.advance(Clock::now())[PadSouth].down() && std::chrono::steady_clock::now() < end)
+            poll(nullptr, 0, 1);
+    }
+    EXPECT_TRUE(sampler.frame()[PadSouth].down());
+    EXPECT_EQ(timeline.inlet(1).complete_until(), latest_time);
+}
+
+}  // namespace
