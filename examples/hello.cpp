@@ -1,17 +1,16 @@
-// The same keys twice: told by events, and found by polling. Prints each frame.
+// The same keys twice: posted as events, and found by polling. Prints each frame.
 #include <cstdio>
-
 #include "cursorum/cursorum.hpp"
-
 using namespace cursorum;
 using namespace cursorum::controls;
 
 Time at(double ms) { return nanoseconds_since_zero(static_cast<std::int64_t>(ms * 1e6)); }
+double ms(Time time) { return seconds(time - Time{}) * 1e3; }
 
 void print(const char* source, const Frame& frame) {
-    std::printf("%s frame to %2.0f ms: W %-5s", source, seconds(frame.end() - Time{}) * 1e3, name_of(frame[KeyW].state()).data());
+    std::printf("%s frame to %2.0f ms: W %s", source, ms(frame.end()), name_of(frame[KeyW].state()).data());
     for (const Edge edge : frame.edges())
-        std::printf("  %s %s at %.1f ms", name_of(edge.button).data(), name_of(edge.kind).data(), seconds(edge.time - Time{}) * 1e3);
+        std::printf("; %s %s at %.1f ms", name_of(edge.button).data(), name_of(edge.kind).data(), ms(edge.time));
     std::printf("\n");
 }
 
