@@ -1,4 +1,4 @@
-// What a frame says of all buttons and devices together.
+// Readings of all buttons and devices of a frame together.
 
 #include "core/taking.hpp"
 #include "cursorum/core/controls.hpp"

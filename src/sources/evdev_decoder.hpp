@@ -9,7 +9,7 @@
 
 namespace cursorum {
 
-/// What the kernel says, without its own headers: see <linux/input.h>.
+/// An event as the kernel gives it: see <linux/input.h>.
 struct KernelEvent {
     std::int64_t time = 0;  // nanoseconds
     std::uint16_t type = 0, code = 0;

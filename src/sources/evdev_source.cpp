@@ -442,7 +442,7 @@ void EvdevSource::run(Inlet& inlet, std::stop_token stop) {
                                       const std::uint64_t one = 1;
                                       (void)!write(parts_->waker.get(), &one, sizeof one);
                                   }};
-    // A round now and then, whatever comes, says how far the inlet is complete.
+    // A round now and then, whatever comes, brings the inlet's complete_until() up to date.
     constexpr int longest_wait = 5;  // milliseconds
     while (!stop.stop_requested()) {
         deliver(inlet);

@@ -20,6 +20,7 @@ using x11::XDevice;
 
 X11Source::Parts::~Parts() {
     if (!connection || xcb_connection_has_error(c())) return;
+    if (marker.is_sent) xcb_discard_reply(c(), marker.sequence);
     lock.set(root, options.window, false);
 }
 
@@ -211,7 +212,7 @@ X11Source::Parts::Master* X11Source::Parts::find(XDevice x_id, DeviceKind kind) 
     return nullptr;
 }
 
-/// What the server says of a device when it moves a pointer for the first time: a round trip.
+/// Asks the server for a device's valuators when it moves a pointer for the first time: a round trip.
 X11Source::Parts::Slave& X11Source::Parts::slave(XDevice x_id) {
     const auto known = slaves.find(x_id);
     if (known != slaves.end()) return known->second;

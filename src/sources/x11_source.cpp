@@ -119,7 +119,7 @@ void X11Source::Parts::moved(const Input& input) {
     const std::optional<Input> raw = std::exchange(master->raw_motion, std::nullopt);
     if (lock.is_on() || (!input.valuators.has(0) && !input.valuators.has(1))) return;
     master->window_x = input.root_x - input.x, master->window_y = input.root_y - input.y;
-    // Places put by a program come as raw motion too, with nothing that says so.
+    // Positions that a program sets come as raw motion too, without a mark.
     const bool counts = raw && raw->time == input.time && !slave(raw->source).absolute &&
                         !(raw->valuators.values[0] == input.root_x && raw->valuators.values[1] == input.root_y);
     place_pointer(*master, input.root_x, input.root_y, stamp, counts ? &*raw : nullptr);

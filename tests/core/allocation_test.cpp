@@ -37,6 +37,9 @@ TEST(Allocation, NoneWhilePostingAdvancingAndReading) {
         }
         for (const Edge edge : frame.edges()) sum += static_cast<std::uint64_t>(edge.kind);
         sum += frame.any({controls::KeyW, controls::KeyS}).down() + frame.active().size();
+        sum += frame.all_pressed().size() + frame.newest({controls::KeyW, controls::KeyS}).number;
+        frame.for_each_merged_edge([&](const Edge& edge) { sum += edge.button.number; });
+        sum += frame.count_of(DeviceKind::keyboard) + frame.device(DeviceKind::keyboard, 0).has_value();
         sum += compare(frame.previous(), frame.current())[controls::KeyW].pressed();
         const Sampler::State saved = sampler.save();
         sampler.restore(saved);

@@ -1,4 +1,4 @@
-// What a frame says of all buttons and devices together; levels that are polled; one tick for each picture.
+// Readings of all buttons and devices together; levels that are polled; one tick for each picture.
 
 #include <gtest/gtest.h>
 

@@ -50,8 +50,9 @@ struct Reader {
     }
     const Frame& next() { return sampler.advance(std::max(source->deliver(timeline), timeline.desk().latest())); }
     /// Rounds until it is so; false after 20 seconds.
-    bool until(const std::function<bool(const Frame&)>& done) {
-        const auto end = std::chrono::steady_clock::now() + std::chrono::seconds{20};
+    bool until(const std::function<bool(const Frame&)>& done,
+               std::chrono::milliseconds limit = std::chrono::seconds{20}) {
+        const auto end = std::chrono::steady_clock::now() + limit;
         while (std::chrono::steady_clock::now() < end) {
             const Frame& frame = next();
             for (const Edge edge : frame.edges()) edges.push_back(edge);
@@ -123,6 +124,15 @@ TEST(UsbKeyboard, RepeatsUnplugsAndComesBack) {
     Reader reader;
     ASSERT_TRUE(
         reader.until([&](const Frame&) { return reader.device_named("QEMU QEMU USB Keyboard") != DeviceId{}; }));
+    // What is typed while the machine still sets the keyboard up is lost in it.
+    for (int i = 0; i < 20 && reader.edges.size() < 2; ++i) {
+        key("z", true);
+        key("z", false);
+        reader.until([&](const Frame&) { return reader.edges.size() >= 2; }, std::chrono::seconds{1});
+    }
+    ASSERT_GE(reader.edges.size(), 2U) << "the keyboard does not work";
+    reader.next();
+    reader.edges.clear();
     const Time before = Clock::now();
     key("a", true);
     ASSERT_TRUE(reader.until([&](const Frame&) { return reader.repeats >= 3; }))
@@ -145,9 +155,12 @@ TEST(UsbKeyboard, RepeatsUnplugsAndComesBack) {
     ASSERT_TRUE(reader.until([&](const Frame& frame) { return frame.is_connected(id); }))
         << "its number is its own again";
     const std::size_t count = reader.edges.size();
-    key("c", true);
-    key("c", false);
-    ASSERT_TRUE(reader.until_edges(count + 2));
+    for (int i = 0; i < 20 && reader.edges.size() < count + 2; ++i) {
+        key("c", true);
+        key("c", false);
+        reader.until([&](const Frame&) { return reader.edges.size() >= count + 2; }, std::chrono::seconds{1});
+    }
+    ASSERT_GE(reader.edges.size(), count + 2);
     EXPECT_TRUE(reader.edges[count].button == KeyC && reader.edges[count].kind == EdgeKind::press);
     EXPECT_EQ(reader.timeline.desk().counters().strays, 0U);
 }

@@ -58,9 +58,10 @@ public:
     bool whole_desk;
 };
 
-/// The frame by names with commas between them: motion, raw, wheel, steps, at, was, moved, inside, locked, clicks, drag,
-/// target (of the box from 100, 100 to 150, 120), stick, LX and the other axes (before, now, least, greatest), edges,
-/// contacts, changes, latency, late; else a button by name or letter, LX+ for an axis as one. With @3: of device 3.
+/// The frame by names with commas between them: motion, raw, wheel, steps, at, was, moved, inside, locked, clicks,
+/// drag, target (of the box from 100, 100 to 150, 120), stick, LX and the other axes (before, now, least, greatest),
+/// edges, contacts, changes, latency, late; else a button by name or letter, LX+ for an axis as one. With @3: of device
+/// 3.
 std::string views_text(const Sampler& sampler, std::string_view views, const OwnView& own = {});
 
 /// "press 1000 20 20": state; counts of presses, releases, adopts, cancels; held_for; down_span. With repeats or system
@@ -72,8 +73,8 @@ std::string edges_text(const Frame& frame);
 
 Button letter(char c);
 
-/// Checks a table, one row a line: what it shows : the script : what is expected. `run` gets the script; what it returns
-/// is joined by "; ".
+/// Checks a table, one row a line: what it shows : the script : what is expected. `run` gets the script; what it
+/// returns is joined by "; ".
 void check_rows(const char* table, const std::function<std::vector<std::string>(const std::string&)>& run);
 
 }  // namespace test

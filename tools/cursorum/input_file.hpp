@@ -15,8 +15,8 @@ namespace cursorum::tool {
 /// --as, for a raw dump: what the device was.
 void add_dump_option(CLI::App& command, std::string& as);
 
-/// Opens FILE, or standard input for "-". With `as`, FILE is a raw dump of an event device and is read as a recording of
-/// a device of that kind. A UsageError tells what is wrong with it.
+/// Opens FILE, or standard input for "-". With `as`, FILE is a raw dump of an event device and is read as a recording
+/// of a device of that kind. A UsageError tells what is wrong with it.
 class InputFile {
 public:
     explicit InputFile(const std::string& path, const std::string& as = {});

@@ -138,8 +138,9 @@ public:
     bool has(DeviceKind kind) const noexcept { return count_of(kind) != 0; }
     /// How many of them are there.
     unsigned count_of(DeviceKind kind) const noexcept;
-    /// The device in a lasting place among those of its kind: `device(DeviceKind::gamepad, 0)` is the first gamepad that
-    /// ever connected, and stays so. Nothing while that one is unplugged, or if there never was one. Costs by the devices.
+    /// The device in a lasting place among those of its kind: `device(DeviceKind::gamepad, 0)` is the first gamepad
+    /// that ever connected, and stays so. Nothing while that one is unplugged, or if there never was one. Costs by the
+    /// devices.
     std::optional<DeviceId> device(DeviceKind kind, unsigned place) const noexcept;
 
     /// Whether a device is there, at the frame's end and at its start. False of one that never was.
@@ -171,9 +172,9 @@ public:
 
     /// The merged buttons whose state is not idle, either-side names among them.
     ButtonSet active() const noexcept;
-    /// The merged buttons of which the reading of that name is true: everything that was pressed, is down … Directions of
-    /// sticks and pulled triggers are among them; either-side names are not, so that one Shift key is there once. Cost:
-    /// by the buttons that are active in the frame.
+    /// The merged buttons of which the reading of that name is true: everything that was pressed, is down … Directions
+    /// of sticks and pulled triggers are among them; either-side names are not, so that one Shift key is there once.
+    /// Cost: by the buttons that are active in the frame.
     ButtonSet all_pressed() const noexcept;
     ButtonSet all_released() const noexcept;
     ButtonSet all_ended() const noexcept;
@@ -182,8 +183,8 @@ public:
     /// Of these buttons, the one that is down and went down last; no button if none is down. Of two that went down at
     /// one time, the later in the list: `newest({KeyA, KeyD})` for the newest direction wins.
     Button newest(std::initializer_list<Button> buttons) const noexcept;
-    /// Calls `visit(Edge)` for every edge of a merged button, in order: of either-side names, directions and triggers as
-    /// well, where edges() has only what devices did. `device` is the one whose event made the edge. A press on one
+    /// Calls `visit(Edge)` for every edge of a merged button, in order: of either-side names, directions and triggers
+    /// as well, where edges() has only what devices did. `device` is the one whose event made the edge. A press on one
     /// device while others hold the button only adopted is a cancel and then a press.
     template <typename Visit>
     void for_each_merged_edge(Visit&& visit) const {

@@ -93,8 +93,8 @@ public:
     /// From now on, a press of one of these buttons on a device of nobody gives it to the first seat without a device.
     /// With `halves`, a keyboard is given by halves: the one with the key that was pressed.
     ///
-    /// With `adopted`, a button that is adopted joins as well: a pad that shows itself only by its first press is adopted
-    /// by that, and would otherwise need a second one. Nothing fires.
+    /// With `adopted`, a button that is adopted joins as well: a pad that shows itself only by its first press is
+    /// adopted by that, and would otherwise need a second one. Nothing fires.
     void open_joining(const ButtonSet& buttons, bool halves = false, bool adopted = false) noexcept;
     void close_joining() noexcept { joins_ = {}; }
     /// From now on, a device of this kind that connects and has no seat is given to the first seat without a device.

@@ -107,10 +107,10 @@ private:
 ///
 ///     if (auto tick = pictures.next(complete)) game.update(sampler.advance(*tick), tick->step);
 ///
-/// - No tick is longer than the longest frame (250 ms of game time unless set), the first one included: what a stall or a
-///   load takes beyond that is the tick's gap. What was pressed in it counts, its time does not.
-/// - While paused, no tick is given. After resuming, the first call of next() begins anew at its `complete`; the pause is
-///   the next tick's gap, and what was pressed in it is skipped.
+/// - No tick is longer than the longest frame (250 ms of game time unless set), the first one included: what a stall or
+///   a load takes beyond that is the tick's gap. What was pressed in it counts, its time does not.
+/// - While paused, no tick is given. After resuming, the first call of next() begins anew at its `complete`; the pause
+///   is the next tick's gap, and what was pressed in it is skipped.
 /// - With a scale of 1/2, each tick's `step` is half the input time that it covers (slow motion).
 /// A plain value: copy it to save it. Threads: one.
 class PictureClock {

@@ -26,11 +26,11 @@ struct EvdevDumpCounts {
 };
 
 /// Posts a dump's events, as EvdevSource posts a live device's: a connect, everything in its order, and a disconnect
-/// where the dump ends. Times are the kernel's own, less the first one's. The format is `struct input_event` of a 64-bit
-/// Linux machine: 24 bytes each.
+/// where the dump ends. Times are the kernel's own, less the first one's. The format is `struct input_event` of a
+/// 64-bit Linux machine: 24 bytes each.
 ///
-/// The ranges of a gamepad's axes are not in a dump. They are taken from the values: sticks from -32768 to 32767, or from
-/// 0 to 255 if no value lies outside that and some lie around 128; triggers from 0 to 255, 1023 or 32767.
+/// The ranges of a gamepad's axes are not in a dump. They are taken from the values: sticks from -32768 to 32767, or
+/// from 0 to 255 if no value lies outside that and some lie around 128; triggers from 0 to 255, 1023 or 32767.
 ///
 /// False, and why in `error`, if it is no dump. Reads the stream twice, so it must be seekable. Threads: one.
 bool read_evdev_dump(std::istream& in, const EvdevDumpOptions& options, EventTaker& taker, EvdevDumpCounts& counts,

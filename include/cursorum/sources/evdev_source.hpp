@@ -37,21 +37,21 @@ struct EvdevProblem {
 };
 
 /// Buttons and axes of gamepads follow the kernel's gamepad specification; axis ranges are those that the device
-/// reports. Buttons beyond it are PadExtra1 and so on, keys without a name KeyExtra and their Linux code. The kernel's key
-/// repeat is marked as system repeat. The motion of one report is one event; a wheel counts in fractions of a detent
-/// where the device does.
+/// reports. Buttons beyond it are PadExtra1 and so on, keys without a name KeyExtra and their Linux code. The kernel's
+/// key repeat is marked as system repeat. The motion of one report is one event; a wheel counts in fractions of a
+/// detent where the device does.
 ///
 /// Time: the kernel's own stamps, on CLOCK_MONOTONIC, which is Clock. Events of several devices are posted in the order
-/// of their stamps. Precision: 1 microsecond.
-/// When the kernel's buffer overflows because deliver() was not called for too long, the device's true state is adopted:
-/// nothing sticks, what was pressed and released in between is lost.
-/// Unplugging posts a disconnect, which cancels what is down and centres what is pushed, whether or not the kernel's own
-/// releases were read. A device that comes back, or whose permissions come late, is opened again by itself.
+/// of their stamps. Precision: 1 microsecond. When the kernel's buffer overflows because deliver() was not called for
+/// too long, the device's true state is adopted: nothing sticks, what was pressed and released in between is lost.
+/// Unplugging posts a disconnect, which cancels what is down and centres what is pushed, whether or not the kernel's
+/// own releases were read. A device that comes back, or whose permissions come late, is opened again by itself.
 /// Threads: one, the one that posts into the inlet. Cost: about 2 microseconds for each event; nothing is allocated for
 /// it.
 class EvdevSource final : public RumbleTaker {
 public:
-    /// Null, and why in `error`, if nothing can be read at all: no such directory; or a node of `nodes` cannot be opened.
+    /// Null, and why in `error`, if nothing can be read at all: no such directory; or a node of `nodes` cannot be
+    /// opened.
     static std::unique_ptr<EvdevSource> open(const EvdevSourceOptions& options, std::string& error);
     ~EvdevSource();
     EvdevSource(const EvdevSource&) = delete;

@@ -69,8 +69,8 @@ public:
     X11Source(const X11Source&) = delete;
     X11Source& operator=(const X11Source&) = delete;
 
-    /// After attach(): waits until the server has answered, so that all it has sent is there to be read. One round trip,
-    /// 0.02 to 0.5 ms. Without it, deliver() returns a time one round back, and nothing is late either.
+    /// After attach(): waits until the server has answered, so that all it has sent is there to be read. One round
+    /// trip, 0.02 to 0.5 ms. Without it, deliver() returns a time one round back, and nothing is late either.
     void fetch();
     /// After attach(): an `xcb_generic_event_t*` that the engine has read. True if it was input, which deliver() will
     /// post; the event stays the caller's. After open(), posts nothing.
@@ -78,12 +78,14 @@ public:
 
     /// Keeps the pointer in the window, hidden, for looking around: it has no position then, only motion, which goes on
     /// at the window's edge. Takes effect in the next deliver(). While the window is without focus the pointer is free,
-    /// and locked again when the focus comes back. False if there is no window, or the server cannot (no XFixes 5).
+    /// and locked again when the focus comes back. The lock is to the window's place and size at that time: after
+    /// either has changed, free the pointer and lock it again. False if there is no window, or the server cannot (no
+    /// XFixes 5).
     bool lock_pointer(bool locked);
 
     /// Posts everything that has come and returns the time up to which that is complete. Never waits for input. After
-    /// open() it costs one round trip to the server (0.02 to 0.5 ms), after attach() none; finding out what is held when
-    /// focus comes costs another.
+    /// open() it costs one round trip to the server (0.02 to 0.5 ms), after attach() none; finding out what is held
+    /// when focus comes costs another.
     Time deliver(Timeline& timeline);
     /// The same, to any inlet: for a thread of its own. It sets the inlet's complete_until(), as the first one does for
     /// the desk.
