@@ -82,10 +82,10 @@ fuzz() {
     local target seconds=${FUZZ_SECONDS:-60} seed
     preset=fuzz build=build/fuzz
     set_up all
+    rm -f "$build"/tests/fuzz/*.failed
     for target in "$build"/tests/fuzz/fuzz_*; do
         [ -x "$target" ] && [ -f "$target" ] || continue
-        # Two at a time.
-        [ "$(jobs -rp | wc -l)" -lt 2 ] || wait -n || exit
+        [ "$(jobs -rp | wc -l)" -lt 2 ] || wait -n || true  # two at a time
         seed=${FUZZ_SEED:-$RANDOM}
         mkdir -p "$target.corpus"
         echo "$(basename "$target"): $seconds s from seed $seed" >&2
@@ -93,10 +93,13 @@ fuzz() {
             "$target" -seed="$seed" -max_total_time="$seconds" -timeout=20 -rss_limit_mb=2048 -print_final_stats=0 \
                 -verbosity=0 -artifact_prefix="$target." "$target.corpus" "tests/fuzz/corpus/$(basename "$target")" \
                 >"$target.log" 2>&1 ||
-                { tail -n 30 "$target.log" >&2; fail "$(basename "$target") found a fault; replay it with $target FILE"; }
+                { tail -n 30 "$target.log" >&2; touch "$target.failed"; }
         ) &
     done
-    while [ -n "$(jobs -rp)" ]; do wait -n || exit; done
+    wait
+    for target in "$build"/tests/fuzz/*.failed; do
+        [ ! -f "$target" ] || fail "$(basename "$target" .failed) found a fault; replay it with ${target%.failed} FILE"
+    done
 }
 
 # Event devices of a real kernel, in a machine of its own; skipped, with a word, where QEMU or a kernel cannot be had.

@@ -31,8 +31,7 @@ void share_the_engines_connection(xcb_connection_t* connection, xcb_window_t win
             std::free(event);
         }
         const Frame& frame = sampler.advance(source->deliver(timeline));
-        if (frame[MouseRight].pressed()) source->lock_pointer(true);   // look around: motion, no position
-        if (frame[MouseRight].ended()) source->lock_pointer(false);
+        source->lock_pointer(frame[MouseRight].down());   // look around while it is held: motion, no position
     }
 }
 
@@ -44,14 +43,8 @@ void pads_beside_a_window(X11Source& window_source) {
 
     while (running) {
         window_source.deliver(timeline.inlet(0));
-        if (pads) pads->deliver(timeline.inlet(1));
+        if (pads) pads->deliver(timeline.inlet(1), timeline.inlet(0));   // pads follow the window's focus
         if (!window_source.is_open()) break;
-        if (timeline.inlet(0).has_focus() != timeline.inlet(1).has_focus()) {   // pads follow the window's focus
-            if (timeline.inlet(0).has_focus())
-                timeline.inlet(1).gain_focus(unknown_state);
-            else
-                timeline.inlet(1).lose_focus();
-        }
         const Frame& frame = sampler.advance(timeline.complete_until(Clock::now()));
         if (const auto first = frame.device(DeviceKind::gamepad, 0))
             trolley += frame.on(*first).stick(PadStickLeft).now.x;

@@ -26,7 +26,7 @@ int main(int argc, char** argv) {
     if (!recording && !devices) return std::printf("print_input: %s\n", why.c_str()), 2;
     if (devices)
         for (const EvdevProblem& problem : devices->problems())
-            std::printf("%s: %s; %s\n", problem.node.c_str(), problem.why.c_str(), problem.hint.c_str());
+            std::printf("%s: %s. %s\n", problem.node.c_str(), problem.why.c_str(), problem.hint.c_str());
 
     Timeline timeline{{.devices = 64, .desk_devices = false}};
     const Time begin = Clock::now();

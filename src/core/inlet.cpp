@@ -343,7 +343,7 @@ Outcome Inlet::post_state(DeviceId id, const ButtonSet* down, const AxisValues& 
         outcome = apply_polled_state(Keys{*this, *device}, down_on(*device) & postable_buttons,
                                      *down & postable_buttons, adopts);
     }
-    if (axes.told != 0) {
+    if (axes.present != 0) {
         const bool adopts = std::exchange(device->adopt_axes_next, false) || adopt;
         const Outcome of_axes = apply_axes(*device, axes, adopts);
         if (!down || of_axes != Outcome::taken) outcome = of_axes;

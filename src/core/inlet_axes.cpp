@@ -31,7 +31,7 @@ Outcome Inlet::post_axes(DeviceId id, const AxisValues& axes, Time when) noexcep
     begin(when);
     Device* const device = find_device(id);
     if (!device || !device->listens) return finish(deaf(device));
-    if (axes.told == 0) return finish(Outcome::refused_control);
+    if (axes.present == 0) return finish(Outcome::refused_control);
     std::uint32_t changed = 0;
     const Outcome outcome = change_axes(*device, axes, changed);
     update_axis_buttons(*device, false);

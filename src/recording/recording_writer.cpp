@@ -102,7 +102,7 @@ void RecordingWriter::take(const Event& event) {
             break;
         case EventType::state: {
             if (event.has_down_set) names("down", event.down_set);
-            if (event.axes.told != 0) {
+            if (event.axes.present != 0) {
                 line_ += ",\"axes\":{";
                 const char* comma = "";
                 for (std::uint8_t i = 0; i < axis_kinds; ++i) {

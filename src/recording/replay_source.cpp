@@ -24,6 +24,7 @@ struct ReplaySource::Parts {
     Time now = earliest_time;
     std::vector<DeviceId> connected;
     std::string error;
+    const Inlet* limited = nullptr;  // see deliver_into()
 
     std::string try_open() {
         file.clear();
@@ -85,9 +86,8 @@ std::unique_ptr<ReplaySource> ReplaySource::open(const ReplaySourceOptions& opti
 Time ReplaySource::deliver(Timeline& timeline) { return deliver(timeline.desk()); }
 
 Time ReplaySource::deliver(Inlet& inlet) {
-    InletTaker taker{inlet};
-    const Time complete = deliver(taker);
-    inlet.set_complete_until(complete);
+    const Time complete = deliver_into(inlet, *this, parts_->limited);
+    if (!is_open()) inlet.set_complete_until(latest_time);
     return complete;
 }
 

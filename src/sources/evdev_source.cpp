@@ -21,6 +21,8 @@
 
 #include "cursorum/core/device_places.hpp"
 #include "cursorum/core/inlet_taker.hpp"
+#include "cursorum/core/standstill_watch.hpp"
+#include "cursorum/sources/time_asleep.hpp"
 #include "sources/evdev_decoder.hpp"
 
 namespace cursorum {
@@ -50,7 +52,7 @@ struct FreeDevice {
 };
 using Handle = std::unique_ptr<libevdev, FreeDevice>;
 
-/// What the device is, by what it has; nothing for what is no keyboard, mouse or gamepad (a lid, a power button).
+/// The device's kind, by the codes that it has; nothing for all others, such as a lid or a power button.
 std::optional<DeviceKind> kind_of(const libevdev* device) {
     if (libevdev_has_event_code(device, EV_KEY, BTN_GAMEPAD)) return DeviceKind::gamepad;
     if (libevdev_has_event_code(device, EV_REL, REL_X) && libevdev_has_event_code(device, EV_KEY, BTN_LEFT))
@@ -100,6 +102,10 @@ struct EvdevSource::Parts {
     std::vector<std::string> changed_nodes;
     std::uint64_t overflows = 0;
     Time last_stamp = earliest_time;
+    StandstillWatch watch{Duration::max()};  // for the machine's sleep alone
+    const Inlet* limited = nullptr;          // see deliver_into()
+    std::uint64_t halts = 0;                 // focus losses and interruptions of the inlet, when states were posted
+    bool states_wanted = false;
 
     // ---- opening
 
@@ -165,7 +171,7 @@ struct EvdevSource::Parts {
         } else if (error == ENOENT) {
             problem.hint = "list what there is with: ls " + options.directory + "/event*";
         } else if (error == ENOTTY || error == EINVAL) {
-            problem.why = "no event device";
+            problem.why = "this is not an event device";
         }
         problems.push_back(std::move(problem));
     }
@@ -195,7 +201,8 @@ struct EvdevSource::Parts {
                                                              : device->kind == DeviceKind::mouse  ? options.mice
                                                                                                   : options.gamepads);
         if (!is_asked_for) return;
-        if (options.grab) libevdev_grab(handle, LIBEVDEV_GRAB);
+        if (options.grab && libevdev_grab(handle, LIBEVDEV_GRAB) < 0)
+            problems.push_back({node, "another program has grabbed it", "close that program"});
         watch_descriptor(device->descriptor.get());
         // Devices keep their numbers in the list, because what was read may still speak of them.
         const auto free_place = std::find_if(devices.begin(), devices.end(),
@@ -226,7 +233,7 @@ struct EvdevSource::Parts {
         EvdevDecoder decoder{device.id, device.kind};
         for (std::uint16_t code = ABS_X; code <= ABS_RZ; ++code)
             if (libevdev_has_event_code(handle, EV_ABS, code)) decoder.add_to_state(EV_ABS, code, 0, none, axes);
-        info.axes = axes.told;
+        info.axes = axes.present;
         return info;
     }
 
@@ -353,6 +360,12 @@ struct EvdevSource::Parts {
 
     Time deliver(EventTaker& taker) {
         const Time now = Clock::now();
+        if (const auto slept_since = watch.look(now, time_asleep())) {
+            Event interruption = Event::interrupt(stamp_of(nanoseconds(*slept_since)));
+            interruption.text = "sleep";
+            taker.take(interruption);
+            states_wanted = true;
+        }
         look_for_changes();
         for (std::size_t i = 0; i < devices.size(); ++i)
             if (!devices[i]->is_gone && devices[i]->handle) {
@@ -378,6 +391,10 @@ struct EvdevSource::Parts {
         }
         items.clear();
         snapshots.clear();
+        if (std::exchange(states_wanted, false))
+            for (auto& device : devices)
+                if (device->is_announced && !device->is_gone)
+                    post_state(*device, state_of(*device), stamp_of(nanoseconds(now)), true, taker);
         for (auto& device : devices)
             if (device->is_gone && device->handle)
                 lose(*device, stamp_of(nanoseconds(std::max(now, last_stamp))), taker);
@@ -429,10 +446,20 @@ std::unique_ptr<EvdevSource> EvdevSource::open(const EvdevSourceOptions& options
 Time EvdevSource::deliver(Timeline& timeline) { return deliver(timeline.desk()); }
 
 Time EvdevSource::deliver(Inlet& inlet) {
-    InletTaker taker{inlet};
-    const Time complete = deliver(taker);
-    inlet.set_complete_until(complete);
-    return complete;
+    // What is down while focus is lost, or after an interruption, is not what the inlet knows.
+    const InletCounters counters = inlet.counters();
+    const std::uint64_t halts = counters.focus_losses + counters.interruptions;
+    if (inlet.has_focus() && halts != parts_->halts) {
+        parts_->halts = halts;
+        parts_->states_wanted = true;
+    }
+    return deliver_into(inlet, *this, parts_->limited);
+}
+
+Time EvdevSource::deliver(Inlet& inlet, const Inlet& window) {
+    if (window.has_focus() && !inlet.has_focus()) inlet.gain_focus(unknown_state);
+    if (!window.has_focus() && inlet.has_focus()) inlet.lose_focus();
+    return deliver(inlet);
 }
 
 Time EvdevSource::deliver(EventTaker& taker) { return parts_->deliver(taker); }

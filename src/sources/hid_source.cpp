@@ -60,6 +60,8 @@ struct HidSource::Parts {
             taker.take(Event::state(now, options.device, {}));
     }
 
+    const Inlet* limited = nullptr;  // see deliver_into()
+
     void end(EventTaker& taker) {
         if (waiting_size != 0)
             take(std::span{waiting}.first(waiting_size), Clock::now(), taker);  // refused, and counted
@@ -118,9 +120,8 @@ std::unique_ptr<HidSource> HidSource::open(const HidSourceOptions& options, std:
 }
 
 Time HidSource::deliver(Inlet& inlet) {
-    InletTaker taker{inlet};
-    const Time complete = deliver(taker);
-    inlet.set_complete_until(is_open() ? complete : latest_time);
+    const Time complete = deliver_into(inlet, *this, parts_->limited);
+    if (!is_open()) inlet.set_complete_until(latest_time);
     return complete;
 }
 

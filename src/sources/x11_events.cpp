@@ -26,6 +26,44 @@ Valuators valuators_of(const std::uint32_t* mask, int words, const xcb_input_fp3
     return all;
 }
 
+/// What window events and raw ones have alike, under the same names.
+template <typename XEvent>
+Input common(const XEvent& e, InputKind kind, bool down) noexcept {
+    Input input;
+    input.kind = kind;
+    input.sequence = e.full_sequence;
+    input.device = e.deviceid;
+    input.source = e.sourceid;
+    input.time = e.time;
+    input.detail = e.detail;
+    input.down = down;
+    input.emulated = kind != InputKind::key && (e.flags & XCB_INPUT_POINTER_EVENT_FLAGS_POINTER_EMULATED) != 0;
+    return input;
+}
+
+Input of_window(const xcb_generic_event_t& event, InputKind kind, bool down) noexcept {
+    const auto& e = reinterpret_cast<const xcb_input_button_press_event_t&>(event);
+    Input input = common(e, kind, down);
+    input.repeat = kind == InputKind::key && (e.flags & XCB_INPUT_KEY_EVENT_FLAGS_KEY_REPEAT) != 0;
+    input.x = from_fixed(e.event_x), input.y = from_fixed(e.event_y);
+    input.root_x = from_fixed(e.root_x), input.root_y = from_fixed(e.root_y);
+    if (kind == InputKind::motion)
+        input.valuators = valuators_of(xcb_input_button_press_valuator_mask(&e), e.valuators_len,
+                                       xcb_input_button_press_axisvalues(&e), nullptr);
+    return input;
+}
+
+Input of_root(const xcb_generic_event_t& event, InputKind kind, bool down) noexcept {
+    const auto& e = reinterpret_cast<const xcb_input_raw_button_press_event_t&>(event);
+    Input input = common(e, kind, down);
+    input.raw = true;
+    if (kind == InputKind::raw_motion)
+        input.valuators =
+            valuators_of(xcb_input_raw_button_press_valuator_mask(&e), e.valuators_len,
+                         xcb_input_raw_button_press_axisvalues(&e), xcb_input_raw_button_press_axisvalues_raw(&e));
+    return input;
+}
+
 }  // namespace
 
 Button button_of_key(std::uint32_t keycode) noexcept {
@@ -62,56 +100,16 @@ std::optional<Input> decode(const xcb_generic_event_t& event, std::uint8_t exten
     const auto& generic = reinterpret_cast<const xcb_ge_generic_event_t&>(event);
     if (generic.extension != extension) return std::nullopt;
     switch (generic.event_type) {
-        case XCB_INPUT_KEY_PRESS:
-        case XCB_INPUT_KEY_RELEASE:
-        case XCB_INPUT_BUTTON_PRESS:
-        case XCB_INPUT_BUTTON_RELEASE:
-        case XCB_INPUT_MOTION: {
-            const auto& e = reinterpret_cast<const xcb_input_button_press_event_t&>(event);
-            const bool is_key =
-                generic.event_type == XCB_INPUT_KEY_PRESS || generic.event_type == XCB_INPUT_KEY_RELEASE;
-            input.kind = is_key                                   ? InputKind::key
-                         : generic.event_type == XCB_INPUT_MOTION ? InputKind::motion
-                                                                  : InputKind::button;
-            input.device = e.deviceid;
-            input.source = e.sourceid;
-            input.time = e.time;
-            input.detail = e.detail;
-            input.down = generic.event_type == XCB_INPUT_KEY_PRESS || generic.event_type == XCB_INPUT_BUTTON_PRESS;
-            input.repeat = is_key && (e.flags & XCB_INPUT_KEY_EVENT_FLAGS_KEY_REPEAT) != 0;
-            input.emulated = !is_key && (e.flags & XCB_INPUT_POINTER_EVENT_FLAGS_POINTER_EMULATED) != 0;
-            input.x = from_fixed(e.event_x), input.y = from_fixed(e.event_y);
-            input.root_x = from_fixed(e.root_x), input.root_y = from_fixed(e.root_y);
-            if (input.kind == InputKind::motion)
-                input.valuators = valuators_of(xcb_input_button_press_valuator_mask(&e), e.valuators_len,
-                                               xcb_input_button_press_axisvalues(&e), nullptr);
-            return input;
-        }
-        case XCB_INPUT_RAW_KEY_PRESS:
-        case XCB_INPUT_RAW_KEY_RELEASE:
-        case XCB_INPUT_RAW_BUTTON_PRESS:
-        case XCB_INPUT_RAW_BUTTON_RELEASE:
-        case XCB_INPUT_RAW_MOTION: {
-            const auto& e = reinterpret_cast<const xcb_input_raw_button_press_event_t&>(event);
-            const bool is_key =
-                generic.event_type == XCB_INPUT_RAW_KEY_PRESS || generic.event_type == XCB_INPUT_RAW_KEY_RELEASE;
-            input.kind = is_key                                       ? InputKind::key
-                         : generic.event_type == XCB_INPUT_RAW_MOTION ? InputKind::raw_motion
-                                                                      : InputKind::button;
-            input.raw = true;
-            input.device = e.deviceid;
-            input.source = e.sourceid;
-            input.time = e.time;
-            input.detail = e.detail;
-            input.down =
-                generic.event_type == XCB_INPUT_RAW_KEY_PRESS || generic.event_type == XCB_INPUT_RAW_BUTTON_PRESS;
-            input.emulated = !is_key && (e.flags & XCB_INPUT_POINTER_EVENT_FLAGS_POINTER_EMULATED) != 0;
-            if (input.kind == InputKind::raw_motion)
-                input.valuators = valuators_of(xcb_input_raw_button_press_valuator_mask(&e), e.valuators_len,
-                                               xcb_input_raw_button_press_axisvalues(&e),
-                                               xcb_input_raw_button_press_axisvalues_raw(&e));
-            return input;
-        }
+        case XCB_INPUT_KEY_PRESS: return of_window(event, InputKind::key, true);
+        case XCB_INPUT_KEY_RELEASE: return of_window(event, InputKind::key, false);
+        case XCB_INPUT_BUTTON_PRESS: return of_window(event, InputKind::button, true);
+        case XCB_INPUT_BUTTON_RELEASE: return of_window(event, InputKind::button, false);
+        case XCB_INPUT_MOTION: return of_window(event, InputKind::motion, false);
+        case XCB_INPUT_RAW_KEY_PRESS: return of_root(event, InputKind::key, true);
+        case XCB_INPUT_RAW_KEY_RELEASE: return of_root(event, InputKind::key, false);
+        case XCB_INPUT_RAW_BUTTON_PRESS: return of_root(event, InputKind::button, true);
+        case XCB_INPUT_RAW_BUTTON_RELEASE: return of_root(event, InputKind::button, false);
+        case XCB_INPUT_RAW_MOTION: return of_root(event, InputKind::raw_motion, false);
         case XCB_INPUT_ENTER:
         case XCB_INPUT_LEAVE:
         case XCB_INPUT_FOCUS_IN:
@@ -135,14 +133,6 @@ std::optional<Input> decode(const xcb_generic_event_t& event, std::uint8_t exten
             input.kind = InputKind::hierarchy;
             input.time = e.time;
             input.detail = e.flags;
-            return input;
-        }
-        case XCB_INPUT_DEVICE_CHANGED: {
-            const auto& e = reinterpret_cast<const xcb_input_device_changed_event_t&>(event);
-            input.kind = InputKind::changed;
-            input.device = e.deviceid;
-            input.source = e.sourceid;
-            input.time = e.time;
             return input;
         }
         default: return std::nullopt;

@@ -34,7 +34,7 @@ struct Valuators {
     bool has(unsigned number) const noexcept { return number < most_valuators && (mask >> number & 1) != 0; }
 };
 
-enum class InputKind : std::uint8_t { key, button, motion, raw_motion, enter, leave, focus, hierarchy, changed, lamps };
+enum class InputKind : std::uint8_t { key, button, motion, raw_motion, enter, leave, focus, hierarchy, lamps };
 
 /// One event, decoded when it arrives, so that none has to be kept.
 struct Input {

@@ -22,6 +22,10 @@ X11Source::Parts::~Parts() {
     if (!connection || xcb_connection_has_error(c())) return;
     if (marker.is_sent) xcb_discard_reply(c(), marker.sequence);
     lock.set(root, options.window, false);
+    // On the engine's connection, its own core events must come again.
+    if (attached())
+        for (const Selection& selection : selections) select_on(selection.window, selection.device, selection.before);
+    xcb_flush(c());
 }
 
 // ---- opening
@@ -84,20 +88,29 @@ void X11Source::Parts::measure_clock() {
             clock = X11Clock{reinterpret_cast<const xcb_property_notify_event_t&>(*event).time, now};
 }
 
-// What the connection's owner selected by itself stays selected.
-void X11Source::Parts::select_on(xcb_window_t window, XDevice device, std::uint32_t bits) {
+std::uint32_t X11Source::Parts::selected_on(xcb_window_t window, XDevice device) const {
     const Owned<xcb_input_xi_get_selected_events_reply_t> had{
         xcb_input_xi_get_selected_events_reply(c(), xcb_input_xi_get_selected_events(c(), window), nullptr)};
-    if (had) {
-        for (auto it = xcb_input_xi_get_selected_events_masks_iterator(had.get()); it.rem > 0;
-             xcb_input_event_mask_next(&it))
-            if (it.data->deviceid == device && it.data->mask_len > 0) bits |= *xcb_input_event_mask_mask(it.data);
-    }
+    if (!had) return 0;
+    for (auto it = xcb_input_xi_get_selected_events_masks_iterator(had.get()); it.rem > 0;
+         xcb_input_event_mask_next(&it))
+        if (it.data->deviceid == device && it.data->mask_len > 0) return *xcb_input_event_mask_mask(it.data);
+    return 0;
+}
+
+void X11Source::Parts::select_on(xcb_window_t window, XDevice device, std::uint32_t bits) {
     struct {
         xcb_input_event_mask_t head;
         std::uint32_t bits;
     } mask{{device, 1}, bits};
     xcb_input_xi_select_events(c(), window, 1, &mask.head);
+}
+
+// What the connection's owner selected by itself stays selected, and is all that is left in the end.
+void X11Source::Parts::add_selection(xcb_window_t window, XDevice device, std::uint32_t bits) {
+    const std::uint32_t before = selected_on(window, device);
+    selections.push_back({window, device, before});
+    select_on(window, device, before | bits);
 }
 
 void X11Source::Parts::select() {
@@ -113,9 +126,10 @@ void X11Source::Parts::select() {
     // window take the core events away from whoever selects both on one connection, and from everybody else if they are
     // presses: so a connection of our own watches the root's raw events, which are copies.
     if (has_window())
-        select_on(options.window, XCB_INPUT_DEVICE_ALL_MASTER, about_window | (attached() ? in_window : 0));
-    select_on(root, XCB_INPUT_DEVICE_ALL_MASTER, XCB_INPUT_XI_EVENT_MASK_RAW_MOTION | (attached() ? 0 : raw_buttons));
-    select_on(root, XCB_INPUT_DEVICE_ALL, XCB_INPUT_XI_EVENT_MASK_HIERARCHY);
+        add_selection(options.window, XCB_INPUT_DEVICE_ALL_MASTER, about_window | (attached() ? in_window : 0));
+    add_selection(root, XCB_INPUT_DEVICE_ALL_MASTER,
+                  XCB_INPUT_XI_EVENT_MASK_RAW_MOTION | (attached() ? 0 : raw_buttons));
+    add_selection(root, XCB_INPUT_DEVICE_ALL, XCB_INPUT_XI_EVENT_MASK_HIERARCHY);
     xcb_flush(c());
 }
 

@@ -85,6 +85,12 @@ struct X11Source::Parts {
     std::array<std::uint32_t, 3> lamp_bits{};  // Caps Lock, Num Lock, Scroll Lock
     std::uint32_t lamps_on = 0;
     X11Clock clock;
+    struct Selection {
+        xcb_window_t window;
+        x11::XDevice device;
+        std::uint32_t before;
+    };
+    std::vector<Selection> selections;  // what was selected before, to be given back
     std::vector<Master> masters;
     std::map<x11::XDevice, Slave> slaves;
     std::uint32_t next_device = 0;
@@ -102,12 +108,14 @@ struct X11Source::Parts {
     x11::PointerLock lock;
     std::uint64_t unknown_keys = 0;
     EventTaker* taker = nullptr;     // during deliver
-    const Inlet* limited = nullptr;  // the inlet whose limit says how far ahead stamps may lie
+    const Inlet* limited = nullptr;  // see deliver_into()
 
 private:
     std::string open_connection();
     void measure_clock();
+    std::uint32_t selected_on(xcb_window_t window, x11::XDevice device) const;
     void select_on(xcb_window_t window, x11::XDevice device, std::uint32_t bits);
+    void add_selection(xcb_window_t window, x11::XDevice device, std::uint32_t bits);
     void select();
     void open_lamps();
     const Master* first_of(DeviceKind kind) const;

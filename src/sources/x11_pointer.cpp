@@ -50,7 +50,7 @@ bool PointerLock::set(xcb_window_t root, xcb_window_t window, bool on) {
     if (!can_lock_ || on == is_on_) return is_on_ == on;
     if (!on) {
         for (const std::uint32_t barrier : barriers_) xcb_xfixes_delete_pointer_barrier(c_, barrier);
-        xcb_xfixes_show_cursor(c_, window_);
+        xcb_xfixes_show_cursor(c_, root_);
         xcb_flush(c_);
         is_on_ = false;
         return true;
@@ -77,9 +77,9 @@ bool PointerLock::set(xcb_window_t root, xcb_window_t window, bool on) {
         xcb_xfixes_create_pointer_barrier(c_, barriers_[i], root, lines[i][0], lines[i][1], lines[i][2], lines[i][3], 0,
                                           0, nullptr);
     }
-    xcb_xfixes_hide_cursor(c_, window);
+    xcb_xfixes_hide_cursor(c_, root);  // of the whole screen: it cannot be elsewhere
     xcb_flush(c_);
-    window_ = window;
+    root_ = root;
     return is_on_ = true;
 }
 

@@ -38,8 +38,8 @@ private:
     unsigned count_ = 0;
 };
 
-/// Keeps the pointer inside a window and hides it, by the server's pointer barriers, so that it takes no event away
-/// from anybody.
+/// Keeps the pointer inside a window and hides it, by the server's pointer barriers: unlike a grab, they take no event
+/// away from other clients.
 class PointerLock {
 public:
     /// False if the server cannot do it (no XFixes 5).
@@ -51,7 +51,7 @@ public:
 private:
     xcb_connection_t* c_ = nullptr;
     bool can_lock_ = false, is_on_ = false;
-    xcb_window_t window_ = 0;
+    xcb_window_t root_ = 0;
     std::array<std::uint32_t, 4> barriers_{};
 };
 

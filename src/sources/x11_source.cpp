@@ -248,7 +248,6 @@ void X11Source::Parts::dispatch(const Input& input) {
         case InputKind::leave: return crossed(input);
         case InputKind::focus: return focus_change(input);
         case InputKind::lamps: return lamps(input.detail, stamp_of(input.time));
-        case InputKind::changed: slaves.erase(input.source); return;
         case InputKind::hierarchy: {
             slaves.clear();
             constexpr std::uint32_t masters_changed =
@@ -359,14 +358,7 @@ bool X11Source::lock_pointer(bool locked) {
 
 Time X11Source::deliver(Timeline& timeline) { return deliver(timeline.desk()); }
 
-Time X11Source::deliver(Inlet& inlet) {
-    InletTaker taker{inlet};
-    if (parts_->limited != &inlet) inlet.set_ahead_limit(std::chrono::milliseconds{10});
-    parts_->limited = &inlet;
-    const Time complete = deliver(taker);
-    inlet.set_complete_until(complete);
-    return complete;
-}
+Time X11Source::deliver(Inlet& inlet) { return deliver_into(inlet, *this, parts_->limited); }
 
 Time X11Source::deliver(EventTaker& taker) {
     parts_->taker = &taker;

@@ -93,7 +93,6 @@ TEST(FrameSets, OneDeviceAtACut) {
     EXPECT_TRUE(pad.axes.has(0) && pad.axes.values[0] == 0.5 && pad.axes.values[1] == 0.25);
     EXPECT_EQ(pad.time, at(5));
     EXPECT_TRUE(desk.sampler.frame().has(DeviceKind::keyboard));
-    EXPECT_FALSE(Timeline{{.desk_devices = false}}.device_count() != 0);
 }
 
 TEST(Polling, CountsNothingThatIsKnown) {

@@ -210,6 +210,24 @@ TEST(Pad, ThatIsPluggedInLaterIsFoundAndComesBackToItsPlace) {
     EXPECT_FALSE(reader.next()[PadEast].down());
 }
 
+TEST(Pad, WhatIsHeldWhenFocusComesBackIsAdopted) {
+    Made pad{"held pad", pad_codes};
+    Reader reader{{.nodes = {pad.node()}}};
+    Timeline of_window;
+    Inlet &window = of_window.desk(), &inlet = reader.timeline.desk();
+    pad.send(EV_KEY, BTN_SOUTH, 1).send(EV_ABS, ABS_X, 32767).report();
+    ASSERT_TRUE(reader.until([](const Frame& frame) { return frame[PadSouth].down(); }));
+    reader.edges.clear();
+    for (const bool focused : {false, true}) {
+        focused ? window.gain_focus(unknown_state) : window.lose_focus();
+        reader.source->deliver(inlet, window);
+        ASSERT_TRUE(reader.until([&](const Frame& frame) {
+            return frame[PadSouth].down() == focused && frame.axis(PadStickLeftX).now == (focused ? 1 : 0);
+        }));
+    }
+    EXPECT_EQ(reader.text(), "PadSouth:cancel PadSouth:adopt");
+}
+
 TEST(Pad, WhosePermissionsComeLateIsOpenedThen) {
     Made pad{"shy pad", pad_codes};
     ASSERT_EQ(chmod(pad.node().c_str(), 0), 0);

@@ -360,6 +360,14 @@ TEST_P(PointerX11, TheEngineKeepsItsOwnEvents) {
     }));
 }
 
+TEST_F(AttachedX11, OnceItHasGoneTheEngineHasItsCoreEventsAgain) {
+    hand->give_focus(window);
+    open(window);
+    source.reset();
+    hand->key(code_w, true), hand->key(code_w, false);
+    EXPECT_TRUE(eventually([&] { return engine->read(nullptr), engine->got[XCB_KEY_RELEASE] == 1; }));
+}
+
 INSTANTIATE_TEST_SUITE_P(Ways, PointerX11, testing::Bool(),
                          [](const auto& row) { return row.param ? "Attached" : "OwnConnection"; });
 

@@ -29,6 +29,7 @@ Examples:
   cursorum frames demo/two-operators.jsonl --tell sticks,clicks,devices
   cursorum frames demo/two-operators.jsonl --seats 3 --join PadSouth,KeyW --tell controls,seats
   cursorum frames demo/two-operators.jsonl --tell pointer --format csv > pointer.csv
+  cursorum frames pad.evdev --as gamepad
   cursorum frames demo/quay-shift.jsonl --rate 144 --format jsonl > frames.jsonl)";
 
 std::optional<FramePart> part_named(std::string_view name) {

@@ -72,7 +72,7 @@ struct Chosen {
     AxisValues axes;  // those that are present
     bool pointer = false, everything = false;
 
-    bool empty() const { return buttons.empty() && axes.told == 0 && !pointer && !everything; }
+    bool empty() const { return buttons.empty() && axes.present == 0 && !pointer && !everything; }
 };
 
 /// Keeps the chosen controls, and the events that say where they come from.

@@ -11,7 +11,7 @@ namespace cursorum {
 inline constexpr unsigned button_capacity = 384;
 
 /// One button or key, by number: keys of USB HID page 0x07 have their usage as number, others the numbers left. The
-/// default one, number 0, is no button. The constants are in controls.hpp (`controls::KeyW`).
+/// default one, number 0, stands for none. The constants are in controls.hpp (`controls::KeyW`).
 struct Button {
     std::uint16_t number = 0;
 

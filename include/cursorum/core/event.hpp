@@ -21,14 +21,14 @@ enum class DeviceKind : std::uint8_t { keyboard, mouse, gamepad, touch };
 /// Values of some of a device's axes.
 struct AxisValues {
     std::array<double, axis_kinds> values{};
-    std::uint8_t told = 0;  ///< bit n: axis n is told
+    std::uint8_t present = 0;  ///< bit n: the value of axis n is present
 
     constexpr void set(Axis axis, double value) noexcept {
         if (axis.number >= axis_kinds) return;
         values[axis.number] = value;
-        told = static_cast<std::uint8_t>(told | 1U << axis.number);
+        present = static_cast<std::uint8_t>(present | 1U << axis.number);
     }
-    constexpr bool has(unsigned axis) const noexcept { return (told >> axis & 1) != 0; }
+    constexpr bool has(unsigned axis) const noexcept { return (present >> axis & 1) != 0; }
 };
 
 /// What a device says of itself when it connects.

@@ -125,7 +125,8 @@ public:
     /// A key or mouse button went down or up.
     Outcome button(Button control, bool down, Time when = Clock::now()) noexcept;
     /// For engines that poll: all keys and mouse buttons that are down right now. Differences from what was known are
-    /// presses and releases, by the rules of state() below. A mouse button's state is posted with the mouse.
+    /// presses and releases, by the rules of state() below. The
+    /// mouse buttons in it are the mouse's, the others the keyboard's; returns the keyboard's outcome.
     Outcome state(const ButtonSet& down, Time when = Clock::now()) noexcept;
     /// For engines that ask one button after the other: the button is down, or up. Where that is known already, nothing
     /// is posted and nothing counted (Outcome::unchanged), so it may be called in every round. A button that this finds

@@ -26,7 +26,7 @@ struct ReplaySourceOptions {
 /// Threads: one, the one that posts into the inlet. Errors: open() and error() say why not, with file and line.
 class ReplaySource {
 public:
-    /// Null, and why in `error`, if the file cannot be read or is no recording, or the speed is out of range.
+    /// Null, and why in `error`, if the file cannot be read or is not a recording, or the speed is out of range.
     static std::unique_ptr<ReplaySource> open(const ReplaySourceOptions& options, std::string& error);
     ~ReplaySource();
     ReplaySource(const ReplaySource&) = delete;

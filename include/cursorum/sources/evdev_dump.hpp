@@ -32,7 +32,7 @@ struct EvdevDumpCounts {
 /// The ranges of a gamepad's axes are not in a dump. They are taken from the values: sticks from -32768 to 32767, or
 /// from 0 to 255 if no value lies outside that and some lie around 128; triggers from 0 to 255, 1023 or 32767.
 ///
-/// False, and why in `error`, if it is no dump. Reads the stream twice, so it must be seekable. Threads: one.
+/// False, and why in `error`, if it is not a dump. Reads the stream twice, so it must be seekable. Threads: one.
 bool read_evdev_dump(std::istream& in, const EvdevDumpOptions& options, EventTaker& taker, EvdevDumpCounts& counts,
                      std::string& error);
 

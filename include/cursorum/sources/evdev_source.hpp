@@ -45,7 +45,8 @@ struct EvdevProblem {
 /// of their stamps. Precision: 1 microsecond. When the kernel's buffer overflows because deliver() was not called for
 /// too long, the device's true state is adopted: nothing sticks, what was pressed and released in between is lost.
 /// Unplugging posts a disconnect, which cancels what is down and centres what is pushed, whether or not the kernel's
-/// own releases were read. A device that comes back, or whose permissions come late, is opened again by itself.
+/// own releases were read. A device that comes back, or whose permissions come late, is opened again by itself. The
+/// machine's sleep cancels everything, and what is still held after it is adopted.
 /// Threads: one, the one that posts into the inlet. Cost: about 2 microseconds for each event; nothing is allocated for
 /// it.
 class EvdevSource final : public RumbleTaker {
@@ -59,8 +60,11 @@ public:
 
     /// Posts what has come, and returns the time up to which that is complete. Never waits.
     Time deliver(Timeline& timeline);
-    /// The same, to any inlet. It sets the inlet's complete_until().
+    /// The same, to any inlet. It sets the inlet's complete_until(). After a focus gain or an interruption of the inlet,
+    /// it posts what is down and where the axes are, which adopts: the kernel does not repeat what has not changed.
     Time deliver(Inlet& inlet);
+    /// The same, and the inlet's focus follows that of another one: the window's, which a window system's source fills.
+    Time deliver(Inlet& inlet, const Inlet& window);
     /// The same, to a recorder or any other taker.
     Time deliver(EventTaker& taker);
     /// Waits for events and delivers them until it is asked to stop: for a thread of its own, with an inlet of its own.

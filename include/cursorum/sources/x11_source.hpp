@@ -62,7 +62,8 @@ public:
     /// Null, and why in `error`, if there is no such display, no XInput 2.2, or no such window.
     static std::unique_ptr<X11Source> open(const X11SourceOptions& options, std::string& error);
     /// On the engine's own connection, which must live longer than the source; options.window is needed, and
-    /// options.display names the same server. What was selected on the window before stays selected.
+    /// options.display names the same server. What was selected on the window before stays selected, and is
+    /// all that is selected once the source has gone: core events come again.
     static std::unique_ptr<X11Source> attach(xcb_connection_t* connection, const X11SourceOptions& options,
                                              std::string& error);
     ~X11Source();
@@ -79,8 +80,8 @@ public:
     /// Keeps the pointer in the window, hidden, for looking around: it has no position then, only motion, which goes on
     /// at the window's edge. Takes effect in the next deliver(). While the window is without focus the pointer is free,
     /// and locked again when the focus comes back. The lock is to the window's place and size at that time: after
-    /// either has changed, free the pointer and lock it again. False if there is no window, or the server cannot (no
-    /// XFixes 5).
+    /// either has changed, free the pointer and lock it again. False without a
+    /// window, and if the server lacks XFixes 5.
     bool lock_pointer(bool locked);
 
     /// Posts everything that has come and returns the time up to which that is complete. Never waits for input. After
