@@ -22,32 +22,32 @@ inline Profile profile_of(const std::string& modes) {
     return *profile;
 }
 
-/// As ScriptRun; what is told at each cut is the action named. Words beside: open:MODE close:MODE claim:LETTERS claim:*
+/// As ScriptRun; what is shown at each cut is the action named, or those that the cut names. Words beside: open:MODE close:MODE claim:LETTERS claim:*
 /// end:LETTERS end:* (the claim of these letters ends).
 class ActionRun {
 public:
     explicit ActionRun(const Profile& of, std::string action)
         : profile{of}, reader{profile}, action_{std::move(action)} {
-        script_.tell = [this](const Frame& frame) {
-            reader.read(frame);
-            return told();
-        };
+        script_.on_cut = [this](const Frame& frame) { reader.read(frame); };
+        script_.tell = [this](const Frame&) { return told(action_); };
+        script_.on_view = [this](const std::string& name) { return told(name); };
         script_.on_word = [this](std::string_view word) { obey(word); };
     }
 
     std::vector<std::string> run(std::string_view script) { return script_.run(script); }
 
     /// A button action as text() tells figures; an axis "VALUE INTEGRAL", a vector "X,Y X,Y", integrals in nanoseconds.
-    std::string told() const {
-        if (const auto button = profile.find_button(action_)) return text(reader[*button].figures());
+    std::string told() const { return told(action_); }
+    std::string told(const std::string& name) const {
+        if (const auto button = profile.find_button(name)) return text(reader[*button].figures());
         const auto round = [](double value) {
             char digits[32];
             std::snprintf(digits, sizeof digits, "%.6g", value == 0 ? 0.0 : value);
             return std::string{digits};
         };
-        if (const auto axis = profile.find_axis(action_))
+        if (const auto axis = profile.find_axis(name))
             return round(reader[*axis].value) + " " + round(reader[*axis].integral * 1e9);
-        const VectorActionReading v = reader[profile.find_vector(action_).value()];
+        const VectorActionReading v = reader[profile.find_vector(name).value()];
         return round(v.value.x) + "," + round(v.value.y) + " " + round(v.integral.x * 1e9) + "," +
                round(v.integral.y * 1e9);
     }
@@ -57,6 +57,8 @@ public:
     Inlet& desk() { return script_.timeline.desk(); }
     Sampler& sampler() { return script_.sampler; }
     std::map<std::string, ClaimId, std::less<>> claims;
+    /// A test's own words, VERB:WHAT.
+    std::function<bool(std::string_view verb, const std::string& what)> more{};
 
 private:
     void obey(std::string_view word) {
@@ -74,7 +76,7 @@ private:
             reader.end_claim(claims.at(std::string{what}));
             claims.erase(claims.find(what));
         } else {
-            ADD_FAILURE() << word;
+            EXPECT_TRUE(more && more(verb, std::string{what})) << word;
         }
     }
 

@@ -157,20 +157,6 @@ TEST(Axes, AThousandConnectsAndMorePadsThanThereIsRoomFor) {
     EXPECT_EQ(sampler.counters().lost, 0U);
 }
 
-TEST(Axes, AnOverrunSamplerHasTheLastValues) {
-    Timeline timeline{{.axis_history = 64}};
-    Inlet& inlet = timeline.desk();
-    inlet.connect(pad, {.kind = DeviceKind::gamepad}, at(0));
-    Sampler sampler{timeline, {.start = at(0)}};
-    for (int i = 1; i <= 500; ++i) inlet.axis(pad, PadStickLeftX, i / 500.0, at(i));
-    inlet.axis(pad, PadPullLeft, 0.5, at(600));
-    const Frame& frame = sampler.advance(at(1000));
-    EXPECT_EQ(frame.axis(PadStickLeftX).now, 1);
-    EXPECT_EQ(frame.axis(PadPullLeft).now, 0.5);
-    EXPECT_EQ(sampler.counters().overruns, 1U);
-    EXPECT_EQ(sampler.advance(at(1001)).axis(PadStickLeftX), (AxisReading{1, 1, 1, 1}));
-}
-
 // What does nothing but move axes has no slots among the edges. It is taken, late and lost as any other event.
 TEST(Axes, EventsOfAxesAloneCountOnceEach) {
     Pads p;
@@ -293,30 +279,6 @@ TEST(PolledStates, KeysFromBitsAndBytesByAnyNumbering) {
         EXPECT_EQ(keys_from_bytes(bytes, 0x80), by_usage) << seed;
         EXPECT_EQ(keys_from_bits(bits, linux_numbering()), by_code) << seed;
         EXPECT_EQ(keys_from_bytes(bytes, 0x80, linux_numbering()), by_code) << seed;
-    }
-}
-
-// Two events of one time apply together, also if they come late; two late ones of different times do not, though both
-// take effect at the cut.
-TEST(AxesAsButtons, OneTimeIsOneStamp) {
-    struct Row {
-        const char* what;
-        std::int64_t first, second, cut;  // the stick goes left, then right
-        unsigned left_presses;
-    };
-    for (const Row& row : {Row{"in time", 400, 401, 288, 1}, Row{"at once", 400, 400, 288, 0},
-                           Row{"late", 7, 8, 288, 1}, Row{"late at once", 7, 7, 288, 0},
-                           Row{"the first one late", 7, 400, 288, 1}, Row{"at the cut", 7, 8, 8, 1}}) {
-        for (const double second : {0.65, 0.0}) {
-            Pads p;
-            p.cut(row.cut);
-            p.inlet.axis(pad, PadStickLeftX, -1, at(row.first));
-            p.inlet.axis(pad, PadStickLeftX, second, at(row.second));
-            const Frame& frame = p.cut(1006);
-            EXPECT_EQ(frame[PadStickLeftLeft].press_count(), row.left_presses) << row.what;
-            EXPECT_EQ(frame[PadStickLeftLeft].release_count(), row.left_presses) << row.what;
-            EXPECT_EQ(frame[PadStickLeftRight].press_count(), second > 0 ? 1U : 0U) << row.what;
-        }
     }
 }
 

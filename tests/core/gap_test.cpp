@@ -4,19 +4,20 @@
 #include <gtest/gtest.h>
 
 #include <map>
+#include <sstream>
 #include <string>
 #include <vector>
 
 #include "core/random_events.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/sampler.hpp"
+#include "support/script.hpp"
 
 namespace {
 
 using namespace cursorum;
 using namespace cursorum::controls;
 
-constexpr DeviceId mouse{2}, pad{3}, surface{4};
 Time at(std::int64_t ns) { return nanoseconds_since_zero(ns); }
 Tick paused(std::int64_t from, std::int64_t begin, std::int64_t end) {
     return {at(from), at(begin), at(end), Tick::Gap::paused, 0};
@@ -25,193 +26,68 @@ Tick stalled(std::int64_t from, std::int64_t begin, std::int64_t end) {
     return {at(from), at(begin), at(end), Tick::Gap::stalled, 0};
 }
 
-struct Gap : testing::Test {
-    Timeline timeline{{.devices = 8}};
-    Inlet& desk = timeline.desk();
-    Sampler sampler{timeline, {.start = at(0), .repeat = {Duration{30}, Duration{10}, 0}}};
+const TimelineOptions keys{.devices = 4, .history = 4096, .desk_devices = false};
 
-    Gap() {
-        desk.connect(pad, {.kind = DeviceKind::gamepad}, at(0));
-        desk.connect(surface, {.kind = DeviceKind::touch}, at(0));
-        sampler.advance(at(0));
-    }
-    void tap(Button button, std::int64_t down, std::int64_t up) {
-        desk.button(button, true, at(down));
-        desk.button(button, false, at(up));
-    }
-    std::string text(Button button) const {
-        const ButtonFigures f = sampler.frame()[button].figures();
-        return std::string{name_of(f.state())} + " p" + std::to_string(f.press_count()) + " r" +
-               std::to_string(f.release_count()) + " a" + std::to_string(f.adopt_count()) + " c" +
-               std::to_string(f.cancel_count()) + " rep" + std::to_string(f.repeat_count()) + " held " +
-               std::to_string(f.held_for().count()) + " span " + std::to_string(f.down_span().count());
-    }
-};
-
-TEST_F(Gap, OfAPauseNothingIsPressedAndWhatIsDownIsAdopted) {
-    sampler.advance(at(100));
-    tap(KeyA, 103, 105);                // before the pause, and not taken yet: counts
-    desk.button(KeyB, true, at(107));   // likewise, and goes on through it
-    desk.button(Space, true, at(110));  // from its first moment on nothing does
-    desk.button(Space, false, at(150));
-    tap(Enter, 160, 170);
-    desk.button(KeyD, true, at(180));  // still down afterwards
-    desk.button(KeyW, true, at(200));  // at `begin`: the game goes on
-    desk.button(KeyD, false, at(205));
-    sampler.advance(paused(110, 200, 210));
-    EXPECT_EQ(sampler.frame().start(), at(200));
-    EXPECT_TRUE(sampler.frame().follows_pause());
-    EXPECT_EQ(text(KeyA), "blip p1 r1 a0 c0 rep0 held 0 span 0");
-    EXPECT_EQ(text(KeyB), "press p1 r0 a1 c1 rep0 held 10 span 10");
-    EXPECT_EQ(text(Space), "idle p0 r0 a0 c0 rep0 held 0 span 0");
-    EXPECT_EQ(text(Enter), "idle p0 r0 a0 c0 rep0 held 0 span 0");
-    EXPECT_EQ(text(KeyD), "blip p0 r1 a1 c0 rep0 held 5 span 5");
-    EXPECT_FALSE(sampler.frame()[KeyD].released()) << "nobody here asked for it";
-    EXPECT_EQ(text(KeyW), "press p1 r0 a0 c0 rep0 held 10 span 10");
-    EXPECT_EQ(sampler.counters().skipped, 5U);
-    EXPECT_EQ(sampler.counters().moved, 3U);
-    EXPECT_EQ(sampler.counters().late, 0U);
-    desk.button(KeyB, false, at(215));
-    sampler.advance(at(220));
-    EXPECT_EQ(text(KeyB), "release p0 r1 a0 c0 rep0 held 15 span 5");
-    EXPECT_FALSE(sampler.frame()[KeyB].released());
-    EXPECT_FALSE(sampler.frame().follows_pause());
-}
-
-TEST_F(Gap, WhatWasHeldBeforeAPauseIsCancelledAndItsRepeatsStop) {
-    desk.button(KeyW, true, at(50));
-    desk.button(ShiftLeft, true, at(60));
-    sampler.advance(at(100));
-    desk.button(ShiftLeft, false, at(150));
-    desk.button(ShiftLeft, true, at(160));
-    sampler.advance(paused(100, 200, 300));
-    EXPECT_EQ(text(KeyW), "hold p0 r0 a1 c1 rep0 held 100 span 100");
-    EXPECT_EQ(text(Shift), "hold p0 r0 a1 c1 rep0 held 100 span 100");
-    EXPECT_TRUE(sampler.frame()[KeyW].ended());
-    const auto saved = sampler.save();
-    desk.button(KeyW, false, at(310));
-    tap(KeyW, 320, 330);
-    sampler.advance(at(400));
-    EXPECT_EQ(text(KeyW), "release p1 r2 a0 c0 rep0 held 10 span 20");
-    EXPECT_TRUE(sampler.frame()[KeyW].released()) << "of the second press";
-    sampler.restore(saved);
-    sampler.advance(at(400));
-    EXPECT_EQ(text(KeyW), "release p1 r2 a0 c0 rep0 held 10 span 20");
-}
-
-TEST_F(Gap, OfAStallPressesCountAndTimeDoesNot) {
-    desk.button(KeyW, true, at(50));
-    desk.button(KeyS, true, at(60));
-    sampler.advance(at(100));
-    tap(Space, 1000, 1100);
-    tap(Space, 2000, 2100);
-    desk.button(KeyS, false, at(2500));
-    desk.button(KeyD, true, at(2600));
-    tap(Enter, 3010, 3020);
-    sampler.advance(stalled(100, 3000, 3100));
-    EXPECT_EQ(text(Space), "blip p2 r2 a0 c0 rep0 held 0 span 0");
-    EXPECT_EQ(text(KeyW), "hold p0 r0 a0 c0 rep10 held 3050 span 100");
-    EXPECT_EQ(text(KeyS), "release p0 r1 a0 c0 rep0 held 2940 span 0");
-    EXPECT_EQ(text(KeyD), "press p1 r0 a0 c0 rep8 held 100 span 100");
-    EXPECT_EQ(text(Enter), "blip p1 r1 a0 c0 rep0 held 10 span 10");
-    EXPECT_EQ(sampler.frame().latency().events, 8U);
-    EXPECT_EQ(sampler.frame().latency().greatest, Duration{2100});
-    EXPECT_EQ(sampler.counters().moved, 6U);
-    EXPECT_EQ(sampler.counters().late, 0U);
-    tap(Space, 50, 60);  // earlier than the last cut: late, as ever
-    sampler.advance(stalled(3100, 4000, 4100));
-    EXPECT_EQ(text(Space), "blip p1 r1 a0 c0 rep0 held 0 span 0");
-    EXPECT_EQ(sampler.counters().late, 2U);
-}
-
-TEST_F(Gap, PointerAxesLocksAndDevicesAreAsOfThePausesEnd) {
-    desk.moved_to({10, 10}, at(1));
-    desk.axis(pad, PadStickLeftX, 0.25, at(2));
-    sampler.advance(at(100));
-    const auto play = [&] {
-        desk.motion(1, 0, at(105));
-        desk.wheel(0, 1, at(106));
-        desk.axis(pad, PadStickLeftX, 0.5, at(107));
-        desk.motion(100, 0, at(120));
-        desk.wheel(0, 7, at(121));
-        desk.moved_to({300, 20}, at(122));
-        desk.axis(pad, PadStickLeftX, 1, at(123));
-        desk.axis(pad, PadStickLeftX, -1, at(124));
-        desk.axis(pad, PadStickLeftX, 0.75, at(125));
-        desk.locks({CapsLock}, at(126));
-        desk.connect(DeviceId{9}, {.kind = DeviceKind::mouse}, at(127));
-        desk.motion(2, 0, at(205));
-        desk.wheel(0, 2, at(206));
-    };
-    play();
-    const Frame& frame = sampler.advance(paused(110, 200, 210));
-    const PointerReading pointer = frame.pointer();
-    EXPECT_EQ(pointer.motion(), (Distance{3, 0}));
-    EXPECT_EQ(pointer.wheel(), (Distance{0, 3}));
-    EXPECT_EQ(pointer.wheel_steps(), (WheelSteps{0, 3}));
-    EXPECT_EQ(pointer.position(), (WindowPoint{300, 20}));
-    double sum = 0;
-    for (const PointerSample& sample : pointer.samples()) sum += sample.motion.x;
-    EXPECT_EQ(sum, 3);
-    std::int32_t steps = 0;
-    pointer.for_each_wheel_step([&](Time, WheelSteps more) { steps += more.y; });
-    EXPECT_EQ(steps, 3);
-    EXPECT_EQ(frame.axis(PadStickLeftX), (AxisReading{0.25, 0.75, 0.25, 0.75}));
-    std::string values;
-    frame.for_each_value(PadStickLeftX, [&](Time time, double value) {
-        values += std::to_string(nanoseconds(time)) + ":" + std::to_string(value).substr(0, 4) + " ";
+// Words beside: save: and back:. A view like W? shows how KeyW ended; skipped, moved, gap, locks and values are views,
+// too.
+void check(const char* table, const TimelineOptions& options) {
+    test::check_rows(table, [&options](const std::string& script) {
+        test::ScriptRun run{{.start = at(0), .repeat = {Duration{30}, Duration{10}, 0}}, options};
+        Sampler::State saved = run.sampler.save();
+        run.on_view = [&](const std::string& view) -> std::string {
+            const Frame& frame = run.sampler.frame();
+            if (view == "skipped") return "skipped " + std::to_string(run.sampler.counters().skipped);
+            if (view == "moved") return "moved " + std::to_string(run.sampler.counters().moved);
+            if (view == "gap") return frame.follows_pause() ? "pause" : "no pause";
+            if (view == "locks") return frame.locks().empty() ? "none" : "some";
+            if (view == "values") {
+                std::ostringstream out;
+                frame.for_each_value(PadStickLeftX, [&](Time time, double value) {
+                    out << (out.tellp() > 0 ? " " : "") << nanoseconds(time) << ':' << value;
+                });
+                return out.str().empty() ? "-" : out.str();
+            }
+            if (view.back() != '?') return "";
+            const ButtonReading reading = frame[test::letter(view[0])];
+            return reading.released() ? "released" : reading.ended() ? "ended" : "neither";
+        };
+        run.on_word = [&](std::string_view word) {
+            if (word == "save:")
+                saved = run.sampler.save();
+            else
+                run.sampler.restore(saved);
+        };
+        return run.run(script);
     });
-    EXPECT_EQ(values, "200:0.50 200:0.75 ");
-    EXPECT_TRUE(frame.locks().contains(CapsLock));
-    EXPECT_TRUE(frame.is_connected(DeviceId{9}));
-    EXPECT_FALSE(frame.was_connected(DeviceId{9}));
-    EXPECT_EQ(sampler.counters().skipped, 8U);
-    // A stall loses no motion.
-    desk.motion(50, 0, at(300));
-    EXPECT_EQ(sampler.advance(stalled(210, 400, 410)).pointer().motion(), (Distance{50, 0}));
 }
 
-TEST_F(Gap, ClicksDragsAndContactsEndWithAPauseAndCountAnew) {
-    const auto clicks = [&] {
-        std::string all;
-        for (const Click& click : sampler.frame().pointer().clicks()) all += std::to_string(click.count);
-        return all;
-    };
-    desk.moved_to({10, 10}, at(1));
-    desk.button(MouseLeft, true, at(5));
-    desk.moved_to({30, 10}, at(6));
-    desk.button(MouseRight, true, at(7));
-    desk.contact(surface, 1, ContactPhase::begin, 0, 0, 1, at(8));
-    sampler.advance(at(10));
-    EXPECT_TRUE(sampler.frame().pointer().drag(MouseLeft).active);
-    tap(MouseMiddle, 20, 21);  // a click in the menu
-    desk.contact(surface, 2, ContactPhase::begin, 0, 0, 1, at(22));
-    desk.button(MouseRight, false, at(51));  // after it
-    desk.contact(surface, 1, ContactPhase::move, 1, 0, 1, at(52));
-    sampler.advance(paused(15, 50, 60));
-    EXPECT_TRUE(sampler.frame().pointer().drag(MouseLeft).cancelled);
-    EXPECT_EQ(clicks(), "");
-    unsigned cancelled = 0;
-    sampler.frame().for_each_contact([&](const ContactReading& c) { cancelled += c.cancelled && !c.down; });
-    EXPECT_EQ(cancelled, 1U);
-    desk.button(MouseLeft, false, at(61));
-    sampler.advance(at(62));
-    EXPECT_EQ(clicks(), "");
-    EXPECT_FALSE(sampler.frame().pointer().drag(MouseLeft).dropped);
-    unsigned there = 0;
-    sampler.frame().for_each_contact([&](const ContactReading& c) { there += c.down && !c.began; });
-    EXPECT_EQ(there, 2U) << "both are there, neither has begun";
-    // What the menu's click would have made the second one is the game's first.
-    tap(MouseMiddle, 70, 71);
-    desk.moved_to({30, 10}, at(72));
-    sampler.advance(at(73));
-    EXPECT_EQ(clicks(), "1");
-    tap(MouseMiddle, 74, 75);
-    tap(MouseMiddle, 80, 81);
-    tap(MouseMiddle, 1'000'000'000, 1'000'000'001);  // much later: anew, everywhere
-    tap(MouseMiddle, 1'000'000'002, 1'000'000'003);
-    sampler.advance(at(2'000'000'000));
-    EXPECT_EQ(clicks(), "2312");
+// In each row: state; counts of presses, releases, adopts, cancels; held for; down within the frame.
+TEST(Gaps, NothingIsPressedInAPauseAndWhatIsDownIsAdopted) {
+    check(R"(
+before the pause and not taken yet: counts, and may go on through it : |100 103+A 105-A 107+B 110+S 150-S |110!200!210A,B,gap,moved 215-B |220B,B?,gap : idle 0000 0 0; blip 1100 0 0 | press 1011 10 10 | pause | moved 3; release 0100 15 5 | ended | no pause
+from its first moment on nothing does; what is down is adopted : |100 110+S 150-S 160+E 170-E 180+D 205-D |110!200!210S,E,D,D?,skipped,moved,late : idle 0000 0 0; idle 0000 0 0 | idle 0000 0 0 | blip 0110 5 5 | ended | skipped 5 | moved 0 | late 0
+at its end the game goes on : |100 200+W |110!200!210W,moved,skipped : idle 0000 0 0; press 1000 10 10 | moved 0 | skipped 0
+what was held is cancelled, and its repeats stop : 50+W 60+< |100 150-< 160+< |100!200!300W,Shift,W? save: 310-W 320+W 330-W |400W,W? back: |400W : press 1000 50 50 rep3; hold 0011 100 100 | hold 0011 100 100 | ended; release 1200 10 20 | released; release 1200 10 20
+)",
+          keys);
+}
+
+TEST(Gaps, InAStallPressesCountAndTimeDoesNot) {
+    check(R"(
+presses count at the frame's start : 50+W 60+S |100 1000+A 1100-A 2000+A 2100-A 2500-S 2600+D 3010+E 3020-E |100?3000?3100A,W,S,D,E,latency,moved,late : press 1000 50 50 rep3; blip 2200 0 0 | hold 0000 3050 100 rep10 | release 0100 2940 0 | press 1000 100 100 rep8 | blip 1100 10 10 | 8 80 1000 2100 | moved 6 | late 0
+earlier than the last cut is late, as ever : |3100 50+A 60-A |3100?4000?4100A,late : idle 0000 0 0; blip 1100 0 0 | late 2
+)",
+          keys);
+}
+
+TEST(Gaps, PointerAxesLocksAndDevicesAreAsOfTheirEnd) {
+    check(R"(
+what moved in a pause is skipped, levels are those after it : 1pos2:10,10 2axs3:LX,0.25 |100at 105mov2:1,0 106whl2:0,1 107axs3:LX,0.5 120mov2:100,0 121whl2:0,7 122pos2:300,20 123axs3:LX,1 124axs3:LX,-1 125axs3:LX,0.75 126cap1 127dis6 205mov2:2,0 206whl2:0,2 |110!200!210motion,wheel,steps,at,LX,values,locks,changes,skipped : 10,10; 3,0 | 0,3 | 0,3 | 300,20 | 0.25 0.75 0.25 0.75 | 200:0.5 200:0.75 | some | 6- | skipped 8
+a stall loses no motion : |210at 300mov2:50,0 |210?400?410motion : nowhere; 50,0
+clicks, drags and contacts end with a pause and count anew : 1pos2:10,10 5+l 6pos2:30,10 7+r 8beg5:1,0,0 |10drag 20+6r 21-6r 22beg5:2,0,0 51-r 52mve5:1,1,0 |15!50!60drag,clicks,contacts 61-l |62clicks,drag,contacts : began 10,10>30,10; cancelled | - | 1 0,0 cancelled; - | - | 1 1,0 down & 2 0,0 down
+what the menu's click would have made the second one is the game's first; much later it is anew everywhere : 1pos2:30,10 |15at 20+6r 21-6r |15!50!60clicks 70+6r 71-6r 72pos2:30,10 |73clicks 74+6r 75-6r 80+6r 81-6r 1000000000+6r 1000000001-6r 1000000002+6r 1000000003-6r |2000000000clicks : 30,10; -; Right 30,10>30,10 far 0; Right 30,10>30,10 far 0 x2 & Right 30,10>30,10 far 0 x3 & Right 30,10>30,10 far 0 & Right 30,10>30,10 far 0 x2
+)",
+          {});
 }
 
 // With 1 to 3 inlets, whatever comes in: presses, motion and levels are those of the frames before and behind the pause

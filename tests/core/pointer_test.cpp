@@ -76,20 +76,6 @@ TEST(Pointer, HasThePositionAtBothCutsAndEverySampleInOrder) {
     EXPECT_EQ(desk.one("|28moved,at"), "still | 7,9");
 }
 
-TEST(Pointer, WholeWheelStepsAreTheSameHoweverTimeIsCut) {
-    const double turns[] = {0.25, 0.5, 0.5, -0.25, -0.5, -0.75, 2.5, -1.25, 0.125, 0.9, -3};
-    for (const int every : {1, 2, 3, 100}) {
-        Desk desk;
-        int steps = 0, i = 0;
-        for (const double turn : turns) {
-            desk.inlet.wheel(0, turn, at(++i));
-            if (i % every == 0) steps += desk.sampler.advance(at(i)).pointer().wheel_steps().y;
-        }
-        steps += desk.sampler.advance(at(100)).pointer().wheel_steps().y;
-        EXPECT_EQ(steps, 0) << every;  // 1 - 1 + 2 - 1 + 1 - 2
-    }
-}
-
 // ---- clicks
 
 TEST(Clicks, HappenOnRelease) {

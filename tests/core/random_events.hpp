@@ -2,10 +2,11 @@
 #pragma once
 
 #include <cstdint>
-#include <string_view>
+#include <string>
 
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/event.hpp"
+#include "support/script.hpp"
 
 namespace test {
 
@@ -28,6 +29,13 @@ private:
 inline constexpr Button random_buttons[] = {controls::KeyW,      controls::KeyS,       controls::Space,
                                             controls::ShiftLeft, controls::ShiftRight, controls::AltLeft,
                                             controls::F1,        controls::MouseLeft};
+/// All that a frame shows of the buttons of random streams.
+inline std::string all_of(const Frame& frame) {
+    std::string all = edges_text(frame) + '\n';
+    for (const Button button : random_buttons) all += text(frame[button].figures()) + '\n';
+    return all + text(frame[controls::Shift].figures());
+}
+
 inline constexpr unsigned most_devices = 5;  // ids 1 to 5; a timeline may have room for fewer
 
 /// Events at times that mostly go up, in small steps, now and then backwards.

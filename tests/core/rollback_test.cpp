@@ -64,15 +64,19 @@ TEST(Rollback, SixtyFramesBackAndForthTheStateIsTheSameToTheByte) {
         Sampler sampler{timeline, {.start = Time{}}};
         const auto cut = [](int number) { return Time{Duration{number * 9}}; };
         std::vector<Sampler::State> states{sampler.save()};
+        std::vector<std::string> frames{""};
         for (int number = 1; number <= 60; ++number) {
-            sampler.advance(cut(number));
+            frames.push_back(test::all_of(sampler.advance(cut(number))));
             states.push_back(sampler.save());
+            ASSERT_EQ(test::all_of(sampler.frame()), frames.back()) << "saving changes nothing, seed " << seed;
         }
         for (int round = 0; round < 20; ++round) {
             int number = static_cast<int>(random.below(61));
             sampler.restore(states[static_cast<std::size_t>(number)]);
+            ASSERT_TRUE(sampler.frame().end() == cut(number) && sampler.frame().length() == Duration{0});
             while (number < 60) {
-                sampler.advance(cut(++number));
+                const Frame& frame = sampler.advance(cut(++number));
+                ASSERT_EQ(test::all_of(frame), frames[static_cast<std::size_t>(number)]) << "seed " << seed;
                 const Sampler::State again = sampler.save();
                 ASSERT_EQ(std::memcmp(&again, &states[static_cast<std::size_t>(number)], sizeof again), 0)
                     << "seed " << seed << ", frame " << number;

@@ -177,28 +177,26 @@ TEST(Rumble, StopsOnFocusLossAndInterruption) {
     Rumble rumble;
     Motors motors;
     RumbleCarrier carrier{rumble, desk, motors};
-    rumble.ask({west, 1, 1, Duration{1}});
-    EXPECT_EQ(carrier.carry_out(at(1)), 1U);
-    desk.interrupt(unknown_state, at(2));
-    EXPECT_EQ(carrier.carry_out(at(3)), 1U);
-    EXPECT_TRUE(motors.requests.back().stops());
-    rumble.ask({west, 1, 1, Duration{1}});
-    EXPECT_EQ(carrier.carry_out(at(4)), 1U);
-    desk.lose_focus(at(5));
-    EXPECT_EQ(carrier.carry_out(at(6)), 1U);
-    EXPECT_TRUE(motors.requests.back().stops());
-    rumble.ask({west, 1, 1, Duration{1}});
-    carrier.carry_out(at(7));
-    EXPECT_TRUE(motors.requests.back().stops()) << "without focus nothing is carried out";
-    desk.gain_focus(unknown_state, at(8));
-    EXPECT_EQ(carrier.carry_out(at(9)), 0U) << "nor later";
-    rumble.ask({west, 1, 0, Duration{1}});
-    EXPECT_EQ(carrier.carry_out(at(10)), 1U);
-    EXPECT_FALSE(motors.requests.back().stops());
-    desk.lose_focus(at(11));
-    desk.gain_focus(unknown_state, at(12));
-    EXPECT_EQ(carrier.carry_out(at(13)), 1U);
-    EXPECT_TRUE(motors.requests.back().stops()) << "lost and back between two rounds";
+    std::int64_t now = 0;
+    // What the motors were asked last, if anything new.
+    const auto round = [&](bool asks) {
+        if (asks) rumble.ask({west, 1, 1, Duration{1}});
+        if (carrier.carry_out(at(++now)) == 0) return "nothing";
+        return motors.requests.back().stops() ? "stop" : "go";
+    };
+    EXPECT_STREQ(round(true), "go");
+    desk.interrupt(unknown_state, at(++now));
+    EXPECT_STREQ(round(false), "stop");
+    EXPECT_STREQ(round(true), "go");
+    desk.lose_focus(at(++now));
+    EXPECT_STREQ(round(false), "stop");
+    EXPECT_STREQ(round(true), "stop") << "without focus nothing is carried out";
+    desk.gain_focus(unknown_state, at(++now));
+    EXPECT_STREQ(round(false), "nothing") << "nor later";
+    EXPECT_STREQ(round(true), "go");
+    desk.lose_focus(at(++now));
+    desk.gain_focus(unknown_state, at(++now));
+    EXPECT_STREQ(round(false), "stop") << "lost and back between two rounds";
 }
 
 // ---- contacts

@@ -11,6 +11,7 @@ namespace {
 
 using namespace cursorum;
 using namespace cursorum::controls;
+using test::all_of;
 using test::edges_text;
 using test::text;
 
@@ -29,18 +30,6 @@ struct TwoInlets {
     Timeline timeline{{.inlets = 2, .desk_devices = false}};
     Sampler sampler{timeline, {.start = at(0)}};
 };
-
-TEST(Inlets, TheEarliestStampGoesFirstTiesByNumber) {
-    TwoInlets two;
-    two.post(2, KeyW, true, 5);
-    two.post(2, KeyS, true, 7);
-    two.post(1, Space, true, 7);
-    two.post(1, F1, true, 6);  // late on its inlet
-    two.post(1, KeyD, true, 9);
-    EXPECT_EQ(edges_text(two.sampler.advance(at(8))), "5 2 KeyW press; 7 1 Space press; 7 1 F1 press; 7 2 KeyS press");
-    EXPECT_EQ(two.sampler.counters().late, 1U);
-    EXPECT_EQ(edges_text(two.sampler.advance(at(9))), "9 1 KeyD press");
-}
 
 TEST(Inlets, ADeviceBelongsToTheOneThatConnectsItFirst) {
     TwoInlets two;
@@ -218,12 +207,6 @@ TEST(Origin, IsWhatTheDeviceSaidWhenItPressed) {
 }
 
 // ---- peeking
-
-std::string all_of(const Frame& frame) {
-    std::string all = edges_text(frame) + '\n';
-    for (const Button button : test::random_buttons) all += text(frame[button].figures()) + '\n';
-    return all + text(frame[Shift].figures());
-}
 
 TEST(Peek, TellsWhatAdvanceWouldAndTakesNothing) {
     for (std::uint64_t seed = 1; seed <= 200; ++seed) {

@@ -96,7 +96,15 @@ std::vector<std::string> ScriptRun::run(std::string_view script) {
         const Time time = nanoseconds_since_zero(std::stoll(word, &used) * unit);
         std::string_view rest = std::string_view{word}.substr(used);
         if (cut) {
-            const Frame& frame = sampler.advance(time);
+            Tick tick{.end = time};
+            if (!rest.empty() && (rest[0] == '!' || rest[0] == '?')) {
+                tick = {time, {}, {}, rest[0] == '!' ? Tick::Gap::paused : Tick::Gap::stalled, 0};
+                for (Time* part : {&tick.begin, &tick.end}) {
+                    *part = nanoseconds_since_zero(std::stoll(std::string{rest.substr(1)}, &used) * unit);
+                    rest.remove_prefix(1 + used);
+                }
+            }
+            const Frame& frame = tick.gap == Tick::Gap::none ? sampler.advance(time) : sampler.advance(tick);
             if (on_cut) on_cut(frame);
             if (!rest.empty())
                 frames.push_back(views_text(sampler, rest, on_view));
@@ -130,6 +138,8 @@ std::vector<std::string> ScriptRun::run(std::string_view script) {
             last_outcome = desk.disconnect(DeviceId{value}, time);
         } else if (kind == "foc") {
             last_outcome = value != 0 ? desk.gain_focus(unknown_state, time) : desk.lose_focus(time);
+        } else if (kind == "cap") {
+            last_outcome = desk.locks(value != 0 ? ButtonSet{controls::CapsLock} : ButtonSet{}, time);
         } else if (kind == "int") {
             last_outcome = desk.interrupt(unknown_state, time);
         } else if (kind == "sta" || kind == "ado") {

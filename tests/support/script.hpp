@@ -22,6 +22,7 @@ using OwnView = std::function<std::string(const std::string&)>;
 ///   10con2 10dis2       device 2 connects again, disconnects
 ///   10foc1 10foc0       focus gained, lost
 ///   10int               interruption
+///   10cap1 10cap0       CapsLock is on, off
 ///   10sta1:WS 10sta1:   polled state of device 1: KeyW and KeyS are down; nothing is
 ///   10ado1:W            the same, marked adopt
 ///   10pos2:3,4          the pointer of device 2 is at 3, 4; wrp: it was put there
@@ -31,6 +32,7 @@ using OwnView = std::function<std::string(const std::string&)>;
 ///   10beg5:7,1,2        contact 7 begins on device 5 at 1, 2; mve: moves; end: ends
 ///   |20                 a cut
 ///   |20motion,W         a cut, and what is shown of the frame, see views_text()
+///   |20!50!60           a frame from 50 to 60 after a pause from 20 on; ? after a stall
 ///
 /// Letters are letter keys; < and > are ShiftLeft and ShiftRight, ^ is ControlLeft, l and r mouse buttons, s e m the
 /// south and east buttons and Start of a pad.
