@@ -109,7 +109,7 @@ void script(Script& shift) {
     constexpr double rest_x = 0.0625, rest_y = -0.046875;
     for (const DeviceId device : {west_pad, east_pad}) {
         Event rest = Event::state(at(0), device, {});
-        for (std::uint8_t axis = 0; axis < axis_kinds; ++axis) rest.axes.set({axis}, 0);
+        for (std::uint8_t axis = 0; axis < first_extra_axis; ++axis) rest.axes.set({axis}, 0);
         if (device == east_pad) rest.axes.set(PadStickLeftX, rest_x), rest.axes.set(PadStickLeftY, rest_y);
         shift.add(rest);
     }

@@ -56,7 +56,7 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
         if (is_chord) {
             if (its.wheel_way != WheelWay::none) {
                 of_wheel.push_back(static_cast<std::uint16_t>(switches.size()));
-                its_mode.flows |= 1U << detail::wheel_flow;
+                its_mode.flows |= std::uint64_t{1} << detail::wheel_flow;
             }
             for (std::size_t i = 0; i < detail::lock_keys.size(); ++i)
                 if (binding.lock == detail::lock_keys[i]) its.lock = static_cast<std::uint8_t>(i + 1);
@@ -77,12 +77,12 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                            .scale = binding.scale,
                            .vertical = binding.vertical,
                            .raw = binding.raw});
-        const unsigned flows = is_axis     ? 1U << binding.axis.number
-                               : is_stick  ? 3U << (2 * binding.stick.number)
-                               : is_motion ? 1U << detail::motion_flow
-                               : is_wheel  ? 1U << detail::wheel_flow
-                                           : 0U;
-        its_mode.flows = static_cast<std::uint8_t>(its_mode.flows | flows);
+        constexpr std::uint64_t one = 1, two = 3;
+        its_mode.flows |= is_axis     ? one << binding.axis.number
+                          : is_stick  ? two << 2 * binding.stick.number
+                          : is_motion ? one << detail::motion_flow
+                          : is_wheel  ? one << detail::wheel_flow
+                                      : 0;
     }
     if (action.kind != ActionKind::button) moving.push_back(number);
     if (action.gesture == Gesture::long_press || action.chatter != Duration{}) lasting.push_back(number);

@@ -59,7 +59,7 @@ struct ActionMap {
     struct ModeRow {
         bool covers = false;
         ButtonSet buttons;       // that its bindings name
-        std::uint8_t flows = 0;  // bit n: the axis n, motion, the wheel
+        std::uint64_t flows = 0;  // bit n: the axis n, motion, the wheel
     };
     Profile profile;
     std::vector<Row> actions;

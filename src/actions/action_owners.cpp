@@ -78,13 +78,13 @@ void ActionReader::find_visible() noexcept {
     const Openings& now = state_.now;
     state_.visible = 0;
     state_.flow_owners = {};
-    unsigned claimed = 0;  // flows
+    std::uint64_t claimed = 0;  // flows
     for (unsigned i = 0; i < claim_capacity; ++i) {
         if ((now.claimed >> i & 1) == 0) continue;
         const Claim& claim = now.claims[i];
-        if (claim.everything || claim.axes) claimed |= (1U << axis_kinds) - 1;
-        claimed |= unsigned{claim.everything || claim.motion} << detail::motion_flow;
-        claimed |= unsigned{claim.everything || claim.wheel} << detail::wheel_flow;
+        if (claim.everything || claim.axes) claimed |= (std::uint64_t{1} << axis_kinds) - 1;
+        claimed |= std::uint64_t{claim.everything || claim.motion} << detail::motion_flow;
+        claimed |= std::uint64_t{claim.everything || claim.wheel} << detail::wheel_flow;
     }
     for (unsigned i = now.count; i-- > 0;) {
         const unsigned mode = now.modes[i];

@@ -325,7 +325,7 @@ private:
             if (!known_members(*table, std::array<std::string_view, 4>{"axis", "invert", "scale", "dead_zone"}))
                 return false;
             if (!axis_of(*axis, binding.axis)) return false;
-            binding.dead_zone = is_pull(binding.axis) ? 0 : 0.15;
+            binding.dead_zone = binding.axis.number < 2 * stick_kinds ? 0.15 : 0;
             if (const toml::node* zone = table->get("dead_zone"); zone && !number_of(*zone, 0, 0.99, binding.dead_zone))
                 return false;
             return read_scale(*table, binding);
@@ -431,8 +431,9 @@ private:
         std::string expected = "one of";
         for (std::uint8_t i = 0; i < axis_kinds; ++i) {
             names.push_back(name_of(Axis{i}));
-            expected += (i == 0 ? " " : ", ") + std::string{names.back()};
+            if (i <= first_extra_axis) expected += (i == 0 ? " " : ", ") + std::string{names.back()};
         }
+        expected += " to " + std::string{names.back()};
         return fail(node, told(node), expected, name ? did_you_mean(*name, names) : "");
     }
 

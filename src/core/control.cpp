@@ -23,6 +23,12 @@ constexpr ControlInfo axis_row(std::string_view name, std::uint16_t hid_usage, s
     return {name, ControlFamily::axis, {}, 0x01, hid_usage, linux_code, what};
 }
 
+/// `usage`: of HID's simulation controls page (0x02), 0 for none.
+constexpr ControlInfo extra_row(std::string_view name, std::uint16_t usage, std::uint16_t linux_code,
+                                std::string_view what) {
+    return {name, ControlFamily::axis, {}, std::uint16_t(usage != 0 ? 0x02 : 0), usage, linux_code, what};
+}
+
 constexpr auto table = std::to_array<ControlInfo>({
 #define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) \
     ControlInfo{#name, family_of(number, hid_page), {number}, hid_page, hid_usage, linux_code, what},
@@ -36,16 +42,44 @@ constexpr auto table = std::to_array<ControlInfo>({
     axis_row("PadStickRightY", 0x34, 0x04, "gamepad: right stick, down is positive"),
     axis_row("PadPullLeft", 0x32, 0x02, "gamepad: left trigger's travel; as a button, down from the middle"),
     axis_row("PadPullRight", 0x35, 0x05, "gamepad: right trigger's travel; as a button, down from the middle"),
+    extra_row("PadAxisExtra1", 0xBB, 0x06, "gamepad: axis 1 beyond the usual ones, often a throttle"),
+    extra_row("PadAxisExtra2", 0xBA, 0x07, "gamepad: axis 2 beyond the usual ones, often a rudder"),
+    extra_row("PadAxisExtra3", 0xC8, 0x08, "gamepad: axis 3 beyond the usual ones, often a wheel"),
+    extra_row("PadAxisExtra4", 0xC4, 0x09, "gamepad: axis 4 beyond the usual ones, often a gas pedal"),
+    extra_row("PadAxisExtra5", 0xC5, 0x0a, "gamepad: axis 5 beyond the usual ones, often a brake pedal"),
+    extra_row("PadAxisExtra6", 0, 0x12, "gamepad: axis 6 beyond the usual ones"),
+    extra_row("PadAxisExtra7", 0, 0x13, "gamepad: axis 7 beyond the usual ones"),
+    extra_row("PadAxisExtra8", 0, 0x14, "gamepad: axis 8 beyond the usual ones"),
+    extra_row("PadAxisExtra9", 0, 0x15, "gamepad: axis 9 beyond the usual ones"),
+    extra_row("PadAxisExtra10", 0, 0x16, "gamepad: axis 10 beyond the usual ones"),
+    extra_row("PadAxisExtra11", 0, 0x17, "gamepad: axis 11 beyond the usual ones"),
+    extra_row("PadAxisExtra12", 0, 0x18, "gamepad: axis 12 beyond the usual ones"),
+    extra_row("PadAxisExtra13", 0, 0x19, "gamepad: axis 13 beyond the usual ones"),
+    extra_row("PadAxisExtra14", 0, 0x1a, "gamepad: axis 14 beyond the usual ones"),
+    extra_row("PadAxisExtra15", 0, 0x1b, "gamepad: axis 15 beyond the usual ones"),
+    extra_row("PadAxisExtra16", 0, 0x1c, "gamepad: axis 16 beyond the usual ones"),
+    extra_row("PadAxisExtra17", 0, 0x20, "gamepad: axis 17 beyond the usual ones"),
+    extra_row("PadAxisExtra18", 0, 0x21, "gamepad: axis 18 beyond the usual ones"),
+    extra_row("PadAxisExtra19", 0, 0x28, "gamepad: axis 19 beyond the usual ones"),
+    extra_row("PadAxisExtra20", 0, 0x29, "gamepad: axis 20 beyond the usual ones"),
+    extra_row("PadAxisExtra21", 0, 0x2a, "gamepad: axis 21 beyond the usual ones"),
+    extra_row("PadAxisExtra22", 0, 0x2b, "gamepad: axis 22 beyond the usual ones"),
+    extra_row("PadAxisExtra23", 0, 0x2c, "gamepad: axis 23 beyond the usual ones"),
+    extra_row("PadAxisExtra24", 0, 0x2d, "gamepad: axis 24 beyond the usual ones"),
+    extra_row("PadAxisExtra25", 0, 0x2e, "gamepad: axis 25 beyond the usual ones"),
+    extra_row("PadAxisExtra26", 0, 0x0b, "gamepad: axis 26 beyond the usual ones"),
 });
 
-/// A trigger pulled far enough has the name of its travel, where a button's name is wanted. A stick's axes have none:
-/// its directions have.
+constexpr std::size_t first_axis_row = table.size() - axis_kinds;
+static_assert(table[first_axis_row].name == std::string_view{"PadStickLeftX"} &&
+              table[first_axis_row + first_extra_axis].name == std::string_view{"PadAxisExtra1"});
+
+/// A trigger pulled far enough has the name of its travel, where a button's name is wanted, and so has any axis beyond
+/// the usual ones. A stick's axes have none: its directions have.
 constexpr Button button_of_axis_row(std::size_t row) {
-    const std::size_t axis = row - (table.size() - axis_kinds);
-    return row >= table.size() - 2 ? axis_button({static_cast<std::uint8_t>(axis)}) : Button{};
+    if (row < first_axis_row + 2 * stick_kinds) return {};
+    return axis_button({static_cast<std::uint8_t>(row - first_axis_row)});
 }
-static_assert(table.back().name == std::string_view{"PadPullRight"} && is_pull({axis_kinds - 1}) &&
-              is_pull({axis_kinds - 2}) && !is_pull({axis_kinds - 3}));
 
 constexpr std::uint16_t nothing = 65535;
 
@@ -126,13 +160,29 @@ Button find_button(std::string_view name) noexcept {
 }
 
 std::string_view name_of(Axis axis) noexcept {
-    return axis.number < axis_kinds ? names[table.size() - axis_kinds + axis.number] : std::string_view{};
+    return axis.number < axis_kinds ? names[first_axis_row + axis.number] : std::string_view{};
 }
 
 std::optional<Axis> find_axis(std::string_view name) noexcept {
     const ControlInfo* info = find_control(name);
     if (!info || info->family != ControlFamily::axis) return std::nullopt;
-    return Axis{static_cast<std::uint8_t>(info - &table[table.size() - axis_kinds])};
+    return Axis{static_cast<std::uint8_t>(info - &table[first_axis_row])};
+}
+
+std::uint16_t name_rank(Axis axis) noexcept {
+    static constexpr std::array<std::uint16_t, axis_kinds> ranks = [] {
+        std::array<std::uint16_t, axis_kinds> all{};
+        for (std::size_t rank = 0; rank < by_name.size(); ++rank)
+            if (by_name[rank] >= first_axis_row) all[by_name[rank] - first_axis_row] = static_cast<std::uint16_t>(rank);
+        return all;
+    }();
+    return axis.number < axis_kinds ? ranks[axis.number] : nothing;
+}
+
+std::optional<Axis> axis_of_linux_code(unsigned code) noexcept {
+    for (std::uint8_t i = 0; i < axis_kinds; ++i)
+        if (table[first_axis_row + i].linux_code == code) return Axis{i};
+    return std::nullopt;
 }
 
 std::string_view name_of(Stick stick) noexcept {

@@ -187,7 +187,7 @@ StickReading Frame::stick_figures(Stick stick, detail::DeviceFilter device) cons
 
 AxisReading Frame::pull_figures(Axis pull, detail::DeviceFilter device) const noexcept {
     AxisReading reading;
-    if (!is_pull(pull) || pull.number >= axis_kinds) return reading;
+    if (!is_pull(pull)) return reading;
     for (unsigned track = 0; track < desk_entries_->tracks; ++track) {
         const AxisTrack found = track_at(track);
         const detail::Device* const known = timeline_->device_numbered(found.device);
@@ -216,13 +216,12 @@ bool Frame::next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept {
     for (unsigned track = 0; track < desk_entries_->tracks; ++track) {
         const AxisTrack found = track_at(track);
         if (found.axis >= axis_kinds || found.now == 0) continue;
-        // Names sorted as bytes: PadPull… before PadStick….
-        const unsigned by_name = (found.axis + 2) % axis_kinds;
+        const Axis of{static_cast<std::uint8_t>(found.axis)};
         const DeviceId id = id_of(found.device);
-        const std::uint64_t key = std::uint64_t{static_cast<std::uint32_t>(id)} << 8 | by_name;
+        const std::uint64_t key = std::uint64_t{static_cast<std::uint32_t>(id)} << 16 | name_rank(of);
         if (key < after || key >= best) continue;
         best = key;
-        axis = {id, {static_cast<std::uint8_t>(found.axis)}, found.now};
+        axis = {id, of, found.now};
     }
     if (best == UINT64_MAX) return false;
     after = best + 1;

@@ -1,5 +1,6 @@
 // Axes, and the buttons that are made of them.
 #include <algorithm>
+#include <array>
 #include <bit>
 #include <cmath>
 #include <utility>
@@ -9,32 +10,29 @@
 
 namespace cursorum {
 
+using detail::AxisButtons;
 using detail::AxisSlot;
 using detail::Device;
 using detail::SlotKind;
 
 Outcome Inlet::axis(DeviceId device, Axis axis, double value, Time when) noexcept {
-    AxisValues values;
-    values.set(axis, value);
-    return post_axes(device, values, when);
+    return post_axes(device, std::array{AxisValue{axis.number, value}}, when);
 }
 
 Outcome Inlet::stick(DeviceId device, Stick stick, double x, double y, Time when) noexcept {
-    AxisValues values;
-    values.set(stick.x(), x);
-    values.set(stick.y(), y);
-    return post_axes(device, values, when);
+    return post_axes(device, std::array{AxisValue{stick.x().number, x}, AxisValue{stick.y().number, y}}, when);
 }
 
-Outcome Inlet::post_axes(DeviceId id, const AxisValues& axes, Time when) noexcept {
+Outcome Inlet::post_axes(DeviceId id, std::span<const AxisValue> values, Time when) noexcept {
     const OneThread here{door_};
     begin(when);
     Device* const device = find_device(id);
     if (!device || !device->listens) return finish(deaf(device));
-    if (axes.present == 0) return finish(Outcome::refused_control);
+    if (values.back().axis >= axis_kinds) return finish(Outcome::refused_control);
     std::uint32_t changed = 0;
-    const Outcome outcome = change_axes(*device, axes, changed);
-    update_axis_buttons(*device, false);
+    Outcome outcome = Outcome::taken;
+    for (const AxisValue& value : values) outcome = std::max(outcome, change_axis(*device, value, changed));
+    update_axis_buttons(*device, changed, false);
     // What sticks and triggers tell most of the time: nothing but axes, in time. It needs no slot beside its own.
     const bool alone = changed != 0 && ring_.next() == event_begin_;
     write_axes(*device, changed, alone);
@@ -49,39 +47,33 @@ bool Inlet::set_shaping(DeviceId id, const DeviceShaping& shaping) noexcept {
     if (!device || device->number == nobody || !shaping.is_valid()) return false;
     device->shaped_by = shaping;
     device->shaping.set(shaping);
+    device->stale_axes = ~std::uint32_t{0};
     return true;
 }
 
 Outcome Inlet::apply_axes(Device& device, const AxisValues& axes, bool adopting) noexcept {
     std::uint32_t changed = 0;
-    const Outcome outcome = change_axes(device, axes, changed);
-    update_axis_buttons(device, adopting);
+    Outcome outcome = Outcome::taken;
+    for (std::uint32_t rest = axes.present; rest != 0; rest &= rest - 1) {
+        const auto axis = static_cast<unsigned>(std::countr_zero(rest));
+        outcome = std::max(outcome, change_axis(device, {axis, axes.values[axis]}, changed));
+    }
+    update_axis_buttons(device, changed, adopting);
     write_axes(device, changed, false);
     return outcome != Outcome::taken || !adopting ? outcome : Outcome::state_adopted;
 }
 
 // `changed`: a bit for each axis.
-Outcome Inlet::change_axes(Device& device, const AxisValues& axes, std::uint32_t& changed) noexcept {
-    Outcome outcome = Outcome::taken;
-    for (unsigned axis = 0; axis < axis_kinds; ++axis) {
-        if (!axes.has(axis)) continue;
-        double value = axes.values[axis];
-        if (!std::isfinite(value)) {
-            outcome = Outcome::refused_value;
-            continue;
-        }
-        const double least = is_pull({static_cast<std::uint8_t>(axis)}) ? 0 : -1;
-        limited_.add(value < least || value > 1);
-        value = std::clamp(value, least, 1.0) + 0.0;  // no negative zero
-        if (value == device.axes[axis]) continue;
-        if (device.tracks[axis] == Device::no_track && !try_bind_track(device, axis)) {
-            outcome = Outcome::refused_axes;
-            continue;
-        }
-        device.axes[axis] = value;
-        changed |= std::uint32_t{1} << axis;
-    }
-    return outcome;
+Outcome Inlet::change_axis(Device& device, AxisValue to, std::uint32_t& changed) noexcept {
+    if (!std::isfinite(to.value)) return Outcome::refused_value;
+    const double least = is_pull({static_cast<std::uint8_t>(to.axis)}) ? 0 : -1;
+    limited_.add(to.value < least || to.value > 1);
+    const double value = std::clamp(to.value, least, 1.0) + 0.0;  // no negative zero
+    if (value == device.axes[to.axis]) return Outcome::taken;
+    if (device.tracks[to.axis] == Device::no_track && !try_bind_track(device, to.axis)) return Outcome::refused_axes;
+    device.axes[to.axis] = value;
+    changed |= std::uint32_t{1} << to.axis;
+    return Outcome::taken;
 }
 
 // An axis keeps its track for good.
@@ -120,53 +112,62 @@ void Inlet::write_undo(const Device& device) noexcept {
                                  detail::What::of(SlotKind::undo, detail::Effect::none, first, false)));
 }
 
-void Inlet::update_axis_buttons(Device& device, bool adopting) noexcept {
-    const DeviceShaping& shaping = device.shaped_by;
-    std::uint32_t down = 0, now = 0;  // bit n: button first_of_axes + n
-    for (unsigned i = 0; i < buttons_of_axes; ++i) {
-        const Button button{static_cast<std::uint16_t>(first_of_axes + i)};
-        down |= std::uint32_t{device.cell(button).is_down()} << i;
-    }
+// Only of the axes that changed: those of the others are as they were.
+void Inlet::update_axis_buttons(Device& device, std::uint32_t changed, bool adopting) noexcept {
+    changed |= std::exchange(device.stale_axes, 0);
+    if (changed == 0) return;
+    const AxisButtons down = device.axis_buttons;
     // One time is one stamp, and nothing with a later one between.
     const std::array<std::int64_t, 2> time{stamp_, latest_.get()};
     if (device.axes_time != time) {
         device.axes_time = time;
-        device.down_before = down;
+        device.axis_buttons_before = down;
     }
-    const std::uint32_t before = device.down_before;
-    const auto side = [&](Axis axis, AxisSide which, double value) {
-        const unsigned bit = axis_button(axis, which).number - first_of_axes;
-        const bool was = (before >> bit & 1) != 0;
+    const AxisButtons before = device.axis_buttons_before;
+    AxisButtons now = down;
+    const DeviceShaping& shaping = device.shaped_by;
+    const auto set_side = [&](Axis axis, AxisSide side, double value) {
+        const std::uint64_t bit = std::uint64_t{1} << (2U * axis.number + (side == AxisSide::negative));
+        const bool was = (before.sides & bit) != 0;
         const bool is = was ? value > shaping.thresholds.release : value >= shaping.thresholds.press;
-        now |= std::uint32_t{is} << bit;
+        now.sides = is ? now.sides | bit : now.sides & ~bit;
+    };
+    const auto set_both = [&](Axis axis, double value) {
+        set_side(axis, AxisSide::positive, value);
+        set_side(axis, AxisSide::negative, -value);
     };
     for (std::uint8_t i = 0; i < stick_kinds; ++i) {
+        if ((changed >> 2 * i & 3) == 0) continue;
         const Stick stick{i};
         const Vector2 v = shape(shaping.sticks[i], {device.axes[stick.x().number], device.axes[stick.y().number]});
-        side(stick.x(), AxisSide::positive, v.x);
-        side(stick.x(), AxisSide::negative, -v.x);
-        side(stick.y(), AxisSide::positive, v.y);
-        side(stick.y(), AxisSide::negative, -v.y);
-        const unsigned first = direction_button(stick, Direction::up).number - first_of_axes;
-        const auto directions = static_cast<std::uint8_t>(before >> first & 0xFU);
-        now |= std::uint32_t{directions_of(v, directions, shaping.sticks[i].directions, shaping.thresholds)} << first;
+        set_both(stick.x(), v.x);
+        set_both(stick.y(), v.y);
+        constexpr std::uint64_t four = 0xF;
+        const auto was = static_cast<std::uint8_t>(before.directions >> 4 * i & four);
+        const std::uint64_t is = directions_of(v, was, shaping.sticks[i].directions, shaping.thresholds);
+        now.directions = (now.directions & ~(four << 4 * i)) | is << 4 * i;
     }
-    for (std::uint8_t i = 0; i < 2; ++i) {
-        const Axis pull{static_cast<std::uint8_t>(2 * stick_kinds + i)};
-        side(pull, AxisSide::positive, shape(shaping.pulls[i], device.axes[pull.number]));
+    for (std::uint8_t number = 2 * stick_kinds; changed >> number != 0; ++number) {
+        const Axis axis{number};
+        if ((changed >> number & 1) == 0) continue;
+        if (is_pull(axis))
+            set_side(axis, AxisSide::positive, shape(shaping.pulls[number - 2 * stick_kinds], device.axes[number]));
+        else
+            set_both(axis, device.axes[number]);
+        if (number == axis_kinds - 1) break;
     }
+    if (now == down) return;
     // Ended before started, each by its number.
     // What one axis did and the next one at the same time undid has not happened.
-    const std::uint32_t undone = adopting ? 0 : (down ^ before) & ~(now ^ before);
-    const auto change = [&](std::uint32_t changed, SlotKind kind) {
-        for (unsigned i = 0; i < buttons_of_axes; ++i) {
-            if ((changed >> i & 1) == 0) continue;
-            if ((undone >> i & 1) != 0) write_undo(device);
-            edge(kind, device, {static_cast<std::uint16_t>(first_of_axes + i)});
-        }
+    const AxisButtons turned = now ^ down, undone = (down ^ before) & turned;
+    const auto change = [&](AxisButtons which, SlotKind kind) {
+        which.for_each([&](Button button) {
+            if (!adopting && undone.has(button)) write_undo(device);
+            edge(kind, device, button);
+        });
     };
-    change(down & ~now, adopting ? SlotKind::cancel : SlotKind::release);
-    change(now & ~down, adopting ? SlotKind::adopt : SlotKind::press);
+    change(turned & down, adopting ? SlotKind::cancel : SlotKind::release);
+    change(turned & now, adopting ? SlotKind::adopt : SlotKind::press);
 }
 
 }  // namespace cursorum

@@ -103,8 +103,12 @@ inline bool Inlet::edge(detail::SlotKind kind, detail::Device& device, Button bu
     assert(cell.is_down() != down);
     write(kind, device, button, cell.trait(), cell.hold(), cell.is_pressed());
     device.set(button, cell.with_level(down * Cell::down_bit | pressed * Cell::pressed_bit));
-    if (cell.trait() == Cell::mouse_button) [[unlikely]]
-        track_button(kind, device, button);
+    if (cell.trait() >= Cell::mouse_button) [[unlikely]] {
+        if (cell.trait() == Cell::mouse_button)
+            track_button(kind, device, button);
+        else
+            device.axis_buttons.turn(button);
+    }
     return true;
 }
 

@@ -133,7 +133,7 @@ StickRest RestFinder::stick(Stick stick) const {
 
 PullRest RestFinder::pull(Axis pull) const {
     PullRest result;
-    if (!is_pull(pull) || pull.number >= axis_kinds) return result;
+    if (!is_pull(pull)) return result;
     std::vector<Held> all;
     for (const Sample& sample : values_[pull.number]) {
         if (!all.empty()) all.back().to = sample.time;

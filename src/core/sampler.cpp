@@ -531,7 +531,7 @@ void Sampler::add_change(SlotKind kind, unsigned hold, const Slot& of) noexcept 
     const detail::Device* const device = timeline_->device_numbered(of.device());
     const auto id = device ? static_cast<std::uint32_t>(device->id) : 0;
     healing_->changes[healing_->count++] = {
-        std::uint64_t{kind == SlotKind::adopt} << 63 | std::uint64_t{id} << 16 | name_rank({of.button()}),
+        std::uint64_t{kind == SlotKind::adopt} << 63 | std::uint64_t{id} << 16 | name_rank(Button{of.button()}),
         Slot::of(0, detail::slot_low(hold, detail::is_virtual(of.low()), 0), of.button(), of.device(),
                  What::of(kind, Effect::none, false, false))};
 }

@@ -92,7 +92,7 @@ DeviceStatus Timeline::status(const Inlet& inlet, const detail::Device& device) 
     status.vendor = static_cast<std::uint16_t>(self.vendor);
     status.product = static_cast<std::uint16_t>(self.product);
     status.buttons = ButtonSet{self.buttons};
-    status.axes = static_cast<std::uint8_t>(self.axes);
+    status.axes = static_cast<std::uint32_t>(self.axes);
     Inlet::Standing standing;
     const bool is_known = inlet.try_read_standing(standing);
     for (unsigned i = 0; is_known && i < inlet.place_.hold_room; ++i)

@@ -189,8 +189,7 @@ void read_connect(const Members& line, Event& event) {
         if (!axes->is_array()) Members::wrong("axes", *axes, "an array of the names of axes");
         for (const Json& axis : *axes) {
             if (!axis.is_string()) Members::wrong("axes", axis, "the name of an axis");
-            event.info.axes = static_cast<std::uint8_t>(event.info.axes |
-                                                        1U << axis_named(axis.get_ref<const std::string&>()).number);
+            event.info.axes |= 1U << axis_named(axis.get_ref<const std::string&>()).number;
         }
     }
 }

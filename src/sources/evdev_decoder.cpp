@@ -10,26 +10,18 @@ namespace cursorum {
 using namespace controls;
 
 EvdevDecoder::EvdevDecoder(DeviceId device, DeviceKind kind) noexcept : device_{device}, kind_{kind} {
-    ranges_[ABS_Z] = ranges_[ABS_RZ] = {0, 255};
-}
-
-bool EvdevDecoder::is_axis(unsigned code) noexcept { return code <= ABS_RZ; }
-
-/// ABS_Z and ABS_RZ are a gamepad's triggers.
-Axis EvdevDecoder::axis_of(unsigned code) noexcept {
-    constexpr Axis axes[] = {PadStickLeftX, PadStickLeftY, PadPullLeft, PadStickRightX, PadStickRightY, PadPullRight};
-    return axes[code];
+    ranges_[PadPullLeft.number] = ranges_[PadPullRight.number] = {0, 255};
 }
 
 void EvdevDecoder::set_range(unsigned code, KernelRange range) noexcept {
-    if (is_axis(code) && range.least < range.greatest) ranges_[code] = range;
+    if (const auto axis = axis_of_linux_code(code); axis && range.least < range.greatest) ranges_[axis->number] = range;
 }
 
-/// A trigger from 0 to 1; a stick from -1 to 1, with the value that a resting stick has at 0.
-double EvdevDecoder::value_of(unsigned code, std::int32_t value) const noexcept {
-    const KernelRange range = ranges_[code];
+/// A trigger from 0 to 1; anything else from -1 to 1, with the value that a resting stick has at 0.
+double EvdevDecoder::value_of(Axis axis, std::int32_t value) const noexcept {
+    const KernelRange range = ranges_[axis.number];
     const double least = range.least, greatest = range.greatest, v = std::clamp(value, range.least, range.greatest);
-    if (is_pull(axis_of(code))) return (v - least) / (greatest - least);
+    if (is_pull(axis)) return (v - least) / (greatest - least);
     const double centre = least + (greatest - least + 1) / 2;
     return v < centre ? (v - centre) / (centre - least) : (v - centre) / (greatest - centre);
 }
@@ -88,8 +80,8 @@ void EvdevDecoder::take(const KernelEvent& event, EventTaker& taker) {
             if (kind_ != DeviceKind::gamepad) break;
             if (event.code == ABS_HAT0X || event.code == ABS_HAT0Y)
                 hat(time, event.code, event.value, taker);
-            else if (is_axis(event.code))
-                taker.take(Event::axis_value(time, device_, axis_of(event.code), value_of(event.code, event.value)));
+            else if (const auto axis = axis_of_linux_code(event.code))
+                taker.take(Event::axis_value(time, device_, *axis, value_of(*axis, event.value)));
             break;
         case EV_LED: {
             const Button lock = event.code == LED_CAPSL     ? CapsLock
@@ -137,7 +129,7 @@ void EvdevDecoder::add_to_state(std::uint16_t type, std::uint16_t code, std::int
         return;
     }
     if (type != EV_ABS || kind_ != DeviceKind::gamepad) return;
-    if (is_axis(code)) axes.set(axis_of(code), value_of(code, value));
+    if (const auto axis = axis_of_linux_code(code)) axes.set(*axis, value_of(*axis, value));
     if (code != ABS_HAT0X && code != ABS_HAT0Y) return;
     const bool is_y = code == ABS_HAT0Y;
     hats_[is_y] = (value > 0) - (value < 0);

@@ -44,13 +44,11 @@ public:
 private:
     void report(Time time, EventTaker& taker);
     void hat(Time time, std::uint16_t code, std::int32_t value, EventTaker& taker);
-    static Axis axis_of(unsigned code) noexcept;
-    static bool is_axis(unsigned code) noexcept;
-    double value_of(unsigned code, std::int32_t value) const noexcept;
+    double value_of(Axis axis, std::int32_t value) const noexcept;
 
     DeviceId device_{};
     DeviceKind kind_{};
-    std::array<KernelRange, 6> ranges_{};
+    std::array<KernelRange, axis_kinds> ranges_{};  // by our numbers
     std::array<std::int32_t, 2> hats_{};
     std::array<bool, 2> fine_{};
     double dx_ = 0, dy_ = 0, wheel_x_ = 0, wheel_y_ = 0;

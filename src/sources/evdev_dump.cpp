@@ -108,7 +108,7 @@ bool read_evdev_dump(std::istream& in, const EvdevDumpOptions& options, EventTak
                               {.kind = options.kind,
                                .name = options.name,
                                .marks_repeats = options.kind == DeviceKind::keyboard,
-                               .axes = options.kind == DeviceKind::gamepad ? axes.present : std::uint8_t{}}));
+                               .axes = options.kind == DeviceKind::gamepad ? axes.present : 0}));
     std::int64_t last = 0;
     while (read()) {
         KernelEvent event = *decode(bytes.data());

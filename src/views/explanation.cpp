@@ -119,7 +119,8 @@ private:
             const unsigned place = key.number - first_of_axes;
             const bool is_direction = place >= 2 * axis_kinds;
             const unsigned stick = is_direction ? (place - 2 * axis_kinds) / 4 : place / 4;
-            made |= is_pull(axis) ? !is_direction && place / 2 == axis.number : axis.number / 2U == stick;
+            made |=
+                axis.number < 2 * stick_kinds ? axis.number / 2U == stick : !is_direction && place / 2 == axis.number;
         });
         return made;
     }
@@ -141,6 +142,10 @@ private:
             return fmt::format("shaped {:.3f}; down from {:g} up, up again at {:g}{}", travel, shaping.thresholds.press,
                                shaping.thresholds.release, crossed ? "" : ": no change");
         }
+        if (is_extra(event.axis))
+            return fmt::format("not shaped; down from {:g} up or from {:g} down, up again at {:g}{}",
+                               shaping.thresholds.press, -shaping.thresholds.press, shaping.thresholds.release,
+                               crossed ? "" : ": no change");
         const Stick stick{static_cast<std::uint8_t>(event.axis.number / 2)};
         const Vector2 v = shape(shaping.sticks[stick.number], {values[stick.x().number], values[stick.y().number]});
         return fmt::format(

@@ -46,6 +46,7 @@ both axes of one time apply together : 1stk3:0.9,0 |10 15stk3:0.9,0.1 |20PadStic
 released and back at one time, nothing happened : 1stk3:0.9,0 |10 15axs3:LX,0.2 15axs3:LX,0.9 15axs3:LY,0.1 |20PadStickLeftRight,LX+,PadStickLeftDown : hold 0000 19 10 | hold 0000 19 10 | idle 0000 0 0
 alone to the right, together down : 1axs3:LX,0.6 1axs3:LY,0.9 |10PadStickLeftRight,PadStickLeftDown : idle 0000 0 0 | press 1000 9 9
 undone at once, both are events : |0 4axs3:LX,1 4axs3:LX,0 |10PadStickLeftRight,latency : idle 0000 0 0 | 2 6 6 6
+beyond the usual ones, both sides are buttons : 1axs3:E1,-0.5 2axs3:EZ,1 |5E1,PadAxisExtra1,EZ+ 6axs3:E1,0.7 |10E1,PadAxisExtra1 11dis3 |12E1,PadAxisExtra26 : 0 -0.5 -0.5 0 | idle 0000 0 0 | press 1000 3 3; -0.5 0.7 -0.5 0.7 | press 1000 4 4; 0.7 0 0 0.7 | cancel 0001 9 1
 devices come and go in order : 3dis3 4con3 |5changes : 3+ 4+ 5+ 6+ 3- 3+
 late on the inlet, at another time than what it follows : 20axs3:LX,-1 10axs3:LX,1 |30PadStickLeftLeft : blip 1100 0 0
 a late event waits for the axes before it : 5+3s 30axs3:PL,0.25 10-3s 40+3e |20edges,PL |35edges,PL |50edges : 5 3 PadSouth press | 0 0 0 0; 30 3 PadSouth release | 0 0.25 0 0.25; 40 3 PadEast press
@@ -122,7 +123,7 @@ TEST(Axes, BadValuesAreRefusedOrLimited) {
     const double inf = std::numeric_limits<double>::infinity(), nan = std::numeric_limits<double>::quiet_NaN();
     for (const double bad : {inf, -inf, nan})
         EXPECT_EQ(p.inlet.axis(pad, PadStickLeftX, bad, at(1)), Outcome::refused_value);
-    EXPECT_EQ(p.inlet.axis(pad, Axis{6}, 0.5, at(1)), Outcome::refused_control);
+    EXPECT_EQ(p.inlet.axis(pad, Axis{axis_kinds}, 0.5, at(1)), Outcome::refused_control);
     EXPECT_EQ(p.inlet.axis(DeviceId{99}, PadStickLeftX, 0.5, at(1)), Outcome::stray_device);
     EXPECT_EQ(p.inlet.counters().refused, 4U);
     EXPECT_EQ(p.cut(2).axis(PadStickLeftX), (AxisReading{}));

@@ -42,7 +42,7 @@ TEST(Reading, ANumberThatIsNoButtonIsIdle) {
     ScriptRun script;
     script.run("1+W |10");
     const Frame& frame = script.sampler.frame();
-    for (const Button none : {Button{}, Button{383 + 1}, Button{65535}}) {
+    for (const Button none : {Button{}, Button{button_capacity}, Button{65535}}) {
         EXPECT_EQ(frame[none].state(), ButtonState::idle);
         EXPECT_FALSE(frame[none].down());
         EXPECT_FALSE(frame.on(DeviceId{1})[none].pressed());

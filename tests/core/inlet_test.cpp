@@ -112,7 +112,7 @@ TEST(Inlet, StampsWithThePresentUnlessATimeIsGiven) {
 
 TEST(Inlet, RefusesWhatIsNoButtonOfADevice) {
     Timeline timeline;
-    for (const Button none : {Button{}, Shift, Button{379}, Button{65535}})
+    for (const Button none : {Button{}, Shift, Button{439}, Button{65535}})
         EXPECT_EQ(timeline.desk().button(none, true, Time{}), Outcome::refused_control);
     Sampler sampler{timeline, {.start = Time{}}};
     EXPECT_EQ(timeline.desk().state(DeviceId{1}, {Shift, KeyW}, nanoseconds_since_zero(1)), Outcome::state_adopted);

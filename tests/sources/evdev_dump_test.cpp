@@ -78,6 +78,7 @@ a stick of 8 bits : pad LX,LY 4a0=128 4s 5a0=255 5a1=128 5s 6a0=0 6s 9s : 0 -1 -
 triggers of 8 and 10 bits : pad PL,PR 5a2=255 5a5=1023 5s 9s : 0 1 0 1 | 0 1 0 1
 the hat is four buttons : pad edges 5a16=-1 5s 6a16=1 6a17=1 6s 9s : 0 1 PadHatLeft press; 1000000 1 PadHatLeft release; 1000000 1 PadHatRight press; 1000000 1 PadHatDown press
 buttons beyond the specification : pad edges 5k306=1 5k704=1 5s 9s : 0 1 PadExtra1 press; 0 1 PadExtra7 press
+so are axes : pad E1,EZ,LX 5a6=-32768 5a11=32767 5a47=5 5s 9s : 0 -1 -1 0 | 0 1 0 1 | 0 0 0 0
 what the kernel lost is let go : pad edges 5k304=1 5s 6d0 6k305=1 6s 7k305=0 7s 9s : 0 1 PadSouth press; 1000000 1 PadSouth cancel
 times that go back : keys edges 9k17=1 9s 8k17=0 8s 20s : 0 1 KeyW press; 0 1 KeyW release
 )",

@@ -36,7 +36,8 @@ DeviceInfo info_of(unsigned device) {
 
 const std::map<std::string_view, Axis> axis_names{{"LX", controls::PadStickLeftX},  {"LY", controls::PadStickLeftY},
                                                   {"RX", controls::PadStickRightX}, {"RY", controls::PadStickRightY},
-                                                  {"PL", controls::PadPullLeft},    {"PR", controls::PadPullRight}};
+                                                  {"PL", controls::PadPullLeft},    {"E1", controls::PadAxisExtra1},
+                                                  {"EZ", controls::PadAxisExtra26}, {"PR", controls::PadPullRight}};
 
 /// "3,4" and the like; an axis by its short name.
 std::vector<double> numbers(std::string_view text) {

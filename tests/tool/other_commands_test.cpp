@@ -49,8 +49,9 @@ TEST(KeysCommand, ListsControls) {
     const auto all = run_command("cursorum keys");
     for (const char* row : {"KeyW                       26  0x07 0x1A      17  letter W",
                             "MouseLeft                 288  0x09 0x01     272  mouse: left button",
-                            "Shift                     381  -               -  either Shift key",
-                            "PadStickLeftX               -  0x01 0x30       0  gamepad: left stick, right is positive"})
+                            "Shift                     445  -               -  either Shift key",
+                            "PadStickLeftX               -  0x01 0x30       0  gamepad: left stick, right is positive",
+                            "PadAxisExtra1               -  0x02 0xBB       6  gamepad: axis 1 beyond the usual ones"})
         EXPECT_NE(all.out.find(row), std::string::npos) << row << "\n" << all.out;
     EXPECT_EQ(run_command("cursorum keys ARROW | wc -l").out,
               "9\n");  // a heading, the arrows, numpad keys that name one

@@ -10,7 +10,8 @@
 namespace cursorum {
 
 /// One axis of a gamepad. The constants are in controls.hpp: `controls::PadStickLeftX` and so on, -1 to 1, right and
-/// down positive; `controls::PadPullLeft` and `PadPullRight`, a trigger's travel, 0 to 1.
+/// down positive; `controls::PadPullLeft` and `PadPullRight`, a trigger's travel, 0 to 1; `controls::PadAxisExtra1` and
+/// so on for whatever else a device has (throttles, pedals, rudders), -1 to 1 over its whole range.
 struct Axis {
     std::uint8_t number = 0;
 
@@ -18,7 +19,7 @@ struct Axis {
 };
 
 /// Axis numbers are below this.
-inline constexpr unsigned axis_kinds = 6;
+inline constexpr unsigned axis_kinds = 32;
 
 /// Two axes of one stick: `controls::PadStickLeft`, `controls::PadStickRight`.
 struct Stick {
@@ -32,7 +33,12 @@ struct Stick {
 inline constexpr unsigned stick_kinds = 2;
 
 /// A trigger's travel rather than one of a stick's two axes.
-constexpr bool is_pull(Axis axis) noexcept { return axis.number >= 2 * stick_kinds; }
+constexpr bool is_pull(Axis axis) noexcept { return axis.number / 2 == stick_kinds; }
+
+/// The number of `controls::PadAxisExtra1`: the axes from here on are neither a stick's nor a trigger's. They are not
+/// shaped, for nobody knows where they rest.
+inline constexpr unsigned first_extra_axis = 2 * stick_kinds + 2;
+constexpr bool is_extra(Axis axis) noexcept { return axis.number >= first_extra_axis && axis.number < axis_kinds; }
 
 /// Which half of an axis: right and down (and a pulled trigger) are positive.
 enum class AxisSide : std::uint8_t { positive, negative };
@@ -63,5 +69,10 @@ std::string_view name_of(Axis axis) noexcept;
 std::string_view name_of(Stick stick) noexcept;
 /// The axis of that name, exactly as written; nothing if there is none.
 std::optional<Axis> find_axis(std::string_view name) noexcept;
+/// The axis with the given ABS code of <linux/input-event-codes.h>; nothing if there is none (the hats, which are
+/// buttons, and what is not a gamepad's).
+std::optional<Axis> axis_of_linux_code(unsigned code) noexcept;
+/// The axis's place when all names are sorted as bytes; 65535 when the number has no name.
+std::uint16_t name_rank(Axis axis) noexcept;
 
 }  // namespace cursorum

@@ -12,7 +12,7 @@ namespace cursorum {
 
 inline constexpr unsigned button_words = button_capacity / 64;
 
-/// A plain value of 48 bytes. Buttons with numbers of button_capacity or more are never in it.
+/// A plain value of 56 bytes. Buttons with numbers of button_capacity or more are never in it.
 class ButtonSet {
 public:
     using Words = std::array<std::uint64_t, button_words>;

@@ -8,7 +8,7 @@
 namespace cursorum {
 
 /// Numbers of buttons are below this; a set of buttons is so many bits (48 bytes).
-inline constexpr unsigned button_capacity = 384;
+inline constexpr unsigned button_capacity = 448;
 
 /// One button or key, by number: keys of USB HID page 0x07 have their usage as number, others the numbers left. The
 /// default one, number 0, stands for none. The constants are in controls.hpp (`controls::KeyW`).
@@ -21,7 +21,7 @@ struct Button {
 };
 
 /// Buttons from here up stand for either of two keys (Shift, Control, Alt, Meta): to be asked, never posted.
-inline constexpr std::uint16_t first_either_side = 380;
+inline constexpr std::uint16_t first_either_side = 444;
 
 /// Buttons from here up to first_either_side are made of axes: an axis pushed to one side, a stick pushed in a
 /// direction. To be asked, never posted.
@@ -52,7 +52,8 @@ const ControlInfo& control(std::size_t index) noexcept;
 const ControlInfo* find_control(std::string_view name) noexcept;
 
 /// The button of that name; no button when the name is unknown or a stick's axis. The name of a trigger's travel gives
-/// the trigger as a button: `axis_button(PadPullLeft)`.
+/// the trigger as a button: `axis_button(PadPullLeft)`; so does the name of an axis beyond the usual ones, in the
+/// positive direction.
 Button find_button(std::string_view name) noexcept;
 
 /// The name of a button; empty when the number has none.
@@ -69,7 +70,8 @@ Button button_of_linux_code(unsigned code) noexcept;
 /// The button with the given USB HID usage, such as page 0x07, usage 0x04; no button when there is none.
 Button button_of_hid_usage(unsigned page, unsigned usage) noexcept;
 
-/// True for buttons that a device can have: those with a name, less the either-side names and the sticks' directions.
+/// True for buttons that a device can have: those with a name, except the either-side names and all that is made of
+/// axes.
 bool can_be_posted(Button button) noexcept;
 
 /// The known control name nearest to a mistyped one, or empty if none is near. For messages.

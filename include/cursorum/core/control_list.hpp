@@ -352,23 +352,23 @@ CURSORUM_BUTTON(PadExtra31,         351, 0, 0, 0x2d8, "gamepad: button 31 beyond
 #ifndef CURSORUM_DIRECTION
 #define CURSORUM_DIRECTION(name, number, what) CURSORUM_BUTTON(name, number, 0, 0, 0, what)
 #endif
-CURSORUM_DIRECTION(PadStickLeftUp,    364, "gamepad: left stick pushed up, as a button")
-CURSORUM_DIRECTION(PadStickLeftDown,  365, "gamepad: left stick pushed down, as a button")
-CURSORUM_DIRECTION(PadStickLeftLeft,  366, "gamepad: left stick pushed to the left, as a button")
-CURSORUM_DIRECTION(PadStickLeftRight, 367, "gamepad: left stick pushed to the right, as a button")
-CURSORUM_DIRECTION(PadStickRightUp,    368, "gamepad: right stick pushed up, as a button")
-CURSORUM_DIRECTION(PadStickRightDown,  369, "gamepad: right stick pushed down, as a button")
-CURSORUM_DIRECTION(PadStickRightLeft,  370, "gamepad: right stick pushed to the left, as a button")
-CURSORUM_DIRECTION(PadStickRightRight, 371, "gamepad: right stick pushed to the right, as a button")
+CURSORUM_DIRECTION(PadStickLeftUp,    416, "gamepad: left stick pushed up, as a button")
+CURSORUM_DIRECTION(PadStickLeftDown,  417, "gamepad: left stick pushed down, as a button")
+CURSORUM_DIRECTION(PadStickLeftLeft,  418, "gamepad: left stick pushed to the left, as a button")
+CURSORUM_DIRECTION(PadStickLeftRight, 419, "gamepad: left stick pushed to the right, as a button")
+CURSORUM_DIRECTION(PadStickRightUp,    420, "gamepad: right stick pushed up, as a button")
+CURSORUM_DIRECTION(PadStickRightDown,  421, "gamepad: right stick pushed down, as a button")
+CURSORUM_DIRECTION(PadStickRightLeft,  422, "gamepad: right stick pushed to the left, as a button")
+CURSORUM_DIRECTION(PadStickRightRight, 423, "gamepad: right stick pushed to the right, as a button")
 #undef CURSORUM_DIRECTION
 
 // Names that stand for either of two keys: to be asked, never posted.
 #ifndef CURSORUM_EITHER_SIDE
 #define CURSORUM_EITHER_SIDE(name, number, left, right, what) CURSORUM_BUTTON(name, number, 0, 0, 0, what)
 #endif
-CURSORUM_EITHER_SIDE(Control,       380, ControlLeft, ControlRight, "either Control key")
-CURSORUM_EITHER_SIDE(Shift,         381, ShiftLeft, ShiftRight, "either Shift key")
-CURSORUM_EITHER_SIDE(Alt,           382, AltLeft, AltRight, "either Alt key")
-CURSORUM_EITHER_SIDE(Meta,          383, MetaLeft, MetaRight, "either Meta key")
+CURSORUM_EITHER_SIDE(Control,       444, ControlLeft, ControlRight, "either Control key")
+CURSORUM_EITHER_SIDE(Shift,         445, ShiftLeft, ShiftRight, "either Shift key")
+CURSORUM_EITHER_SIDE(Alt,           446, AltLeft, AltRight, "either Alt key")
+CURSORUM_EITHER_SIDE(Meta,          447, MetaLeft, MetaRight, "either Meta key")
 #undef CURSORUM_EITHER_SIDE
 // clang-format on

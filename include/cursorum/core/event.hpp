@@ -21,12 +21,12 @@ enum class DeviceKind : std::uint8_t { keyboard, mouse, gamepad, touch };
 /// Values of some of a device's axes.
 struct AxisValues {
     std::array<double, axis_kinds> values{};
-    std::uint8_t present = 0;  ///< bit n: the value of axis n is present
+    std::uint32_t present = 0;  ///< bit n: the value of axis n is present
 
     constexpr void set(Axis axis, double value) noexcept {
         if (axis.number >= axis_kinds) return;
         values[axis.number] = value;
-        present = static_cast<std::uint8_t>(present | 1U << axis.number);
+        present |= 1U << axis.number;
     }
     constexpr bool has(unsigned axis) const noexcept { return (present >> axis & 1) != 0; }
 };
@@ -41,7 +41,7 @@ struct DeviceInfo {
     bool first_contact_points = false;      ///< the first contact on it acts as a mouse: position, motion, MouseLeft
     std::uint16_t vendor = 0, product = 0;  ///< USB numbers; 0 if unknown
     ButtonSet buttons{};                    ///< what it has; empty if it does not tell
-    std::uint8_t axes = 0;                  ///< bit n: it has axis n; 0 if it has none or does not tell
+    std::uint32_t axes = 0;                 ///< bit n: it has axis n; 0 if it has none or does not tell
 };
 
 /// What a contact on a touch surface did.

@@ -315,7 +315,11 @@ private:
     std::size_t write_plain_motions(const detail::Device& device, std::span<const MotionSample> samples) noexcept;
     template <unsigned known>
     void write_moving(detail::Device& device, const Moving& moving, Time when, bool is_extra) noexcept;
-    Outcome post_axes(DeviceId id, const AxisValues& axes, Time when) noexcept;
+    struct AxisValue {
+        unsigned axis;
+        double value;
+    };
+    Outcome post_axes(DeviceId id, std::span<const AxisValue> values, Time when) noexcept;
     Outcome post_contact(const Event& event) noexcept;
     Outcome post_pointer_flags(const Event& event) noexcept;
     static Outcome deaf(const detail::Device* device) noexcept;
@@ -344,11 +348,11 @@ private:
     void end_contact(unsigned place, detail::FactKind kind) noexcept;
     void write_contact(unsigned place, detail::FactKind kind) noexcept;
     Outcome apply_axes(detail::Device& device, const AxisValues& axes, bool adopting) noexcept;
-    Outcome change_axes(detail::Device& device, const AxisValues& axes, std::uint32_t& changed) noexcept;
+    Outcome change_axis(detail::Device& device, AxisValue to, std::uint32_t& changed) noexcept;
     bool try_bind_track(detail::Device& device, unsigned axis) noexcept;
     void write_axes(const detail::Device& device, std::uint32_t changed, bool counts) noexcept;
     void write_undo(const detail::Device& device) noexcept;
-    void update_axis_buttons(detail::Device& device, bool adopting) noexcept;
+    void update_axis_buttons(detail::Device& device, std::uint32_t changed, bool adopting) noexcept;
     void rest(detail::Device& device) noexcept;
 
     /// False, after a few tries, if the producer went round its whole history again and again meanwhile.

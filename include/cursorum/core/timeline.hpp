@@ -24,7 +24,7 @@ struct DeviceStatus {
     unsigned inlet = 0;
     std::uint16_t vendor = 0, product = 0;  ///< USB numbers; 0 if it did not tell
     ButtonSet buttons;                      ///< what it has; empty if it did not tell
-    std::uint8_t axes = 0;                  ///< bit n: it has axis n; likewise
+    std::uint32_t axes = 0;                 ///< bit n: it has axis n; likewise
     ButtonSet down;                         ///< as of the last event posted
     std::array<char, 64> name_bytes{};      ///< ended by a zero
 

@@ -37,9 +37,9 @@ struct EvdevProblem {
 };
 
 /// Buttons and axes of gamepads follow the kernel's gamepad specification; axis ranges are those that the device
-/// reports. Buttons beyond it are PadExtra1 and so on, keys without a name KeyExtra and their Linux code. The kernel's
-/// key repeat is marked as system repeat. The motion of one report is one event; a wheel counts in fractions of a
-/// detent where the device does.
+/// reports. Buttons and axes beyond it are PadExtra1, PadAxisExtra1 and so on; keys without a name are KeyExtra and
+/// their Linux code. The kernel's key repeat is marked as system repeat. The motion of one report is one event; a wheel
+/// counts in fractions of a detent where the device does.
 ///
 /// Time: the kernel's own stamps, on CLOCK_MONOTONIC, which is Clock. Events of several devices are posted in the order
 /// of their stamps. Precision: 1 microsecond. When the kernel's buffer overflows because deliver() was not called for

@@ -36,6 +36,7 @@ struct Told {
 inline constexpr Told Told::of_nothing{};
 
 /// What has no press, and goes to the uppermost mode that has a binding for it: each axis, motion, the wheel.
+/// What moves without being a button: each axis, motion, the wheel. A set of them is 64 bits.
 inline constexpr unsigned motion_flow = axis_kinds, wheel_flow = axis_kinds + 1, flow_kinds = axis_kinds + 2;
 
 /// Which modes are open, from the lowest up, and what is claimed.

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <array>
+#include <bit>
 #include <cstddef>
 #include <cstdint>
 #include <memory>
@@ -64,6 +65,37 @@ struct DeviceSelf {
     ButtonSet::Words buttons{};
 };
 
+/// Some of the buttons that are made of a device's axes.
+struct AxisButtons {
+    std::uint64_t sides = 0;       // bit 2 * axis + side
+    std::uint64_t directions = 0;  // bit 4 * stick + direction
+    static constexpr unsigned side_count = 2 * axis_kinds;
+    static_assert(side_count == 64);
+
+    void turn(Button button) noexcept {
+        const unsigned bit = button.number - first_of_axes;
+        (bit < side_count ? sides : directions) ^= std::uint64_t{1} << bit % side_count;
+    }
+    /// In the order of numbers.
+    template <typename Visit>
+    void for_each(Visit visit) const {
+        for (const unsigned first : {0U, side_count})
+            for (std::uint64_t rest = first == 0 ? sides : directions; rest != 0; rest &= rest - 1)
+                visit(Button{static_cast<std::uint16_t>(first_of_axes + first + unsigned(std::countr_zero(rest)))});
+    }
+    bool has(Button button) const noexcept {
+        const unsigned bit = button.number - first_of_axes;
+        return ((bit < side_count ? sides : directions) >> bit % side_count & 1) != 0;
+    }
+    friend AxisButtons operator&(AxisButtons a, AxisButtons b) noexcept {
+        return {a.sides & b.sides, a.directions & b.directions};
+    }
+    friend AxisButtons operator^(AxisButtons a, AxisButtons b) noexcept {
+        return {a.sides ^ b.sides, a.directions ^ b.directions};
+    }
+    friend bool operator==(const AxisButtons&, const AxisButtons&) = default;
+};
+
 /// A device belongs to one inlet, whose thread writes all this. What other threads may read are single-writer values.
 struct Device {
     DeviceKind kind{};
@@ -94,13 +126,19 @@ struct Device {
     // Axes: what was posted last, and which tracks the inlet keeps their values in.
     static constexpr std::uint16_t no_track = 0xFFFF;
     std::array<double, axis_kinds> axes{};
-    std::array<std::uint16_t, axis_kinds> tracks{no_track, no_track, no_track, no_track, no_track, no_track};
+    std::array<std::uint16_t, axis_kinds> tracks = [] {
+        std::array<std::uint16_t, axis_kinds> none;
+        none.fill(no_track);
+        return none;
+    }();
     DeviceShaping shaped_by;
-    // Axes of one time apply together: what was down of the buttons made of them (bit n: button first_of_axes + n)
-    // before the first of them. The time is their stamp, and the inlet's latest one then.
+    std::uint32_t stale_axes = 0;  // bit n: the shaping of axis n changed since its buttons were worked out
+    AxisButtons axis_buttons;      // those that are down
+    // Axes of one time apply together: what was down of the buttons made of them before the first of them. The time is
+    // their stamp, and the inlet's latest one then.
     static constexpr std::array<std::int64_t, 2> no_time{INT64_MIN, INT64_MIN};
     std::array<std::int64_t, 2> axes_time = no_time;
-    std::uint32_t down_before = 0;
+    AxisButtons axis_buttons_before;
 
     Cell cell(Button button) const noexcept { return {cells[button.number].get()}; }
     void set(Button button, Cell cell) noexcept { cells[button.number].set(cell.bits); }
