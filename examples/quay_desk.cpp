@@ -100,14 +100,14 @@ private:
     std::array<Operator, 2> operators_{Operator{"west"}, Operator{"east"}};
 };
 
-/// The east pad's stick rests off its centre: what `cursorum stick-rest` proposes for it.
-void shape(Inlet& inlet) {
+/// The east pad's stick rests off its centre: what `cursorum devices --rest` proposes for it.
+void shape(Inlet& inlet, Time when) {
     DeviceShaping shaping;
     StickShaping& left = shaping.sticks[PadStickLeft.number];
     left.x.centre = 0.0547;
     left.y.centre = -0.0469;
     left.response.dead_zone = 0.06;
-    inlet.set_shaping(east_pad, shaping);
+    inlet.set_shaping(east_pad, shaping, when);
 }
 
 }  // namespace
@@ -128,7 +128,8 @@ int main(int argc, char** argv) {
         const Time cut{Duration{step * 1'000'000'000 / 60}};
         for (; next < events.size() && events[next].time <= cut; ++next) {
             timeline.desk().post(events[next]);
-            if (events[next].type == EventType::connect && events[next].device == east_pad) shape(timeline.desk());
+            if (events[next].type == EventType::connect && events[next].device == east_pad)
+                shape(timeline.desk(), events[next].time);
         }
         const Frame& frame = simulation.advance(cut);
         desk.step(frame, seconds(frame.length()));

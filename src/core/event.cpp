@@ -66,6 +66,7 @@ std::string_view name_of(EventType type) noexcept {
         case EventType::text: return "text";
         case EventType::pointer: return "pointer";
         case EventType::contact: return "contact";
+        case EventType::shaping: return "shaping";
     }
     return {};
 }

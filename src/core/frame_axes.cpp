@@ -13,21 +13,11 @@ using detail::AxisRecord;
 using detail::FactKind;
 using detail::FactSlot;
 
-/// One axis of one device.
-struct Frame::AxisTrack {
-    unsigned device = 0;
-    unsigned axis = axis_kinds;  // none: not in use
-    double before = 0, now = 0;
-};
+namespace {
 
-Frame::AxisTrack Frame::track_at(unsigned track) const noexcept {
-    const AxisRecord* const last = desk_entries_->axis_record(desk_entries_->axis_last[track]);
-    const bool known = track < desk_->tracks;
-    if (!last && !known) return {};
-    const unsigned owner = last ? last->owner() : desk_->axis_owners[track];
-    const double before = known ? desk_->axis_values[track] : 0;
-    return {owner & 0xFF, owner >> 8, before, last ? last->value : before};
-}
+double square(Vector2 v) noexcept { return v.x * v.x + v.y * v.y; }
+
+}  // namespace
 
 bool Frame::has_device(const detail::DeviceBits& devices, DeviceId id) const noexcept {
     const detail::Device* const device = timeline_->device_known_as(id);
@@ -48,21 +38,32 @@ bool Frame::stands_for(detail::DeviceFilter device, unsigned number) const noexc
     return is_virtual == (device == programs);
 }
 
+template <typename Visit>
+void Frame::for_each_track(Axis axis, detail::DeviceFilter device, Visit&& visit) const {
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i)
+        timeline_->inlet(i).tracks_.for_each(axis, [&](unsigned track, unsigned number) {
+            if (stands_for(device, number)) visit(track, number);
+        });
+}
+
+const AxisRecord* Frame::last_of_track(unsigned track) const noexcept {
+    return desk_entries_->axis_record(desk_entries_->axis_last[track]);
+}
+
 // Returns the value at the frame's start.
 double Frame::walk(Axis axis, detail::DeviceFilter device, void* to, void (*visit)(void*, Time, double)) const {
+    if (axis.number >= axis_kinds) return 0;
     // The axis on each device: numbers below 253, each at most once.
     std::array<double, 256> values;
     std::array<std::uint8_t, 256> devices;
-    std::array<std::uint16_t, axis_capacity> place_of;
+    std::array<std::uint16_t, axis_capacity> place_of;  // of the tracks that are walked along
     unsigned count = 0;
-    for (unsigned track = 0; track < desk_entries_->tracks; ++track) {
-        place_of[track] = 0xFFFF;
-        const AxisTrack found = track_at(track);
-        if (found.axis != axis.number || !stands_for(device, found.device) || count == values.size()) continue;
+    for_each_track(axis, device, [&](unsigned track, unsigned number) {
+        if (count == values.size()) return;
         place_of[track] = static_cast<std::uint16_t>(count);
-        devices[count] = static_cast<std::uint8_t>(found.device);
-        values[count++] = found.before;
-    }
+        devices[count] = static_cast<std::uint8_t>(number);
+        values[count++] = desk_->axis_values[track];
+    });
     const auto merged = [&] {
         double greatest = 0;
         unsigned of = 0;
@@ -77,7 +78,7 @@ double Frame::walk(Axis axis, detail::DeviceFilter device, void* to, void (*visi
     if (count == 0) return before;
     for (std::uint32_t i = 0; i < desk_entries_->axis_count; ++i) {
         const AxisRecord& record = desk_entries_->axes[i];
-        if (place_of[record.track()] == 0xFFFF) continue;
+        if (record.axis() != axis.number || record.is_same() || !stands_for(device, record.device())) continue;
         values[place_of[record.track()]] = record.value;
         visit(to, Time{Duration{record.time}}, merged());
     }
@@ -89,10 +90,10 @@ AxisReading Frame::axis_figures(Axis axis, detail::DeviceFilter device) const no
     reading.least = std::numeric_limits<double>::infinity();
     reading.greatest = -reading.least;
     const auto take = [](void* to, Time, double value) {
-        AxisReading& told = *static_cast<AxisReading*>(to);
-        told.now = value;
-        told.least = std::min(told.least, value);
-        told.greatest = std::max(told.greatest, value);
+        AxisReading& figures = *static_cast<AxisReading*>(to);
+        figures.now = value;
+        figures.least = std::min(figures.least, value);
+        figures.greatest = std::max(figures.greatest, value);
     };
     reading.before = walk(axis, device, &reading, take);
     if (reading.least > reading.greatest) reading.now = reading.before;
@@ -102,127 +103,97 @@ AxisReading Frame::axis_figures(Axis axis, detail::DeviceFilter device) const no
 }
 
 // Every device's stick as it goes through the frame.
-void Frame::walk(Stick stick, detail::DeviceFilter device_asked, void* to, void (*visit)(void*, Time, Vector2)) const {
+void Frame::walk(Stick stick, detail::DeviceFilter device, void* to, void (*visit)(void*, Time, Vector2)) const {
+    if (stick.number >= stick_kinds || desk_entries_->axis_count == 0) return;
     struct Own {
         unsigned device;
-        Vector2 raw, shaped;
+        Vector2 value;
     };
     std::array<Own, 256> sticks;  // one for each device: numbers below 253
+    std::array<std::uint16_t, axis_capacity> place_of;  // of their x axes' tracks
     unsigned count = 0;
-    const auto place = [&](unsigned device) {
-        for (unsigned i = 0; i < count; ++i)
-            if (sticks[i].device == device) return i;
-        if (count < sticks.size()) sticks[count++] = {device, {}, {}};
-        return count - 1;
-    };
-    const auto shaped = [&](Own& own) {
-        const detail::Device* const known = timeline_->device_numbered(own.device);
-        own.shaped = known ? shape(known->shaping.read().sticks[stick.number], own.raw) : Vector2{};
-    };
-    if (stick.number >= stick_kinds) return;
-    for (unsigned track = 0; track < desk_entries_->tracks; ++track) {
-        const AxisTrack found = track_at(track);
-        if (found.axis / 2 != stick.number || !stands_for(device_asked, found.device)) continue;
-        Own& own = sticks[place(found.device)];
-        (found.axis % 2 == 0 ? own.raw.x : own.raw.y) = found.before;
-    }
-    for (unsigned i = 0; i < count; ++i) shaped(sticks[i]);
+    for_each_track(stick.x(), device, [&](unsigned x, unsigned number) {
+        if (count == sticks.size()) return;
+        place_of[x] = static_cast<std::uint16_t>(count);
+        sticks[count++] = {number, {desk_->axis_shaped[x], desk_->axis_shaped[x + 1]}};
+    });
+    const auto is_of_stick = [&](const AxisRecord& record) { return record.axis() / 2 == stick.number; };
     const AxisRecord* const records = desk_entries_->axes.data();
     for (std::uint32_t i = 0; i < desk_entries_->axis_count; ++i) {
         const AxisRecord& record = records[i];
-        const unsigned axis = record.owner() >> 8U, device = record.owner() & 0xFFU;
-        if (axis / 2 != stick.number || !stands_for(device_asked, device)) continue;
-        Own& own = sticks[place(device)];
-        (axis % 2 == 0 ? own.raw.x : own.raw.y) = record.value;
+        if (!is_of_stick(record) || !stands_for(device, record.device())) continue;
+        const bool is_y = record.axis() % 2 != 0;
+        Vector2& value = sticks[place_of[record.track() - is_y]].value;
+        (is_y ? value.y : value.x) = record.shaped;
         const bool more = i + 1 < desk_entries_->axis_count && records[i + 1].time == record.time &&
-                          (records[i + 1].owner() & 0xFFU) == device && records[i + 1].owner() >> 9U == stick.number;
+                          records[i + 1].device() == record.device() && is_of_stick(records[i + 1]);
         if (more) continue;
-        shaped(own);
         const Own* longest = &sticks[0];
-        const auto square = [](const Own& o) { return o.shaped.x * o.shaped.x + o.shaped.y * o.shaped.y; };
         for (unsigned k = 1; k < count; ++k) {
-            const double mine = square(sticks[k]), best = square(*longest);
+            const double mine = square(sticks[k].value), best = square(longest->value);
             if (mine > best || (mine == best && id_of(sticks[k].device) < id_of(longest->device))) longest = &sticks[k];
         }
-        visit(to, Time{Duration{record.time}}, longest->shaped);
+        visit(to, Time{Duration{record.time}}, longest->value);
     }
 }
 
 StickReading Frame::stick_figures(Stick stick, detail::DeviceFilter device) const noexcept {
     StickReading reading;
     if (stick.number >= stick_kinds) return reading;
-    double before_square = -1, now_square = -1;
-    DeviceId before_id{}, now_id{};
-    const unsigned tracks = desk_entries_->tracks;
-    const auto is_of_stick = [&](const AxisTrack& t) { return t.axis / 2 == stick.number; };
-    for (unsigned track = 0; track < tracks; ++track) {
-        const AxisTrack first = track_at(track);
-        if (!is_of_stick(first) || !stands_for(device, first.device)) continue;
-        Vector2 before, now;
-        bool is_first = true;
-        for (unsigned i = 0; i < tracks; ++i) {
-            const AxisTrack other = track_at(i);
-            if (!is_of_stick(other) || other.device != first.device) continue;
-            is_first = is_first && i >= track;
-            (other.axis % 2 == 0 ? before.x : before.y) = other.before;
-            (other.axis % 2 == 0 ? now.x : now.y) = other.now;
-        }
-        const detail::Device* const known = timeline_->device_numbered(first.device);
-        if (!is_first || !known) continue;
-        const StickShaping shaping = known->shaping.read().sticks[stick.number];
-        before = shape(shaping, before);
-        now = shape(shaping, now);
-        const auto longer = [&](Vector2 v, double& square, DeviceId& id, Vector2& best) {
-            const double own = v.x * v.x + v.y * v.y;
-            if (own < square || (own == square && id < id_of(first.device))) return;
-            square = own;
-            id = id_of(first.device);
-            best = v;
-        };
-        longer(before, before_square, before_id, reading.before);
-        longer(now, now_square, now_id, reading.now);
-    }
+    constexpr unsigned none = 256;
+    unsigned before_device = none, now_device = none;
+    const auto take_longer = [&](Vector2 v, unsigned number, unsigned& of, Vector2& longest) {
+        const double mine = square(v), best = square(longest);
+        if (mine < best || (mine == best && (mine == 0 || (of != none && id_of(of) < id_of(number))))) return;
+        longest = v;
+        of = number;
+    };
+    for_each_track(stick.x(), device, [&](unsigned x, unsigned number) {
+        const Vector2 before{desk_->axis_shaped[x], desk_->axis_shaped[x + 1]};
+        Vector2 now = before;
+        if (const AxisRecord* const last = last_of_track(x)) now.x = last->shaped;
+        if (const AxisRecord* const last = last_of_track(x + 1)) now.y = last->shaped;
+        take_longer(before, number, before_device, reading.before);
+        take_longer(now, number, now_device, reading.now);
+    });
     return reading;
 }
 
 AxisReading Frame::pull_figures(Axis pull, detail::DeviceFilter device) const noexcept {
     AxisReading reading;
     if (!is_pull(pull)) return reading;
-    for (unsigned track = 0; track < desk_entries_->tracks; ++track) {
-        const AxisTrack found = track_at(track);
-        const detail::Device* const known = timeline_->device_numbered(found.device);
-        if (found.axis != pull.number || !stands_for(device, found.device) || !known) continue;
-        const PullShaping shaping = known->shaping.read().pulls[pull.number - 2 * stick_kinds];
+    for_each_track(pull, device, [&](unsigned track, unsigned) {
         AxisReading own;
-        own.before = own.least = own.greatest = shape(shaping, found.before);
-        own.now = shape(shaping, found.now);
-        for (const AxisRecord* record = desk_entries_->axis_record(desk_entries_->axis_last[track]); record;
-             record = desk_entries_->axis_record(record->link)) {
-            own.least = std::min(own.least, shape(shaping, record->value));
-            own.greatest = std::max(own.greatest, shape(shaping, record->value));
+        own.before = own.now = own.least = own.greatest = desk_->axis_shaped[track];
+        const AxisRecord* record = last_of_track(track);
+        if (record) own.now = record->shaped;
+        for (; record; record = desk_entries_->axis_record(record->link)) {
+            own.least = std::min(own.least, record->shaped);
+            own.greatest = std::max(own.greatest, record->shaped);
         }
         // A trigger's magnitude is its value: the greatest at each moment.
         reading.before = std::max(reading.before, own.before);
         reading.now = std::max(reading.now, own.now);
         reading.greatest = std::max(reading.greatest, own.greatest);
         reading.least = std::max(reading.least, own.least);
-    }
+    });
     return reading;
 }
 
-// By device, then by name. `after`: one more than the key of the axis told last, 0 at first.
+// By device, then by name. `after`: one more than the key of the axis visited last, 0 at first.
 bool Frame::next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept {
     std::uint64_t best = UINT64_MAX;
-    for (unsigned track = 0; track < desk_entries_->tracks; ++track) {
-        const AxisTrack found = track_at(track);
-        if (found.axis >= axis_kinds || found.now == 0) continue;
-        const Axis of{static_cast<std::uint8_t>(found.axis)};
-        const DeviceId id = id_of(found.device);
-        const std::uint64_t key = std::uint64_t{static_cast<std::uint32_t>(id)} << 16 | name_rank(of);
-        if (key < after || key >= best) continue;
-        best = key;
-        axis = {id, of, found.now};
-    }
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i)
+        timeline_->inlet(i).tracks_.for_each([&](unsigned track, unsigned device, Axis of) {
+            const AxisRecord* const last = last_of_track(track);
+            const double now = last ? last->value : desk_->axis_values[track];
+            if (now == 0) return;
+            const DeviceId id = id_of(device);
+            const std::uint64_t key = std::uint64_t{static_cast<std::uint32_t>(id)} << 16 | name_rank(of);
+            if (key < after || key >= best) return;
+            best = key;
+            axis = {id, of, now};
+        });
     if (best == UINT64_MAX) return false;
     after = best + 1;
     return true;

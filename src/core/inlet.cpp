@@ -77,6 +77,7 @@ Inlet::Inlet(const TimelineOptions& options, const Place& place, detail::DeviceO
       axes_{power_of_two(options.axis_history, least_motion_history, most_motion_history)},
       facts_{power_of_two(options.fact_history, least_fact_history, most_motion_history)},
       axis_table_{place.track_room},
+      tracks_{place.first_track, place.track_room},
       contact_table_{place.contact_room} {
     recent_device_ = &devices_[place.device_room];  // nobody: never heard of, and never listens
     recent_device_->number = nobody;
@@ -305,6 +306,7 @@ Outcome Inlet::post(const Event& event) noexcept {
         case EventType::wheel: return wheel(event.device, event.dx, event.dy, event.time);
         case EventType::axis: return axis(event.device, event.axis, event.value, event.time);
         case EventType::contact: return post_contact(event);
+        case EventType::shaping: return set_shaping(event.device, event.shaping, event.time);
         case EventType::pointer: return post_pointer_flags(event);
         case EventType::locks: return locks(event.down_set, event.time);
         case EventType::text: break;

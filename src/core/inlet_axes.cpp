@@ -9,6 +9,20 @@
 #include "core/one_thread.hpp"
 
 namespace cursorum {
+namespace {
+
+// An axis pushed to either side, by where it was before.
+void turn_sides(std::uint64_t& now, std::uint64_t before, unsigned axis, double value,
+                const ButtonThresholds& thresholds) noexcept {
+    for (const unsigned side : {2 * axis, 2 * axis + 1}) {
+        const std::uint64_t bit = std::uint64_t{1} << side;
+        const bool is = (before & bit) != 0 ? value > thresholds.release : value >= thresholds.press;
+        now = is ? now | bit : now & ~bit;
+        value = -value;
+    }
+}
+
+}  // namespace
 
 using detail::AxisButtons;
 using detail::AxisSlot;
@@ -29,75 +43,118 @@ Outcome Inlet::post_axes(DeviceId id, std::span<const AxisValue> values, Time wh
     Device* const device = find_device(id);
     if (!device || !device->listens) return finish(deaf(device));
     if (values.back().axis >= axis_kinds) return finish(Outcome::refused_control);
-    std::uint32_t changed = 0;
+    AxisChanges changes;
     Outcome outcome = Outcome::taken;
-    for (const AxisValue& value : values) outcome = std::max(outcome, change_axis(*device, value, changed));
-    update_axis_buttons(*device, changed, false);
-    // What sticks and triggers tell most of the time: nothing but axes, in time. It needs no slot beside its own.
-    const bool alone = changed != 0 && ring_.next() == event_begin_;
-    write_axes(*device, changed, alone);
+    for (const AxisValue& value : values) outcome = std::max(outcome, change_axis(*device, value, changes));
+    reshape(*device, changes);
+    update_axis_buttons(*device, changes.touched, false);
+    // What sticks and triggers report most of the time: nothing but axes, in time. It needs no slot of any other kind.
+    const bool alone = (changes.values | changes.shaped) != 0 && ring_.next() == event_begin_;
+    write_axes(*device, changes, alone);
     if (!alone) return finish(outcome);
     outcomes_[static_cast<unsigned>(outcome)].add(1);
     return outcome;
 }
 
-bool Inlet::set_shaping(DeviceId id, const DeviceShaping& shaping) noexcept {
+Outcome Inlet::set_shaping(DeviceId id, const DeviceShaping& shaping, Time when) noexcept {
     const OneThread here{door_};
+    begin(when);
     Device* const device = find_device(id);
-    if (!device || device->number == nobody || !shaping.is_valid()) return false;
-    device->shaped_by = shaping;
-    device->shaping.set(shaping);
-    device->stale_axes = ~std::uint32_t{0};
-    return true;
+    if (!device) return finish(Outcome::stray_device);
+    if (!shaping.is_valid()) return finish(Outcome::refused_value);
+    device->shaping = shaping;
+    device->axes_time = Device::no_time;  // what it does to buttons is not undone by axes of the same time
+    AxisChanges changes{.touched = device->heard_axes};
+    reshape(*device, changes);
+    update_axis_buttons(*device, changes.touched, true);
+    write_axes(*device, changes, false);
+    return finish(Outcome::taken);
 }
 
 Outcome Inlet::apply_axes(Device& device, const AxisValues& axes, bool adopting) noexcept {
-    std::uint32_t changed = 0;
+    AxisChanges changes;
     Outcome outcome = Outcome::taken;
     for (std::uint32_t rest = axes.present; rest != 0; rest &= rest - 1) {
         const auto axis = static_cast<unsigned>(std::countr_zero(rest));
-        outcome = std::max(outcome, change_axis(device, {axis, axes.values[axis]}, changed));
+        outcome = std::max(outcome, change_axis(device, {axis, axes.values[axis]}, changes));
     }
-    update_axis_buttons(device, changed, adopting);
-    write_axes(device, changed, false);
+    reshape(device, changes);
+    update_axis_buttons(device, changes.touched, adopting);
+    write_axes(device, changes, false);
     return outcome != Outcome::taken || !adopting ? outcome : Outcome::state_adopted;
 }
 
-// `changed`: a bit for each axis.
-Outcome Inlet::change_axis(Device& device, AxisValue to, std::uint32_t& changed) noexcept {
+Outcome Inlet::change_axis(Device& device, AxisValue to, AxisChanges& changes) noexcept {
     if (!std::isfinite(to.value)) return Outcome::refused_value;
     const double least = is_pull({static_cast<std::uint8_t>(to.axis)}) ? 0 : -1;
     limited_.add(to.value < least || to.value > 1);
     const double value = std::clamp(to.value, least, 1.0) + 0.0;  // no negative zero
-    if (value == device.axes[to.axis]) return Outcome::taken;
-    if (device.tracks[to.axis] == Device::no_track && !try_bind_track(device, to.axis)) return Outcome::refused_axes;
+    const std::uint32_t bit = std::uint32_t{1} << to.axis;
+    const bool is_same = value == device.axes[to.axis];
+    // An axis that was not heard since it was at rest is at zero, but zero need not be at rest once it is shaped.
+    if (is_same && (device.heard_axes & bit) != 0) return Outcome::taken;
+    if (!is_same && !has_track(device, to.axis)) return Outcome::refused_axes;
     device.axes[to.axis] = value;
-    changed |= std::uint32_t{1} << to.axis;
+    device.heard_axes |= bit;
+    changes.touched |= bit;
+    changes.values |= is_same ? 0 : bit;
     return Outcome::taken;
 }
 
-// An axis keeps its track for good.
-bool Inlet::try_bind_track(Device& device, unsigned axis) noexcept {
-    if (tracks_used_ == place_.track_room) return false;
-    device.tracks[axis] = static_cast<std::uint16_t>(place_.first_track + tracks_used_++);
+// Works out the shaped values of the axes that were touched, and of what moves with them.
+void Inlet::reshape(Device& device, AxisChanges& changes) noexcept {
+    const auto set = [&](unsigned axis, double value) {
+        if (value == device.shaped[axis] || !has_track(device, axis)) return;
+        device.shaped[axis] = value;
+        changes.shaped |= std::uint32_t{1} << axis;
+    };
+    std::uint32_t rest = changes.touched;
+    while (rest != 0) {
+        const auto axis = static_cast<unsigned>(std::countr_zero(rest));
+        if (axis < 2 * stick_kinds) {
+            const unsigned x = axis & ~1U, y = x + 1;
+            const Vector2 v = shape(device.shaping.sticks[axis / 2], {device.axes[x], device.axes[y]});
+            set(x, v.x);
+            set(y, v.y);
+            rest &= ~(std::uint32_t{3} << x);
+            continue;
+        }
+        const bool is_extra = axis >= first_extra_axis;
+        set(axis, is_extra ? device.axes[axis]
+                           : shape(device.shaping.pulls[axis - 2 * stick_kinds], device.axes[axis]));
+        rest &= rest - 1;
+    }
+}
+
+// An axis keeps its track for good; both axes of a stick get theirs together. False if there is no room.
+bool Inlet::has_track(Device& device, unsigned axis) noexcept {
+    if (device.tracks[axis] != Device::no_track) [[likely]]
+        return true;
+    const bool is_stick = axis < 2 * stick_kinds;
+    const unsigned first = is_stick ? axis & ~1U : axis, count = is_stick ? 2 : 1;
+    if (!tracks_.has_room_for(count)) return false;
+    for (unsigned i = first; i < first + count; ++i)
+        device.tracks[i] = static_cast<std::uint16_t>(tracks_.bind(device.number, {static_cast<std::uint8_t>(i)}));
     return true;
 }
 
 // `counts`: the event has no slots but these.
-void Inlet::write_axes(const Device& device, std::uint32_t changed, bool counts) noexcept {
+void Inlet::write_axes(const Device& device, const AxisChanges& changes, bool counts) noexcept {
     if (counts) {
         lone_axes_time_ = latest_.get();
         lone_axes_.add(1);
     }
     const std::uint64_t counted = (lone_axes_.get() & AxisSlot::counted_mask) << AxisSlot::counted_shift;
     std::uint64_t count_here = counts * AxisSlot::counts_bit;
-    for (; changed != 0; changed &= changed - 1) {
-        const auto axis = static_cast<unsigned>(std::countr_zero(changed));
+    for (std::uint32_t rest = changes.values | changes.shaped; rest != 0; rest &= rest - 1) {
+        const auto axis = static_cast<unsigned>(std::countr_zero(rest));
         const unsigned track = device.tracks[axis];
+        const bool is_same = (changes.values >> axis & 1) == 0;
         const AxisSlot slot{latest_.get(),
                             device.number | std::uint64_t{axis} << 8 | std::uint64_t{track} << 16 |
-                                device.is_virtual * AxisSlot::virtual_bit | std::exchange(count_here, 0) | counted,
-                            device.axes[axis], late_at_};
+                                is_same * AxisSlot::same_bit | device.is_virtual * AxisSlot::virtual_bit |
+                                std::exchange(count_here, 0) | counted,
+                            device.axes[axis], device.shaped[axis], late_at_};
         axes_.write_and_publish(slot);
         beside_.publish(beside_.get() + 1);
         axis_table_.show(track - place_.first_track, slot);
@@ -112,10 +169,9 @@ void Inlet::write_undo(const Device& device) noexcept {
                                  detail::What::of(SlotKind::undo, detail::Effect::none, first, false)));
 }
 
-// Only of the axes that changed: those of the others are as they were.
-void Inlet::update_axis_buttons(Device& device, std::uint32_t changed, bool adopting) noexcept {
-    changed |= std::exchange(device.stale_axes, 0);
-    if (changed == 0) return;
+// Only of the axes that were touched: those of the others are as they were.
+void Inlet::update_axis_buttons(Device& device, std::uint32_t touched, bool adopting) noexcept {
+    if (touched == 0) return;
     const AxisButtons down = device.axis_buttons;
     // One time is one stamp, and nothing with a later one between.
     const std::array<std::int64_t, 2> time{stamp_, latest_.get()};
@@ -125,36 +181,22 @@ void Inlet::update_axis_buttons(Device& device, std::uint32_t changed, bool adop
     }
     const AxisButtons before = device.axis_buttons_before;
     AxisButtons now = down;
-    const DeviceShaping& shaping = device.shaped_by;
-    const auto set_side = [&](Axis axis, AxisSide side, double value) {
-        const std::uint64_t bit = std::uint64_t{1} << (2U * axis.number + (side == AxisSide::negative));
-        const bool was = (before.sides & bit) != 0;
-        const bool is = was ? value > shaping.thresholds.release : value >= shaping.thresholds.press;
-        now.sides = is ? now.sides | bit : now.sides & ~bit;
-    };
-    const auto set_both = [&](Axis axis, double value) {
-        set_side(axis, AxisSide::positive, value);
-        set_side(axis, AxisSide::negative, -value);
-    };
-    for (std::uint8_t i = 0; i < stick_kinds; ++i) {
-        if ((changed >> 2 * i & 3) == 0) continue;
-        const Stick stick{i};
-        const Vector2 v = shape(shaping.sticks[i], {device.axes[stick.x().number], device.axes[stick.y().number]});
-        set_both(stick.x(), v.x);
-        set_both(stick.y(), v.y);
-        constexpr std::uint64_t four = 0xF;
-        const auto was = static_cast<std::uint8_t>(before.directions >> 4 * i & four);
-        const std::uint64_t is = directions_of(v, was, shaping.sticks[i].directions, shaping.thresholds);
-        now.directions = (now.directions & ~(four << 4 * i)) | is << 4 * i;
-    }
-    for (std::uint8_t number = 2 * stick_kinds; changed >> number != 0; ++number) {
-        const Axis axis{number};
-        if ((changed >> number & 1) == 0) continue;
-        if (is_pull(axis))
-            set_side(axis, AxisSide::positive, shape(shaping.pulls[number - 2 * stick_kinds], device.axes[number]));
-        else
-            set_both(axis, device.axes[number]);
-        if (number == axis_kinds - 1) break;
+    const ButtonThresholds& thresholds = device.shaping.thresholds;
+    for (; touched != 0; touched &= touched - 1) {
+        const auto number = static_cast<unsigned>(std::countr_zero(touched));
+        if (number < 2 * stick_kinds) {
+            const unsigned x = number & ~1U, y = x + 1, stick = x / 2;
+            turn_sides(now.sides, before.sides, x, device.shaped[x], thresholds);
+            turn_sides(now.sides, before.sides, y, device.shaped[y], thresholds);
+            constexpr std::uint64_t four = 0xF;
+            const auto was = static_cast<std::uint8_t>(before.directions >> 4 * stick & four);
+            const std::uint64_t is = directions_of({device.shaped[x], device.shaped[y]}, was,
+                                                   device.shaping.sticks[stick].directions, thresholds);
+            now.directions = (now.directions & ~(four << 4 * stick)) | is << 4 * stick;
+            touched &= ~(std::uint32_t{3} << x) | std::uint32_t{1} << number;
+        } else {
+            turn_sides(now.sides, before.sides, number, device.shaped[number], thresholds);
+        }
     }
     if (now == down) return;
     // Ended before started, each by its number.

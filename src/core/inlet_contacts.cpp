@@ -98,10 +98,13 @@ void Inlet::rest(Device& device) noexcept {
     for (unsigned place = 0; place < place_.contact_room; ++place)
         if (contacts_[place].device == &device) end_contact(place, FactKind::contact_cancel);
     device.axes_time = Device::no_time;
-    std::uint32_t changed = 0;
-    for (unsigned axis = 0; axis < axis_kinds; ++axis)
-        changed |= std::uint32_t{std::exchange(device.axes[axis], 0.0) != 0} << axis;
-    write_axes(device, changed, false);
+    AxisChanges changes;
+    device.heard_axes = 0;
+    for (unsigned axis = 0; axis < axis_kinds; ++axis) {
+        changes.values |= std::uint32_t{std::exchange(device.axes[axis], 0.0) != 0} << axis;
+        changes.shaped |= std::uint32_t{std::exchange(device.shaped[axis], 0.0) != 0} << axis;
+    }
+    write_axes(device, changes, false);
 }
 
 }  // namespace cursorum

@@ -34,10 +34,10 @@ bool Sampler::make_axis_room() noexcept {
 void Sampler::add_axis(const AxisSlot& slot) noexcept {
     if (slot.track() >= axis_capacity) return;
     DeskEntries& entries = desk_entries_;
-    entries.tracks = std::max(entries.tracks, slot.track() + 1);
     const std::uint32_t ordinal = entries.axis_base + entries.axis_count;
-    entries.axes[entries.axis_count++] = {std::max(slot.time, state_.t0), slot.value,
-                                          std::exchange(entries.axis_last[slot.track()], ordinal), slot.who()};
+    entries.axes[entries.axis_count++] = {std::max(slot.time, state_.t0), slot.value, slot.shaped,
+                                          std::exchange(entries.axis_last[slot.track()], ordinal),
+                                          slot.who() & ~static_cast<std::uint32_t>(AxisSlot::same_bit)};
 }
 
 void Sampler::make_desk_room() {
@@ -330,16 +330,16 @@ void Sampler::start_desk_at(unsigned number, std::int64_t start) noexcept {
     else if (at != inlet.axes_.published() && inlet.axes_.try_read(at, back))
         desk_place.lone_axes = (back.counted() - back.counts()) & AxisSlot::counted_mask;
     for (unsigned i = 0; i < room; ++i) {
-        if (undone[i]) values[i].value = 0;
+        if (undone[i]) values[i].value = values[i].shaped = 0;
         if (values[i].what == 0 && values[i].value == 0 && values[i].time == 0) continue;
         desk_.axis_values[first + i] = values[i].value;
-        desk_.axis_owners[first + i] = static_cast<std::uint16_t>(values[i].device() | values[i].axis() << 8);
-        desk_.tracks = std::max<std::uint32_t>(desk_.tracks, first + i + 1);
+        desk_.axis_shaped[first + i] = values[i].shaped;
     }
     for (; at > inlet.axes_.oldest() && inlet.axes_.try_read(at - 1, back); --at) {
         const unsigned i = back.track() - first;
         if (i >= room || !undone[i]) continue;
         desk_.axis_values[first + i] = back.value;
+        desk_.axis_shaped[first + i] = back.shaped;
         undone[i] = false;
     }
 

@@ -33,7 +33,7 @@ void Sampler::skip_axes() noexcept {
         entries.axis_last[record.track()] = record.link;
     }
     entries.axis_count = skip_begins_.axes;
-    for (unsigned i = count; i > 0; --i) add_axis({state_.t0, std::uint64_t{last[i - 1].who}, last[i - 1].value});
+    for (unsigned i = count; i > 0; --i) add_axis({state_.t0, last[i - 1].who, last[i - 1].value, last[i - 1].shaped});
 }
 
 void Sampler::skip_facts(std::int64_t to) noexcept {

@@ -14,9 +14,8 @@ inline void detail::DeskEntries::commit(detail::DeskState& state) const noexcept
     for (std::uint32_t i = 0; i < axis_count; ++i) {
         const detail::AxisRecord& record = axes[i];
         state.axis_values[record.track()] = record.value;
-        state.axis_owners[record.track()] = record.owner();
+        state.axis_shaped[record.track()] = record.shaped;
     }
-    state.tracks = tracks;
     if (fact_count != 0) state.connected = connected;
     for (std::uint32_t i = 0; i < fact_count; ++i) {
         const detail::FactSlot& fact = facts[i];
@@ -109,8 +108,7 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
     std::uint64_t place = from;
     detail::AxisRecord* records = entries.axes.data();
     std::int64_t* stamps = entries_.stamps.data();
-    std::uint32_t count = entries.axis_count, stamp_count = entries_.stamp_count, tracks = entries.tracks, late = 0,
-                  moved = 0;
+    std::uint32_t count = entries.axis_count, stamp_count = entries_.stamp_count, late = 0, moved = 0;
     bool has_room = true;
     for (detail::AxisSlot slot; place != end; ++place) {
         const auto* const words = places.of(place);
@@ -118,6 +116,7 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
         if (slot.time > until) break;
         slot.what = words[1].load(std::memory_order_acquire);
         slot.value = std::bit_cast<double>(words[2].load(std::memory_order_acquire));
+        slot.shaped = std::bit_cast<double>(words[3].load(std::memory_order_acquire));
         if (slot.track() >= axis_capacity) [[unlikely]]  // torn
             break;
         if (count == entries.axis_room) [[unlikely]] {
@@ -134,8 +133,7 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
             moved += slot.counts() & !is_late;
             slot.time = state_.t0;
         }
-        tracks = std::max(tracks, slot.track() + 1);
-        records[count] = {slot.time, slot.value,
+        records[count] = {slot.time, slot.value, slot.shaped,
                           std::exchange(entries.axis_last[slot.track()], entries.axis_base + count), slot.who()};
         ++count;
     }
@@ -148,7 +146,6 @@ inline void detail::DeskEntries::clear(unsigned inlets) noexcept {
     }
     if (place != from) {
         entries.axis_count = count;
-        entries.tracks = tracks;
         entries_.stamp_count = stamp_count;
         detail::DeskState::Place& known = desk_.inlets[number];
         state_.taken += detail::AxisSlot::counted_from(known.lone_axes, last.counted());

@@ -231,6 +231,73 @@ void read_state(const Members& line, Event& event) {
     }
 }
 
+double number_or(const Members& from, const char* name, double otherwise) {
+    return from.find(name) ? from.number(name) : otherwise;
+}
+
+void read_range(const Members& from, AxisRange& range) {
+    range.centre = number_or(from, "centre", range.centre);
+    range.least = number_or(from, "least", range.least);
+    range.greatest = number_or(from, "greatest", range.greatest);
+}
+
+void read_response(const Members& from, ResponseCurve& response) {
+    response.dead_zone = number_or(from, "dead_zone", response.dead_zone);
+    response.outer_zone = number_or(from, "outer_zone", response.outer_zone);
+    response.curve = number_or(from, "curve", response.curve);
+}
+
+void read_stick(const Members& from, StickShaping& stick) {
+    for (const auto& [name, range] : {std::pair{"x", &stick.x}, std::pair{"y", &stick.y}})
+        if (const Json* given = from.find(name)) {
+            if (!given->is_object()) Members::wrong(name, *given, "an object with centre, least and greatest");
+            read_range(Members{*given}, *range);
+        }
+    read_response(from, stick.response);
+    if (from.find("zone")) {
+        constexpr const char* what = "\"radial\" or \"axial\"";
+        const std::string_view zone = from.text("zone", what);
+        if (zone != "radial" && zone != "axial") Members::wrong("zone", *from.find("zone"), what);
+        stick.zone = zone == "axial" ? StickShaping::Zone::axial : StickShaping::Zone::radial;
+    }
+    if (const Json* directions = from.find("directions")) {
+        if (*directions != 4 && *directions != 8) Members::wrong("directions", *directions, "4 or 8");
+        stick.directions = *directions == 8 ? StickDirections::eight : StickDirections::four;
+    }
+}
+
+// `visit` returns false for a name that it does not know.
+template <typename Visit>
+void for_each_object(const Members& from, const char* name, const char* what, Visit visit) {
+    const Json* const given = from.find(name);
+    if (!given) return;
+    if (!given->is_object()) Members::wrong(name, *given, what);
+    for (const auto& [key, value] : given->items()) {
+        if (!value.is_object()) Members::wrong(key.c_str(), value, "an object");
+        if (!visit(key, Members{value})) throw BadLine{"\"" + key + "\" in \"" + name + "\"", what, {}};
+    }
+}
+
+void read_shaping(const Members& line, DeviceShaping& shaping) {
+    for_each_object(line, "sticks", "an object with PadStickLeft, PadStickRight or both",
+                    [&](const std::string& name, const Members& from) {
+                        for (std::uint8_t i = 0; i < stick_kinds; ++i)
+                            if (name_of(Stick{i}) == name) return read_stick(from, shaping.sticks[i]), true;
+                        return false;
+                    });
+    for_each_object(line, "pulls", "an object with PadPullLeft, PadPullRight or both",
+                    [&](const std::string& name, const Members& from) {
+                        const auto axis = find_axis(name);
+                        if (!axis || !is_pull(*axis)) return false;
+                        PullShaping& pull = shaping.pulls[axis->number - 2 * stick_kinds];
+                        read_range(from, pull.range);
+                        read_response(from, pull.response);
+                        return true;
+                    });
+    shaping.thresholds.press = number_or(line, "press", shaping.thresholds.press);
+    shaping.thresholds.release = number_or(line, "release", shaping.thresholds.release);
+}
+
 void read_motion(const Members& line, Event& event) {
     event.has_motion = line.find("dx") || line.find("dy");
     event.has_position = line.find("x") || line.find("y");
@@ -263,6 +330,7 @@ void read_event(const Members& line, Event& event) {
         case EventType::motion: return read_motion(line, event);
         case EventType::contact: return read_contact(line, event);
         case EventType::pointer: return read_pointer(line, event);
+        case EventType::shaping: return read_shaping(line, event.shaping);
         case EventType::button:
             event.control = button_member(line.required("control", "the name of a button"));
             event.down = line.flag("down");
@@ -281,7 +349,7 @@ void read_event(const Members& line, Event& event) {
 }
 
 std::optional<EventType> event_type(std::string_view name) {
-    for (int i = 0; i <= static_cast<int>(EventType::contact); ++i)
+    for (int i = 0; i <= static_cast<int>(EventType::shaping); ++i)
         if (name_of(static_cast<EventType>(i)) == name) return static_cast<EventType>(i);
     return std::nullopt;
 }

@@ -60,6 +60,68 @@ void RecordingWriter::names(std::string_view name, const ButtonSet& buttons) {
     line_ += ']';
 }
 
+// What is as it is by default is left out.
+void RecordingWriter::shaping(const DeviceShaping& shaping) {
+    const char* comma = "";
+    const auto add = [&](const char* name, double value, double otherwise) {
+        if (value == otherwise) return;
+        line_ += comma + quoted(name) + ":" + shortest(value);
+        comma = ",";
+    };
+    const auto open_object = [&](std::string_view name) {
+        line_ += comma + quoted(name) + ":{";
+        comma = "";
+    };
+    const auto close_object = [&] {
+        line_ += '}';
+        comma = ",";
+    };
+    const auto add_range = [&](const char* name, const AxisRange& range, const AxisRange& otherwise) {
+        if (range == otherwise) return;
+        if (name) open_object(name);
+        add("centre", range.centre, otherwise.centre);
+        add("least", range.least, otherwise.least);
+        add("greatest", range.greatest, otherwise.greatest);
+        if (name) close_object();
+    };
+    const auto add_response = [&](const ResponseCurve& response, const ResponseCurve& otherwise) {
+        add("dead_zone", response.dead_zone, otherwise.dead_zone);
+        add("outer_zone", response.outer_zone, otherwise.outer_zone);
+        add("curve", response.curve, otherwise.curve);
+    };
+    const DeviceShaping plain;
+    comma = ",";
+    if (shaping.sticks != plain.sticks) {
+        open_object("sticks");
+        for (std::uint8_t i = 0; i < stick_kinds; ++i) {
+            const StickShaping &stick = shaping.sticks[i], &otherwise = plain.sticks[i];
+            if (stick == otherwise) continue;
+            open_object(name_of(Stick{i}));
+            add_range("x", stick.x, otherwise.x);
+            add_range("y", stick.y, otherwise.y);
+            add_response(stick.response, otherwise.response);
+            if (stick.zone == StickShaping::Zone::axial)
+                line_ += std::exchange(comma, ",") + std::string{R"("zone":"axial")"};
+            add("directions", stick.directions == StickDirections::eight ? 8 : 4, 4);
+            close_object();
+        }
+        close_object();
+    }
+    if (shaping.pulls != plain.pulls) {
+        open_object("pulls");
+        for (std::uint8_t i = 0; i < shaping.pulls.size(); ++i) {
+            if (shaping.pulls[i] == plain.pulls[i]) continue;
+            open_object(name_of(Axis{static_cast<std::uint8_t>(2 * stick_kinds + i)}));
+            add_range(nullptr, shaping.pulls[i].range, plain.pulls[i].range);
+            add_response(shaping.pulls[i].response, plain.pulls[i].response);
+            close_object();
+        }
+        close_object();
+    }
+    add("press", shaping.thresholds.press, plain.thresholds.press);
+    add("release", shaping.thresholds.release, plain.thresholds.release);
+}
+
 void RecordingWriter::take(const Event& event) {
     ++events_;
     open(event.time, name_of(event.type));
@@ -132,6 +194,7 @@ void RecordingWriter::take(const Event& event) {
             if (event.value != 1) member("pressure", event.value);
             break;
         case EventType::wheel: member("dx", event.dx), member("dy", event.dy); break;
+        case EventType::shaping: shaping(event.shaping); break;
         case EventType::axis:
             member("control", name_of(event.axis));
             member("value", event.value);

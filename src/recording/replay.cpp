@@ -59,8 +59,12 @@ struct Replay::Parts {
 
     // Into the frame that ends at `cut`. The history holds more than what is posted before the sampler looks again.
     void post(const RecordingLine& posted, Time cut) {
+        if (posted.event.type == EventType::shaping && options.shaping.contains(posted.event.device)) return;
         const Outcome outcome = timeline.desk().post(posted.event);
         if (options.on_line) options.on_line(posted, outcome);
+        if (outcome == Outcome::connected)
+            if (const auto own = options.shaping.find(posted.event.device); own != options.shaping.end())
+                timeline.desk().set_shaping(own->first, own->second, posted.event.time);
         slots += posted.event.type == EventType::button ? 3 : 2 * hold_capacity + 2;
         if (slots < 2 * hold_capacity) return;
         sampler.gather(cut);

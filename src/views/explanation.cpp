@@ -105,6 +105,7 @@ public:
 private:
     // An axis that crosses a threshold, and a contact that acts as pointer, are the person's too.
     static bool is_person(const Event& event, Outcome outcome) {
+        if (event.type == EventType::shaping) return false;
         if (outcome == Outcome::taken) return event.type != EventType::contact || event.phase != ContactPhase::cancel;
         return outcome == Outcome::press || outcome == Outcome::release || outcome == Outcome::state_taken;
     }
@@ -126,6 +127,7 @@ private:
     }
 
     void note_axes(const Event& event) {
+        if (event.type == EventType::shaping) shaping_[static_cast<std::uint32_t>(event.device)] = event.shaping;
         auto& values = axes_[static_cast<std::uint32_t>(event.device)];
         if (event.type == EventType::axis) values[event.axis.number] = event.value;
         for (unsigned axis = 0; axis < axis_kinds; ++axis)
@@ -133,10 +135,9 @@ private:
         if (event.type == EventType::connect) values = {};
     }
 
-    // Recordings know nothing of a game's own shaping: this is the default one.
     std::string shaped_in_words(const Event& event, bool crossed) {
         const auto& values = axes_[static_cast<std::uint32_t>(event.device)];
-        const DeviceShaping shaping;
+        const DeviceShaping& shaping = shaping_[static_cast<std::uint32_t>(event.device)];
         if (is_pull(event.axis)) {
             const double travel = shape(shaping.pulls[event.axis.number - 2 * stick_kinds], event.value);
             return fmt::format("shaped {:.3f}; down from {:g} up, up again at {:g}{}", travel, shaping.thresholds.press,
@@ -179,6 +180,7 @@ private:
     ButtonSet keys_;
     std::vector<ButtonSet> down_;  // by the device's number
     std::map<std::uint32_t, std::array<double, axis_kinds>> axes_;
+    std::map<std::uint32_t, DeviceShaping> shaping_;
 };
 
 std::string_view state_sentence(const ButtonFigures& f) {

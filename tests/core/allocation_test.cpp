@@ -112,7 +112,7 @@ TEST(Allocation, NoneWithAWholeDesk) {
         desk.stick(pad, controls::PadStickLeft, i % 5 / 4.0, i % 3 / 2.0, now);
         desk.button(controls::MouseLeft, i % 4 < 2, now);
         desk.contact(panel, 1, i % 2 != 0 ? ContactPhase::begin : ContactPhase::end, 1, 2, 1, now);
-        desk.set_shaping(pad, {});
+        desk.set_shaping(pad, {}, now);
         rumble.ask({pad, 0.5, 0.5, Duration{1000}});
         sum += carrier.carry_out(now);
         if (i % 4000 == 0) seldom.advance(now);

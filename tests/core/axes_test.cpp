@@ -46,6 +46,11 @@ both axes of one time apply together : 1stk3:0.9,0 |10 15stk3:0.9,0.1 |20PadStic
 released and back at one time, nothing happened : 1stk3:0.9,0 |10 15axs3:LX,0.2 15axs3:LX,0.9 15axs3:LY,0.1 |20PadStickLeftRight,LX+,PadStickLeftDown : hold 0000 19 10 | hold 0000 19 10 | idle 0000 0 0
 alone to the right, together down : 1axs3:LX,0.6 1axs3:LY,0.9 |10PadStickLeftRight,PadStickLeftDown : idle 0000 0 0 | press 1000 9 9
 undone at once, both are events : |0 4axs3:LX,1 4axs3:LX,0 |10PadStickLeftRight,latency : idle 0000 0 0 | 2 6 6 6
+shaping is an event: adopt or cancel, and the value from its time on : 1stk3:0.55,0 |5stick,PadStickLeftRight 6shp3:0.5,0,0.6 |10stick,PadStickLeftRight,LX,latency 12shp3:0.1,0,0.5 |15stick,PadStickLeftRight : 0.5,0 | press 1000 4 4; 0.111111111111,0 | cancel 0001 5 1 | 0.55 0.55 0.55 0.55 | 1 4 4 4; 0.529411764706,0 | hold 0010 3 3
+only the threshold : 1axs3:PL,0.55 |5PL+ 6shp3:0.15,0,0.6 |10PL+ 11axs3:PL,0.58 |15PL+ 16axs3:PL,0.3 17axs3:PL,0.58 18axs3:PL,0.6 |20PL+ : press 1000 4 4; hold 0000 9 5; hold 0000 14 5; dip 1100 2 3
+at rest it is zero, whatever the shaping; a first zero is not : 1shp3:0.1,0.5,0.6 |2stick 3stk3:0,0 |5stick,PadStickLeftLeft,LX 6foc0 |8stick 9shp3:0.1,0.3,0.6 10foc1 |11stick 12axs3:LX,0 |13stick : 0,0; -0.274509803922,0 | idle 0000 0 0 | 0 0 0 0; 0,0; 0,0; -0.153846153846,0
+heard while unplugged, and kept : 2dis3 3shp3:0.1,0,0.6 4con3 5stk3:0.525,0 |8stick,PadStickLeftRight : 0.5,0 | idle 0000 0 0
+late, it acts at the frame's start : 1stk3:0.55,0 |5 3shp3:0.5,0,0.6 |8stick,PadStickLeftRight,late : 0.111111111111,0 | cancel 0001 4 0 | late 1
 beyond the usual ones, both sides are buttons : 1axs3:E1,-0.5 2axs3:EZ,1 |5E1,PadAxisExtra1,EZ+ 6axs3:E1,0.7 |10E1,PadAxisExtra1 11dis3 |12E1,PadAxisExtra26 : 0 -0.5 -0.5 0 | idle 0000 0 0 | press 1000 3 3; -0.5 0.7 -0.5 0.7 | press 1000 4 4; 0.7 0 0 0.7 | cancel 0001 9 1
 devices come and go in order : 3dis3 4con3 |5changes : 3+ 4+ 5+ 6+ 3- 3+
 late on the inlet, at another time than what it follows : 20axs3:LX,-1 10axs3:LX,1 |30PadStickLeftLeft : blip 1100 0 0
@@ -82,7 +87,7 @@ TEST(Axes, AsButtonsHaveTwoThresholdsAndMissNothing) {
     EXPECT_EQ(run({0.9, 0.0}, 41), "blip 1100 1 1") << "a crossing and back is a blip";
     DeviceShaping shaping;
     shaping.thresholds = {.press = 0.9, .release = 0.1};
-    EXPECT_TRUE(p.inlet.set_shaping(pad, shaping));
+    EXPECT_EQ(p.inlet.set_shaping(pad, shaping, at(50)), Outcome::taken);
     EXPECT_EQ(run({0.8}, 51), "idle 0000 0 0");
     EXPECT_EQ(run({0.95, 0.2}, 61), "press 1000 9 9");
     EXPECT_EQ(edges_text(p.sampler.frame()), "") << "edges() tells what devices have";
@@ -134,8 +139,8 @@ TEST(Axes, BadValuesAreRefusedOrLimited) {
     EXPECT_EQ(p.sampler.frame().axis(PadPullLeft).now, 0);
     DeviceShaping bad;
     bad.sticks[0].response = {.dead_zone = 0.6, .outer_zone = 0.5};
-    EXPECT_FALSE(p.inlet.set_shaping(pad, bad));
-    EXPECT_FALSE(p.inlet.set_shaping(DeviceId{99}, {}));
+    EXPECT_EQ(p.inlet.set_shaping(pad, bad, at(5)), Outcome::refused_value);
+    EXPECT_EQ(p.inlet.set_shaping(DeviceId{99}, {}, at(5)), Outcome::stray_device);
 }
 
 TEST(Axes, AThousandConnectsAndMorePadsThanThereIsRoomFor) {

@@ -33,7 +33,9 @@ double rounded(double value) { return std::nearbyint(value * 65536) / 65536; }
 struct Fact {
     std::int64_t stamp = 0;
     std::vector<std::pair<unsigned, double>> values{};  // of the left stick's first axis, by device
+    std::map<unsigned, double> shaped{};                // of the left stick, its first axis
     std::map<unsigned, bool> right{};                   // its direction, after all events of its time
+    bool adopts = false;                                // that is nobody's press
     std::string line{};                                 // a change or a click; "@" stands for the time
     Distance motion{}, wheel{};
     long steps = 0;
@@ -63,6 +65,8 @@ private:
         WindowPoint position{}, press_at{};
         Distance drift{};
         Vector2 stick{};
+        double dead = 0.15;
+        bool is_heard = false;                      // since it was at rest
         std::array<std::int64_t, 2> group{-1, -1};  // of the axes that apply together: their stamp, the latest one then
         std::size_t group_begin = 0, in_group = 0;
     };
@@ -73,6 +77,8 @@ private:
         pad.group = {-1, -1};
         fact.values.push_back({pad.id, 0});
         fact.right[pad.id] = pad.right = false;
+        fact.shaped[pad.id] = 0;
+        pad.is_heard = false;
     }
     void apply(const Event& e, Fact& fact) {
         if (e.type == EventType::locks) {
@@ -98,6 +104,13 @@ private:
             pad->listens = focused_;
             pad->outside = pad->locked = pad->has_last = false;
             fact.line = "change @ " + std::to_string(id) + " in\n";
+        } else if (e.type == EventType::shaping && pad != pads_.end()) {
+            pad->dead = e.shaping.sticks[0].response.dead_zone;
+            pad->group = {-1, -1};
+            if (!pad->is_heard) return;
+            fact.adopts = true;
+            push(*pad);
+            pad->group = {-1, -1};
         } else if (pad == pads_.end() || !pad->connected) {
             return;
         } else if (e.type == EventType::disconnect) {
@@ -113,6 +126,7 @@ private:
         if (e.type == EventType::axis) {
             (e.axis == PadStickLeftX ? pad.stick.x : pad.stick.y) = e.value;
             fact.values.push_back({pad.id, pad.stick.x});
+            pad.is_heard = true;
             push(pad);
         } else if (e.type == EventType::motion) {
             move(e, pad, fact);
@@ -159,8 +173,10 @@ private:
             pad.in_group = 0;
         }
         ++pad.in_group;
-        const double length = std::hypot(pad.stick.x, pad.stick.y), m = std::clamp((length - 0.15) / 0.8, 0.0, 1.0);
+        const double length = std::hypot(pad.stick.x, pad.stick.y),
+                     m = std::clamp((length - pad.dead) / (0.95 - pad.dead), 0.0, 1.0);
         const double x = length > 0 ? pad.stick.x / length * m : 0;
+        facts.back().shaped[pad.id] = x;
         pad.right = pad.right_before ? x > 0.4 : x >= 0.5;
         for (std::size_t i = pad.group_begin; i < facts.size(); ++i) {
             const bool is_new = facts[i].right.contains(pad.id) && facts[i].right[pad.id] != pad.right;
@@ -229,8 +245,9 @@ public:
         if (place_) out_ << ' ' << place_->x << ' ' << place_->y;
         out_ << "\nmotion " << motion.x << ' ' << motion.y << " in " << samples << " wheel " << wheel.y << ' ' << steps
              << "\ntaken " << taken_ << " late " << late_ << '\n';
+        out_.precision(9);
         for (const unsigned id : device_ids(inlets_.size()))
-            out_ << "right " << id << ' ' << right_[id] << presses_[id] << '\n';
+            out_ << "right " << id << ' ' << right_[id] << presses_[id] << ' ' << shaped_[id] << '\n';
         return out_.str();
     }
 
@@ -251,9 +268,10 @@ private:
             out_ << "value " << effective_ << ' ' << value_ << '\n';
         }
         for (const auto& [id, is_right] : fact.right) {
-            presses_[id] += is_right && !right_[id];
+            presses_[id] += is_right && !right_[id] && !fact.adopts;
             right_[id] = is_right;
         }
+        for (const auto& [id, x] : fact.shaped) shaped_[id] = x + 0.0;
         if (fact.caps) caps_ = *fact.caps;
         if (fact.outside) outside_ = *fact.outside;
         if (fact.locked) locked_ = *fact.locked;
@@ -269,6 +287,7 @@ private:
     std::optional<WindowPoint> place_;
     std::map<unsigned, double> values_;
     std::map<unsigned, bool> right_;
+    std::map<unsigned, double> shaped_;
     std::map<unsigned, unsigned> presses_;
     double value_ = 0, least_ = 0, greatest_ = 0;
     std::ostringstream out_;
@@ -325,9 +344,11 @@ std::string shown(const Sampler& sampler, unsigned inlets) {
     out << "\nmotion " << pointer.motion().x << ' ' << pointer.motion().y << " in " << moved << " wheel "
         << pointer.wheel().y << ' ' << steps << "\ntaken " << sampler.counters().taken << " late "
         << sampler.counters().late << '\n';
+    out.precision(9);
     for (const unsigned id : device_ids(inlets)) {
         const ButtonFigures right = frame.on(DeviceId{id})[axis_button(PadStickLeftX)].figures();
-        out << "right " << id << ' ' << right.down() << right.press_count() << '\n';
+        out << "right " << id << ' ' << right.down() << right.press_count() << ' '
+            << frame.on(DeviceId{id}).stick(PadStickLeft).now.x + 0.0 << '\n';
     }
     return out.str();
 }
@@ -359,7 +380,12 @@ Event random_event(Random& random, std::int64_t now, unsigned inlet, bool is_alo
         if (random.one_in(2)) event.down_set.insert(CapsLock);
         return event;
     }
-    if (kind < 81) return Event::pointer_inside(late, device, random.one_in(2));
+    if (kind < 78) {
+        DeviceShaping shaping;
+        shaping.sticks[0].response.dead_zone = 0.05 + 0.1 * static_cast<double>(random.below(6));
+        return Event::shaped(late, device, shaping);
+    }
+    if (kind < 82) return Event::pointer_inside(late, device, random.one_in(2));
     if (kind < 84) return Event::pointer_locked(late, device, random.one_in(2));
     if (kind < 88) return Event::disconnect(late, device);
     if (kind < 96) return Event::connect(late, device, {.kind = DeviceKind::mouse});

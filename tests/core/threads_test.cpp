@@ -218,7 +218,7 @@ TEST(WholeDesk, ArrivesWholeFromAnotherThread) {
             desk.button(mouse, controls::MouseLeft, i % 2 != 0, now);
             desk.contact(panel, 1, i % 2 != 0 ? ContactPhase::begin : ContactPhase::end, i, i, 1, now);
             if (i % 100 == 0)
-                desk.set_shaping(pad, {.thresholds = {.press = 0.6, .release = i % 200 == 0 ? 0.3 : 0.4}});
+                desk.set_shaping(pad, {.thresholds = {.press = 0.6, .release = i % 200 == 0 ? 0.3 : 0.4}}, now);
             carrier.carry_out(now);
             desk.set_complete_until(now);
         }

@@ -109,7 +109,7 @@ int main() {
     std::int64_t now = 0;
     for (int frame = 0; frame < 4000; ++frame) {
         if (frame % 50 == 0)
-            for (const DeviceId pad : pads) inlet.set_shaping(pad, random_shaping(random));
+            for (const DeviceId pad : pads) inlet.set_shaping(pad, random_shaping(random), nanoseconds_since_zero(now));
         for (std::uint64_t events = random.below(12); events > 0; --events) {
             now += static_cast<std::int64_t>(random.below(3'000'000));
             post_random(inlet, random, nanoseconds_since_zero(now));

@@ -30,6 +30,11 @@ TEST(RecordingWriter, WritesTheFormatToTheLetter) {
     motion.has_motion = motion.has_position = true;
     motion.dx = 0.1, motion.x = 410.5, motion.y = 1e21;
     writer.take(motion);
+    writer.take(Event::shaped(at(420), DeviceId{3}, {}));
+    DeviceShaping shaping{.thresholds = {.press = 0.6, .release = 0.4}};
+    shaping.sticks[1] = {.x = {0.1, -0.9, 1}, .response = {.dead_zone = 0.12}};
+    shaping.pulls[0].range.centre = 0.05;
+    writer.take(Event::shaped(at(430), DeviceId{3}, shaping));
     EXPECT_EQ(out.str(), R"({"type":"recording","format":"cursorum","version":1,"title":"a \"title\""}
 {"t":0,"type":"connect","device":1,"kind":"keyboard","name":"desk","marks_repeats":true}
 {"t":250,"type":"button","device":1,"control":"KeyW","down":true}
@@ -41,8 +46,10 @@ TEST(RecordingWriter, WritesTheFormatToTheLetter) {
 {"t":300,"type":"frame"}
 {"t":300,"type":"note","text":"é"}
 {"t":310,"type":"motion","device":2,"dx":0.1,"dy":0,"x":410.5,"y":1e+21}
+{"t":320,"type":"shaping","device":3}
+{"t":330,"type":"shaping","device":3,"sticks":{"PadStickRight":{"x":{"centre":0.1,"least":-0.9},"dead_zone":0.12,"outer_zone":0}},"pulls":{"PadPullLeft":{"centre":0.05}},"press":0.6}
 )");
-    EXPECT_EQ(writer.events(), 8U);
+    EXPECT_EQ(writer.events(), 10U);
 }
 
 TEST(RecordingWriter, WhatItWritesIsReadBackTheSame) {
@@ -59,7 +66,12 @@ TEST(RecordingWriter, WhatItWritesIsReadBackTheSame) {
           axis = Event::of(at(9), EventType::axis, DeviceId{9});
     wheel.dy = -1.5;
     axis.text = "PadPullLeft", axis.value = 0.25;
-    events.insert(events.end(), {locks, text, wheel, axis});
+    DeviceShaping shaping{.thresholds = {.press = 0.75, .release = 0.25}};
+    shaping.sticks[0] = {.x = {0.1, -0.5, 0.9}, .y = {-0.1, -1, 0.5}, .response = {0.2, 0.1, 0.3}};
+    shaping.sticks[1].zone = StickShaping::Zone::axial;
+    shaping.sticks[1].directions = StickDirections::eight;
+    shaping.pulls = {PullShaping{{0.1, 0, 0.9}, {0.05, 0.02, 1}}, PullShaping{}};
+    events.insert(events.end(), {locks, text, wheel, axis, Event::shaped(at(10), DeviceId{9}, shaping)});
     for (const Event& event : events) writer.take(event);
     std::istringstream in{out.str()};
     RecordingReader reader{in, "written"};
@@ -71,6 +83,7 @@ TEST(RecordingWriter, WhatItWritesIsReadBackTheSame) {
         EXPECT_EQ(line.event.control, event.control);
         EXPECT_EQ(line.event.dy, event.dy);
         EXPECT_EQ(line.event.value, event.value);
+        EXPECT_EQ(line.event.shaping, event.shaping);
         EXPECT_EQ(line.event.info.background, event.info.background);
         if (event.type == EventType::text) {
             EXPECT_EQ(line.event.text, event.text);

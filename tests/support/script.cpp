@@ -60,6 +60,12 @@ Outcome post(Inlet& desk, std::string_view kind, DeviceId device, const std::vec
     if (kind == "ins" || kind == "out") return desk.pointer_inside(device, kind == "ins", time);
     if (kind == "lck" || kind == "fre") return desk.pointer_locked(device, kind == "lck", time);
     if (kind == "axs") return desk.axis(device, Axis{static_cast<std::uint8_t>(n[0])}, n[1], time);
+    if (kind == "shp") {
+        DeviceShaping shaping{.thresholds = {.press = n[2], .release = 0.4}};
+        shaping.sticks[0].response.dead_zone = n[0];
+        shaping.sticks[0].x.centre = n[1];
+        return desk.set_shaping(device, shaping, time);
+    }
     if (kind == "stk") return desk.stick(device, controls::PadStickLeft, n[0], n[1], time);
     const ContactPhase phase = kind == "beg"   ? ContactPhase::begin
                                : kind == "mve" ? ContactPhase::move

@@ -29,6 +29,7 @@ using OwnView = std::function<std::string(const std::string&)>;
 ///   10mov2:3,4          it moved by that; mvp: and is at 5, 6; raw: with raw counts of 7, 8
 ///   10whl2:0,1          the wheel turned; 10ins2 10out2: inside, outside; 10lck2 10fre2: locked, free
 ///   10axs3:LX,0.5       an axis of device 3 by its short name; 10stk3:1,0 both of its left stick
+///   10shp3:0.5,0.1,0.6  its left stick is shaped with this dead zone and x centre, buttons with this threshold
 ///   10beg5:7,1,2        contact 7 begins on device 5 at 1, 2; mve: moves; end: ends
 ///   |20                 a cut
 ///   |20motion,W         a cut, and what is shown of the frame, see views_text()

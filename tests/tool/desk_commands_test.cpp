@@ -1,4 +1,4 @@
-// frames --tell, devices, stick-rest and the example of a whole desk, on the demo data and on bad use.
+// frames --show, devices and the example of a whole desk, on the demo data and on bad use.
 
 #include <gtest/gtest.h>
 
@@ -28,27 +28,27 @@ TEST(TwoOperators, TheFileIsWhatItsMakerWrites) {
 TEST(FramesCommand, TellsEveryPartInEveryFormat) {
     for (
         const auto& [arguments, line] : {
-            std::tuple{"--format csv --tell axes", "\n30,500000000,516666666,3,PadStickLeftX,1\n"},
-            {"--format csv --tell axes", "frame,t0_ns,t1_ns,device,control,value\n"},
-            {"--format csv --tell pointer",
+            std::tuple{"--format csv --show axes", "\n30,500000000,516666666,3,PadStickLeftX,1\n"},
+            {"--format csv --show axes", "frame,t0_ns,t1_ns,device,control,value\n"},
+            {"--format csv --show pointer",
              "\n480,8000000000,8016666666,327.2734375,202.078125,7.2734375,2.078125,0,0,,,,,,\n"},
-            {"--format csv --tell drags",
+            {"--format csv --show drags",
              "\n617,10283333333,10300000000,MouseLeft,dropped,9800000000,407.5,225,539.921875,300\n"},
-            {"--tell drags", "MouseLeft        cancel   a drag from 560.031, 340.047 to "},
-            {"--format csv --tell samples",
+            {"--show drags", "MouseLeft        cancel   a drag from 560.031, 340.047 to "},
+            {"--format csv --show samples",
              "\n480,8000000000,8016666666,8000125000,2,0.0546875,0.015625,320.0546875,200.015625\n"},
-            {"--format csv --tell clicks", ",9250000000,2,MouseLeft,9180000000,2,0,407.5,225,407.5,225\n"},
-            {"--format csv --tell devices", "\n335,5583333333,5600000000,5600000000,4,disconnect,gamepad,east pad\n"},
-            {"--format csv --tell sticks", "\n30,500000000,516666666,3,PadStickLeft,1,0\n"},
-            {"--format csv --tell edges", "\n305,5083333333,5100000000,5100000000,4,PadShoulderRight,press\n"},
-            {"--format jsonl --tell clicks", R"("controls":[{"control":"MouseLeft")"},
-            {"--format jsonl --tell clicks",
+            {"--format csv --show clicks", ",9250000000,2,MouseLeft,9180000000,2,0,407.5,225,407.5,225\n"},
+            {"--format csv --show devices", "\n335,5583333333,5600000000,5600000000,4,disconnect,gamepad,east pad\n"},
+            {"--format csv --show sticks", "\n30,500000000,516666666,3,PadStickLeft,1,0\n"},
+            {"--format csv --show edges", "\n305,5083333333,5100000000,5100000000,4,PadShoulderRight,press\n"},
+            {"--format jsonl --show clicks", R"("controls":[{"control":"MouseLeft")"},
+            {"--format jsonl --show clicks",
              R"("clicks":[{"t":8480000000,"device":2,"control":"MouseLeft","pressed":8400000000,"count":1,"farthest":0,"from_x":407.5,"from_y":225,"to_x":407.5,"to_y":225}])"},
             {"--format jsonl",
              R"("axes":[{"device":4,"control":"PadStickLeftX","value":0.0625},{"device":4,"control":"PadStickLeftY","value":-0.046875}])"},
             {"--format jsonl",
              R"("pointer":{"x":327.2734375,"y":202.078125,"dx":7.2734375,"dy":2.078125,"wheel_x":0,"wheel_y":0})"},
-            {"--tell devices", "device 4         went     gamepad \"east pad\""},
+            {"--show devices", "device 4         went     gamepad \"east pad\""},
             {"--control PadStickRightDown", "PadStickRightDown press 1 "},
             // It hovers at its threshold, and is pressed once.
             {"--control PadPullRight", "747 frames at 60 per second; 2 shown."},
@@ -60,7 +60,7 @@ TEST(FramesCommand, TellsEveryPartInEveryFormat) {
         EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << arguments << "\nhas no\n"
                                                                                             << line;
     }
-    EXPECT_EQ(run_command("cursorum frames --tell clicks " + demo).exit_code, 0) << "the file may stand last";
+    EXPECT_EQ(run_command("cursorum frames --show clicks " + demo).exit_code, 0) << "the file may stand last";
 }
 
 TEST(FramesCommand, ContactsAndPointerLinesAreRead) {
@@ -108,11 +108,11 @@ TEST(FramesCommand, TellsThePointersPlaceAndLocks) {
              {"", "pointer          left     at 10, 20\n"},
              {"", "CapsLock         off "},
              {"", "pointer          locked   at 10, 20  entered\n"},
-             {"--format jsonl --tell all", R"("wheel_x":0,"wheel_y":-1,"steps_x":0,"steps_y":-1})"},
-             {"--format jsonl --tell all", R"("locks":[{"control":"CapsLock","on":true}])"},
+             {"--format jsonl --show all", R"("wheel_x":0,"wheel_y":-1,"steps_x":0,"steps_y":-1})"},
+             {"--format jsonl --show all", R"("locks":[{"control":"CapsLock","on":true}])"},
              {"--format jsonl", R"("dx":0,"dy":0,"wheel_x":0,"wheel_y":0,"inside":false})"},
              {"--format jsonl", R"("wheel_y":0,"locked":true})"},
-             {"--format csv --tell locks", "\n1,3000,5000,CapsLock,false\n"},
+             {"--format csv --show locks", "\n1,3000,5000,CapsLock,false\n"},
          }) {
         const auto result = run_command("cursorum frames " + file + " " + arguments);
         EXPECT_EQ(result.exit_code, 0) << result.err;
@@ -129,7 +129,7 @@ TEST(FramesCommand, WhatIsHeldIsInEveryFrame) {
 {"t":100000000,"type":"button","device":3,"control":"PadSouth","down":true}
 )");
     for (const char* part : {"axes", "sticks", "locks"}) {
-        const auto result = run_command("cursorum frames " + file + " --format csv --tell " + part);
+        const auto result = run_command("cursorum frames " + file + " --format csv --show " + part);
         EXPECT_EQ(std::count(result.out.begin(), result.out.end(), '\n'), 1 + 6) << part << "\n" << result.out;
     }
 }
@@ -143,7 +143,7 @@ TEST(FramesCommand, TellsSeats) {
              {"", "seat 1 returned at 7.300 s"},
              {"", "173 2.900000 0 PadSouth release "},
              {"--format csv", "\n173,2883333333,2900000000,0,PadSouth,release,0,1,"},
-             {"--format csv --tell seats", "\n335,5583333333,5600000000,5600000000,1,lost,4\n"},
+             {"--format csv --show seats", "\n335,5583333333,5600000000,5600000000,1,lost,4\n"},
              {"--format jsonl", R"({"seat":1,"control":"PadShoulderRight","state":"press")"},
              {"--format jsonl", R"("seats":[{"t":2850000000,"seat":1,"change":"joined","device":4}])"},
          }) {
@@ -161,7 +161,7 @@ TEST(FramesCommand, TellsSeats) {
              {"--join PadSouth", "--join requires --seats"},
              {"--seats 2 --per-device", "--per-device"},
              {"--seats 2 --join PadSuoth", "did you mean PadSouth?"},
-             {"--tell seats", "--tell seats: of how many? Give --seats COUNT"},
+             {"--show seats", "--show seats: of how many? Give --seats COUNT"},
          }) {
         const auto result = run_command("cursorum frames " + demo + " " + arguments);
         EXPECT_EQ(result.exit_code, 2) << arguments;
@@ -214,8 +214,8 @@ TEST(DevicesCommand, TellsWhatTookPart) {
     EXPECT_EQ(run_command("cursorum devices /nowhere").exit_code, 2);
 }
 
-TEST(StickRestCommand, ProposesWithTheFiguresBehindIt) {
-    const auto result = run_command("cursorum stick-rest " + demo + " --device 4");
+TEST(DevicesCommand, RestProposesWithTheFiguresBehindIt) {
+    const auto result = run_command("cursorum devices --rest " + demo + " --device 4");
     EXPECT_EQ(result.exit_code, 0);
     for (const char* line :
          {"device 4  east pad\n", "    proposed   centre 0.0547, -0.0469  dead zone 0.060  x -0.8984 to 1.0000",
@@ -223,19 +223,29 @@ TEST(StickRestCommand, ProposesWithTheFiguresBehindIt) {
         EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << line << "\n"
                                                                                             << result.out;
     EXPECT_EQ(result.out.find("west pad"), std::string::npos);
-    EXPECT_NE(run_command("cursorum stick-rest " + demo + " --format csv").out.find("\n4,PadStickLeft,"),
+    EXPECT_NE(run_command("cursorum devices --rest " + demo + " --format csv").out.find("\n4,PadStickLeft,"),
               std::string::npos);
-    EXPECT_EQ(run_command("cursorum stick-rest " + demo + " --device 1").exit_code, 1);
-    EXPECT_EQ(run_command("cursorum stick-rest " + demo + " --device x").exit_code, 2);
-    EXPECT_EQ(run_command("cursorum stick-rest " CURSORUM_SOURCE_DIR "/demo/quay-shift.jsonl").exit_code, 1);
+    const std::string shaping =
+        write_file("shaping.jsonl", run_command("cursorum devices --rest " + demo + " --device 4 --format jsonl").out);
+    EXPECT_NE(read_file(shaping).find(R"({"t":0,"type":"shaping","device":4,"sticks":{"PadStickLeft":{"x":{"centre":)"),
+              std::string::npos);
+    const std::string frames = "cursorum frames " + demo + " --show sticks --format csv --rate 10 ";
+    EXPECT_NE(run_command(frames + "--shaping " + shaping).out, run_command(frames).out);
+    EXPECT_NE(run_command(frames + "--shaping " + demo).err.find("found no shaping line"), std::string::npos);
+    for (const char* bad : {"--device 4", "--format jsonl"})
+        EXPECT_NE(run_command("cursorum devices " + demo + " " + bad).err.find("goes with --rest"), std::string::npos);
+    EXPECT_EQ(run_command("cursorum devices --rest --source evdev").exit_code, 2);
+    EXPECT_EQ(run_command("cursorum devices --rest " + demo + " --device 1").exit_code, 1);
+    EXPECT_EQ(run_command("cursorum devices --rest " + demo + " --device x").exit_code, 2);
+    EXPECT_EQ(run_command("cursorum devices --rest " CURSORUM_SOURCE_DIR "/demo/quay-shift.jsonl").exit_code, 1);
 }
 
 TEST(FramesCommand, MistypedPartsHaveANearOne) {
-    const auto result = run_command("cursorum frames " + demo + " --tell clcks --format csv");
+    const auto result = run_command("cursorum frames " + demo + " --show clcks --format csv");
     EXPECT_EQ(result.exit_code, 2);
-    EXPECT_NE((run_command("cursorum frames --tell=clcks " + demo).err).find("did you mean clicks?"),
+    EXPECT_NE((run_command("cursorum frames --show=clcks " + demo).err).find("did you mean clicks?"),
               std::string::npos);
-    EXPECT_EQ(run_command("cursorum frames " + demo + " --tell clicks,axes --format csv").exit_code, 2);
+    EXPECT_EQ(run_command("cursorum frames " + demo + " --show clicks,axes --format csv").exit_code, 2);
 }
 
 TEST(QuayDesk, TellsWhatEachOperatorDid) {

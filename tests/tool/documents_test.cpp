@@ -100,7 +100,7 @@ TEST(Readme, ItsLinksLead) {
 
 TEST(Readme, EveryCommandIsInItsTable) {
     const std::string text = read_file(source + "README.md");
-    for (const char* command : {"demo", "frames", "explain", "devices", "stick-rest", "record", "keys"})
+    for (const char* command : {"demo", "frames", "explain", "devices", "record", "keys"})
         EXPECT_NE(text.find(std::string{"| `cursorum "} + command), text.npos) << command;
 }
 

@@ -178,8 +178,8 @@ TEST(Output, LetsNoControlCharacterThrough) {
     const std::string bad = write_file(
         "escbad.jsonl", header + R"({"t":1,"type":"button","device":1,"control":"KeyW","\u001bdown":true})" + "\n");
     for (const std::string& command :
-         {"frames " + file + " --tell all", "frames --tell devices --format csv " + file, "devices " + file,
-          "frames --tell all --format jsonl " + file, "devices --format csv " + file, "stick-rest " + file,
+         {"frames " + file + " --show all", "frames --show devices --format csv " + file, "devices " + file,
+          "frames --show all --format jsonl " + file, "devices --format csv " + file, "devices --rest " + file,
           "explain --control KeyW --frame 0 " + file, "frames " + bad, "actions --profile " + profile + " " + file,
           std::string{"frames --control $'\\e[31m\\xc2\\x9b' "} + file, std::string{"frames $'/\\e]0;x\\a'"}}) {
         const auto result = run_command("bash -c \"" + std::string{CURSORUM_TOOL_PATH} + " " + command + "\"");
@@ -209,7 +209,7 @@ TEST(Output, IsAtMostAHundredColumnsWide) {
     for (const char* options : {"", "--seats 2 --join KeyW,PadSouth", "--per-device"}) {
         const std::string file = CURSORUM_SOURCE_DIR "/demo/two-operators.jsonl";
         const auto result =
-            run_command("cursorum frames " + file + " --tell controls,clicks,devices,sticks " + options);
+            run_command("cursorum frames " + file + " --show controls,clicks,devices,sticks " + options);
         std::istringstream lines{result.out};
         for (std::string line; std::getline(lines, line);) {
             const auto columns = std::count_if(line.begin(), line.end(), [](char c) { return (c & 0xC0) != 0x80; });

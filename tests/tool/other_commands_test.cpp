@@ -13,7 +13,7 @@ namespace {
 using test::run_command;
 
 TEST(Tool, EveryCommandsHelpHasAnExample) {
-    for (const char* command : {"demo", "frames", "explain", "devices", "stick-rest", "record", "keys"}) {
+    for (const char* command : {"demo", "frames", "explain", "devices", "record", "keys"}) {
         const auto result = run_command(std::string{"cursorum "} + command + " --help");
         EXPECT_EQ(result.exit_code, 0) << command;
         EXPECT_NE(result.out.find(std::string{"\n  cursorum "} + command), std::string::npos) << result.out;

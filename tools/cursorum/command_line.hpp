@@ -78,6 +78,5 @@ std::unique_ptr<Command> add_explain(CLI::App& app);
 std::unique_ptr<Command> add_record(CLI::App& app);
 std::unique_ptr<Command> add_keys(CLI::App& app);
 std::unique_ptr<Command> add_devices(CLI::App& app);
-std::unique_ptr<Command> add_stick_rest(CLI::App& app);
 
 }  // namespace cursorum::tool

@@ -4,18 +4,17 @@ _cursorum() {
     local options
     case $command in
         demo) options="--rate --help" ;;
-        frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --seats --join --halves --tell --from --to --every-repeat --strict --as --format --help" ;;
+        frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --seats --join --halves --show --from --to --every-repeat --shaping --strict --as --format --help" ;;
         actions) options="--profile --overlay --mode --rate --strict --as --format --help" ;;
         explain) options="--control --profile --overlay --action --mode --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --as --help" ;;
         record) options="--source --output --control --profile --overlay --pointer --every-key --for --overwrite --help" ;;
-        devices) options="--source --as --format --strict --help" ;;
-        stick-rest) options="--device --as --format --help" ;;
+        devices) options="--source --rest --device --as --format --strict --help" ;;
         keys) options="--help" ;;
         *) command= ;;
     esac
     COMPREPLY=()
     if [ "$COMP_CWORD" -eq 1 ]; then
-        mapfile -t COMPREPLY < <(compgen -W "demo frames actions explain devices stick-rest record keys help --help --version" -- "$current")
+        mapfile -t COMPREPLY < <(compgen -W "demo frames actions explain devices record keys help --help --version" -- "$current")
         return
     fi
     case $previous in
@@ -25,15 +24,15 @@ _cursorum() {
             mapfile -t COMPREPLY < <(compgen -W "$names" -- "$current")
             return ;;
         --format) mapfile -t COMPREPLY < <(compgen -W "table csv jsonl" -- "$current"); return ;;
-        --tell) mapfile -t COMPREPLY < <(compgen -W "all controls axes sticks pointer samples clicks drags contacts locks devices seats edges" -- "$current"); return ;;
+        --show) mapfile -t COMPREPLY < <(compgen -W "all controls axes sticks pointer samples clicks drags contacts locks devices seats edges" -- "$current"); return ;;
         --source) mapfile -t COMPREPLY < <(compgen -W "x11 evdev evdev: replay:" -- "$current"); return ;;
-        -o | --output | --profile | --overlay) mapfile -t COMPREPLY < <(compgen -f -- "$current"); return ;;
+        -o | --output | --profile | --overlay | --shaping) mapfile -t COMPREPLY < <(compgen -f -- "$current"); return ;;
         --as) mapfile -t COMPREPLY < <(compgen -W "keyboard mouse gamepad" -- "$current"); return ;;
-        --rate | --from | --to | --at | --for | --frame | --seats | --mode | --action | --repeat-*) return ;;
+        --rate | --device | --from | --to | --at | --for | --frame | --seats | --mode | --action | --repeat-*) return ;;
     esac
     if [ -n "$command" ] && [ "${current:0:1}" = - ]; then
         mapfile -t COMPREPLY < <(compgen -W "$options" -- "$current")
-    elif [[ " frames actions explain devices stick-rest " = *" $command "* ]]; then
+    elif [[ " frames actions explain devices " = *" $command "* ]]; then
         mapfile -t COMPREPLY < <(compgen -f -- "$current")
     fi
 }

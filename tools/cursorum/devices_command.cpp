@@ -11,14 +11,22 @@
 
 #include "command_line.hpp"
 #include "cursorum/recording/recording_reader.hpp"
+#include "device_rest.hpp"
 #include "input_file.hpp"
 #include "live_source.hpp"
 
 namespace cursorum::tool {
 namespace {
 
-constexpr const char* devices_footer = R"(Examples:
+constexpr const char* devices_footer =
+    R"(--rest proposes centre, dead zone and range for each stick and trigger: let go of the sticks for a few seconds, then push
+each once all the way round. A stick that stays within 0.35 of zero for at least 100 ms is at rest, less 30 ms at both
+ends. Values are raw: -1 to 1, a trigger's 0 to 1. With --format jsonl the proposal is a file for `frames --shaping`.
+
+Examples:
   cursorum devices demo/two-operators.jsonl
+  cursorum devices demo/two-operators.jsonl --rest --device 4
+  cursorum devices demo/two-operators.jsonl --rest --format jsonl > shaping.jsonl
   cursorum devices demo/two-operators.jsonl --format csv
   cursorum devices --source evdev)";
 
@@ -70,7 +78,11 @@ public:
         app->add_option("FILE", file_, "The recording; - for standard input");
         app->add_option("--source", source_, "Instead of FILE, what is there now: x11, evdev or evdev:NODE…")
             ->type_name("SOURCE");
-        add_format_option(*app, format_);
+        app->add_flag("--rest", rest_, "Where sticks and triggers rest, and the shaping that follows");
+        app->add_option("--device", device_, "With --rest: only the device of this number")->type_name("N");
+        app->add_option("--format", format_, "table or csv, with --rest also jsonl (default table)")
+            ->type_name("FORMAT")
+            ->check(CLI::IsMember({"table", "csv", "jsonl"}));
         add_dump_option(*app, as_);
         app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
         app->footer(devices_footer);
@@ -79,6 +91,9 @@ public:
     int run() override {
         if (file_.empty() == source_.empty())
             throw UsageError{"devices: of what? Give either FILE (- for standard input) or --source SOURCE"};
+        if (rest_) return show_rest();
+        if (!device_.empty()) throw UsageError{"--device: goes with --rest"};
+        if (format_ == "jsonl") throw UsageError{"--format jsonl: goes with --rest; expected table or csv"};
         source_.empty() ? read() : look();
         if (devices_.empty()) {
             complain(fmt::format("{}: no device {}", source_.empty() ? file_ : source_,
@@ -94,6 +109,19 @@ public:
     }
 
 private:
+    int show_rest() const {
+        if (file_.empty()) throw UsageError{"--rest: needs a recording; expected FILE, or - for standard input"};
+        RestRequest request{file_, as_, std::nullopt, format_, strict_};
+        if (!device_.empty())
+            request.device = static_cast<std::uint32_t>(whole_option(device_, "--device", 0xFFFFFFFF));
+        const std::string report = rest_report(request);
+        if (report.empty())
+            complain(fmt::format("{}: no stick or trigger of {} moved", file_,
+                                 device_.empty() ? std::string{"any device"} : "device " + device_));
+        print(report);
+        return report.empty() ? answer_is_no : done;
+    }
+
     void read() {
         InputFile input{file_, as_};
         RecordingReader reader{input.stream(), input.name(), {.strict = strict_}};
@@ -258,6 +286,8 @@ private:
         return text;
     }
 
+    bool rest_ = false;
+    std::string device_;
     std::string file_, as_, source_, format_ = "table";
     bool strict_ = false;
     std::map<std::uint32_t, DeviceUse> devices_;

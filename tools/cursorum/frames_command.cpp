@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -18,7 +19,7 @@ namespace {
 
 constexpr const char* frames_footer =
     R"(The table shows only frames in which something changed; csv and jsonl show every frame.
-Without --tell, the table shows all parts but axes, samples and edges; jsonl shows controls, axes, pointer, contacts and
+Without --show, the table shows all parts but axes, samples and edges; jsonl shows controls, axes, pointer, contacts and
 edges; csv shows controls.
 With --seats, pressing a --join button on an unassigned device assigns it to the first free seat; each seat's buttons are
 shown in place of the merged ones, and what happened to the seats.
@@ -26,9 +27,10 @@ shown in place of the merged ones, and what happened to the seats.
 Examples:
   cursorum frames demo/quay-shift.jsonl --rate 60
   cursorum frames demo/quay-shift.jsonl --control KeyW,KeyS --from 4s --to 5s
-  cursorum frames demo/two-operators.jsonl --tell sticks,clicks,devices
-  cursorum frames demo/two-operators.jsonl --seats 3 --join PadSouth,KeyW --tell controls,seats
-  cursorum frames demo/two-operators.jsonl --tell pointer --format csv > pointer.csv
+  cursorum frames demo/two-operators.jsonl --show sticks,clicks,devices
+  cursorum frames demo/two-operators.jsonl --seats 3 --join PadSouth,KeyW --show controls,seats
+  cursorum frames demo/two-operators.jsonl --show pointer --format csv > pointer.csv
+  cursorum frames demo/two-operators.jsonl --show sticks --shaping shaping.jsonl
   cursorum frames pad.evdev --as gamepad
   cursorum frames demo/quay-shift.jsonl --rate 144 --format jsonl > frames.jsonl)";
 
@@ -68,7 +70,7 @@ public:
         app->add_flag("--halves", halves_, "A keyboard is joined by halves, one seat each")->needs(seats);
         app->add_option("--from", from_, "Frames that end after this time")->type_name("TIME");
         app->add_option("--to", to_, "Frames that start before this time")->type_name("TIME");
-        app->add_option("--tell", tell_,
+        app->add_option("--show", show_,
                         "Which parts: controls, axes, sticks, pointer, samples, clicks, drags, contacts, locks, "
                         "devices, seats, edges, or all (csv: one of them)")
             ->type_name("PART")
@@ -77,6 +79,9 @@ public:
         app->add_flag(
             "--every-repeat", every_repeat_,
             "Table: a line for each frame with a repeat, instead of their number in the line that ends the hold");
+        app->add_option("--shaping", shaping_,
+                        "Shapes sticks and triggers by the shaping lines of this file, instead of the recording's own")
+            ->type_name("FILE");
         app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
         app->add_option("--format", format_, "table, csv or jsonl (default table)")
             ->type_name("FORMAT")
@@ -96,6 +101,7 @@ public:
         options.rate = cuts_.exact_rate();
         options.repeat = cuts_.repeat();
         options.reader.strict = strict_;
+        if (!shaping_.empty()) options.shaping = shaping_of(shaping_);
         options.skip_idle = format_ == "table" || (format_ == "csv" && !is_held(csv_part_));
         options.on_many_frames = [this](std::uint64_t count) { warn_of_many_frames(file_, count); };
         InputFile input{file_, as_};
@@ -121,7 +127,7 @@ public:
             frames_ = replay.frame_number() + 1;
             seen = seen | frame->active();
             if (seats_) seats_->read(*frame);
-            if (frame->end() > from) tell(*frame, replay);
+            if (frame->end() > from) show(*frame, replay);
             show_progress(replay);
         }
         clear_progress();
@@ -134,7 +140,7 @@ public:
 
 private:
     void choose_parts() {
-        if (tell_.empty()) {
+        if (show_.empty()) {
             if (format_ == "table")
                 selection_.parts = {FramePart::controls, FramePart::sticks,  FramePart::pointer,
                                     FramePart::clicks,   FramePart::drags,   FramePart::contacts,
@@ -144,21 +150,37 @@ private:
             return;
         }
         selection_.parts = {};
-        for (const std::string& name : tell_) {
+        for (const std::string& name : show_) {
             const std::optional<FramePart> part = part_named(name);
             if (!part && name != "all") {
                 std::vector<std::string_view> names{"all"};
                 for (unsigned i = 0; i < frame_part_count; ++i) names.push_back(name_of(static_cast<FramePart>(i)));
                 const std::string_view near = near_name(name, names);
-                throw UsageError{fmt::format("--tell: found \"{}\"; expected {}{}", name, fmt::join(names, ", "),
+                throw UsageError{fmt::format("--show: found \"{}\"; expected {}{}", name, fmt::join(names, ", "),
                                              near.empty() ? "" : fmt::format("; did you mean {}?", near))};
             }
             for (unsigned i = 0; i < frame_part_count; ++i)
                 if (!part || *part == static_cast<FramePart>(i)) selection_.parts.insert(static_cast<FramePart>(i));
             if (part) csv_part_ = *part;
         }
-        if (format_ == "csv" && (tell_.size() > 1 || tell_.front() == "all"))
-            throw UsageError{"--tell: found several parts; csv has the columns of one"};
+        if (format_ == "csv" && (show_.size() > 1 || show_.front() == "all"))
+            throw UsageError{"--show: found several parts; csv has the columns of one"};
+    }
+
+    static std::map<DeviceId, DeviceShaping> shaping_of(const std::string& file) {
+        std::map<DeviceId, DeviceShaping> all;
+        InputFile input{file, ""};
+        RecordingReader reader{input.stream(), input.name()};
+        for (RecordingLine line; reader.read(line);)
+            if (line.kind == RecordingLine::Kind::event && line.event.type == EventType::shaping)
+                all[line.event.device] = line.event.shaping;
+        if (reader.error()) throw UsageError{reader.error()->message()};
+        if (all.empty())
+            throw UsageError{
+                fmt::format("{}: found no shaping line; expected some, as `cursorum devices FILE --rest "
+                            "--format jsonl` writes them",
+                            file)};
+        return all;
     }
 
     void open_seats() {
@@ -170,12 +192,12 @@ private:
             for (const std::string& name : joins_) joins.insert(button_named(name));
             seats_.emplace(static_cast<unsigned>(*seat_count_)).open_joining(joins, halves_);
             selection_.seats = &*seats_;
-        } else if (!tell_.empty() && tell_.front() != "all" && selection_.parts.contains(FramePart::seats)) {
-            throw UsageError{"--tell seats: of how many? Give --seats COUNT"};
+        } else if (!show_.empty() && show_.front() != "all" && selection_.parts.contains(FramePart::seats)) {
+            throw UsageError{"--show seats: of how many? Give --seats COUNT"};
         }
     }
 
-    void tell(const Frame& frame, const Replay& replay) {
+    void show(const Frame& frame, const Replay& replay) {
         const std::uint64_t number = replay.frame_number();
         std::string text;
         if (format_ == "jsonl")
@@ -185,7 +207,7 @@ private:
         else
             text = frame_as_table(number, frame, replay.timeline(), selection_, wants_colour_);
         if (text.empty()) return;
-        ++told_;
+        ++shown_count_;
         print(text);
     }
 
@@ -204,7 +226,7 @@ private:
         const SamplerCounters sampler = replay.sampler().counters();
         const InletCounters inlet = replay.timeline().desk().counters();
         std::string text = fmt::format("{} at {}{}; {} shown.", plural_text(frames_, "frame"), rate,
-                                       stopped ? " up to there" : "", told_);
+                                       stopped ? " up to there" : "", shown_count_);
         // What the events were is known of all controls together.
         if (controls_.empty())
             text += fmt::format("\n{}: {}, {}, {} stray, {} ignored, {} refused, {} late.",
@@ -239,8 +261,8 @@ private:
         }
     }
 
-    std::string file_, as_, from_, to_, format_ = "table";
-    std::vector<std::string> controls_, tell_;
+    std::string file_, as_, from_, to_, shaping_, format_ = "table";
+    std::vector<std::string> controls_, show_;
     FramePart csv_part_ = FramePart::controls;
     CutOptions cuts_;
     FrameSelection selection_;
@@ -251,7 +273,7 @@ private:
     bool strict_ = false, every_repeat_ = false;
     const bool wants_colour_ = wants_colour();
     const bool is_watched_ = isatty(STDERR_FILENO) != 0 && isatty(STDOUT_FILENO) == 0;
-    std::uint64_t frames_ = 0, told_ = 0, shown_megabytes_ = 0;
+    std::uint64_t frames_ = 0, shown_count_ = 0, shown_megabytes_ = 0;
 };
 
 }  // namespace

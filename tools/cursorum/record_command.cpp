@@ -102,7 +102,8 @@ public:
                 ++kept_;
                 return writer_.take(event);
             case EventType::locks:
-                if (!chosen_.everything) break;
+            case EventType::shaping:
+                if (!chosen_.everything && (event.type == EventType::locks || chosen_.axes.present == 0)) break;
                 return writer_.take(event);
             case EventType::state: {
                 Event kept = event;

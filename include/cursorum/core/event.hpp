@@ -8,6 +8,7 @@
 #include "cursorum/core/axis.hpp"
 #include "cursorum/core/button_set.hpp"
 #include "cursorum/core/control.hpp"
+#include "cursorum/core/shaping.hpp"
 #include "cursorum/core/space.hpp"
 #include "cursorum/core/time.hpp"
 
@@ -60,7 +61,8 @@ enum class EventType : std::uint8_t {
     locks,
     text,
     pointer,  ///< outside or inside the window, locked to it or free
-    contact   ///< on a touch surface
+    contact,  ///< on a touch surface
+    shaping   ///< how a device's sticks and triggers are shaped from then on
 };
 
 /// One raw fact. A plain value; its texts must live until the event is posted.
@@ -90,6 +92,7 @@ struct Event {
     ContactPhase phase{};           ///< contact
     bool has_inside = false, inside = true;   ///< pointer
     bool has_locked = false, locked = false;  ///< pointer
+    DeviceShaping shaping;                    ///< shaping: all of it
     std::string_view text;                    ///< text: what was typed; interrupt: the reason
 
     static Event connect(Time time, DeviceId device, const DeviceInfo& info) noexcept {
@@ -156,6 +159,11 @@ struct Event {
         event.locked = locked;
         return event;
     }
+    static Event shaped(Time time, DeviceId device, const DeviceShaping& shaping) noexcept {
+        Event event = of(time, EventType::shaping, device);
+        event.shaping = shaping;
+        return event;
+    }
     /// `text` must live until the event is posted.
     static Event typed(Time time, std::string_view text) noexcept {
         Event event = of(time, EventType::text, {});
@@ -188,7 +196,7 @@ enum class Outcome : std::uint8_t {
     focus_lost,         ///< buttons of devices in the foreground are cancelled
     focus_unchanged,    ///< nothing
     interrupted,        ///< everything on every device is cancelled
-    taken,              ///< motion, wheel, axis, locks, text: taken at its time; no button changes
+    taken,              ///< motion, wheel, axis, shaping, locks, text: taken at its time; no button changes
     stray_release,      ///< up while up
     stray_device,       ///< of an unknown or disconnected device
     stray_connect,      ///< of a device that is connected already
@@ -199,7 +207,7 @@ enum class Outcome : std::uint8_t {
     refused_devices,    ///< more devices than there is room for
     refused_holds,      ///< more buttons down at once than there is room for (hold_capacity)
     refused_control,    ///< a number without a name, or an either-side name
-    refused_value,      ///< no number, or too large a one
+    refused_value,      ///< not a number, too large a one, or a shaping that is not valid
     refused_axes,       ///< more axes of devices than there is room for (axis_capacity)
     refused_contacts,   ///< more contacts at once than there is room for (contact_capacity)
     unchanged           ///< a level that was known already: nothing is posted

@@ -286,8 +286,9 @@ private:
     DeviceId id_of(unsigned device) const noexcept;
     template <typename Visit>
     void for_each_motion_stamp(Visit&& visit) const noexcept;
-    struct AxisTrack;
-    AxisTrack track_at(unsigned track) const noexcept;
+    template <typename Visit>
+    void for_each_track(Axis axis, detail::DeviceFilter device, Visit&& visit) const;
+    const detail::AxisRecord* last_of_track(unsigned track) const noexcept;
 
     bool is_peek_ = false;
     const Timeline* timeline_;

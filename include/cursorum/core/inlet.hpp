@@ -10,7 +10,9 @@
 #include "cursorum/core/detail/device_cells.hpp"
 #include "cursorum/core/detail/motion_ring.hpp"
 #include "cursorum/core/detail/one_at_a_time.hpp"
+#include "cursorum/core/detail/track_table.hpp"
 #include "cursorum/core/detail/slot_ring.hpp"
+#include "cursorum/core/detail/track_table.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/space.hpp"
 
@@ -66,7 +68,7 @@ struct TimelineOptions {
     /// Events of motion and wheel in each inlet's history, rounded up to a power of two, 64 to 1,048,576; 96 bytes
     /// each. A sampler that falls farther behind misses samples, but no distance.
     std::uint32_t motion_history = 2048;
-    /// Values of axes in each inlet's history, likewise; 32 bytes each. A sampler that falls farther behind misses
+    /// Values of axes in each inlet's history, likewise; 40 bytes each. A sampler that falls farther behind misses
     /// values between, counts the events that were nothing else as lost, and has the last ones.
     std::uint32_t axis_history = 2048;
     /// Clicks, drags, contacts, connects in each inlet's history, likewise; 80 bytes each.
@@ -192,9 +194,11 @@ public:
     /// those on the surface; `pressure` from 0 to 1, 1 where it is not known.
     Outcome contact(DeviceId device, std::uint32_t contact, ContactPhase phase, double x, double y, double pressure = 1,
                     Time when = Clock::now()) noexcept;
-    /// How a gamepad's axes are shaped, in force from the next event on. False, and nothing changes, for an unknown
-    /// device or what is not DeviceShaping::is_valid(). Frames of all samplers shape by it at once.
-    bool set_shaping(DeviceId device, const DeviceShaping& shaping) noexcept;
+    /// How a device's sticks and triggers are shaped from `when` on, an event like any other: frames shape each value by
+    /// what was in force at its time, and a threshold that the change crosses makes an adopt or a cancel. It replaces
+    /// the whole shaping, is heard without focus and while the device is unplugged, and survives reconnecting.
+    /// Refused: what is not DeviceShaping::is_valid(). Stray: a device that never connected to this inlet.
+    Outcome set_shaping(DeviceId device, const DeviceShaping& shaping, Time when = Clock::now()) noexcept;
     /// Which of CapsLock, NumLock and ScrollLock are on: the state that the keyboard's lamps show, not the keys. Others
     /// in the set mean nothing. Heard without focus, too.
     Outcome locks(const ButtonSet& on, Time when = Clock::now()) noexcept;
@@ -319,6 +323,11 @@ private:
         unsigned axis;
         double value;
     };
+    /// What an event does to a device's axes; bit n: axis n.
+    struct AxisChanges {
+        std::uint32_t touched = 0;            // heard, and another value than before or the first one
+        std::uint32_t values = 0, shaped = 0;  // the value changed, the shaped value
+    };
     Outcome post_axes(DeviceId id, std::span<const AxisValue> values, Time when) noexcept;
     Outcome post_contact(const Event& event) noexcept;
     Outcome post_pointer_flags(const Event& event) noexcept;
@@ -348,11 +357,12 @@ private:
     void end_contact(unsigned place, detail::FactKind kind) noexcept;
     void write_contact(unsigned place, detail::FactKind kind) noexcept;
     Outcome apply_axes(detail::Device& device, const AxisValues& axes, bool adopting) noexcept;
-    Outcome change_axis(detail::Device& device, AxisValue to, std::uint32_t& changed) noexcept;
-    bool try_bind_track(detail::Device& device, unsigned axis) noexcept;
-    void write_axes(const detail::Device& device, std::uint32_t changed, bool counts) noexcept;
+    Outcome change_axis(detail::Device& device, AxisValue to, AxisChanges& changes) noexcept;
+    bool has_track(detail::Device& device, unsigned axis) noexcept;
+    void write_axes(const detail::Device& device, const AxisChanges& changes, bool counts) noexcept;
     void write_undo(const detail::Device& device) noexcept;
-    void update_axis_buttons(detail::Device& device, std::uint32_t changed, bool adopting) noexcept;
+    void reshape(detail::Device& device, AxisChanges& changes) noexcept;
+    void update_axis_buttons(detail::Device& device, std::uint32_t touched, bool adopting) noexcept;
     void rest(detail::Device& device) noexcept;
 
     /// False, after a few tries, if the producer went round its whole history again and again meanwhile.
@@ -373,7 +383,6 @@ private:
     Place place_;
     unsigned device_count_ = 0;
     unsigned next_hold_ = 0, holds_used_ = 0;
-    unsigned tracks_used_ = 0;
     PointerSettings pointer_settings_;
     detail::FixedDistance motion_{}, raw_{}, wheel_{};  // totals
     detail::FixedDistance pointer_{};                   // where the pointer is, if it is known
@@ -407,6 +416,7 @@ private:
     detail::AxisRing axes_;
     detail::FactRing facts_;
     detail::SlotTable<detail::AxisSlot> axis_table_;
+    detail::TrackTable tracks_;
     detail::SlotTable<detail::FactSlot> contact_table_;
 };
 

@@ -40,6 +40,7 @@ private:
     void member(std::string_view name, bool value);
     void flag(std::string_view name, bool value);
     void names(std::string_view name, const ButtonSet& buttons);
+    void shaping(const DeviceShaping& shaping);
 
     std::ostream& out_;
     std::string line_;

@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <functional>
 #include <iosfwd>
+#include <map>
 #include <memory>
 #include <optional>
 #include <string>
@@ -29,6 +30,8 @@ struct ReplayOptions {
     std::optional<std::uint64_t> keep_frame{};
     /// Called with the number of idle frames before the next event, where they are given one by one and are many.
     std::function<void(std::uint64_t)> on_many_frames{};
+    /// Shaping of devices in place of what the recording has for them, from their first connect on.
+    std::map<DeviceId, DeviceShaping> shaping{};
     RecordingReaderOptions reader{};
     /// Called for each line as it is posted, or met; for explanations and statistics. The outcome is meant for events.
     std::function<void(const RecordingLine&, Outcome)> on_line{};

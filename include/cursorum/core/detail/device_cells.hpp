@@ -116,23 +116,23 @@ struct Device {
     SingleWriter<std::uint32_t> flags;     // see show()
     SharedName name;
     SharedValue<DeviceSelf> self;
-    SharedValue<DeviceShaping> shaping;
 
     // The pointer, as this device moves it. Fixed point; `drift` is motion that came without a position.
     bool has_position = false, is_locked = false, is_outside = false;
     std::uint8_t presses = 0;  // of mouse buttons in progress
     FixedDistance position{}, drift{};
 
-    // Axes: what was posted last, and which tracks the inlet keeps their values in.
+    // Axes: what was posted last, what shaping makes of it, and which tracks the inlet keeps both in. At rest (without
+    // focus, unplugged, before the first value) both are 0, whatever the shaping.
     static constexpr std::uint16_t no_track = 0xFFFF;
-    std::array<double, axis_kinds> axes{};
+    std::array<double, axis_kinds> axes{}, shaped{};
+    std::uint32_t heard_axes = 0;  // bit n: axis n was posted since the device was at rest
     std::array<std::uint16_t, axis_kinds> tracks = [] {
         std::array<std::uint16_t, axis_kinds> none;
         none.fill(no_track);
         return none;
     }();
-    DeviceShaping shaped_by;
-    std::uint32_t stale_axes = 0;  // bit n: the shaping of axis n changed since its buttons were worked out
+    DeviceShaping shaping;
     AxisButtons axis_buttons;      // those that are down
     // Axes of one time apply together: what was down of the buttons made of them before the first of them. The time is
     // their stamp, and the inlet's latest one then.

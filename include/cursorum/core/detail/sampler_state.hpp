@@ -66,13 +66,6 @@ struct SamplerState {
 static_assert(std::is_trivially_copyable_v<SamplerState>);
 static_assert(sizeof(SamplerState) <= 16 * 1024);
 
-/// Of tracks that are not in use: no axis has that number.
-inline constexpr auto no_owners = [] {
-    std::array<std::uint16_t, axis_capacity> owners{};
-    for (std::uint16_t& owner : owners) owner = 0xFFFF;
-    return owners;
-}();
-
 /// What a sampler remembers beside buttons: pointer, axes, contacts. As of the frame's start, but for the positions.
 struct DeskState {
     struct Place {
@@ -87,9 +80,7 @@ struct DeskState {
     };
     std::array<Place, inlet_capacity> inlets{};
 
-    std::array<double, axis_capacity> axis_values{};
-    std::array<std::uint16_t, axis_capacity> axis_owners = no_owners;  // device, and the axis in the high byte
-    std::uint32_t tracks = 0;                                          // in use: those below
+    std::array<double, axis_capacity> axis_values{}, axis_shaped{};  // by track
 
     bool placed = false, outside = false, locked = false;
     std::uint8_t locks = 0;  // lock keys' states, as in a fact
@@ -101,17 +92,20 @@ struct DeskState {
     std::array<FactSlot, contact_capacity> contacts{};
 };
 static_assert(std::is_trivially_copyable_v<DeskState>);
-static_assert(sizeof(DeskState) <= 16 * 1024);
+static_assert(sizeof(DeskState) <= 19 * 1024);
 
 /// A value that an axis took within a frame; linked to its track's record before, as a button's.
 struct AxisRecord {
     std::int64_t time;
-    double value;
+    double value, shaped;
     std::uint32_t link;
     std::uint32_t who;  // as in a slot
 
-    unsigned track() const noexcept { return who >> 16; }
-    std::uint16_t owner() const noexcept { return static_cast<std::uint16_t>(who); }  // device, axis in the high byte
+    unsigned track() const noexcept { return who >> 16 & 0x7FFF; }
+    unsigned device() const noexcept { return who & 0xFF; }
+    unsigned axis() const noexcept { return who >> 8 & 0xFF; }
+    /// Only the shaped value changed.
+    bool is_same() const noexcept { return (who & AxisSlot::same_bit) != 0; }
 };
 
 /// Motion of one inlet within a frame: positions in its ring. What it adds up to is the difference of two slots'
@@ -188,7 +182,6 @@ struct DeskEntries {
     FixedDistance pointer{};
     bool moved_by_person = false, moved_by_program = false;
 
-    std::uint32_t tracks = 0;  // in use at the end
     std::vector<AxisRecord> axes;
     std::uint32_t axis_room = 0;  // and as many again as there are tracks, for healing
     std::uint32_t axis_count = 0, axis_base = 1;
@@ -216,7 +209,6 @@ struct DeskEntries {
         locks = state.locks;
         connected = state.connected;
         pointer = state.pointer;
-        tracks = state.tracks;
     }
 };
 

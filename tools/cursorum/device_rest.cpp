@@ -1,78 +1,66 @@
-// cursorum stick-rest: where sticks and triggers rest, and the shaping that follows.
+// cursorum devices --rest: where sticks and triggers rest, and the shaping that follows.
+#include "device_rest.hpp"
 
 #include <fmt/format.h>
 
 #include <map>
-#include <string>
+#include <sstream>
 #include <utility>
 
 #include "command_line.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/rest_finder.hpp"
 #include "cursorum/recording/recording_reader.hpp"
+#include "cursorum/recording/recording_writer.hpp"
 #include "input_file.hpp"
 
 namespace cursorum::tool {
 namespace {
 
-constexpr const char* stick_rest_footer =
-    R"(At rest counts what stays within 0.35 of zero for at least 100 ms, less 30 ms at both ends. Let go of the sticks for a
-few seconds, then push each once all the way round. Values are raw: -1 to 1, a trigger 0 to 1.
-
-Examples:
-  cursorum stick-rest demo/two-operators.jsonl
-  cursorum stick-rest demo/two-operators.jsonl --device 4
-  cursorum stick-rest demo/two-operators.jsonl --format csv)";
-
 std::string values(std::size_t count) { return fmt::format("{} {}", count, count == 1 ? "value" : "values"); }
 
-class StickRestCommand final : public Command {
+class RestReport {
 public:
-    explicit StickRestCommand(CLI::App& parent) {
-        app = parent.add_subcommand("stick-rest",
-                                    "Proposes centre, dead zone and range for each stick and trigger of a recording");
-        add_file_and_format(*app, file_, format_);
-        add_dump_option(*app, as_);
-        app->add_option("--device", device_, "Only the device of this number")->type_name("N");
-        app->footer(stick_rest_footer);
-    }
+    explicit RestReport(const RestRequest& request) : request_{request} {}
 
-    int run() override {
+    /// Empty: no stick or trigger was moved.
+    std::string make() {
         read();
-        const Paint paint{format_ == "table" && wants_colour()};
+        const Paint paint{request_.format == "table" && wants_colour()};
         std::string text;
-        if (format_ == "csv")
+        if (request_.format == "csv")
             text =
                 "device,control,samples,rest_samples,rest_ns,centre_x,centre_y,farthest,dead_zone,least_x,greatest_x,"
                 "least_y,greatest_y\n";
+        std::ostringstream lines;
+        RecordingWriter writer{lines, Time{}};
+        writer.header("");
         bool any = false;
         for (auto& [id, pad] : pads_) {
-            if (!device_.empty() && id != whole_option(device_, "--device", 0xFFFFFFFF)) continue;
+            if (request_.device && id != *request_.device) continue;
             std::string own;
+            shaping_ = {};
             for (const Stick stick : {controls::PadStickLeft, controls::PadStickRight})
-                if (pad.finder.has(stick.x()) || pad.finder.has(stick.y())) own += tell(id, stick, pad.finder, paint);
+                if (pad.finder.has(stick.x()) || pad.finder.has(stick.y()))
+                    own += describe(id, stick, pad.finder, paint);
             for (const Axis pull : {controls::PadPullLeft, controls::PadPullRight})
-                if (pad.finder.has(pull)) own += tell(id, pull, pad.finder, paint);
+                if (pad.finder.has(pull)) own += describe(id, pull, pad.finder, paint);
             if (own.empty()) continue;
             any = true;
-            if (format_ == "table")
+            writer.take(Event::shaped(Time{}, DeviceId{id}, shaping_));
+            if (request_.format == "table")
                 text += paint(Paint::bold,
                               fmt::format("device {}{}", id, pad.name.empty() ? "" : "  " + printable_text(pad.name))) +
                         "\n";
             text += own;
-            if (format_ == "table" && !snippet_.empty())
+            if (request_.format == "table" && !snippet_.empty())
                 text += fmt::format(
                     "  to paste, where device {0} connects:\n    DeviceShaping shaping;\n{1}"
                     "    inlet.set_shaping(DeviceId{{{0}}}, shaping);\n",
                     id, std::exchange(snippet_, {}));
         }
-        if (!any) {
-            complain(fmt::format("{}: no axis of {} in it", file_,
-                                 device_.empty() ? std::string{"any device"} : "device " + device_));
-            return answer_is_no;
-        }
-        print(text);
-        return done;
+        if (!any) return {};
+        return request_.format == "jsonl" ? lines.str() : text;
     }
 
 private:
@@ -83,8 +71,8 @@ private:
 
     // A device's axes rest when it goes, and without focus nobody is heard: that is not what a stick does by itself.
     void read() {
-        InputFile input{file_, as_};
-        RecordingReader reader{input.stream(), input.name()};
+        InputFile input{request_.file, request_.as};
+        RecordingReader reader{input.stream(), input.name(), {.strict = request_.strict}};
         RecordingLine line;
         bool focused = true;
         while (reader.read(line)) {
@@ -108,10 +96,11 @@ private:
         for (auto& [id, pad] : pads_) pad.finder.end(last_);
     }
 
-    std::string tell(std::uint32_t id, Stick stick, const RestFinder& finder, const Paint& paint) const {
+    std::string describe(std::uint32_t id, Stick stick, const RestFinder& finder, const Paint& paint) {
         const StickRest rest = finder.stick(stick);
         const StickShaping& s = rest.shaping;
-        if (format_ == "csv")
+        if (rest.found) shaping_.sticks[stick.number] = s;
+        if (request_.format == "csv")
             return fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{}\n", id, name_of(stick), rest.samples,
                                rest.rest_samples, rest.rest_time.count(), rest.centre.x, rest.centre.y, rest.farthest,
                                s.response.dead_zone, s.x.least, s.x.greatest, s.y.least, s.y.greatest);
@@ -143,10 +132,11 @@ private:
         return text;
     }
 
-    std::string tell(std::uint32_t id, Axis pull, const RestFinder& finder, const Paint& paint) const {
+    std::string describe(std::uint32_t id, Axis pull, const RestFinder& finder, const Paint& paint) {
         const PullRest rest = finder.pull(pull);
         const PullShaping& s = rest.shaping;
-        if (format_ == "csv")
+        if (rest.found && rest.greatest != 0) shaping_.pulls[pull.number - controls::PadPullLeft.number] = s;
+        if (request_.format == "csv")
             return fmt::format("{},{},{},{},{},{},,{},{},{},{},,\n", id, name_of(pull), rest.samples, rest.rest_samples,
                                rest.rest_time.count(), rest.rest, rest.farthest, s.response.dead_zone, s.range.centre,
                                s.range.greatest);
@@ -167,14 +157,15 @@ private:
                "\n";
     }
 
-    std::string file_, as_, device_, format_ = "table";
-    mutable std::string snippet_;  // of the device that is shown
+    const RestRequest& request_;
+    std::string snippet_;    // of the device that is shown
+    DeviceShaping shaping_;  // likewise
     std::map<std::uint32_t, Pad> pads_;
     Time last_;
 };
 
 }  // namespace
 
-std::unique_ptr<Command> add_stick_rest(CLI::App& app) { return std::make_unique<StickRestCommand>(app); }
+std::string rest_report(const RestRequest& request) { return RestReport{request}.make(); }
 
 }  // namespace cursorum::tool

@@ -1,0 +1,20 @@
+// Where the sticks and triggers of a recording rest, and the shaping that follows.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+
+namespace cursorum::tool {
+
+struct RestRequest {
+    std::string file, as;
+    std::optional<std::uint32_t> device;  ///< only this one
+    std::string format;                   ///< table, csv or jsonl: a recording of nothing but shaping
+    bool strict = false;
+};
+
+/// Empty if no stick or trigger of the recording was moved.
+std::string rest_report(const RestRequest& request);
+
+}  // namespace cursorum::tool
