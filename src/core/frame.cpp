@@ -149,6 +149,7 @@ void Frame::for_each_hold(Button button, unsigned device, Visit&& visit) const n
         if (const detail::DeviceHold* hold = find_hold(button, device)) visit(*hold);
         return;
     }
+    if (!was_down(button)) return;  // nobody holds it
     for (unsigned i = 0; i < hold_capacity; ++i) {
         const detail::DeviceHold& hold = state_->holds[i];
         if (hold.button() == button.number && hold.is_held() && detail::is_virtual(hold.low()) == (device == programs))
@@ -309,7 +310,7 @@ EdgeRange::Iterator& EdgeRange::Iterator::operator++() noexcept {
 Edge EdgeRange::Iterator::operator*() const noexcept {
     const Record& record = frame_->entries_->records[index_];
     return {Time{Duration{record.time}},
-            frame_->timeline_->device_numbered(record.device())->id,
+            frame_->id_of(record.device()),
             {record.button()},
             static_cast<EdgeKind>(record.what().kind())};
 }

@@ -41,8 +41,8 @@ bool Frame::stands_for(detail::DeviceFilter device, unsigned number) const noexc
 template <typename Visit>
 void Frame::for_each_track(Axis axis, detail::DeviceFilter device, Visit&& visit) const {
     for (unsigned i = 0; i < timeline_->inlet_count(); ++i)
-        timeline_->inlet(i).tracks_.for_each(axis, [&](unsigned track, unsigned number) {
-            if (stands_for(device, number)) visit(track, number);
+        timeline_->inlet(i).tracks_.for_each(axis, [&](unsigned track, unsigned number, DeviceId id) {
+            if (stands_for(device, number)) visit(track, id);
         });
 }
 
@@ -55,13 +55,13 @@ double Frame::walk(Axis axis, detail::DeviceFilter device, void* to, void (*visi
     if (axis.number >= axis_kinds) return 0;
     // The axis on each device: numbers below 253, each at most once.
     std::array<double, 256> values;
-    std::array<std::uint8_t, 256> devices;
+    std::array<DeviceId, 256> ids;
     std::array<std::uint16_t, axis_capacity> place_of;  // of the tracks that are walked along
     unsigned count = 0;
-    for_each_track(axis, device, [&](unsigned track, unsigned number) {
+    for_each_track(axis, device, [&](unsigned track, DeviceId id) {
         if (count == values.size()) return;
         place_of[track] = static_cast<std::uint16_t>(count);
-        devices[count] = static_cast<std::uint8_t>(number);
+        ids[count] = id;
         values[count++] = desk_->axis_values[track];
     });
     const auto merged = [&] {
@@ -69,7 +69,7 @@ double Frame::walk(Axis axis, detail::DeviceFilter device, void* to, void (*visi
         unsigned of = 0;
         for (unsigned i = 0; i < count; ++i) {
             const double magnitude = std::abs(values[i]), so_far = std::abs(greatest);
-            if (i == 0 || magnitude > so_far || (magnitude == so_far && id_of(devices[i]) < id_of(devices[of])))
+            if (i == 0 || magnitude > so_far || (magnitude == so_far && ids[i] < ids[of]))
                 greatest = values[i], of = i;
         }
         return greatest;
@@ -106,16 +106,16 @@ AxisReading Frame::axis_figures(Axis axis, detail::DeviceFilter device) const no
 void Frame::walk(Stick stick, detail::DeviceFilter device, void* to, void (*visit)(void*, Time, Vector2)) const {
     if (stick.number >= stick_kinds || desk_entries_->axis_count == 0) return;
     struct Own {
-        unsigned device;
+        DeviceId id;
         Vector2 value;
     };
     std::array<Own, 256> sticks;  // one for each device: numbers below 253
     std::array<std::uint16_t, axis_capacity> place_of;  // of their x axes' tracks
     unsigned count = 0;
-    for_each_track(stick.x(), device, [&](unsigned x, unsigned number) {
+    for_each_track(stick.x(), device, [&](unsigned x, DeviceId id) {
         if (count == sticks.size()) return;
         place_of[x] = static_cast<std::uint16_t>(count);
-        sticks[count++] = {number, {desk_->axis_shaped[x], desk_->axis_shaped[x + 1]}};
+        sticks[count++] = {id, {desk_->axis_shaped[x], desk_->axis_shaped[x + 1]}};
     });
     const auto is_of_stick = [&](const AxisRecord& record) { return record.axis() / 2 == stick.number; };
     const AxisRecord* const records = desk_entries_->axes.data();
@@ -131,7 +131,7 @@ void Frame::walk(Stick stick, detail::DeviceFilter device, void* to, void (*visi
         const Own* longest = &sticks[0];
         for (unsigned k = 1; k < count; ++k) {
             const double mine = square(sticks[k].value), best = square(longest->value);
-            if (mine > best || (mine == best && id_of(sticks[k].device) < id_of(longest->device))) longest = &sticks[k];
+            if (mine > best || (mine == best && sticks[k].id < longest->id)) longest = &sticks[k];
         }
         visit(to, Time{Duration{record.time}}, longest->value);
     }
@@ -140,21 +140,21 @@ void Frame::walk(Stick stick, detail::DeviceFilter device, void* to, void (*visi
 StickReading Frame::stick_figures(Stick stick, detail::DeviceFilter device) const noexcept {
     StickReading reading;
     if (stick.number >= stick_kinds) return reading;
-    constexpr unsigned none = 256;
-    unsigned before_device = none, now_device = none;
-    const auto take_longer = [&](Vector2 v, unsigned number, unsigned& of, Vector2& longest) {
+    // Of several as long, the one with the lowest id.
+    DeviceId before_id{}, now_id{};
+    const auto take_longer = [&](Vector2 v, DeviceId id, DeviceId& of, Vector2& longest) {
         const double mine = square(v), best = square(longest);
-        if (mine < best || (mine == best && (mine == 0 || (of != none && id_of(of) < id_of(number))))) return;
+        if (mine < best || mine == 0 || (mine == best && of < id)) return;
         longest = v;
-        of = number;
+        of = id;
     };
-    for_each_track(stick.x(), device, [&](unsigned x, unsigned number) {
+    for_each_track(stick.x(), device, [&](unsigned x, DeviceId id) {
         const Vector2 before{desk_->axis_shaped[x], desk_->axis_shaped[x + 1]};
         Vector2 now = before;
         if (const AxisRecord* const last = last_of_track(x)) now.x = last->shaped;
         if (const AxisRecord* const last = last_of_track(x + 1)) now.y = last->shaped;
-        take_longer(before, number, before_device, reading.before);
-        take_longer(now, number, now_device, reading.now);
+        take_longer(before, id, before_id, reading.before);
+        take_longer(now, id, now_id, reading.now);
     });
     return reading;
 }
@@ -162,7 +162,7 @@ StickReading Frame::stick_figures(Stick stick, detail::DeviceFilter device) cons
 AxisReading Frame::pull_figures(Axis pull, detail::DeviceFilter device) const noexcept {
     AxisReading reading;
     if (!is_pull(pull)) return reading;
-    for_each_track(pull, device, [&](unsigned track, unsigned) {
+    for_each_track(pull, device, [&](unsigned track, DeviceId) {
         AxisReading own;
         own.before = own.now = own.least = own.greatest = desk_->axis_shaped[track];
         const AxisRecord* record = last_of_track(track);
@@ -184,11 +184,10 @@ AxisReading Frame::pull_figures(Axis pull, detail::DeviceFilter device) const no
 bool Frame::next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept {
     std::uint64_t best = UINT64_MAX;
     for (unsigned i = 0; i < timeline_->inlet_count(); ++i)
-        timeline_->inlet(i).tracks_.for_each([&](unsigned track, unsigned device, Axis of) {
+        timeline_->inlet(i).tracks_.for_each([&](unsigned track, DeviceId id, Axis of) {
             const AxisRecord* const last = last_of_track(track);
             const double now = last ? last->value : desk_->axis_values[track];
             if (now == 0) return;
-            const DeviceId id = id_of(device);
             const std::uint64_t key = std::uint64_t{static_cast<std::uint32_t>(id)} << 16 | name_rank(of);
             if (key < after || key >= best) return;
             best = key;

@@ -64,10 +64,10 @@ std::uint32_t power_of_two(std::uint32_t asked, std::uint32_t least, std::uint32
 
 }  // namespace
 
-Inlet::Inlet(const TimelineOptions& options, const Place& place, detail::DeviceOwners& owners)
+Inlet::Inlet(const TimelineOptions& options, const Place& place, detail::DeviceDirectory& directory)
     : place_{place},
       pointer_settings_{options.pointer},
-      owners_{&owners},
+      directory_{&directory},
       latest_{nanoseconds(earliest_time)},
       complete_until_{nanoseconds(earliest_time)},
       devices_{std::make_unique<Device[]>(place.device_room + 1U)},
@@ -378,7 +378,8 @@ Outcome Inlet::apply_connect(DeviceId id, const DeviceInfo& info) noexcept {
         if (device->kind != info.kind) return Outcome::stray_kind;
     } else {
         if (device_count_ == place_.device_room) return Outcome::refused_devices;
-        if (!owners_->try_take(id, place_.inlet)) return Outcome::stray_inlet;
+        if (const unsigned number = place_.first_device + device_count_; directory_->take(id, number) != number)
+            return Outcome::stray_inlet;
         device = &devices_[device_count_];
         device->number = static_cast<std::uint8_t>(place_.first_device + device_count_++);
         device->id = id;
@@ -474,12 +475,6 @@ InletCounters Inlet::counters() const noexcept {
             .interruptions = count(Outcome::interrupted),
             .focus_losses = count(Outcome::focus_lost),
             .limited = limited_.get()};
-}
-
-const Device* Inlet::device_numbered(unsigned number) const noexcept {
-    const unsigned place = number - place_.first_device;
-    if (place >= place_.device_room || devices_[place].known_as.look() == 0) return nullptr;
-    return &devices_[place];
 }
 
 bool Inlet::try_read_standing(Standing& standing) const noexcept {

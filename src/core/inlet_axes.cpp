@@ -37,7 +37,7 @@ Outcome Inlet::stick(DeviceId device, Stick stick, double x, double y, Time when
     return post_axes(device, std::array{AxisValue{stick.x().number, x}, AxisValue{stick.y().number, y}}, when);
 }
 
-Outcome Inlet::post_axes(DeviceId id, std::span<const AxisValue> values, Time when) noexcept {
+[[gnu::flatten]] Outcome Inlet::post_axes(DeviceId id, std::span<const AxisValue> values, Time when) noexcept {
     const OneThread here{door_};
     begin(when);
     Device* const device = find_device(id);
@@ -46,6 +46,7 @@ Outcome Inlet::post_axes(DeviceId id, std::span<const AxisValue> values, Time wh
     AxisChanges changes;
     Outcome outcome = Outcome::taken;
     for (const AxisValue& value : values) outcome = std::max(outcome, change_axis(*device, value, changes));
+    if (changes.touched == 0) return finish(outcome);
     reshape(*device, changes);
     update_axis_buttons(*device, changes.touched, false);
     // What sticks and triggers report most of the time: nothing but axes, in time. It needs no slot of any other kind.
@@ -63,7 +64,7 @@ Outcome Inlet::set_shaping(DeviceId id, const DeviceShaping& shaping, Time when)
     if (!device) return finish(Outcome::stray_device);
     if (!shaping.is_valid()) return finish(Outcome::refused_value);
     device->shaping = shaping;
-    device->axes_time = Device::no_time;  // what it does to buttons is not undone by axes of the same time
+    device->axes_stamp = Device::no_time;  // what it does to buttons is not undone by axes of the same time
     AxisChanges changes{.touched = device->heard_axes};
     reshape(*device, changes);
     update_axis_buttons(*device, changes.touched, true);
@@ -134,7 +135,7 @@ bool Inlet::has_track(Device& device, unsigned axis) noexcept {
     const unsigned first = is_stick ? axis & ~1U : axis, count = is_stick ? 2 : 1;
     if (!tracks_.has_room_for(count)) return false;
     for (unsigned i = first; i < first + count; ++i)
-        device.tracks[i] = static_cast<std::uint16_t>(tracks_.bind(device.number, {static_cast<std::uint8_t>(i)}));
+        device.tracks[i] = static_cast<std::uint16_t>(tracks_.bind(device.number, device.id, {static_cast<std::uint8_t>(i)}));
     return true;
 }
 
@@ -150,14 +151,18 @@ void Inlet::write_axes(const Device& device, const AxisChanges& changes, bool co
         const auto axis = static_cast<unsigned>(std::countr_zero(rest));
         const unsigned track = device.tracks[axis];
         const bool is_same = (changes.values >> axis & 1) == 0;
-        const AxisSlot slot{latest_.get(),
-                            device.number | std::uint64_t{axis} << 8 | std::uint64_t{track} << 16 |
-                                is_same * AxisSlot::same_bit | device.is_virtual * AxisSlot::virtual_bit |
-                                std::exchange(count_here, 0) | counted,
-                            device.axes[axis], device.shaped[axis], late_at_};
-        axes_.write_and_publish(slot);
+        // Word by word, from registers: a wide load of what was just stored narrowly would wait.
+        const std::array<std::uint64_t, 5> slot{static_cast<std::uint64_t>(latest_.get()),
+                                                device.number | std::uint64_t{axis} << 8 | std::uint64_t{track} << 16 |
+                                                    is_same * AxisSlot::same_bit |
+                                                    device.is_virtual * AxisSlot::virtual_bit |
+                                                    std::exchange(count_here, 0) | counted,
+                                                std::bit_cast<std::uint64_t>(device.axes[axis]),
+                                                std::bit_cast<std::uint64_t>(device.shaped[axis]), late_at_};
+        axes_.write_words(slot);
+        axes_.publish();
         beside_.publish(beside_.get() + 1);
-        axis_table_.show(track - place_.first_track, slot);
+        axis_table_.show_words(track - place_.first_track, slot);
     }
     if (counts) lone_axes_end_ = axes_.next();
 }
@@ -174,9 +179,9 @@ void Inlet::update_axis_buttons(Device& device, std::uint32_t touched, bool adop
     if (touched == 0) return;
     const AxisButtons down = device.axis_buttons;
     // One time is one stamp, and nothing with a later one between.
-    const std::array<std::int64_t, 2> time{stamp_, latest_.get()};
-    if (device.axes_time != time) {
-        device.axes_time = time;
+    if (const std::int64_t latest = latest_.get(); device.axes_stamp != stamp_ || device.axes_latest != latest) {
+        device.axes_stamp = stamp_;
+        device.axes_latest = latest;
         device.axis_buttons_before = down;
     }
     const AxisButtons before = device.axis_buttons_before;

@@ -97,7 +97,7 @@ void Inlet::end_contact(unsigned place, FactKind kind) noexcept {
 void Inlet::rest(Device& device) noexcept {
     for (unsigned place = 0; place < place_.contact_room; ++place)
         if (contacts_[place].device == &device) end_contact(place, FactKind::contact_cancel);
-    device.axes_time = Device::no_time;
+    device.axes_stamp = Device::no_time;
     AxisChanges changes;
     device.heard_axes = 0;
     for (unsigned axis = 0; axis < axis_kinds; ++axis) {

@@ -35,12 +35,15 @@ inline std::uint32_t Inlet::next_low(unsigned hold, bool is_virtual) noexcept {
 }
 
 inline Outcome Inlet::finish(Outcome outcome) noexcept {
-    if (ring_.next() - event_begin_ == late_slots_)
+    if (ring_.next() - event_begin_ == late_slots_) {
         ring_.write(
             detail::Slot::of(latest_.get(), next_low(no_hold_there, false) | detail::unusual_bit, button_capacity, 0,
                              detail::What::of(detail::SlotKind::plain, detail::Effect::none, late_slots_ == 0, false)));
-    ring_.publish();
-    show_holds();
+        ring_.publish();
+    } else {
+        ring_.publish();
+        show_holds();
+    }
     outcomes_[static_cast<unsigned>(outcome)].add(1);
     return outcome;
 }
@@ -85,9 +88,8 @@ struct Inlet::Keys {
 inline detail::Device* Inlet::find_device(DeviceId id) noexcept {
     if (recent_device_->id == id && recent_device_->number != nobody) [[likely]]
         return recent_device_;
-    for (unsigned i = 0; i < device_count_; ++i)
-        if (devices_[i].id == id) return recent_device_ = &devices_[i];
-    return nullptr;
+    const unsigned place = directory_->find(id) - place_.first_device;
+    return place < device_count_ ? recent_device_ = &devices_[place] : nullptr;
 }
 
 // Changes the level of a device's button and writes the edge; false if there is no room for one more hold. Without

@@ -18,7 +18,8 @@ bool is_valid(const ResponseCurve& r) {
 /// In proportion to the range, limited so that squares stay finite.
 double in_range(const AxisRange& range, double raw) noexcept {
     const double from_centre = raw - range.centre;
-    const double share = from_centre / (from_centre > 0 ? range.greatest - range.centre : range.centre - range.least);
+    const double span = from_centre > 0 ? range.greatest - range.centre : range.centre - range.least;
+    const double share = span == 1 ? from_centre : from_centre / span;  // the usual range saves a division
     if (!(share == share)) return 0;
     return std::clamp(share, -4.0, 4.0);
 }
@@ -81,7 +82,10 @@ double shape(const PullShaping& shaping, double raw) noexcept {
 
 std::uint8_t directions_of(Vector2 shaped, std::uint8_t before, StickDirections count,
                            const ButtonThresholds& thresholds) noexcept {
-    const double length = std::sqrt(shaped.x * shaped.x + shaped.y * shaped.y);
+    const double square = shaped.x * shaped.x + shaped.y * shaped.y;
+    // Far from the threshold no root is needed.
+    if (before == 0 && square < thresholds.press * thresholds.press * 0.999) return 0;
+    const double length = std::sqrt(square);
     if (before == 0 ? length < thresholds.press : length <= thresholds.release) return 0;
     const double x = std::abs(shaped.x), y = std::abs(shaped.y);
     if (length == 0) return 0;

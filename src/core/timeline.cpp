@@ -16,7 +16,7 @@ unsigned devices_for(const TimelineOptions& options) noexcept {
 }  // namespace
 
 Timeline::Timeline(const TimelineOptions& options)
-    : owners_{std::size_t{inlets_for(options)} * devices_for(options)},
+    : directory_{std::size_t{inlets_for(options)} * devices_for(options)},
       devices_of_each_{devices_for(options)},
       silent_limit_{std::clamp<std::int64_t>(options.silent_limit.count(), 0, nanoseconds(latest_time))} {
     const unsigned count = inlets_for(options), holds = hold_capacity / count;
@@ -33,7 +33,8 @@ Timeline::Timeline(const TimelineOptions& options)
                                  .press_room = static_cast<std::uint8_t>(press_capacity / count),
                                  .first_contact = static_cast<std::uint8_t>(i * (contact_capacity / count)),
                                  .contact_room = static_cast<std::uint8_t>(contact_capacity / count)};
-        inlets_.emplace_back(new Inlet{options, place, owners_});
+        inlets_.emplace_back(new Inlet{options, place, directory_});
+        for (unsigned k = 0; k < devices_of_each_; ++k) inlet_of_[place.first_device + k] = static_cast<std::uint8_t>(i);
     }
 }
 
@@ -53,15 +54,9 @@ std::size_t Timeline::device_count() const noexcept {
     return count;
 }
 
-const detail::Device* Timeline::device_numbered(unsigned number) const noexcept {
-    const unsigned inlet = number / devices_of_each_;
-    return inlet < inlets_.size() ? inlets_[inlet]->device_numbered(number) : nullptr;
-}
-
 const detail::Device* Timeline::device_known_as(DeviceId id) const noexcept {
-    for (unsigned number = 0; number < inlets_.size() * devices_of_each_; ++number)
-        if (const auto* device = device_numbered(number); device && device->is_known_as(id)) return device;
-    return nullptr;
+    const detail::Device* const device = device_numbered(directory_.find(id));
+    return device && device->is_known_as(id) ? device : nullptr;
 }
 
 DeviceStatus Timeline::device(std::size_t asked) const noexcept {

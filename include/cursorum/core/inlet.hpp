@@ -290,11 +290,14 @@ private:
         std::array<detail::Slot, hold_capacity> holds{};  // each one's last edge
     };
 
-    Inlet(const TimelineOptions& options, const Place& place, detail::DeviceOwners& owners);
+    Inlet(const TimelineOptions& options, const Place& place, detail::DeviceDirectory& directory);
 
     detail::Device* find_device(DeviceId id) noexcept;
     /// By the timeline's number; null if it is another inlet's, or there is none.
-    const detail::Device* device_numbered(unsigned number) const noexcept;
+    const detail::Device* device_numbered(unsigned number) const noexcept {
+        const unsigned place = number - place_.first_device;
+        return place < place_.device_room && devices_[place].known_as.look() != 0 ? &devices_[place] : nullptr;
+    }
 
     // Every event runs begin, one rule, finish.
     void begin(Time stamp) noexcept;
@@ -397,7 +400,7 @@ private:
     std::array<Contact, contact_capacity> contacts_{};
     std::array<std::uint16_t, button_capacity> holders_{};  // merged: see merging.hpp
     std::array<Bound, hold_capacity> bound_{};
-    detail::DeviceOwners* owners_;
+    detail::DeviceDirectory* directory_;
 
     // Written by the producer, read by anyone.
     detail::SingleWriter<std::int64_t> latest_;

@@ -85,12 +85,15 @@ private:
 
     static DeviceStatus status(const Inlet& inlet, const detail::Device& device) noexcept;
     /// By the number that slots and records have; null if there is none.
-    const detail::Device* device_numbered(unsigned number) const noexcept;
+    const detail::Device* device_numbered(unsigned number) const noexcept {
+        return number < inlet_of_.size() ? inlets_[inlet_of_[number]]->device_numbered(number) : nullptr;
+    }
     const detail::Device* device_known_as(DeviceId id) const noexcept;
 
-    detail::DeviceOwners owners_;
+    detail::DeviceDirectory directory_;
     std::vector<std::unique_ptr<Inlet>> inlets_;
     unsigned devices_of_each_;
+    std::array<std::uint8_t, 256> inlet_of_{};  // by the device's number
     std::int64_t silent_limit_;
     mutable std::atomic<std::uint64_t> silent_{0};
 };

@@ -136,8 +136,8 @@ struct Device {
     AxisButtons axis_buttons;      // those that are down
     // Axes of one time apply together: what was down of the buttons made of them before the first of them. The time is
     // their stamp, and the inlet's latest one then.
-    static constexpr std::array<std::int64_t, 2> no_time{INT64_MIN, INT64_MIN};
-    std::array<std::int64_t, 2> axes_time = no_time;
+    static constexpr std::int64_t no_time = INT64_MIN;
+    std::int64_t axes_stamp = no_time, axes_latest = no_time;
     AxisButtons axis_buttons_before;
 
     Cell cell(Button button) const noexcept { return {cells[button.number].get()}; }
@@ -160,27 +160,46 @@ struct Device {
     }
 };
 
-/// Which inlet has which device: an id is taken by the first inlet that connects it, for good. Any thread; bounded by
-/// the number of devices there is room for.
-class DeviceOwners {
+/// The number of each device, by id: the first inlet that connects an id takes it, for good. A table of open addressing,
+/// at most half full. Any thread; no waiting.
+class DeviceDirectory {
 public:
-    explicit DeviceOwners(std::size_t room)
-        : entries_{std::make_unique<std::atomic<std::uint64_t>[]>(room)}, room_{room} {}
+    /// In place of a number.
+    static constexpr unsigned none = 0xFFFF;
 
-    /// True if the id is that inlet's, since before or from now on.
-    bool try_take(DeviceId id, unsigned inlet) noexcept {
-        const std::uint64_t wanted = std::uint64_t{static_cast<std::uint32_t>(id)} << 16 | (inlet + 1);
-        for (std::size_t i = 0; i < room_; ++i) {
+    explicit DeviceDirectory(std::size_t most_devices)
+        : mask_{std::bit_ceil(2 * most_devices + 1) - 1},
+          entries_{std::make_unique<std::atomic<std::uint64_t>[]>(mask_ + 1)} {}
+
+    /// The number of the id: `number`, unless it has another one already.
+    unsigned take(DeviceId id, unsigned number) noexcept {
+        const std::uint64_t wanted = entry_of(id, number);
+        for (std::size_t i = 0, at = first_of(id); i <= mask_; ++i, ++at) {
             std::uint64_t found = 0;
-            if (entries_[i].compare_exchange_strong(found, wanted, std::memory_order_relaxed)) return true;
-            if (found >> 16 == wanted >> 16) return found == wanted;
+            if (entries_[at & mask_].compare_exchange_strong(found, wanted, std::memory_order_relaxed)) return number;
+            if (found >> 32 == wanted >> 32) return number_of(found);
         }
-        return false;
+        return none;
+    }
+    unsigned find(DeviceId id) const noexcept {
+        for (std::size_t i = 0, at = first_of(id); i <= mask_; ++i, ++at) {
+            const std::uint64_t found = entries_[at & mask_].load(std::memory_order_relaxed);
+            if (found == 0) break;
+            if (found >> 32 == static_cast<std::uint32_t>(id)) return number_of(found);
+        }
+        return none;
     }
 
 private:
+    static std::uint64_t entry_of(DeviceId id, unsigned number) noexcept {
+        return std::uint64_t{static_cast<std::uint32_t>(id)} << 32 | (number + 1);
+    }
+    static unsigned number_of(std::uint64_t entry) noexcept { return static_cast<std::uint32_t>(entry) - 1; }
+    // Fibonacci hashing (Knuth, The Art of Computer Programming 3, 6.4).
+    static std::size_t first_of(DeviceId id) noexcept { return static_cast<std::uint32_t>(id) * 0x9E3779B9U >> 16; }
+
+    std::size_t mask_;
     std::unique_ptr<std::atomic<std::uint64_t>[]> entries_;
-    std::size_t room_;
 };
 
 }  // namespace cursorum::detail

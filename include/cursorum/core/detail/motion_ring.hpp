@@ -255,10 +255,11 @@ public:
         : words_{std::make_unique<Atomic<std::uint64_t>[]>(std::size_t{places} * slot_words)} {}
 
     /// Producer.
-    void show(unsigned place, const SlotType& slot) noexcept {
-        const auto plain = std::bit_cast<std::array<std::uint64_t, slot_words>>(slot);
+    using Words = std::array<std::uint64_t, slot_words>;
+    void show(unsigned place, const SlotType& slot) noexcept { show_words(place, std::bit_cast<Words>(slot)); }
+    [[gnu::always_inline]] void show_words(unsigned place, const Words& words) noexcept {
         for (unsigned i = 0; i < slot_words; ++i)
-            words_[std::size_t{place} * slot_words + i].store(plain[i], std::memory_order_release);
+            words_[std::size_t{place} * slot_words + i].store(words[i], std::memory_order_release);
     }
 
     /// Consumer: the table as of `position`. `place_of(slot)`: where a slot belongs, `count` if not here. False: try

@@ -254,7 +254,7 @@ private:
 
     // Of large slots the first words stand here too, side by side: who looks for a time goes through a few lines of the
     // cache instead of one for every slot.
-    static constexpr bool has_first_words = slot_words > 4;
+    static constexpr bool has_first_words = slot_words > 5;
 
     std::unique_ptr<Atomic<std::uint64_t>[]> words_, first_words_;
     std::uint64_t mask_, capacity_;
