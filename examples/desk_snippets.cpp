@@ -78,10 +78,10 @@ void guide(Inlet& inlet, const Frame& frame, Time now, Time sample_time, double 
     post(inlet, pad, PolledPad{.down = {PadSouth}, .left = {0.5, 0}}, now);
 
     Seats seats{2};
-    seats.open_joining({PadStart, Enter, Space}, true);              // press to join; keyboards by halves
+    seats.offer({PadStart, Enter, Space}, true);                     // press to take a seat; keyboards by halves
     seats.read(frame);                                               // each frame once, after advance
     for (std::size_t i = 0; i < seats.change_count(); ++i)
-        if (seats.change(i).kind == SeatChange::Kind::lost) pause();
+        if (seats.change(i).kind == SeatChange::Kind::away) pause();
     if (seats[0][PadSouth].pressed()) crane.toggle_lock();
     // clang-format on
     (void)at, (void)stick, (void)pull, (void)raw;

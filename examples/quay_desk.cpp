@@ -56,12 +56,12 @@ private:
         for (std::size_t i = 0; i < seats_.change_count(); ++i) {
             const SeatChange& change = seats_.change(i);
             const char* const name = operators_[change.seat].name;
-            if (change.kind == SeatChange::Kind::lost && change.device != keyboard) {
+            if (change.kind == SeatChange::Kind::away && change.device != keyboard) {
                 std::printf("%8.3f s  %s's pad is gone: paused, and the keyboard is shared\n", at(change.time), name);
                 seats_.give(keyboard, 0, left_half());
                 seats_.give(keyboard, 1, right_half());
             }
-            if (change.kind == SeatChange::Kind::returned && change.device != keyboard) {
+            if (change.kind == SeatChange::Kind::back && change.device != keyboard) {
                 std::printf("%8.3f s  %s's pad is back\n", at(change.time), name);
                 seats_.take_back(keyboard);
             }

@@ -116,7 +116,7 @@ void ActionReader::forget(std::uint16_t action) {
         const Effect effect = merge(state_.buttons[action].holders, SlotKind::cancel, true);
         if (effect != Effect::none) deliver(action, effect, state_.t0);
     }
-    state_.waits[action] = state_.keeps_press[action] = false;
+    state_.waits[action] = state_.holds_press[action] = false;
     state_.has_passed[action] = state_.passed_down[action] = state_.bindings_down[action] = false;
     if (std::exchange(state_.is_on[action], false)) add_edge(action, Effect::cancel, state_.t0);
 }

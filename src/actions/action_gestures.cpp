@@ -1,4 +1,4 @@
-// What an action makes of its bindings' edges: gestures, chatter, presses that wait.
+// What an action makes of its bindings' edges: gestures, debouncing, presses that wait.
 #include <algorithm>
 #include <utility>
 
@@ -11,25 +11,25 @@ using detail::Effect;
 void ActionReader::deliver(std::uint16_t action, Effect effect, std::int64_t time) {
     const ActionMap::Row& row = map_->actions[action];
     if (row.is_plain) return add_edge(action, effect, time);
-    if (row.chatter != 0) return without_chatter(action, effect, time);
+    if (row.debounce != 0) return debounced(action, effect, time);
     gesture(action, effect, time);
 }
 
 // ---- what an action makes of them
 
 // Contacts bounce. After an edge that counts, none does for a while; then the level does, if it is another one.
-void ActionReader::without_chatter(std::uint16_t action, Effect effect, std::int64_t time) {
+void ActionReader::debounced(std::uint16_t action, Effect effect, std::int64_t time) {
     settle(action, time - 1);
     const bool down = begins(effect);
     state_.bindings_down[action] = down;
     if (down == state_.passed_down[action] && effect != Effect::restart) return;
     const bool bounces = is_persons(effect) && state_.has_passed[action] &&
-                         time - state_.passed_at[action] < map_->actions[action].chatter;
+                         time - state_.passed_at[action] < map_->actions[action].debounce;
     if (!bounces || effect == Effect::restart) pass_edge(action, effect, time);
 }
 
 void ActionReader::settle(std::uint16_t action, std::int64_t until) {
-    const std::int64_t due = state_.passed_at[action] + map_->actions[action].chatter;
+    const std::int64_t due = state_.passed_at[action] + map_->actions[action].debounce;
     const bool down = state_.bindings_down[action];
     if (down == state_.passed_down[action] || due > until) return;
     pass_edge(action, down ? Effect::press : Effect::release, due);
@@ -50,9 +50,9 @@ void ActionReader::gesture(std::uint16_t action, Effect effect, std::int64_t tim
     const bool presses = effect == Effect::press || effect == Effect::restart;
     const auto add = [&](Effect as) {
         add_edge(action, as, time);
-        if (row.keep == 0 || as != Effect::press) return;
-        state_.keeps_press[action] = true;
-        state_.kept_since[action] = std::max(time, state_.t0);
+        if (row.buffer == 0 || as != Effect::press) return;
+        state_.holds_press[action] = true;
+        state_.buffered_since[action] = std::max(time, state_.t0);
     };
     const auto turn = [&](bool on, Effect as) {
         is_on = on;
@@ -95,8 +95,8 @@ void ActionReader::gesture(std::uint16_t action, Effect effect, std::int64_t tim
             if (is_on && (!begins(effect) || effect == Effect::restart))
                 turn(false, effect == Effect::release ? Effect::release : Effect::cancel);
             if (effect == Effect::adopt) return turn(true, Effect::adopt);
-            // `waits`: there was a press to be apart from.
-            if (!presses || (waits && time - since < row.apart)) return;
+            // `waits`: there was a press that must not be too near.
+            if (!presses || (waits && time - since < row.min_interval)) return;
             since = time;
             waits = true;
             return turn(true, Effect::press);
@@ -110,16 +110,16 @@ void ActionReader::last_long_enough(std::uint16_t action, std::int64_t until) {
     state_.waits[action] = false;
     state_.is_on[action] = true;
     add_edge(action, Effect::press, due);
-    state_.keeps_press[action] = map_->actions[action].keep != 0;
-    state_.kept_since[action] = std::max(due, state_.t0);
+    state_.holds_press[action] = map_->actions[action].buffer != 0;
+    state_.buffered_since[action] = std::max(due, state_.t0);
 }
 
 bool ActionReader::take_press(ButtonAction action) noexcept {
     if (action.number >= map_->actions.size()) return false;
-    const std::int64_t keep = map_->actions[action.number].keep;
-    if (keep == 0) return (*this)[action].pressed();
-    const bool waits = std::exchange(state_.keeps_press[action.number], false);
-    return waits && state_.t0 - state_.kept_since[action.number] <= keep;
+    const std::int64_t buffer = map_->actions[action.number].buffer;
+    if (buffer == 0) return (*this)[action].pressed();
+    const bool waits = std::exchange(state_.holds_press[action.number], false);
+    return waits && state_.t0 - state_.buffered_since[action.number] <= buffer;
 }
 
 // Of an action by each of its bindings that is down; chords repeat with their members.

@@ -30,8 +30,8 @@ ActionMap::ActionMap(const Profile& of) : profile{of} {
 void ActionMap::add(const Action& action, std::uint8_t mode) {
     const auto number = static_cast<std::uint16_t>(actions.size());
     ModeRow& its_mode = modes.back();
-    const bool is_plain = action.gesture == Gesture::hold && action.apart == Duration{} && action.keep == Duration{} &&
-                          action.chatter == Duration{};
+    const bool is_plain = action.gesture == Gesture::hold && action.min_interval == Duration{} &&
+                          action.buffer == Duration{} && action.debounce == Duration{};
     const auto first_source = static_cast<std::uint16_t>(sources.size());
     const auto action_switch = static_cast<std::uint16_t>(switches.size());
     for (const Binding& binding : action.bindings) {
@@ -85,7 +85,7 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                                       : 0;
     }
     if (action.kind != ActionKind::button) moving.push_back(number);
-    if (action.gesture == Gesture::long_press || action.chatter != Duration{}) lasting.push_back(number);
+    if (action.gesture == Gesture::long_press || action.debounce != Duration{}) lasting.push_back(number);
     actions.push_back({.kind = action.kind,
                        .is_plain = is_plain,
                        .mode = mode,
@@ -94,9 +94,9 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                        .fall = action.fall,
                        .gesture = action.gesture,
                        .gesture_time = action.gesture_time.count(),
-                       .apart = action.apart.count(),
-                       .keep = action.keep.count(),
-                       .chatter = action.chatter.count(),
+                       .min_interval = action.min_interval.count(),
+                       .buffer = action.buffer.count(),
+                       .debounce = action.debounce.count(),
                        .first_switch = action_switch,
                        .switch_count = static_cast<std::uint16_t>(switches.size() - action_switch),
                        .first_source = first_source,

@@ -53,12 +53,12 @@ struct ActionMap {
         Repeat repeat{};
         Duration rise{}, fall{};
         Gesture gesture{};
-        std::int64_t gesture_time = 0, apart = 0, keep = 0, chatter = 0;
+        std::int64_t gesture_time = 0, min_interval = 0, buffer = 0, debounce = 0;
         std::uint16_t first_switch = 0, switch_count = 0, first_source = 0, source_count = 0;
     };
     struct ModeRow {
         bool covers = false;
-        ButtonSet buttons;       // that its bindings name
+        ButtonSet buttons;        // that its bindings name
         std::uint64_t flows = 0;  // bit n: the axis n, motion, the wheel
     };
     Profile profile;

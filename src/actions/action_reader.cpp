@@ -93,7 +93,7 @@ Vector2 ActionReader::value_of_directions(unsigned number) const noexcept {
     const auto one = [&](unsigned axis) -> double {
         const bool minus = state_.switches[source.first_switch + 2 * axis].is_down;
         const bool plus = state_.switches[source.first_switch + 2 * axis + 1].is_down;
-        if (minus != plus || !minus || source.opposed == WhenOpposed::cancel) return int{plus} - int{minus};
+        if (minus != plus || !minus || source.opposed == WhenOpposed::neutral) return int{plus} - int{minus};
         const bool plus_was_last = (state_.latest[number] >> axis & 1) != 0;
         return plus_was_last == (source.opposed == WhenOpposed::last) ? 1 : -1;
     };
@@ -133,9 +133,10 @@ bool ActionReader::try_open_frame(const Frame& frame) noexcept {
     return true;
 }
 
-// A pause ends what gestures wait for, and what waits to be taken. (Of a hold, `waits` is the press to be apart from.)
+// A pause ends what gestures wait for, and what waits to be taken. (Of a hold, `waits` is the press that must not be
+// too near.)
 void ActionReader::skip_gestures() noexcept {
-    state_.keeps_press = {};
+    state_.holds_press = {};
     for (std::uint16_t i = 0; i < map_->actions.size(); ++i)
         if (map_->actions[i].gesture != Gesture::hold) state_.waits[i] = false;
 }
@@ -165,7 +166,7 @@ void ActionReader::take_merged(const Frame& frame) {
 
 void ActionReader::finish_frame(const Frame& frame) {
     for (const std::uint16_t action : map_->lasting) {
-        if (map_->actions[action].chatter != 0) settle(action, state_.t1);
+        if (map_->actions[action].debounce != 0) settle(action, state_.t1);
         if (map_->actions[action].gesture == Gesture::long_press) last_long_enough(action, state_.t1);
     }
     if (map_->moving.empty()) return;

@@ -14,7 +14,7 @@ std::string_view name_of(ActionKind kind) noexcept {
 }
 
 std::string_view name_of(WhenOpposed opposed) noexcept {
-    constexpr std::string_view names[] = {"cancel", "last", "first"};
+    constexpr std::string_view names[] = {"neutral", "last", "first"};
     return names[static_cast<unsigned>(opposed)];
 }
 
@@ -158,8 +158,8 @@ std::string problem_of(const Action& action) {
     if (!is_name(action.name)) return no_name;
     if (!action.repeat.is_valid()) return "a repeat whose delay or interval is not more than 0";
     if (action.rise.count() < 0 || action.fall.count() < 0) return "a rise or fall of less than 0";
-    if (action.apart.count() < 0) return "presses less than 0 apart";
-    if (action.keep.count() < 0 || action.chatter.count() < 0) return "a time to keep or chatter of less than 0";
+    if (action.min_interval.count() < 0) return "a min_interval of less than 0";
+    if (action.buffer.count() < 0 || action.debounce.count() < 0) return "a buffer or debounce of less than 0";
     if (usual_time(action.gesture) != Duration{} && action.gesture_time.count() <= 0)
         return "a " + std::string{name_of(action.gesture)} + " without a time";
     for (const Binding& binding : action.bindings)

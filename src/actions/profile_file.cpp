@@ -229,7 +229,7 @@ private:
     bool read_members(Action& action, const toml::table& table) {
         if (action.kind == ActionKind::button) {
             if (!known_members(table, std::array<std::string_view, 8>{"kind", "bind", "repeat", "gesture", "time",
-                                                                      "apart", "keep", "chatter"}))
+                                                                      "min_interval", "buffer", "debounce"}))
                 return false;
         } else if (!known_members(table, std::array<std::string_view, 5>{"kind", "bind", "opposite", "rise", "fall"})) {
             return false;
@@ -268,8 +268,8 @@ private:
             const toml::node* const given = table.get(name);
             return !given || span_of(*given, true, span);
         };
-        return optional_span("apart", action.apart) && optional_span("keep", action.keep) &&
-               optional_span("chatter", action.chatter);
+        return optional_span("min_interval", action.min_interval) && optional_span("buffer", action.buffer) &&
+               optional_span("debounce", action.debounce);
     }
 
     bool read_repeat(const toml::node& node, Repeat& repeat) {

@@ -50,9 +50,9 @@ bool Seats::give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept
     }
     const auto room = std::count_if(shares_.begin(), shares_.end(), [](const Share& s) { return !s.is_used; });
     if (static_cast<unsigned>(room) < needed) return false;
-    const auto add = [&](std::uint8_t to, const ButtonSet& what, bool is_lost) {
+    const auto add = [&](std::uint8_t to, const ButtonSet& what, bool is_away) {
         Share& free = *std::find_if(shares_.begin(), shares_.end(), [](const Share& s) { return !s.is_used; });
-        free = {.device = device, .part = what, .seat = to, .is_used = true, .is_lost = is_lost, .is_next = true};
+        free = {.device = device, .part = what, .seat = to, .is_used = true, .is_away = is_away, .is_next = true};
     };
     for (Share& share : shares_) {
         if (!share.is_used || share.is_gone || share.ends || share.device != device || (share.part & part).empty())
@@ -62,7 +62,7 @@ bool Seats::give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept
             share = {};
         else
             share.ends = true;
-        if (const ButtonSet rest = old.part - part; !rest.empty()) add(old.seat, rest, old.is_lost);
+        if (const ButtonSet rest = old.part - part; !rest.empty()) add(old.seat, rest, old.is_away);
     }
     add(static_cast<std::uint8_t>(seat), part, false);
     return true;
@@ -78,10 +78,10 @@ void Seats::take_back(DeviceId device) noexcept {
     }
 }
 
-void Seats::open_joining(const ButtonSet& buttons, bool halves, bool adopted) noexcept {
-    joins_ = buttons;
-    joins_by_halves_ = halves;
-    joins_by_adopt_ = adopted;
+void Seats::offer(const ButtonSet& buttons, bool halves, bool adopted) noexcept {
+    offers_ = buttons;
+    offers_halves_ = halves;
+    offers_to_adopted_ = adopted;
 }
 
 void Seats::fill_with(DeviceKind kind, bool fill) noexcept {
@@ -89,7 +89,7 @@ void Seats::fill_with(DeviceKind kind, bool fill) noexcept {
     fills_with_ = static_cast<std::uint8_t>(fill ? fills_with_ | bit : fills_with_ & ~bit);
 }
 
-void Seats::tell(SeatChange::Kind kind, unsigned seat, DeviceId device, Time time) noexcept {
+void Seats::report(SeatChange::Kind kind, unsigned seat, DeviceId device, Time time) noexcept {
     if (change_count_ < changes_.size()) changes_[change_count_++] = {kind, seat, device, time};
 }
 
@@ -105,18 +105,18 @@ void Seats::read(const Frame& frame) noexcept {
     }
     frame.for_each_device_change([&](const DeviceChange& change) {
         for (Share& share : shares_) {
-            if (!share.is_used || share.is_gone || share.device != change.device || share.is_lost != change.connected)
+            if (!share.is_used || share.is_gone || share.device != change.device || share.is_away != change.connected)
                 continue;
-            share.is_lost = !change.connected;
+            share.is_away = !change.connected;
             // What was given while it was away, and comes at once, is just given.
             if (share.is_new && change.connected) continue;
-            tell(change.connected ? SeatChange::Kind::returned : SeatChange::Kind::lost, share.seat, share.device,
-                 change.time);
+            report(change.connected ? SeatChange::Kind::back : SeatChange::Kind::away, share.seat, share.device,
+                   change.time);
         }
         if (change.connected && (fills_with_ >> static_cast<unsigned>(change.kind) & 1) != 0) fill(change);
     });
     note_use(frame);
-    if (!joins_.empty()) join(frame);
+    if (!offers_.empty()) take_seats(frame);
 }
 
 // What was given and taken since the last frame comes into force.
@@ -133,10 +133,10 @@ void Seats::settle(const Frame& frame) noexcept {
         share.ends = false;
         if (share.is_new) {
             share.since = frame.state_->t0;
-            share.is_lost = !frame.was_connected(share.device);
-            tell(SeatChange::Kind::given, share.seat, share.device, frame.start());
+            share.is_away = !frame.was_connected(share.device);
+            report(SeatChange::Kind::given, share.seat, share.device, frame.start());
         }
-        if (share.is_gone) tell(SeatChange::Kind::taken, share.seat, share.device, frame.start());
+        if (share.is_gone) report(SeatChange::Kind::freed, share.seat, share.device, frame.start());
     }
     // What a seat keeps of a device that was divided anew was its own all the time.
     for (Share& share : shares_) {
@@ -156,23 +156,23 @@ bool Seats::is_free(unsigned seat) const noexcept {
     });
 }
 
-void Seats::join(const Frame& frame) noexcept {
+void Seats::take_seats(const Frame& frame) noexcept {
     for (const Edge& edge : frame.edges()) {
-        const bool joins = edge.kind == EdgeKind::press || (joins_by_adopt_ && edge.kind == EdgeKind::adopt);
-        if (!joins || !joins_.contains(edge.button)) continue;
+        const bool takes = edge.kind == EdgeKind::press || (offers_to_adopted_ && edge.kind == EdgeKind::adopt);
+        if (!takes || !offers_.contains(edge.button)) continue;
         const bool is_taken = std::any_of(shares_.begin(), shares_.end(), [&](const Share& share) {
             return share.is_used && !share.is_gone && !share.ends && share.device == edge.device &&
                    share.part.contains(edge.button);
         });
         if (is_taken) continue;
         const auto device = frame.timeline_->find_device(edge.device);
-        const bool by_half = joins_by_halves_ && device && device->kind == DeviceKind::keyboard;
+        const bool by_half = offers_halves_ && device && device->kind == DeviceKind::keyboard;
         for (unsigned seat = 0; seat < count_; ++seat) {
             if (!is_free(seat)) continue;
             const ButtonSet part = !by_half                          ? everything()
                                    : left_keys.contains(edge.button) ? left_half()
                                                                      : right_half();
-            if (give(edge.device, seat, part)) tell(SeatChange::Kind::joined, seat, edge.device, edge.time);
+            if (give(edge.device, seat, part)) report(SeatChange::Kind::taken, seat, edge.device, edge.time);
             break;
         }
     }
@@ -184,7 +184,7 @@ void Seats::fill(const DeviceChange& change) noexcept {
     });
     for (unsigned seat = 0; seat < count_ && !has_seat; ++seat) {
         if (!is_free(seat)) continue;
-        if (give(change.device, seat)) tell(SeatChange::Kind::joined, seat, change.device, change.time);
+        if (give(change.device, seat)) report(SeatChange::Kind::taken, seat, change.device, change.time);
         return;
     }
 }
@@ -206,15 +206,15 @@ void Seats::note_use(const Frame& frame) noexcept {
     }
 }
 
-bool Seats::is_present(unsigned seat) const noexcept {
+bool Seats::has_device(unsigned seat) const noexcept {
     return std::any_of(shares_.begin(), shares_.end(), [seat](const Share& share) {
-        return share.is_used && !share.is_gone && !share.is_lost && share.seat == seat;
+        return share.is_used && !share.is_gone && !share.is_away && share.seat == seat;
     });
 }
 
-bool Seats::is_waiting(unsigned seat) const noexcept {
+bool Seats::is_away(unsigned seat) const noexcept {
     return std::any_of(shares_.begin(), shares_.end(), [seat](const Share& share) {
-        return share.is_used && !share.is_gone && share.is_lost && share.seat == seat;
+        return share.is_used && !share.is_gone && share.is_away && share.seat == seat;
     });
 }
 

@@ -210,11 +210,11 @@ std::vector<DetailRow> lock_rows(const Frame& frame) {
 
 std::string_view name_of(SeatChange::Kind kind) {
     switch (kind) {
-        case SeatChange::Kind::joined: return "joined";
-        case SeatChange::Kind::given: return "given";
         case SeatChange::Kind::taken: return "taken";
-        case SeatChange::Kind::lost: return "lost";
-        case SeatChange::Kind::returned: return "returned";
+        case SeatChange::Kind::given: return "given";
+        case SeatChange::Kind::freed: return "freed";
+        case SeatChange::Kind::away: return "away";
+        case SeatChange::Kind::back: return "back";
     }
     return {};
 }

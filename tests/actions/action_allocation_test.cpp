@@ -25,7 +25,7 @@ TEST(Allocation, NoneWhileReadingActions) {
     Action held{.name = "held"}, zoom{.name = "zoom"};
     held.bindings = {{.in_order = true, .buttons = {controls::KeyW, controls::KeyS}}, {.lock = controls::CapsLock}};
     held.gesture = Gesture::long_press;
-    held.gesture_time = held.chatter = held.keep = Duration{10};
+    held.gesture_time = held.debounce = held.buffer = Duration{10};
     zoom.bindings = {{.buttons = {controls::ShiftLeft}, .wheel_way = WheelWay::up}, {.wheel_way = WheelWay::down}};
     profile.modes[0].actions = {both, lift, way, held, zoom};
     ASSERT_FALSE(profile.problem());

@@ -133,8 +133,8 @@ TEST(ActionFrames, GesturesGoByTheTimesAtWhichThingsHappened) {
              Row{"one before, one in the gap", "gesture = \"double_tap\"", 50, 200, 0, stalled, 1},
              Row{"one before, one behind a short pause", "gesture = \"double_tap\"", 60, 3005, 0, paused, 0},
              Row{"taps in a pause", "gesture = \"double_tap\"", 500, 700, 0, paused, 0},
-             Row{"bounces", "chatter = \"50ms\"", 500, 530, 1000, stalled, 2},
-             Row{"presses too near to each other", "apart = \"300ms\"", 500, 700, 1000, stalled, 2},
+             Row{"bounces", "debounce = \"50ms\"", 500, 530, 1000, stalled, 2},
+             Row{"presses too near to each other", "min_interval = \"300ms\"", 500, 700, 1000, stalled, 2},
          }) {
         Played p{"lock = { kind = \"button\", bind = [\"Space\"], " + std::string{row.gesture} + " }\n"};
         unsigned before = 0;
@@ -155,7 +155,7 @@ TEST(ActionFrames, GesturesGoByTheTimesAtWhichThingsHappened) {
 TEST(ActionFrames, AHeldButtonBecomesALongPressInAStallAndABufferedPressEndsWithAPause) {
     Played p{
         "lock = { kind = \"button\", bind = [\"Space\"], gesture = \"long_press\" }\n"
-        "jump = { kind = \"button\", bind = [\"KeyJ\"], keep = \"5s\" }\n"};
+        "jump = { kind = \"button\", bind = [\"KeyJ\"], buffer = \"5s\" }\n"};
     p.timeline.desk().button(Space, true, at(50));
     p.tap(KeyJ, 60, 61);
     p.read(100);

@@ -58,9 +58,9 @@ nor of what was found down : 2+W |5 open:m |10 12-W |20 : idle 0000 0 0; idle 00
 )");
 }
 
-TEST(ButtonAction, ChatterIsNoEdge) {
-    constexpr const char* go = ACTION("go", "button", "bind = [\"KeyW\"]\nchatter = \"5ns\"");
-    constexpr const char* tap = ACTION("go", "button", "bind = [\"KeyW\"]\nchatter = \"5ns\"\ngesture = \"toggle\"");
+TEST(ButtonAction, ContactNoiseIsNoEdge) {
+    constexpr const char* go = ACTION("go", "button", "bind = [\"KeyW\"]\ndebounce = \"5ns\"");
+    constexpr const char* tap = ACTION("go", "button", "bind = [\"KeyW\"]\ndebounce = \"5ns\"\ngesture = \"toggle\"");
     check(go, "go", R"(
 a contact that bounces on closing : open:m 2+W 3-W 4+W 5-W 6+W |20 30-W |40 : press 1000 18 18; release 0100 28 10
 and on opening : open:m 2+W |20 30-W 31+W 32-W |40 : press 1000 18 18; release 0100 28 10
@@ -89,14 +89,14 @@ TEST(ButtonAction, SystemRepeatsOfItsBindingsAreCounted) {
 }
 
 TEST(ButtonAction, APressWaitsToBeTaken) {
-    ActionRun run{profile_of(ACTION("jump", "button", "bind = [\"KeyW\"]\nkeep = \"10ns\"")
+    ActionRun run{profile_of(ACTION("jump", "button", "bind = [\"KeyW\"]\nbuffer = \"10ns\"")
                                  ACTION("go", "button", "bind = [\"KeyW\"]")),
                   "jump"};
     const ButtonAction jump = *run.profile.find_button("jump"), go = *run.profile.find_button("go");
     run.run("open:m 5+W 6-W |10");
     EXPECT_TRUE(run.reader.take_press(jump));
     EXPECT_FALSE(run.reader.take_press(jump)) << "once";
-    EXPECT_TRUE(run.reader.take_press(go) && run.reader.take_press(go)) << "one without keep is as pressed()";
+    EXPECT_TRUE(run.reader.take_press(go) && run.reader.take_press(go)) << "one without buffer is as pressed()";
     run.run("15+W |20 |25");
     EXPECT_FALSE(run.reader[jump].pressed());
     const ActionReader::State saved = run.reader.save();
@@ -119,7 +119,7 @@ TEST(Gesture, IsMadeOfItsBindingsPresses) {
     const std::string tap = of("gesture = \"tap\"\ntime = \"5ns\""),
                       lasting = of("gesture = \"long_press\"\ntime = \"5ns\""),
                       twice = of("gesture = \"double_tap\"\ntime = \"5ns\""), toggle = of("gesture = \"toggle\""),
-                      apart = of("apart = \"5ns\"");
+                      min_interval = of("min_interval = \"5ns\"");
     check(tap, "go", R"(
 a tap : open:m 2+W 7-W |10 : blip 1100 0 0
 a nanosecond too long : open:m 2+W 8-W |10 : idle 0000 0 0
@@ -146,7 +146,7 @@ focus loss leaves it on : open:m 2+W 4foc0 |10 : press 1000 8 8
 it is not turned by what is adopted : 2+W |5 open:m |20 : idle 0000 0 0; idle 0000 0 0
 closing its mode cancels it : open:m 2+W 4-W |10 close:m |20 open:m |30 : press 1000 8 8; cancel 0001 8 0; idle 0000 0 0
 )");
-    check(apart, "go", R"(
+    check(min_interval, "go", R"(
 far enough apart : open:m 2+W 4-W 7+W 8-W |10 : blip 2200 1 3
 too near : open:m 2+W 4-W 6+W |10 12-W |20 : blip 1100 2 2; idle 0000 0 0
 what was dropped counts for nothing : open:m 2+W 4-W 6+W 7-W 8+W |10 : press 2100 2 4
@@ -327,7 +327,7 @@ TEST(AxisAction, TakesOppositesAsItSays) {
         return std::string{ACTION("lift", "axis", "bind = [{ minus = \"KeyS\", plus = \"KeyW\" }]")} + opposite;
     };
     // "value, integral in nanoseconds"
-    check(lift("opposite = \"cancel\"\n"), "lift", R"(
+    check(lift("opposite = \"neutral\"\n"), "lift", R"(
 cancel : open:m 2+S 5+W |10 12-S |20 24-W |30 : 0 -3; 1 8; 0 4
 a tap counts for as long as it lasted : open:m 3+W 5-W |10 : 0 2
 cut finely : open:m 3+W |4 |5 |6 7-W |8 : 1 1; 1 1; 1 1; 0 1

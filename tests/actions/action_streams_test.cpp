@@ -38,7 +38,7 @@ Profile random_profile(Random& random) {
             } else if (random.one_in(2)) {
                 action.gesture = static_cast<Gesture>(random.below(5));
                 action.gesture_time = Duration{1 + static_cast<std::int64_t>(random.below(15))};
-                if (random.one_in(2)) action.apart = Duration{static_cast<std::int64_t>(random.below(12))};
+                if (random.one_in(2)) action.min_interval = Duration{static_cast<std::int64_t>(random.below(12))};
             }
             for (std::uint64_t b = 0; b < bindings; ++b) {
                 Binding binding;
@@ -175,7 +175,7 @@ public:
             }
             if (is_cut) continue;
             if (item.what == Past::What::hidden) {
-                if (action.gesture != Gesture::hold || action.apart != Duration{}) {
+                if (action.gesture != Gesture::hold || action.min_interval != Duration{}) {
                     turn(false, EdgeKind::cancel, at);
                     armed = false;
                 }
@@ -210,7 +210,7 @@ public:
                     break;
                 default:
                     if (kind == EdgeKind::adopt) turn(true, kind, at);
-                    if (!press || (armed && at - since < action.apart.count())) break;
+                    if (!press || (armed && at - since < action.min_interval.count())) break;
                     armed = true;
                     since = at;
                     turn(true, EdgeKind::press, at);
@@ -235,7 +235,7 @@ public:
             const auto minus = held_.find({name, {b, 0}}), plus = held_.find({name, {b, 1}});
             const bool has_minus = minus != held_.end(), has_plus = plus != held_.end();
             double own = has_plus - has_minus;
-            if (has_minus && has_plus && action.opposed != WhenOpposed::cancel)
+            if (has_minus && has_plus && action.opposed != WhenOpposed::neutral)
                 own = (plus->second.order > minus->second.order) == (action.opposed == WhenOpposed::last) ? 1 : -1;
             own *= action.bindings[b].scale;
             if (own * own > best * best) best = own;

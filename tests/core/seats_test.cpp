@@ -24,7 +24,7 @@ constexpr DeviceId keyboard{1}, mouse{2}, west{3}, east{4};
 Time at(std::int64_t ns) { return nanoseconds_since_zero(ns); }
 
 /// A whole desk with two seats. Words: give3,0 gives device 3 to seat 0, give1L,0 the left half of the keyboard, back3
-/// takes it back, join opens joining by Start, Enter and Space, joinhalves with half keyboards, shut closes it. Views:
+/// takes it back, offer offers seats for Start, Enter and Space, offerhalves with half keyboards, shut ends that. Views:
 /// seats for the changes, 0:s for a button in a seat, 0? for whether the seat is there or waits, 0! for its last
 /// device.
 struct Quay : test::ScriptRun {
@@ -38,16 +38,16 @@ struct Quay : test::ScriptRun {
                 : word[5] == 'L' ? seats.give(device, seat, left_half())
                                  : seats.give(device, seat, right_half());
             if (word.starts_with("back")) seats.take_back(device);
-            if (word.starts_with("join")) seats.open_joining({PadStart, Enter, Space}, word == "joinhalves");
-            if (word == "shut") seats.close_joining();
+            if (word.starts_with("offer")) seats.offer({PadStart, Enter, Space}, word == "offerhalves");
+            if (word == "shut") seats.end_offer();
         };
         on_view = [this](const std::string& view) -> std::string {
             if (view == "seats") return changes();
             const auto seat = static_cast<unsigned>(view[0] - '0');
             if (view.size() < 2 || seat > 1) return {};
             if (view[1] == '?')
-                return std::string{seats.is_present(seat) ? "there" : "away"} +
-                       (seats.is_waiting(seat) ? " waits" : "");
+                return std::string{seats.has_device(seat) ? "there" : "away"} +
+                       (seats.is_away(seat) ? " waits" : "");
             if (view[1] == '!')
                 return std::to_string(static_cast<unsigned>(seats.last_device(seat).value_or(DeviceId{})));
             const std::string button = view.substr(2);
@@ -58,7 +58,7 @@ struct Quay : test::ScriptRun {
     Seats seats{2};
 
     std::string changes() const {
-        constexpr const char* names[] = {"joined", "given", "taken", "lost", "returned"};
+        constexpr const char* names[] = {"taken", "given", "freed", "away", "back"};
         std::string all;
         for (std::size_t i = 0; i < seats.change_count(); ++i) {
             const SeatChange& c = seats.change(i);
@@ -73,15 +73,15 @@ TEST(Seats, ByRows) {
     test::check_rows(R"(
 each has its own devices : give3,0 give4,1 |5seats 6+3s 7+4s 8-4s 8stk4:1,0 |10seats,0:s,1:s,1:PadStickLeftRight,0:PadStickLeftRight,1! : given 0 3 & given 1 4; - | press 1000 4 4 | blip 1100 1 1 | press 1000 2 2 | idle 0000 0 0 | 4
 two share a keyboard by halves : give1L,0 give1R,1 |1 5+W 5+< 5+K |10seats,0:W,0:Shift,0:K,1:K,1:W,1:Shift : - | press 1000 5 5 | press 1000 5 5 | idle 0000 0 0 | press 1000 5 5 | idle 0000 0 0 | idle 0000 0 0
-the press that joins does nothing else : join 1+4s 2+4m |5seats,0:m |10seats,0:m : joined 0 4 | idle 0000 0 0; given 0 4 | hold 0010 5 5
-no seat is free : give3,0 give1,1 join |1 2+4m |5seats : -
-joining is over : join shut 2+4m |5seats : -
-taken back : give3,0 |1seats back3 |2seats,0? : given 0 3; taken 0 3 | away
-a lost pad's place waits : give3,0 |1 2+3s |5seats,0? 6dis3 |10seats,0:s,0? join 11+4m |15seats 16con3 17+3s |20seats,0:s : - | there; lost 0 3 | cancel 0001 4 1 | away waits; joined 1 4; given 1 4 & returned 0 3 | press 1000 3 3
-moved in the middle of a frame, it acts from the next on : give3,0 |1 2+3s |10 give3,1 |20seats,0:s,1:s |40seats,0:s,1:s : taken 0 3 & given 1 3 | cancel 0001 8 0 | hold 0010 10 10; - | idle 0000 0 0 | hold 0000 30 20
-dividing a keyboard touches only what moves : give1,0 |1 2+W 2+K |5 give1R,1 |10seats,0:W,0:K,1:K |20seats,0:W : taken 0 1 & given 0 1 & given 1 1 | hold 0000 8 5 | cancel 0001 3 0 | hold 0010 5 5; - | hold 0000 18 10
+the press that takes a seat does nothing else : offer 1+4s 2+4m |5seats,0:m |10seats,0:m : taken 0 4 | idle 0000 0 0; given 0 4 | hold 0010 5 5
+no seat is free : give3,0 give1,1 offer |1 2+4m |5seats : -
+the offer is over : offer shut 2+4m |5seats : -
+taken back : give3,0 |1seats back3 |2seats,0? : given 0 3; freed 0 3 | away
+the seat of a pad that is away is kept : give3,0 |1 2+3s |5seats,0? 6dis3 |10seats,0:s,0? offer 11+4m |15seats 16con3 17+3s |20seats,0:s : - | there; away 0 3 | cancel 0001 4 1 | away waits; taken 1 4; given 1 4 & back 0 3 | press 1000 3 3
+moved in the middle of a frame, it acts from the next on : give3,0 |1 2+3s |10 give3,1 |20seats,0:s,1:s |40seats,0:s,1:s : freed 0 3 & given 1 3 | cancel 0001 8 0 | hold 0010 10 10; - | idle 0000 0 0 | hold 0000 30 20
+dividing a keyboard touches only what moves : give1,0 |1 2+W 2+K |5 give1R,1 |10seats,0:W,0:K,1:K |20seats,0:W : freed 0 1 & given 0 1 & given 1 1 | hold 0000 8 5 | cancel 0001 3 0 | hold 0010 5 5; - | hold 0000 18 10
 the last device is not changed by noise : give3,0 give1,0 give2,0 |1 2+W |5 11stk3:0.3,0.1 12mov2:2,2 |20seats,0! 21stk3:0.8,0.1 |30seats,0! 31mov2:4,0 |40seats,0! : - | 1; - | 3; - | 2
-given while it is away, it is waited for : |1 2dis3 |5 give3,0 |10seats,0? 12con3 |15seats,0? : given 0 3 | away waits; returned 0 3 | there
+given while it is away, it is waited for : |1 2dis3 |5 give3,0 |10seats,0? 12con3 |15seats,0? : given 0 3 | away waits; back 0 3 | there
 )",
                      [](const std::string& script) { return Quay{}.run(script); });
     EXPECT_FALSE(Quay{}.seats.give(west, 2));
@@ -89,11 +89,11 @@ given while it is away, it is waited for : |1 2dis3 |5 give3,0 |10seats,0? 12con
     for (const Button key : {ArrowUp, Enter}) EXPECT_TRUE(right_half().contains(key)) << name_of(key);
 }
 
-TEST(Seats, HalfAKeyboardJoins) {
+TEST(Seats, HalfAKeyboardTakesASeat) {
     Quay q;
-    q.run("joinhalves |1");
+    q.run("offerhalves |1");
     q.inlet.button(Enter, true, at(6));
-    EXPECT_EQ(q.run("|10seats |15seats"), (std::vector<std::string>{"joined 0 1", "given 0 1"}));
+    EXPECT_EQ(q.run("|10seats |15seats"), (std::vector<std::string>{"taken 0 1", "given 0 1"}));
     EXPECT_EQ(q.seats.seat_of(keyboard, Enter), 0U);
     EXPECT_EQ(q.seats.seat_of(keyboard, Space), std::nullopt) << "the left half is free";
 }

@@ -135,32 +135,32 @@ TEST(FramesCommand, WhatIsHeldIsInEveryFrame) {
 }
 
 TEST(FramesCommand, TellsSeats) {
-    const std::string seats = " --seats 2 --join PadSouth ";
+    const std::string seats = " --seats 2 --offer PadSouth ";
     for (const auto& [arguments, line] : {
              std::tuple{"", "frame ends at s seat control"},
-             {"", "167 2.800000 seat 0 joined at 2.800 s, device 3, gamepad"},
-             {"", "seat 1 lost at 5.600 s, device 4, gamepad \"east pad\"\n"},
-             {"", "seat 1 returned at 7.300 s"},
+             {"", "167 2.800000 seat 0 taken at 2.800 s, device 3, gamepad"},
+             {"", "seat 1 away at 5.600 s, device 4, gamepad \"east pad\"\n"},
+             {"", "seat 1 back at 7.300 s"},
              {"", "173 2.900000 0 PadSouth release "},
              {"--format csv", "\n173,2883333333,2900000000,0,PadSouth,release,0,1,"},
-             {"--format csv --show seats", "\n335,5583333333,5600000000,5600000000,1,lost,4\n"},
+             {"--format csv --show seats", "\n335,5583333333,5600000000,5600000000,1,away,4\n"},
              {"--format jsonl", R"({"seat":1,"control":"PadShoulderRight","state":"press")"},
-             {"--format jsonl", R"("seats":[{"t":2850000000,"seat":1,"change":"joined","device":4}])"},
+             {"--format jsonl", R"("seats":[{"t":2850000000,"seat":1,"change":"taken","device":4}])"},
          }) {
         const auto result = run_command("cursorum frames " + demo + seats + arguments);
         EXPECT_EQ(result.exit_code, 0) << result.err;
         EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << result.out << "has no\n"
                                                                                             << line;
     }
-    const std::string halves = run_command("cursorum frames " + demo + " --seats 2 --join KeyW,ArrowUp --halves").out;
+    const std::string halves = run_command("cursorum frames " + demo + " --seats 2 --offer KeyW,ArrowUp --halves").out;
     EXPECT_NE(test::squeezed(halves).find("6.116666 1 ArrowUp "), std::string::npos) << halves;
     EXPECT_NE(test::squeezed(halves).find("6.700000 0 KeyW release "), std::string::npos) << halves;
     for (const auto& [arguments, error] : {
              std::tuple{"--seats 9", "--seats: found 9; expected 1 to 8"},
              {"--seats 0", "--seats: found 0; expected 1 to 8"},
-             {"--join PadSouth", "--join requires --seats"},
+             {"--offer PadSouth", "--offer requires --seats"},
              {"--seats 2 --per-device", "--per-device"},
-             {"--seats 2 --join PadSuoth", "did you mean PadSouth?"},
+             {"--seats 2 --offer PadSuoth", "did you mean PadSouth?"},
              {"--show seats", "--show seats: of how many? Give --seats COUNT"},
          }) {
         const auto result = run_command("cursorum frames " + demo + " " + arguments);

@@ -206,7 +206,7 @@ TEST(Output, OfATimeThatWasPrintedTheSameFrameIsExplained) {
 }
 
 TEST(Output, IsAtMostAHundredColumnsWide) {
-    for (const char* options : {"", "--seats 2 --join KeyW,PadSouth", "--per-device"}) {
+    for (const char* options : {"", "--seats 2 --offer KeyW,PadSouth", "--per-device"}) {
         const std::string file = CURSORUM_SOURCE_DIR "/demo/two-operators.jsonl";
         const auto result =
             run_command("cursorum frames " + file + " --show controls,clicks,devices,sticks " + options);

@@ -223,11 +223,11 @@ private:
             case Gesture::toggle: rule("A toggle: on by one press, off by the next."); break;
             case Gesture::release: rule("On release: fires when a press ends."); break;
         }
-        if (action.apart != Duration{})
-            rule("Presses less than " + span_text(action.apart) + " after the last one are dropped.");
-        if (action.chatter != Duration{})
-            rule("After an edge nothing counts for " + span_text(action.chatter) + ": chatter.");
-        if (action.keep != Duration{}) rule("A press waits " + span_text(action.keep) + " to be taken.");
+        if (action.min_interval != Duration{})
+            rule("Presses less than " + span_text(action.min_interval) + " after the last one are dropped.");
+        if (action.debounce != Duration{})
+            rule("After an edge nothing counts for " + span_text(action.debounce) + ": debouncing.");
+        if (action.buffer != Duration{}) rule("A press waits " + span_text(action.buffer) + " to be taken.");
         if (action.kind != ActionKind::button) {
             if (action.rise != Duration{} || action.fall != Duration{})
                 rule(fmt::format("It rises from 0 to 1 within {}, and falls within {}.", span_text(action.rise),

@@ -4,7 +4,7 @@ _cursorum() {
     local options
     case $command in
         demo) options="--rate --help" ;;
-        frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --seats --join --halves --show --from --to --every-repeat --shaping --strict --as --format --help" ;;
+        frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --seats --offer --halves --show --from --to --every-repeat --shaping --strict --as --format --help" ;;
         actions) options="--profile --overlay --mode --rate --strict --as --format --help" ;;
         explain) options="--control --profile --overlay --action --mode --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --as --help" ;;
         record) options="--source --output --control --profile --overlay --pointer --every-key --for --overwrite --help" ;;
@@ -18,7 +18,7 @@ _cursorum() {
         return
     fi
     case $previous in
-        --control | --join)
+        --control | --offer)
             local names
             names=$("${COMP_WORDS[0]}" keys 2>/dev/null | awk 'NR > 1 { print $1 }')
             mapfile -t COMPREPLY < <(compgen -W "$names" -- "$current")

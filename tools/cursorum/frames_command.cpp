@@ -21,14 +21,14 @@ constexpr const char* frames_footer =
     R"(The table shows only frames in which something changed; csv and jsonl show every frame.
 Without --show, the table shows all parts but axes, samples and edges; jsonl shows controls, axes, pointer, contacts and
 edges; csv shows controls.
-With --seats, pressing a --join button on an unassigned device assigns it to the first free seat; each seat's buttons are
-shown in place of the merged ones, and what happened to the seats.
+With --seats, pressing an offered button on an unassigned device takes the first free seat with it; then each seat's
+buttons are shown instead of the merged ones, and what happened to the seats.
 
 Examples:
   cursorum frames demo/quay-shift.jsonl --rate 60
   cursorum frames demo/quay-shift.jsonl --control KeyW,KeyS --from 4s --to 5s
   cursorum frames demo/two-operators.jsonl --show sticks,clicks,devices
-  cursorum frames demo/two-operators.jsonl --seats 3 --join PadSouth,KeyW --show controls,seats
+  cursorum frames demo/two-operators.jsonl --seats 3 --offer PadSouth,KeyW --show controls,seats
   cursorum frames demo/two-operators.jsonl --show pointer --format csv > pointer.csv
   cursorum frames demo/two-operators.jsonl --show sticks --shaping shaping.jsonl
   cursorum frames pad.evdev --as gamepad
@@ -59,15 +59,15 @@ public:
             ->allow_extra_args(false);
         auto* per_device =
             app->add_flag("--per-device", selection_.per_device, "Each device's buttons instead of the merged ones");
-        auto* seats = app->add_option("--seats", seat_count_, "So many players, who join by pressing a button")
+        auto* seats = app->add_option("--seats", seat_count_, "Number of seats, taken by pressing an offered button")
                           ->type_name("COUNT")
                           ->excludes(per_device);
-        app->add_option("--join", joins_, "The buttons to join with (default PadStart,PadSouth,Enter)")
+        app->add_option("--offer", offers_, "The buttons that take a seat (default PadStart,PadSouth,Enter)")
             ->type_name("NAME")
             ->delimiter(',')
             ->allow_extra_args(false)
             ->needs(seats);
-        app->add_flag("--halves", halves_, "A keyboard is joined by halves, one seat each")->needs(seats);
+        app->add_flag("--halves", halves_, "Each half of a keyboard takes a seat of its own")->needs(seats);
         app->add_option("--from", from_, "Frames that end after this time")->type_name("TIME");
         app->add_option("--to", to_, "Frames that start before this time")->type_name("TIME");
         app->add_option("--show", show_,
@@ -187,10 +187,10 @@ private:
         if (seat_count_) {
             if (*seat_count_ < 1 || *seat_count_ > static_cast<int>(seat_capacity))
                 throw UsageError{fmt::format("--seats: found {}; expected 1 to {}", *seat_count_, seat_capacity)};
-            if (joins_.empty()) joins_ = {"PadStart", "PadSouth", "Enter"};
-            ButtonSet joins;
-            for (const std::string& name : joins_) joins.insert(button_named(name));
-            seats_.emplace(static_cast<unsigned>(*seat_count_)).open_joining(joins, halves_);
+            if (offers_.empty()) offers_ = {"PadStart", "PadSouth", "Enter"};
+            ButtonSet offered;
+            for (const std::string& name : offers_) offered.insert(button_named(name));
+            seats_.emplace(static_cast<unsigned>(*seat_count_)).offer(offered, halves_);
             selection_.seats = &*seats_;
         } else if (!show_.empty() && show_.front() != "all" && selection_.parts.contains(FramePart::seats)) {
             throw UsageError{"--show seats: of how many? Give --seats COUNT"};
@@ -267,7 +267,7 @@ private:
     CutOptions cuts_;
     FrameSelection selection_;
     std::optional<int> seat_count_;
-    std::vector<std::string> joins_;
+    std::vector<std::string> offers_;
     bool halves_ = false;
     std::optional<Seats> seats_;
     bool strict_ = false, every_repeat_ = false;

@@ -151,9 +151,9 @@ public:
     AxisActionReading operator[](AxisAction action) const noexcept;
     VectorActionReading operator[](VectorAction action) const noexcept;
 
-    /// Of an action with `keep`: whether a press of this frame, or of up to `keep` before its start, has not been taken
-    /// yet; and takes it. So a jump that is asked for just before landing is done on landing, and done once. Only the
-    /// last press waits; leaving its mode drops it. Of other actions: pressed().
+    /// Of an action with `buffer`: whether a press of this frame, or of up to `buffer` before its start, has not been
+    /// taken yet; and takes it. So a jump that is asked for just before landing is done on landing, and done once. Only
+    /// the last press waits; leaving its mode drops it. Of other actions: pressed().
     bool take_press(ButtonAction action) noexcept;
 
     /// On top of all that are open. False if it is open already, or there is none.
@@ -266,7 +266,7 @@ private:
     void add_edge(std::uint16_t action, detail::Effect effect, std::int64_t time);
     void deliver(std::uint16_t action, detail::Effect effect, std::int64_t time);
     void pass_edge(std::uint16_t action, detail::Effect effect, std::int64_t time);
-    void without_chatter(std::uint16_t action, detail::Effect effect, std::int64_t time);
+    void debounced(std::uint16_t action, detail::Effect effect, std::int64_t time);
     void settle(std::uint16_t action, std::int64_t until);
     void gesture(std::uint16_t action, detail::Effect effect, std::int64_t time);
     void count_system_repeat(Button button);

@@ -19,8 +19,8 @@ enum class ActionKind : std::uint8_t { button, axis, vector };
 std::string_view name_of(ActionKind kind) noexcept;
 
 /// What opposite controls give while both are down: nothing, what went down last, or what went down first.
-enum class WhenOpposed : std::uint8_t { cancel, last, first };
-/// "cancel", "last", "first".
+enum class WhenOpposed : std::uint8_t { neutral, last, first };
+/// "neutral", "last", "first".
 std::string_view name_of(WhenOpposed opposed) noexcept;
 
 /// What of its bindings' presses a button action is.
@@ -77,14 +77,14 @@ struct Action {
     std::string name;
     ActionKind kind = ActionKind::button;
     std::vector<Binding> bindings{};
-    Repeat repeat{};                            ///< of button actions
-    Gesture gesture = Gesture::hold;            ///< likewise
-    Duration gesture_time{};                    ///< likewise; above 0 where the gesture has one
-    Duration apart{};                           ///< likewise: presses sooner after the last one are dropped
-    Duration keep{};                            ///< likewise: how long a press waits to be taken (take_press)
-    Duration chatter{};                         ///< likewise: after an edge, no other one for so long
-    WhenOpposed opposed = WhenOpposed::cancel;  ///< of pairs and crosses
-    Duration rise{}, fall{};                    ///< of axes and vectors: from 0 to 1, from 1 to 0; zero: at once
+    Repeat repeat{};                             ///< of button actions
+    Gesture gesture = Gesture::hold;             ///< likewise
+    Duration gesture_time{};                     ///< likewise; above 0 where the gesture has one
+    Duration min_interval{};                     ///< likewise: presses sooner after the last one are dropped
+    Duration buffer{};                           ///< likewise: how long a press waits to be taken (take_press)
+    Duration debounce{};                         ///< likewise: after an edge, no other one for so long
+    WhenOpposed opposed = WhenOpposed::neutral;  ///< of pairs and crosses
+    Duration rise{}, fall{};                     ///< of axes and vectors: from 0 to 1, from 1 to 0; zero: at once
 
     friend bool operator==(const Action&, const Action&) = default;
 };

@@ -22,11 +22,11 @@ ButtonSet right_half() noexcept;
 /// What happened to a seat.
 struct SeatChange {
     enum class Kind : std::uint8_t {
-        joined,    ///< somebody pressed to join; the device is theirs from the next frame on
-        given,     ///< a device is theirs from this frame's start on
-        taken,     ///< a device is no longer theirs, from this frame's start on
-        lost,      ///< a device was unplugged: a good moment to pause. Its place waits
-        returned,  ///< it is back, at its place
+        taken,  ///< somebody pressed an offered button: the device is theirs from the next frame on
+        given,  ///< the game gave it a device, from this frame's start on
+        freed,  ///< a device does not belong to it any more, from this frame's start on
+        away,   ///< a device of it was unplugged: a good moment to pause. The seat is kept for it
+        back,   ///< that device is connected again
     };
     Kind kind{};
     unsigned seat = 0;
@@ -65,11 +65,11 @@ private:
 /// Gives devices, or halves of keyboards, to players, and reads frames for each of them.
 ///
 ///     Seats seats{2};
-///     seats.open_joining({PadStart, Enter});
+///     seats.offer({PadStart, Enter});
 ///     …
 ///     const Frame& frame = simulation.advance(cut);
 ///     seats.read(frame);
-///     for (unsigned i = 0; i < seats.change_count(); ++i) if (seats.change(i).kind == SeatChange::Kind::lost) pause();
+///     for (unsigned i = 0; i < seats.change_count(); ++i) if (seats.change(i).kind == SeatChange::Kind::away) pause();
 ///     if (seats[0][PadSouth].pressed()) …
 ///
 /// One of these belongs to one sampler, and reads each of its frames once, in order. What is given or taken holds from
@@ -90,13 +90,13 @@ public:
     /// The device belongs to nobody.
     void take_back(DeviceId device) noexcept;
 
-    /// From now on, a press of one of these buttons on a device of nobody gives it to the first seat without a device.
-    /// With `halves`, a keyboard is given by halves: the one with the key that was pressed.
+    /// Offers the free seats: from now on, a press of one of these buttons on an unassigned device takes the first seat
+    /// without a device. With `halves`, a keyboard is assigned by halves: the one with the key that was pressed.
     ///
-    /// With `adopted`, a button that is adopted joins as well: a pad that shows itself only by its first press is
-    /// adopted by that, and would otherwise need a second one. Nothing fires.
-    void open_joining(const ButtonSet& buttons, bool halves = false, bool adopted = false) noexcept;
-    void close_joining() noexcept { joins_ = {}; }
+    /// With `adopted`, a button that is adopted takes a seat as well: a pad that shows itself only by its first press
+    /// is adopted by that, and would otherwise need a second one. Nothing fires.
+    void offer(const ButtonSet& buttons, bool halves = false, bool adopted = false) noexcept;
+    void end_offer() noexcept { offers_ = {}; }
     /// From now on, a device of this kind that connects and has no seat is given to the first seat without a device.
     void fill_with(DeviceKind kind, bool fill = true) noexcept;
 
@@ -110,9 +110,9 @@ public:
     /// The last frame for one seat. Before the first read() there is none: do not ask.
     SeatFrame operator[](unsigned seat) const noexcept { return {*this, seat}; }
     /// It has a device that is connected.
-    bool is_present(unsigned seat) const noexcept;
-    /// A device of it is unplugged and has not come back.
-    bool is_waiting(unsigned seat) const noexcept;
+    bool has_device(unsigned seat) const noexcept;
+    /// A device of it was unplugged and is not back yet.
+    bool is_away(unsigned seat) const noexcept;
     /// The seat that has this button of this device; nothing if nobody has.
     std::optional<unsigned> seat_of(DeviceId device, Button button) const noexcept;
     /// The device that the seat used last, for the prompts on the screen. A press counts, a stick or trigger once it
@@ -126,7 +126,7 @@ private:
         DeviceId device{};
         ButtonSet part;
         std::uint8_t seat = 0;
-        bool is_used = false, is_lost = false;
+        bool is_used = false, is_away = false;
         bool is_new = false;   // from this frame's start on
         bool is_gone = false;  // until this frame's start
         bool is_next = false;  // from the next frame's start on
@@ -135,9 +135,9 @@ private:
     };
 
     static ButtonSet everything() noexcept;
-    void tell(SeatChange::Kind kind, unsigned seat, DeviceId device, Time time) noexcept;
+    void report(SeatChange::Kind kind, unsigned seat, DeviceId device, Time time) noexcept;
     void settle(const Frame& frame) noexcept;
-    void join(const Frame& frame) noexcept;
+    void take_seats(const Frame& frame) noexcept;
     void fill(const DeviceChange& change) noexcept;
     void note_use(const Frame& frame) noexcept;
     bool is_free(unsigned seat) const noexcept;
@@ -145,8 +145,8 @@ private:
 
     unsigned count_;
     const Frame* frame_ = nullptr;
-    ButtonSet joins_;
-    bool joins_by_halves_ = false, joins_by_adopt_ = false;
+    ButtonSet offers_;
+    bool offers_halves_ = false, offers_to_adopted_ = false;
     std::uint8_t fills_with_ = 0;  // bit n: devices of kind n
     std::array<Share, share_capacity> shares_{};
     std::array<SeatChange, share_capacity> changes_{};

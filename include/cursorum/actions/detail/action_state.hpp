@@ -102,10 +102,10 @@ struct ActionState {
     std::array<std::int64_t, action_capacity> since{};
     std::array<bool, action_capacity> waits{}, is_on{};
     // a press that waits to be taken, and since when
-    std::array<std::int64_t, action_capacity> kept_since{};
-    std::array<bool, action_capacity> keeps_press{};
+    std::array<std::int64_t, action_capacity> buffered_since{};
+    std::array<bool, action_capacity> holds_press{};
     std::array<bool, action_capacity> injected_down{};
-    // chatter: when the last edge was let pass, whether there was any, the level since then, and that of the bindings
+    // Debouncing: when the last edge was let pass, whether there was any, the level since then, and that of the bindings
     std::array<std::int64_t, action_capacity> passed_at{};
     std::array<bool, action_capacity> has_passed{}, passed_down{}, bindings_down{};
 
