@@ -6,6 +6,7 @@
 #include <thread>
 #include <vector>
 
+#include "cursorum/core/keyboard_batch.hpp"
 #include "cursorum/cursorum.hpp"
 #include "cursorum/sources/time_asleep.hpp"
 

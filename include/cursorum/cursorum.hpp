@@ -38,8 +38,7 @@
 #include "cursorum/core/tick.hpp"              // Tick: one step, and the gap before it
 #include "cursorum/core/tick_clock.hpp"        // TickClock: a simulation's fixed steps; PictureClock: one for each picture
 
-// Many at once.
-#include "cursorum/core/keyboard_batch.hpp"  // KeyboardBatch: thousands of players' keyboards in one call
+// Not included here: cursorum/core/keyboard_batch.hpp, KeyboardBatch: thousands of players' keyboards in one call.
 
 // Floors above, each a target and an option of its own:
 //   cursorum/actions/profile.hpp        Profile, ButtonAction, AxisAction, VectorAction: what a person can do

@@ -16,7 +16,7 @@ inline void report_toml_fault() { throw TomlFault{}; }
 #include "actions/toml_keys.hpp"
 #include "cursorum/core/detail/motion_ring.hpp"
 #include "cursorum/core/near_name.hpp"
-#include "cursorum/core/span_text.hpp"
+#include "cursorum/actions/span_text.hpp"
 
 namespace cursorum {
 

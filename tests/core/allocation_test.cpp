@@ -6,6 +6,7 @@
 #include <new>
 
 #include "core/random_events.hpp"
+#include "cursorum/core/keyboard_batch.hpp"
 #include "cursorum/cursorum.hpp"
 #include "support/count_allocations.hpp"
 

@@ -21,8 +21,11 @@ Button letter(char c) {
         case 's': return controls::PadSouth;
         case 'e': return controls::PadEast;
         case 'm': return controls::PadStart;
-        default: return find_button(std::string{"Key"} + c);
+        default: break;
     }
+    const Button button = find_button(std::string{"Key"} + c);
+    if (!button) throw std::invalid_argument{std::string{"a script's letter that stands for no button: "} + c};
+    return button;
 }
 
 namespace {
@@ -31,6 +34,7 @@ namespace {
 DeviceInfo info_of(unsigned device) {
     constexpr DeviceKind kinds[] = {DeviceKind::keyboard, DeviceKind::keyboard, DeviceKind::mouse, DeviceKind::gamepad,
                                     DeviceKind::gamepad,  DeviceKind::touch,    DeviceKind::mouse};
+    if (device >= std::size(kinds)) throw std::invalid_argument{"a script's device that whole desks do not have"};
     return {.kind = kinds[device]};
 }
 
@@ -44,11 +48,21 @@ std::vector<double> numbers(std::string_view text) {
     std::vector<double> all;
     std::istringstream in{std::string{text}};
     for (std::string one; std::getline(in, one, ',');)
-        all.push_back(axis_names.contains(one) ? axis_names.at(one).number : std::stod(one));
+        if (std::size_t used = 0; axis_names.contains(one))
+            all.push_back(axis_names.at(one).number);
+        else if (all.push_back(std::stod(one, &used)); used != one.size())
+            throw std::invalid_argument{"a script's number: " + one};
     return all;
 }
 
-Outcome post(Inlet& desk, std::string_view kind, DeviceId device, const std::vector<double>& n, Time time) {
+Outcome post(Inlet& desk, std::string_view kind, DeviceId device, std::vector<double> n, Time time) {
+    const std::size_t wanted = kind == "raw"                                                      ? 6
+                               : kind == "mvp"                                                    ? 4
+                               : kind == "beg" || kind == "mve" || kind == "end" || kind == "shp" ? 3
+                               : kind == "ins" || kind == "out" || kind == "lck" || kind == "fre" ? 0
+                                                                                                  : 2;
+    if (n.size() != wanted)
+        throw std::invalid_argument{"a script's word with too few or too many numbers: " + std::string{kind}};
     Event e = Event::of(time, EventType::motion, device);
     if (kind == "mov" || kind == "mvp" || kind == "raw") e.has_motion = true, e.dx = n[0], e.dy = n[1];
     if (kind == "pos" || kind == "wrp") e.has_position = true, e.x = n[0], e.y = n[1];

@@ -7,6 +7,8 @@
 #include <cstdio>
 #include <cstdlib>
 
+#include "cursorum/actions/span_text.hpp"
+
 namespace cursorum::tool {
 
 bool wants_colour() {

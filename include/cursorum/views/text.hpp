@@ -6,7 +6,6 @@
 #include <string_view>
 
 #include "cursorum/core/button_reading.hpp"
-#include "cursorum/core/span_text.hpp"
 #include "cursorum/core/time.hpp"
 
 namespace cursorum {

@@ -1,4 +1,4 @@
-#include "cursorum/core/span_text.hpp"
+#include "cursorum/actions/span_text.hpp"
 
 #include <array>
 
