@@ -19,6 +19,9 @@ void report_posting(RatioReporter& report);
 void add_batch_benchmarks();
 void report_batch(RatioReporter& report);
 
+void add_pads_benchmarks();
+void report_pads(RatioReporter& report);
+
 void add_actions_benchmarks();
 void report_actions(RatioReporter& report);
 

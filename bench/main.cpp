@@ -29,6 +29,7 @@ int main(int argc, char** argv) {
     bench::add_desk_benchmarks();
     bench::add_posting_benchmarks();
     bench::add_batch_benchmarks();
+    bench::add_pads_benchmarks();
     bench::add_actions_benchmarks();
     bench::RatioReporter report;
     benchmark::RunSpecifiedBenchmarks(&report);
@@ -39,6 +40,7 @@ int main(int argc, char** argv) {
     bench::report_desk(report);
     bench::report_posting(report);
     bench::report_batch(report);
+    bench::report_pads(report);
     bench::report_actions(report);
     bench::report_late_shares();
     return report.all_kept() ? 0 : 1;

@@ -68,7 +68,7 @@ void ActionReader::read_part(const Frame& frame, Hears&& hears) {
         if (down && part.buttons[i] == 0) turn(SlotKind::adopt, hold.button());
     }
     heard_devices_ = {};
-    for (unsigned i = 0; i < 253; ++i) {
+    for (unsigned i = 0; i < device_capacity; ++i) {
         if (frame.id_of(i) == DeviceId{} || claim_of(i) != 0) continue;
         const bool is_heard = hears(i, axis_button(Axis{0})) || hears(i, controls::MouseLeft);
         heard_devices_[i / 64] |= std::uint64_t{is_heard} << i % 64;

@@ -53,9 +53,9 @@ const AxisRecord* Frame::last_of_track(unsigned track) const noexcept {
 // Returns the value at the frame's start.
 double Frame::walk(Axis axis, detail::DeviceFilter device, void* to, void (*visit)(void*, Time, double)) const {
     if (axis.number >= axis_kinds) return 0;
-    // The axis on each device: numbers below 253, each at most once.
-    std::array<double, 256> values;
-    std::array<DeviceId, 256> ids;
+    // The axis on each device, each at most once.
+    std::array<double, device_capacity> values;
+    std::array<DeviceId, device_capacity> ids;
     std::array<std::uint16_t, axis_capacity> place_of;  // of the tracks that are walked along
     unsigned count = 0;
     for_each_track(axis, device, [&](unsigned track, DeviceId id) {
@@ -109,7 +109,7 @@ void Frame::walk(Stick stick, detail::DeviceFilter device, void* to, void (*visi
         DeviceId id;
         Vector2 value;
     };
-    std::array<Own, 256> sticks;  // one for each device: numbers below 253
+    std::array<Own, device_capacity> sticks;  // one for each device
     std::array<std::uint16_t, axis_capacity> place_of;  // of their x axes' tracks
     unsigned count = 0;
     for_each_track(stick.x(), device, [&](unsigned x, DeviceId id) {
@@ -142,6 +142,7 @@ StickReading Frame::stick_figures(Stick stick, detail::DeviceFilter device) cons
     if (stick.number >= stick_kinds) return reading;
     // Of several as long, the one with the lowest id.
     DeviceId before_id{}, now_id{};
+    const bool any_moved = desk_entries_->axis_count != 0;
     const auto take_longer = [&](Vector2 v, DeviceId id, DeviceId& of, Vector2& longest) {
         const double mine = square(v), best = square(longest);
         if (mine < best || mine == 0 || (mine == best && of < id)) return;
@@ -150,12 +151,14 @@ StickReading Frame::stick_figures(Stick stick, detail::DeviceFilter device) cons
     };
     for_each_track(stick.x(), device, [&](unsigned x, DeviceId id) {
         const Vector2 before{desk_->axis_shaped[x], desk_->axis_shaped[x + 1]};
+        take_longer(before, id, before_id, reading.before);
+        if (!any_moved) return;
         Vector2 now = before;
         if (const AxisRecord* const last = last_of_track(x)) now.x = last->shaped;
         if (const AxisRecord* const last = last_of_track(x + 1)) now.y = last->shaped;
-        take_longer(before, id, before_id, reading.before);
         take_longer(now, id, now_id, reading.now);
     });
+    if (!any_moved) reading.now = reading.before;
     return reading;
 }
 

@@ -35,7 +35,9 @@ static_assert(most_motion_history < MotionSlot::count_mask && most_motion_histor
 // All contacts may end at once.
 constexpr std::uint32_t least_fact_history = 4 * contact_capacity;
 
-constexpr bool is_mouse_button(Button button) noexcept { return button.number >= 288 && button.number < 304; }
+constexpr bool is_mouse_button(Button button) noexcept {
+    return button.number >= first_mouse_button && button.number < end_of_mouse_buttons;
+}
 DeviceId desk_device(Button button) noexcept { return is_mouse_button(button) ? desk_mouse : desk_keyboard; }
 
 // What posting has to know of a control, as a cell has it.

@@ -18,9 +18,7 @@ using detail::What;
 
 namespace {
 
-constexpr unsigned first_either_row = 252;
 constexpr unsigned keyboard_keys = 232;
-static_assert(first_either_row + 4 == 256);
 
 // What an edge does where there is one device alone.
 constexpr std::array<Effect, 4> alone{Effect::press, Effect::release, Effect::adopt, Effect::cancel};

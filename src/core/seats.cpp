@@ -26,7 +26,7 @@ ButtonSet left_half() noexcept { return left_keys; }
 ButtonSet right_half() noexcept {
     ButtonSet keys;
     postable_buttons.for_each([&keys](Button button) {
-        if (button.number < 288 && !left_keys.contains(button)) keys.insert(button);  // mice begin there
+        if (button.number < first_mouse_button && !left_keys.contains(button)) keys.insert(button);
     });
     return keys;
 }

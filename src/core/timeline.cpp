@@ -6,11 +6,9 @@ namespace cursorum {
 
 namespace {
 
-constexpr unsigned most_devices = 252;  // of all inlets; records number them in a byte
-
 unsigned inlets_for(const TimelineOptions& options) noexcept { return std::clamp(options.inlets, 1U, inlet_capacity); }
 unsigned devices_for(const TimelineOptions& options) noexcept {
-    return std::min(std::clamp(options.devices, 1U, 64U), most_devices / inlets_for(options));
+    return std::min(std::clamp(options.devices, 1U, 64U), device_capacity / inlets_for(options));
 }
 
 }  // namespace
@@ -34,7 +32,8 @@ Timeline::Timeline(const TimelineOptions& options)
                                  .first_contact = static_cast<std::uint8_t>(i * (contact_capacity / count)),
                                  .contact_room = static_cast<std::uint8_t>(contact_capacity / count)};
         inlets_.emplace_back(new Inlet{options, place, directory_});
-        for (unsigned k = 0; k < devices_of_each_; ++k) inlet_of_[place.first_device + k] = static_cast<std::uint8_t>(i);
+        for (unsigned k = 0; k < devices_of_each_; ++k)
+            inlet_of_[place.first_device + k] = static_cast<std::uint8_t>(i);
     }
 }
 

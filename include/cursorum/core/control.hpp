@@ -20,6 +20,9 @@ struct Button {
     constexpr explicit operator bool() const noexcept { return number != 0; }
 };
 
+/// Buttons of mice: from the first of these up to the second, which is not one of them.
+inline constexpr std::uint16_t first_mouse_button = 288, end_of_mouse_buttons = 304;
+
 /// Buttons from here up stand for either of two keys (Shift, Control, Alt, Meta): to be asked, never posted.
 inline constexpr std::uint16_t first_either_side = 444;
 

@@ -22,12 +22,14 @@ class Frame;
 class Sampler;
 class Timeline;
 
-/// So many buttons, all devices of a timeline together, can be down at once; each inlet has an equal share. A press
-/// beyond its inlet's share is refused and counted.
+/// Maximum number of buttons that are down at once, on all devices of a timeline together; each inlet has an equal share.
+/// A press beyond its inlet's share is refused and counted.
 inline constexpr unsigned hold_capacity = 512;
-/// So many inlets a timeline can have; each then has room for 16 buttons down at once.
+/// Maximum number of inlets per timeline; each then has room for 16 buttons down at once.
 inline constexpr unsigned inlet_capacity = 32;
-/// Likewise: axes of devices; mouse buttons down that clicks may become of; contacts on touch surfaces at once.
+/// Maximum number of devices per timeline: slots have a byte for a device's number.
+inline constexpr unsigned device_capacity = 252;
+/// Likewise: axes of devices; mouse buttons down that may become clicks; contacts on touch surfaces at once.
 inline constexpr unsigned axis_capacity = 384, press_capacity = 32, contact_capacity = 64;
 
 /// The desk's own devices: see TimelineOptions::desk_devices.
@@ -59,7 +61,7 @@ inline constexpr UnknownState unknown_state{};
 struct TimelineOptions {
     /// How many threads post, 1 to 32. Inlet 0 is the desk.
     unsigned inlets = 1;
-    /// Devices known at once on each inlet, 1 to 64; at most 252 on all together. Each takes 3 KB.
+    /// Devices known at once on each inlet, 1 to 64; at most device_capacity on all together. Each takes 3 KB.
     unsigned devices = 8;
     /// Slots of history of each inlet, rounded up to a power of two, 4,096 to 524,288; 16 bytes each. An event takes
     /// one slot (a Shift key's two, a focus loss one for each button it cancels, motion and what only moves axes none).

@@ -116,6 +116,7 @@ private:
     friend struct BatchKeys;
 
     static constexpr unsigned rows = 256, words = rows / 64;
+    static constexpr unsigned first_either_row = rows - 4;  // from there on, either-side names
     struct Player {
         std::int64_t latest;            // effective time of the last event
         std::uint32_t frame = 0;        // the last one in which it had an event; of that frame:
@@ -195,7 +196,7 @@ template <typename Visit>
 void PlayerFrame::for_each_edge(Visit&& visit) const {
     batch_->for_each_record(player_, [&](const KeyboardBatch::Record& record) {
         const auto kind = static_cast<detail::SlotKind>(record.what & 0x07);
-        if (kind > detail::SlotKind::cancel || record.row >= 252) return;
+        if (kind > detail::SlotKind::cancel || record.row >= KeyboardBatch::first_either_row) return;
         visit(Edge{Time{Duration{record.time}}, DeviceId{player_}, Button{record.row}, static_cast<EdgeKind>(kind)});
     });
 }

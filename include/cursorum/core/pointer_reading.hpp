@@ -98,7 +98,7 @@ public:
             detail::FixedDistance motion, raw, wheel;
             std::uint64_t steps;
         };
-        std::array<Way, 32> ways_;  // one an inlet
+        std::array<Way, 32> ways_;  // one for each inlet (inlet_capacity)
         unsigned last_device_ = 256;
         DeviceId last_id_{};
         detail::MotionSlot slot_;  // with what it added in place of the totals

@@ -93,7 +93,7 @@ private:
     detail::DeviceDirectory directory_;
     std::vector<std::unique_ptr<Inlet>> inlets_;
     unsigned devices_of_each_;
-    std::array<std::uint8_t, 256> inlet_of_{};  // by the device's number
+    std::array<std::uint8_t, device_capacity> inlet_of_{};  // by the device's number
     std::int64_t silent_limit_;
     mutable std::atomic<std::uint64_t> silent_{0};
 };
