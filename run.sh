@@ -5,6 +5,7 @@
 # ./run.sh bench   the same, and measures
 # ./run.sh fuzz    builds the fuzz targets and runs each for a minute (FUZZ_SECONDS=N for longer)
 # ./run.sh setup   sets up and builds everything
+# ./run.sh amalgamate [DIR]  writes the core as one header and one source file, to take along without a build system
 #
 # BUILD=release (default), debug, asan or tsan chooses the preset; CI=true makes warnings errors.
 set -euo pipefail
@@ -115,6 +116,7 @@ case ${1:-} in
     bench) set_up all; shift; exec "$build/bench/cursorum_bench" "$@" ;;
     fuzz) fuzz ;;
     test-kernel) set_up all; shift; test_kernel "$@" ;;
+    amalgamate) exec python3 tools/amalgamate.py . "${2:-build/amalgamated}" ;;
     setup) set_up all ;;
-    *) sed -n '2,9p' "$0" | cut -c3-; exit 2 ;;
+    *) sed -n '2,10p' "$0" | cut -c3-; exit 2 ;;
 esac
