@@ -36,16 +36,16 @@ inline constexpr unsigned stick_kinds = 2;
 constexpr bool is_pull(Axis axis) noexcept { return axis.number / 2 == stick_kinds; }
 
 /// The number of `controls::PadAxisExtra1`: the axes from here on are neither a stick's nor a trigger's. They are not
-/// shaped, for nobody knows where they rest.
+/// shaped, since their rest position is unknown.
 inline constexpr unsigned first_extra_axis = 2 * stick_kinds + 2;
 constexpr bool is_extra(Axis axis) noexcept { return axis.number >= first_extra_axis && axis.number < axis_kinds; }
 
 /// Which half of an axis: right and down (and a pulled trigger) are positive.
 enum class AxisSide : std::uint8_t { positive, negative };
 
-/// An axis pushed to one side, as a button to ask frames for: `frame[axis_button(PadPullLeft)].pressed()`. It is
-/// pressed and released at the two thresholds of the device's shaping (shaping.hpp), by every event, like any button:
-/// with exact times, repeats, adoption and cancelling, merged over devices.
+/// An axis pushed to one side, as a button that frames can be asked for: `frame[axis_button(PadPullLeft)].pressed()`.
+/// It is pressed and released at the two thresholds of the device's shaping (shaping.hpp), by every event, like any
+/// button: with exact times, repeats, adoption and cancelling, merged over devices.
 constexpr Button axis_button(Axis axis, AxisSide side = AxisSide::positive) noexcept {
     if (axis.number >= axis_kinds) return {};
     return {static_cast<std::uint16_t>(first_of_axes + axis.number * 2 + (side == AxisSide::negative))};

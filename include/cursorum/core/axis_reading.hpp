@@ -1,4 +1,4 @@
-// What a frame says of axes and sticks.
+// Axes and sticks during a frame.
 #pragma once
 
 #include "cursorum/core/event.hpp"
@@ -6,11 +6,11 @@
 
 namespace cursorum {
 
-/// One axis, between two cuts. The values are held from event to event.
+/// One axis during a frame. A value holds until the next event.
 struct AxisReading {
     double before = 0;               ///< at the frame's start
     double now = 0;                  ///< at its end
-    double least = 0, greatest = 0;  ///< between, both cuts included
+    double least = 0, greatest = 0;  ///< within the frame, including both cuts
 
     friend constexpr bool operator==(const AxisReading&, const AxisReading&) = default;
 };
@@ -23,7 +23,7 @@ struct StickReading {
     friend constexpr bool operator==(const StickReading&, const StickReading&) = default;
 };
 
-/// An axis that is not at rest: what it reported, unshaped.
+/// An axis that is not at rest, with its unshaped value.
 struct DeviceAxis {
     DeviceId device{};
     Axis axis;

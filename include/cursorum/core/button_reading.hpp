@@ -1,4 +1,4 @@
-// What a frame says of one button.
+// One button's state during a frame.
 #pragma once
 
 #include <cstdint>
@@ -30,19 +30,19 @@ constexpr std::string_view name_of(ButtonState state) noexcept {
     return names[static_cast<unsigned>(state)];
 }
 
-/// A reading worked out in full: a plain value that outlives its frame. Figures of any button, merged or not.
+/// All figures of one button, merged or of one device: a plain value that outlives its frame.
 class ButtonFigures {
 public:
-    /// Of an idle button in a frame of no length.
+    /// The figures of an idle button in a zero-length frame.
     ButtonFigures() noexcept = default;
 
     ButtonState state() const noexcept;
 
     bool pressed() const noexcept { return press_count_ != 0; }  ///< at least one press
-    /// The person let go at least once of what a press began. Letting go of a button that was only found down (adopted)
-    /// does not count: its press was for somebody else.
+    /// The person released at least one hold that began with a press. Releasing a button that was only found down
+    /// (adopted) does not count: its press was meant for another program.
     bool released() const noexcept { return released_; }
-    bool repeated() const noexcept { return repeat_count_ != 0; }  ///< at least one repeat of our own
+    bool repeated() const noexcept { return repeat_count_ != 0; }  ///< at least one repeat made by Cursorum
     /// Released by the person, or cancelled by Cursorum.
     bool ended() const noexcept { return release_count_ + cancel_count_ != 0; }
     bool down() const noexcept { return down_; }                ///< at the frame's end
@@ -58,14 +58,14 @@ public:
     /// Presses and repeats. Use this to move the selection in a menu.
     std::uint64_t steps() const noexcept { return press_count_ + repeat_count_; }
 
-    /// If down at the end: how long since its last press or adopt. Else, if it ended in the frame: the length of the
-    /// hold that ended last. Else zero.
+    /// If the button is down at the end: the time since its last press or adopt. Otherwise the length of the last hold
+    /// that ended in the frame; zero if none did.
     Duration held_for() const noexcept { return held_for_; }
     /// How long the most recently released hold lasted; zero unless released(). Useful for charged shots.
     Duration released_after() const noexcept { return released_after_; }
     /// How long it was down within the frame.
     Duration down_span() const noexcept { return down_span_; }
-    /// down_span by the frame's length, 0 to 1; 0 for a frame of no length.
+    /// down_span divided by the frame's length, 0 to 1; 0 for a zero-length frame.
     double down_share() const noexcept;
 
 private:
@@ -83,12 +83,12 @@ private:
     bool was_down_ = false, down_ = false, any_edge_ = false, released_ = false;
 };
 
-/// What a frame says of one button, on all devices together (`frame[KeyW]`) or on one (`frame.on(device)[KeyW]`). Each
-/// member means what it means in ButtonFigures.
+/// One button's state during a frame, merged over all devices (`frame[KeyW]`) or of one (`frame.on(device)[KeyW]`).
+/// Members have the same meaning as in ButtonFigures.
 ///
-/// Lifetime: a look into the frame, good until its sampler advances. Copy `figures()` to keep it.
-/// Cost: by the button's own events in this frame, mostly none; `figures()` works out everything at once: ask it once
-/// for several figures.
+/// Lifetime: a view of the frame; valid until its sampler advances. Copy `figures()` to keep the values.
+/// Cost: proportional to this button's events in the frame (usually none). Call `figures()` once if you need several
+/// values.
 class ButtonReading {
 public:
     ButtonFigures figures() const noexcept;

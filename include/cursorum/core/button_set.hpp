@@ -69,7 +69,7 @@ public:
         return result;
     }
 
-    /// Calls `visit(Button)` for each button in the set, by number; costs by those in it.
+    /// Calls `visit(Button)` for each button in the set, by number; cost: proportional to the buttons in it.
     template <typename Visit>
     constexpr void for_each(Visit&& visit) const {
         for (unsigned i = 0; i < button_words; ++i)

@@ -7,16 +7,16 @@
 
 namespace cursorum {
 
-/// Numbers of buttons are below this; a set of buttons is so many bits (48 bytes).
+/// Numbers of buttons are below this. A set of buttons has as many bits (56 bytes).
 inline constexpr unsigned button_capacity = 448;
 
-/// One button or key, by number: keys of USB HID page 0x07 have their usage as number, others the numbers left. The
-/// default one, number 0, stands for none. The constants are in controls.hpp (`controls::KeyW`).
+/// One button or key, by number. Keys of USB HID page 0x07 have their usage as their number; others have the remaining
+/// numbers. The default, number 0, means no button. The constants are in controls.hpp (`controls::KeyW`).
 struct Button {
     std::uint16_t number = 0;
 
     friend constexpr bool operator==(Button, Button) = default;
-    /// False for number 0 only; says nothing about whether the number has a name.
+    /// False for number 0 only, whether or not other numbers have names.
     constexpr explicit operator bool() const noexcept { return number != 0; }
 };
 

@@ -1,4 +1,4 @@
-// Which id a device gets that comes, or comes back.
+// Lasting ids for devices that are plugged in, unplugged and plugged in again.
 #pragma once
 
 #include <array>
@@ -12,24 +12,25 @@
 
 namespace cursorum {
 
-/// Gives ids to the devices that a source finds, so that one which was unplugged gets its own back: with the id come
-/// its seat, its shaping and its bindings.
+/// Gives ids to the devices that a source finds, so that a device that was unplugged gets its former id back, and with
+/// it its seat, its shaping and its bindings.
 ///
-/// A device that comes takes, of the places that wait, the one of the same kind whose device told the same of itself:
-/// vendor, product, name and serial number, then all but the serial number. Else, if there is one for a gamepad, the
-/// gamepad's place that waits longest (somebody borrowed another pad); a keyboard, mouse or touch surface gets a place
-/// of its own. With all places taken, or waiting for other kinds: none.
+/// A device that is plugged in gets the vacant place of the same kind whose former device had the same vendor, product,
+/// name and serial number, or else the same without the serial number. Otherwise a gamepad gets the gamepad place that
+/// has been vacant for the longest time (the player uses another gamepad now), if there is one; all other devices get a
+/// new place. It gets none if all places are taken or vacant for other kinds.
 /// Threads: one, the source's. Nothing allocates.
 class DevicePlaces {
 public:
     static constexpr std::size_t capacity = 64;
 
-    /// Ids count from `first` up; `room` places at most.
+    /// Ids count from `first` up; there are at most `room` places.
     explicit DevicePlaces(DeviceId first, std::size_t room = capacity) noexcept;
 
-    /// The id to connect the device with. `serial`: what tells two of the same make apart; empty if it tells nothing.
+    /// The id to connect the device with; nothing if there is no place. `serial` distinguishes devices of the same
+    /// model; it may be empty.
     std::optional<DeviceId> came(const DeviceInfo& info, std::string_view serial, Time when) noexcept;
-    /// It was unplugged: its place waits.
+    /// The device was unplugged: its place is vacant and is kept for it.
     void went(DeviceId device, Time when) noexcept;
 
 private:

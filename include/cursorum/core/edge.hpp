@@ -8,7 +8,8 @@
 
 namespace cursorum {
 
-/// Press and release are the person's; adopt (found down, no press seen) and cancel (let go by us) are healing.
+/// Press and release are the person's; adopt (found down, without a press) and cancel (released by Cursorum) repair the
+/// state.
 enum class EdgeKind : std::uint8_t { press, release, adopt, cancel };
 
 /// "press", "release", "adopt", "cancel".
@@ -17,7 +18,7 @@ constexpr std::string_view name_of(EdgeKind kind) noexcept {
     return names[static_cast<unsigned>(kind)];
 }
 
-/// One device's edge, as a frame tells it: unmerged, in the order taken.
+/// One device's edge in a frame: unmerged, in the order in which it was taken.
 struct Edge {
     Time time;  ///< effective time
     DeviceId device{};

@@ -1,4 +1,4 @@
-// Events: raw facts with a time, and what became of them.
+// Events: raw facts with a time, and the outcomes of posting them.
 #pragma once
 
 #include <array>
@@ -32,17 +32,17 @@ struct AxisValues {
     constexpr bool has(unsigned axis) const noexcept { return (present >> axis & 1) != 0; }
 };
 
-/// What a device says of itself when it connects.
+/// What is known of a device when it connects.
 struct DeviceInfo {
     DeviceKind kind = DeviceKind::keyboard;
-    std::string_view name{};                ///< UTF-8, for people; copied, cut at 63 bytes
-    bool marks_repeats = false;             ///< its source tells system repeats from presses (Event::system_repeat)
-    bool background = false;                ///< exempt from focus
-    bool is_virtual = false;                ///< a script or a bot, no person's hand
-    bool first_contact_points = false;      ///< the first contact on it acts as a mouse: position, motion, MouseLeft
+    std::string_view name{};            ///< UTF-8, for people; copied, cut at 63 bytes
+    bool marks_repeats = false;         ///< its source distinguishes system repeats from presses (Event::system_repeat)
+    bool background = false;            ///< exempt from focus
+    bool is_virtual = false;            ///< a script or a bot instead of a person
+    bool first_contact_points = false;  ///< its first contact acts as a mouse: position, motion, MouseLeft
     std::uint16_t vendor = 0, product = 0;  ///< USB numbers; 0 if unknown
-    ButtonSet buttons{};                    ///< what it has; empty if it does not tell
-    std::uint32_t axes = 0;                 ///< bit n: it has axis n; 0 if it has none or does not tell
+    ButtonSet buttons{};                    ///< the buttons that it has; empty if unknown
+    std::uint32_t axes = 0;                 ///< bit n: it has axis n; 0 if it has none, or if unknown
 };
 
 /// What a contact on a touch surface did.
@@ -65,7 +65,7 @@ enum class EventType : std::uint8_t {
     shaping   ///< how a device's sticks and triggers are shaped from then on
 };
 
-/// One raw fact. A plain value; its texts must live until the event is posted.
+/// One raw fact. A plain value; its texts must stay valid until the event is posted.
 struct Event {
     Time time;
     EventType type = EventType::button;
@@ -74,20 +74,20 @@ struct Event {
     Button control;                 ///< button
     bool down = false;              ///< button
     bool system_repeat = false;     ///< button: the operating system's own repeated key-down
-    bool has_down_set = false;      ///< state: `down_set` is told; else the buttons are unchanged
+    bool has_down_set = false;      ///< state: `down_set` is present; otherwise the buttons are unchanged
     bool adopt = false;             ///< state: differences are adopts and cancels
     ButtonSet down_set;             ///< state: all buttons that are down; locks: all locks that are on
     bool focused = false;           ///< focus
-    bool has_motion = false;        ///< motion: dx, dy are told
-    bool has_position = false;      ///< motion: x, y are told
-    bool has_raw = false;           ///< motion: raw_dx, raw_dy are told
-    bool warp = false;              ///< motion: the pointer was put at x, y by a program: no motion
+    bool has_motion = false;        ///< motion: dx, dy are present
+    bool has_position = false;      ///< motion: x, y are present
+    bool has_raw = false;           ///< motion: raw_dx, raw_dy are present
+    bool warp = false;              ///< motion: a program moved the pointer to x, y, which does not count as motion
     double dx = 0, dy = 0;          ///< motion: the source's pixels or counts; wheel: detents, right and away positive
     double x = 0, y = 0;            ///< motion, contact: position
     double raw_dx = 0, raw_dy = 0;  ///< motion: counts, before the system's acceleration
     Axis axis;                      ///< axis
     double value = 0;               ///< axis; contact: pressure
-    AxisValues axes;                ///< state: axes that are told; the others are unchanged
+    AxisValues axes;                ///< state: the axes that are present; others are unchanged
     std::uint32_t contact = 0;      ///< contact: its id, unique among those on the surface
     ContactPhase phase{};           ///< contact
     bool has_inside = false, inside = true;   ///< pointer
@@ -180,7 +180,7 @@ struct Event {
     }
 };
 
-/// What an inlet made of an event, and by which rule. Posting returns it; most callers may ignore it.
+/// What an inlet made of an event, and by which rule. Posting functions return it; most callers can ignore it.
 enum class Outcome : std::uint8_t {
     press,              ///< down while up
     release,            ///< up while down
@@ -190,24 +190,24 @@ enum class Outcome : std::uint8_t {
     state_taken,        ///< polled state: differences are presses and releases
     state_adopted,      ///< polled state, first after connect, focus gain or interruption, or marked: adopts, cancels
     contact_restarted,  ///< a contact began again without an end: a cancel, then a new contact
-    connected,          ///< a device is there
-    disconnected,       ///< a device left: its buttons are cancelled
+    connected,          ///< a device connected
+    disconnected,       ///< a device disconnected: its buttons are cancelled
     focus_gained,       ///< the next state of each device in the foreground will be adopted
     focus_lost,         ///< buttons of devices in the foreground are cancelled
-    focus_unchanged,    ///< nothing
+    focus_unchanged,    ///< the focus was already as reported: nothing changes
     interrupted,        ///< everything on every device is cancelled
     taken,              ///< motion, wheel, axis, shaping, locks, text: taken at its time; no button changes
     stray_release,      ///< up while up
-    stray_device,       ///< of an unknown or disconnected device
-    stray_connect,      ///< of a device that is connected already
+    stray_device,       ///< an event of an unknown or disconnected device
+    stray_connect,      ///< connect of a device that is already connected
     stray_kind,         ///< an id that came back as another kind of device
     stray_inlet,        ///< connect of a device that belongs to another inlet
-    stray_contact,      ///< of a contact that is not there
-    ignored,            ///< without focus
+    stray_contact,      ///< an event of an unknown contact
+    ignored,            ///< posted while the window had no focus
     refused_devices,    ///< more devices than there is room for
     refused_holds,      ///< more buttons down at once than there is room for (hold_capacity)
     refused_control,    ///< a number without a name, or an either-side name
-    refused_value,      ///< not a number, too large a one, or a shaping that is not valid
+    refused_value,      ///< NaN, infinity, a number out of range, or an invalid shaping
     refused_axes,       ///< more axes of devices than there is room for (axis_capacity)
     refused_contacts,   ///< more contacts at once than there is room for (contact_capacity)
     unchanged           ///< a level that was known already: nothing is posted
@@ -223,7 +223,7 @@ std::string_view name_of(DeviceKind kind) noexcept;
 std::string_view name_of(EventType type) noexcept;
 std::string_view name_of(ContactPhase phase) noexcept;
 
-/// Takes events from a source: an inlet does, a recorder does, a test may.
+/// Anything that takes events from a source, such as an inlet, a recorder or a test.
 class EventTaker {
 public:
     virtual void take(const Event& event) = 0;

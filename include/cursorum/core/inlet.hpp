@@ -1,4 +1,4 @@
-// Where events go in.
+// Inlets: where events are posted.
 #pragma once
 
 #include <array>
@@ -10,7 +10,6 @@
 #include "cursorum/core/detail/device_cells.hpp"
 #include "cursorum/core/detail/motion_ring.hpp"
 #include "cursorum/core/detail/one_at_a_time.hpp"
-#include "cursorum/core/detail/track_table.hpp"
 #include "cursorum/core/detail/slot_ring.hpp"
 #include "cursorum/core/detail/track_table.hpp"
 #include "cursorum/core/event.hpp"
@@ -22,8 +21,8 @@ class Frame;
 class Sampler;
 class Timeline;
 
-/// Maximum number of buttons that are down at once, on all devices of a timeline together; each inlet has an equal share.
-/// A press beyond its inlet's share is refused and counted.
+/// Maximum number of buttons that are down at once, on all devices of a timeline together; each inlet has an equal
+/// share. A press beyond its inlet's share is refused and counted.
 inline constexpr unsigned hold_capacity = 512;
 /// Maximum number of inlets per timeline; each then has room for 16 buttons down at once.
 inline constexpr unsigned inlet_capacity = 32;
@@ -35,130 +34,139 @@ inline constexpr unsigned axis_capacity = 384, press_capacity = 32, contact_capa
 /// The desk's own devices: see TimelineOptions::desk_devices.
 inline constexpr DeviceId desk_keyboard{1}, desk_mouse{2};
 
-/// What counts as one click more, and as a drag.
+/// When a press counts as another click of the same series, and when it becomes a drag.
 struct PointerSettings {
-    /// A press within this time of a click's release, and this near to where that was, makes a double click, and so on.
+    /// A press within this time after a click's release, and within this distance of it, makes a double click (then a
+    /// triple click, and so on).
     Duration again_within = std::chrono::milliseconds{400};
     double again_near = 4;  ///< pixels
     double drag_from = 6;   ///< pixels from the press
-    /// The pointer leaving the window calls off what is pressed: no click, and a drag ends.
+    /// When the pointer leaves the window, presses in progress are cancelled: they do not become clicks, and drags end.
     bool cancel_on_leave = false;
 };
 
-/// One of several motions that came together.
+/// One of several motions that arrived together.
 struct MotionSample {
     Time time;
     double dx = 0, dy = 0;
 };
 
-/// Passed instead of the buttons that are down, by an engine that cannot know them.
+/// Passed instead of the buttons that are down, by an engine that cannot ask for them.
 struct UnknownState {
     explicit UnknownState() = default;
 };
 inline constexpr UnknownState unknown_state{};
 
-/// How much a timeline makes room for. Everything is allocated when the timeline is constructed.
+/// The capacities of a timeline. All memory is allocated when the timeline is constructed.
 struct TimelineOptions {
-    /// How many threads post, 1 to 32. Inlet 0 is the desk.
+    /// Number of threads that post events, 1 to 32. Inlet 0 is the desk.
     unsigned inlets = 1;
-    /// Devices known at once on each inlet, 1 to 64; at most device_capacity on all together. Each takes 3 KB.
+    /// Maximum number of devices on each inlet, 1 to 64; at most device_capacity on all inlets together. Each device
+    /// takes 3 KB.
     unsigned devices = 8;
-    /// Slots of history of each inlet, rounded up to a power of two, 4,096 to 524,288; 16 bytes each. An event takes
-    /// one slot (a Shift key's two, a focus loss one for each button it cancels, motion and what only moves axes none).
-    /// A sampler that falls farther behind than this is overrun, and heals.
+    /// Slots of each inlet's history of button events, rounded up to a power of two, 4,096 to 524,288; 16 bytes each.
+    /// An event takes one slot. (A Shift key's event takes two, a focus loss one for each button that it cancels;
+    /// motion, and events that only move axes, take none.) A sampler that falls farther behind than this is overrun and
+    /// heals.
     std::uint32_t history = 4096;
-    /// Events of motion and wheel in each inlet's history, rounded up to a power of two, 64 to 1,048,576; 96 bytes
-    /// each. A sampler that falls farther behind misses samples, but no distance.
+    /// Motion and wheel events in each inlet's history, rounded up to a power of two, 64 to 1,048,576; 96 bytes each. A
+    /// sampler that falls farther behind misses samples, but no distance.
     std::uint32_t motion_history = 2048;
-    /// Values of axes in each inlet's history, likewise; 40 bytes each. A sampler that falls farther behind misses
-    /// values between, counts the events that were nothing else as lost, and has the last ones.
+    /// Axis values in each inlet's history, likewise; 40 bytes each. A sampler that falls farther behind misses values
+    /// in between and counts their events as lost, but it has the latest ones.
     std::uint32_t axis_history = 2048;
     /// Clicks, drags, contacts, connects in each inlet's history, likewise; 80 bytes each.
     std::uint32_t fact_history = 512;
     PointerSettings pointer{};
-    /// The desk begins with a keyboard (device 1, which does not mark system repeats) and a mouse (device 2).
-    /// Without them it begins with no device. Other inlets always do.
+    /// The desk starts with a keyboard (device 1, which does not mark system repeats) and a mouse (device 2). If false,
+    /// it starts without devices, as all other inlets do.
     bool desk_devices = true;
-    /// The desk's keyboard marks system repeats: the engine's messages tell them from presses, and the engine posts
-    /// them by system_repeat(). A key held since before the start then never counts as a press.
+    /// The desk's keyboard marks system repeats: the engine can tell them from presses and posts them by
+    /// system_repeat(). A key that has been held since before the start then never counts as a press.
     bool desk_marks_repeats = false;
-    /// The keys and mouse buttons that are down already when the timeline is made: on the desk's devices they are
-    /// adopted, never pressed. An engine that cannot know them leaves this empty; see Inlet::gain_focus(UnknownState).
+    /// The keys and mouse buttons that are already down when the timeline is constructed. On the desk's devices they
+    /// are adopted, never pressed. Leave this empty if you cannot ask for them; see Inlet::gain_focus(UnknownState).
     ButtonSet down{};
-    /// When they were; absent: the present. Used only if `down` is not empty.
+    /// The time at which they were down; if absent, the present. Used only if `down` is not empty.
     std::optional<Time> start{};
-    /// How long Timeline::complete_until() waits for a producer that says nothing.
+    /// How long Timeline::complete_until() waits for a producer that does not report.
     Duration silent_limit = std::chrono::milliseconds{100};
 };
 
-/// What an inlet has counted since it was made. Strays, ignored and refused events change nothing but time.
+/// The counters of an inlet, from its construction on. Stray, ignored and refused events change nothing except time.
 struct InletCounters {
-    std::uint64_t events = 0;          ///< all that were posted
-    std::uint64_t strays = 0;          ///< releases of what was up; events of unknown or disconnected devices …
-    std::uint64_t ignored = 0;         ///< without focus
-    std::uint64_t refused = 0;         ///< no room, no such control, or no number
-    std::uint64_t system_repeats = 0;  ///< the operating system's own, never a press
-    std::uint64_t lost_releases = 0;   ///< presses that proved that a release had been lost
-    std::uint64_t backdated = 0;       ///< stamped earlier than an event posted before
+    std::uint64_t events = 0;          ///< all events that were posted
+    std::uint64_t strays = 0;          ///< releases of buttons that were up; events of unknown or disconnected devices
+    std::uint64_t ignored = 0;         ///< posted while the window had no focus
+    std::uint64_t refused = 0;         ///< capacity exceeded, unknown control, or an invalid number (NaN, infinity)
+    std::uint64_t system_repeats = 0;  ///< the operating system's own key repeat, never a press
+    std::uint64_t lost_releases = 0;   ///< presses that showed that a release had been lost
+    std::uint64_t backdated = 0;       ///< stamped earlier than an event that was posted before
     std::uint64_t clamped = 0;         ///< stamped outside earliest_time … latest_time
     std::uint64_t ahead = 0;           ///< stamped later than the present by more than set_ahead_limit() allows
     std::uint64_t interruptions = 0;   ///< sleep, debuggers, modal boxes
-    std::uint64_t focus_losses = 0;    ///< focus lost, where it was there
-    std::uint64_t limited = 0;         ///< values of axes beyond their range, taken as its end
+    std::uint64_t focus_losses = 0;    ///< focus losses, not counting repeated ones
+    std::uint64_t limited = 0;         ///< axis values outside their range, which were clamped
 };
 
-/// One producer's way into a timeline. The rules run here, once, when an event is posted: the inlet knows what is down
-/// on its devices, decides what an event is, and writes the edges that follow into its ring.
+/// One producer's way into a timeline. The rules run here, once, when an event is posted: the inlet knows which buttons
+/// of its devices are down, decides what an event means, and writes the resulting edges into its history.
 ///
-/// Threads: one thread at a time posts (all members that are not const); which one may change from call to call, if the
-/// calls are ordered. Builds with assertions notice two at once. Any thread may call the const members at any time, and
-/// any number of samplers read on threads of their own.
-/// Cost: about 10 ns an event; nothing allocates, throws, locks or waits, whatever the samplers do or fail to do. Focus
-/// loss, disconnect, interruption and polled states cost by the buttons that are down.
-/// Order: events are taken in the order posted. One stamped earlier than its predecessor takes effect at the
-/// predecessor's time and is counted as late by every sampler.
-/// Devices: a device belongs to the inlet that connects it first; another inlet's connect of the same id is stray.
+/// Threads: only one thread at a time may call members that are not const. Which thread that is may change from call to
+/// call, provided that the calls are ordered; builds with assertions detect two threads at once. Any thread may call
+/// the const members at any time, and any number of samplers read on threads of their own.
+/// Cost: about 10 ns for each event. Nothing allocates, throws, locks or waits, whatever the samplers do. The cost of a
+/// focus loss, a disconnect, an interruption or a polled state is proportional to the number of buttons that are down.
+/// Order: events are taken in the order in which they were posted. An event stamped earlier than its predecessor takes
+/// effect at the predecessor's time, and every sampler counts it as late.
+/// Devices: a device belongs to the inlet that connects it first. A connect of the same id on another inlet is stray.
 class Inlet {
 public:
     Inlet(const Inlet&) = delete;
     Inlet& operator=(const Inlet&) = delete;
 
-    // The desk's keyboard and mouse, for an engine's own callbacks. Mouse buttons go to the mouse, all else to the
-    // keyboard. Stamped with the present unless a time is given.
+    // The desk's keyboard and mouse, for an engine's own callbacks. Mouse buttons belong to the mouse, all others to
+    // the keyboard. Events are stamped with the present unless a time is given.
 
     /// A key or mouse button went down or up.
     Outcome button(Button control, bool down, Time when = Clock::now()) noexcept;
-    /// For engines that poll: all keys and mouse buttons that are down right now. Differences from what was known are
-    /// presses and releases, by the rules of state() below. The
-    /// mouse buttons in it are the mouse's, the others the keyboard's; returns the keyboard's outcome.
+    /// For engines that poll: all keys and mouse buttons that are down now. Differences from the previous state are
+    /// presses and releases, by the rules of state() below. Mouse buttons belong to the mouse, all others to the
+    /// keyboard. Returns the keyboard's outcome.
     Outcome state(const ButtonSet& down, Time when = Clock::now()) noexcept;
-    /// For engines that ask one button after the other: the button is down, or up. Where that is known already, nothing
-    /// is posted and nothing counted (Outcome::unchanged), so it may be called in every round. A button that this finds
-    /// down is pressed: so pass what is held to gain_focus() and interrupt(), which adopt it.
+    /// For engines that poll one button after the other: the button is down, or up. If that is already known, nothing
+    /// is posted and nothing is counted (Outcome::unchanged), so it may be called in every iteration of the loop. A
+    /// button that was up is pressed by this; therefore pass the buttons that are held to gain_focus() and interrupt(),
+    /// which adopt them.
     Outcome set_level(Button control, bool down, Time when = Clock::now()) noexcept;
     Outcome set_level(DeviceId device, Button control, bool down, Time when = Clock::now()) noexcept;
-    /// The operating system repeated a held key and said so. Where it does not say so, post button(control, true).
+    /// The operating system repeated a held key and reported it as a repeat. If it does not distinguish repeats, post
+    /// button(control, true).
     Outcome system_repeat(Button control, Time when = Clock::now()) noexcept;
-    /// The mouse moved, in pixels or counts, right and down positive. Kept in 1/65536 (nearest, ties to even), so that
-    /// sums depend on no order and no cut. Refused and counted: what is no number, or beyond 2^31.
+    /// The mouse moved, in pixels or counts; right and down are positive. Distances are rounded to 1/65536 (to nearest,
+    /// ties to even), so that sums do not depend on order or cuts. NaN, infinity and values beyond 2^31 are refused and
+    /// counted.
     Outcome motion(double dx, double dy, Time when = Clock::now()) noexcept;
-    /// The wheel turned, in detents, right and away from the person positive. Likewise.
+    /// The wheel turned, in detents; right and away from the person are positive. The same rules apply.
     Outcome wheel(double dx, double dy, Time when = Clock::now()) noexcept;
-    /// The mouse is there now, from the top left corner of the window. What it moved by is the difference from the
-    /// last position (nothing for the first since connect or focus gain).
+    /// The mouse's position, from the top left corner of the window. Its motion is the difference from the previous
+    /// position (zero for the first position after a connect or a focus gain).
     Outcome moved_to(WindowPoint place, Time when = Clock::now()) noexcept;
-    /// The program's window lost the keyboard's attention. All buttons that are down are cancelled and axes go to rest;
-    /// until focus comes back, what is posted is ignored (lock keys' states, connects and disconnects are not).
+    /// The program's window lost the focus. All buttons that are down are cancelled and all axes come to rest. Until
+    /// the focus comes back, events are ignored, except lock keys' states, shaping, connects and disconnects.
     Outcome lose_focus(Time when = Clock::now()) noexcept;
-    /// The window has the keyboard's attention again. `down`: the keys and mouse buttons that are down at this moment;
-    /// on the desk's devices they are adopted, never pressed, so that a key held while the window came to the front
-    /// does nothing. Of other devices, the first polled state after this is adopted. Does nothing while in focus.
+    /// The window has the focus again. `down`: the keys and mouse buttons that are down at this moment. On the desk's
+    /// devices they are adopted, never pressed, so that a key that was held while the window came to the front has no
+    /// effect. For other devices, the first polled state after this is adopted. Does nothing if the window already has
+    /// the focus.
     Outcome gain_focus(const ButtonSet& down, Time when = Clock::now()) noexcept;
-    /// For engines that cannot ask what is down. A key held since before then counts as a press once, when the system
-    /// repeats it for the first time, unless its device marks system repeats (TimelineOptions::desk_marks_repeats).
+    /// For engines that cannot ask which buttons are down. A key that has been held since before counts as one press,
+    /// when the system repeats it for the first time, unless its device marks system repeats
+    /// (TimelineOptions::desk_marks_repeats).
     Outcome gain_focus(UnknownState, Time when = Clock::now()) noexcept;
-    /// The machine slept, a debugger held the program, a modal box swallowed input: everything down on all devices is
-    /// cancelled, and `down` is adopted as by gain_focus(). Focus is unchanged.
+    /// Input was interrupted: the machine slept, a debugger stopped the program, or a modal dialogue took the input.
+    /// Everything that is down on any device is cancelled, and `down` is adopted as by gain_focus(). The focus does not
+    /// change.
     Outcome interrupt(const ButtonSet& down, Time when = Clock::now()) noexcept;
     /// As gain_focus(unknown_state).
     Outcome interrupt(UnknownState, Time when = Clock::now()) noexcept;
@@ -169,43 +177,45 @@ public:
     Outcome disconnect(DeviceId device, Time when = Clock::now()) noexcept;
     Outcome button(DeviceId device, Button control, bool down, Time when = Clock::now()) noexcept;
     Outcome system_repeat(DeviceId device, Button control, Time when = Clock::now()) noexcept;
-    /// All buttons that are down on the device right now, as polled. Differences from what was known are presses and
-    /// releases; after connect, focus gain and interruption, or with `adopt`, they are adopts and cancels.
+    /// The polled state of a device: all buttons that are down now. Differences from the previous state are presses and
+    /// releases; in the first state after a connect, a focus gain or an interruption, or with `adopt`, they are adopts
+    /// and cancels.
     Outcome state(DeviceId device, const ButtonSet& down, Time when = Clock::now(), bool adopt = false) noexcept;
     Outcome motion(DeviceId device, double dx, double dy, Time when = Clock::now()) noexcept;
     Outcome wheel(DeviceId device, double dx, double dy, Time when = Clock::now()) noexcept;
     Outcome moved_to(DeviceId device, WindowPoint place, Time when = Clock::now()) noexcept;
-    /// A program moved the pointer there. This does not count as motion.
+    /// A program moved the pointer to that position. This does not count as motion.
     Outcome warped_to(DeviceId device, WindowPoint place, Time when = Clock::now()) noexcept;
-    /// Many motions at once, as a fast mouse's report has them: each is an event, but they are shown together. The
-    /// outcome is the last one's.
+    /// Several motions at once, as a fast mouse reports them. Each is an event of its own, but they are published
+    /// together. Returns the last one's outcome.
     Outcome motions(DeviceId device, std::span<const MotionSample> samples) noexcept;
     /// The pointer entered the window or left it.
     Outcome pointer_inside(DeviceId device, bool inside, Time when = Clock::now()) noexcept;
-    /// The pointer is locked to the window: it has no position of its own, only motion.
+    /// The pointer was locked to the window (it has motion, but no position), or freed.
     Outcome pointer_locked(DeviceId device, bool locked, Time when = Clock::now()) noexcept;
-    /// One axis; -1 to 1, a trigger's travel 0 to 1 (beyond: taken as the end, and counted as limited). Refused: what
-    /// is no number.
+    /// Sets one axis: -1 to 1, or 0 to 1 for a trigger. Values outside the range are clamped and counted as `limited`;
+    /// NaN and infinity are refused. Cost: 15 ns if the value is unchanged, else 50 to 80 ns.
     Outcome axis(DeviceId device, Axis axis, double value, Time when = Clock::now()) noexcept;
-    /// Both axes of a stick together.
+    /// Sets both axes of a stick, as one event.
     Outcome stick(DeviceId device, Stick stick, double x, double y, Time when = Clock::now()) noexcept;
-    /// What is down and where the axes are, as polled; axes that are not told are unchanged.
+    /// The polled state of a device with its axes. Axes that are not present are unchanged.
     Outcome state(DeviceId device, const ButtonSet& down, const AxisValues& axes, Time when = Clock::now(),
                   bool adopt = false) noexcept;
-    /// A contact on a touch surface, in the source's units (a pad's own surface: -1 to 1). `contact` is its id among
-    /// those on the surface; `pressure` from 0 to 1, 1 where it is not known.
+    /// A contact on a touch surface. `contact` is its id among the contacts on that surface; `x` and `y` are in the
+    /// source's units (-1 to 1 for a gamepad's surface); `pressure` is 0 to 1, or 1 if it is unknown.
     Outcome contact(DeviceId device, std::uint32_t contact, ContactPhase phase, double x, double y, double pressure = 1,
                     Time when = Clock::now()) noexcept;
-    /// How a device's sticks and triggers are shaped from `when` on, an event like any other: frames shape each value by
-    /// what was in force at its time, and a threshold that the change crosses makes an adopt or a cancel. It replaces
-    /// the whole shaping, is heard without focus and while the device is unplugged, and survives reconnecting.
-    /// Refused: what is not DeviceShaping::is_valid(). Stray: a device that never connected to this inlet.
+    /// Sets how a device's sticks and triggers are shaped from `when` on. This is an event like any other: frames shape
+    /// each value by the setting that was in force at its time, and a threshold that the change crosses makes an adopt
+    /// or a cancel. It replaces the device's whole shaping. It is also taken without focus and while the device is
+    /// unplugged, and it survives reconnecting. Refused if DeviceShaping::is_valid() is false; stray for a device that
+    /// never connected to this inlet.
     Outcome set_shaping(DeviceId device, const DeviceShaping& shaping, Time when = Clock::now()) noexcept;
-    /// Which of CapsLock, NumLock and ScrollLock are on: the state that the keyboard's lamps show, not the keys. Others
-    /// in the set mean nothing. Heard without focus, too.
+    /// Which of CapsLock, NumLock and ScrollLock are on: the state that the keyboard's lamps show, not the keys. Other
+    /// buttons in the set are ignored. Also taken while the window has no focus.
     Outcome locks(const ButtonSet& on, Time when = Clock::now()) noexcept;
 
-    /// Any event, as sources and recordings give them. Text is taken at its time.
+    /// Posts any event, as sources and recordings give them.
     Outcome post(const Event& event) noexcept;
 
     /// How far ahead of Clock::now() a stamp may lie. A later one is replaced by now + limit when it is posted, and
@@ -215,14 +225,14 @@ public:
     /// accepted since the last reading.
     void set_ahead_limit(std::optional<Duration> limit) noexcept;
 
-    /// Everything stamped up to `until` has been posted. Never goes back. A producer says so once a round, after what
-    /// it had to post, and `latest_time` when it ends. Whoever cuts no later than Timeline::complete_until() meets
-    /// nothing late from producers that keep their word.
+    /// Reports that everything stamped up to `until` has been posted. Earlier times than before are ignored. A producer
+    /// calls this once in each iteration of its loop, after posting, and with `latest_time` when it ends. A consumer
+    /// that cuts no later than Timeline::complete_until() never gets late events from producers that report correctly.
     void set_complete_until(Time until) noexcept;
 
     // From any thread.
 
-    /// What was said last; earliest_time if nothing was.
+    /// The time reported last; earliest_time if none has been reported.
     Time complete_until() const noexcept { return Time{Duration{complete_until_.look()}}; }
     InletCounters counters() const noexcept;
     bool has_focus() const noexcept { return focused_.get(); }

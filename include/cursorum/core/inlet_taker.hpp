@@ -7,7 +7,7 @@
 
 namespace cursorum {
 
-/// Hands a source's events to an inlet. As long-lived as the call it is made for; threads: the inlet's producer.
+/// Passes a source's events to an inlet. Made for one call. Threads: the inlet's producer.
 class InletTaker final : public EventTaker {
 public:
     explicit InletTaker(Inlet& inlet) noexcept : inlet_{inlet} {}
@@ -17,8 +17,8 @@ private:
     Inlet& inlet_;
 };
 
-/// What a source does when it delivers into an inlet: for the first time, it limits how far ahead stamps may lie to
-/// 10 ms; each time, it sets the inlet's complete_until(). `source.deliver(taker)` posts and returns the time up to which
+/// What a source does when it delivers into an inlet: for the first time, it limits how far ahead stamps may lie to 10
+/// ms; each time, it sets the inlet's complete_until(). `source.deliver(taker)` posts and returns the time up to which
 /// that is complete; `limited` is the source's own memory, null at first.
 template <typename Source>
 Time deliver_into(Inlet& inlet, Source& source, const Inlet*& limited) {

@@ -18,7 +18,7 @@ namespace cursorum {
 enum class BatchEventKind : std::uint8_t {
     up,             ///< `key` came up
     down,           ///< `key` went down
-    system_repeat,  ///< `key` was repeated by the system, which said so
+    system_repeat,  ///< the system repeated `key` and reported it as a repeat
     focus_lost,
     focus_gained,
     interrupt,
@@ -37,39 +37,40 @@ static_assert(sizeof(BatchEvent) == 16);
 
 struct BatchOptions {
     std::uint32_t players = 1;
-    /// Where everybody's first frame starts, with all keys up.
+    /// Where all players' first frames start, with all keys up.
     Time start = Clock::now();
     /// For all keys of all players.
     Repeat repeat{};
-    /// The keyboards tell system repeats from presses.
+    /// The keyboards distinguish system repeats from presses.
     bool marks_repeats = false;
-    /// So many keys can be down at once on each keyboard, either-side names counted too; 2 to 256. More are refused.
+    /// Maximum number of keys that are down at once on each keyboard, including either-side names; 2 to 256. More are
+    /// refused.
     std::uint32_t holds = 16;
-    /// The most events that one call of advance() can take, held-back ones included; 0: four for each player.
+    /// Maximum number of events that one call of advance() takes, including held-back ones; 0: four for each player.
     std::uint32_t events = 0;
 };
 
 struct BatchCounters {
     std::uint64_t taken = 0;    ///< events
-    std::uint64_t late = 0;     ///< of those, stamped earlier than the player's event before, or than the frame
-    std::uint64_t strays = 0;   ///< releases of what was up
-    std::uint64_t ignored = 0;  ///< without focus
-    std::uint64_t refused = 0;  ///< no such player, key or state; more keys down or more events than there is room for
+    std::uint64_t late = 0;     ///< of those, events stamped earlier than the player's previous one or the frame
+    std::uint64_t strays = 0;   ///< releases of keys that were up
+    std::uint64_t ignored = 0;  ///< events while the player's window had no focus
+    std::uint64_t refused = 0;  ///< unknown player, key or state; capacity of keys or events exceeded
     std::uint64_t system_repeats = 0, lost_releases = 0;
     std::uint64_t went_back = 0;  ///< calls of advance with a time before the last cut, or out of range
 };
 
 class KeyboardBatch;
 
-/// One player's frame. Lifetime: good until the batch advances.
+/// One player's frame. Valid until the batch advances.
 class PlayerFrame {
 public:
-    /// Everything about a key, or about either of two (Shift): what a sampler's frame would say. Costs by the player's
-    /// events in this frame.
+    /// All figures of a key or an either-side name, the same as those of a sampler's frame. Cost: proportional to the
+    /// player's events in this frame.
     ButtonFigures operator[](Button key) const noexcept;
     Snapshot previous() const noexcept;
     Snapshot current() const noexcept;
-    /// The keys with at least one press, either-side names among them.
+    /// The keys with at least one press, including either-side names.
     ButtonSet pressed() const noexcept;
     /// Calls `visit(Edge)` for each edge, in order; the device is the player's number.
     template <typename Visit>
@@ -82,25 +83,26 @@ private:
     std::uint32_t player_;
 };
 
-/// Independent players (on a server, or agents in training), each with one keyboard, cut at the same times. What it
-/// tells of a player is, to the bit, what a Sampler on a Timeline of that player's own would tell: the same rules run.
+/// Independent players (on a server, or agents in training), each with one keyboard, cut at the same times. A player's
+/// figures are, to the bit, those of a Sampler on a Timeline of that player's own: the same rules run.
 ///
-/// Its state lies in arrays over all players; a player without events costs nothing. Keys are the keyboard's own, HID
-/// usages below 232; others are refused.
+/// The state is kept in arrays over all players; a player without events costs nothing. Keys are those of a keyboard
+/// (HID usages below 232); others are refused.
 /// Threads: one. Memory: about 0.9 KB for each player and 200 bytes for each event of `BatchOptions::events`, allocated
-/// at construction; nothing after. Errors are counted.
+/// at construction; nothing later. Errors are counted.
 class KeyboardBatch {
 public:
     explicit KeyboardBatch(const BatchOptions& options);
     KeyboardBatch(const KeyboardBatch&) = delete;
     KeyboardBatch& operator=(const KeyboardBatch&) = delete;
 
-    /// Closes everybody's frame at `cut`, with these events: players may be mixed, each one's events stand in the order
-    /// they happened. What is stamped later than `cut`, and what stands behind it, is kept for later frames. With an
-    /// earlier cut than the last nothing is closed; the events are kept all the same. Costs by the events.
+    /// Closes all players' frames at `cut`, with these events. Players may be mixed; each player's events must be in
+    /// the order in which they happened. Events stamped later than `cut`, and those behind them, are kept for later
+    /// frames. With an earlier cut than the last one, no frame is closed, but the events are kept. Cost: proportional
+    /// to the events.
     void advance(Time cut, std::span<const BatchEvent> events, std::span<const ButtonSet> states = {}) noexcept;
 
-    /// Of a player below players().
+    /// One player's frame. Precondition: `player` is less than players().
     PlayerFrame operator[](std::uint32_t player) const noexcept { return {*this, player}; }
     std::uint32_t players() const noexcept { return static_cast<std::uint32_t>(players_.size()); }
     Time start() const noexcept { return Time{Duration{t0_}}; }
@@ -108,7 +110,7 @@ public:
     const BatchCounters& counters() const noexcept { return counters_; }
 
     /// All players' levels, four words each: bit n % 64 of word n / 64 is key n. (Bits 252 to 255 are Control, Shift,
-    /// Alt and Meta.) For copying to where agents observe.
+    /// Alt and Meta.) Agents in training can observe these directly.
     std::span<const std::uint64_t> levels() const noexcept { return levels_; }
 
 private:

@@ -7,10 +7,10 @@
 
 namespace cursorum {
 
-/// From the stamps of a frame's events to its cut. A late event's is longer than the frame.
+/// The time from the stamps of a frame's events to its cut. For a late event it is longer than the frame.
 struct Latency {
-    std::uint32_t events = 0;                ///< that the frame took; without any, all is zero
-    Duration least{}, median{}, greatest{};  ///< of an even number, the median is the longer of the two in the middle
+    std::uint32_t events = 0;                ///< events that the frame took; if there are none, all members are zero
+    Duration least{}, median{}, greatest{};  ///< for an even number, the median is the longer of the two in the middle
 };
 
 }  // namespace cursorum

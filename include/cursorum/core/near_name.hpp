@@ -1,4 +1,4 @@
-// The near one for a mistyped word, for error messages.
+// Finds the name nearest to a mistyped word, for error messages.
 #pragma once
 
 #include <span>

@@ -1,11 +1,11 @@
-// Whose input it is.
+// Whether input comes from a person or from a program.
 #pragma once
 
 #include <cstdint>
 
 namespace cursorum {
 
-/// A device that says it is virtual is worked by a program (a script, a bot, a test), any other by a person.
+/// Virtual devices are operated by programs (scripts, bots, tests), all others by persons.
 enum class Origin : std::uint8_t { person, program };
 
 }  // namespace cursorum

@@ -1,4 +1,4 @@
-// What a frame says of the pointer and the wheel.
+// The pointer and the wheel during a frame.
 #pragma once
 
 #include <array>
@@ -30,47 +30,48 @@ struct PointerSample {
     Time time;  ///< when it took effect
     DeviceId device{};
     Distance motion;
-    Distance raw;          ///< before the system's acceleration, if the source tells
+    Distance raw;          ///< before the system's acceleration, if the source reports it
     WindowPoint position;  ///< after it, if has_position
     bool has_position = false;
 };
 
-/// Press and release of one button of one device, with no cancel and no drag between. It belongs to the frame of the
-/// release, wherever the press was. `count` goes up with each further click; a drag between two clicks starts it anew.
+/// A press and release of one mouse button of one device, without a cancel or a drag in between. It belongs to the
+/// frame of the release, in whichever frame the press was. `count` increases with each further click; a drag between
+/// two clicks resets it.
 struct Click {
     DeviceId device{};
     Button button;
     Time pressed, released;
     WindowPoint from, to;       ///< where the press and the release were; see has_position
-    double farthest = 0;        ///< pixels between the press and the farthest the pointer went from there
+    double farthest = 0;        ///< the greatest distance from the press, in pixels
     unsigned count = 1;         ///< 2 for a double click; see PointerSettings
-    bool has_position = false;  ///< false: the device only tells motion, and `to` - `from` is how far it went
+    bool has_position = false;  ///< false: the device reports motion only, and `to` - `from` is its distance
 };
 
-/// What one button drags. `from` is where it was pressed.
+/// A drag with one button. `from` is where the button was pressed.
 struct DragReading {
-    bool began = false;      ///< within the frame the pointer got far enough from the press
+    bool began = false;      ///< it became a drag within the frame
     bool active = false;     ///< at the frame's end
     bool dropped = false;    ///< the button was released within the frame
-    bool cancelled = false;  ///< called off within the frame: focus loss, unplugged, leaving, cancel_presses()
+    bool cancelled = false;  ///< cancelled within the frame: focus loss, unplugged, leaving, cancel_presses()
     WindowPoint from, to;    ///< `to`: where the pointer is now, or was dropped
     Time pressed;
 };
 
-/// A rectangle to click at.
+/// A rectangle that can be clicked, such as a button on the screen.
 struct TargetReading {
     bool hovered = false;  ///< the pointer is over it, and inside the window
-    bool armed = false;  ///< pressed on it and over it now: releasing here clicks. Sliding off disarms, back arms again
+    bool armed = false;    ///< pressed on it and over it now, so that a release clicks; sliding off disarms it
     bool pressed = false;  ///< a press on it in this frame
-    /// In this frame: pressed on it and released on it, even if the pointer went so far in between that it was a drag.
+    /// Clicks in this frame: pressed on it and released on it, even if that was a drag in between.
     unsigned clicks = 0;
     unsigned count = 0;  ///< of the last of them: 2 for a double click
 
     bool clicked() const noexcept { return clicks != 0; }
 };
 
-/// The motion samples of a frame in order, for a range-for. A sampler that looks at a frame very late may find that the
-/// history has gone on: what is no longer there is left out (the sums are not).
+/// The motion samples of a frame in order, for a range-for. If the frame is read so late that the history has been
+/// overwritten, the samples that are gone are left out (the sums stay complete).
 class SampleRange {
 public:
     class Iterator {
@@ -148,24 +149,25 @@ private:
     detail::DeviceFilter device_;
 };
 
-/// The pointer, as all devices move it (Frame::pointer()), or one of them (`frame.on(device).pointer()`).
+/// The pointer as moved by all devices (Frame::pointer()) or by one of them (`frame.on(device).pointer()`).
 ///
-/// Sums are over every event of the frame. They are kept in 1/65536 (each event's distance rounded to the nearest, ties
-/// to even), so that however time is cut they add up to the same; nothing is lost when a sampler is overrun. Of all
-/// devices together they cost nothing; of one device, they cost by the frame's events.
-/// Lifetime, threads: its frame's.
+/// Sums include every event of the frame. They are kept in 1/65536 (each event's distance is rounded to the nearest,
+/// ties to even), so that they add up to the same however time is cut; nothing is lost when a sampler is overrun. Cost:
+/// none for all devices together; proportional to the frame's events for one device. Lifetime, threads: the same as the
+/// frame's.
 class PointerReading {
 public:
     /// In the source's pixels or counts.
     Distance motion() const noexcept;
-    /// Before the system's acceleration, from sources that tell.
+    /// Before the system's acceleration, if the source reports it; otherwise zero.
     Distance raw_motion() const noexcept;
     /// In detents.
     Distance wheel() const noexcept;
-    /// Whole detents, the rest carried on to the next: a smooth wheel's small turns add up. Always of all devices.
+    /// Whole detents. Fractions are carried over to the next step, so that the small turns of a smooth wheel add up.
+    /// Always of all devices together.
     WheelSteps wheel_steps() const noexcept;
-    /// Calls `visit(Time, WheelSteps)` with the steps that each event completed, in order; of one device: those its own
-    /// events completed. As samples(): what the history no longer has is left out.
+    /// Calls `visit(Time, WheelSteps)` with the steps that each event completed, in order; for one device, those that
+    /// its own events completed. As in samples(), events that have been overwritten are left out.
     template <typename Visit>
     void for_each_wheel_step(Visit&& visit) const {
         Time time;
@@ -174,34 +176,35 @@ public:
         walk.device_ = device_;
         while (walk.next_wheel_step(time, steps)) visit(time, steps);
     }
-    /// Something moved, or a wheel turned, or the position is another one; to and fro within the frame, too.
+    /// Returns whether anything moved, a wheel turned, or the position changed, even if it came back within the frame.
     bool moved() const noexcept;
 
-    /// Whether a position was ever told. Of one device: within this frame.
+    /// Returns whether a position has ever been reported; for one device, within this frame.
     bool has_position() const noexcept;
-    /// At the frame's end, in the window's pixels, 0,0 its top left corner (from a source without a window: the
-    /// screen's). Of all devices: the one that told last.
+    /// The position at the frame's end, in pixels from the window's top left corner (the screen's, from a source
+    /// without a window). For all devices together, the one reported last.
     WindowPoint position() const noexcept;
-    /// At its start. This and those below speak of the pointer, whichever device is asked.
+    /// The position at its start. This and the members below are of the pointer itself, whichever device is asked.
     WindowPoint previous_position() const noexcept;
-    /// At the frame's end, over the window. Leaving is told by the source; without that it is always inside.
+    /// Returns whether the pointer is over the window at the frame's end. A source that does not report leaving is
+    /// always inside.
     bool inside() const noexcept;
     /// At its start.
     bool was_inside() const noexcept;
-    /// At the frame's end, locked to the window: no position, only motion.
+    /// Returns whether the pointer is locked to the window at the frame's end: it has motion, but no position.
     bool locked() const noexcept;
     /// At its start.
     bool was_locked() const noexcept;
 
-    /// Every event of motion in order, with its time.
+    /// Every motion event in order, with its time.
     SampleRange samples() const noexcept { return {*frame_, device_}; }
-    /// Clicks that ended in this frame, of all buttons. What became a drag is not among them.
+    /// The clicks that ended in this frame, of all buttons. Drags are not clicks.
     ClickRange clicks() const noexcept { return {*frame_, device_}; }
-    /// What one button drags; of several devices, the one that spoke last.
+    /// The drag of one button; of several devices, the one with the latest event.
     DragReading drag(Button button) const noexcept;
-    /// A rectangle to click at with that button.
+    /// A rectangle that can be clicked with that button.
     TargetReading target(const WindowRect& rect, Button button) const noexcept;
-    /// With the left one.
+    /// The same, with the left button.
     TargetReading target(const WindowRect& rect) const noexcept;
 
 private:

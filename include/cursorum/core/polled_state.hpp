@@ -11,7 +11,7 @@
 
 namespace cursorum {
 
-/// Which button each of a caller's 256 key numbers is; no button (number 0) for those that mean nothing.
+/// The button of each of a caller's 256 key numbers; no button (number 0) for unused ones.
 using KeyNumbering = std::array<Button, 256>;
 
 /// By the usages of USB HID page 0x07.
@@ -22,18 +22,18 @@ const KeyNumbering& linux_numbering() noexcept;
 /// The keys that are down, from one bit each: key n is bit n % 8 of byte n / 8.
 ButtonSet keys_from_bits(std::span<const std::uint8_t, 32> bits,
                          const KeyNumbering& numbering = hid_numbering()) noexcept;
-/// The keys that are down, from one byte each: those with a bit of `mask` set. About 20 ns; 16 bytes at a time where
-/// the processor can.
+/// The keys that are down, from one byte each: those with a bit of `mask` set. Cost: about 20 ns, with
+/// 16 bytes at a time where the processor supports it.
 ButtonSet keys_from_bytes(std::span<const std::uint8_t, 256> bytes, std::uint8_t mask = 0xFF,
                           const KeyNumbering& numbering = hid_numbering()) noexcept;
 
-/// A mouse as polled. What it moved by is the difference from its last position, as with Inlet::moved_to.
+/// A mouse's polled state. Its motion is the difference from its previous position, as in Inlet::moved_to.
 struct PolledMouse {
     ButtonSet down{};
     double x = 0, y = 0;
 };
 
-/// A gamepad as polled.
+/// A gamepad's polled state.
 struct PolledPad {
     ButtonSet down{};
     Vector2 left{}, right{};  ///< sticks, -1 to 1, right and down positive
@@ -42,9 +42,9 @@ struct PolledPad {
     AxisValues axes() const noexcept;
 };
 
-// Compared with what the device was last known to be, at the time of the poll: differences are presses and releases
-// (adopts and cancels after connect, focus gain and interruption). Mixed with events of the same device, whatever comes
-// first counts, and nothing twice. For a keyboard, Inlet::state does the same.
+// Each compares the polled state with the device's previous one: differences are presses and releases at the time of
+// the poll (adopts and cancels after a connect, a focus gain or an interruption). They can be mixed with events of the
+// same device: whichever comes first counts, and nothing counts twice. For a keyboard, Inlet::state does the same.
 
 Outcome post(Inlet& inlet, DeviceId device, const PolledMouse& mouse, Time when) noexcept;
 Outcome post(Inlet& inlet, DeviceId device, const PolledPad& pad, Time when) noexcept;

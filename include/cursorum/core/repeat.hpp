@@ -1,4 +1,4 @@
-// Repeat: our own pulses while a button is held.
+// Repeat: pulses while a button is held, made by Cursorum instead of the system.
 #pragma once
 
 #include <cstdint>
@@ -10,9 +10,9 @@ namespace cursorum {
 /// Pulses come at press + delay + k * interval, k = 0, 1, 2 …, strictly before the hold's end. They are worked out from
 /// the press's own time, so they do not depend on the frame rate. Adopted holds do not repeat.
 struct Repeat {
-    Duration delay{400'000'000};    ///< from press to first pulse; more than zero
-    Duration interval{50'000'000};  ///< from pulse to pulse; more than zero
-    std::uint32_t cap = 2;          ///< most pulses told of one button in one frame, the rest are dropped; 0: no cap
+    Duration delay{400'000'000};    ///< from the press to the first pulse; greater than zero
+    Duration interval{50'000'000};  ///< from pulse to pulse; greater than zero
+    std::uint32_t cap = 2;          ///< maximum number of pulses of a button in one frame; 0: no maximum
 
     friend constexpr bool operator==(const Repeat&, const Repeat&) = default;
     constexpr bool is_valid() const noexcept { return delay.count() > 0 && interval.count() > 0; }

@@ -1,4 +1,4 @@
-// Where sticks and triggers rest, learnt from what they report.
+// Finds where sticks and triggers rest, from the values that they report.
 #pragma once
 
 #include <array>
@@ -11,21 +11,21 @@
 
 namespace cursorum {
 
-/// What a stick's samples say, and the shaping that follows.
+/// What a stick's samples show, and the shaping that follows.
 struct StickRest {
-    std::size_t samples = 0;       ///< values it took
-    std::size_t rest_samples = 0;  ///< of those, while nobody moved it
-    Duration rest_time{};          ///< for how long it rested
-    Vector2 centre;                ///< the middle of its rest: half of the rest's time is on either side
-    double farthest = 0;           ///< from the centre while it rested
-    Vector2 least, greatest;       ///< ever reported
-    bool found = false;            ///< it rested for long enough to tell; else the shaping is the default one
+    std::size_t samples = 0;       ///< number of values
+    std::size_t rest_samples = 0;  ///< of those, values at rest
+    Duration rest_time{};          ///< how long it was at rest
+    Vector2 centre;                ///< its rest position: the median by time
+    double farthest = 0;           ///< the greatest distance from the centre while at rest
+    Vector2 least, greatest;       ///< of all values
+    bool found = false;            ///< it was at rest for long enough; otherwise the shaping is the default
     /// Centre as found; dead zone a quarter and 0.02 wider than what was seen, in steps of 0.005; each end of an axis
     /// as reported if that is 0.8 or more, else 1.
     StickShaping shaping;
 };
 
-/// Likewise of a trigger.
+/// The same for a trigger.
 struct PullRest {
     std::size_t samples = 0, rest_samples = 0;
     Duration rest_time{};
@@ -34,12 +34,12 @@ struct PullRest {
     PullShaping shaping;
 };
 
-/// Watches one gamepad and proposes how to shape it.
+/// Watches one gamepad and proposes its shaping.
 ///
-/// At rest counts what stays within `near` of zero for at least `least_time`, less `edge` at both ends of that time (a
-/// hand coming or going). Of those, what is farther than `reach` from the middle is a hand again.
-/// Values are held from sample to sample, so the figures weigh by time, not by how often a device reports.
-/// Threads: one. Memory: 24 bytes a sample; add() allocates.
+/// A stick is at rest while it stays within `near` of zero for at least `least_time`, less `edge` at both ends of that
+/// time (when a hand comes or goes). Values farther than `reach` from the median do not count as rest. A value holds
+/// until the next one, so the figures are weighted by time, not by how often a device reports.
+/// Threads: one. Memory: 24 bytes for each sample; add() allocates.
 class RestFinder {
 public:
     struct Settings {
@@ -52,16 +52,16 @@ public:
     RestFinder() = default;
     explicit RestFinder(const Settings& settings) : settings_{settings} {}
 
-    /// An axis took a value; times do not go back. What is no number is left out.
+    /// Adds a value of an axis. Times must not decrease. NaN and infinity are ignored.
     void add(Time time, Axis axis, double value);
-    /// From then on nobody knows its values, until the next one: it was unplugged, or the program lost the focus.
+    /// From that time until the next value, the axes are unknown: the device was unplugged, or the focus was lost.
     void lost(Time time);
-    /// Until then it held its values.
+    /// The end of the samples: the last values held until then.
     void end(Time time) { end_ = time > end_ ? time : end_; }
 
     StickRest stick(Stick stick) const;
     PullRest pull(Axis pull) const;
-    /// Whether that axis reported anything.
+    /// Returns whether that axis reported anything.
     bool has(Axis axis) const noexcept { return axis.number < axis_kinds && !values_[axis.number].empty(); }
 
 private:

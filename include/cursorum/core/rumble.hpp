@@ -1,4 +1,4 @@
-// Rumble: what a game asks of a gamepad, and a source carries out.
+// Rumble: a game requests it, a source carries it out.
 #pragma once
 
 #include <array>
@@ -11,21 +11,21 @@
 
 namespace cursorum {
 
-/// What a pad is asked for.
+/// A request for one gamepad.
 struct RumbleRequest {
     DeviceId device{};
     double strong = 0;  ///< the slow, heavy motor, 0 to 1
     double weak = 0;    ///< the fast, light one, 0 to 1
-    Duration length{};  ///< for how long; it then stops by itself
+    Duration length{};  ///< how long; then it stops by itself
 
     bool stops() const noexcept { return strong == 0 && weak == 0; }
     friend constexpr bool operator==(const RumbleRequest&, const RumbleRequest&) = default;
 };
 
-/// A source that can make pads rumble, or something that writes down what was asked for.
+/// A source that can make gamepads rumble, or a recorder of requests.
 class RumbleTaker {
 public:
-    /// False: it cannot; this device has no motors, or is not its own.
+    /// Returns false if it cannot: the device has no motors, or belongs to another source.
     virtual bool try_rumble(const RumbleRequest& request, Time when) = 0;
 
 protected:
@@ -35,27 +35,29 @@ protected:
     ~RumbleTaker() = default;
 };
 
-/// What became of the requests.
+/// The outcomes of requests.
 struct RumbleCounters {
-    std::uint64_t asked = 0;     ///< by the game
-    std::uint64_t refused = 0;   ///< no numbers, or more pads than there is room for
-    std::uint64_t replaced = 0;  ///< by a newer one, before anybody carried them out
+    std::uint64_t asked = 0;     ///< requests made by the game
+    std::uint64_t refused = 0;   ///< invalid numbers, or more gamepads than the capacity
+    std::uint64_t replaced = 0;  ///< replaced by a newer request before they were carried out
     std::uint64_t carried_out = 0;
-    std::uint64_t unable = 0;  ///< the source could not
+    std::uint64_t unable = 0;  ///< requests that the source could not carry out
 };
 
-/// Between the game, which asks, and a source, which carries out. The last request for a pad counts.
+/// Passes requests from the game to a source. The last request for each gamepad counts.
 ///
-/// Threads: any thread asks; one at a time carries out, by a RumbleCarrier. Nobody waits; nothing allocates.
+/// Threads: any thread may request; one thread at a time carries out, by a RumbleCarrier. No thread waits, and nothing
+/// allocates.
 class Rumble {
 public:
-    static constexpr unsigned capacity = 32;  ///< pads
+    static constexpr unsigned capacity = 32;  ///< maximum number of gamepads
 
-    /// Strong and weak beyond 0 to 1 are taken as the end; a length beyond 65 seconds as 65 seconds, in milliseconds
-    /// rounded up. False, and counted as refused: what is no number, a negative length, or the 33rd pad.
+    /// Requests rumble. Strong and weak are clamped to 0 to 1, and the length to 65 seconds, rounded up to
+    /// milliseconds. Returns false and counts the request as refused for NaN or infinity, a negative length, or too
+    /// many gamepads.
     bool ask(const RumbleRequest& request) noexcept;
     bool stop(DeviceId device) noexcept { return ask({.device = device}); }
-    /// Every pad that was ever asked.
+    /// Stops every gamepad for which there was ever a request.
     void stop_all() noexcept;
 
     RumbleCounters counters() const noexcept;
@@ -78,20 +80,20 @@ private:
     std::atomic<std::uint64_t> carried_out_{0}, unable_{0};
 };
 
-/// Carries requests out, on the thread of the source that can.
+/// Carries requests out, on the source's thread.
 ///
-/// All pads stop when the inlet loses the focus, at an interruption, and when the carrier goes (at the program's end):
-/// what was asked for until then is over, and without focus nothing new is carried out.
+/// All gamepads stop when the inlet loses the focus, at an interruption, and when the carrier is destroyed. Requests
+/// made until then are over, and without focus no new ones are carried out.
 class RumbleCarrier {
 public:
-    /// All outlive it. `also`: a recording that keeps what was asked for, or nullptr.
+    /// All arguments must outlive the carrier. `also`: a recorder of the requests, or nullptr.
     RumbleCarrier(Rumble& rumble, const Inlet& inlet, RumbleTaker& source, RumbleTaker* also = nullptr) noexcept
         : rumble_{&rumble}, inlet_{&inlet}, source_{&source}, also_{also}, halts_{halts()} {}
     RumbleCarrier(const RumbleCarrier&) = delete;
     RumbleCarrier& operator=(const RumbleCarrier&) = delete;
     ~RumbleCarrier();
 
-    /// Hands what is new to the source. Once a round. Returns how many requests that were.
+    /// Passes new requests to the source. Call it once in each iteration of the source's loop. Returns their number.
     unsigned carry_out(Time when);
 
 private:

@@ -1,4 +1,4 @@
-// One consumer's way through a timeline.
+// Samplers: each cuts a timeline into frames for one consumer.
 #pragma once
 
 #include <algorithm>
@@ -16,61 +16,65 @@
 namespace cursorum {
 
 struct SamplerOptions {
-    /// Where its first frame starts. What is down then is down already, and no edge.
+    /// Where its first frame starts. Buttons that are down then are down from the start, without an edge.
     Time start = Clock::now();
-    /// For every button without a setting of its own.
+    /// The repeat setting of every button that has none of its own.
     Repeat repeat{};
-    /// Allowed to allocate when one frame takes more than the timeline's whole history, by way of gather(). For tools
-    /// that make long frames of files; a game leaves it off.
+    /// Allows gather() to allocate when one frame takes more than the timeline's whole history. For tools that make
+    /// long frames from files; leave it off in a game.
     bool growing = false;
 };
 
-/// What a sampler has counted since it was made.
+/// The counters of a sampler, from its construction on.
 struct SamplerCounters {
-    std::uint64_t taken = 0;      ///< events
-    std::uint64_t late = 0;       ///< of those, stamped earlier than what it had already taken, or than its last cut
-    std::uint64_t lost = 0;       ///< events it never saw: it was overrun
-    std::uint64_t overruns = 0;   ///< how often
-    std::uint64_t went_back = 0;  ///< calls of advance with a time before the last cut, or out of range
-    /// Frames whose next event, posted already, lay more than a second beyond the cut. It holds back the events behind
-    /// it on its inlet: some stamp came from another clock (see Inlet::set_ahead_limit), or the cuts do.
+    std::uint64_t taken = 0;      ///< events taken
+    std::uint64_t late = 0;       ///< of those, events stamped earlier than one already taken, or than the last cut
+    std::uint64_t lost = 0;       ///< events that were overwritten before it took them: it was overrun
+    std::uint64_t overruns = 0;   ///< how often it was overrun
+    std::uint64_t went_back = 0;  ///< calls of advance with a time before the last cut or out of range
+    /// Frames whose next event, already posted, was stamped more than a second later than the cut. It holds back the
+    /// events behind it on its inlet. Usually the stamp, or the cut, came from another clock (see
+    /// Inlet::set_ahead_limit).
     std::uint64_t held_back = 0;
-    std::uint64_t skipped = 0;  ///< events that fell into a pause (see advance(const Tick&))
-    std::uint64_t moved = 0;    ///< events that came before the beginning of a frame with a gap and took effect there
+    std::uint64_t skipped = 0;  ///< events that fell into a pause, see advance(const Tick&)
+    std::uint64_t moved = 0;    ///< events from before a frame with a gap, which took effect at its start
 };
 
-/// A sampler cuts a timeline into frames at times its consumer says. Any number may stand on one timeline, at any
-/// rates; each sees every press once, and none disturbs another.
+/// Cuts a timeline into frames, at times that its consumer chooses. A timeline may have any number of samplers, at any
+/// rates: each of them gets every press exactly once, and none affects another.
 ///
-/// Rules: a frame (t0, t1] takes what was posted with a stamp of at most t1. Each inlet gives its events in the order
-/// posted, one stamped later than t1 holds back those behind it; of several inlets the earliest stamp goes first, ties
-/// by number. An event stamped earlier than its predecessor on the inlet, or than t0, is late: it takes effect then, or
-/// at t0, and is counted. Nothing is lost for being late.
-/// Overrun: a sampler that fell behind farther than an inlet's history takes the present levels as adopts and cancels,
-/// and the distances moved, counts the events it did not see, and goes on. No producer ever notices.
-/// Threads: one at a time, its frames included; which one may change from call to call, if the calls are ordered.
-/// Builds with assertions notice two at once. It reads what other threads post meanwhile and waits for none of them.
-/// Cost: advance costs by the events taken and by those of the frame before; it allocates nothing and throws nothing.
+/// Rules: a frame (t0, t1] takes the events that have been posted with stamps up to t1. Each inlet's events are taken
+/// in the order in which they were posted, and an event stamped later than t1 holds back those behind it. Of several
+/// inlets, the event with the earliest stamp is taken first; ties go to the lower inlet number. An event stamped
+/// earlier than its predecessor on the inlet, or than t0, is late: it takes effect at the predecessor's time, or at t0,
+/// and is counted. Late events are never lost.
+/// Overrun: a sampler that has fallen behind farther than an inlet's history takes the present levels as adopts and
+/// cancels, takes the distances moved, counts the events that it missed, and goes on. Producers are not affected.
+/// Threads: one at a time, for the sampler and its frames. Which thread that is may change from call to call, provided
+/// that the calls are ordered; builds with assertions detect two threads at once. A sampler reads what other threads
+/// post meanwhile and never waits for them.
+/// Cost: advance() is proportional to the events taken and to those of the previous frame. It neither allocates nor
+/// throws.
 class Sampler {
 public:
-    /// Its whole state in 28 KB (16 of them buttons), trivially copyable, no pointers: keep it, copy it by memcpy,
-    /// restore it later.
+    /// A sampler's whole state, 33 KB (15 of them for buttons): trivially copyable and without pointers, so that it can
+    /// be kept, copied by memcpy, and restored later.
     class State {
         friend class Sampler;
         detail::SamplerState state;
         detail::DeskState desk;
     };
 
-    /// Allocates about 50 bytes for each slot of the inlets' histories, and as much again for peeking; nothing after.
-    /// The timeline outlives it. Any thread, whatever is being posted.
+    /// Allocates about 50 bytes for each slot of the inlets' histories, and as much again for peeking; nothing later.
+    /// The timeline must outlive the sampler. May be called on any thread, while others post.
     explicit Sampler(const Timeline& timeline, const SamplerOptions& options = {});
     ~Sampler();
     Sampler(const Sampler&) = delete;
     Sampler& operator=(const Sampler&) = delete;
 
-    /// Closes the frame that began at the last cut and returns it. With the same time again, the frame has no length
-    /// and takes what came late. With an earlier time (or one out of range) nothing is taken, the cut stays, and the
-    /// frame returned is empty, so that nothing fires twice; counted as went_back.
+    /// Closes the frame that began at the last cut, and returns it. With the same time again, the frame has zero length
+    /// and takes late events. With an earlier time, or one out of range, it takes nothing, keeps the last cut and
+    /// returns an empty frame, so that nothing fires twice; this is counted as went_back.
     const Frame& advance(Time cut) noexcept;
 
     /// Closes the frame that a TickClock's tick covers: it ends at tick.end, and starts at the last cut or at
@@ -82,37 +86,37 @@ public:
     /// than advance(Time) only if there is a gap.
     const Frame& advance(const Tick& tick) noexcept;
 
-    /// Takes what is posted up to `until` into the frame in the making, without closing it; advance() then closes it.
-    /// For frames that last longer than the timeline's history: only with SamplerOptions::growing, else it does
-    /// nothing. Until the next advance the frame tells what came so far.
+    /// Takes the events posted up to `until` into the next frame without closing it; advance() closes it. For frames
+    /// that last longer than the timeline's history. Does nothing without SamplerOptions::growing. Until the next
+    /// advance, frame() contains what has been taken so far.
     void gather(Time until) noexcept;
 
-    /// A look between cuts: the frame that advance(time) would give, without taking anything. The sampler, its own
-    /// frame and its counters stay as they are. Empty if `time` is before the last cut, or out of range. The frame is
-    /// good until the next peek. Costs a copy of the state (about 1 us) and what advance costs.
+    /// Returns the frame that advance(time) would return, without taking anything: the sampler, its own frame and its
+    /// counters do not change. The frame is empty if `time` is before the last cut or out of range. It is valid until
+    /// the next peek. Cost: a copy of the state (about 1 us) plus the cost of advance().
     const Frame& peek(Time time) noexcept;
 
-    /// The last frame; empty before the first advance and after restore.
+    /// The last frame. It is empty before the first advance and after restore.
     const Frame& frame() const noexcept { return frame_; }
 
-    /// As of the last cut. Not between gather and advance.
+    /// Returns the state as of the last cut. Precondition: not between gather() and advance().
     State save() const noexcept;
-    /// Goes back to where `state` was saved, with an empty frame, and walks the history from there again: same events,
-    /// same cuts, same frames, as long as the history reaches back that far (else it is overrun and heals). What came
-    /// late the first time is in its place now: so a simulation takes in what it has heard of too late.
-    /// `state` must come from a sampler of the same timeline.
+    /// Goes back to the cut at which `state` was saved, with an empty frame. From there the history is taken again: the
+    /// same events and the same cuts give the same frames, as long as the history reaches back that far (otherwise the
+    /// sampler is overrun and heals). Events that were late the first time are now taken at their own times, so that a
+    /// simulation can include what it received too late. Precondition: `state` is from a sampler of the same timeline.
     void restore(const State& state) noexcept;
 
-    /// For all buttons without a setting of their own. In force at once, for the last frame's readings too. False, and
-    /// nothing changes, if delay or interval is not more than zero.
+    /// Sets the repeat of all buttons that have no setting of their own. It takes effect at once, also for readings of
+    /// the last frame. Returns false and changes nothing if delay or interval is not greater than zero.
     bool set_repeat(const Repeat& repeat) noexcept;
-    /// For one button; either-side names have their own. False as above, for no button, and when 15 different
-    /// settings are in use already.
+    /// Sets the repeat of one button; either-side names have settings of their own. Returns false and changes nothing
+    /// as above, for an unknown button, and if 15 different settings are already in use.
     bool set_repeat(Button button, const Repeat& repeat) noexcept;
 
-    /// Calls off the presses of mouse buttons that are in progress at the last cut: none of them becomes a click, and
-    /// what they drag is cancelled. For a dialogue that opens in the middle of a drag. The buttons stay down. In force
-    /// for this sampler, at once.
+    /// Cancels the mouse presses that are in progress at the last cut: they do not become clicks, and their drags are
+    /// cancelled. Use this when a dialogue opens in the middle of a drag. The buttons stay down. It affects this
+    /// sampler only, at once.
     void cancel_presses() noexcept;
 
     SamplerCounters counters() const noexcept;

@@ -1,4 +1,4 @@
-// Seats: which devices are whose.
+// Seats: which devices belong to which player.
 #pragma once
 
 #include <array>
@@ -11,7 +11,7 @@
 
 namespace cursorum {
 
-/// So many seats there can be, and so many devices or parts of devices given to them together.
+/// Maximum number of seats, and of devices (or parts of devices) assigned to all seats together.
 inline constexpr unsigned seat_capacity = 8, share_capacity = 32;
 
 /// The two halves of a keyboard for two people: the left one with the letters up to T, G and B, digits 1 to 5, Tab, the
@@ -36,23 +36,23 @@ struct SeatChange {
 
 class Seats;
 
-/// A frame as one seat's devices made it. Good as long as the frame it was made of.
+/// The part of a frame that one seat's devices contributed. Valid as long as that frame.
 class SeatFrame {
 public:
-    /// Merged over the seat's devices. A device that was moved here while a button was down: an adopt at the frame's
-    /// start (no press, no repeats); one that was moved away: a cancel there. Costs by the frame's events.
+    /// One button, merged over the seat's devices. If a device was moved to this seat while the button was down, the
+    /// button is adopted at the frame's start (no press, no repeats); if it was moved away, it is cancelled there.
+    /// Cost: proportional to the frame's events.
     ButtonFigures operator[](Button button) const noexcept;
-    /// One reading for any of several buttons, as Frame::any().
+    /// One reading for any of several buttons, like Frame::any().
     ButtonFigures any(std::initializer_list<Button> buttons) const noexcept;
-    /// The pointer and the wheel as the seat's mice and touch surfaces move them, and the clicks of their buttons. The
-    /// pointer's position on the screen is everybody's. Lifetime: as long as the frame, and until the next
-    /// Seats::read().
+    /// The pointer and the wheel as moved by the seat's mice and touch surfaces, and the clicks of their buttons. All
+    /// seats share the pointer's position on the screen. Valid as long as the frame, and until the next Seats::read().
     PointerReading pointer() const noexcept;
-    /// The longest of its devices' sticks.
+    /// The stick of its devices that is pushed farthest.
     StickReading stick(Stick stick) const noexcept;
-    /// The largest of its devices' triggers.
+    /// The trigger of its devices that is pulled farthest.
     AxisReading pull(Axis pull) const noexcept;
-    /// Motion of all its mice together.
+    /// The motion of all its mice together.
     Distance motion() const noexcept;
 
 private:
@@ -62,7 +62,7 @@ private:
     unsigned seat_;
 };
 
-/// Gives devices, or halves of keyboards, to players, and reads frames for each of them.
+/// Assigns devices, or halves of keyboards, to players, and reads frames for each player.
 ///
 ///     Seats seats{2};
 ///     seats.offer({PadStart, Enter});
@@ -72,10 +72,10 @@ private:
 ///     for (unsigned i = 0; i < seats.change_count(); ++i) if (seats.change(i).kind == SeatChange::Kind::away) pause();
 ///     if (seats[0][PadSouth].pressed()) …
 ///
-/// One of these belongs to one sampler, and reads each of its frames once, in order. What is given or taken holds from
-/// the start of the frame that is read next, so that nothing changes in the middle of one.
-/// Threads: its sampler's. Nothing allocates; a plain value of 4 KB: copy it where the sampler is saved, copy it back
-/// where that is restored.
+/// Each object belongs to one sampler and reads each of its frames once, in order. Changes take effect at the start of
+/// the frame that is read next, so that nothing changes in the middle of a frame.
+/// Threads: the same as its sampler's. Memory: a plain value of 5 KB; nothing allocates. Copy it when the sampler is
+/// saved, and copy it back when the sampler is restored.
 class Seats {
 public:
     /// `count`: 1 to seat_capacity.
@@ -83,11 +83,13 @@ public:
 
     unsigned count() const noexcept { return count_; }
 
-    /// The device belongs to that seat, and to no other any more. False, and nothing changes: no such seat, no room.
+    /// Gives the device to that seat and takes it from any other. Returns false and changes nothing if there is no such
+    /// seat or no room.
     bool give(DeviceId device, unsigned seat) noexcept { return give(device, seat, everything()); }
-    /// Only these of its buttons (a half of a keyboard); what of it others have and does not overlap stays theirs.
+    /// Gives only these buttons of the device (a half of a keyboard). Other seats keep the buttons that are not among
+    /// them.
     bool give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept;
-    /// The device belongs to nobody.
+    /// Takes the device from its seat: it is unassigned.
     void take_back(DeviceId device) noexcept;
 
     /// Offers the free seats: from now on, a press of one of these buttons on an unassigned device takes the first seat
@@ -97,26 +99,26 @@ public:
     /// is adopted by that, and would otherwise need a second one. Nothing fires.
     void offer(const ButtonSet& buttons, bool halves = false, bool adopted = false) noexcept;
     void end_offer() noexcept { offers_ = {}; }
-    /// From now on, a device of this kind that connects and has no seat is given to the first seat without a device.
+    /// From now on, a device of this kind that connects and is unassigned is given to the first seat without a device.
     void fill_with(DeviceKind kind, bool fill = true) noexcept;
 
-    /// Reads a frame: afterwards seats and changes speak of it.
+    /// Reads a frame. Afterwards, seats and changes refer to it.
     void read(const Frame& frame) noexcept;
 
-    /// What the last frame changed, in order.
+    /// The changes of the last frame, in order.
     std::size_t change_count() const noexcept { return change_count_; }
     const SeatChange& change(std::size_t index) const noexcept { return changes_[index]; }
 
-    /// The last frame for one seat. Before the first read() there is none: do not ask.
+    /// The last frame for one seat. Precondition: read() has been called at least once.
     SeatFrame operator[](unsigned seat) const noexcept { return {*this, seat}; }
-    /// It has a device that is connected.
+    /// Returns whether the seat has a connected device.
     bool has_device(unsigned seat) const noexcept;
-    /// A device of it was unplugged and is not back yet.
+    /// Returns whether a device of the seat was unplugged and is not back yet.
     bool is_away(unsigned seat) const noexcept;
-    /// The seat that has this button of this device; nothing if nobody has.
+    /// The seat that has this button of this device; nothing if it is unassigned.
     std::optional<unsigned> seat_of(DeviceId device, Button button) const noexcept;
-    /// The device that the seat used last, for the prompts on the screen. A press counts, a stick or trigger once it
-    /// counts as pushed (so its noise never does), a mouse once it moves 4 pixels within a frame, or its wheel.
+    /// The device that the seat used last, for prompts on the screen. A press counts as use; so does a stick or trigger
+    /// once it acts as a button (so noise never does), a mouse that moves 4 pixels within a frame, and a wheel.
     std::optional<DeviceId> last_device(unsigned seat) const noexcept { return last_device_[seat]; }
 
 private:

@@ -1,4 +1,4 @@
-// Shaping: from what a stick or trigger reports to what a game can use.
+// Shaping: from the values that a stick or trigger reports to those that a game can use.
 #pragma once
 
 #include <array>
@@ -15,7 +15,7 @@ struct Vector2 {
     friend constexpr bool operator==(const Vector2&, const Vector2&) = default;
 };
 
-/// What one axis reports at rest and at its ends. For a trigger rest is at 0 and `least` means nothing.
+/// The values that one axis reports at rest and at its ends. For a trigger, `least` is not used.
 struct AxisRange {
     double centre = 0;
     double least = -1;    ///< below the centre
@@ -24,10 +24,10 @@ struct AxisRange {
     friend constexpr bool operator==(const AxisRange&, const AxisRange&) = default;
 };
 
-/// How a value in 0..1 becomes another in 0..1. Continuous: 0 up to the dead zone's border, 1 from the outer zone's.
+/// Maps 0..1 to 0..1, continuously: 0 up to the border of the dead zone, 1 from the border of the outer zone on.
 struct ResponseCurve {
-    double dead_zone = 0;   ///< of the range, from 0 up to less than 1 - outer_zone; what is within it is 0
-    double outer_zone = 0;  ///< of the range, from 0; what is as near to the end as that is 1
+    double dead_zone = 0;   ///< a share of the range, 0 to less than 1 - outer_zone; values within it become 0
+    double outer_zone = 0;  ///< a share of the range, from 0; values that near to the end become 1
     double curve = 0;       ///< 0 straight to 1 cubic (fine near the centre); (1 - curve) m + curve m^3
 
     friend constexpr bool operator==(const ResponseCurve&, const ResponseCurve&) = default;
@@ -56,28 +56,29 @@ struct PullShaping {
     friend constexpr bool operator==(const PullShaping&, const PullShaping&) = default;
 };
 
-/// When an axis counts as a button, on the shaped value: down from `press` up, and up again only at `release` or below,
-/// so that a value hovering between the two, or at one of them, does not chatter.
+/// When an axis counts as a button, by its shaped value: down from `press` on, and up again only at `release` or below,
+/// so that a value near one of them does not bounce.
 struct ButtonThresholds {
-    double press = 0.5;    ///< more than release, at most 1
+    double press = 0.5;    ///< greater than release, at most 1
     double release = 0.4;  ///< at least 0
 
     friend constexpr bool operator==(const ButtonThresholds&, const ButtonThresholds&) = default;
 };
 
-/// All of one gamepad. Set by Inlet::set_shaping; frames read it when a stick is asked for.
+/// The shaping of one gamepad, set by Inlet::set_shaping.
 struct DeviceShaping {
     std::array<StickShaping, stick_kinds> sticks{};
     std::array<PullShaping, 2> pulls{};
     ButtonThresholds thresholds{};  ///< of all its axes and directions
 
-    /// Everything finite, in the ranges told above, least < centre < greatest (for a trigger centre < greatest).
+    /// Returns whether all numbers are finite and in the ranges above, and least < centre < greatest (for a trigger,
+    /// centre < greatest).
     bool is_valid() const noexcept;
     friend constexpr bool operator==(const DeviceShaping&, const DeviceShaping&) = default;
 };
 
-// The formulas. Nothing but + - * / and square roots, never contracted: the same to the bit on every machine. A value
-// that is no number counts as rest.
+// The formulas use only + - * / and square roots, never contracted, so that the results are the same to the bit on
+// every machine. NaN counts as rest.
 //
 //   axis:    n = (raw - centre) / (greatest - centre), or / (centre - least) below the centre
 //   radial:  m = sqrt(nx^2 + ny^2); in the direction of (nx, ny), by the length r(m)

@@ -15,13 +15,13 @@ struct Snapshot {
     friend constexpr bool operator==(const Snapshot&, const Snapshot&) = default;
 };
 
-/// A frame made of two snapshots alone, for those who only poll. What changed is taken to have changed at the second
-/// snapshot; what went down and up between the two was never seen (events would have told it).
+/// A frame made of two snapshots alone, for programs that only poll. Changes are dated to the second snapshot; a button
+/// that went down and up between the two is not seen (events would show it).
 class SnapshotFrame {
 public:
-    /// Holds last at least since `before`; nothing is known of their beginnings.
+    /// Holds count from `before`, since their beginnings are unknown.
     ButtonFigures operator[](Button button) const noexcept;
-    /// One reading for any of several.
+    /// One reading for any of several buttons.
     ButtonFigures any(const ButtonSet& buttons) const noexcept;
 
     Time start() const noexcept { return before_.time; }
@@ -37,7 +37,7 @@ private:
     Snapshot before_, after_;
 };
 
-/// The frame between two snapshots. If `after` is earlier than `before`, it has no length. Costs a copy.
+/// The frame between two snapshots. If `after` is earlier than `before`, it has zero length. Cost: a copy.
 SnapshotFrame compare(const Snapshot& before, const Snapshot& after) noexcept;
 
 }  // namespace cursorum

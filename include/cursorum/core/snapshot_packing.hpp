@@ -10,39 +10,39 @@
 
 namespace cursorum {
 
-/// So many bytes are enough for any snapshot or difference. Most take 10 to 20.
+/// Maximum size of a packed snapshot or difference, in bytes. Most take 10 to 20.
 inline constexpr std::size_t packed_snapshot_room = 416;
 
-/// Writes a snapshot to `bytes`; returns how many it took, 0 if there was not enough room. The bytes are the same on
-/// every machine; docs/snapshot-format.md is their specification. Costs by the buttons that are down.
+/// Writes a snapshot to `bytes` and returns its size; 0 if there is not enough room. The bytes are the same on every
+/// machine; docs/snapshot-format.md is their specification. Cost: proportional to the buttons that are down.
 std::size_t pack(const Snapshot& snapshot, std::span<std::byte> bytes) noexcept;
 
-/// What changed from `base` to `snapshot`: a few bytes in most cases. Whoever unpacks it must have the same `base`.
+/// Writes the changes from `base` to `snapshot`, usually a few bytes. The same `base` is needed to unpack it.
 std::size_t pack_difference(const Snapshot& base, const Snapshot& snapshot, std::span<std::byte> bytes) noexcept;
 
-/// Why bytes are no snapshot.
+/// The outcome of unpacking.
 enum class Unpacking : std::uint8_t {
     done,
     truncated,        ///< they end too early
     too_long,         ///< there are bytes behind the end
     unknown_version,  ///< another version of the format
     unknown_kind,     ///< neither whole nor difference
-    is_difference,    ///< of another snapshot, which must be given
-    is_whole,         ///< a base was given, which it does not need
-    other_base,       ///< a difference from another snapshot than the one given
+    is_difference,    ///< a difference, which needs its base
+    is_whole,         ///< a whole snapshot, although a base was given
+    other_base,       ///< a difference from another base
     bad_time,         ///< beyond earliest_time and latest_time
-    bad_button,       ///< no such button
+    bad_button,       ///< an unknown button
     bad_number        ///< written in more bytes than it needs, or too large
 };
 
 /// In a short English sentence, for messages.
 std::string_view describe(Unpacking result) noexcept;
 
-/// Reads a whole snapshot. Whatever the bytes are, nothing else happens than that it says so; `snapshot` is written
-/// only when done. A snapshot has exactly one form, so bytes that are accepted are those that pack() gives.
+/// Reads a whole snapshot. Any bytes are safe to pass; `snapshot` is written only if the result is `done`. A snapshot
+/// has exactly one form, so only the bytes that pack() writes are accepted.
 Unpacking try_unpack(std::span<const std::byte> bytes, Snapshot& snapshot) noexcept;
 
-/// Reads a difference from `base`. A base that is not the packer's is noticed (by 32 bits of a sum over it).
+/// Reads a difference from `base`. A base that differs from the packer's is detected by a 32-bit checksum.
 Unpacking try_unpack(std::span<const std::byte> bytes, const Snapshot& base, Snapshot& snapshot) noexcept;
 
 }  // namespace cursorum

@@ -1,4 +1,4 @@
-// Places on the screen, in the window, in a viewport, in the world: types that do not mix, and what converts them.
+// Points on the screen, in the window, in a viewport and in the world: separate types, and conversions between them.
 #pragma once
 
 #include <cmath>
@@ -19,8 +19,7 @@ struct Point {
     friend constexpr bool operator==(const Point&, const Point&) = default;
 };
 
-/// How far something went, right and down positive (for a wheel: right and away from the person), in the units of
-/// whoever gives it.
+/// A distance, right and down positive (for a wheel: right and away from the person), in the units of its source.
 struct Distance {
     double x = 0, y = 0;
 
@@ -32,8 +31,8 @@ using WindowPoint = Point<WindowSpace>;
 using ViewportPoint = Point<ViewportSpace>;
 using WorldPoint = Point<WorldSpace>;
 
-/// A rectangle: what is on its left and upper border is in it, what is on its right and lower border is not, so that
-/// neighbours share nothing. One without a positive width and height has nothing in it.
+/// A rectangle. Points on its left and upper border are in it, points on its right and lower border are not, so that
+/// neighbours do not overlap. Without a positive width and height it is empty.
 template <typename Space>
 struct Rect {
     double x = 0, y = 0, width = 0, height = 0;
@@ -59,9 +58,9 @@ struct Transform {
     constexpr Distance of_motion(Distance way) const noexcept { return {a * way.x + b * way.y, c * way.x + d * way.y}; }
 
     constexpr double determinant() const noexcept { return a * d - b * c; }
-    /// False if different points come to the same one: it has no inverse.
+    /// Returns whether it has an inverse.
     constexpr bool is_invertible() const noexcept { return determinant() != 0; }
-    /// The way back; the identity if there is none.
+    /// The inverse; the identity if there is none.
     constexpr Transform<To, From> inverse() const noexcept {
         const double det = determinant();
         if (det == 0) return {};

@@ -1,4 +1,4 @@
-// Notices that the program stood still.
+// Detects that the program stood still.
 #pragma once
 
 #include <optional>
@@ -7,25 +7,26 @@
 
 namespace cursorum {
 
-/// A debugger held the program, the machine slept, a modal box of the system swallowed the input: what was held then is
-/// not to be believed. Look once a round, before the sources deliver, and tell the inlets:
+/// Detects that a debugger stopped the program, the machine slept, or a modal dialogue of the system took the input:
+/// after that, it is unknown which buttons are still down. Look once in each iteration of the loop, before the sources
+/// deliver, and report it to the inlets:
 ///
 ///     if (auto since = watch.look()) desk.interrupt(*since);
 ///
-/// Everything down is then cancelled as of the last round before; what is held still is adopted with the next state,
-/// and what was let go meanwhile comes in as a stray release. The simulation's clock makes one long frame of the gap
-/// (TickClock), or of nothing, if the machine slept.
+/// Everything that is down is then cancelled as of the previous iteration. Buttons that are still held are adopted with
+/// the next state; releases in the meantime are stray. TickClock turns the gap into one long frame; the machine's sleep
+/// makes none, because the clock stands still.
 ///
 /// A plain value. Threads: one.
 class StandstillWatch {
 public:
-    /// Rounds that are longer than `longest` are a standstill. Choose it longer than the longest loading pause.
+    /// An iteration that takes longer than `longest` is a standstill. Choose it longer than the longest loading pause.
     explicit StandstillWatch(Duration longest = Duration{1'000'000'000}, Time now = Clock::now()) noexcept
         : longest_{longest}, last_{now} {}
 
-    /// The time of the round before, if the program stood still since then. `asleep` is how long the machine has slept
-    /// since it was started (time_asleep() on Linux): Clock stands still in sleep, so it cannot tell by itself. Any
-    /// sleep of more than 0.1 s is a standstill.
+    /// Returns the time of the previous iteration if the program stood still since then. `asleep` is how long the
+    /// machine has slept since it was started (time_asleep() on Linux), because Clock stands still in sleep. Any sleep
+    /// of more than 0.1 s is a standstill.
     std::optional<Time> look(Time now = Clock::now(), Duration asleep = {}) noexcept {
         const Time before = last_;
         const bool slept = asleep - asleep_ > Duration{100'000'000};
@@ -38,7 +39,7 @@ public:
         return before;
     }
 
-    /// How often it stood still.
+    /// How often the program stood still.
     unsigned count() const noexcept { return count_; }
 
 private:

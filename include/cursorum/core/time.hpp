@@ -18,14 +18,14 @@ struct Clock {
     using time_point = std::chrono::time_point<Clock, Duration>;
     static constexpr bool is_steady = true;
 
-    /// The present. Any thread. Costs what std::chrono::steady_clock costs (about 20 ns).
+    /// The present. Any thread. Cost: the same as std::chrono::steady_clock (about 20 ns).
     static time_point now() noexcept {
         return time_point{std::chrono::duration_cast<Duration>(std::chrono::steady_clock::now().time_since_epoch())};
     }
 };
 
-/// An instant. Where it counts from is the poster's affair: a program that stamps with Clock::now() counts from the
-/// machine's start, a recording from its own beginning. Within one timeline it must be the same everywhere.
+/// An instant. Its zero is chosen by whoever posts events: a program that stamps with Clock::now() counts from the
+/// machine's start, a recording from its own beginning. It must be the same everywhere within one timeline.
 using Time = Clock::time_point;
 
 /// Times farther than this from zero (146 years) are clamped when posted and refused by Sampler::advance, so that no

@@ -1,4 +1,4 @@
-// What happened, in order.
+// Timelines: what happened, in order.
 #pragma once
 
 #include <array>
@@ -13,7 +13,7 @@
 
 namespace cursorum {
 
-/// One device as the timeline knows it: a copy.
+/// A copy of what the timeline knows of one device.
 struct DeviceStatus {
     DeviceId id{};
     DeviceKind kind{};
@@ -22,27 +22,28 @@ struct DeviceStatus {
     bool is_virtual = false;
     bool connected = false;
     unsigned inlet = 0;
-    std::uint16_t vendor = 0, product = 0;  ///< USB numbers; 0 if it did not tell
-    ButtonSet buttons;                      ///< what it has; empty if it did not tell
-    std::uint32_t axes = 0;                 ///< bit n: it has axis n; likewise
+    std::uint16_t vendor = 0, product = 0;  ///< USB numbers; 0 if unknown
+    ButtonSet buttons;                      ///< the buttons that it has; empty if unknown
+    std::uint32_t axes = 0;                 ///< bit n: it has axis n; 0 if it has none, or if unknown
     ButtonSet down;                         ///< as of the last event posted
-    std::array<char, 64> name_bytes{};      ///< ended by a zero
+    std::array<char, 64> name_bytes{};      ///< zero-terminated
 
     std::string_view name() const noexcept { return name_bytes.data(); }
 };
 
-/// All inlets together and a bounded history of what their events did. It knows no frames: samplers cut it.
+/// All inlets together, with a bounded history of what their events did. A timeline has no frames: samplers make them.
 ///
-/// Lifetime: outlives its samplers; neither copied nor moved.
-/// Threads: each inlet has a producer of its own, each sampler a consumer; the timeline itself may be asked from any
+/// Lifetime: it must outlive its samplers, and is neither copied nor moved.
+/// Threads: each inlet has one producer, and each sampler one consumer. The timeline's own members may be called on any
 /// thread at any time. No thread ever waits for another.
 ///
 ///     producer thread      its inlet: post, set_complete_until
 ///     consumer thread      its sampler: advance, peek, save …, and the frames it gave
 ///     any thread           Inlet's const members, all members of Timeline, making and destroying samplers
 ///
-/// Order: of the inlets' next events the one with the earliest stamp goes first, ties by inlet number.
-/// Memory: allocated here, once, by TimelineOptions (about 380 KB for each inlet by default); nothing after.
+/// Order: of the inlets' next events, the one with the earliest stamp is taken first; ties go to the lower inlet
+/// number.
+/// Memory: allocated once, by the constructor, as TimelineOptions says (about 400 KB for each inlet by default).
 class Timeline {
 public:
     explicit Timeline(const TimelineOptions& options = {});
@@ -53,9 +54,9 @@ public:
     Inlet& desk() noexcept { return *inlets_.front(); }
     const Inlet& desk() const noexcept { return *inlets_.front(); }
 
-    /// As many as the options asked for.
+    /// The number of inlets, as given by the options.
     unsigned inlet_count() const noexcept { return static_cast<unsigned>(inlets_.size()); }
-    /// By number, below inlet_count().
+    /// The inlet of that number. Precondition: `number` is less than inlet_count().
     Inlet& inlet(unsigned number) noexcept { return *inlets_[number]; }
     const Inlet& inlet(unsigned number) const noexcept { return *inlets_[number]; }
 
@@ -66,14 +67,15 @@ public:
     /// latest_time. Cutting later is allowed: what then arrives with an earlier stamp is late, takes effect in the next
     /// frame, and is counted. Any thread.
     Time complete_until(Time now) const noexcept;
-    /// How often a producer was silent for longer than complete_until() waits.
+    /// How often complete_until() reached the limit because a producer did not report.
     std::uint64_t silent_count() const noexcept { return silent_.load(std::memory_order_relaxed); }
 
-    /// Devices seen so far, connected or not: by inlet, on each in the order of their first connect.
+    /// The number of devices that have ever connected.
     std::size_t device_count() const noexcept;
-    /// The device of that number, below device_count(). Costs a few microseconds: it looks through all that is held.
+    /// The device in that place: by inlet, and on each inlet in the order of the first connects. Precondition: `number`
+    /// is less than device_count(). Cost: a few microseconds, since it searches all holds.
     DeviceStatus device(std::size_t number) const noexcept;
-    /// The device of that id; nothing if it never connected.
+    /// The device with that id; nothing if it never connected. Cost: as device().
     std::optional<DeviceStatus> find_device(DeviceId id) const noexcept;
 
 private:
