@@ -11,14 +11,14 @@
 
 namespace cursorum {
 
-/// How exactly values are packed.
+/// The precision of packed values.
 struct ActionPacking {
     /// Bits of a value from -1 to 1, 4 to 16. It is off by at most 1 / (2^bits - 2): 0.004 with 8 bits.
     unsigned value_bits = 8;
 };
 
-/// What a frame said of all actions, rounded as it is packed: a plain value, good for as long as you like. Asked as a
-/// reader is; game code that simulates from one of these gets the same bits on every peer.
+/// All actions of one frame, rounded as they are packed: a plain value that outlives the frame. It has the same members
+/// as a reader; game code that simulates from it gets the same bits on every peer.
 class ActionFrame {
 public:
     struct Button {
@@ -34,7 +34,7 @@ public:
     };
     struct Axis {
         double value = 0;     ///< at the frame's end
-        double mean = 0;      ///< over the frame: times its length and a speed, it is the way gone
+        double mean = 0;      ///< over the frame: multiplied by its length and a speed, it is the distance
         double relative = 0;  ///< of mice and wheels, in 1/256, at most 32,767 either way
         friend constexpr bool operator==(const Axis&, const Axis&) = default;
     };
@@ -63,28 +63,28 @@ private:
 
 /// Packs and unpacks the frames of one profile.
 ///
-/// One bit for each action that is idle, two for a button that is just held, ten for one with edges; for an axis that
-/// moves twice `value_bits`, for a vector four times, and 24 or 48 bits more while a mouse or wheel moves it. Every
-/// frame has exactly one form. Peers need the same profile, but for bindings, and the same ActionPacking: both belong
-/// in their handshake.
+/// An idle action takes one bit, a button that is held two, and a button with edges ten. A moving axis takes twice
+/// `value_bits` and a vector four times, and 24 or 48 bits more while a mouse or wheel moves it. Every frame has
+/// exactly one form. Peers need the same profile (except for bindings) and the same ActionPacking: check both in their
+/// handshake.
 ///
-/// Threads: any, it does not change. Allocates at construction only.
+/// Threads: any, since it does not change. It allocates at construction only.
 class ActionPacker {
 public:
-    /// One that has a problem() packs as one without actions; `value_bits` is brought into its range.
+    /// A profile with a problem() is treated as one without actions; `value_bits` is clamped to its range.
     explicit ActionPacker(const Profile& profile, const ActionPacking& packing = {});
 
-    /// The most bytes that a frame takes.
+    /// Maximum size of a packed frame, in bytes.
     std::size_t most_bytes() const noexcept;
 
-    /// The reader's frame, rounded: what the peers will unpack, for the local game to go by, too.
+    /// The reader's frame, rounded as the peers will unpack it, so that the local game can use the same values.
     ActionFrame round(const ActionReader& reader) const noexcept;
 
-    /// Returns the number of bytes; 0 if `bytes` has not enough room (most_bytes() is enough).
+    /// Packs the frame and returns its size; 0 if `bytes` is too small (most_bytes() is enough).
     std::size_t pack(const ActionFrame& frame, std::span<std::byte> bytes) const noexcept;
 
-    /// False, and `frame` is as it was, if these are not exactly the bytes of some frame: cut off, too long, or not in
-    /// the one form. Bytes from a stranger do no harm.
+    /// Unpacks a frame. Returns false and leaves `frame` unchanged if these are not exactly the bytes of a frame: cut
+    /// off, too long, or in another form. Any bytes are safe to pass.
     bool unpack(std::span<const std::byte> bytes, ActionFrame& frame) const noexcept;
 
 private:

@@ -1,4 +1,4 @@
-// Actions: the same frame in the game's own words.
+// Action readers: a frame in the game's own words.
 #pragma once
 
 #include <memory>
@@ -19,11 +19,11 @@ class ActionReader;
 struct ActionMap;
 struct ActionSwitch;
 
-/// What a frame says of a button action: all that it says of a button, of its bindings together. Each member means what
-/// it means in ButtonFigures.
+/// One button action's state during a frame. Members have the same meaning as in ButtonFigures, for all its bindings
+/// together.
 ///
-/// Lifetime: a look into the reader, good until it reads the next frame. Copy `figures()` to keep it.
-/// Cost: by the action's own edges in this frame, mostly none.
+/// Lifetime: a view of the reader; valid until it reads the next frame. Copy `figures()` to keep the values.
+/// Cost: proportional to the action's edges in this frame (usually none).
 class ActionReading {
 public:
     ButtonFigures figures() const noexcept;
@@ -41,14 +41,14 @@ public:
     std::uint32_t adopt_count() const noexcept { return figures().adopt_count(); }
     std::uint32_t cancel_count() const noexcept { return figures().cancel_count(); }
     std::uint64_t repeat_count() const noexcept { return figures().repeat_count(); }
-    /// Of its bindings while they were the action's: the system's own, never used by repeat_count().
+    /// System repeats of its bindings while they belonged to the action; they are not part of repeat_count().
     std::uint32_t system_repeat_count() const noexcept { return figures().system_repeat_count(); }
     std::uint64_t steps() const noexcept { return figures().steps(); }
     Duration held_for() const noexcept { return figures().held_for(); }
     Duration released_after() const noexcept { return figures().released_after(); }
     Duration down_span() const noexcept { return figures().down_span(); }
     double down_share() const noexcept { return figures().down_share(); }
-    /// When it was pressed first within the frame; nothing if it was not.
+    /// The time of its first press within the frame; nothing if it was not pressed.
     std::optional<Time> first_press() const noexcept;
 
 private:
@@ -64,9 +64,9 @@ private:
 struct AxisActionReading {
     double value = 0;     ///< at the frame's end
     double before = 0;    ///< at its start
-    double integral = 0;  ///< value times seconds over the frame, exact: times a speed, it is the way gone
-    /// What mice (pixels or counts) and wheels (detents) added in this frame, times their bindings' scales. A distance
-    /// already: it has no limit and no ramp, is no part of `value`, and needs no time to be multiplied with.
+    double integral = 0;  ///< value times seconds over the frame, exact: multiplied by a speed, it is the distance
+    /// The motion of mice (pixels or counts) and wheels (detents) in this frame, multiplied by their bindings' scales.
+    /// It is a distance: it has no limit and no ramp, is not part of `value`, and must not be multiplied by a time.
     double relative = 0;
 
     friend constexpr bool operator==(const AxisActionReading&, const AxisActionReading&) = default;
@@ -77,25 +77,25 @@ struct VectorActionReading {
     Vector2 value;     ///< at the frame's end
     Vector2 before;    ///< at its start
     Vector2 integral;  ///< value times seconds over the frame
-    Vector2 relative;  ///< of mice and wheels, as an axis's
+    Vector2 relative;  ///< of mice and wheels, as for an axis
 
     friend constexpr bool operator==(const VectorActionReading&, const VectorActionReading&) = default;
 };
 
-/// What an action reader has counted since it was made.
+/// The counters of an action reader, from its construction on.
 struct ActionReaderCounters {
-    std::uint64_t repeated = 0;  ///< calls of read() with a frame that was read already
+    std::uint64_t repeated = 0;  ///< calls of read() with a frame that had already been read
     std::uint64_t left_out = 0;  ///< frames of the sampler that were never read
     std::uint64_t refused = 0;   ///< calls of read() with a frame of another sampler, or from Sampler::peek()
 };
 
-/// Who has a button.
+/// What a button belongs to.
 struct ButtonTaker {
     enum class Kind : std::uint8_t {
         nobody,     ///< no open mode binds it
-        mode,       ///< the uppermost open one that does
+        mode,       ///< the uppermost open mode that binds it
         claim,      ///< a claim in force
-        none_more,  ///< a press whose taker is gone: nobody's until it is up
+        none_more,  ///< nothing: what took its press has ended, until it is up
     };
     Kind kind{};
     ModeHandle mode{};  ///< of `mode`
@@ -112,37 +112,39 @@ struct ButtonTaker {
 ///     if (actions[lock].pressed()) …
 ///     trolley += speed * actions[travel].integral.x;
 ///
-/// A button action is the OR of its bindings: down when any is, its edges those of the OR, at the events' times. Axes
-/// and vectors take the binding that gives the largest magnitude, ties to the first; what they give is limited to 1 and
-/// moves there along the action's ramps. Mice and wheels add up apart, as `relative`. Everything is worked out from
-/// event to event, so integrals add up to the same however the frames are cut.
+/// A button action is the OR of its bindings: it is down while any of them is, with the edges at which that changes, at
+/// the events' times. An axis or a vector takes the value of the binding with the largest magnitude (ties go to the
+/// first one), limited to 1, and moves to it along the action's ramps. Mice and wheels add up separately, as
+/// `relative`. Everything is computed from event to event, so integrals add up to the same however the frames are cut.
 ///
-/// **Who gets a press.** The uppermost open mode that has a binding for a button takes it, with its press; nobody else
-/// hears of it until it is up. A mode that covers keeps everything below from seeing anything. When a mode opens, what
-/// is already down and nobody else's comes to it as an adopt: walking goes on, nothing fires. Closing or covering a
-/// mode, or claiming one of its buttons, cancels. A press that a claim took stays the claim's until it is up, though
-/// the claim ends before. open(), close(), claim() and end_claim() hold from the next frame's start.
+/// **Who gets a press.** The uppermost open mode that binds a button takes its press; no other mode gets the button
+/// until it is up. A mode that covers hides all modes below it. When a mode opens, buttons that are already down and
+/// belong to nothing else are adopted: walking goes on, and nothing fires. Closing or covering a mode, or claiming one
+/// of its buttons, cancels. A press that a claim took stays the claim's until the button is up, even if the claim ends
+/// earlier. open(), close(), claim() and end_claim() take effect at the start of the next frame.
 ///
-/// **Chords.** A chord goes down when its last member does, in whatever order, and up with the first of them. The press
-/// that completes it goes to the longest chord alone: "Control+KeyL" keeps KeyL from what is bound to KeyL.
+/// **Chords.** A chord is pressed when its last member goes down, in any order, and released when the first member
+/// comes up. The press that completes it belongs to the longest chord only: "Control+KeyL" keeps KeyL from the actions
+/// that are bound to KeyL alone.
 ///
-/// Threads: its sampler's. The reader allocates at construction, and in a frame of more than 4,096 edges of actions.
+/// Threads: the same as its sampler's. It allocates at construction, and in a frame with more than 4,096 edges of
+/// actions.
 class ActionReader {
 public:
-    /// `profile` is copied. One that has a problem() reads as one without actions.
+    /// Copies `profile`. A profile with a problem() is treated as one without actions.
     explicit ActionReader(const Profile& profile);
     ~ActionReader();
     ActionReader(const ActionReader&) = delete;
     ActionReader& operator=(const ActionReader&) = delete;
 
-    /// Reads a frame. Pass each frame of one sampler, once and in order. What is done wrong here does no harm and is
-    /// counted (counters()): a frame that was read already reads as an empty one at the same cut; one of another
-    /// sampler, or from Sampler::peek(), likewise; if frames were left out, what went down meanwhile is adopted, and
-    /// what came up is cancelled. After a pause (Frame::follows_pause()), gestures in progress are forgotten and
-    /// buffered presses dropped.
+    /// Reads a frame. Pass each frame of one sampler once, in order. Mistakes are harmless and counted (counters()): a
+    /// frame that has already been read, one of another sampler, or one from Sampler::peek() is treated as an empty
+    /// frame at the same cut. If frames were left out, buttons that went down meanwhile are adopted, and those that
+    /// came up are cancelled. After a pause (Frame::follows_pause()), gestures in progress are forgotten and buffered
+    /// presses are dropped.
     void read(const Frame& frame);
-    /// The same of one seat's devices alone (after Seats::read). A reader keeps to one seat. What a seat is given while
-    /// it is down is adopted, what it loses is cancelled.
+    /// The same for one seat's devices alone, after Seats::read. Use one reader for each seat. Buttons that are down
+    /// when a device is given to the seat are adopted; when it is taken away, they are cancelled.
     void read(const Frame& frame, const Seats& seats, unsigned seat);
 
     ActionReading operator[](ButtonAction action) const noexcept {
@@ -151,56 +153,58 @@ public:
     AxisActionReading operator[](AxisAction action) const noexcept;
     VectorActionReading operator[](VectorAction action) const noexcept;
 
-    /// Of an action with `buffer`: whether a press of this frame, or of up to `buffer` before its start, has not been
-    /// taken yet; and takes it. So a jump that is asked for just before landing is done on landing, and done once. Only
-    /// the last press waits; leaving its mode drops it. Of other actions: pressed().
+    /// For an action with `buffer`: returns whether there is a press, of this frame or of up to `buffer` before its
+    /// start, that has not been taken, and takes it. So a jump that is pressed just before landing happens on landing,
+    /// once. Only the last press is buffered; leaving its mode drops it. For other actions, the same as pressed().
     bool take_press(ButtonAction action) noexcept;
 
-    /// On top of all that are open. False if it is open already, or there is none.
+    /// Opens a mode on top of all open modes. Returns false if it is already open or unknown.
     bool open(ModeHandle mode) noexcept;
-    /// False if it is not open.
+    /// Closes a mode. Returns false if it is not open.
     bool close(ModeHandle mode) noexcept;
-    /// Open, or about to be from the next frame on.
+    /// Returns whether the mode is open, or will be from the next frame on.
     bool is_open(ModeHandle mode) const noexcept;
 
-    /// In the frame that was read last: open, and not covered.
+    /// Returns whether the mode was open and not covered in the last frame.
     bool is_visible(ModeHandle mode) const noexcept {
         return mode.number < mode_capacity && (state_.visible >> mode.number & 1) != 0;
     }
-    /// Why a press did nothing: who has the press that holds the button down, or would get one in this frame.
+    /// What the button belongs to: what took the press that holds it down, or what would take a press in this frame.
+    /// Use it to find out why a press had no effect.
     ButtonTaker taker_of(Button button) const noexcept;
 
-    /// Nothing if there are claim_capacity already.
+    /// Starts a claim; nothing if claim_capacity are in force.
     std::optional<ClaimId> claim(const Claim& claim) noexcept;
     void end_claim(ClaimId claim) noexcept;
-    /// Whether the press that holds the button down was this claim's: what opened a text field types nothing into it.
+    /// Returns whether this claim took the press that holds the button down. (The press that opened a text field is not
+    /// the claim's, so it types nothing into the field.)
     bool has_press(ClaimId claim, Button button) const noexcept;
 
-    /// From the next frame's start on, the profile's bindings and settings instead. It has to have the same modes and
-    /// actions in the same order, as a profile has with a player's changes laid over it (lay_over); false, and nothing
-    /// changes, if it has not, or has a problem(). An action that changed is cancelled, and what it is bound to now
-    /// counts only after it was up: the key that was pressed to bind it does nothing yet, each member of a chord has to
-    /// come up, a stick to its rest, a lock to be turned off. All others go on. Allocates, here and where the old
-    /// bindings go, in the next read().
+    /// Replaces bindings and settings from the start of the next frame. The profile must have the same modes and
+    /// actions in the same order, as it has after lay_over(); otherwise, or if it has a problem(), returns false and
+    /// changes nothing. Actions that changed are cancelled, and their new controls count only after they have been up:
+    /// the key that was pressed to bind it has no effect yet, each member of a chord must come up, a stick must come to
+    /// rest, a lock must be turned off. All other actions go on. Allocates, here and in the next read(), which frees
+    /// the old bindings.
     bool rebind(const Profile& profile);
 
-    /// A bot's or test's doing: as one more binding of the action, under the rules of all others. It happens at `when`,
-    /// in the frame that covers it; at the start of the next one that is read, if that is later. While no open mode
-    /// shows the action, nothing happens; leaving the mode ends it. Values are limited as any other. False: no such
-    /// action, or no number. What waits is no part of a saved state.
+    /// Input from a bot or a test: like one more binding of the action, with the same rules. It takes effect at `when`,
+    /// in the frame that covers it, or at the start of the next frame if that is later. It has no effect while the
+    /// action's mode is not visible; leaving the mode ends it. Values are limited like all others. Returns false for an
+    /// unknown action, NaN and infinity. Input that is still waiting is not part of a saved state.
     bool inject(ButtonAction action, bool down, Time when);
     bool inject(AxisAction action, double value, Time when);
     bool inject(VectorAction action, Vector2 value, Time when);
 
-    /// Everything the reader remembers, by value; to be saved and restored together with its sampler. After restoring,
-    /// the frame is empty, at the cut where it was saved. False, and nothing changes: it was saved before a rebind().
+    /// The reader's whole state, by value. Save and restore it together with its sampler. After restoring, the frame is
+    /// empty, at the cut where it was saved. Returns false and changes nothing if it was saved before a rebind().
     using State = detail::ActionState;
     State save() const noexcept;
     bool restore(const State& saved) noexcept;
 
     ActionReaderCounters counters() const noexcept { return counters_; }
 
-    /// Nothing is down, moving or waiting for time to pass: frames without input would change nothing.
+    /// Returns whether nothing is down, moving or waiting, so that frames without input would change nothing.
     bool is_at_rest() const noexcept;
 
     Time start() const noexcept { return Time{Duration{state_.t0}}; }

@@ -1,4 +1,4 @@
-// Claims: controls that an upper taker keeps from those below.
+// Claims: controls that a dialogue or text field keeps from the modes.
 #pragma once
 
 #include <cstdint>
@@ -8,23 +8,23 @@
 
 namespace cursorum {
 
-/// What a dialogue, a text field or the like keeps from all modes.
+/// The controls that a dialogue, a text field or the like keeps from all modes.
 struct Claim {
     bool everything = false;  ///< every button and axis, motion and wheel
     ButtonSet buttons{};
     bool axes = false;    ///< all axes and sticks
-    bool motion = false;  ///< how far mice move
-    bool wheel = false;   ///< how far wheels turn, and their steps
-    DeviceId device{};    ///< all of that device, if it is not 0; what others do goes on
+    bool motion = false;  ///< the motion of mice
+    bool wheel = false;   ///< the turning of wheels, and their steps
+    DeviceId device{};    ///< if not 0, all controls of that device; other devices are not affected
 
     constexpr bool has(Button button) const noexcept { return everything || buttons.contains(button); }
     friend constexpr bool operator==(const Claim&, const Claim&) = default;
 };
 
-/// How many a reader can have at a time.
+/// Maximum number of claims per reader.
 inline constexpr unsigned claim_capacity = 16;
 
-/// A claim in force, of the reader that gave it (ActionReader::claim).
+/// Identifies a claim in force of one reader (ActionReader::claim).
 enum class ClaimId : std::uint8_t {};
 
 }  // namespace cursorum

@@ -18,14 +18,15 @@ enum class ActionKind : std::uint8_t { button, axis, vector };
 /// "button", "axis", "vector".
 std::string_view name_of(ActionKind kind) noexcept;
 
-/// What opposite controls give while both are down: nothing, what went down last, or what went down first.
+/// The result of opposite controls while both are down: neutral, the one that went down last, or the one that went down
+/// first.
 enum class WhenOpposed : std::uint8_t { neutral, last, first };
 /// "neutral", "last", "first".
 std::string_view name_of(WhenOpposed opposed) noexcept;
 
-/// What of its bindings' presses a button action is.
+/// How a button action is made of its bindings' presses.
 enum class Gesture : std::uint8_t {
-    hold,        ///< the presses themselves: down while they are
+    hold,        ///< the presses themselves: down while a binding is
     tap,         ///< pressed and released at once when a press ends within `gesture_time`
     long_press,  ///< pressed once a press has lasted for `gesture_time`, and then down until it ends
     double_tap,  ///< pressed by the second of two presses within `gesture_time`, and then down until it ends
@@ -34,8 +35,8 @@ enum class Gesture : std::uint8_t {
 };
 /// "hold", "tap", "long_press", "double_tap", "toggle", "release".
 std::string_view name_of(Gesture gesture) noexcept;
-/// What `gesture_time` is unless something else is said: 200 ms for a tap, 500 ms for a long press, 300 ms for a double
-/// tap, 0 for the others, which have none.
+/// The default `gesture_time`: 200 ms for a tap, 500 ms for a long press, 300 ms for a double tap; 0 for the others,
+/// which have none.
 Duration usual_time(Gesture gesture) noexcept;
 
 /// A whole step of a wheel: away from the person, toward them, to the left, to the right.
@@ -43,19 +44,19 @@ enum class WheelWay : std::uint8_t { none, up, down, left, right };
 /// "", "WheelUp", "WheelDown", "WheelLeft", "WheelRight".
 std::string_view name_of(WheelWay way) noexcept;
 
-/// One way to do an action. Which members count depends on `kind`.
+/// One way to perform an action. Which members are used depends on `kind`.
 struct Binding {
     enum class Kind : std::uint8_t {
         chord,   ///< button actions: one button, or several that have to be down together, or a wheel's step
         pair,    ///< axis actions: one button to -1, another to 1
         cross,   ///< vector actions: four buttons
         axis,    ///< axis actions: an axis of a gamepad
-        stick,   ///< vector actions: a stick, shaped as its device's settings say
-        motion,  ///< axes and vectors: how far mice move, in their pixels or counts: `relative` of a reading
-        wheel    ///< axes and vectors: how far wheels turn, in detents, likewise
+        stick,   ///< vector actions: a stick, shaped by its device's setting
+        motion,  ///< axes and vectors: the motion of mice, in pixels or counts: `relative` of a reading
+        wheel    ///< axes and vectors: the turning of wheels, in detents, likewise
     };
     Kind kind = Kind::chord;
-    bool in_order = false;  ///< of a chord: its members have to go down in the order they stand
+    bool in_order = false;  ///< of a chord: its members must go down in this order
     /// Chord: its members, at most 4. Pair: minus, plus. Cross: left, right, up, down. Right and down are positive.
     std::vector<Button> buttons{};
     /// Of a chord: it is pressed and released by each step, while its buttons, at most 3 or none, are down.
@@ -66,9 +67,9 @@ struct Binding {
     Axis axis{};
     Stick stick{};
     bool vertical = false;  ///< of motion and wheel, for an axis action: y, else x
-    bool raw = false;       ///< of motion: before the system's acceleration, from sources that tell
-    double dead_zone = 0;   ///< of an axis: below it 0, from there in a straight line to 1; at least 0, less than 1
-    double scale = 1;       ///< what it gives is multiplied by that; negative: inverted
+    bool raw = false;       ///< of motion: before the system's acceleration, if the source reports it
+    double dead_zone = 0;   ///< of an axis: 0 within it, linear from there to 1; at least 0, less than 1
+    double scale = 1;       ///< a factor of its values; negative: inverted
 
     friend bool operator==(const Binding&, const Binding&) = default;
 };
@@ -79,12 +80,12 @@ struct Action {
     std::vector<Binding> bindings{};
     Repeat repeat{};                             ///< of button actions
     Gesture gesture = Gesture::hold;             ///< likewise
-    Duration gesture_time{};                     ///< likewise; above 0 where the gesture has one
-    Duration min_interval{};                     ///< likewise: presses sooner after the last one are dropped
-    Duration buffer{};                           ///< likewise: how long a press waits to be taken (take_press)
-    Duration debounce{};                         ///< likewise: after an edge, no other one for so long
+    Duration gesture_time{};                     ///< likewise; greater than 0 if the gesture has one
+    Duration min_interval{};                     ///< likewise: presses sooner after the last press are dropped
+    Duration buffer{};                           ///< likewise: how long a press waits for take_press()
+    Duration debounce{};                         ///< likewise: edges sooner after the last edge are contact noise
     WhenOpposed opposed = WhenOpposed::neutral;  ///< of pairs and crosses
-    Duration rise{}, fall{};                     ///< of axes and vectors: from 0 to 1, from 1 to 0; zero: at once
+    Duration rise{}, fall{};  ///< of axes and vectors: the times from 0 to 1 and from 1 to 0; zero: at once
 
     friend bool operator==(const Action&, const Action&) = default;
 };
@@ -92,17 +93,17 @@ struct Action {
 /// Actions that make sense together, such as driving a crane, or choosing from a list.
 struct Mode {
     std::string name;
-    bool covers = false;  ///< while it is open, modes below it see nothing
+    bool covers = false;  ///< while it is open, modes below it are hidden
     std::vector<Action> actions{};
 
     friend bool operator==(const Mode&, const Mode&) = default;
 };
 
-/// The number of a handle that was made by default: it stands for no action and reads as idle.
+/// The number of a default-constructed handle, which refers to no action and reads as idle.
 inline constexpr std::uint16_t no_action = 0xFFFF;
 
-// Handles: an action found by its name once, then asked for by number. Each kind has its own type, so that a stick is
-// not asked whether it was pressed. Good for every reader of the profile they come from.
+// Handles: an action is found by its name once and then used by number. Each kind has its own type, so that asking a
+// stick whether it was pressed does not compile. Valid for every reader of the profile they come from.
 struct ButtonAction {
     std::uint16_t number = no_action;
     friend constexpr bool operator==(ButtonAction, ButtonAction) = default;
@@ -120,26 +121,26 @@ struct ModeHandle {
     friend constexpr bool operator==(ModeHandle, ModeHandle) = default;
 };
 
-/// How many of each a profile can have; of switches (a chord is one, a pair two, a cross four) and of pairs, crosses,
-/// axes and sticks over all its actions; and of members a chord.
+/// Maximum numbers in a profile: modes, actions, switches (a chord is one, a pair two, a cross four) and sources
+/// (pairs, crosses, axes, sticks) of all its actions together; and of members in a chord.
 inline constexpr unsigned mode_capacity = 16, action_capacity = 128, switch_capacity = 512, source_capacity = 256,
                           chord_capacity = 4;
 
-/// A plain value: build one by hand, or read one from a file (profile_file.hpp). Actions are numbered through all modes
-/// in the order they stand.
+/// A plain value: build it by hand, or read it from a file (profile_file.hpp). Actions are numbered through all modes,
+/// in their order.
 struct Profile {
     std::string title;
     std::vector<Mode> modes;
 
-    /// By "mode.action", or by the action's name alone if only one mode has it. Nothing if there is none of that name
-    /// and kind; then `why`, if given, says what was found, what was expected, and which name is near.
+    /// Finds an action by "mode.action", or by its name alone if only one mode has it. Returns nothing if there is no
+    /// action of that name and kind; then `why`, if given, contains what was found, what was expected, and a near name.
     std::optional<ButtonAction> find_button(std::string_view name, std::string* why = nullptr) const;
     std::optional<AxisAction> find_axis(std::string_view name, std::string* why = nullptr) const;
     std::optional<VectorAction> find_vector(std::string_view name, std::string* why = nullptr) const;
     std::optional<ModeHandle> find_mode(std::string_view name, std::string* why = nullptr) const;
 
-    /// What no reader could use: too many modes or actions, a name twice, a binding that does not fit its action's
-    /// kind, unknown buttons, numbers out of range. Nothing if all is well.
+    /// The first problem that makes the profile unusable: too many modes or actions, a duplicate name, a binding that
+    /// does not fit its action's kind, unknown buttons, numbers out of range. Nothing if there is none.
     std::optional<std::string> problem() const;
 
     friend bool operator==(const Profile&, const Profile&) = default;

@@ -1,4 +1,4 @@
-// Profiles as files: TOML, as docs/profile-format.md says.
+// Profiles as files in TOML; docs/profile-format.md describes the format.
 #pragma once
 
 #include <cstdint>
@@ -12,7 +12,7 @@ namespace cursorum {
 
 struct ProfileError {
     std::string file;
-    std::uint64_t line = 0;  ///< from 1; 0 when it concerns the whole file
+    std::uint64_t line = 0;  ///< from 1; 0 if it concerns the whole file
     std::string found, expected;
     std::string hint;  ///< may be empty
 
@@ -20,13 +20,13 @@ struct ProfileError {
     std::string message() const;
 };
 
-/// A profile from the text of a file; `name` is for messages. Nothing, and `error`, if the text is no TOML or says what
-/// no profile can say. Members nobody knows are errors, since a mistyped option would be silence. Allocates.
+/// Reads a profile from the text of a file; `name` is used in messages. Returns nothing and sets `error` if the text is
+/// not TOML or not a valid profile. Unknown members are errors, since a mistyped option would fail silently. Allocates.
 std::optional<Profile> read_profile(std::string_view text, std::string_view name, ProfileError& error);
 
-/// Lays the player's changes over a profile: a file of the same form (`format = "cursorum-overlay"`), which names what
-/// it changes. An action's members that stand there take the place of the profile's; modes and actions that the profile
-/// does not have are errors, with the near name. False, and `profile` as it was, if it cannot be used.
+/// Applies a player's changes to a profile: a file of the same form (`format = "cursorum-overlay"`) that contains only
+/// what it changes. Its members replace those of the profile's actions; modes and actions that the profile does not
+/// have are errors, with a near name. Returns false and leaves `profile` unchanged if the file cannot be used.
 bool lay_over(Profile& profile, std::string_view text, std::string_view name, ProfileError& error);
 
 }  // namespace cursorum

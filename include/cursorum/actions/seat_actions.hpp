@@ -11,7 +11,7 @@
 
 namespace cursorum {
 
-/// An action reader for each seat, to be asked one by one or together.
+/// An action reader for each seat, used one by one or together.
 ///
 ///     Seats seats{2};
 ///     SeatActions actions{seats, profile};
@@ -23,30 +23,30 @@ namespace cursorum {
 ///     if (actions[1][lock].pressed()) …
 ///     if (const auto seat = actions.first_to_press(start)) …
 ///
-/// A seat with bindings of its own has a profile with its overlay laid over it (lay_over), and is changed at run time
-/// by its reader's rebind(). To share one keyboard, give its halves to two seats: handles are of the profile, so both
-/// may bind other keys to the same action.
+/// For bindings of its own, give a seat a profile with its overlay applied (lay_over); to change them at run time, call
+/// its reader's rebind(). To share one keyboard, give its halves to two seats: both use the same handles, with other
+/// keys.
 ///
-/// Lifetime: `seats` outlives it. Threads: the sampler's. Cost: a reader's for each seat, and 512 looks at what devices
-/// hold down.
+/// Lifetime: `seats` must outlive it. Threads: the same as the sampler's. Cost: that of one reader for each seat, plus
+/// a search of 512 holds.
 class SeatActions {
 public:
     /// The same profile for all seats.
     SeatActions(const Seats& seats, const Profile& profile);
-    /// One for each seat; a seat without one has none. Handles fit all of them if they have the same modes and actions
-    /// in the same order.
+    /// One profile for each seat; a seat without one has no actions. The same handles are valid for all profiles with
+    /// the same modes and actions in the same order.
     SeatActions(const Seats& seats, std::span<const Profile> profiles);
 
-    /// Each frame once, after Seats::read.
+    /// Reads each frame once, after Seats::read.
     void read(const Frame& frame);
 
-    /// `seat` is below Seats::count().
+    /// One seat's reader. Precondition: `seat` is less than Seats::count().
     ActionReader& operator[](unsigned seat) noexcept { return *readers_[seat]; }
     const ActionReader& operator[](unsigned seat) const noexcept { return *readers_[seat]; }
 
-    /// The seat that pressed it first in this frame, ties to the lower number; nothing if nobody did.
+    /// The seat that pressed the action first in this frame; ties go to the lower number. Nothing if none did.
     std::optional<unsigned> first_to_press(ButtonAction action) const noexcept;
-    /// Some seat has it down at the frame's end.
+    /// Returns whether the action is down at any seat at the frame's end.
     bool any_down(ButtonAction action) const noexcept;
 
 private:

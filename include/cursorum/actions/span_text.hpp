@@ -8,8 +8,8 @@
 
 namespace cursorum {
 
-/// "250ms", "0.25s", "1.5 min", "40us", "17ns", "0": a number and a unit, exact to the nanosecond (what is finer is cut
-/// off); nothing for anything else, negative or out of range.
+/// Parses "250ms", "0.25s", "1.5 min", "40us", "17ns" or "0": a number and a unit, exact to the nanosecond (finer
+/// digits are cut off). Returns nothing for any other text, for negative lengths, and if it is out of range.
 std::optional<Duration> parse_span(std::string_view text);
 
 }  // namespace cursorum
