@@ -43,7 +43,7 @@ struct DeviceStatus {
 ///
 /// Order: of the inlets' next events, the one with the earliest stamp is taken first; ties go to the lower inlet
 /// number.
-/// Memory: allocated once, by the constructor, as TimelineOptions says (about 400 KB for each inlet by default).
+/// Memory: allocated once, by the constructor, as TimelineOptions says (about 480 KB for each inlet by default).
 class Timeline {
 public:
     explicit Timeline(const TimelineOptions& options = {});
