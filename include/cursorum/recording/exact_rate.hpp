@@ -1,4 +1,4 @@
-// A rate taken exactly, as a person writes it.
+// Exact rates, as people write them.
 #pragma once
 
 #include <cstdint>
@@ -9,15 +9,15 @@
 
 namespace cursorum {
 
-/// Frames per second as a fraction, so that 59.94 or 30000/1001 are what they say.
+/// Frames per second as a fraction, so that 59.94 and 30000/1001 are exact.
 class ExactRate {
 public:
-    /// 60 a second.
+    /// 60 per second.
     constexpr ExactRate() noexcept = default;
     constexpr explicit ExactRate(std::uint64_t count, std::uint64_t per = 1) noexcept : count_{count}, per_{per} {}
 
     /// "60", "59.94", "1e3", "30000/1001": more than 0, at most 1e9, not under 1e-9 and with at most nine decimals;
-    /// nothing for anything else.
+    /// nothing for any other text.
     static std::optional<ExactRate> parse(std::string_view text) noexcept;
 
     /// The end of frame `number` (from 0) when the first starts at 0: floor((number + 1) * 1e9 / rate) nanoseconds,

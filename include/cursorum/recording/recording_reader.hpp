@@ -1,4 +1,4 @@
-// Recordings in: one JSON object a line, streamed.
+// Reads recordings: one JSON object for each line, streamed.
 #pragma once
 
 #include <cstdint>
@@ -12,10 +12,10 @@
 
 namespace cursorum {
 
-/// What is wrong with a recording, for a person to mend it.
+/// An error in a recording, described for the person who will correct it.
 struct RecordingError {
     std::string file;
-    std::uint64_t line = 0;  ///< from 1; 0 when it concerns the whole file
+    std::uint64_t line = 0;  ///< from 1; 0 if it concerns the whole file
     std::string found;       ///< `"KeyV" spelt "Keyv"`, `an array` …
     std::string expected;
     std::string hint;  ///< may be empty
@@ -29,15 +29,15 @@ struct RecordingLine {
     enum class Kind : std::uint8_t {
         event,
         frame,   ///< a cut, at `time`
-        rumble,  ///< what the program asked of a pad
+        rumble,  ///< a request to a gamepad
         note,    ///< for people
         skipped  ///< of a type this version does not know, or blank
     };
     Kind kind = Kind::skipped;
     std::uint64_t number = 0;     ///< in the file, from 1
     Time time;                    ///< since the recording began; zero for skipped lines
-    std::optional<Time> arrived;  ///< when the recording program got it, if told
-    Event event;                  ///< its texts are good until the next line is read
+    std::optional<Time> arrived;  ///< when the recording program received it, if present
+    Event event;                  ///< its texts are valid until the next line is read
     RumbleRequest rumble;
 };
 
@@ -49,18 +49,18 @@ struct RecordingReaderOptions {
 /// Reads a recording from a stream, a line at a time; memory does not grow with its length. The format is in
 /// docs/recording-format.md.
 ///
-/// Errors: read() returns false and error() tells; what was read before stands. A last line that was cut off (no line
-/// feed behind it, and no JSON) is no error: the rest is used and truncated_line() tells.
+/// Errors: read() returns false, and error() describes the error; lines that were read before stay valid. A last line
+/// that was cut off (not JSON, and without a line feed) is not an error: truncated_line() returns its number.
 /// Threads: one.
 class RecordingReader {
 public:
-    /// `name` stands in messages. Reads the header: look at error() before the first line.
+    /// Reads the header: check error() before the first line. `name` is used in messages.
     RecordingReader(std::istream& in, std::string name, const RecordingReaderOptions& options = {});
     ~RecordingReader();
     RecordingReader(const RecordingReader&) = delete;
     RecordingReader& operator=(const RecordingReader&) = delete;
 
-    /// The next line; false at the end and at an error.
+    /// Reads the next line. Returns false at the end and after an error.
     bool read(RecordingLine& line);
 
     const std::optional<RecordingError>& error() const noexcept;
@@ -74,7 +74,7 @@ private:
     std::unique_ptr<Parts> parts_;
 };
 
-/// True if the recording has cuts of its own. Reads up to the first of them, or to the end.
+/// Returns whether the recording has cuts of its own. Reads up to the first of them, or to the end.
 bool has_own_cuts(std::istream& in);
 
 }  // namespace cursorum

@@ -1,4 +1,4 @@
-// Recordings out.
+// Writes recordings.
 #pragma once
 
 #include <cstdint>
@@ -11,22 +11,22 @@
 
 namespace cursorum {
 
-/// Writes a recording to a stream, a line an event, each line whole: a program that stops in between leaves a file that
-/// can be read. It is an EventTaker: a source delivers into it.
+/// Writes a recording to a stream, one complete line for each event, so that a program that stops in between leaves a
+/// readable file. Sources can deliver into it, because it is an EventTaker.
 ///
 /// Times: the first event or cut begins the recording, at 0, unless `begin` is given; earlier ones are written as 0.
-/// Errors: look at the stream's state. Threads: one.
+/// Errors: check the stream's state. Threads: one.
 class RecordingWriter final : public EventTaker, public RumbleTaker {
 public:
     explicit RecordingWriter(std::ostream& out) : out_{out} {}
     RecordingWriter(std::ostream& out, Time begin) : out_{out}, begin_{begin}, has_begun_{true} {}
 
-    /// The first line; before anything else.
+    /// Writes the first line. Call it before anything else.
     void header(std::string_view title);
     void take(const Event& event) override;
-    /// What the program asked of a pad. True: it is written down.
+    /// Writes a request to a gamepad. Returns true.
     bool try_rumble(const RumbleRequest& request, Time when) override;
-    /// A cut: replayed, a frame ends here.
+    /// Writes a cut: in a replay, a frame ends here.
     void frame(Time time);
     void note(Time time, std::string_view text);
 

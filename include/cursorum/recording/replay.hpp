@@ -17,29 +17,30 @@
 namespace cursorum {
 
 struct ReplayOptions {
-    /// Frames per second; without it, the recording's own cuts.
+    /// Frames per second; if absent, the recording's own cuts are used.
     std::optional<ExactRate> rate{};
     Repeat repeat{};
-    /// Passes over frames in which nothing is down and no event was taken, in one step however many they are. Only with
-    /// a rate. Frame numbers stay right.
+    /// Skips frames in which nothing is down and no event was taken, any number of them in one step. Only with a rate.
+    /// Frame numbers stay correct.
     bool skip_idle = false;
-    /// Asked before frames are passed over; false: they are given one by one. For whoever has something going on that
-    /// is not in the frames.
+    /// Called before frames are skipped; if it returns false, they are returned one by one. For callers with activity
+    /// of their own that is not in the frames.
     std::function<bool()> may_skip{};
-    /// A frame that is given though it is idle.
+    /// A frame that is not skipped even if it is idle.
     std::optional<std::uint64_t> keep_frame{};
-    /// Called with the number of idle frames before the next event, where they are given one by one and are many.
+    /// Called with the number of idle frames before the next event, if they are returned one by one and are many.
     std::function<void(std::uint64_t)> on_many_frames{};
-    /// Shaping of devices in place of what the recording has for them, from their first connect on.
+    /// The shaping of devices, instead of the recording's own, from their first connect on.
     std::map<DeviceId, DeviceShaping> shaping{};
     RecordingReaderOptions reader{};
-    /// Called for each line as it is posted, or met; for explanations and statistics. The outcome is meant for events.
+    /// Called for each line when it is read or posted; for explanations and statistics. The outcome is that of events.
     std::function<void(const RecordingLine&, Outcome)> on_line{};
 };
 
 /// Plays a recording through one timeline (one inlet, no device at first, room for 64) and one sampler that starts
-/// before the first line, and gives its frames one after the other. Memory does not grow with the recording, but with
-/// the events of one frame, and with those that stand in the file far before the cut that takes them.
+/// before the first line, and returns its frames one after the other. Memory does not grow with the length of the
+/// recording, but with the events of one frame, and with events that are in the file long before the cut that takes
+/// them.
 ///
 ///     Replay replay{file, "shift.jsonl", {.rate = ExactRate{60}}};
 ///     while (const Frame* frame = replay.next()) …
@@ -51,12 +52,12 @@ public:
     Replay(const Replay&) = delete;
     Replay& operator=(const Replay&) = delete;
 
-    /// The next frame, good until the next call; null at the end and at an error. The end: with a rate, the frame that
-    /// takes the last event; with cuts, the last cut. A recording without events has no frames. A cut that goes back is
-    /// passed over and counted by the sampler.
+    /// The next frame, valid until the next call; null at the end and after an error. The last frame is the one that
+    /// takes the last event (with a rate), or the one of the last cut. A recording without events has no frames. A cut
+    /// that goes back is skipped and counted by the sampler.
     const Frame* next();
 
-    /// The number of the frame that next() gave last, from 0.
+    /// The number of the last frame, from 0.
     std::uint64_t frame_number() const noexcept;
     const Timeline& timeline() const noexcept;
     const Sampler& sampler() const noexcept;

@@ -1,4 +1,4 @@
-// Raw dumps of the Linux kernel's event devices: what `cat /dev/input/event3 > pad.evdev` leaves.
+// Raw dumps of the Linux kernel's event devices, as `cat /dev/input/event3 > pad.evdev` writes them.
 #pragma once
 
 #include <cstdint>
@@ -10,33 +10,33 @@
 namespace cursorum {
 
 struct EvdevDumpOptions {
-    /// What the device was: a dump does not say.
+    /// The kind of the device, which a dump does not contain.
     DeviceKind kind = DeviceKind::keyboard;
     DeviceId device{1};
     /// The device's name.
     std::string name;
 };
 
-/// What a dump was made of.
+/// The contents of a dump.
 struct EvdevDumpCounts {
     std::uint64_t records = 0;
     std::uint64_t overflows = 0;      ///< the kernel's buffer overflowed while it was read
-    std::uint64_t unfinished = 0;     ///< bytes behind the last whole record
+    std::uint64_t unfinished = 0;     ///< bytes after the last complete record
     std::int64_t first = 0, last = 0;  ///< the kernel's times, in nanoseconds
 };
 
-/// Posts a dump's events, as EvdevSource posts a live device's: a connect, everything in its order, and a disconnect
-/// where the dump ends. Times are the kernel's own, less the first one's. The format is `struct input_event` of a
+/// Posts a dump's events as EvdevSource posts those of a live device: a connect, the events in their order, and a
+/// disconnect at the end. Times are the kernel's own minus the first one. The format is `struct input_event` of a
 /// 64-bit Linux machine: 24 bytes each.
 ///
 /// The ranges of a gamepad's axes are not in a dump. They are taken from the values: sticks from -32768 to 32767, or
 /// from 0 to 255 if no value lies outside that and some lie around 128; triggers from 0 to 255, 1023 or 32767.
 ///
-/// False, and why in `error`, if it is not a dump. Reads the stream twice, so it must be seekable. Threads: one.
+/// Returns false and sets `error` if it is not a dump. The stream is read twice, so it must be seekable. Threads: one.
 bool read_evdev_dump(std::istream& in, const EvdevDumpOptions& options, EventTaker& taker, EvdevDumpCounts& counts,
                      std::string& error);
 
-/// True if the bytes look like a dump: for a message. `size` of them stand at `bytes`, from the file's beginning.
+/// Returns whether the first `size` bytes of a file look like a dump. For messages.
 bool looks_like_evdev_dump(const char* bytes, std::size_t size) noexcept;
 
 }  // namespace cursorum

@@ -51,19 +51,19 @@ struct EvdevProblem {
 /// it.
 class EvdevSource final : public RumbleTaker {
 public:
-    /// Null, and why in `error`, if nothing can be read at all: no such directory; or a node of `nodes` cannot be
-    /// opened.
+    /// Returns null and sets `error` if the directory does not exist, or a node of `nodes` cannot be opened.
     static std::unique_ptr<EvdevSource> open(const EvdevSourceOptions& options, std::string& error);
     ~EvdevSource();
     EvdevSource(const EvdevSource&) = delete;
     EvdevSource& operator=(const EvdevSource&) = delete;
 
-    /// Posts what has come, and returns the time up to which that is complete. Never waits.
+    /// Posts everything that has arrived, and returns the time up to which that is complete. Never waits.
     Time deliver(Timeline& timeline);
-    /// The same, to any inlet. It sets the inlet's complete_until(). After a focus gain or an interruption of the inlet,
-    /// it posts what is down and where the axes are, which adopts: the kernel does not repeat what has not changed.
+    /// The same, to any inlet. It sets the inlet's complete_until(). After a focus gain or an interruption of the
+    /// inlet, it posts each device's true state, which is adopted, because the kernel does not repeat what has not
+    /// changed.
     Time deliver(Inlet& inlet);
-    /// The same, and the inlet's focus follows that of another one: the window's, which a window system's source fills.
+    /// The same, and the inlet's focus follows that of another inlet, into which a window system's source posts.
     Time deliver(Inlet& inlet, const Inlet& window);
     /// The same, to a recorder or any other taker.
     Time deliver(EventTaker& taker);
@@ -72,17 +72,17 @@ public:
     ///     std::jthread reader{[&](std::stop_token stop) { source->run(timeline.inlet(1), stop); }};
     void run(Inlet& inlet, std::stop_token stop);
 
-    /// Carries a request out, for RumbleCarrier: false if the device is not there, cannot rumble, or may not be written
-    /// to.
+    /// Carries out a request, for RumbleCarrier. Returns false if the device is not connected, cannot rumble, or must
+    /// not be written to.
     bool try_rumble(const RumbleRequest& request, Time when) override;
 
-    /// Becomes readable when something has come: for poll() or select().
+    /// Becomes readable when events have arrived: for poll() or select().
     int file_descriptor() const noexcept;
-    /// Devices that are open now.
+    /// The number of open devices.
     std::size_t device_count() const noexcept;
     /// The nodes that cannot be read at present.
     const std::vector<EvdevProblem>& problems() const noexcept;
-    /// Overflows of the kernel's buffer.
+    /// The number of overflows of the kernel's buffer.
     std::uint64_t overflows() const noexcept;
 
 private:

@@ -1,4 +1,4 @@
-// USB HID boot-protocol reports into events.
+// Converts USB HID boot-protocol reports to events.
 #pragma once
 
 #include <cstddef>
@@ -9,22 +9,22 @@
 
 namespace cursorum {
 
-/// What reports have been worth since the beginning.
+/// Counters of reports.
 struct HidCounters {
-    std::uint64_t reports = 0;    ///< that were taken
-    std::uint64_t rollovers = 0;  ///< in which the keyboard could not tell which keys are down; they change nothing
-    std::uint64_t truncated = 0;  ///< shorter than the protocol says; refused
-    std::uint64_t unknown = 0;    ///< usages that stand for no control
+    std::uint64_t reports = 0;    ///< reports taken
+    std::uint64_t rollovers = 0;  ///< reports without knowing which keys are down; they change nothing
+    std::uint64_t truncated = 0;  ///< reports shorter than the protocol requires, which are refused
+    std::uint64_t unknown = 0;    ///< usages without a control
 };
 
 enum class HidResult : std::uint8_t { taken, rollover, truncated };
 
 /// A keyboard's boot report (Device Class Definition for HID 1.11, appendix B.1): one byte of modifiers, one that is
-/// reserved, and the usages of up to six keys that are down. It is a polled state: what it does not name is up. Usages
-/// 1 to 3 (rollover, self-test failed, undefined) mean that the matrix cannot tell; such a report changes nothing.
+/// reserved, and the usages of up to six keys that are down. It is a polled state: all other keys are up. Usages
+/// 1 to 3 (rollover, self-test failed, undefined) mean that the keys are unknown; such a report changes nothing.
 ///
 /// Connect the device and give its true state, or an empty one, before the first report: the first state after a
-/// connect is adopted (HidSource does). Threads: one. Costs a state event a report.
+/// connect is adopted (HidSource does). Threads: one. Cost: one state event for each report.
 class HidKeyboard {
 public:
     static constexpr std::size_t report_size = 8;
@@ -39,7 +39,7 @@ private:
 };
 
 /// A mouse's boot report (appendix B.2): three buttons, then motion right and down in counts, one signed byte each.
-/// Bytes behind are the device's own and are passed over; the boot protocol knows no wheel.
+/// Further bytes are specific to the device and are ignored; the boot protocol has no wheel.
 class HidMouse {
 public:
     static constexpr std::size_t report_size = 3;

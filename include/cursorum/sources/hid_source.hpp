@@ -12,36 +12,36 @@
 namespace cursorum {
 
 struct HidSourceOptions {
-    /// A hidraw node (/dev/hidraw0), or a file or pipe of reports one behind the other, 8 bytes each from a keyboard
-    /// and 3 from a mouse.
+    /// A hidraw node (/dev/hidraw0), or a file or pipe of consecutive reports: 8 bytes each for a keyboard, 3 for a
+    /// mouse.
     std::string path;
     DeviceKind kind = DeviceKind::keyboard;  ///< keyboard or mouse
     DeviceId device{};
     bool background = false;  ///< exempt from focus
 };
 
-/// Reads reports as they come. Reports have no time of their own: they are stamped when they are read, so read them on
-/// a thread of their own, as soon as file_descriptor() is readable.
+/// Reads reports as they arrive. Reports have no times, so they are stamped when they are read: read them on a thread
+/// of their own, as soon as file_descriptor() becomes readable.
 ///
-/// At first it connects the device, adopts what is down (a hidraw node can be asked), and then takes each report as a
+/// It connects the device, adopts the keys that are down (if the node can be asked), and then takes each report as a
 /// polled state. At the end of a file, and when the device is unplugged, it disconnects the device.
-/// Threads: one, the one that posts into the inlet. Errors: open() says why not.
+/// Threads: one, the one that posts into the inlet. Errors: open() sets its `error`.
 class HidSource {
 public:
-    /// Null, and why in `error`, if the path cannot be read.
+    /// Returns null and sets `error` if the path cannot be read.
     static std::unique_ptr<HidSource> open(const HidSourceOptions& options, std::string& error);
     ~HidSource();
     HidSource(const HidSource&) = delete;
     HidSource& operator=(const HidSource&) = delete;
 
-    /// Posts what has come, and returns the time up to which that is all there is. Never waits.
+    /// Posts all reports that have arrived, and returns the time up to which that is complete. Never waits.
     Time deliver(Inlet& inlet);
     /// The same, to a recorder or any other taker.
     Time deliver(EventTaker& taker);
 
-    /// Becomes readable when something has come: for poll() or select().
+    /// Becomes readable when reports have arrived: for poll() or select().
     int file_descriptor() const noexcept;
-    /// False once it has ended, or was unplugged.
+    /// Returns false once the file has ended or the device was unplugged.
     bool is_open() const noexcept;
     const HidCounters& counters() const noexcept;
 

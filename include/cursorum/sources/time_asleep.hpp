@@ -7,9 +7,9 @@
 
 namespace cursorum {
 
-/// Since it was started, on Linux: CLOCK_BOOTTIME runs on in sleep, CLOCK_MONOTONIC does not (clock_gettime(2)). For
-/// StandstillWatch::look(). Any thread; about 50 ns. The two clocks are read one after the other, so it may be some
-/// nanoseconds off.
+/// How long the machine has slept since it was started, on Linux: CLOCK_BOOTTIME goes on during sleep, CLOCK_MONOTONIC
+/// does not (clock_gettime(2)). For StandstillWatch::look(). Threads: any. Cost: about 50 ns. The two clocks are read
+/// one after the other, so the result may be off by some nanoseconds.
 inline Duration time_asleep() noexcept {
     const auto read = [](clockid_t clock) {
         timespec time{};

@@ -13,28 +13,28 @@ struct xcb_connection_t;
 namespace cursorum {
 
 struct X11SourceOptions {
-    /// The display's name; empty: the environment variable DISPLAY.
+    /// The display's name; if empty, the environment variable DISPLAY is used.
     std::string display;
-    /// The caller's window. Its keys count while it has the focus, buttons and motion while the pointer is in it.
-    /// 0: all input of the display, whoever has the focus, and motion without positions; the timeline then stays in
-    /// focus. This is meant for recorders.
+    /// The caller's window. Keys count while it has the focus, buttons and motion while the pointer is in it. If 0, all
+    /// input of the display counts, whichever window has the focus, and motion has no positions; the timeline then
+    /// stays in focus. This is meant for recorders.
     std::uint32_t window = 0;
-    /// Devices are numbered from here, in the order they are met (the desk's own are 1 and 2).
+    /// The number of the first device; others follow in the order in which they are found (the desk's own are 1 and 2).
     std::uint32_t first_device = 11;
-    /// When more than this passes between two calls of deliver, the program stood still (a debugger, a modal box):
-    /// everything is cancelled, and what is still held is adopted. 0: never; for a program that waits for input.
-    /// The machine's sleep is noticed in any case.
+    /// If more time than this passes between two calls of deliver(), the program stood still (a debugger, a modal
+    /// dialogue): everything is cancelled, and buttons that are still held are adopted. 0 disables this, for programs
+    /// that wait for input. The machine's sleep is detected in any case.
     Duration standstill{};
 };
 
-/// Each pair of master devices of the server is a keyboard and a mouse. Keys come by position (X keycode - 8 is the
-/// Linux code), so the layout does not matter.
+/// Each pair of master devices of the server is a keyboard and a mouse. Keys are identified by position (X keycode - 8
+/// is the Linux code), so the keyboard layout does not matter.
 ///
 /// There are two ways to use it, and neither takes input away from the engine:
 /// - open() makes a connection of its own. It reads raw copies of events, and every event of the engine's own
-///   connection keeps coming. System repeats are not among raw events, so frames count none. Where the pointer was at
-///   each of several motions within one round is worked out from their distances; at the end of a round it is exact.
-/// - attach() shares the engine's connection, and the engine hands over what it reads:
+///   connection still arrives. Raw events do not include system repeats, so frames count none. The positions of several
+///   motions within one iteration are computed from their distances; at the end of the iteration it is exact.
+/// - attach() shares the engine's connection, and the engine passes on the events that it reads:
 ///
 ///       source->fetch();                                     // one round trip: everything sent until now is here
 ///       while (xcb_generic_event_t* event = xcb_poll_for_event(connection)) {
@@ -43,63 +43,64 @@ struct X11SourceOptions {
 ///       }
 ///       const Time complete = source->deliver(timeline);
 ///
-///   The window's keys, buttons, motion, focus and crossings then come as XInput 2 events instead of core events on
-///   this connection; other connections lose nothing. System repeats are marked. Every position is exact.
+///   The window's keys, buttons, motion, focus and crossings then arrive as XInput 2 events instead of core events on
+///   this connection; other connections are not affected. System repeats are marked. Every position is exact.
 ///
 /// Pointer: positions in the window, motion as their difference, counts before acceleration where the device has them
 /// (a position that a program sets has none). Wheels that count in fractions of a detent do so; the whole detents that
 /// the server derives from them are ignored. Enter, leave, focus: posted. The click that brings the focus is adopted,
 /// never pressed. Lock keys: the states of the keyboard's lamps.
-/// Time: the server's milliseconds brought to Clock, wrap-around after 49.7 days included; see precision().
-/// A server whose clock is another one (over a network) is brought to ours by its difference at the start.
-/// Focus: posted first, then the true state of keys and buttons at that moment, which adopts what is held.
+/// Time: the server's milliseconds converted to Clock, including their wrap-around after 49.7 days; see precision().
+/// The clock of a server elsewhere in the network is converted by its difference at the start.
+/// Focus: it is posted first, then the true state of keys and buttons at that moment, which is adopted.
 /// Threads: one, the one that posts into the inlet.
-/// Memory: nothing is allocated for each event once as many as 1,024 have come in one round.
-/// Errors: open() says why not; when the connection breaks later, everything is released by a disconnect of all
-/// devices, is_open() turns false, and deliver() goes on to return the present.
+/// Memory: nothing is allocated for each event, up to 1,024 events in one iteration.
+/// Errors: open() sets its `error`. If the connection breaks later, all devices are disconnected, is_open() returns
+/// false, and deliver() continues to return the present.
 class X11Source {
 public:
-    /// Null, and why in `error`, if there is no such display, no XInput 2.2, or no such window.
+    /// Returns null and sets `error` if the display or the window does not exist, or the server lacks XInput 2.2.
     static std::unique_ptr<X11Source> open(const X11SourceOptions& options, std::string& error);
-    /// On the engine's own connection, which must live longer than the source; options.window is needed, and
-    /// options.display names the same server. What was selected on the window before stays selected, and is
-    /// all that is selected once the source has gone: core events come again.
+    /// Uses the engine's own connection, which must outlive the source. Needs options.window; options.display must name
+    /// the same server. Events that were selected on the window stay selected; when the source is destroyed, its own
+    /// selections are removed, and core events arrive again.
     static std::unique_ptr<X11Source> attach(xcb_connection_t* connection, const X11SourceOptions& options,
                                              std::string& error);
     ~X11Source();
     X11Source(const X11Source&) = delete;
     X11Source& operator=(const X11Source&) = delete;
 
-    /// After attach(): waits until the server has answered, so that all it has sent is there to be read. One round
-    /// trip, 0.02 to 0.5 ms. Without it, deliver() returns a time one round back, and nothing is late either.
+    /// After attach(): waits for an answer of the server, so that everything it has sent can be read. Cost: one round
+    /// trip, 0.02 to 0.5 ms. Without this call, deliver() returns the time of the previous iteration, and nothing is
+    /// late either.
     void fetch();
-    /// After attach(): an `xcb_generic_event_t*` that the engine has read. True if it was input, which deliver() will
-    /// post; the event stays the caller's. After open(), posts nothing.
+    /// After attach(): takes an `xcb_generic_event_t*` that the engine has read. Returns true if it was input, which
+    /// deliver() will post. The caller keeps the event. After open(), it does nothing.
     bool take(const void* event);
 
-    /// Keeps the pointer in the window, hidden, for looking around: it has no position then, only motion, which goes on
-    /// at the window's edge. Takes effect in the next deliver(). While the window is without focus the pointer is free,
-    /// and locked again when the focus comes back. The lock is to the window's place and size at that time: after
-    /// either has changed, free the pointer and lock it again. False without a
-    /// window, and if the server lacks XFixes 5.
+    /// Keeps the pointer hidden in the window, for looking around: it then has no position, only motion, which
+    /// continues at the window's edge. Takes effect in the next deliver(). While the window has no focus, the pointer
+    /// is free; it is locked again when the focus comes back. The lock uses the window's place and size at that time:
+    /// if either changes, free the pointer and lock it again. Returns false without a window, and if the server lacks
+    /// XFixes 5.
     bool lock_pointer(bool locked);
 
-    /// Posts everything that has come and returns the time up to which that is complete. Never waits for input. After
-    /// open() it costs one round trip to the server (0.02 to 0.5 ms), after attach() none; finding out what is held
-    /// when focus comes costs another.
+    /// Posts everything that has arrived, and returns the time up to which that is complete. Never waits for input.
+    /// Cost: one round trip to the server (0.02 to 0.5 ms) after open(), none after attach(); one more when the focus
+    /// comes, to find out which buttons are held.
     Time deliver(Timeline& timeline);
-    /// The same, to any inlet: for a thread of its own. It sets the inlet's complete_until(), as the first one does for
+    /// The same, to any inlet. For a thread of its own. It sets the inlet's complete_until(), as the first one does for
     /// the desk.
     Time deliver(Inlet& inlet);
     /// The same, to a recorder or any other taker.
     Time deliver(EventTaker& taker);
 
-    /// Becomes readable when something may have come: for poll() or select().
+    /// Becomes readable when events may have arrived: for poll() or select().
     int file_descriptor() const noexcept;
     bool is_open() const noexcept;
     /// One millisecond: times are rounded down to whole ones by the server.
     static constexpr Duration precision() noexcept { return Duration{1'000'000}; }
-    /// Key events whose keycode stands for no control.
+    /// The number of key events whose keycode has no control.
     std::uint64_t unknown_keys() const noexcept;
 
 private:

@@ -1,4 +1,4 @@
-// Why a button's state in a frame is what it is, in sentences.
+// Explains a button's state in a frame, in sentences.
 #pragma once
 
 #include <cstdint>
@@ -10,23 +10,23 @@
 
 namespace cursorum {
 
-/// Asks about one button in one frame: the one with that number, or the one that covers that instant. One of the two.
+/// A question about one button in one frame, given either by its number or by an instant that it covers.
 struct WhyQuestion {
-    Button control;  ///< either-side names too
+    Button control;  ///< may be an either-side name
     std::optional<std::uint64_t> frame;
     std::optional<Time> at;
 };
 
 struct WhyAnswer {
     bool found = false;  ///< the recording has that frame
-    std::string text;    ///< the answer, or why there is none; lines, the last one ended
+    std::string text;    ///< the answer, or the reason why there is none; complete lines
     std::optional<RecordingError> error;
 };
 
-/// Replays the recording up to that frame and tells: the state and its figures; the events behind it with their lines
-/// and times; which rule made each edge, or why none came of an event; when nothing came in the frame, what came last
-/// before and first after; and what a comparison of the levels at the two cuts would have said. Costs a replay;
-/// memory does not grow with the recording.
+/// Replays the recording up to that frame and describes the state and its figures, the events that led to it with their
+/// lines and times, the rule that made each edge (or why an event made none), the last event before and the first one
+/// after the frame if there was none in it, and what comparing the levels at the two cuts would have shown. Cost: a
+/// replay; memory does not grow with the recording.
 WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions options, const WhyQuestion& question,
                   bool colour = false);
 

@@ -13,19 +13,19 @@
 
 namespace cursorum {
 
-/// The parts of a frame, in the order they are told.
+/// The parts of a frame, in the order in which they are shown.
 enum class FramePart : std::uint8_t {
     controls,  ///< buttons
-    axes,      ///< raw values not at rest
-    sticks,    ///< shaped, when not at rest
+    axes,      ///< raw values that are not at rest
+    sticks,    ///< shaped values that are not at rest
     pointer,   ///< position, motion, wheel, whether it is outside or locked
-    samples,   ///< each event of motion
+    samples,   ///< each motion event
     clicks,
-    drags,     ///< that began, go on, were dropped or called off
+    drags,     ///< drags that began, continue, were dropped or cancelled
     contacts,  ///< on touch surfaces
-    locks,     ///< lock keys' states: on, or just turned off
-    devices,   ///< that came or went
-    seats,     ///< what happened to them; with FrameSelection::seats
+    locks,     ///< lock keys that are on or were just turned off
+    devices,   ///< devices that connected or disconnected
+    seats,     ///< changes of seats; with FrameSelection::seats
     edges      ///< the devices' edges, in order
 };
 inline constexpr unsigned frame_part_count = static_cast<unsigned>(FramePart::edges) + 1;
@@ -46,11 +46,12 @@ private:
     unsigned bits_ = 0;
 };
 
-/// What the frame format tells unless something else is asked for.
+/// The parts that the frame format contains by default.
 inline constexpr FrameParts usual_parts{FramePart::controls, FramePart::axes, FramePart::pointer, FramePart::contacts,
                                         FramePart::edges};
 
-/// Repeats of holds in progress, by button and device or seat: what a table adds to the line in which the hold ends.
+/// The repeats of holds in progress, by button and device or seat, which a table shows in the line in which the hold
+/// ends.
 struct RepeatsSoFar {
     struct Counts {
         std::uint64_t own = 0, system = 0;
@@ -58,15 +59,14 @@ struct RepeatsSoFar {
     std::map<std::uint64_t, Counts> of;
 };
 
-/// What of a frame is shown.
+/// Which parts and controls of a frame are shown.
 struct FrameSelection {
-    ButtonSet controls;  ///< only these; empty: all. Names that stand for others are told only when they stand here
+    ButtonSet controls;  ///< only these; if empty, all except either-side names and buttons that are made of axes
     bool per_device = false;  ///< each device's own buttons instead of the merged ones
-    /// Each seat's buttons instead. It has read the frame.
+    /// Each seat's buttons instead. It must have read the frame.
     const Seats* seats = nullptr;
     FrameParts parts = usual_parts;
-    /// Tables: where repeats are counted until something else happens to the button. Null: each frame with a repeat is
-    /// a line of its own.
+    /// Tables: counts repeats until another edge of the button. If null, each frame with a repeat has its own line.
     RepeatsSoFar* repeats = nullptr;
 };
 
@@ -81,8 +81,8 @@ std::string frame_csv_heading(FramePart part, const FrameSelection& selection);
 std::string frame_as_csv(FramePart part, std::uint64_t number, const Frame& frame, const Timeline& timeline,
                          const FrameSelection& selection);
 
-/// The heading of the table, and a frame's rows: one for each button of which there is news, and for what else moved,
-/// came or went. A hold that only continues is not shown. At most 100 columns wide, except for long texts.
+/// The heading of the table, and a frame's rows: one for each button with an edge or repeat, and one for everything
+/// else that changed. A hold that only continues is not shown. At most 100 columns wide, except for long texts.
 std::string frame_table_heading(const FrameSelection& selection, bool colour);
 std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timeline& timeline,
                            const FrameSelection& selection, bool colour);

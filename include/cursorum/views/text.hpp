@@ -1,4 +1,4 @@
-// Times and lengths as people read them.
+// Times, lengths and other values as text for people.
 #pragma once
 
 #include <cstdint>
@@ -18,11 +18,11 @@ std::string span_text(Duration span);
 
 /// The text without what would control a terminal or change the order in which it is read: control characters (but line
 /// feeds and tabs), DEL, C1 controls and bidirectional marks become \u001b and the like, as in JSON; bytes that are not
-/// UTF-8 become \x9b and the like. For every text that comes from a file, a device or a command line.
-/// `keeps_colours`: sequences as Paint makes them stay.
+/// UTF-8 become \x9b and the like. Use it for every text that comes from a file, a device or a command line.
+/// `keeps_colours`: sequences as made by Paint are kept.
 std::string printable_text(std::string_view text, bool keeps_colours = false);
 
-/// A time in seconds with six decimals, cut off rather than rounded: a frame's end that is printed this way still lies
+/// A time in seconds with six decimals, cut off instead of rounded, so that a frame's end printed this way is still
 /// within the frame.
 std::string cut_text(Time time);
 
