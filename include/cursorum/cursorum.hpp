@@ -15,7 +15,7 @@
 
 // Events in.
 #include "cursorum/core/device_places.hpp"     // DevicePlaces: a pad that comes back gets its id back
-#include "cursorum/core/inlet.hpp"             // Inlet: where events are posted
+#include "cursorum/core/inlet.hpp"             // Inlet: where events are posted, and InletCounters
 #include "cursorum/core/polled_state.hpp"      // keys_from_bytes(), PolledPad, PolledMouse: states instead of events
 #include "cursorum/core/rest_finder.hpp"       // RestFinder: finds where a stick rests
 #include "cursorum/core/rumble.hpp"            // Rumble: requests to gamepads
