@@ -34,6 +34,8 @@ Outcome Inlet::axis(DeviceId device, Axis axis, double value, Time when) noexcep
 }
 
 Outcome Inlet::stick(DeviceId device, Stick stick, double x, double y, Time when) noexcept {
+    // The numbers of further sticks would be those of triggers.
+    if (stick.number >= stick_kinds) return axis(device, Axis{axis_kinds}, x, when);
     return post_axes(device, std::array{AxisValue{stick.x().number, x}, AxisValue{stick.y().number, y}}, when);
 }
 
@@ -121,13 +123,14 @@ void Inlet::reshape(Device& device, AxisChanges& changes) noexcept {
             continue;
         }
         const bool is_extra = axis >= first_extra_axis;
-        set(axis, is_extra ? device.axes[axis]
-                           : shape(device.shaping.pulls[axis - 2 * stick_kinds], device.axes[axis]));
+        set(axis,
+            is_extra ? device.axes[axis] : shape(device.shaping.pulls[axis - 2 * stick_kinds], device.axes[axis]));
         rest &= rest - 1;
     }
 }
 
-// An axis keeps its track for good; both axes of a stick get theirs together. False if there is no room.
+// An axis keeps its track for good; both axes of a stick get theirs together. Returns false if the capacity is
+// exceeded.
 bool Inlet::has_track(Device& device, unsigned axis) noexcept {
     if (device.tracks[axis] != Device::no_track) [[likely]]
         return true;
@@ -135,7 +138,8 @@ bool Inlet::has_track(Device& device, unsigned axis) noexcept {
     const unsigned first = is_stick ? axis & ~1U : axis, count = is_stick ? 2 : 1;
     if (!tracks_.has_room_for(count)) return false;
     for (unsigned i = first; i < first + count; ++i)
-        device.tracks[i] = static_cast<std::uint16_t>(tracks_.bind(device.number, device.id, {static_cast<std::uint8_t>(i)}));
+        device.tracks[i] =
+            static_cast<std::uint16_t>(tracks_.bind(device.number, device.id, {static_cast<std::uint8_t>(i)}));
     return true;
 }
 
@@ -152,13 +156,12 @@ void Inlet::write_axes(const Device& device, const AxisChanges& changes, bool co
         const unsigned track = device.tracks[axis];
         const bool is_same = (changes.values >> axis & 1) == 0;
         // Word by word, from registers: a wide load of what was just stored narrowly would wait.
-        const std::array<std::uint64_t, 5> slot{static_cast<std::uint64_t>(latest_.get()),
-                                                device.number | std::uint64_t{axis} << 8 | std::uint64_t{track} << 16 |
-                                                    is_same * AxisSlot::same_bit |
-                                                    device.is_virtual * AxisSlot::virtual_bit |
-                                                    std::exchange(count_here, 0) | counted,
-                                                std::bit_cast<std::uint64_t>(device.axes[axis]),
-                                                std::bit_cast<std::uint64_t>(device.shaped[axis]), late_at_};
+        const std::array<std::uint64_t, 5> slot{
+            static_cast<std::uint64_t>(latest_.get()),
+            device.number | std::uint64_t{axis} << 8 | std::uint64_t{track} << 16 | is_same * AxisSlot::same_bit |
+                device.is_virtual * AxisSlot::virtual_bit | std::exchange(count_here, 0) | counted,
+            std::bit_cast<std::uint64_t>(device.axes[axis]), std::bit_cast<std::uint64_t>(device.shaped[axis]),
+            late_at_};
         axes_.write_words(slot);
         axes_.publish();
         beside_.publish(beside_.get() + 1);

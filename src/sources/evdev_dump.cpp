@@ -38,8 +38,8 @@ std::optional<KernelEvent> decode(const char* bytes) noexcept {
 
 /// The least and greatest value of each axis, to guess its range by.
 struct Seen {
-    std::array<KernelRange, 6> values;
-    std::array<bool, 6> has{};
+    std::array<KernelRange, ABS_CNT> values;
+    std::array<bool, ABS_CNT> has{};
 
     Seen() noexcept { values.fill({0, 0}); }
     void add(const KernelEvent& event) noexcept {
@@ -100,7 +100,7 @@ bool read_evdev_dump(std::istream& in, const EvdevDumpOptions& options, EventTak
     EvdevDecoder decoder{options.device, options.kind};
     AxisValues axes;
     ButtonSet none;
-    for (std::uint16_t code = ABS_X; code <= ABS_RZ; ++code) {
+    for (std::uint16_t code = ABS_X; code <= ABS_MAX; ++code) {
         decoder.set_range(code, seen.range_of(code));
         if (seen.has[code]) decoder.add_to_state(EV_ABS, code, 0, none, axes);
     }

@@ -231,7 +231,7 @@ struct EvdevSource::Parts {
         AxisValues axes;
         ButtonSet none;
         EvdevDecoder decoder{device.id, device.kind};
-        for (std::uint16_t code = ABS_X; code <= ABS_RZ; ++code)
+        for (std::uint16_t code = ABS_X; code <= ABS_MAX; ++code)
             if (libevdev_has_event_code(handle, EV_ABS, code)) decoder.add_to_state(EV_ABS, code, 0, none, axes);
         info.axes = axes.present;
         return info;
@@ -244,7 +244,7 @@ struct EvdevSource::Parts {
             if (libevdev_has_event_code(handle, EV_KEY, code))
                 device.decoder.add_to_state(EV_KEY, code, libevdev_get_event_value(handle, EV_KEY, code), snapshot.down,
                                             snapshot.axes);
-        for (std::uint16_t code = 0; code <= ABS_HAT0Y; ++code)
+        for (std::uint16_t code = 0; code <= ABS_MAX; ++code)
             if (libevdev_has_event_code(handle, EV_ABS, code))
                 device.decoder.add_to_state(EV_ABS, code, libevdev_get_event_value(handle, EV_ABS, code), snapshot.down,
                                             snapshot.axes);
@@ -272,7 +272,7 @@ struct EvdevSource::Parts {
         }
         device.id = *id;
         device.decoder = EvdevDecoder{device.id, device.kind};
-        for (std::uint16_t code = ABS_X; code <= ABS_RZ; ++code)
+        for (std::uint16_t code = ABS_X; code <= ABS_MAX; ++code)
             if (const input_absinfo* range = libevdev_get_abs_info(handle, code))
                 device.decoder.set_range(code, {range->minimum, range->maximum});
         device.decoder.set_fine_wheel(libevdev_has_event_code(handle, EV_REL, REL_WHEEL_HI_RES) != 0,

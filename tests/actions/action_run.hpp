@@ -22,7 +22,7 @@ inline Profile profile_of(const std::string& modes) {
     return *profile;
 }
 
-/// As ScriptRun; what is shown at each cut is the action named, or those that the cut names. Words beside: open:MODE close:MODE claim:LETTERS claim:*
+/// As ScriptRun; what is shown at each cut is the action named, or those that the cut names. Additional words: open:MODE close:MODE claim:LETTERS claim:*
 /// end:LETTERS end:* (the claim of these letters ends).
 class ActionRun {
 public:

@@ -129,6 +129,8 @@ TEST(Axes, BadValuesAreRefusedOrLimited) {
     for (const double bad : {inf, -inf, nan})
         EXPECT_EQ(p.inlet.axis(pad, PadStickLeftX, bad, at(1)), Outcome::refused_value);
     EXPECT_EQ(p.inlet.axis(pad, Axis{axis_kinds}, 0.5, at(1)), Outcome::refused_control);
+    EXPECT_EQ(p.inlet.stick(pad, Stick{stick_kinds}, 0.5, 0.5, at(1)), Outcome::refused_control)
+        << "its axes are triggers";
     EXPECT_EQ(p.inlet.axis(DeviceId{99}, PadStickLeftX, 0.5, at(1)), Outcome::stray_device);
     EXPECT_EQ(p.inlet.counters().refused, 4U);
     EXPECT_EQ(p.cut(2).axis(PadStickLeftX), (AxisReading{}));

@@ -28,7 +28,7 @@ Tick stalled(std::int64_t from, std::int64_t begin, std::int64_t end) {
 
 const TimelineOptions keys{.devices = 4, .history = 4096, .desk_devices = false};
 
-// Words beside: save: and back:. A view like W? shows how KeyW ended; skipped, moved, gap, locks and values are views,
+// Additional words: save: and back:. A view like W? shows how KeyW ended; skipped, moved, gap, locks and values are views,
 // too.
 void check(const char* table, const TimelineOptions& options) {
     test::check_rows(table, [&options](const std::string& script) {

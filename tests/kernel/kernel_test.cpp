@@ -94,6 +94,7 @@ public:
             input_absinfo range{};
             range.minimum = code == ABS_Z || code == ABS_RZ ? 0 : code >= ABS_HAT0X ? -1 : -32768;
             range.maximum = code == ABS_Z || code == ABS_RZ ? 1023 : code >= ABS_HAT0X ? 1 : 32767;
+            if (code == ABS_THROTTLE) range.minimum = 0, range.maximum = 255;
             libevdev_enable_event_code(device, type, code, type == EV_ABS ? &range : nullptr);
         }
         libevdev_uinput_create_from_device(device, LIBEVDEV_UINPUT_OPEN_MANAGED, &made_);
@@ -115,10 +116,10 @@ private:
     libevdev_uinput* made_ = nullptr;
 };
 
-const std::vector<std::pair<unsigned, unsigned>> pad_codes{{EV_KEY, BTN_SOUTH}, {EV_KEY, BTN_EAST}, {EV_KEY, BTN_C},
-                                                           {EV_ABS, ABS_X},     {EV_ABS, ABS_Y},    {EV_ABS, ABS_RX},
-                                                           {EV_ABS, ABS_RY},    {EV_ABS, ABS_Z},    {EV_ABS, ABS_RZ},
-                                                           {EV_ABS, ABS_HAT0X}, {EV_ABS, ABS_HAT0Y}};
+const std::vector<std::pair<unsigned, unsigned>> pad_codes{
+    {EV_KEY, BTN_SOUTH}, {EV_KEY, BTN_EAST},  {EV_KEY, BTN_C},     {EV_ABS, ABS_X},
+    {EV_ABS, ABS_Y},     {EV_ABS, ABS_RX},    {EV_ABS, ABS_RY},    {EV_ABS, ABS_Z},
+    {EV_ABS, ABS_RZ},    {EV_ABS, ABS_HAT0X}, {EV_ABS, ABS_HAT0Y}, {EV_ABS, ABS_THROTTLE}};
 
 TEST(UsbKeyboard, RepeatsUnplugsAndComesBack) {
     Reader reader;
@@ -172,7 +173,7 @@ TEST(Pad, SticksTriggersHatAndButtonsBeyondTheSpecification) {
     const auto info = reader.timeline.find_device(reader.device_named("west pad"));
     ASSERT_TRUE(info);
     EXPECT_EQ(info->vendor, 0xFFF1);
-    EXPECT_EQ(info->axes, 0x3F);
+    EXPECT_EQ(info->axes, 0x7F);
     EXPECT_TRUE(info->buttons.contains(PadSouth) && info->buttons.contains(PadHatUp));
     pad.send(EV_KEY, BTN_SOUTH, 1).send(EV_ABS, ABS_X, 32767).send(EV_ABS, ABS_Z, 1023).report();
     pad.send(EV_ABS, ABS_HAT0X, -1).send(EV_KEY, BTN_C, 1).report();
@@ -187,6 +188,10 @@ TEST(Pad, SticksTriggersHatAndButtonsBeyondTheSpecification) {
         reader.until([](const Frame& f) { return f.axis(PadStickLeftX).now == -1 && f.axis(PadPullLeft).now == 0; }));
     pad.send(EV_ABS, ABS_X, 0).report();
     ASSERT_TRUE(reader.until([](const Frame& f) { return f.axis(PadStickLeftX).now == 0; }));
+    pad.send(EV_ABS, ABS_THROTTLE, 255).report();
+    ASSERT_TRUE(reader.until([](const Frame& f) { return f.axis(PadAxisExtra1).now == 1; }));
+    pad.send(EV_ABS, ABS_THROTTLE, 128).report();
+    ASSERT_TRUE(reader.until([](const Frame& f) { return f.axis(PadAxisExtra1).now == 0; }));
     pad.send(EV_ABS, ABS_Y, 20000).report();
     ASSERT_TRUE(reader.until([](const Frame& f) { return f.axis(PadStickLeftY).now > 0.5; }));
     reader.edges.clear();
