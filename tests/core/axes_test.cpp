@@ -132,7 +132,7 @@ TEST(Axes, BadValuesAreRefusedOrLimited) {
     EXPECT_EQ(p.inlet.stick(pad, Stick{stick_kinds}, 0.5, 0.5, at(1)), Outcome::refused_control)
         << "its axes are triggers";
     EXPECT_EQ(p.inlet.axis(DeviceId{99}, PadStickLeftX, 0.5, at(1)), Outcome::stray_device);
-    EXPECT_EQ(p.inlet.counters().refused, 4U);
+    EXPECT_EQ(p.inlet.counters().refused, 5U);
     EXPECT_EQ(p.cut(2).axis(PadStickLeftX), (AxisReading{}));
     p.inlet.axis(pad, PadStickLeftX, 1e300, at(3));
     p.inlet.axis(pad, PadPullLeft, -0.5, at(3));
