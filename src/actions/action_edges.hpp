@@ -34,9 +34,11 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
 [[gnu::always_inline]] inline void ActionReader::add_edge(std::uint16_t action, detail::Effect effect,
                                                           std::int64_t time) {
     // By the effect, and in the upper half of a hold that began with an adopt: its release is for nobody here.
-    static constexpr std::array<detail::Told, 16> tells = [] {
-        std::array<detail::Told, 16> table{};
-        const auto of = [&table](detail::Effect what) -> detail::Told& { return table[static_cast<unsigned>(what)]; };
+    static constexpr std::array<detail::ActionLevels, 16> changes = [] {
+        std::array<detail::ActionLevels, 16> table{};
+        const auto of = [&table](detail::Effect what) -> detail::ActionLevels& {
+            return table[static_cast<unsigned>(what)];
+        };
         of(detail::Effect::press) = {.down = true, .pressed = true};
         of(detail::Effect::adopt) = {.down = true};
         of(detail::Effect::release) = {.released = true, .ended = true};
@@ -48,10 +50,10 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
         }
         return table;
     }();
-    const auto word = [](detail::Told told) { return std::bit_cast<std::uint32_t>(told); };
-    const std::uint32_t edges_before = word(told_[action]) & word({false, true, true, true});
+    const auto word = [](detail::ActionLevels levels) { return std::bit_cast<std::uint32_t>(levels); };
+    const std::uint32_t edges_before = word(levels_[action]) & word({false, true, true, true});
     const unsigned row = static_cast<unsigned>(effect) | adopted_[action] * 8U;
-    told_[action] = std::bit_cast<detail::Told>(edges_before | word(tells[row]));
+    levels_[action] = std::bit_cast<detail::ActionLevels>(edges_before | word(changes[row]));
     adopted_[action] = effect == detail::Effect::adopt;
     time = std::max(time, state_.t0);  // what came before a gap in front of the frame takes effect at its start
     if (record_count_ == records_.size()) [[unlikely]]

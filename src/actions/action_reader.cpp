@@ -187,15 +187,15 @@ inline void ActionReader::commit(const Record& record, State& state) noexcept {
 void ActionReader::open_frame(std::int64_t t0, std::int64_t t1) noexcept {
     for (const Record& record : records()) {
         commit(record, state_);
-        forget_told(record);
+        forget_levels(record);
     }
     clear();
     state_.t0 = t0;
     state_.t1 = t1;
 }
 
-inline void ActionReader::forget_told(const Record& record) noexcept {
-    told_[record.action] = {told_[record.action].down};
+inline void ActionReader::forget_levels(const Record& record) noexcept {
+    levels_[record.action] = {levels_[record.action].down};
     last_[record.action] = 0;
 }
 
@@ -264,7 +264,7 @@ bool ActionReader::is_at_rest() const noexcept {
         const State::Moving& moving = state_.moving[action];
         return moving.value == Vector2{} && moving.target == Vector2{};
     };
-    const auto is_up = [&](std::size_t action) { return !told_[action].down && !state_.bindings_down[action]; };
+    const auto is_up = [&](std::size_t action) { return !levels_[action].down && !state_.bindings_down[action]; };
     for (std::size_t i = 0; i < map_->actions.size(); ++i)
         if (!is_up(i)) return false;
     return state_.down == ButtonSet::Words{} && injected_.empty() && !state_.reopens && !next_map_ &&
@@ -283,10 +283,10 @@ ActionReader::State ActionReader::save() const noexcept {
 bool ActionReader::restore(const State& saved) noexcept {
     if (saved.bindings != state_.bindings) return false;
     state_ = saved;
-    for (const Record& record : records()) forget_told(record);
+    for (const Record& record : records()) forget_levels(record);
     clear();
     for (unsigned i = 0; i < action_capacity; ++i) {
-        told_[i] = {state_.buttons[i].is_down};
+        levels_[i] = {state_.buttons[i].is_down};
         adopted_[i] = state_.buttons[i].adopted;
     }
     return true;

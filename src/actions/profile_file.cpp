@@ -14,9 +14,9 @@ inline void report_toml_fault() { throw TomlFault{}; }
 #include <vector>
 
 #include "actions/toml_keys.hpp"
+#include "cursorum/actions/span_text.hpp"
 #include "cursorum/core/detail/motion_ring.hpp"
 #include "cursorum/core/near_name.hpp"
-#include "cursorum/actions/span_text.hpp"
 
 namespace cursorum {
 
@@ -32,7 +32,7 @@ namespace {
 std::string quoted(std::string_view name) { return '"' + std::string{name} + '"'; }
 
 /// What stands there, for a message.
-std::string told(const toml::node& node) {
+std::string found_text(const toml::node& node) {
     if (const auto text = node.value_exact<std::string>()) return quoted(*text);
     if (const auto number = node.value_exact<std::int64_t>()) return std::to_string(*number);
     if (const auto truth = node.value_exact<bool>()) return *truth ? "true" : "false";
@@ -55,10 +55,10 @@ public:
         if (!known_members(root, std::array<std::string_view, 4>{"format", "version", "title", "mode"})) return false;
         const toml::node* const given = root.get("format");
         if (!given) return fail(root, "no \"format\"", "format = " + quoted(format));
-        if (given->value_exact<std::string>() != format) return fail(*given, told(*given), quoted(format));
+        if (given->value_exact<std::string>() != format) return fail(*given, found_text(*given), quoted(format));
         const toml::node* const version = root.get("version");
         if (!version) return fail(root, "no \"version\"", "version = 1");
-        if (version->value_exact<std::int64_t>() != 1) return fail(*version, told(*version), "1");
+        if (version->value_exact<std::int64_t>() != 1) return fail(*version, found_text(*version), "1");
         if (const toml::node* title = root.get("title"); title && !text_of(*title, profile_.title)) return false;
         const toml::table* modes = nullptr;
         if (!table_of(root, "mode", modes)) return false;
@@ -122,7 +122,7 @@ private:
 
     bool text_of(const toml::node& node, std::string& text) {
         const auto found = node.value_exact<std::string>();
-        if (!found) return fail(node, told(node), "a text");
+        if (!found) return fail(node, found_text(node), "a text");
         text = *found;
         return true;
     }
@@ -130,7 +130,7 @@ private:
         const toml::node* const node = parent.get(name);
         if (!node) return fail(parent, "no " + quoted(name), "tables such as [mode.crane.action.lock]");
         table = node->as_table();
-        return table || fail(*node, told(*node), "a table");
+        return table || fail(*node, found_text(*node), "a table");
     }
     bool number_of(const toml::node& node, double least, double most, double& number) {
         const auto found = node.value<double>();
@@ -138,7 +138,7 @@ private:
             number = *found;
             return true;
         }
-        std::string what = node.is_number() && found ? std::to_string(*found) : told(node);
+        std::string what = node.is_number() && found ? std::to_string(*found) : found_text(node);
         return fail(node, what, "a number from " + std::to_string(least) + " to " + std::to_string(most));
     }
     bool span_of(const toml::node& node, bool may_be_zero, Duration& span) {
@@ -148,11 +148,11 @@ private:
             span = *found;
             return true;
         }
-        return fail(node, told(node), may_be_zero ? "a time" : "a time above 0", "such as \"250ms\" or \"0.5s\"");
+        return fail(node, found_text(node), may_be_zero ? "a time" : "a time above 0", "such as \"250ms\" or \"0.5s\"");
     }
     bool flag_of(const toml::node& node, bool& flag) {
         const auto found = node.value_exact<bool>();
-        if (!found) return fail(node, told(node), "true or false");
+        if (!found) return fail(node, found_text(node), "true or false");
         flag = *found;
         return true;
     }
@@ -169,13 +169,13 @@ private:
                 return true;
             }
         }
-        return fail(node, told(node), "one of " + expected, text ? did_you_mean(*text, names) : "");
+        return fail(node, found_text(node), "one of " + expected, text ? did_you_mean(*text, names) : "");
     }
 
     bool read_mode(std::string_view name, const toml::node& node) {
         const toml::table* const table = node.as_table();
         places_.emplace_back(name, &node);
-        if (!table) return fail(node, told(node), "a table [mode." + std::string{name} + "]");
+        if (!table) return fail(node, found_text(node), "a table [mode." + std::string{name} + "]");
         if (!known_members(*table, std::array<std::string_view, 2>{"covers", "action"})) return false;
         Mode* mode = nullptr;
         std::vector<std::string_view> names;
@@ -201,7 +201,7 @@ private:
     bool read_action(Mode& mode, std::string_view name, const toml::node& node) {
         const toml::table* const table = node.as_table();
         places_.emplace_back(mode.name + "." + std::string{name}, &node);
-        if (!table) return fail(node, told(node), "a table");
+        if (!table) return fail(node, found_text(node), "a table");
         if (++action_count_ > action_capacity)
             return fail(node, "more than " + std::to_string(action_capacity) + " actions",
                         "at most " + std::to_string(action_capacity) + " in all modes together");
@@ -245,7 +245,7 @@ private:
         const toml::node* const bind = table.get("bind");
         if (!bind) return is_overlay_ || fail(table, "no \"bind\"", "bind = [...], which may be empty");
         const toml::array* const list = bind->as_array();
-        if (!list) return fail(*bind, told(*bind), "an array of bindings");
+        if (!list) return fail(*bind, found_text(*bind), "an array of bindings");
         action.bindings.clear();
         for (const toml::node& node : *list) {
             action.bindings.emplace_back();
@@ -275,7 +275,7 @@ private:
     bool read_repeat(const toml::node& node, Repeat& repeat) {
         const toml::table* const table = node.as_table();
         if (!table)
-            return fail(node, told(node), "a table such as { delay = \"400ms\", interval = \"60ms\", cap = 2 }");
+            return fail(node, found_text(node), "a table such as { delay = \"400ms\", interval = \"60ms\", cap = 2 }");
         if (!known_members(*table, std::array<std::string_view, 3>{"delay", "interval", "cap"})) return false;
         if (const toml::node* delay = table->get("delay"); delay && !span_of(*delay, false, repeat.delay)) return false;
         if (const toml::node* interval = table->get("interval");
@@ -284,7 +284,7 @@ private:
         if (const toml::node* cap = table->get("cap")) {
             const auto number = cap->value_exact<std::int64_t>();
             if (!number || *number < 0 || *number > 1'000'000)
-                return fail(*cap, told(*cap), "a whole number from 0 (no cap) to 1000000");
+                return fail(*cap, found_text(*cap), "a whole number from 0 (no cap) to 1000000");
             repeat.cap = static_cast<std::uint32_t>(*number);
         }
         return true;
@@ -309,7 +309,7 @@ private:
             if (const toml::table* table = node.as_table()) return read_lock(*table, binding);
             const auto text = node.value_exact<std::string>();
             if (!text)
-                return fail(node, told(node),
+                return fail(node, found_text(node),
                             "a button such as \"Space\", a chord such as \"Control+KeyL\", or \"WheelUp\"");
             return read_chord(node, *text, binding);
         }
@@ -319,7 +319,7 @@ private:
             is_axis ? "{ minus = ..., plus = ... }, { axis = ... }, { motion = ... } or { wheel = ... }"
                     : "{ left = ..., right = ..., up = ..., down = ... }, { stick = ... }, "
                       "{ motion = \"both\" } or { wheel = \"both\" }";
-        if (!table) return fail(node, told(node), expected);
+        if (!table) return fail(node, found_text(node), expected);
         if (const toml::node* axis = table->get("axis"); axis && is_axis) {
             binding.kind = Binding::Kind::axis;
             if (!known_members(*table, std::array<std::string_view, 4>{"axis", "invert", "scale", "dead_zone"}))
@@ -338,7 +338,7 @@ private:
                 binding.stick = {i};
                 if (name_of(binding.stick) == *name) return read_scale(*table, binding);
             }
-            return fail(*stick, told(*stick), "\"PadStickLeft\" or \"PadStickRight\"");
+            return fail(*stick, found_text(*stick), "\"PadStickLeft\" or \"PadStickRight\"");
         }
         for (const auto relative : {Binding::Kind::motion, Binding::Kind::wheel})
             if (const toml::node* given = table->get(relative == Binding::Kind::motion ? "motion" : "wheel")) {
@@ -355,7 +355,7 @@ private:
             const toml::node* const button = table->get(member);
             if (!button) return fail(*table, "no " + quoted(member), expected);
             const auto name = button->value_exact<std::string>();
-            if (!name) return fail(*button, told(*button), "the name of a button");
+            if (!name) return fail(*button, found_text(*button), "the name of a button");
             binding.buttons.emplace_back();
             if (!button_of(*button, *name, binding.buttons.back())) return false;
         }
@@ -372,7 +372,7 @@ private:
             names.push_back(name_of(key));
             if (name == names.back()) binding.lock = key;
         }
-        return binding.lock != Button{} || fail(*lock, told(*lock), "\"CapsLock\", \"NumLock\" or \"ScrollLock\"",
+        return binding.lock != Button{} || fail(*lock, found_text(*lock), "\"CapsLock\", \"NumLock\" or \"ScrollLock\"",
                                                 name ? did_you_mean(*name, names) : "");
     }
 
@@ -385,7 +385,7 @@ private:
             return false;
         const auto way = node.value_exact<std::string>();
         if (is_axis ? way != "x" && way != "y" : way != "both")
-            return fail(node, told(node), is_axis ? "\"x\" or \"y\"" : "\"both\"");
+            return fail(node, found_text(node), is_axis ? "\"x\" or \"y\"" : "\"both\"");
         binding.vertical = way == "y";
         if (const toml::node* raw = table.get("raw"); raw && !flag_of(*raw, binding.raw)) return false;
         return read_scale(table, binding);
@@ -402,14 +402,14 @@ private:
         // Control+KeyL in whatever order, Control>KeyL in this one.
         binding.in_order = text.find('>') != std::string_view::npos;
         if (binding.in_order && text.find('+') != std::string_view::npos)
-            return fail(node, told(node), "either + or > between the buttons of a chord");
+            return fail(node, found_text(node), "either + or > between the buttons of a chord");
         while (!text.empty()) {
             if (is_wheel_step(text, binding.wheel_way)) break;
             const std::size_t plus = std::min(text.find(binding.in_order ? '>' : '+'), text.size());
             binding.buttons.emplace_back();
             if (!button_of(node, text.substr(0, plus), binding.buttons.back())) return false;
             if (std::count(binding.buttons.begin(), binding.buttons.end(), binding.buttons.back()) > 1)
-                return fail(node, told(node), "each button once");
+                return fail(node, found_text(node), "each button once");
             text.remove_prefix(std::min(plus + 1, text.size()));
         }
         const std::size_t count = binding.buttons.size() + (binding.wheel_way != WheelWay::none);
@@ -434,7 +434,7 @@ private:
             if (i <= first_extra_axis) expected += (i == 0 ? " " : ", ") + std::string{names.back()};
         }
         expected += " to " + std::string{names.back()};
-        return fail(node, told(node), expected, name ? did_you_mean(*name, names) : "");
+        return fail(node, found_text(node), expected, name ? did_you_mean(*name, names) : "");
     }
 
     bool read_scale(const toml::table& table, Binding& binding) {

@@ -55,7 +55,7 @@ private:
     }
 
     void fail() {
-        if (bad_) return;  // the first counts
+        if (bad_) return;      // the first counts
         std::size_t size = 1;  // a whole UTF-8 sequence, for the message
         while (at_ + size < text_.size() && (static_cast<unsigned char>(text_[at_ + size]) & 0xC0U) == 0x80U) ++size;
         bad_ = BadKey{line_, at_end() || now() == '\n' ? "the end of the line" : std::string{text_.substr(at_, size)}};

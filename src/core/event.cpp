@@ -33,7 +33,7 @@ std::string_view describe(Outcome outcome) noexcept {
         case Outcome::refused_devices: return "more devices than there is room for: refused";
         case Outcome::refused_holds: return "more buttons down at once than there is room for: refused";
         case Outcome::refused_control: return "no button that a device can have: refused";
-        case Outcome::refused_value: return "no number, or too large a one: refused";
+        case Outcome::refused_value: return "NaN, infinity, a number out of range or an invalid shaping: refused";
         case Outcome::refused_axes: return "more axes of devices than there is room for: refused";
         case Outcome::unchanged: return "a level that was known already: nothing happened";
         case Outcome::refused_contacts: return "more contacts at once than there is room for: refused";

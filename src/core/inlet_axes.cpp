@@ -96,7 +96,7 @@ Outcome Inlet::change_axis(Device& device, AxisValue to, AxisChanges& changes) n
     const bool is_same = value == device.axes[to.axis];
     // An axis that was not heard since it was at rest is at zero, but zero need not be at rest once it is shaped.
     if (is_same && (device.heard_axes & bit) != 0) return Outcome::taken;
-    if (!is_same && !has_track(device, to.axis)) return Outcome::refused_axes;
+    if (!is_same && !try_bind_track(device, to.axis)) return Outcome::refused_axes;
     device.axes[to.axis] = value;
     device.heard_axes |= bit;
     changes.touched |= bit;
@@ -107,7 +107,7 @@ Outcome Inlet::change_axis(Device& device, AxisValue to, AxisChanges& changes) n
 // Works out the shaped values of the axes that were touched, and of what moves with them.
 void Inlet::reshape(Device& device, AxisChanges& changes) noexcept {
     const auto set = [&](unsigned axis, double value) {
-        if (value == device.shaped[axis] || !has_track(device, axis)) return;
+        if (value == device.shaped[axis] || !try_bind_track(device, axis)) return;
         device.shaped[axis] = value;
         changes.shaped |= std::uint32_t{1} << axis;
     };
@@ -131,7 +131,7 @@ void Inlet::reshape(Device& device, AxisChanges& changes) noexcept {
 
 // An axis keeps its track for good; both axes of a stick get theirs together. Returns false if the capacity is
 // exceeded.
-bool Inlet::has_track(Device& device, unsigned axis) noexcept {
+bool Inlet::try_bind_track(Device& device, unsigned axis) noexcept {
     if (device.tracks[axis] != Device::no_track) [[likely]]
         return true;
     const bool is_stick = axis < 2 * stick_kinds;

@@ -34,10 +34,13 @@ bool Sampler::make_axis_room() noexcept {
 void Sampler::add_axis(const AxisSlot& slot) noexcept {
     if (slot.track() >= axis_capacity) return;
     DeskEntries& entries = desk_entries_;
+    constexpr auto same_bit = static_cast<std::uint32_t>(AxisSlot::same_bit);
+    const detail::AxisRecord* const last = entries.axis_record(entries.axis_last[slot.track()]);
+    const double before = last ? last->value : desk_.axis_values[slot.track()];
     const std::uint32_t ordinal = entries.axis_base + entries.axis_count;
     entries.axes[entries.axis_count++] = {std::max(slot.time, state_.t0), slot.value, slot.shaped,
                                           std::exchange(entries.axis_last[slot.track()], ordinal),
-                                          slot.who() & ~static_cast<std::uint32_t>(AxisSlot::same_bit)};
+                                          (slot.who() & ~same_bit) | (slot.value == before) * same_bit};
 }
 
 void Sampler::make_desk_room() {

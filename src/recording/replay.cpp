@@ -1,6 +1,7 @@
 #include "cursorum/recording/replay.hpp"
 
 #include <deque>
+#include <set>
 #include <utility>
 
 namespace cursorum {
@@ -41,6 +42,7 @@ struct Replay::Parts {
     unsigned in_a_row = 0;  // frames that lie before the next event and were given one by one
     std::uint64_t next_number = 0, number = 0;
     std::uint64_t posted_before = 0;  // the last cut
+    std::set<DeviceId> shaped;        // devices of options.shaping that connected
     unsigned slots = 0;               // at most so many were written since the sampler looked
 
     // With own cuts: events above a cut but stamped later (no frame takes them yet), and cuts above the first event (a
@@ -63,7 +65,8 @@ struct Replay::Parts {
         const Outcome outcome = timeline.desk().post(posted.event);
         if (options.on_line) options.on_line(posted, outcome);
         if (outcome == Outcome::connected)
-            if (const auto own = options.shaping.find(posted.event.device); own != options.shaping.end())
+            if (const auto own = options.shaping.find(posted.event.device);
+                own != options.shaping.end() && shaped.insert(own->first).second)
                 timeline.desk().set_shaping(own->first, own->second, posted.event.time);
         slots += posted.event.type == EventType::button ? 3 : 2 * hold_capacity + 2;
         if (slots < 2 * hold_capacity) return;

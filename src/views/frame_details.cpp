@@ -166,7 +166,7 @@ std::vector<DetailRow> click_rows(const Frame& frame, const FrameSelection& sele
 
 std::vector<DetailRow> drag_rows(const Frame& frame, const FrameSelection& selection) {
     std::vector<DetailRow> rows;
-    // What a click tells in full is no news here.
+    // A click already shows this.
     const bool is_told = selection.parts.contains(FramePart::clicks);
     for (std::size_t i = 0; i < control_count(); ++i) {
         const ControlInfo& control = cursorum::control(i);

@@ -1,4 +1,4 @@
-// What a frame tells beside buttons, as rows: the same for every format.
+// The parts of a frame other than buttons, as rows: the same for every format.
 #pragma once
 
 #include <string>

@@ -1,4 +1,4 @@
-// The readings of a frame that the views tell, in the order they tell them.
+// The readings of a frame that the views show, in the order they show them.
 #pragma once
 
 #include <algorithm>

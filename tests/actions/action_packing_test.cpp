@@ -90,11 +90,11 @@ TEST(ActionPacking, RoundsAsItDeclares) {
             run.run("|" + std::to_string(i));
             const ActionFrame frame = packer.round(run.reader);
             ASSERT_NEAR(frame[AxisAction{0}].value, lift, most_off * 1.0001);
-            const Vector2 told = frame[VectorAction{1}].value;
-            ASSERT_LE(told.x * told.x + told.y * told.y, 1) << "never longer than 1";
+            const Vector2 unpacked = frame[VectorAction{1}].value;
+            ASSERT_LE(unpacked.x * unpacked.x + unpacked.y * unpacked.y, 1) << "never longer than 1";
             // What would be longer than 1 is one step shorter.
-            ASSERT_NEAR(told.x, unit.x, 3.01 * most_off);
-            ASSERT_NEAR(told.y, unit.y, 3.01 * most_off);
+            ASSERT_NEAR(unpacked.x, unit.x, 3.01 * most_off);
+            ASSERT_NEAR(unpacked.y, unit.y, 3.01 * most_off);
         }
     }
 }

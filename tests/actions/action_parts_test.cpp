@@ -60,7 +60,7 @@ TEST(Parts, AllDevicesHeardOneByOneAreTheMergedFrame) {
         nobodys.device = DeviceId{77};
         part.claim(nobodys);
         ScriptRun run;
-        run.tell = [&](const Frame& frame) {
+        run.show = [&](const Frame& frame) {
             merged.read(frame);
             part.read(frame);
             for (std::uint16_t i = 0; i < 3; ++i)
@@ -85,18 +85,18 @@ TEST(Parts, ASeatsActionIsItsButton) {
         SeatActions actions{seats, profile};
         for (unsigned i = 0; i < 2; ++i) actions[i].open({0});
         ScriptRun run;
-        run.tell = [&](const Frame& frame) {
+        run.show = [&](const Frame& frame) {
             seats.read(frame);
             actions.read(frame);
             for (unsigned i = 0; i < 2; ++i) {
                 // But for how long it is held: a seat's reading knows of the holds in progress only.
                 const ButtonFigures mine = actions[i][ButtonAction{0}].figures(), theirs = seats[i][KeyW];
-                const auto told = [](const ButtonFigures& f) {
+                const auto shown = [](const ButtonFigures& f) {
                     const std::string all = test::text(f);
                     return all.substr(0, all.find(' ', all.find(' ') + 1)) + " " +
                            std::to_string(f.down_span().count());
                 };
-                EXPECT_EQ(told(mine), told(theirs)) << "seed " << seed << ", seat " << i;
+                EXPECT_EQ(shown(mine), shown(theirs)) << "seed " << seed << ", seat " << i;
                 EXPECT_EQ(actions[i][ButtonAction{1}].down(), seats[i][Shift].down())
                     << "seed " << seed << ", seat " << i;
             }
@@ -120,7 +120,7 @@ TEST(Parts, FramesThatWereLeftOutAreHealed) {
         nobodys.device = DeviceId{77};
         part.claim(nobodys);
         ScriptRun run;
-        run.tell = [&](const Frame& frame) {
+        run.show = [&](const Frame& frame) {
             if (random.one_in(2)) return std::string{};
             part.read(frame);
             EXPECT_EQ(part[ButtonAction{0}].down(), frame[KeyW].down()) << "seed " << seed;
@@ -146,7 +146,7 @@ TEST(Parts, TwoAtOneKeyboardEachWithBindingsOfTheirOwn) {
     SeatActions actions{seats, both};
     for (unsigned i = 0; i < 2; ++i) actions[i].open({0});
     ScriptRun run;
-    run.tell = [&](const Frame& frame) {
+    run.show = [&](const Frame& frame) {
         seats.read(frame);
         actions.read(frame);
         const auto who = actions.first_to_press(go);
@@ -182,7 +182,7 @@ bind = ["WheelUp"]
     ScriptRun run;
     Heard() {
         reader.open({0});
-        run.tell = [this](const Frame& frame) {
+        run.show = [this](const Frame& frame) {
             reader.read(frame);
             return test::text(reader[*profile.find_button("go")].figures());
         };

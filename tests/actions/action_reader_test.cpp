@@ -192,7 +192,7 @@ TEST(Wheel, EachStepIsAPress) {
                                  ACTION("next", "button", "bind = [\"WheelDown\"]")
                                      ACTION("fine", "button", "bind = [\"KeyS+WheelUp\"]")),
                   "zoom_in"};
-    const auto told = [&](const char* action) {
+    const auto shown = [&](const char* action) {
         return test::text(run.reader[*run.profile.find_button(action)].figures());
     };
     const auto wheel = [&](double dy, std::int64_t time) {
@@ -202,8 +202,8 @@ TEST(Wheel, EachStepIsAPress) {
     wheel(3, 5);
     wheel(-1, 6);
     EXPECT_EQ(run.run("|10").back(), "blip 3300 0 0");
-    EXPECT_EQ(told("next"), "blip 1100 0 0");
-    EXPECT_EQ(told("fine"), "idle 0000 0 0");
+    EXPECT_EQ(shown("next"), "blip 1100 0 0");
+    EXPECT_EQ(shown("fine"), "idle 0000 0 0");
     wheel(0.5, 12);
     EXPECT_EQ(run.run("|20").back(), "idle 0000 0 0") << "half a step";
     wheel(0.5, 22);
@@ -214,7 +214,7 @@ TEST(Wheel, EachStepIsAPress) {
     run.run("38-S");
     wheel(1, 39);
     EXPECT_EQ(run.run("|40").back(), "blip 2200 0 0") << "the chord takes its steps from the plainer binding";
-    EXPECT_EQ(told("fine"), "blip 2200 0 0");
+    EXPECT_EQ(shown("fine"), "blip 2200 0 0");
     run.run("41+W");
     wheel(1, 45);
     EXPECT_EQ(run.run("|50").back(), "press 1000 9 9") << "held by a key, a step is no edge of the OR";
@@ -225,28 +225,28 @@ TEST(Wheel, GoesToTheUppermostModeAndMayBeClaimed) {
                       "zoom", "axis", "bind = [{ wheel = \"y\", scale = 0.5 }]")),
                   "zoom"};
     const auto turn = [&](std::int64_t time) { run.desk().wheel(DeviceId{2}, 0, -2, nanoseconds_since_zero(time)); };
-    const auto told = [&] {
+    const auto shown = [&] {
         return test::text(run.reader[*run.profile.find_button("next")].figures()) + " " +
                std::to_string(run.reader[*run.profile.find_axis("zoom")].relative);
     };
     run.run("open:m |0");
     turn(5);
     run.run("|10");
-    EXPECT_EQ(told(), "idle 0000 0 0 -1.000000");
+    EXPECT_EQ(shown(), "idle 0000 0 0 -1.000000");
     run.run("open:top |11");
     turn(15);
     run.run("|20");
-    EXPECT_EQ(told(), "blip 2200 0 0 0.000000");
+    EXPECT_EQ(shown(), "blip 2200 0 0 0.000000");
     const ClaimId claim = run.reader.claim({.wheel = true}).value();
     run.run("|21");
     turn(25);
     run.run("|30");
-    EXPECT_EQ(told(), "idle 0000 0 0 0.000000");
+    EXPECT_EQ(shown(), "idle 0000 0 0 0.000000");
     run.reader.end_claim(claim);
     run.run("close:top |31");
     turn(35);
     run.run("|40");
-    EXPECT_EQ(told(), "idle 0000 0 0 -1.000000");
+    EXPECT_EQ(shown(), "idle 0000 0 0 -1.000000");
 }
 
 TEST(Locks, AreTheTrueStateAndNotTheKey) {
@@ -296,7 +296,7 @@ TEST(Relative, IsADistanceInItsOwnUnit) {
     EXPECT_EQ(turn().value, 1) << "the key's, and no motion in it";
     EXPECT_EQ(look().relative, (Vector2{-108, 1}));
     EXPECT_EQ(look().value, Vector2{});
-    EXPECT_EQ(run.reader[*run.profile.find_axis("aim")].relative, 0) << "no source told raw counts";
+    EXPECT_EQ(run.reader[*run.profile.find_axis("aim")].relative, 0) << "no source reported raw counts";
     run.run("|20");
     EXPECT_EQ(turn().relative, 0);
     run.run("close:m |21");
@@ -509,12 +509,12 @@ bind = ["KeyW"]
     const ActionReader::State actions = run.reader.save();
     const auto lift = run.profile.find_axis("lift").value();
     run.run("15-W 18+W |20");
-    const std::string first = run.told();
+    const std::string first = run.shown();
     const AxisActionReading lifted = run.reader[lift];
     for (int time = 0; time < 3; ++time) {
         run.sampler().restore(events);
         run.reader.restore(actions);
-        EXPECT_EQ(run.told(), "hold 0000 7 0");
+        EXPECT_EQ(run.shown(), "hold 0000 7 0");
         EXPECT_EQ(run.run("|20"), std::vector<std::string>{first});
         EXPECT_EQ(run.reader[lift], lifted);
     }

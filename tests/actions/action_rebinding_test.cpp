@@ -34,7 +34,8 @@ kind = "button"
 bind = ["KeyW"]
 )";
 
-/// Additional words: bind:MODE.ACTION=BINDINGS, as TOML without spaces; bot:ACTION=VALUE@TIME. A view is an action's name.
+/// Additional words: bind:MODE.ACTION=BINDINGS, as TOML without spaces; bot:ACTION=VALUE@TIME. A view is an action's
+/// name.
 void check(const char* table) {
     test::check_rows(table, [](const std::string& script) {
         ActionRun run{profile_of(quay), "go"};

@@ -1,4 +1,4 @@
-// Scripts of events, cuts, modes and claims, told as actions.
+// Scripts of events, cuts, modes and claims, shown as actions.
 #pragma once
 
 #include <gtest/gtest.h>
@@ -22,23 +22,23 @@ inline Profile profile_of(const std::string& modes) {
     return *profile;
 }
 
-/// As ScriptRun; what is shown at each cut is the action named, or those that the cut names. Additional words: open:MODE close:MODE claim:LETTERS claim:*
-/// end:LETTERS end:* (the claim of these letters ends).
+/// As ScriptRun; what is shown at each cut is the action named, or those that the cut names. Additional words:
+/// open:MODE close:MODE claim:LETTERS claim:* end:LETTERS end:* (the claim of these letters ends).
 class ActionRun {
 public:
     explicit ActionRun(const Profile& of, std::string action)
         : profile{of}, reader{profile}, action_{std::move(action)} {
         script_.on_cut = [this](const Frame& frame) { reader.read(frame); };
-        script_.tell = [this](const Frame&) { return told(action_); };
-        script_.on_view = [this](const std::string& name) { return told(name); };
+        script_.show = [this](const Frame&) { return shown(action_); };
+        script_.on_view = [this](const std::string& name) { return shown(name); };
         script_.on_word = [this](std::string_view word) { obey(word); };
     }
 
     std::vector<std::string> run(std::string_view script) { return script_.run(script); }
 
-    /// A button action as text() tells figures; an axis "VALUE INTEGRAL", a vector "X,Y X,Y", integrals in nanoseconds.
-    std::string told() const { return told(action_); }
-    std::string told(const std::string& name) const {
+    /// A button action as text() shows figures; an axis "VALUE INTEGRAL", a vector "X,Y X,Y", integrals in nanoseconds.
+    std::string shown() const { return shown(action_); }
+    std::string shown(const std::string& name) const {
         if (const auto button = profile.find_button(name)) return text(reader[*button].figures());
         const auto round = [](double value) {
             char digits[32];

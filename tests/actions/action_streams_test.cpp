@@ -99,7 +99,7 @@ public:
         sums.clear();
         at_ = t0;
     }
-    /// Each gesture is found in the whole past again; what was not told before is this frame's.
+    /// Each gesture is found in the whole past again; what was not reported before is this frame's.
     void end_frame(std::int64_t t1) {
         go_on(t1);
         for (std::size_t m = 0; m < profile_.modes.size(); ++m)

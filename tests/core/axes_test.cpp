@@ -82,7 +82,7 @@ TEST(Axes, AsButtonsHaveTwoThresholdsAndMissNothing) {
     };
     EXPECT_EQ(run({0.1, 0.3, 0.49}, 1), "idle 0000 0 0");
     EXPECT_EQ(run({0.5}, 12), "press 1000 8 8");
-    EXPECT_EQ(run({0.45, 0.55, 0.41, 0.5}, 21), "hold 0000 18 10") << "hovering does not chatter";
+    EXPECT_EQ(run({0.45, 0.55, 0.41, 0.5}, 21), "hold 0000 18 10") << "hovering does not bounce";
     EXPECT_EQ(run({0.4}, 34), "release 0100 22 4");
     EXPECT_EQ(run({0.9, 0.0}, 41), "blip 1100 1 1") << "a crossing and back is a blip";
     DeviceShaping shaping;
@@ -90,7 +90,7 @@ TEST(Axes, AsButtonsHaveTwoThresholdsAndMissNothing) {
     EXPECT_EQ(p.inlet.set_shaping(pad, shaping, at(50)), Outcome::taken);
     EXPECT_EQ(run({0.8}, 51), "idle 0000 0 0");
     EXPECT_EQ(run({0.95, 0.2}, 61), "press 1000 9 9");
-    EXPECT_EQ(edges_text(p.sampler.frame()), "") << "edges() tells what devices have";
+    EXPECT_EQ(edges_text(p.sampler.frame()), "") << "edges() has the devices' own";
     EXPECT_TRUE(p.sampler.frame().current().down.contains(pulled));
     EXPECT_EQ(p.inlet.button(pad, pulled, true, at(80)), Outcome::refused_control);
 }
@@ -121,6 +121,36 @@ TEST(Axes, DirectionsRepeatAsKeysDo) {
     EXPECT_EQ(p.cut(200)[PadStickRightDown].steps(), 6U);
     p.inlet.stick(pad, PadStickRight, 0, 0, at(215));
     EXPECT_EQ(p.cut(300)[PadStickRightDown].steps(), 1U);
+}
+
+TEST(Axes, AFrameKeepsItsShapedValuesWhenShapingChanges) {
+    Pads p;
+    p.inlet.stick(pad, PadStickLeft, 0.6, 0, at(5));
+    const StickReading first = p.cut(10).stick(PadStickLeft);
+    const Sampler::State saved = p.sampler.save();
+    DeviceShaping narrow;
+    narrow.sticks[PadStickLeft.number].response.dead_zone = 0.5;
+    EXPECT_EQ(p.inlet.set_shaping(pad, narrow, at(15)), Outcome::taken);
+    EXPECT_EQ(p.sampler.frame().stick(PadStickLeft), first) << "asked again";
+    const StickReading second = p.cut(20).stick(PadStickLeft);
+    EXPECT_EQ(second.before, first.now);
+    EXPECT_LT(second.now.x, first.now.x);
+    p.sampler.restore(saved);
+    EXPECT_EQ(p.sampler.frame().stick(PadStickLeft).now, first.now) << "after a restore";
+    EXPECT_EQ(p.cut(20).stick(PadStickLeft), second);
+}
+
+TEST(Axes, APauseVisitsOnlyAxesWhoseValuesChanged) {
+    Pads p;
+    p.inlet.stick(pad, PadStickLeft, 0.6, 0.2, at(5));
+    p.cut(10);
+    p.inlet.axis(pad, PadStickLeftX, 0.8, at(15));
+    const Frame& frame =
+        p.sampler.advance(Tick{.gap_from = at(10), .begin = at(20), .end = at(30), .gap = Tick::Gap::paused});
+    unsigned visits = 0;
+    frame.for_each_value(PadStickLeftY, [&](Time, double) { ++visits; });
+    EXPECT_EQ(visits, 0U) << "its shaped value changed, its raw value did not";
+    EXPECT_EQ(frame.axis(PadStickLeftX).now, 0.8);
 }
 
 TEST(Axes, BadValuesAreRefusedOrLimited) {
@@ -254,7 +284,7 @@ TEST(PolledStates, HealAndDoubleNothingBesideEvents) {
     EXPECT_EQ(text(p.cut(10)[PadSouth].figures()), "press 1000 5 5");
     EXPECT_EQ(text(p.sampler.frame()[PadStickLeftRight].figures()), "press 1000 4 4");
     state.down = {PadNorth};
-    post(p.inlet, pad, state, at(15));  // the release was never told
+    post(p.inlet, pad, state, at(15));  // the release was never reported
     EXPECT_EQ(edges_text(p.cut(20)), "15 3 PadSouth release; 15 3 PadNorth press");
     PolledMouse mouse{.down = {MouseLeft}, .x = 10, .y = 10};
     post(p.inlet, DeviceId{2}, mouse, at(25));

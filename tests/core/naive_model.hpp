@@ -75,7 +75,7 @@ private:
         unsigned inlet = 0;
         DeviceKind kind{};
         bool connected = false, marks = false, background = false, adopt_next = false;
-        std::map<std::string, Held> down;  // by name: the order in which edges of one instant are told
+        std::map<std::string, Held> down;  // by name: the order in which edges of one instant are listed
     };
     struct Before {
         bool down = false;

@@ -163,7 +163,7 @@ private:
             if (any.press_placed && std::hypot(to.x - any.press_at.x, to.y - any.press_at.y) >= 6)
                 any.can_click = false;
     }
-    /// Axes of one time apply together: only the last of them tells.
+    /// Axes of one time apply together: only the last one counts.
     void push(Pad& pad) {
         const std::array time{facts.back().stamp, latest_};
         if (pad.group != time) {

@@ -1,4 +1,4 @@
-// What a frame tells beside buttons: motion, latency, whose input it was; peeking; several inlets by rows.
+// The parts of a frame other than buttons: motion, latency, whose input it was; peeking; several inlets by rows.
 
 #include <gtest/gtest.h>
 
@@ -130,7 +130,7 @@ TEST(Motion, ANewSamplerCountsFromItsStart) {
     for (int i = 0; i < 200; ++i) timeline.desk().motion(1, 0, at(i));
     Sampler from_there{timeline, {.start = at(189)}}, from_before{timeline, {.start = at(0)}};
     EXPECT_EQ(from_there.advance(at(500)).pointer().motion().x, 10);
-    EXPECT_EQ(from_before.advance(at(500)).pointer().motion().x, 63);  // as much as the history still tells
+    EXPECT_EQ(from_before.advance(at(500)).pointer().motion().x, 63);  // as much as the history still has
 }
 
 // ---- latency

@@ -99,11 +99,11 @@ TEST(TickClock, ATickHasABeginningAndAGapBeforeIt) {
         SCOPED_TRACE(row.name);
         TickClock clock{hertz(100), at_most(3), Time{}};
         std::istringstream script{row.script};
-        std::string told;
+        std::string shown;
         for (std::string word; script >> word;) {
             switch (word[0]) {
                 case 'n':
-                    told += (told.empty() ? "" : "|") + text(clock.next(at(std::stoll(word.substr(1)) * 1'000'000)));
+                    shown += (shown.empty() ? "" : "|") + text(clock.next(at(std::stoll(word.substr(1)) * 1'000'000)));
                     break;
                 case 'p': clock.pause(); break;
                 case 'r': clock.resume(); break;
@@ -113,7 +113,7 @@ TEST(TickClock, ATickHasABeginningAndAGapBeforeIt) {
                 default: FAIL() << "unknown word " << word;
             }
         }
-        EXPECT_EQ(told, row.expected);
+        EXPECT_EQ(shown, row.expected);
     }
 }
 

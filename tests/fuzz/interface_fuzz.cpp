@@ -65,7 +65,7 @@ void post(test::FuzzInput& input, Inlet& inlet, unsigned number, Time when) {
     const Button button = buttons[input.below(std::size(buttons))];
     const double x = numbers[input.below(std::size(numbers))], y = numbers[input.below(std::size(numbers))];
     const bool flag = input.below(2) != 0;
-    switch (input.below(19)) {
+    switch (input.below(20)) {
         case 0:
             inlet.connect(device,
                           {.kind = static_cast<DeviceKind>(input.below(4)),
@@ -87,11 +87,15 @@ void post(test::FuzzInput& input, Inlet& inlet, unsigned number, Time when) {
         case 10: inlet.warped_to(device, {x, y}, when); break;
         case 11: inlet.pointer_inside(device, flag, when); break;
         case 12: inlet.pointer_locked(device, flag, when); break;
-        case 13: inlet.axis(device, Axis{static_cast<std::uint8_t>(input.below(8))}, x, when); break;
+        case 13: inlet.axis(device, Axis{static_cast<std::uint8_t>(input.below(axis_kinds + 1))}, x, when); break;
         case 14: inlet.stick(device, PadStickLeft, x, y, when); break;
         case 15: inlet.contact(device, input.below(3), static_cast<ContactPhase>(input.below(4)), x, y, 1, when); break;
         case 16: flag ? inlet.lose_focus(when) : inlet.gain_focus(ButtonSet{button}, when); break;
         case 17: flag ? inlet.interrupt(unknown_state, when) : inlet.interrupt(ButtonSet{button}, when); break;
+        case 18:
+            inlet.set_shaping(device, {.thresholds = {.press = (1 + input.below(8)) / 8.0, .release = flag * 0.125}},
+                              when);
+            break;
         default: inlet.locks(flag ? ButtonSet{CapsLock} : ButtonSet{}, when); break;
     }
 }

@@ -130,7 +130,7 @@ std::vector<std::string> ScriptRun::run(std::string_view script) {
             if (!rest.empty())
                 frames.push_back(views_text(sampler, rest, on_view));
             else if (!whole_desk)
-                frames.push_back(tell ? tell(frame) : text(frame[controls::KeyW].figures()));
+                frames.push_back(show ? show(frame) : text(frame[controls::KeyW].figures()));
             continue;
         }
         const auto number = [&rest](unsigned otherwise) {

@@ -45,9 +45,9 @@ public:
                        const TimelineOptions& of_timeline = {.devices = 4, .history = 4096, .desk_devices = false});
 
     /// Runs the script; returns a line for each cut: what the cut asks for, or else the reading of KeyW, see text(),
-    /// unless `tell` says otherwise. Of a whole desk, cuts that ask for nothing give none.
+    /// unless `show` says otherwise. Of a whole desk, cuts that ask for nothing give none.
     std::vector<std::string> run(std::string_view script);
-    std::function<std::string(const Frame&)> tell{};
+    std::function<std::string(const Frame&)> show{};
     /// Words that begin with a letter.
     std::function<void(std::string_view)> on_word{};
     /// At each cut, before it is shown; and views that a test adds.

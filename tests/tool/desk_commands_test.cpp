@@ -230,7 +230,21 @@ TEST(DevicesCommand, RestProposesWithTheFiguresBehindIt) {
     EXPECT_NE(read_file(shaping).find(R"({"t":0,"type":"shaping","device":4,"sticks":{"PadStickLeft":{"x":{"centre":)"),
               std::string::npos);
     const std::string frames = "cursorum frames " + demo + " --show sticks --format csv --rate 10 ";
-    EXPECT_NE(run_command(frames + "--shaping " + shaping).out, run_command(frames).out);
+    const auto shaped =
+        run_command("cursorum frames " + demo + " --show sticks --from 1.5s --to 1.52s --shaping " + shaping);
+    EXPECT_NE(test::squeezed(shaped.out).find("shaped -0.378, 0.129, device 4"), std::string::npos) << shaped.out;
+    const std::string odd =
+        write_file("odd.jsonl",
+                   "{\"type\":\"recording\",\"format\":\"cursorum\",\"version\":1}\n"
+                   "{\"t\":0,\"type\":\"shaping\",\"device\":9,\"sticks\":{\"PadStickLeft\":{\"dead_zone\":0.2}}}\n");
+    EXPECT_NE(run_command(frames + "--shaping " + odd).err.find("has a shaping for device 9, which never connects"),
+              std::string::npos);
+    std::string bad_shaping = read_file(odd);
+    bad_shaping.replace(bad_shaping.find("0.2}"), 3, "2.5");
+    const auto refused = run_command(frames + "--shaping " + write_file("bad.jsonl", bad_shaping));
+    EXPECT_EQ(refused.exit_code, 2);
+    EXPECT_NE(refused.err.find("bad.jsonl:2: found a shaping that no device can have"), std::string::npos)
+        << refused.err;
     EXPECT_NE(run_command(frames + "--shaping " + demo).err.find("found no shaping line"), std::string::npos);
     for (const char* bad : {"--device 4", "--format jsonl"})
         EXPECT_NE(run_command("cursorum devices " + demo + " " + bad).err.find("goes with --rest"), std::string::npos);

@@ -47,7 +47,7 @@ public:
                 if (pad.finder.has(pull)) own += describe(id, pull, pad.finder, paint);
             if (own.empty()) continue;
             any = true;
-            writer.take(Event::shaped(Time{}, DeviceId{id}, shaping_));
+            if (shaping_ != DeviceShaping{}) writer.take(Event::shaped(Time{}, DeviceId{id}, shaping_));
             if (request_.format == "table")
                 text += paint(Paint::bold,
                               fmt::format("device {}{}", id, pad.name.empty() ? "" : "  " + printable_text(pad.name))) +

@@ -45,7 +45,7 @@ struct DeviceUse {
     std::string name;
     std::vector<Span> spans;
     std::uint64_t events = 0, buttons = 0, states = 0, motions = 0, wheels = 0, contacts = 0, axis_events = 0,
-                  connects = 0, disconnects = 0, pointer_states = 0, system_repeats = 0;
+                  connects = 0, disconnects = 0, pointer_states = 0, shapings = 0, system_repeats = 0;
     ButtonSet pressed;
     std::array<AxisUse, axis_kinds> axes;
     std::optional<Time> last_motion;
@@ -193,6 +193,7 @@ private:
             case EventType::wheel: ++use.wheels; break;
             case EventType::contact: ++use.contacts; break;
             case EventType::pointer: ++use.pointer_states; break;
+            case EventType::shaping: ++use.shapings; break;
             default: break;
         }
     }
@@ -238,6 +239,7 @@ private:
                                  {use.wheels, "wheel turn"},
                                  {use.contacts, "contact event"},
                                  {use.pointer_states, "pointer event"},
+                                 {use.shapings, "shaping event"},
                                  {use.disconnects, "disconnect"}}) {
             if (part.count == 0) continue;
             text += fmt::format("{} {}", comma, plural_text(part.count, part.one));

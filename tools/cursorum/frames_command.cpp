@@ -5,6 +5,7 @@
 
 #include <map>
 #include <optional>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -101,7 +102,13 @@ public:
         options.rate = cuts_.exact_rate();
         options.repeat = cuts_.repeat();
         options.reader.strict = strict_;
-        if (!shaping_.empty()) options.shaping = shaping_of(shaping_);
+        if (!shaping_.empty()) {
+            options.shaping = shaping_of(shaping_);
+            for (const auto& [device, shaping] : options.shaping) unshaped_.insert(device);
+            options.on_line = [this](const RecordingLine& line, Outcome outcome) {
+                if (outcome == Outcome::connected) unshaped_.erase(line.event.device);
+            };
+        }
         options.skip_idle = format_ == "table" || (format_ == "csv" && !is_held(csv_part_));
         options.on_many_frames = [this](std::uint64_t count) { warn_of_many_frames(file_, count); };
         InputFile input{file_, as_};
@@ -172,8 +179,15 @@ private:
         InputFile input{file, ""};
         RecordingReader reader{input.stream(), input.name()};
         for (RecordingLine line; reader.read(line);)
-            if (line.kind == RecordingLine::Kind::event && line.event.type == EventType::shaping)
+            if (line.kind == RecordingLine::Kind::event && line.event.type == EventType::shaping) {
+                if (!line.event.shaping.is_valid())
+                    throw UsageError{
+                        fmt::format("{}:{}: found a shaping that no device can have; expected least < "
+                                    "centre < greatest, dead_zone + outer_zone < 1, curve 0 to 1, and "
+                                    "0 <= release < press <= 1",
+                                    file, line.number)};
                 all[line.event.device] = line.event.shaping;
+            }
         if (reader.error()) throw UsageError{reader.error()->message()};
         if (all.empty())
             throw UsageError{
@@ -246,6 +260,9 @@ private:
         if (const auto back = replay.sampler().counters().went_back; back != 0)
             complain(fmt::format("{}: {} back in time, passed over", file_, plural_text(back, "cut")));
         if (stopped) return;
+        for (const DeviceId device : unshaped_)
+            complain(fmt::format("{}: has a shaping for device {}, which never connects in {}", shaping_,
+                                 static_cast<std::uint32_t>(device), file_));
         if (!from_.empty() && Time{span_option(from_, "--from")} >= replay.sampler().frame().end())
             complain(fmt::format("{}: --from {} lies beyond the recording, which ends at {}", file_, from_,
                                  time_text(replay.sampler().frame().end())));
@@ -262,6 +279,7 @@ private:
     }
 
     std::string file_, as_, from_, to_, shaping_, format_ = "table";
+    std::set<DeviceId> unshaped_;  // devices of --shaping that did not connect yet
     std::vector<std::string> controls_, show_;
     FramePart csv_part_ = FramePart::controls;
     CutOptions cuts_;

@@ -29,11 +29,11 @@ public:
     ButtonFigures figures() const noexcept;
 
     ButtonState state() const noexcept { return figures().state(); }
-    bool pressed() const noexcept { return told_->pressed; }
-    bool released() const noexcept { return told_->released; }
+    bool pressed() const noexcept { return levels_->pressed; }
+    bool released() const noexcept { return levels_->released; }
     bool repeated() const noexcept { return figures().repeated(); }
-    bool ended() const noexcept { return told_->ended; }
-    bool down() const noexcept { return told_->down; }
+    bool ended() const noexcept { return levels_->ended; }
+    bool down() const noexcept { return levels_->down; }
     bool was_down() const noexcept;
     bool held() const noexcept { return down() && !pressed(); }
     std::uint32_t press_count() const noexcept { return figures().press_count(); }
@@ -53,10 +53,10 @@ public:
 
 private:
     friend class ActionReader;
-    ActionReading(const ActionReader& reader, ButtonAction action, const detail::Told& told) noexcept
-        : reader_{&reader}, told_{&told}, action_{action} {}
+    ActionReading(const ActionReader& reader, ButtonAction action, const detail::ActionLevels& levels) noexcept
+        : reader_{&reader}, levels_{&levels}, action_{action} {}
     const ActionReader* reader_;
-    const detail::Told* told_;
+    const detail::ActionLevels* levels_;
     ButtonAction action_;
 };
 
@@ -148,7 +148,8 @@ public:
     void read(const Frame& frame, const Seats& seats, unsigned seat);
 
     ActionReading operator[](ButtonAction action) const noexcept {
-        return {*this, action, action.number < action_capacity ? told_[action.number] : detail::Told::of_nothing};
+        return {*this, action,
+                action.number < action_capacity ? levels_[action.number] : detail::ActionLevels::of_unknown};
     }
     AxisActionReading operator[](AxisAction action) const noexcept;
     VectorActionReading operator[](VectorAction action) const noexcept;
@@ -229,7 +230,7 @@ private:
     };
 
     static void commit(const Record& record, State& state) noexcept;
-    void forget_told(const Record& record) noexcept;
+    void forget_levels(const Record& record) noexcept;
     void open_frame(std::int64_t t0, std::int64_t t1) noexcept;
     bool try_open_frame(const Frame& frame) noexcept;
     void skip_gestures() noexcept;
@@ -297,9 +298,9 @@ private:
     State state_;
     const Frame* frame_of_sampler_ = nullptr;  // which one it reads; never looked into
     ActionReaderCounters counters_;
-    std::array<bool, action_capacity> adopted_{};       // the hold in progress, or the last one, began with an adopt
-    std::array<detail::Told, action_capacity> told_{};  // worked out as edges come
-    std::vector<Record> records_;                       // of which so many are in use
+    std::array<bool, action_capacity> adopted_{};  // the hold in progress, or the last one, began with an adopt
+    std::array<detail::ActionLevels, action_capacity> levels_{};  // worked out as edges come
+    std::vector<Record> records_;                                 // of which so many are in use
     std::uint32_t record_count_ = 0;
     std::span<const Record> records() const noexcept { return {records_.data(), record_count_}; }
     std::array<std::uint32_t, action_capacity>

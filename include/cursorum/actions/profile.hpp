@@ -132,8 +132,8 @@ struct Profile {
     std::string title;
     std::vector<Mode> modes;
 
-    /// Finds an action by "mode.action", or by its name alone if only one mode has it. Returns nothing if there is no
-    /// action of that name and kind; then `why`, if given, contains what was found, what was expected, and a near name.
+    /// Finds an action by "mode.action", or by its name alone if only one mode has it. Returns nothing for an
+    /// unknown name; then `why`, if given, contains what was found, what was expected, and a near name.
     std::optional<ButtonAction> find_button(std::string_view name, std::string* why = nullptr) const;
     std::optional<AxisAction> find_axis(std::string_view name, std::string* why = nullptr) const;
     std::optional<VectorAction> find_vector(std::string_view name, std::string* why = nullptr) const;

@@ -70,7 +70,7 @@ std::string_view name_of(Stick stick) noexcept;
 /// The axis of that name, exactly as written; nothing if there is none.
 std::optional<Axis> find_axis(std::string_view name) noexcept;
 /// The axis with the given ABS code of <linux/input-event-codes.h>; nothing if there is none (the hats, which are
-/// buttons, and what is not a gamepad's).
+/// buttons, and axes of devices other than gamepads).
 std::optional<Axis> axis_of_linux_code(unsigned code) noexcept;
 /// The axis's place when all names are sorted as bytes; 65535 when the number has no name.
 std::uint16_t name_rank(Axis axis) noexcept;

@@ -27,7 +27,7 @@ public:
     /// Ids count from `first` up; there are at most `room` places.
     explicit DevicePlaces(DeviceId first, std::size_t room = capacity) noexcept;
 
-    /// The id to connect the device with; nothing if there is no place. `serial` distinguishes devices of the same
+    /// The id to connect the device with; nothing if all places are taken. `serial` distinguishes devices of the same
     /// model; it may be empty.
     std::optional<DeviceId> came(const DeviceInfo& info, std::string_view serial, Time when) noexcept;
     /// The device was unplugged: its place is vacant and is kept for it.

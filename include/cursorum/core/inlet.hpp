@@ -358,7 +358,7 @@ private:
     void write_contact(unsigned place, detail::FactKind kind) noexcept;
     Outcome apply_axes(detail::Device& device, const AxisValues& axes, bool adopting) noexcept;
     Outcome change_axis(detail::Device& device, AxisValue to, AxisChanges& changes) noexcept;
-    bool has_track(detail::Device& device, unsigned axis) noexcept;
+    bool try_bind_track(detail::Device& device, unsigned axis) noexcept;
     void write_axes(const detail::Device& device, const AxisChanges& changes, bool counts) noexcept;
     void write_undo(const detail::Device& device) noexcept;
     void reshape(detail::Device& device, AxisChanges& changes) noexcept;

@@ -83,8 +83,8 @@ public:
 
     unsigned count() const noexcept { return count_; }
 
-    /// Gives the device to that seat and takes it from any other. Returns false and changes nothing if there is no such
-    /// seat or no room.
+    /// Gives the device to that seat and takes it from any other. Returns false and changes nothing if the
+    /// seat does not exist or the capacity is exceeded.
     bool give(DeviceId device, unsigned seat) noexcept { return give(device, seat, everything()); }
     /// Gives only these buttons of the device (a half of a keyboard). Other seats keep the buttons that are not among
     /// them.

@@ -28,12 +28,12 @@ struct Owner {
 
 /// What is asked most of a button action: at the frame's end, and whether there was any of these. A byte for each,
 /// since a bit costs more to take out; four together, written as one.
-struct Told {
+struct ActionLevels {
     bool down = false, pressed = false, released = false, ended = false;
 
-    static const Told of_nothing;
+    static const ActionLevels of_unknown;
 };
-inline constexpr Told Told::of_nothing{};
+inline constexpr ActionLevels ActionLevels::of_unknown{};
 
 /// What has no press, and goes to the uppermost mode that has a binding for it: each axis, motion, the wheel.
 /// What moves without being a button: each axis, motion, the wheel. A set of them is 64 bits.
@@ -105,7 +105,8 @@ struct ActionState {
     std::array<std::int64_t, action_capacity> buffered_since{};
     std::array<bool, action_capacity> holds_press{};
     std::array<bool, action_capacity> injected_down{};
-    // Debouncing: when the last edge was let pass, whether there was any, the level since then, and that of the bindings
+    // Debouncing: when the last edge was let pass, whether there was any, the level since then, and that of the
+    // bindings
     std::array<std::int64_t, action_capacity> passed_at{};
     std::array<bool, action_capacity> has_passed{}, passed_down{}, bindings_down{};
 

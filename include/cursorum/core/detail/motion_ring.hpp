@@ -63,8 +63,9 @@ static_assert(sizeof(MotionSlot) == 12 * 8);
 /// In place of a position in the ring of edges: the event was not stamped earlier than one posted before on its inlet.
 inline constexpr std::uint64_t in_time = UINT64_MAX;
 
-/// A value that a device's axis took, and what shaping makes of it; either may be as it was before. An event that moved axes and did nothing else, in time, stands here alone: its
-/// first slot counts it. Any other has slots in the ring of edges too, which count it and know whether it was late.
+/// A value that a device's axis took, and what shaping makes of it; either may be as it was before. An event that moved
+/// axes and did nothing else, in time, has slots in this ring only: its first slot counts it. Any other event also has
+/// slots in the ring of edges, which count it and know whether it was late.
 struct AxisSlot {
     std::int64_t time = 0;
     /// Device in the low 8 bits, then 8 bits axis, 15 bits track, the flags, and in the upper 30 bits how many events
