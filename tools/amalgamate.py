@@ -61,7 +61,7 @@ class Amalgamation:
 def sources_of(root):
     """The files of the core's target, in its order."""
     with open(os.path.join(root, "src/CMakeLists.txt"), encoding="utf-8") as file:
-        found = re.findall(r"^ *(core/\w+\.cpp)", file.read(), re.MULTILINE)
+        found = re.findall(r"^ *(core/[\w/]+\.cpp)", file.read(), re.MULTILINE)
     if not found:
         sys.exit("src/CMakeLists.txt: found no file of the core; expected lines such as core/frame.cpp")
     return found

@@ -36,7 +36,7 @@
 #include "cursorum/core/snapshot.hpp"          // Snapshot: levels at one cut; compare() for polling only
 #include "cursorum/core/snapshot_packing.hpp"  // pack(), try_unpack(): snapshots as bytes
 #include "cursorum/core/tick.hpp"              // Tick: one step, and the gap before it
-#include "cursorum/core/tick_clock.hpp"        // TickClock: a simulation's fixed steps; PictureClock: one for each picture
+#include "cursorum/core/tick_clock.hpp"  // TickClock: a simulation's fixed steps; PictureClock: one for each picture
 
 // Not included here: cursorum/core/keyboard_batch.hpp, KeyboardBatch: thousands of players' keyboards in one call.
 

@@ -16,7 +16,7 @@ using detail::SlotKind;
 
 // ---- other bindings
 
-bool ActionReader::rebind(const Profile& profile) {
+bool ActionReaderCore::rebind(const Profile& profile) {
     const auto same = [](const Action& a, const Action& b) { return a.name == b.name && a.kind == b.kind; };
     const auto same_actions = [&](const Mode& a, const Mode& b) {
         return a.name == b.name &&
@@ -30,7 +30,7 @@ bool ActionReader::rebind(const Profile& profile) {
     return true;
 }
 
-void ActionReader::apply_bindings() {
+void ActionReaderCore::apply_bindings() {
     const std::int64_t t0 = state_.t0;
     std::vector<const Action*> before, after;
     for (const Mode& mode : map_->profile.modes)
@@ -93,7 +93,7 @@ void ActionReader::apply_bindings() {
 }
 
 // It is up: from now on it counts.
-void ActionReader::freshen(Button button) noexcept {
+void ActionReaderCore::freshen(Button button) noexcept {
     for (unsigned number = 0; number < map_->switches.size(); ++number) {
         if (state_.stale_members[number] == 0) continue;
         const ActionSwitch& it = map_->switches[number];
@@ -102,7 +102,7 @@ void ActionReader::freshen(Button button) noexcept {
     }
 }
 
-void ActionReader::freshen_switch(unsigned number, unsigned members) noexcept {
+void ActionReaderCore::freshen_switch(unsigned number, unsigned members) noexcept {
     std::uint8_t& stale = state_.stale_members[number];
     if ((stale & members) == 0) return;
     stale = static_cast<std::uint8_t>(stale & ~members);
@@ -110,7 +110,7 @@ void ActionReader::freshen_switch(unsigned number, unsigned members) noexcept {
 }
 
 // What a bot does to an action, and what the action made of its presses; if it is down after that, it is cancelled.
-void ActionReader::forget(std::uint16_t action) {
+void ActionReaderCore::forget(std::uint16_t action) {
     state_.injected[action] = {};
     if (std::exchange(state_.injected_down[action], false)) {
         const Effect effect = merge(state_.buttons[action].holders, SlotKind::cancel, true);
@@ -123,28 +123,28 @@ void ActionReader::forget(std::uint16_t action) {
 
 // ---- what a bot does
 
-bool ActionReader::inject(std::uint16_t action, ActionKind kind, const Injected& what) {
+bool ActionReaderCore::inject(std::uint16_t action, ActionKind kind, const Injected& what) {
     if (action >= map_->actions.size() || map_->actions[action].kind != kind) return false;
     if (!std::isfinite(what.value.x) || !std::isfinite(what.value.y)) return false;
     const auto later = [](std::int64_t time, const Injected& other) { return time < other.time; };
     injected_.insert(std::upper_bound(injected_.begin(), injected_.end(), what.time, later), what);
     return true;
 }
-bool ActionReader::inject(ButtonAction action, bool down, Time when) {
+bool ActionReaderCore::inject(ButtonAction action, bool down, Time when) {
     return inject(action.number, ActionKind::button, {nanoseconds(when), {}, action.number, true, down});
 }
-bool ActionReader::inject(AxisAction action, double value, Time when) {
+bool ActionReaderCore::inject(AxisAction action, double value, Time when) {
     return inject(action.number, ActionKind::axis, {nanoseconds(when), {value, 0}, action.number, false, false});
 }
-bool ActionReader::inject(VectorAction action, Vector2 value, Time when) {
+bool ActionReaderCore::inject(VectorAction action, Vector2 value, Time when) {
     return inject(action.number, ActionKind::vector, {nanoseconds(when), value, action.number, false, false});
 }
 
-bool ActionReader::is_shown(unsigned action) const noexcept {
+bool ActionReaderCore::is_shown(unsigned action) const noexcept {
     return (state_.visible >> map_->actions[action].mode & 1) != 0;
 }
 
-void ActionReader::apply_injected(const Injected& what) {
+void ActionReaderCore::apply_injected(const Injected& what) {
     const std::int64_t time = std::max(what.time, state_.t0);
     if (!is_shown(what.action)) return;
     if (!what.is_button) {

@@ -8,8 +8,8 @@
 #include <cstdint>
 
 #include "actions/action_map.hpp"
-#include "core/merging.hpp"
-#include "cursorum/actions/action_reader.hpp"
+#include "actions/action_reader_core.hpp"
+#include "core/rules/merging.hpp"
 
 namespace cursorum {
 
@@ -31,8 +31,8 @@ constexpr detail::SlotKind kind_of(bool down, bool by_person) noexcept {
 static_assert(kind_of(true, true) == detail::SlotKind::press && kind_of(false, true) == detail::SlotKind::release);
 static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, false) == detail::SlotKind::cancel);
 
-[[gnu::always_inline]] inline void ActionReader::add_edge(std::uint16_t action, detail::Effect effect,
-                                                          std::int64_t time) {
+[[gnu::always_inline]] inline void ActionReaderCore::add_edge(std::uint16_t action, detail::Effect effect,
+                                                              std::int64_t time) {
     // By the effect, and in the upper half of a hold that began with an adopt: its release is for nobody here.
     static constexpr std::array<detail::ActionLevels, 16> changes = [] {
         std::array<detail::ActionLevels, 16> table{};
@@ -63,8 +63,8 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
 }
 
 /// What the switch makes of its action's bindings together.
-[[gnu::always_inline]] inline detail::Effect ActionReader::merge_switch(unsigned number, std::uint16_t action,
-                                                                        bool down, bool by_person) {
+[[gnu::always_inline]] inline detail::Effect ActionReaderCore::merge_switch(unsigned number, std::uint16_t action,
+                                                                            bool down, bool by_person) {
     State::Switch& state = state_.switches[number];
     Holders& holders = state_.buttons[action].holders;
     // Mostly a person's, while no other binding is down: by the same rules in fewer steps.
@@ -79,8 +79,8 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
     return merge(holders, kind_of(down, by_person), !was_adopted);
 }
 
-[[gnu::always_inline]] inline void ActionReader::turn_switches(Button button, std::uint8_t owner, bool down,
-                                                               bool by_person, std::int64_t time) {
+[[gnu::always_inline]] inline void ActionReaderCore::turn_switches(Button button, std::uint8_t owner, bool down,
+                                                                   bool by_person, std::int64_t time) {
     if (map_->buttons[button.number].in_chord | (state_.stale_switches != 0)) [[unlikely]]
         return turn_chords(button, owner, down, by_person, time);
     for (const ButtonSwitch& it : map_->switches_of(button)) {
@@ -95,8 +95,8 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
 }
 
 /// What an edge of a button does; inline where a frame's own are gone through, else called as take_rare_edge().
-[[gnu::always_inline]] inline void ActionReader::take_edge(Button button, bool down, bool by_person,
-                                                           std::int64_t time) {
+[[gnu::always_inline]] inline void ActionReaderCore::take_edge(Button button, bool down, bool by_person,
+                                                               std::int64_t time) {
     using detail::Owner;
     state_.down[button.number / 64U] ^= std::uint64_t{1} << button.number % 64U;
     State::Whose& whose = state_.whose[button.number];

@@ -8,7 +8,7 @@ namespace cursorum {
 
 using detail::Effect;
 
-void ActionReader::deliver(std::uint16_t action, Effect effect, std::int64_t time) {
+void ActionReaderCore::deliver(std::uint16_t action, Effect effect, std::int64_t time) {
     const ActionMap::Row& row = map_->actions[action];
     if (row.is_plain) return add_edge(action, effect, time);
     if (row.debounce != 0) return debounced(action, effect, time);
@@ -18,7 +18,7 @@ void ActionReader::deliver(std::uint16_t action, Effect effect, std::int64_t tim
 // ---- what an action makes of them
 
 // Contacts bounce. After an edge that counts, none does for a while; then the level does, if it is another one.
-void ActionReader::debounced(std::uint16_t action, Effect effect, std::int64_t time) {
+void ActionReaderCore::debounced(std::uint16_t action, Effect effect, std::int64_t time) {
     settle(action, time - 1);
     const bool down = begins(effect);
     state_.bindings_down[action] = down;
@@ -28,14 +28,14 @@ void ActionReader::debounced(std::uint16_t action, Effect effect, std::int64_t t
     if (!bounces || effect == Effect::restart) pass_edge(action, effect, time);
 }
 
-void ActionReader::settle(std::uint16_t action, std::int64_t until) {
+void ActionReaderCore::settle(std::uint16_t action, std::int64_t until) {
     const std::int64_t due = state_.passed_at[action] + map_->actions[action].debounce;
     const bool down = state_.bindings_down[action];
     if (down == state_.passed_down[action] || due > until) return;
     pass_edge(action, down ? Effect::press : Effect::release, due);
 }
 
-void ActionReader::pass_edge(std::uint16_t action, Effect effect, std::int64_t time) {
+void ActionReaderCore::pass_edge(std::uint16_t action, Effect effect, std::int64_t time) {
     state_.passed_down[action] = begins(effect);
     state_.passed_at[action] = time;
     state_.has_passed[action] = is_persons(effect);  // what is adopted or cancelled is no contact that bounces
@@ -43,7 +43,7 @@ void ActionReader::pass_edge(std::uint16_t action, Effect effect, std::int64_t t
 }
 
 // From an edge of the bindings together to edges of the action.
-void ActionReader::gesture(std::uint16_t action, Effect effect, std::int64_t time) {
+void ActionReaderCore::gesture(std::uint16_t action, Effect effect, std::int64_t time) {
     const ActionMap::Row& row = map_->actions[action];
     std::int64_t& since = state_.since[action];
     bool &waits = state_.waits[action], &is_on = state_.is_on[action];
@@ -104,7 +104,7 @@ void ActionReader::gesture(std::uint16_t action, Effect effect, std::int64_t tim
 }
 
 /// A press that goes on has become a long one, if it has by `until`.
-void ActionReader::last_long_enough(std::uint16_t action, std::int64_t until) {
+void ActionReaderCore::last_long_enough(std::uint16_t action, std::int64_t until) {
     const std::int64_t due = state_.since[action] + map_->actions[action].gesture_time;
     if (!state_.waits[action] || due > until) return;
     state_.waits[action] = false;
@@ -114,16 +114,16 @@ void ActionReader::last_long_enough(std::uint16_t action, std::int64_t until) {
     state_.buffered_since[action] = std::max(due, state_.t0);
 }
 
-bool ActionReader::take_press(ButtonAction action) noexcept {
+bool ActionReaderCore::take_press(ButtonAction action) noexcept {
     if (action.number >= map_->actions.size()) return false;
     const std::int64_t buffer = map_->actions[action.number].buffer;
-    if (buffer == 0) return (*this)[action].pressed();
+    if (buffer == 0) return levels_[action.number].pressed;
     const bool waits = std::exchange(state_.holds_press[action.number], false);
     return waits && state_.t0 - state_.buffered_since[action.number] <= buffer;
 }
 
 // Of an action by each of its bindings that is down; chords repeat with their members.
-void ActionReader::count_system_repeat(Button button) {
+void ActionReaderCore::count_system_repeat(Button button) {
     for (const ButtonSwitch& it : map_->switches_of(button)) {
         if (!map_->switches[it.number].is_button || !state_.switches[it.number].is_down) continue;
         ++system_repeats_[it.action];

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "cursorum/actions/detail/action_state.hpp"
+#include "actions/action_state.hpp"
 
 namespace cursorum {
 

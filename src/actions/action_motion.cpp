@@ -23,21 +23,21 @@ double square(Vector2 v) noexcept { return v.x * v.x + v.y * v.y; }
 
 // ---- mice, wheels, locks
 
-detail::DeviceFilter ActionReader::heard() const noexcept {
-    if (!hears_part_) return Frame::every_device;
-    return {Frame::chosen, heard_devices_};
+detail::DeviceFilter ActionReaderCore::heard() const noexcept {
+    if (!hears_part_) return {};
+    return detail::DeviceFilter::set(heard_devices_);
 }
 
-void ActionReader::gather_turns(const Frame& frame) {
+void ActionReaderCore::gather_turns(const FrameCore& frame) {
     if (!map_->of_wheel.empty())
-        frame.pointer_of(heard()).for_each_wheel_step([this](Time time, WheelSteps steps) {
+        PointerReading{frame, heard()}.for_each_wheel_step([this](Time time, WheelSteps steps) {
             turns_.push_back({nanoseconds(time), steps.x, steps.y});
         });
     if (map_->of_locks.empty()) return;
     // So that modes that opened, and frames that were left out, have their say, too.
-    set_locks(frame.desk_->locks, false, state_.t0);
-    for (std::uint32_t i = 0; i < frame.desk_entries_->fact_count; ++i) {
-        const detail::FactSlot& fact = frame.desk_entries_->facts[i];
+    set_locks(frame.desk().locks, false, state_.t0);
+    for (std::uint32_t i = 0; i < frame.desk_entries().fact_count; ++i) {
+        const detail::FactSlot& fact = frame.desk_entries().facts[i];
         if (fact.kind() != detail::FactKind::locks) continue;
         // To its place in time: there are few. (The library's merging would allocate.)
         const auto later = [](std::int64_t time, const Turn& turn) { return time < turn.time; };
@@ -46,7 +46,7 @@ void ActionReader::gather_turns(const Frame& frame) {
     }
 }
 
-void ActionReader::set_locks(unsigned on, bool by_person, std::int64_t time) {
+void ActionReaderCore::set_locks(unsigned on, bool by_person, std::int64_t time) {
     for (const std::uint16_t number : map_->of_locks) {
         const ActionSwitch& it = map_->switches[number];
         const bool is_on = (on >> (it.lock - 1U) & 1) != 0;
@@ -58,7 +58,7 @@ void ActionReader::set_locks(unsigned on, bool by_person, std::int64_t time) {
 
 // What comes between edges, in the order of time. At one time edges come first: a key that is held while a wheel turns
 // was pressed before.
-void ActionReader::catch_up(std::int64_t until) {
+void ActionReaderCore::catch_up(std::int64_t until) {
     std::size_t done = 0;
     for (;;) {
         const bool has_turn = turned_ != turns_.size(), has_injected = done != injected_.size();
@@ -78,7 +78,7 @@ void ActionReader::catch_up(std::int64_t until) {
     injected_.erase(injected_.begin(), injected_.begin() + static_cast<std::ptrdiff_t>(done));
 }
 
-void ActionReader::step_wheel(std::int32_t x, std::int32_t y, std::int64_t time) {
+void ActionReaderCore::step_wheel(std::int32_t x, std::int32_t y, std::int64_t time) {
     constexpr std::int32_t most = 1024;  // no hand turns a wheel that far within one event
     for (std::int32_t i = std::min(y, most); i > 0; --i) turn_wheel(WheelWay::up, time);
     for (std::int32_t i = std::max(y, -most); i < 0; ++i) turn_wheel(WheelWay::down, time);
@@ -87,7 +87,7 @@ void ActionReader::step_wheel(std::int32_t x, std::int32_t y, std::int64_t time)
 }
 
 // Of the wheel's bindings the longest chord alone, as of a button's.
-void ActionReader::turn_wheel(WheelWay way, std::int64_t time) {
+void ActionReaderCore::turn_wheel(WheelWay way, std::int64_t time) {
     const std::uint8_t owner = state_.flow_owners[detail::wheel_flow];
     const ButtonSet down{state_.down};
     const auto completes = [&](unsigned number) {
@@ -105,13 +105,13 @@ void ActionReader::turn_wheel(WheelWay way, std::int64_t time) {
     }
 }
 
-void ActionReader::add_relative(const Frame& frame) noexcept {
+void ActionReaderCore::add_relative(const FrameCore& frame) noexcept {
     for (const std::uint16_t i : map_->relative) {
         const ActionSource& source = map_->sources[i];
         const bool is_motion = source.kind == Binding::Kind::motion;
         const unsigned flow = is_motion ? detail::motion_flow : detail::wheel_flow;
         if (!is_mode(state_.flow_owners[flow], map_->actions[source.action].mode)) continue;
-        const PointerReading pointer = frame.pointer_of(heard());
+        const PointerReading pointer = PointerReading{frame, heard()};
         const Distance way = !is_motion ? pointer.wheel() : source.raw ? pointer.raw_motion() : pointer.motion();
         Vector2& sum = relative_[source.action];
         if (map_->actions[source.action].kind == ActionKind::axis)
@@ -123,7 +123,7 @@ void ActionReader::add_relative(const Frame& frame) noexcept {
 
 // ---- axes and vectors
 
-void ActionReader::add_steps(const Frame& frame) {
+void ActionReaderCore::add_steps(const FrameCore& frame) {
     for (const std::uint16_t i : map_->analogue) {
         const ActionSource& source = map_->sources[i];
         const unsigned mode = map_->actions[source.action].mode;
@@ -146,20 +146,22 @@ void ActionReader::add_steps(const Frame& frame) {
         }
         if (is_stick) {
             const Stick stick{source.number};
-            add(state_.t0, frame.stick_figures(stick, heard()).before);
+            add(state_.t0, frame.stick(stick, heard()).before);
             auto take = [&](Time time, Vector2 value) { add(nanoseconds(time), value); };
-            frame.visit_values(stick, heard(), take);
+            frame.walk(stick, heard(), &take,
+                       [](void* to, Time time, Vector2 value) { (*static_cast<decltype(take)*>(to))(time, value); });
         } else {
             const Axis axis{source.number};
-            add(state_.t0, {beyond(source.dead_zone, frame.axis_figures(axis, heard()).before), 0});
+            add(state_.t0, {beyond(source.dead_zone, frame.axis(axis, heard()).before), 0});
             auto take = [&](Time time, double value) { add(nanoseconds(time), {beyond(source.dead_zone, value), 0}); };
-            frame.visit_values(axis, heard(), take);
+            frame.walk(axis, heard(), &take,
+                       [](void* to, Time time, double value) { (*static_cast<decltype(take)*>(to))(time, value); });
         }
     }
 }
 
 // The largest of the bindings', ties to the first; never more than 1.
-Vector2 ActionReader::target_of(unsigned action) const noexcept {
+Vector2 ActionReaderCore::target_of(unsigned action) const noexcept {
     const ActionMap::Row& row = map_->actions[action];
     Vector2 best = state_.injected[action];
     for (unsigned i = row.first_source; i < unsigned{row.first_source} + row.source_count; ++i)
@@ -171,7 +173,7 @@ Vector2 ActionReader::target_of(unsigned action) const noexcept {
     return {best.x / root, best.y / root};
 }
 
-void ActionReader::move_all() {
+void ActionReaderCore::move_all() {
     std::sort(steps_.begin(), steps_.end(), [](const Step& a, const Step& b) {
         if (a.action != b.action) return a.action < b.action;
         return a.time != b.time ? a.time < b.time : a.order < b.order;
@@ -212,13 +214,13 @@ void ActionReader::move_all() {
     }
 }
 
-AxisActionReading ActionReader::operator[](AxisAction action) const noexcept {
+AxisActionReading ActionReaderCore::operator[](AxisAction action) const noexcept {
     if (action.number >= map_->actions.size()) return {};
     return {state_.moving[action.number].value.x, before_[action.number].x, integral_[action.number].x,
             relative_[action.number].x};
 }
 
-VectorActionReading ActionReader::operator[](VectorAction action) const noexcept {
+VectorActionReading ActionReaderCore::operator[](VectorAction action) const noexcept {
     if (action.number >= map_->actions.size()) return {};
     return {state_.moving[action.number].value, before_[action.number], integral_[action.number],
             relative_[action.number]};

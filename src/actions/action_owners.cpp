@@ -9,14 +9,14 @@ namespace cursorum {
 using detail::Openings;
 using detail::Owner;
 
-bool ActionReader::open(ModeHandle mode) noexcept {
+bool ActionReaderCore::open(ModeHandle mode) noexcept {
     if (mode.number >= map_->modes.size() || is_open(mode)) return false;
     state_.next.modes[state_.next.count++] = mode.number;
     state_.reopens = true;
     return true;
 }
 
-bool ActionReader::close(ModeHandle mode) noexcept {
+bool ActionReaderCore::close(ModeHandle mode) noexcept {
     Openings& next = state_.next;
     const auto end = next.modes.begin() + next.count, found = std::find(next.modes.begin(), end, mode.number);
     if (found == end) return false;
@@ -26,12 +26,12 @@ bool ActionReader::close(ModeHandle mode) noexcept {
     return true;
 }
 
-bool ActionReader::is_open(ModeHandle mode) const noexcept {
+bool ActionReaderCore::is_open(ModeHandle mode) const noexcept {
     const auto end = state_.next.modes.begin() + state_.next.count;
     return std::find(state_.next.modes.begin(), end, mode.number) != end;
 }
 
-std::optional<ClaimId> ActionReader::claim(const Claim& claim) noexcept {
+std::optional<ClaimId> ActionReaderCore::claim(const Claim& claim) noexcept {
     // A place whose claim ends at the next frame's start is not free before.
     const unsigned used = unsigned{state_.next.claimed} | state_.now.claimed;
     for (unsigned i = 0; i < claim_capacity; ++i) {
@@ -46,7 +46,7 @@ std::optional<ClaimId> ActionReader::claim(const Claim& claim) noexcept {
     return std::nullopt;
 }
 
-void ActionReader::end_claim(ClaimId claim) noexcept {
+void ActionReaderCore::end_claim(ClaimId claim) noexcept {
     const auto place = static_cast<unsigned>(claim);
     if (place >= claim_capacity) return;
     state_.next.claimed = static_cast<std::uint16_t>(state_.next.claimed & ~(1U << place));
@@ -55,7 +55,7 @@ void ActionReader::end_claim(ClaimId claim) noexcept {
     state_.reopens = true;
 }
 
-bool ActionReader::has_press(ClaimId claim, Button button) const noexcept {
+bool ActionReaderCore::has_press(ClaimId claim, Button button) const noexcept {
     if (state_.part.claimed_holds != 0)
         for (unsigned i = 0; i < hold_capacity; ++i)
             if (state_.part.claim_of[i] == static_cast<unsigned>(claim) + 1 && state_.part.claimed[i] == button.number)
@@ -64,7 +64,7 @@ bool ActionReader::has_press(ClaimId claim, Button button) const noexcept {
            state_.whose[button.number].owner == Owner::first_claim + static_cast<unsigned>(claim);
 }
 
-ButtonTaker ActionReader::taker_of(Button button) const noexcept {
+ButtonTaker ActionReaderCore::taker_of(Button button) const noexcept {
     if (button.number >= button_capacity) return {};
     const bool down = ButtonSet{state_.down}.contains(button);
     const std::uint8_t owner = down ? state_.whose[button.number].owner : state_.whose[button.number].taker;
@@ -74,7 +74,7 @@ ButtonTaker ActionReader::taker_of(Button button) const noexcept {
     return {ButtonTaker::Kind::mode, {static_cast<std::uint8_t>(owner - Owner::first_mode)}};
 }
 
-void ActionReader::find_visible() noexcept {
+void ActionReaderCore::find_visible() noexcept {
     const Openings& now = state_.now;
     state_.visible = 0;
     state_.flow_owners = {};
@@ -97,7 +97,7 @@ void ActionReader::find_visible() noexcept {
 }
 
 // The lowest claim first; else the uppermost mode that sees it.
-std::uint8_t ActionReader::find_taker(Button button) const noexcept {
+std::uint8_t ActionReaderCore::find_taker(Button button) const noexcept {
     const Openings& now = state_.now;
     for (unsigned i = 0; i < claim_capacity && now.claimed != 0; ++i)
         if ((now.claimed >> i & 1) != 0 && now.claims[i].has(button))
@@ -111,7 +111,7 @@ std::uint8_t ActionReader::find_taker(Button button) const noexcept {
 }
 
 // At the frame's start: first all is taken away, then given.
-void ActionReader::apply_openings() {
+void ActionReaderCore::apply_openings() {
     const std::uint16_t was_visible = state_.visible;
     const Openings before = state_.now;
     state_.now = state_.next;

@@ -1,6 +1,6 @@
 // Readers that hear a part of the devices: a seat's, or those that no claim has.
 #include "actions/action_edges.hpp"
-#include "core/either_side.hpp"
+#include "core/rules/either_side.hpp"
 #include "cursorum/core/controls.hpp"
 
 namespace cursorum {
@@ -9,7 +9,7 @@ using detail::Effect;
 using detail::SlotKind;
 
 /// From 1; 0 if there is none.
-unsigned ActionReader::claim_on(DeviceId device) const noexcept {
+unsigned ActionReaderCore::claim_on(DeviceId device) const noexcept {
     for (unsigned i = 0; i < claim_capacity; ++i)
         if ((state_.now.claimed >> i & 1) != 0 && state_.now.claims[i].device == device && device != DeviceId{})
             return i + 1;
@@ -17,12 +17,12 @@ unsigned ActionReader::claim_on(DeviceId device) const noexcept {
 }
 
 // So far all devices were heard: what is down at the frame's start is known already.
-void ActionReader::seed_part(const Frame& frame) noexcept {
+void ActionReaderCore::seed_part(const FrameCore& frame) noexcept {
     detail::PartHeard& part = state_.part;
     part = {};
     part.is_part = true;
     for (unsigned i = 0; i < hold_capacity; ++i) {
-        const detail::DeviceHold& hold = frame.state_->holds[i];
+        const detail::Slot& hold = frame.state().holds[i];
         if (!hold.is_held()) continue;
         for_each_name(hold.button(), [&](std::uint16_t name) { merge(part.holders[name], hold.what().kind(), false); });
         part.buttons[i] = hold.button();
@@ -31,7 +31,7 @@ void ActionReader::seed_part(const Frame& frame) noexcept {
 }
 
 // What a device's edge does to the buttons as this reader hears them. An either-side name's comes before its key's.
-void ActionReader::hear(SlotKind kind, unsigned hold, Button button, std::int64_t time) {
+void ActionReaderCore::hear(SlotKind kind, unsigned hold, Button button, std::int64_t time) {
     detail::PartHeard& part = state_.part;
     const Effect effect = merge(part.holders[button.number], kind, part.pressed[hold]);
     if (button.number < first_either_side) {
@@ -47,12 +47,12 @@ void ActionReader::hear(SlotKind kind, unsigned hold, Button button, std::int64_
 // The frame's device edges, of the devices that `hears(number, button)` and no claim has, merged anew. What is heard
 // may change at the frame's start, and frames may have been left out: what is down then is compared with what is known.
 template <typename Hears>
-void ActionReader::read_part(const Frame& frame, Hears&& hears) {
+void ActionReaderCore::read_part(const FrameCore& frame, Hears&& hears) {
     detail::PartHeard& part = state_.part;
     if (state_.reopens) apply_openings();
     const auto claim_of = [&](unsigned device) { return claim_on(frame.id_of(device)); };
     for (unsigned i = 0; i < hold_capacity; ++i) {
-        const detail::DeviceHold& hold = frame.state_->holds[i];
+        const detail::Slot& hold = frame.state().holds[i];
         const bool held = hold.is_held();
         if (part.claim_of[i] != 0 && !held) {
             part.claim_of[i] = 0;
@@ -75,17 +75,16 @@ void ActionReader::read_part(const Frame& frame, Hears&& hears) {
     }
     hears_part_ = true;
     gather_turns(frame);
-    for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
-        const detail::Record& record = frame.entries_->records[i];
-        const std::int64_t time = frame.entries_->has_gap ? frame.entries_->original_times[i] : record.time;
-        if (i == frame.entries_->skip_at) skip_gestures();
+    for (std::uint32_t i = 0; i < frame.count; ++i) {
+        const detail::StoredEdge& record = frame.edges[i];
+        const std::int64_t time = frame.has_gap ? frame.original_times[i] : record.time;
+        if (i == frame.skip_at) skip_gestures();
         const SlotKind kind = record.what().kind();
         const Button button{record.button()};
         const unsigned hold = detail::hold_of(record.low());
         // An either-side name's record stands before its key's, and whose it is, the key says.
         const bool is_key = button.number < first_either_side;
-        const Button key{is_key || i + 1 == frame.entries_->count ? button.number
-                                                                  : frame.entries_->records[i + 1].button()};
+        const Button key{is_key || i + 1 == frame.count ? button.number : frame.edges[i + 1].button()};
         if (kind == SlotKind::system_repeat && hears(record.device(), key)) count_system_repeat(button);
         if (kind > SlotKind::cancel || hold >= hold_capacity) continue;
         const bool down = kind == SlotKind::press || kind == SlotKind::adopt;
@@ -106,15 +105,15 @@ void ActionReader::read_part(const Frame& frame, Hears&& hears) {
         catch_up(time - 1);
         hear(kind, hold, button, time);
     }
-    if (frame.entries_->skip_at == frame.entries_->count) skip_gestures();
+    if (frame.skip_at == frame.count) skip_gestures();
     catch_up(state_.t1);
     finish_frame(frame);
 }
 
 // Of all that devices do, a seat's part, or what no claim keeps.
-void ActionReader::read_unclaimed(const Frame& frame) {
+void ActionReaderCore::read_unclaimed(const FrameCore& frame) {
     if (!state_.part.is_part) {
-        heal(frame.previous().down);
+        heal(ButtonSet{frame.state().levels});
         seed_part(frame);
     }
     read_part(frame, [](unsigned, Button) { return true; });
@@ -122,7 +121,8 @@ void ActionReader::read_unclaimed(const Frame& frame) {
     state_.part.is_part = claims_devices() || state_.part.claimed_holds != 0;
 }
 
-void ActionReader::read(const Frame& frame, const Seats& seats, unsigned seat) {
+void ActionReaderCore::read(const Frame& of, const Seats& seats, unsigned seat) {
+    const FrameCore& frame = core_of(of);
     if (!try_open_frame(frame)) return;
     if (next_map_) apply_bindings();
     if (!std::exchange(state_.part.is_part, true)) heal({});

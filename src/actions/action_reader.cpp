@@ -1,10 +1,11 @@
-#include "cursorum/actions/action_reader.hpp"
+#include "actions/action_reader_core.hpp"
 
 #include <algorithm>
+#include <new>
 #include <utility>
 
 #include "actions/action_edges.hpp"
-#include "core/figure_tally.hpp"
+#include "core/rules/figure_tally.hpp"
 
 namespace cursorum {
 
@@ -19,7 +20,7 @@ constexpr std::size_t usual_edges = 4096;
 
 }  // namespace
 
-ActionReader::ActionReader(const Profile& profile)
+ActionReaderCore::ActionReaderCore(const Profile& profile)
     : map_{std::make_unique<ActionMap>(profile.problem() ? Profile{} : profile)} {
     records_.resize(usual_edges);
     steps_.reserve(usual_edges);
@@ -27,15 +28,13 @@ ActionReader::ActionReader(const Profile& profile)
     injected_.reserve(usual_edges);
 }
 
-ActionReader::~ActionReader() = default;
-
 // ---- from buttons to bindings
 
-void ActionReader::take_rare_edge(Button button, bool down, bool by_person, std::int64_t time) {
+void ActionReaderCore::take_rare_edge(Button button, bool down, bool by_person, std::int64_t time) {
     take_edge(button, down, by_person, time);
 }
 
-void ActionReader::set_switch(unsigned number, bool down, bool by_person, std::int64_t time) {
+void ActionReaderCore::set_switch(unsigned number, bool down, bool by_person, std::int64_t time) {
     const ActionSwitch& it = map_->switches[number];
     if (!it.is_button) {
         state_.switches[number] = {down, down && !by_person};
@@ -46,14 +45,14 @@ void ActionReader::set_switch(unsigned number, bool down, bool by_person, std::i
 }
 
 /// Of a button that is a member of chords, and of any while some were bound anew.
-void ActionReader::turn_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time) {
+void ActionReaderCore::turn_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time) {
     if (down) return complete_chords(button, owner, by_person, time);
     for (const ButtonSwitch& it : map_->switches_of(button))
         if (state_.switches[it.number].is_down) set_switch(it.number, false, by_person, time);
 }
 
 /// Its members are, all of them its owner's, and in its order if it has one.
-bool ActionReader::are_down(const ActionSwitch& it, std::uint8_t owner, const ButtonSet& down) const noexcept {
+bool ActionReaderCore::are_down(const ActionSwitch& it, std::uint8_t owner, const ButtonSet& down) const noexcept {
     for (unsigned i = 0; i < it.member_count; ++i)
         if (!down.contains({it.members[i]}) || state_.whose[it.members[i]].owner != owner) return false;
     for (unsigned i = 1; it.in_order && i < it.member_count; ++i)
@@ -62,7 +61,7 @@ bool ActionReader::are_down(const ActionSwitch& it, std::uint8_t owner, const Bu
 }
 
 // The longest of those that the button completes; equally long ones together.
-void ActionReader::complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time) {
+void ActionReaderCore::complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time) {
     const ButtonSet down{state_.down};
     const auto completes = [&](const ButtonSwitch& it) {
         if (it.owner != owner || state_.switches[it.number].is_down || state_.stale_members[it.number] != 0)
@@ -77,7 +76,7 @@ void ActionReader::complete_chords(Button button, std::uint8_t owner, bool by_pe
         if (length(it) == longest && completes(it)) set_switch(it.number, true, by_person, time);
 }
 
-void ActionReader::turn_direction(unsigned number, bool down, std::int64_t time) {
+void ActionReaderCore::turn_direction(unsigned number, bool down, std::int64_t time) {
     const ActionSwitch& it = map_->switches[number];
     if (down) {
         const unsigned bit = it.direction / 2;
@@ -88,7 +87,7 @@ void ActionReader::turn_direction(unsigned number, bool down, std::int64_t time)
         {time, value_of_directions(it.source), static_cast<std::uint32_t>(steps_.size()), it.action, it.source});
 }
 
-Vector2 ActionReader::value_of_directions(unsigned number) const noexcept {
+Vector2 ActionReaderCore::value_of_directions(unsigned number) const noexcept {
     const ActionSource& source = map_->sources[number];
     const auto one = [&](unsigned axis) -> double {
         const bool minus = state_.switches[source.first_switch + 2 * axis].is_down;
@@ -103,68 +102,70 @@ Vector2 ActionReader::value_of_directions(unsigned number) const noexcept {
 
 // ---- frames
 
-void ActionReader::read(const Frame& frame) {
+void ActionReaderCore::read(const Frame& of) {
+    const FrameCore& frame = core_of(of);
     if (!try_open_frame(frame)) return;
     if (next_map_) apply_bindings();
     if (claims_devices() || state_.part.is_part) [[unlikely]]
         return read_unclaimed(frame);
     std::uint64_t differing = 0;
-    for (unsigned i = 0; i < state_.down.size(); ++i) differing |= state_.down[i] ^ frame.state_->levels[i];
+    for (unsigned i = 0; i < state_.down.size(); ++i) differing |= state_.down[i] ^ frame.state().levels[i];
     if (differing != 0) [[unlikely]]
-        heal(ButtonSet{frame.state_->levels});
+        heal(ButtonSet{frame.state().levels});
     if (state_.reopens) apply_openings();
     take_merged(frame);
     if (map_->has_more_than_edges) finish_frame(frame);
 }
 
 // False, and the frame is empty, if it is none that comes next.
-bool ActionReader::try_open_frame(const Frame& frame) noexcept {
-    const bool is_other = frame.is_peek_ || (frame_of_sampler_ && frame_of_sampler_ != &frame);
+bool ActionReaderCore::try_open_frame(const FrameCore& frame) noexcept {
+    const std::uint64_t serial = frame.state().serial;
+    const bool is_other = frame.is_peek || (frame_of_sampler_ && frame_of_sampler_ != &frame);
     const std::uint64_t next = state_.next_serial;
-    if (is_other || (next != 0 && frame.serial() + 1 == next)) {
+    if (is_other || (next != 0 && serial + 1 == next)) {
         ++(is_other ? counters_.refused : counters_.repeated);
         open_frame(state_.t1, state_.t1);
         return false;
     }
     frame_of_sampler_ = &frame;
-    if (next != 0 && frame.serial() != next) counters_.left_out += frame.serial() > next ? frame.serial() - next : 1;
-    state_.next_serial = frame.serial() + 1;
-    open_frame(nanoseconds(frame.start()), nanoseconds(frame.end()));
+    if (next != 0 && serial != next) counters_.left_out += serial > next ? serial - next : 1;
+    state_.next_serial = serial + 1;
+    open_frame(frame.state().t0, frame.state().t1);
     return true;
 }
 
 // A pause ends what gestures wait for, and what waits to be taken. (Of a hold, `waits` is the press that must not be
 // too near.)
-void ActionReader::skip_gestures() noexcept {
+void ActionReaderCore::skip_gestures() noexcept {
     state_.holds_press = {};
     for (std::uint16_t i = 0; i < map_->actions.size(); ++i)
         if (map_->actions[i].gesture != Gesture::hold) state_.waits[i] = false;
 }
 
-void ActionReader::take_merged(const Frame& frame) {
+void ActionReaderCore::take_merged(const FrameCore& frame) {
     hears_part_ = false;
     if (map_->has_turns) gather_turns(frame);
     const bool has_between = !turns_.empty() || !injected_.empty();
-    for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
-        const detail::Record& record = frame.entries_->records[i];
+    for (std::uint32_t i = 0; i < frame.count; ++i) {
+        const detail::StoredEdge& record = frame.edges[i];
         const Effect effect = record.what().effect();
         if (record.what().kind() == SlotKind::system_repeat) [[unlikely]]
             count_system_repeat({record.button()});
-        if (i == frame.entries_->skip_at) [[unlikely]]
+        if (i == frame.skip_at) [[unlikely]]
             skip_gestures();
         if (effect == Effect::none) continue;
         // Gestures go by the times at which things happened, also those before the frame (see add_edge).
-        const std::int64_t time = frame.entries_->has_gap ? frame.entries_->original_times[i] : record.time;
+        const std::int64_t time = frame.has_gap ? frame.original_times[i] : record.time;
         if (has_between) catch_up(time - 1);
         if (effect == Effect::restart) [[unlikely]]
             take_rare_edge({record.button()}, false, false, time);
         take_edge({record.button()}, begins(effect), is_persons(effect), time);
     }
-    if (frame.entries_->skip_at == frame.entries_->count) skip_gestures();
+    if (frame.skip_at == frame.count) skip_gestures();
     if (has_between) catch_up(state_.t1);
 }
 
-void ActionReader::finish_frame(const Frame& frame) {
+void ActionReaderCore::finish_frame(const FrameCore& frame) {
     for (const std::uint16_t action : map_->lasting) {
         if (map_->actions[action].debounce != 0) settle(action, state_.t1);
         if (map_->actions[action].gesture == Gesture::long_press) last_long_enough(action, state_.t1);
@@ -175,7 +176,7 @@ void ActionReader::finish_frame(const Frame& frame) {
     move_all();
 }
 
-inline void ActionReader::commit(const Record& record, State& state) noexcept {
+inline void ActionReaderCore::commit(const Record& record, State& state) noexcept {
     const bool down = begins(record.effect);
     State::Button& button = state.buttons[record.action];
     const std::int64_t if_down = -std::int64_t{down};  // as `?:` it gets a branch
@@ -184,7 +185,7 @@ inline void ActionReader::commit(const Record& record, State& state) noexcept {
     button.adopted = record.effect == Effect::adopt;
 }
 
-void ActionReader::open_frame(std::int64_t t0, std::int64_t t1) noexcept {
+void ActionReaderCore::open_frame(std::int64_t t0, std::int64_t t1) noexcept {
     for (const Record& record : records()) {
         commit(record, state_);
         forget_levels(record);
@@ -194,12 +195,12 @@ void ActionReader::open_frame(std::int64_t t0, std::int64_t t1) noexcept {
     state_.t1 = t1;
 }
 
-inline void ActionReader::forget_levels(const Record& record) noexcept {
+inline void ActionReaderCore::forget_levels(const Record& record) noexcept {
     levels_[record.action] = {levels_[record.action].down};
     last_[record.action] = 0;
 }
 
-inline void ActionReader::clear() noexcept {
+inline void ActionReaderCore::clear() noexcept {
     record_count_ = 0;
     steps_.clear();
     turns_.clear();
@@ -212,13 +213,17 @@ inline void ActionReader::clear() noexcept {
 }
 
 // What changed in frames that were not read. Nobody saw the edges, so they are nobody's.
-void ActionReader::heal(const ButtonSet& down) {
+void ActionReaderCore::heal(const ButtonSet& down) {
     const ButtonSet known{state_.down};
     (known - down).for_each([this](Button button) { take_rare_edge(button, false, false, state_.t0); });
     (down - known).for_each([this](Button button) { take_rare_edge(button, true, false, state_.t0); });
 }
 
 // ---- readings of button actions
+
+bool ActionReading::was_down() const noexcept {
+    return action_.number < action_capacity && reader_->state_.buttons[action_.number].is_down;
+}
 
 ButtonFigures ActionReading::figures() const noexcept {
     const ActionState& state = reader_->state_;
@@ -239,11 +244,11 @@ ButtonFigures ActionReading::figures() const noexcept {
     for (; place != 0 && count < places.size(); place = reader_->records_[place - 1].link) places[count++] = place;
     if (place == 0) {
         while (count > 0) {
-            const ActionReader::Record& record = reader_->records_[places[--count] - 1];
+            const ActionReaderCore::Record& record = reader_->records_[places[--count] - 1];
             tally.apply(record.effect, record.time);
         }
     } else {
-        for (const ActionReader::Record& record : reader_->records())
+        for (const ActionReaderCore::Record& record : reader_->records())
             if (record.action == number) tally.apply(record.effect, record.time);
     }
     return tally.finish();
@@ -253,13 +258,13 @@ std::optional<Time> ActionReading::first_press() const noexcept {
     if (!pressed()) return std::nullopt;
     std::int64_t first = 0;
     for (std::uint32_t place = reader_->last_[action_.number]; place != 0; place = reader_->records_[place - 1].link) {
-        const ActionReader::Record& record = reader_->records_[place - 1];
+        const ActionReaderCore::Record& record = reader_->records_[place - 1];
         if (record.effect == Effect::press || record.effect == Effect::restart) first = record.time;
     }
     return Time{Duration{first}};
 }
 
-bool ActionReader::is_at_rest() const noexcept {
+bool ActionReaderCore::is_at_rest() const noexcept {
     const auto stands = [&](std::uint16_t action) {
         const State::Moving& moving = state_.moving[action];
         return moving.value == Vector2{} && moving.target == Vector2{};
@@ -273,14 +278,13 @@ bool ActionReader::is_at_rest() const noexcept {
 
 // ---- rollback
 
-ActionReader::State ActionReader::save() const noexcept {
-    State saved = state_;
+void ActionReaderCore::save_to(State& saved) const noexcept {
+    saved = state_;
     for (const Record& record : records()) commit(record, saved);
     saved.t0 = saved.t1;
-    return saved;
 }
 
-bool ActionReader::restore(const State& saved) noexcept {
+bool ActionReaderCore::restore(const State& saved) noexcept {
     if (saved.bindings != state_.bindings) return false;
     state_ = saved;
     for (const Record& record : records()) forget_levels(record);
@@ -291,5 +295,52 @@ bool ActionReader::restore(const State& saved) noexcept {
     }
     return true;
 }
+
+// ---- the public class
+
+ActionReader::ActionReader(const Profile& profile)
+    : core_{new ActionReaderCore{profile}}, levels_{core_->levels_.data()} {}
+ActionReader::~ActionReader() { delete core_; }
+
+void ActionReader::read(const Frame& frame) { core_->read(frame); }
+void ActionReader::read(const Frame& frame, const Seats& seats, unsigned seat) { core_->read(frame, seats, seat); }
+
+AxisActionReading ActionReader::operator[](AxisAction action) const noexcept { return (*core_)[action]; }
+VectorActionReading ActionReader::operator[](VectorAction action) const noexcept { return (*core_)[action]; }
+bool ActionReader::take_press(ButtonAction action) noexcept { return core_->take_press(action); }
+
+bool ActionReader::open(ModeHandle mode) noexcept { return core_->open(mode); }
+bool ActionReader::close(ModeHandle mode) noexcept { return core_->close(mode); }
+bool ActionReader::is_open(ModeHandle mode) const noexcept { return core_->is_open(mode); }
+bool ActionReader::is_visible(ModeHandle mode) const noexcept {
+    return mode.number < mode_capacity && (core_->state_.visible >> mode.number & 1) != 0;
+}
+ButtonTaker ActionReader::taker_of(Button button) const noexcept { return core_->taker_of(button); }
+
+std::optional<ClaimId> ActionReader::claim(const Claim& claim) noexcept { return core_->claim(claim); }
+void ActionReader::end_claim(ClaimId claim) noexcept { core_->end_claim(claim); }
+bool ActionReader::has_press(ClaimId claim, Button button) const noexcept { return core_->has_press(claim, button); }
+
+bool ActionReader::rebind(const Profile& profile) { return core_->rebind(profile); }
+bool ActionReader::inject(ButtonAction action, bool down, Time when) { return core_->inject(action, down, when); }
+bool ActionReader::inject(AxisAction action, double value, Time when) { return core_->inject(action, value, when); }
+bool ActionReader::inject(VectorAction action, Vector2 value, Time when) { return core_->inject(action, value, when); }
+
+ActionReader::State ActionReader::save() const noexcept {
+    State state;
+    save_to(state);
+    return state;
+}
+void ActionReader::save_to(State& state) const noexcept {
+    core_->save_to(*new (state.bytes_.bytes) detail::ActionState);
+}
+bool ActionReader::restore(const State& saved) noexcept {
+    return core_->restore(saved.bytes_.as<detail::ActionState>());
+}
+
+ActionReaderCounters ActionReader::counters() const noexcept { return core_->counters_; }
+bool ActionReader::is_at_rest() const noexcept { return core_->is_at_rest(); }
+Time ActionReader::start() const noexcept { return Time{Duration{core_->state_.t0}}; }
+Time ActionReader::end() const noexcept { return Time{Duration{core_->state_.t1}}; }
 
 }  // namespace cursorum

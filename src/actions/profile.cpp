@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "cursorum/core/detail/motion_ring.hpp"
+#include "core/occasions/occasion_slot.hpp"
 #include "cursorum/core/near_name.hpp"
 
 namespace cursorum {

@@ -14,8 +14,8 @@ inline void report_toml_fault() { throw TomlFault{}; }
 #include <vector>
 
 #include "actions/toml_keys.hpp"
+#include "core/occasions/occasion_slot.hpp"
 #include "cursorum/actions/span_text.hpp"
-#include "cursorum/core/detail/motion_ring.hpp"
 #include "cursorum/core/near_name.hpp"
 
 namespace cursorum {

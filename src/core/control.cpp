@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <array>
 
-#include "core/postable.hpp"
+#include "core/rules/postable.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/near_name.hpp"
 

@@ -1,14 +1,16 @@
 #include "cursorum/core/keyboard_batch.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cassert>
 #include <utility>
+#include <vector>
 
-#include "core/button_rules.hpp"
-#include "core/either_side.hpp"
-#include "core/figure_tally.hpp"
-#include "core/merging.hpp"
-#include "core/postable.hpp"
+#include "core/rules/button_rules.hpp"
+#include "core/rules/either_side.hpp"
+#include "core/rules/figure_tally.hpp"
+#include "core/rules/merging.hpp"
+#include "core/rules/postable.hpp"
 
 namespace cursorum {
 
@@ -38,7 +40,91 @@ bool is_state(BatchEventKind kind) noexcept { return kind >= BatchEventKind::sta
 
 }  // namespace
 
-KeyboardBatch::KeyboardBatch(const BatchOptions& options)
+/// What a batch does.
+class KeyboardBatchCore {
+public:
+    explicit KeyboardBatchCore(const BatchOptions& options);
+
+    void advance(Time cut, std::span<const BatchEvent> events, std::span<const ButtonSet> states) noexcept;
+
+    static constexpr unsigned rows = 256, words = rows / 64;
+    static constexpr unsigned first_either_row = rows - 4;  // from there on, either-side names
+    struct Player {
+        std::int64_t latest;            // effective time of the last event
+        std::uint32_t frame = 0;        // the last one in which it had an event; of that frame:
+        std::uint32_t last_record = 0;  // plus 1
+        std::uint32_t before = 0;       // where its levels before stand
+        std::uint32_t held_back = 0;    // the last frame in which an event had to wait
+        bool focused = true;
+        bool adopt_next = true;
+        std::uint16_t holds = 0;
+    };
+    struct Hold {
+        std::int64_t start;
+        std::uint8_t row;
+        bool adopted;
+    };
+    using Row = std::array<std::uint64_t, words>;
+    /// An edge or a system repeat. `begun` and `adopted` are those of the hold that it ends.
+    struct Record {
+        std::int64_t time, begun;
+        std::uint32_t before;  // the same player's record before it, plus 1
+        std::uint32_t player;
+        std::uint8_t row, what;
+        bool adopted;
+    };
+
+    static unsigned row_of(Button key) noexcept;
+    static Button key_of(unsigned row) noexcept;
+    void next_frame() noexcept;
+    bool take(const BatchEvent& event, const ButtonSet* state) noexcept;
+    void apply(Player& player, const BatchEvent& event, const ButtonSet* state) noexcept;
+    void keep(const BatchEvent& event, const ButtonSet* state) noexcept;
+    void cancel_all(std::uint32_t player) noexcept;
+    bool edge(std::uint32_t player, unsigned kind, Button key) noexcept;
+    void write(std::uint32_t player, unsigned row, std::uint8_t what) noexcept;
+    const Hold* find_hold(std::uint32_t player, unsigned row) const noexcept;
+    void count(Outcome outcome) noexcept;
+    static ButtonSet keys_in(const Row& row) noexcept;
+    bool has_news(std::uint32_t player) const noexcept { return players_[player].frame == frame_; }
+    Row previous(std::uint32_t player) const noexcept;
+    Row current(std::uint32_t player) const noexcept;
+    /// The player's records of this frame, in order.
+    template <typename Visit>
+    void for_each_record(std::uint32_t player, Visit&& visit) const;
+
+    std::vector<Player> players_;
+    std::vector<std::uint64_t> levels_;  // rows of bits
+    std::vector<Hold> holds_;            // of each player as many as there is room for; what is down, in no order
+    std::vector<Row> before_;            // the levels before, of those who have news in this frame
+    std::vector<Record> records_;
+    std::vector<BatchEvent> kept_;
+    std::vector<ButtonSet> kept_states_;  // of those kept that are states, in order
+    std::size_t room_, hold_room_;
+    std::uint32_t frame_ = 1;
+    std::int64_t t0_, t1_;
+    Repeat repeat_;
+    bool marks_repeats_;
+    BatchCounters counters_;
+};
+
+template <typename Visit>
+void KeyboardBatchCore::for_each_record(std::uint32_t player, Visit&& visit) const {
+    if (!has_news(player)) return;
+    // They are linked from the last to the first; the few that a player has are turned round on the stack.
+    std::array<std::uint32_t, 64> some;
+    unsigned count = 0;
+    std::uint32_t at = players_[player].last_record;
+    for (; at != 0 && count < some.size(); at = records_[at - 1].before) some[count++] = at - 1;
+    if (at == 0) {
+        while (count > 0) visit(records_[some[--count]]);
+        return;
+    }
+    for (const Record& record : records_)
+        if (record.player == player) visit(record);
+}
+
+KeyboardBatchCore::KeyboardBatchCore(const BatchOptions& options)
     : players_(options.players, Player{.latest = nanoseconds(earliest_time)}),
       levels_(std::size_t{options.players} * words),
       room_{options.events != 0 ? options.events : std::max<std::size_t>(64, std::size_t{options.players} * 4)},
@@ -55,17 +141,18 @@ KeyboardBatch::KeyboardBatch(const BatchOptions& options)
     kept_states_.reserve(room_);
 }
 
-unsigned KeyboardBatch::row_of(Button key) noexcept {
+unsigned KeyboardBatchCore::row_of(Button key) noexcept {
     if (key.number < keyboard_keys) return key.number;
     const unsigned row = first_either_row + key.number - first_either_side;
     return row >= first_either_row && row < rows ? row : 0;
 }
 
-Button KeyboardBatch::key_of(unsigned row) noexcept {
+Button KeyboardBatchCore::key_of(unsigned row) noexcept {
     return {static_cast<std::uint16_t>(row < first_either_row ? row : first_either_side + row - first_either_row)};
 }
 
-void KeyboardBatch::advance(Time cut, std::span<const BatchEvent> events, std::span<const ButtonSet> states) noexcept {
+void KeyboardBatchCore::advance(Time cut, std::span<const BatchEvent> events,
+                                std::span<const ButtonSet> states) noexcept {
     const bool back = nanoseconds(cut) < t1_ || cut > latest_time;
     counters_.went_back += back;
     next_frame();
@@ -106,14 +193,14 @@ void KeyboardBatch::advance(Time cut, std::span<const BatchEvent> events, std::s
     }
 }
 
-void KeyboardBatch::next_frame() noexcept {
+void KeyboardBatchCore::next_frame() noexcept {
     if (++frame_ != 0) return;
     // Once in 2^32 frames, so that nobody seems to have had news in this one.
     for (Player& player : players_) player.frame = player.held_back = 0;
     frame_ = 1;
 }
 
-void KeyboardBatch::keep(const BatchEvent& event, const ButtonSet* state) noexcept {
+void KeyboardBatchCore::keep(const BatchEvent& event, const ButtonSet* state) noexcept {
     if (event.player >= players_.size() || is_state(event.kind) != (state != nullptr) || kept_.size() == room_) {
         ++counters_.refused;
         return;
@@ -123,7 +210,7 @@ void KeyboardBatch::keep(const BatchEvent& event, const ButtonSet* state) noexce
 }
 
 /// False if it has to wait for a later frame.
-inline bool KeyboardBatch::take(const BatchEvent& event, const ButtonSet* state) noexcept {
+inline bool KeyboardBatchCore::take(const BatchEvent& event, const ButtonSet* state) noexcept {
     if (event.player >= players_.size() || is_state(event.kind) != (state != nullptr)) [[unlikely]] {
         ++counters_.refused;
         return true;
@@ -156,24 +243,24 @@ inline bool KeyboardBatch::take(const BatchEvent& event, const ButtonSet* state)
 
 /// A player's keys, for the rules.
 struct BatchKeys {
-    KeyboardBatch& batch;
+    KeyboardBatchCore& batch;
     std::uint32_t player;
 
     bool is_down(Button key) const noexcept {
-        return (batch.levels_[std::size_t{player} * KeyboardBatch::words + key.number / 64] >> (key.number % 64) & 1) !=
-               0;
+        return (batch.levels_[std::size_t{player} * KeyboardBatchCore::words + key.number / 64] >> (key.number % 64) &
+                1) != 0;
     }
     bool marks_repeats() const noexcept { return batch.marks_repeats_; }
     bool edge(SlotKind kind, Button key) const noexcept { return batch.edge(player, static_cast<unsigned>(kind), key); }
     void system_repeat(Button key) const noexcept {
         const std::uint8_t what = What::of(SlotKind::system_repeat, Effect::none, false, true).bits;
         if (const unsigned either = either_side_of(key.number); either != 0)
-            batch.write(player, KeyboardBatch::row_of({static_cast<std::uint16_t>(either)}), what);
+            batch.write(player, KeyboardBatchCore::row_of({static_cast<std::uint16_t>(either)}), what);
         batch.write(player, key.number, what);
     }
 };
 
-inline void KeyboardBatch::apply(Player& player, const BatchEvent& event, const ButtonSet* state) noexcept {
+inline void KeyboardBatchCore::apply(Player& player, const BatchEvent& event, const ButtonSet* state) noexcept {
     const BatchKeys keys{*this, event.player};
     switch (event.kind) {
         case BatchEventKind::focus_lost:
@@ -204,7 +291,7 @@ inline void KeyboardBatch::apply(Player& player, const BatchEvent& event, const 
     count(apply_button(keys, event.key, event.kind != BatchEventKind::up, event.kind == BatchEventKind::system_repeat));
 }
 
-inline void KeyboardBatch::count(Outcome outcome) noexcept {
+inline void KeyboardBatchCore::count(Outcome outcome) noexcept {
     switch (outcome) {
         case Outcome::stray_release: ++counters_.strays; return;
         case Outcome::ignored: ++counters_.ignored; return;
@@ -217,12 +304,12 @@ inline void KeyboardBatch::count(Outcome outcome) noexcept {
     }
 }
 
-void KeyboardBatch::cancel_all(std::uint32_t player) noexcept {
+void KeyboardBatchCore::cancel_all(std::uint32_t player) noexcept {
     const SortedButtons held{keys_in(current(player)) - either_side_names};
     for (unsigned i = 0; i < held.count; ++i) edge(player, static_cast<unsigned>(SlotKind::cancel), held[i]);
 }
 
-inline const KeyboardBatch::Hold* KeyboardBatch::find_hold(std::uint32_t player, unsigned row) const noexcept {
+inline const KeyboardBatchCore::Hold* KeyboardBatchCore::find_hold(std::uint32_t player, unsigned row) const noexcept {
     const Hold* const first = &holds_[player * hold_room_];
     for (const Hold* hold = first; hold != first + players_[player].holds; ++hold)
         if (hold->row == row) return hold;
@@ -230,7 +317,7 @@ inline const KeyboardBatch::Hold* KeyboardBatch::find_hold(std::uint32_t player,
 }
 
 /// False if there is no room for the hold that it begins.
-inline bool KeyboardBatch::edge(std::uint32_t player, unsigned kind, Button key) noexcept {
+inline bool KeyboardBatchCore::edge(std::uint32_t player, unsigned kind, Button key) noexcept {
     const auto slot_kind = static_cast<SlotKind>(kind);
     const bool starts = slot_kind == SlotKind::press || slot_kind == SlotKind::adopt;
     const unsigned either = either_side_of(key.number);
@@ -252,7 +339,7 @@ inline bool KeyboardBatch::edge(std::uint32_t player, unsigned kind, Button key)
 }
 
 // Writes the record, and brings level and hold of its row up to date.
-inline void KeyboardBatch::write(std::uint32_t player, unsigned row, std::uint8_t bits) noexcept {
+inline void KeyboardBatchCore::write(std::uint32_t player, unsigned row, std::uint8_t bits) noexcept {
     const What what{bits};
     Player& of = players_[player];
     const std::int64_t time = of.latest;
@@ -282,17 +369,17 @@ inline void KeyboardBatch::write(std::uint32_t player, unsigned row, std::uint8_
 
 // ---- readings
 
-inline KeyboardBatch::Row KeyboardBatch::current(std::uint32_t player) const noexcept {
+inline KeyboardBatchCore::Row KeyboardBatchCore::current(std::uint32_t player) const noexcept {
     Row row;
     for (unsigned w = 0; w < words; ++w) row[w] = levels_[std::size_t{player} * words + w];
     return row;
 }
 
-KeyboardBatch::Row KeyboardBatch::previous(std::uint32_t player) const noexcept {
+KeyboardBatchCore::Row KeyboardBatchCore::previous(std::uint32_t player) const noexcept {
     return has_news(player) ? before_[players_[player].before] : current(player);
 }
 
-ButtonSet KeyboardBatch::keys_in(const Row& row) noexcept {
+ButtonSet KeyboardBatchCore::keys_in(const Row& row) noexcept {
     ButtonSet::Words found{};
     std::copy(row.begin(), row.end(), found.begin());
     constexpr unsigned last = words - 1, shift = first_either_row % 64, in_last = first_either_side % 64;
@@ -303,41 +390,64 @@ ButtonSet KeyboardBatch::keys_in(const Row& row) noexcept {
 }
 
 Snapshot PlayerFrame::previous() const noexcept {
-    return {batch_->start(), KeyboardBatch::keys_in(batch_->previous(player_))};
+    return {Time{Duration{batch_->t0_}}, KeyboardBatchCore::keys_in(batch_->previous(player_))};
 }
 
 Snapshot PlayerFrame::current() const noexcept {
-    return {batch_->end(), KeyboardBatch::keys_in(batch_->current(player_))};
+    return {Time{Duration{batch_->t1_}}, KeyboardBatchCore::keys_in(batch_->current(player_))};
 }
 
 ButtonSet PlayerFrame::pressed() const noexcept {
     ButtonSet pressed;
-    batch_->for_each_record(player_, [&](const KeyboardBatch::Record& record) {
-        if (What{record.what}.presses()) pressed.insert(KeyboardBatch::key_of(record.row));
+    batch_->for_each_record(player_, [&](const KeyboardBatchCore::Record& record) {
+        if (What{record.what}.presses()) pressed.insert(KeyboardBatchCore::key_of(record.row));
     });
     return pressed;
 }
 
 ButtonFigures PlayerFrame::operator[](Button key) const noexcept {
-    const unsigned row = KeyboardBatch::row_of(key);
+    const unsigned row = KeyboardBatchCore::row_of(key);
     const bool was_down = (batch_->previous(player_)[row / 64] >> (row % 64) & 1) != 0;
     // The hold at the frame's start: the first one that ends or begins in the frame tells what was before it.
-    const KeyboardBatch::Hold* const hold = batch_->find_hold(player_, row);
+    const KeyboardBatchCore::Hold* const hold = batch_->find_hold(player_, row);
     std::int64_t begun = hold ? hold->start : 0;
     bool adopted = hold && hold->adopted, found = false;
-    batch_->for_each_record(player_, [&](const KeyboardBatch::Record& record) {
+    batch_->for_each_record(player_, [&](const KeyboardBatchCore::Record& record) {
         if (record.row != row || found || What{record.what}.effect() == Effect::none) return;
         found = true;
         begun = record.begun;
         adopted = record.adopted;
     });
     FigureTally tally{batch_->t0_, batch_->t1_, batch_->repeat_, was_down, adopted, begun};
-    batch_->for_each_record(player_, [&](const KeyboardBatch::Record& record) {
+    batch_->for_each_record(player_, [&](const KeyboardBatchCore::Record& record) {
         if (record.row != row) return;
-        tally.figures.system_repeat_count_ += What{record.what}.kind() == SlotKind::system_repeat;
+        tally.figures.system_repeat_count += What{record.what}.kind() == SlotKind::system_repeat;
         tally.apply(What{record.what}.effect(), record.time);
     });
     return tally.finish();
 }
+
+void PlayerFrame::walk_edges(void* to, void (*visit)(void*, const Edge&)) const {
+    batch_->for_each_record(player_, [&](const KeyboardBatchCore::Record& record) {
+        const SlotKind kind = What{record.what}.kind();
+        if (kind > SlotKind::cancel || record.row >= KeyboardBatchCore::first_either_row) return;
+        visit(to,
+              Edge{Time{Duration{record.time}}, DeviceId{player_}, Button{record.row}, static_cast<EdgeKind>(kind)});
+    });
+}
+
+// ---- the public class
+
+KeyboardBatch::KeyboardBatch(const BatchOptions& options) : core_{new KeyboardBatchCore{options}} {}
+KeyboardBatch::~KeyboardBatch() { delete core_; }
+
+void KeyboardBatch::advance(Time cut, std::span<const BatchEvent> events, std::span<const ButtonSet> states) noexcept {
+    core_->advance(cut, events, states);
+}
+std::uint32_t KeyboardBatch::players() const noexcept { return static_cast<std::uint32_t>(core_->players_.size()); }
+Time KeyboardBatch::start() const noexcept { return Time{Duration{core_->t0_}}; }
+Time KeyboardBatch::end() const noexcept { return Time{Duration{core_->t1_}}; }
+const BatchCounters& KeyboardBatch::counters() const noexcept { return core_->counters_; }
+std::span<const std::uint64_t> KeyboardBatch::levels() const noexcept { return core_->levels_; }
 
 }  // namespace cursorum

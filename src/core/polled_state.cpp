@@ -7,7 +7,7 @@
 #include <emmintrin.h>
 #endif
 
-#include "core/postable.hpp"
+#include "core/rules/postable.hpp"
 #include "cursorum/core/controls.hpp"
 
 namespace cursorum {

@@ -1,16 +1,21 @@
 #include "cursorum/core/seats.hpp"
 
 #include <algorithm>
+#include <array>
+#include <new>
+#include <type_traits>
 
-#include "core/device_tally.hpp"
-#include "core/postable.hpp"
+#include "core/rules/device_tally.hpp"
+#include "core/rules/postable.hpp"
+#include "core/sampler/frame_core.hpp"
 #include "cursorum/core/controls.hpp"
 
 namespace cursorum {
 
 using namespace controls;
-using detail::Record;
+using detail::Slot;
 using detail::SlotKind;
+using detail::StoredEdge;
 
 namespace {
 
@@ -31,15 +36,63 @@ ButtonSet right_half() noexcept {
     return keys;
 }
 
-ButtonSet Seats::everything() noexcept {
+namespace {
+
+ButtonSet everything() noexcept {
     ButtonSet all = postable_buttons;
     for (std::uint16_t i = 0; i < buttons_of_axes; ++i) all.insert({static_cast<std::uint16_t>(first_of_axes + i)});
     return all;
 }
 
-Seats::Seats(unsigned count) noexcept : count_{std::clamp(count, 1U, seat_capacity)} {}
+}  // namespace
 
-bool Seats::give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept {
+/// What seats do.
+class SeatsCore {
+public:
+    explicit SeatsCore(unsigned count) noexcept : count_{std::clamp(count, 1U, seat_capacity)} {}
+
+    bool give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept;
+    void take_back(DeviceId device) noexcept;
+    void read(const Frame& frame) noexcept;
+    bool has_device(unsigned seat) const noexcept;
+    bool is_away(unsigned seat) const noexcept;
+    std::optional<unsigned> seat_of(DeviceId device, Button button) const noexcept;
+    ButtonFigures figures(unsigned seat, const ButtonSet& keys, Button repeats_as) const noexcept;
+
+    struct Share {
+        DeviceId device{};
+        ButtonSet part;
+        std::uint8_t seat = 0;
+        bool is_used = false, is_away = false;
+        bool is_new = false;   // from this frame's start on
+        bool is_gone = false;  // until this frame's start
+        bool is_next = false;  // from the next frame's start on
+        bool ends = false;     // until the next frame's start
+        std::int64_t since = 0;
+    };
+
+    unsigned count_;
+    const FrameCore* frame_ = nullptr;
+    ButtonSet offers_;
+    bool offers_halves_ = false, offers_to_adopted_ = false;
+    std::uint8_t fills_with_ = 0;  // bit n: devices of kind n
+    std::array<Share, share_capacity> shares_{};
+    std::array<SeatChange, share_capacity> changes_{};
+    std::size_t change_count_ = 0;
+    std::array<std::optional<DeviceId>, seat_capacity> last_device_{};
+    std::array<detail::DeviceBits, seat_capacity> pointing_{};  // devices whose mouse buttons are the seat's
+
+private:
+    void report(SeatChange::Kind kind, unsigned seat, DeviceId device, Time time) noexcept;
+    void settle(const Frame& frame) noexcept;
+    void take_seats(const Frame& frame) noexcept;
+    void fill(const DeviceChange& change) noexcept;
+    void note_use(const Frame& frame) noexcept;
+    bool is_free(unsigned seat) const noexcept;
+};
+static_assert(std::is_trivially_copyable_v<SeatsCore>);
+
+bool SeatsCore::give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept {
     if (seat >= count_ || part.empty()) return false;
     unsigned needed = 1;
     for (const Share& share : shares_) {
@@ -68,7 +121,7 @@ bool Seats::give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept
     return true;
 }
 
-void Seats::take_back(DeviceId device) noexcept {
+void SeatsCore::take_back(DeviceId device) noexcept {
     for (Share& share : shares_) {
         if (!share.is_used || share.device != device) continue;
         if (share.is_next)
@@ -78,29 +131,18 @@ void Seats::take_back(DeviceId device) noexcept {
     }
 }
 
-void Seats::offer(const ButtonSet& buttons, bool halves, bool adopted) noexcept {
-    offers_ = buttons;
-    offers_halves_ = halves;
-    offers_to_adopted_ = adopted;
-}
-
-void Seats::fill_with(DeviceKind kind, bool fill) noexcept {
-    const auto bit = static_cast<std::uint8_t>(1U << static_cast<unsigned>(kind));
-    fills_with_ = static_cast<std::uint8_t>(fill ? fills_with_ | bit : fills_with_ & ~bit);
-}
-
-void Seats::report(SeatChange::Kind kind, unsigned seat, DeviceId device, Time time) noexcept {
+void SeatsCore::report(SeatChange::Kind kind, unsigned seat, DeviceId device, Time time) noexcept {
     if (change_count_ < changes_.size()) changes_[change_count_++] = {kind, seat, device, time};
 }
 
-void Seats::read(const Frame& frame) noexcept {
-    frame_ = &frame;
+void SeatsCore::read(const Frame& frame) noexcept {
+    frame_ = &core_of(frame);
     change_count_ = 0;
     settle(frame);
     pointing_ = {};
     for (const Share& share : shares_) {
         if (!share.is_used || share.is_gone || share.is_next || !share.part.contains(MouseLeft)) continue;
-        if (const detail::Device* const device = frame.timeline_->device_known_as(share.device))
+        if (const detail::Device* const device = frame_->timeline->device_known_as(share.device))
             detail::set_bit(pointing_[share.seat], device->number, true);
     }
     frame.for_each_device_change([&](const DeviceChange& change) {
@@ -120,7 +162,7 @@ void Seats::read(const Frame& frame) noexcept {
 }
 
 // What was given and taken since the last frame comes into force.
-void Seats::settle(const Frame& frame) noexcept {
+void SeatsCore::settle(const Frame& frame) noexcept {
     for (Share& share : shares_) {
         if (!share.is_used) continue;
         if (share.is_gone) {
@@ -132,7 +174,7 @@ void Seats::settle(const Frame& frame) noexcept {
         share.is_gone = share.ends;
         share.ends = false;
         if (share.is_new) {
-            share.since = frame.state_->t0;
+            share.since = nanoseconds(frame.start());
             share.is_away = !frame.was_connected(share.device);
             report(SeatChange::Kind::given, share.seat, share.device, frame.start());
         }
@@ -150,13 +192,13 @@ void Seats::settle(const Frame& frame) noexcept {
     }
 }
 
-bool Seats::is_free(unsigned seat) const noexcept {
+bool SeatsCore::is_free(unsigned seat) const noexcept {
     return std::none_of(shares_.begin(), shares_.end(), [seat](const Share& share) {
         return share.is_used && !share.is_gone && !share.ends && share.seat == seat;
     });
 }
 
-void Seats::take_seats(const Frame& frame) noexcept {
+void SeatsCore::take_seats(const Frame& frame) noexcept {
     for (const Edge& edge : frame.edges()) {
         const bool takes = edge.kind == EdgeKind::press || (offers_to_adopted_ && edge.kind == EdgeKind::adopt);
         if (!takes || !offers_.contains(edge.button)) continue;
@@ -165,8 +207,9 @@ void Seats::take_seats(const Frame& frame) noexcept {
                    share.part.contains(edge.button);
         });
         if (is_taken) continue;
-        const auto device = frame.timeline_->find_device(edge.device);
-        const bool by_half = offers_halves_ && device && device->kind == DeviceKind::keyboard;
+        const detail::Device* const device = frame_->timeline->device_known_as(edge.device);
+        const bool by_half =
+            offers_halves_ && device && (device->flags.look() & 0xFF) == static_cast<unsigned>(DeviceKind::keyboard);
         for (unsigned seat = 0; seat < count_; ++seat) {
             if (!is_free(seat)) continue;
             const ButtonSet part = !by_half                          ? everything()
@@ -178,22 +221,22 @@ void Seats::take_seats(const Frame& frame) noexcept {
     }
 }
 
-void Seats::fill(const DeviceChange& change) noexcept {
+void SeatsCore::fill(const DeviceChange& change) noexcept {
     const bool has_seat = std::any_of(shares_.begin(), shares_.end(), [&](const Share& share) {
         return share.is_used && !share.is_gone && !share.ends && share.device == change.device;
     });
     for (unsigned seat = 0; seat < count_ && !has_seat; ++seat) {
         if (!is_free(seat)) continue;
-        if (give(change.device, seat)) report(SeatChange::Kind::taken, seat, change.device, change.time);
+        if (give(change.device, seat, everything())) report(SeatChange::Kind::taken, seat, change.device, change.time);
         return;
     }
 }
 
-void Seats::note_use(const Frame& frame) noexcept {
-    for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
-        const Record& record = frame.entries_->records[i];
+void SeatsCore::note_use(const Frame& frame) noexcept {
+    for (std::uint32_t i = 0; i < frame_->count; ++i) {
+        const StoredEdge& record = frame_->edges[i];
         if (record.what().kind() != SlotKind::press) continue;
-        const DeviceId device = frame.id_of(record.device());
+        const DeviceId device = frame_->id_of(record.device());
         if (const auto seat = seat_of(device, {record.button()})) last_device_[*seat] = device;
     }
     if (!frame.pointer().moved()) return;
@@ -206,19 +249,19 @@ void Seats::note_use(const Frame& frame) noexcept {
     }
 }
 
-bool Seats::has_device(unsigned seat) const noexcept {
+bool SeatsCore::has_device(unsigned seat) const noexcept {
     return std::any_of(shares_.begin(), shares_.end(), [seat](const Share& share) {
         return share.is_used && !share.is_gone && !share.is_away && share.seat == seat;
     });
 }
 
-bool Seats::is_away(unsigned seat) const noexcept {
+bool SeatsCore::is_away(unsigned seat) const noexcept {
     return std::any_of(shares_.begin(), shares_.end(), [seat](const Share& share) {
         return share.is_used && !share.is_gone && share.is_away && share.seat == seat;
     });
 }
 
-std::optional<unsigned> Seats::seat_of(DeviceId device, Button button) const noexcept {
+std::optional<unsigned> SeatsCore::seat_of(DeviceId device, Button button) const noexcept {
     for (const Share& share : shares_)
         if (share.is_used && !share.is_gone && !share.is_next && share.device == device && share.part.contains(button))
             return share.seat;
@@ -228,35 +271,35 @@ std::optional<unsigned> Seats::seat_of(DeviceId device, Button button) const noe
 // ---- readings
 
 // Of any of the keys; its repeats are set as those of one button.
-ButtonFigures Seats::figures(unsigned seat, const ButtonSet& keys, Button repeats_as) const noexcept {
-    const Frame& frame = *frame_;
-    const std::int64_t t0 = frame.state_->t0;
+ButtonFigures SeatsCore::figures(unsigned seat, const ButtonSet& keys, Button repeats_as) const noexcept {
+    const FrameCore& frame = *frame_;
+    const std::int64_t t0 = frame.state().t0;
     DeviceTally tally;
     const auto for_each_held = [&](auto&& visit) {
         for (const Share& share : shares_) {
             if (!share.is_used || share.is_next || share.seat != seat || (share.part & keys).empty()) continue;
-            const detail::Device* const device = frame.timeline_->device_known_as(share.device);
+            const detail::Device* const device = frame_->timeline->device_known_as(share.device);
             if (!device) continue;
             keys.for_each([&](Button key) {
                 if (!share.part.contains(key)) return;
                 // Of a device that was divided anew, the part that goes on counts.
                 const bool goes_on = share.is_gone && seat_of(share.device, key) == seat;
                 if (goes_on) return;
-                if (const detail::DeviceHold* hold = frame.find_hold(key, device->number)) visit(share, *hold);
+                if (const Slot* hold = frame.find_hold(key, device->number)) visit(share, *hold);
             });
         }
     };
-    for_each_held([&](const Share& share, const detail::DeviceHold& hold) {
+    for_each_held([&](const Share& share, const Slot& hold) {
         if (share.is_new) return;
         tally.add_hold(hold, hold.time <= share.since ? std::optional{share.since} : std::nullopt);
     });
-    tally.start(t0, frame.state_->t1, frame.repeat_of(repeats_as));
-    for_each_held([&](const Share& share, const detail::DeviceHold& hold) {
+    tally.start(t0, frame.state().t1, frame.repeat_of(repeats_as));
+    for_each_held([&](const Share& share, const Slot& hold) {
         if (share.is_gone) tally.apply(SlotKind::cancel, detail::hold_of(hold.low()), t0);
         if (share.is_new) tally.apply(SlotKind::adopt, detail::hold_of(hold.low()), t0);
     });
-    for (std::uint32_t i = 0; i < frame.entries_->count; ++i) {
-        const Record& record = frame.entries_->records[i];
+    for (std::uint32_t i = 0; i < frame.count; ++i) {
+        const StoredEdge& record = frame.edges[i];
         if (!keys.contains({record.button()})) continue;
         if (seat_of(frame.id_of(record.device()), {record.button()}) == seat) tally.take(record);
     }
@@ -276,17 +319,19 @@ ButtonFigures SeatFrame::any(std::initializer_list<Button> buttons) const noexce
     return seats_->figures(seat_, keys, first);
 }
 
+static DeviceFrame on(const FrameCore& frame, DeviceId device) noexcept { return Frame{frame}.on(device); }
+
 PointerReading SeatFrame::pointer() const noexcept {
-    return {*seats_->frame_, {Frame::chosen, seats_->pointing_[seat_]}};
+    return {*seats_->frame_, detail::DeviceFilter::set(seats_->pointing_[seat_])};
 }
 
 StickReading SeatFrame::stick(Stick stick) const noexcept {
     StickReading longest;
     const auto square = [](Vector2 v) { return v.x * v.x + v.y * v.y; };
-    for (const Seats::Share& share : seats_->shares_) {
+    for (const SeatsCore::Share& share : seats_->shares_) {
         if (!share.is_used || share.is_next || share.seat != seat_) continue;
         if (!share.part.contains(axis_button(stick.x()))) continue;
-        const StickReading own = seats_->frame_->on(share.device).stick(stick);
+        const StickReading own = on(*seats_->frame_, share.device).stick(stick);
         if (!share.is_new && square(own.before) > square(longest.before)) longest.before = own.before;
         if (!share.is_gone && square(own.now) > square(longest.now)) longest.now = own.now;
     }
@@ -295,10 +340,10 @@ StickReading SeatFrame::stick(Stick stick) const noexcept {
 
 AxisReading SeatFrame::pull(Axis pull) const noexcept {
     AxisReading greatest;
-    for (const Seats::Share& share : seats_->shares_) {
+    for (const SeatsCore::Share& share : seats_->shares_) {
         if (!share.is_used || share.is_next || share.is_gone || share.seat != seat_) continue;
         if (!share.part.contains(axis_button(pull))) continue;
-        const AxisReading own = seats_->frame_->on(share.device).pull(pull);
+        const AxisReading own = on(*seats_->frame_, share.device).pull(pull);
         greatest.before = std::max(greatest.before, share.is_new ? 0 : own.before);
         greatest.now = std::max(greatest.now, own.now);
         greatest.least = std::max(greatest.least, own.least);
@@ -309,13 +354,52 @@ AxisReading SeatFrame::pull(Axis pull) const noexcept {
 
 Distance SeatFrame::motion() const noexcept {
     Distance sum;
-    for (const Seats::Share& share : seats_->shares_) {
+    for (const SeatsCore::Share& share : seats_->shares_) {
         if (!share.is_used || share.is_next || share.is_gone || share.seat != seat_ || !share.part.contains(MouseLeft))
             continue;
-        const Distance own = seats_->frame_->on(share.device).pointer().motion();
+        const Distance own = on(*seats_->frame_, share.device).pointer().motion();
         sum.x += own.x, sum.y += own.y;
     }
     return sum;
 }
+
+// ---- the public class
+
+static SeatsCore& core_of(detail::Opaque<3900>& bytes) noexcept { return bytes.as<SeatsCore>(); }
+static const SeatsCore& core_of(const detail::Opaque<3900>& bytes) noexcept { return bytes.as<SeatsCore>(); }
+
+Seats::Seats(unsigned count) noexcept { new (core_.bytes) SeatsCore{count}; }
+
+unsigned Seats::count() const noexcept { return core_of(core_).count_; }
+bool Seats::give(DeviceId device, unsigned seat) noexcept { return give(device, seat, everything()); }
+bool Seats::give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept {
+    return core_of(core_).give(device, seat, part);
+}
+void Seats::take_back(DeviceId device) noexcept { core_of(core_).take_back(device); }
+
+void Seats::offer(const ButtonSet& buttons, bool halves, bool adopted) noexcept {
+    SeatsCore& core = core_of(core_);
+    core.offers_ = buttons;
+    core.offers_halves_ = halves;
+    core.offers_to_adopted_ = adopted;
+}
+void Seats::end_offer() noexcept { core_of(core_).offers_ = {}; }
+
+void Seats::fill_with(DeviceKind kind, bool fill) noexcept {
+    std::uint8_t& kinds = core_of(core_).fills_with_;
+    const auto bit = static_cast<std::uint8_t>(1U << static_cast<unsigned>(kind));
+    kinds = static_cast<std::uint8_t>(fill ? kinds | bit : kinds & ~bit);
+}
+
+void Seats::read(const Frame& frame) noexcept { core_of(core_).read(frame); }
+std::size_t Seats::change_count() const noexcept { return core_of(core_).change_count_; }
+const SeatChange& Seats::change(std::size_t index) const noexcept { return core_of(core_).changes_[index]; }
+SeatFrame Seats::operator[](unsigned seat) const noexcept { return {core_of(core_), seat}; }
+bool Seats::has_device(unsigned seat) const noexcept { return core_of(core_).has_device(seat); }
+bool Seats::is_away(unsigned seat) const noexcept { return core_of(core_).is_away(seat); }
+std::optional<unsigned> Seats::seat_of(DeviceId device, Button button) const noexcept {
+    return core_of(core_).seat_of(device, button);
+}
+std::optional<DeviceId> Seats::last_device(unsigned seat) const noexcept { return core_of(core_).last_device_[seat]; }
 
 }  // namespace cursorum

@@ -5,19 +5,19 @@
 namespace cursorum {
 
 ButtonFigures SnapshotFrame::figures(bool was_down, bool down) const noexcept {
-    ButtonFigures figures;
-    figures.was_down_ = was_down;
-    figures.down_ = down;
-    figures.any_edge_ = was_down != down;
-    figures.frame_length_ = std::max(after_.time - before_.time, Duration{});
-    figures.press_count_ = !was_down && down;
-    figures.release_count_ = was_down && !down;
+    detail::FigureParts figures;
+    figures.was_down = was_down;
+    figures.down = down;
+    figures.any_edge = was_down != down;
+    figures.frame_length = std::max(after_.time - before_.time, Duration{});
+    figures.press_count = !was_down && down;
+    figures.release_count = was_down && !down;
     if (was_down) {
-        figures.down_span_ = figures.held_for_ = figures.frame_length_;
-        figures.released_ = !down;
-        if (!down) figures.released_after_ = figures.held_for_;
+        figures.down_span = figures.held_for = figures.frame_length;
+        figures.released = !down;
+        if (!down) figures.released_after = figures.held_for;
     }
-    return figures;
+    return ButtonFigures{figures};
 }
 
 ButtonFigures SnapshotFrame::operator[](Button button) const noexcept {

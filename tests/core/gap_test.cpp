@@ -28,8 +28,8 @@ Tick stalled(std::int64_t from, std::int64_t begin, std::int64_t end) {
 
 const TimelineOptions keys{.devices = 4, .history = 4096, .desk_devices = false};
 
-// Additional words: save: and back:. A view like W? shows how KeyW ended; skipped, moved, gap, locks and values are views,
-// too.
+// Additional words: save: and back:. A view like W? shows how KeyW ended; skipped, moved, gap, locks and values are
+// views, too.
 void check(const char* table, const TimelineOptions& options) {
     test::check_rows(table, [&options](const std::string& script) {
         test::ScriptRun run{{.start = at(0), .repeat = {Duration{30}, Duration{10}, 0}}, options};

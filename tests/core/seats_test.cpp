@@ -24,8 +24,8 @@ constexpr DeviceId keyboard{1}, mouse{2}, west{3}, east{4};
 Time at(std::int64_t ns) { return nanoseconds_since_zero(ns); }
 
 /// A whole desk with two seats. Words: give3,0 gives device 3 to seat 0, give1L,0 the left half of the keyboard, back3
-/// takes it back, offer offers seats for Start, Enter and Space, offerhalves with half keyboards, shut ends that. Views:
-/// seats for the changes, 0:s for a button in a seat, 0? for whether the seat is there or waits, 0! for its last
+/// takes it back, offer offers seats for Start, Enter and Space, offerhalves with half keyboards, shut ends that.
+/// Views: seats for the changes, 0:s for a button in a seat, 0? for whether the seat is there or waits, 0! for its last
 /// device.
 struct Quay : test::ScriptRun {
     Quay() : ScriptRun{{.start = Time{}}, {}} {
@@ -46,8 +46,7 @@ struct Quay : test::ScriptRun {
             const auto seat = static_cast<unsigned>(view[0] - '0');
             if (view.size() < 2 || seat > 1) return {};
             if (view[1] == '?')
-                return std::string{seats.has_device(seat) ? "there" : "away"} +
-                       (seats.is_away(seat) ? " waits" : "");
+                return std::string{seats.has_device(seat) ? "there" : "away"} + (seats.is_away(seat) ? " waits" : "");
             if (view[1] == '!')
                 return std::to_string(static_cast<unsigned>(seats.last_device(seat).value_or(DeviceId{})));
             const std::string button = view.substr(2);

@@ -1,7 +1,5 @@
 // Rings, tables and shared values, in all that a reader can see while one writes: small cases, exhaustively.
 
-#include "cursorum/core/detail/slot_ring.hpp"
-
 #include <gtest/gtest.h>
 
 #include <algorithm>
@@ -9,9 +7,11 @@
 #include <set>
 #include <vector>
 
+#include "core/axes/axis_slot.hpp"
+#include "core/buttons/edge_ring.hpp"
+#include "core/motion/motion_slot.hpp"
 #include "core/random_events.hpp"
-#include "cursorum/core/detail/motion_ring.hpp"
-#include "cursorum/core/detail/shared_value.hpp"
+#include "core/rings/shared_value.hpp"
 #include "support/model_atomic.hpp"
 #include "support/scheduled_atomic.hpp"
 

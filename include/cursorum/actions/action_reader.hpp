@@ -1,23 +1,18 @@
 // Action readers: a frame in the game's own words.
 #pragma once
 
-#include <memory>
 #include <optional>
-#include <span>
-#include <vector>
 
 #include "cursorum/actions/claim.hpp"
-#include "cursorum/actions/detail/action_state.hpp"
+#include "cursorum/actions/detail/action_levels.hpp"
 #include "cursorum/actions/profile.hpp"
-#include "cursorum/core/detail/slot_ring.hpp"
+#include "cursorum/core/detail/opaque.hpp"
 #include "cursorum/core/frame.hpp"
 #include "cursorum/core/seats.hpp"
 
 namespace cursorum {
 
-class ActionReader;
-struct ActionMap;
-struct ActionSwitch;
+class ActionReaderCore;
 
 /// One button action's state during a frame. Members have the same meaning as in ButtonFigures, for all its bindings
 /// together.
@@ -51,11 +46,12 @@ public:
     /// The time of its first press within the frame; nothing if it was not pressed.
     std::optional<Time> first_press() const noexcept;
 
-private:
-    friend class ActionReader;
-    ActionReading(const ActionReader& reader, ButtonAction action, const detail::ActionLevels& levels) noexcept
+    /// Not for callers: readers make it.
+    ActionReading(const ActionReaderCore& reader, ButtonAction action, const detail::ActionLevels& levels) noexcept
         : reader_{&reader}, levels_{&levels}, action_{action} {}
-    const ActionReader* reader_;
+
+private:
+    const ActionReaderCore* reader_;
     const detail::ActionLevels* levels_;
     ButtonAction action_;
 };
@@ -148,7 +144,7 @@ public:
     void read(const Frame& frame, const Seats& seats, unsigned seat);
 
     ActionReading operator[](ButtonAction action) const noexcept {
-        return {*this, action,
+        return {*core_, action,
                 action.number < action_capacity ? levels_[action.number] : detail::ActionLevels::of_unknown};
     }
     AxisActionReading operator[](AxisAction action) const noexcept;
@@ -167,9 +163,7 @@ public:
     bool is_open(ModeHandle mode) const noexcept;
 
     /// Returns whether the mode was open and not covered in the last frame.
-    bool is_visible(ModeHandle mode) const noexcept {
-        return mode.number < mode_capacity && (state_.visible >> mode.number & 1) != 0;
-    }
+    bool is_visible(ModeHandle mode) const noexcept;
     /// What the button belongs to: what took the press that holds it down, or what would take a press in this frame.
     /// Use it to find out why a press had no effect.
     ButtonTaker taker_of(Button button) const noexcept;
@@ -199,130 +193,26 @@ public:
 
     /// The reader's whole state, by value. Save and restore it together with its sampler. After restoring, the frame is
     /// empty, at the cut where it was saved. Returns false and changes nothing if it was saved before a rebind().
-    using State = detail::ActionState;
+    class State {
+        friend class ActionReader;
+        detail::Opaque<28480> bytes_;
+    };
     State save() const noexcept;
+    /// The same into a state that exists already: one copy.
+    void save_to(State& state) const noexcept;
     bool restore(const State& saved) noexcept;
 
-    ActionReaderCounters counters() const noexcept { return counters_; }
+    ActionReaderCounters counters() const noexcept;
 
     /// Returns whether nothing is down, moving or waiting, so that frames without input would change nothing.
     bool is_at_rest() const noexcept;
 
-    Time start() const noexcept { return Time{Duration{state_.t0}}; }
-    Time end() const noexcept { return Time{Duration{state_.t1}}; }
+    Time start() const noexcept;
+    Time end() const noexcept;
 
 private:
-    friend class ActionReading;
-
-    /// An edge of a button action in the frame; `link`: the same action's before it, from 1, or 0.
-    struct Record {
-        std::int64_t time;
-        std::uint32_t link;
-        std::uint16_t action;
-        detail::Effect effect;
-    };
-    /// A new value of a source in the frame.
-    struct Step {
-        std::int64_t time;
-        Vector2 value;
-        std::uint32_t order;
-        std::uint16_t action, source;
-    };
-
-    static void commit(const Record& record, State& state) noexcept;
-    void forget_levels(const Record& record) noexcept;
-    void open_frame(std::int64_t t0, std::int64_t t1) noexcept;
-    bool try_open_frame(const Frame& frame) noexcept;
-    void skip_gestures() noexcept;
-    void clear() noexcept;
-    template <typename Hears>
-    void read_part(const Frame& frame, Hears&& hears);
-    void read_unclaimed(const Frame& frame);
-    void take_merged(const Frame& frame);
-    void finish_frame(const Frame& frame);
-    void seed_part(const Frame& frame) noexcept;
-    void hear(detail::SlotKind kind, unsigned hold, Button button, std::int64_t time);
-    unsigned claim_on(DeviceId device) const noexcept;
-    bool claims_devices() const noexcept { return state_.next.of_devices != 0; }
-    detail::DeviceFilter heard() const noexcept;
-    void heal(const ButtonSet& down);
-    void apply_openings();
-    void find_visible() noexcept;
-    bool is_shown(unsigned action) const noexcept;
-    void apply_bindings();
-    void freshen(Button button) noexcept;
-    void freshen_switch(unsigned number, unsigned members) noexcept;
-    void forget(std::uint16_t action);
-    void gather_turns(const Frame& frame);
-    void set_locks(unsigned on, bool by_person, std::int64_t time);
-    void catch_up(std::int64_t until);
-    void step_wheel(std::int32_t x, std::int32_t y, std::int64_t time);
-    void turn_wheel(WheelWay way, std::int64_t time);
-    void add_relative(const Frame& frame) noexcept;
-    std::uint8_t find_taker(Button button) const noexcept;
-    void take_edge(Button button, bool down, bool by_person, std::int64_t time);
-    void take_rare_edge(Button button, bool down, bool by_person, std::int64_t time);
-    void turn_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
-    bool are_down(const ActionSwitch& it, std::uint8_t owner, const ButtonSet& down) const noexcept;
-    void complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time);
-    void turn_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
-    void set_switch(unsigned number, bool down, bool by_person, std::int64_t time);
-    detail::Effect merge_switch(unsigned number, std::uint16_t action, bool down, bool by_person);
-    void add_edge(std::uint16_t action, detail::Effect effect, std::int64_t time);
-    void deliver(std::uint16_t action, detail::Effect effect, std::int64_t time);
-    void pass_edge(std::uint16_t action, detail::Effect effect, std::int64_t time);
-    void debounced(std::uint16_t action, detail::Effect effect, std::int64_t time);
-    void settle(std::uint16_t action, std::int64_t until);
-    void gesture(std::uint16_t action, detail::Effect effect, std::int64_t time);
-    void count_system_repeat(Button button);
-    void last_long_enough(std::uint16_t action, std::int64_t until);
-    void turn_direction(unsigned number, bool down, std::int64_t time);
-    Vector2 value_of_directions(unsigned source) const noexcept;
-    void add_steps(const Frame& frame);
-    void move_all();
-    Vector2 target_of(unsigned action) const noexcept;
-
-    /// What a bot does, or will do.
-    struct Injected {
-        std::int64_t time;
-        Vector2 value;
-        std::uint16_t action;
-        bool is_button, down;
-    };
-    bool inject(std::uint16_t action, ActionKind kind, const Injected& what);
-    void apply_injected(const Injected& what);
-
-    detail::DeviceBits heard_devices_{};  // in a frame of which a part is heard
-    bool hears_part_ = false;             // those; else all
-    std::unique_ptr<const ActionMap> map_, next_map_;
-    State state_;
-    const Frame* frame_of_sampler_ = nullptr;  // which one it reads; never looked into
-    ActionReaderCounters counters_;
-    std::array<bool, action_capacity> adopted_{};  // the hold in progress, or the last one, began with an adopt
-    std::array<detail::ActionLevels, action_capacity> levels_{};  // worked out as edges come
-    std::vector<Record> records_;                                 // of which so many are in use
-    std::uint32_t record_count_ = 0;
-    std::span<const Record> records() const noexcept { return {records_.data(), record_count_}; }
-    std::array<std::uint32_t, action_capacity>
-        last_{};  // of an action's edges in the frame, from 1; 0 if there is none
-    std::array<std::uint32_t, action_capacity> system_repeats_{};
-    bool has_system_repeats_ = false;
-    std::vector<Step> steps_;
-    /// Steps of the wheel in the frame and new states of the locks, and how many of them have had their turn.
-    struct Turn {
-        std::int64_t time;
-        std::int32_t x = 0, y = 0;
-        bool is_lock = false;
-        std::uint8_t locks = 0;
-    };
-    std::vector<Turn> turns_;
-    std::size_t turned_ = 0;
-    std::vector<Injected> injected_;
-    std::array<Vector2, action_capacity> before_{}, integral_{}, relative_{};
+    ActionReaderCore* core_;
+    const detail::ActionLevels* levels_;  // of each action
 };
-
-inline bool ActionReading::was_down() const noexcept {
-    return action_.number < action_capacity && reader_->state_.buttons[action_.number].is_down;
-}
 
 }  // namespace cursorum

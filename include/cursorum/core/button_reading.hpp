@@ -5,11 +5,11 @@
 #include <string_view>
 
 #include "cursorum/core/control.hpp"
+#include "cursorum/core/detail/device_filter.hpp"
+#include "cursorum/core/detail/frame_window.hpp"
 #include "cursorum/core/time.hpp"
 
 namespace cursorum {
-
-class Frame;
 
 /// From the level at the frame's two cuts and the edges between:
 ///
@@ -30,6 +30,19 @@ constexpr std::string_view name_of(ButtonState state) noexcept {
     return names[static_cast<unsigned>(state)];
 }
 
+namespace detail {
+
+/// What figures consist of. Not for callers.
+struct FigureParts {
+    Duration held_for{}, released_after{}, down_span{}, frame_length{};
+    std::uint64_t repeat_count = 0;
+    std::uint32_t press_count = 0, release_count = 0, adopt_count = 0, cancel_count = 0;
+    std::uint32_t system_repeat_count = 0;
+    bool was_down = false, down = false, any_edge = false, released = false;
+};
+
+}  // namespace detail
+
 /// All figures of one button, merged or of one device: a plain value that outlives its frame.
 class ButtonFigures {
 public:
@@ -38,49 +51,41 @@ public:
 
     ButtonState state() const noexcept;
 
-    bool pressed() const noexcept { return press_count_ != 0; }  ///< at least one press
+    bool pressed() const noexcept { return parts_.press_count != 0; }  ///< at least one press
     /// The person released at least one hold that began with a press. Releasing a button that was only found down
     /// (adopted) does not count: its press was meant for another program.
-    bool released() const noexcept { return released_; }
-    bool repeated() const noexcept { return repeat_count_ != 0; }  ///< at least one repeat made by Cursorum
+    bool released() const noexcept { return parts_.released; }
+    bool repeated() const noexcept { return parts_.repeat_count != 0; }  ///< at least one repeat made by Cursorum
     /// Released by the person, or cancelled by Cursorum.
-    bool ended() const noexcept { return release_count_ + cancel_count_ != 0; }
-    bool down() const noexcept { return down_; }                ///< at the frame's end
-    bool was_down() const noexcept { return was_down_; }        ///< at the frame's start
-    bool held() const noexcept { return down_ && !pressed(); }  ///< down, and not newly pressed
+    bool ended() const noexcept { return parts_.release_count + parts_.cancel_count != 0; }
+    bool down() const noexcept { return parts_.down; }                ///< at the frame's end
+    bool was_down() const noexcept { return parts_.was_down; }        ///< at the frame's start
+    bool held() const noexcept { return parts_.down && !pressed(); }  ///< down, and not newly pressed
 
-    std::uint32_t press_count() const noexcept { return press_count_; }
-    std::uint32_t release_count() const noexcept { return release_count_; }
-    std::uint32_t adopt_count() const noexcept { return adopt_count_; }
-    std::uint32_t cancel_count() const noexcept { return cancel_count_; }
-    std::uint64_t repeat_count() const noexcept { return repeat_count_; }
-    std::uint32_t system_repeat_count() const noexcept { return system_repeat_count_; }
+    std::uint32_t press_count() const noexcept { return parts_.press_count; }
+    std::uint32_t release_count() const noexcept { return parts_.release_count; }
+    std::uint32_t adopt_count() const noexcept { return parts_.adopt_count; }
+    std::uint32_t cancel_count() const noexcept { return parts_.cancel_count; }
+    std::uint64_t repeat_count() const noexcept { return parts_.repeat_count; }
+    std::uint32_t system_repeat_count() const noexcept { return parts_.system_repeat_count; }
     /// Presses and repeats. Use this to move the selection in a menu.
-    std::uint64_t steps() const noexcept { return press_count_ + repeat_count_; }
+    std::uint64_t steps() const noexcept { return parts_.press_count + parts_.repeat_count; }
 
     /// If the button is down at the end: the time since its last press or adopt. Otherwise the length of the last hold
     /// that ended in the frame; zero if none did.
-    Duration held_for() const noexcept { return held_for_; }
+    Duration held_for() const noexcept { return parts_.held_for; }
     /// How long the most recently released hold lasted; zero unless released(). Useful for charged shots.
-    Duration released_after() const noexcept { return released_after_; }
+    Duration released_after() const noexcept { return parts_.released_after; }
     /// How long it was down within the frame.
-    Duration down_span() const noexcept { return down_span_; }
+    Duration down_span() const noexcept { return parts_.down_span; }
     /// down_span divided by the frame's length, 0 to 1; 0 for a zero-length frame.
     double down_share() const noexcept;
 
-private:
-    friend class Frame;
-    friend class SnapshotFrame;
-    friend class PlayerFrame;
-    friend class ButtonReading;
-    friend struct FigureTally;
-    explicit ButtonFigures(Duration frame_length) noexcept : frame_length_{frame_length} {}
+    /// Not for callers.
+    explicit ButtonFigures(const detail::FigureParts& parts) noexcept : parts_{parts} {}
 
-    Duration held_for_{}, released_after_{}, down_span_{}, frame_length_{};
-    std::uint64_t repeat_count_ = 0;
-    std::uint32_t press_count_ = 0, release_count_ = 0, adopt_count_ = 0, cancel_count_ = 0;
-    std::uint32_t system_repeat_count_ = 0;
-    bool was_down_ = false, down_ = false, any_edge_ = false, released_ = false;
+private:
+    detail::FigureParts parts_;
 };
 
 /// One button's state during a frame, merged over all devices (`frame[KeyW]`) or of one (`frame.on(device)[KeyW]`).
@@ -115,15 +120,46 @@ public:
     Duration down_span() const noexcept { return figures().down_span(); }
     double down_share() const noexcept { return figures().down_share(); }
 
-private:
-    friend class Frame;
-    friend class DeviceFrame;
-    ButtonReading(const Frame& frame, Button button, unsigned device) noexcept
-        : frame_{&frame}, button_{button}, device_{device} {}
+    /// Not for callers: frames make readings.
+    ButtonReading(const detail::FrameWindow& frame, Button button, const detail::DeviceFilter& devices) noexcept
+        : frame_{&frame}, devices_{devices}, button_{button} {}
 
-    const Frame* frame_;
+private:
+    const detail::FrameWindow* frame_;
+    detail::DeviceFilter devices_;
     Button button_;
-    unsigned device_;  // its number in the timeline, or Frame::every_device
 };
+
+inline bool ButtonReading::was_down() const noexcept {
+    return devices_.is_every() ? frame_->was_down(button_) : figures().was_down();
+}
+inline bool ButtonReading::down() const noexcept {
+    if (!devices_.is_every()) return figures().down();
+    const detail::StoredEdge* const last = frame_->last_of(button_);
+    return last ? last->what().is_down() : frame_->was_down(button_);
+}
+inline bool ButtonReading::pressed() const noexcept {
+    if (!devices_.is_every()) return figures().pressed();
+    for (const detail::StoredEdge* edge = frame_->last_of(button_); edge; edge = frame_->before(*edge))
+        if (edge->what().presses()) return true;
+    return false;
+}
+inline bool ButtonReading::released() const noexcept {
+    if (!devices_.is_every()) return figures().released();
+    // From the last edge to the first: a release counts if the hold before it began with a press.
+    bool is_release = false;
+    for (const detail::StoredEdge* edge = frame_->last_of(button_); edge; edge = frame_->before(*edge)) {
+        const detail::What what = edge->what();
+        if (is_release && what.presses()) return true;
+        if (what.ends() || what.starts()) is_release = what.effect() == detail::Effect::release;
+    }
+    return is_release && !frame_->initial->adopted[button_.number];
+}
+inline bool ButtonReading::ended() const noexcept {
+    if (!devices_.is_every()) return figures().ended();
+    for (const detail::StoredEdge* edge = frame_->last_of(button_); edge; edge = frame_->before(*edge))
+        if (edge->what().ends()) return true;
+    return false;
+}
 
 }  // namespace cursorum

@@ -1,26 +1,15 @@
 // Inlets: where events are posted.
 #pragma once
 
-#include <array>
 #include <cstdint>
-#include <memory>
 #include <optional>
 #include <span>
 
-#include "cursorum/core/detail/device_cells.hpp"
-#include "cursorum/core/detail/motion_ring.hpp"
-#include "cursorum/core/detail/one_at_a_time.hpp"
-#include "cursorum/core/detail/slot_ring.hpp"
-#include "cursorum/core/detail/track_table.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/inlet_counters.hpp"
 #include "cursorum/core/space.hpp"
 
 namespace cursorum {
-
-class Frame;
-class Sampler;
-class Timeline;
 
 /// Maximum number of buttons that are down at once, on all devices of a timeline together; each inlet has an equal
 /// share. A press beyond its inlet's share is refused and counted.
@@ -218,206 +207,15 @@ public:
     // From any thread.
 
     /// The time reported last; earliest_time if none has been reported.
-    Time complete_until() const noexcept { return Time{Duration{complete_until_.look()}}; }
+    Time complete_until() const noexcept;
     InletCounters counters() const noexcept;
-    bool has_focus() const noexcept { return focused_.get(); }
+    bool has_focus() const noexcept;
     /// The latest stamp posted; earliest_time before the first event.
-    Time latest() const noexcept { return Time{Duration{latest_.get()}}; }
+    Time latest() const noexcept;
 
-private:
-    friend class Sampler;
-    friend class Frame;
-    friend class SampleRange;
-    friend class Timeline;
-
-    /// Where an inlet stands in its timeline: what it numbers, it numbers from here.
-    struct Place {
-        std::uint16_t inlet;
-        std::uint16_t first_hold, hold_room;
-        std::uint8_t first_device, device_room;
-        std::uint16_t first_track, track_room;
-        std::uint8_t first_press, press_room;
-        std::uint8_t first_contact, contact_room;
-    };
-
-    static constexpr std::uint8_t nobody = 255;  // in place of a device's number
-
-    struct Keys;
-    /// A mouse button down, of which a click may become.
-    struct PointerPress {
-        detail::Device* device = nullptr;  // none: the place is free
-        Button button;
-        std::int64_t time = 0;
-        detail::FixedDistance begin{};
-        double farthest_square = 0;
-        bool has_position = false;  // begin is the pointer's; else the device's drift
-        bool is_dragging = false;
-        std::uint8_t count = 1;
-    };
-    struct LastClick {
-        const detail::Device* device = nullptr;
-        Button button;
-        std::int64_t time = 0;
-        detail::FixedDistance position{};
-        std::uint8_t count = 0;
-    };
-    struct Contact {
-        detail::Device* device = nullptr;
-        std::uint32_t id = 0;
-        std::int64_t time = 0;
-        detail::FixedDistance begin{}, position{};
-        double pressure = 0;
-        bool points = false;
-    };
-    /// What an event of motion or wheel tells, and how much of it.
-    struct Moving {
-        unsigned told = 0;
-        double dx = 0, dy = 0, x = 0, y = 0, raw_dx = 0, raw_dy = 0;
-        static constexpr unsigned motion = 1, position = 2, raw = 4, wheel = 8, warp = 16;
-    };
-    /// Which button on which device has a hold's number.
-    struct Bound {
-        detail::Device* device = nullptr;
-        Button button;
-    };
-    /// What a sampler that was overrun, or is new, takes from here: all holds as of one position in the ring.
-    struct Standing {
-        std::uint64_t position = 0;
-        std::uint64_t events = 0;                         // in the ring up to there
-        std::array<detail::Slot, hold_capacity> holds{};  // each one's last edge
-    };
-
-    Inlet(const TimelineOptions& options, const Place& place, detail::DeviceDirectory& directory);
-
-    detail::Device* find_device(DeviceId id) noexcept;
-    /// By the timeline's number; null if it is another inlet's, or there is none.
-    const detail::Device* device_numbered(unsigned number) const noexcept {
-        const unsigned place = number - place_.first_device;
-        return place < place_.device_room && devices_[place].known_as.look() != 0 ? &devices_[place] : nullptr;
-    }
-
-    // Every event runs begin, one rule, finish.
-    void begin(Time stamp) noexcept;
-    std::uint32_t next_low(unsigned hold, bool is_virtual) noexcept;
-    void begin_oddly(std::int64_t stamp) noexcept;
-    std::int64_t accepted(std::int64_t stamp) noexcept;
-    Outcome finish(Outcome outcome) noexcept;
-    void show_holds() noexcept;
-    void write(detail::SlotKind kind, const detail::Device& device, Button button, unsigned trait, unsigned hold,
-               bool was_pressed) noexcept;
-    void write_slot(detail::SlotKind kind, const detail::Device& device, unsigned button, unsigned hold,
-                    bool was_pressed) noexcept;
-
-    Outcome post_button(DeviceId id, Button button, bool down, Time when) noexcept;
-    Outcome post_any_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept;
-    Outcome post_state(DeviceId id, const ButtonSet* down, const AxisValues& axes, bool adopt, Time when) noexcept;
-    Outcome post_motion(const Event& event) noexcept;
-    void point_with(detail::Device& device, const Event& event) noexcept;
-    template <unsigned known>
-    Outcome post_moving(DeviceId id, const Moving& moving, Time when) noexcept;
-    void publish_motions() noexcept;
-    std::size_t write_plain_motions(const detail::Device& device, std::span<const MotionSample> samples) noexcept;
-    template <unsigned known>
-    void write_moving(detail::Device& device, const Moving& moving, Time when, bool is_extra) noexcept;
-    struct AxisValue {
-        unsigned axis;
-        double value;
-    };
-    /// What an event does to a device's axes; bit n: axis n.
-    struct AxisChanges {
-        std::uint32_t touched = 0;            // heard, and another value than before or the first one
-        std::uint32_t values = 0, shaped = 0;  // the value changed, the shaped value
-    };
-    Outcome post_axes(DeviceId id, std::span<const AxisValue> values, Time when) noexcept;
-    Outcome post_contact(const Event& event) noexcept;
-    Outcome post_pointer_flags(const Event& event) noexcept;
-    static Outcome deaf(const detail::Device* device) noexcept;
-    Outcome apply_connect(DeviceId id, const DeviceInfo& info) noexcept;
-    Outcome apply_focus(bool has) noexcept;
-    Outcome post_focus(bool has, const ButtonSet* down, Time when) noexcept;
-    Outcome post_interrupt(const ButtonSet* down, Time when) noexcept;
-    void adopt_desk(const ButtonSet& down) noexcept;
-
-    bool edge(detail::SlotKind kind, detail::Device& device, Button button) noexcept;
-    bool try_bind_hold(detail::Device& device, Button button) noexcept;
-    ButtonSet down_on(const detail::Device& device) const noexcept;
-    enum class Reach : std::uint8_t { device, foreground, everything };
-    static bool reaches(Reach reach, const detail::Device* only, const detail::Device& device) noexcept;
-    void cancel_all(Reach reach, detail::Device* device) noexcept;
-
-    void write_fact(const detail::Device& device, detail::FactKind kind, unsigned place, unsigned button,
-                    unsigned count, detail::FactSlot fact) noexcept;
-    void write_pointer_flags(const detail::Device& device) noexcept;
-    void write_press(detail::FactKind kind, unsigned place) noexcept;
-    detail::FixedDistance point_of(const PointerPress& press) const noexcept;
-    void track_button(detail::SlotKind kind, detail::Device& device, Button button) noexcept;
-    void track_motion() noexcept;
-    void cancel_presses(const detail::Device& device) noexcept;
-    Outcome apply_contact(detail::Device& device, const Event& event) noexcept;
-    void end_contact(unsigned place, detail::FactKind kind) noexcept;
-    void write_contact(unsigned place, detail::FactKind kind) noexcept;
-    Outcome apply_axes(detail::Device& device, const AxisValues& axes, bool adopting) noexcept;
-    Outcome change_axis(detail::Device& device, AxisValue to, AxisChanges& changes) noexcept;
-    bool try_bind_track(detail::Device& device, unsigned axis) noexcept;
-    void write_axes(const detail::Device& device, const AxisChanges& changes, bool counts) noexcept;
-    void write_undo(const detail::Device& device) noexcept;
-    void reshape(detail::Device& device, AxisChanges& changes) noexcept;
-    void update_axis_buttons(detail::Device& device, std::uint32_t touched, bool adopting) noexcept;
-    void rest(detail::Device& device) noexcept;
-
-    /// False, after a few tries, if the producer went round its whole history again and again meanwhile.
-    bool try_read_standing(Standing& standing) const noexcept;
-
-    // The producer's own.
-    detail::Device* recent_device_;
-    std::int64_t accepted_until_ = nanoseconds(latest_time);  // later stamps are looked at more closely
-    std::int64_t ahead_limit_ = -1;                           // none
-    std::int64_t stamp_ = 0;                                  // of the present event, as accepted
-    std::uint64_t event_begin_ = 0;                           // where its slots begin
-    std::uint64_t late_at_ = detail::in_time;                 // where its slot `late` stands
-    unsigned late_slots_ = 0;                                 // how many of them
-    std::uint64_t lone_axes_end_ = 0;                         // behind the last event that only the ring of axes has
-    std::int64_t lone_axes_time_ = INT64_MIN;                 // of the last event that only the ring of axes has
-    detail::SingleWriter<std::uint64_t> lone_axes_;           // how many there were
-    detail::OneAtATime door_;
-    Place place_;
-    unsigned device_count_ = 0;
-    unsigned next_hold_ = 0, holds_used_ = 0;
-    PointerSettings pointer_settings_;
-    detail::FixedDistance motion_{}, raw_{}, wheel_{};  // totals
-    detail::FixedDistance pointer_{};                   // where the pointer is, if it is known
-    bool pointer_known_ = false;
-    bool pointer_fresh_ = false;                   // known since focus came, and since the pointer was locked or freed
-    unsigned presses_held_ = 0;                    // of mouse buttons, in presses_
-    std::array<std::int64_t, 2> wheel_carried_{};  // turned, but not yet a whole step
-    std::array<std::uint32_t, 2> steps_{};
-    std::uint64_t motion_counts_ = 0;  // as in slots
-    std::array<PointerPress, press_capacity> presses_{};
-    LastClick last_click_;
-    std::array<Contact, contact_capacity> contacts_{};
-    std::array<std::uint16_t, button_capacity> holders_{};  // merged: see merging.hpp
-    std::array<Bound, hold_capacity> bound_{};
-    detail::DeviceDirectory* directory_;
-
-    // Written by the producer, read by anyone.
-    detail::SingleWriter<std::int64_t> latest_;
-    detail::SingleWriter<std::uint64_t> extra_slots_;    // in the ring of edges, beyond one for each event
-    detail::SingleWriter<std::uint64_t> beside_;         // goes up whenever anything is published beside edges
-    detail::SingleWriter<std::uint64_t> extra_motions_;  // in the ring of motion, of events counted elsewhere
-    std::array<detail::SingleWriter<std::uint64_t>, outcome_count> outcomes_{};
-    detail::SingleWriter<std::uint64_t> backdated_, clamped_, limited_, ahead_;
-    detail::SingleWriter<bool> focused_{true};
-    detail::SingleWriter<std::uint64_t> locks_;  // as in a fact
-    detail::SingleWriter<std::int64_t> complete_until_;
-    std::unique_ptr<detail::Device[]> devices_;
-    detail::EdgeRing ring_;
-    detail::HoldTable holds_;
-    detail::MotionRing motions_;
-    detail::AxisRing axes_;
-    detail::FactRing facts_;
-    detail::SlotTable<detail::AxisSlot> axis_table_;
-    detail::TrackTable tracks_;
-    detail::SlotTable<detail::FactSlot> contact_table_;
+protected:
+    Inlet() = default;  // by its timeline
+    ~Inlet() = default;
 };
 
 }  // namespace cursorum

@@ -1,22 +1,20 @@
 // The pointer and the wheel during a frame.
 #pragma once
 
-#include <array>
 #include <cstddef>
 #include <cstdint>
 #include <iterator>
-#include <optional>
+#include <type_traits>
 
 #include "cursorum/core/control.hpp"
 #include "cursorum/core/detail/device_filter.hpp"
-#include "cursorum/core/detail/motion_ring.hpp"
+#include "cursorum/core/detail/frame_window.hpp"
+#include "cursorum/core/detail/opaque.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/space.hpp"
 #include "cursorum/core/time.hpp"
 
 namespace cursorum {
-
-class Frame;
 
 /// Whole steps of a wheel.
 struct WheelSteps {
@@ -83,37 +81,25 @@ public:
         void operator++(int) noexcept { ++*this; }
         friend bool operator==(const Iterator& it, std::default_sentinel_t) noexcept { return it.ended_; }
 
+        /// Not for callers.
+        Iterator(const detail::FrameWindow& frame, const detail::DeviceFilter& devices) noexcept;
+
     private:
-        friend class SampleRange;
-        friend class PointerReading;
-        Iterator(const Frame& frame, detail::DeviceFilter device) noexcept;
-        explicit Iterator(const Frame& frame) noexcept;  // before the first
-        bool next_slot() noexcept;
-        bool next_wheel_step(Time& time, WheelSteps& steps) noexcept;
-        const Frame* frame_;
-        detail::DeviceFilter device_;
-        bool ended_ = false;
-        std::size_t kept_ = 0;
-        struct Way {
-            std::uint64_t at, end;
-            detail::FixedDistance motion, raw, wheel;
-            std::uint64_t steps;
-        };
-        std::array<Way, 32> ways_;  // one for each inlet (inlet_capacity)
-        unsigned last_device_ = 256;
-        DeviceId last_id_{};
-        detail::MotionSlot slot_;  // with what it added in place of the totals
         PointerSample sample_;
+        bool ended_ = false;
+        detail::Opaque<2500> walk_;
     };
 
-    Iterator begin() const noexcept { return {*frame_, device_}; }
+    Iterator begin() const noexcept { return {*frame_, devices_}; }
     static std::default_sentinel_t end() noexcept { return {}; }
 
+    /// Not for callers.
+    SampleRange(const detail::FrameWindow& frame, const detail::DeviceFilter& devices) noexcept
+        : frame_{&frame}, devices_{devices} {}
+
 private:
-    friend class PointerReading;
-    SampleRange(const Frame& frame, detail::DeviceFilter device) noexcept : frame_{&frame}, device_{device} {}
-    const Frame* frame_;
-    detail::DeviceFilter device_;
+    const detail::FrameWindow* frame_;
+    detail::DeviceFilter devices_;
 };
 
 /// Clicks of a frame, in the order of their releases.
@@ -128,25 +114,28 @@ public:
         void operator++(int) noexcept { ++*this; }
         friend bool operator==(const Iterator& it, std::default_sentinel_t) noexcept { return it.is_at_end(); }
 
+        /// Not for callers.
+        Iterator(const detail::FrameWindow& frame, const detail::DeviceFilter& devices) noexcept;
+
     private:
-        friend class ClickRange;
-        Iterator(const Frame& frame, detail::DeviceFilter device) noexcept;
         bool is_at_end() const noexcept;
         void skip() noexcept;
-        const Frame* frame_;
-        detail::DeviceFilter device_;
+        const detail::FrameWindow* frame_;
+        detail::DeviceFilter devices_;
         std::uint32_t index_ = 0;
     };
 
-    Iterator begin() const noexcept { return {*frame_, device_}; }
+    Iterator begin() const noexcept { return {*frame_, devices_}; }
     static std::default_sentinel_t end() noexcept { return {}; }
     bool empty() const noexcept { return begin() == end(); }
 
+    /// Not for callers.
+    ClickRange(const detail::FrameWindow& frame, const detail::DeviceFilter& devices) noexcept
+        : frame_{&frame}, devices_{devices} {}
+
 private:
-    friend class PointerReading;
-    ClickRange(const Frame& frame, detail::DeviceFilter device) noexcept : frame_{&frame}, device_{device} {}
-    const Frame* frame_;
-    detail::DeviceFilter device_;
+    const detail::FrameWindow* frame_;
+    detail::DeviceFilter devices_;
 };
 
 /// The pointer as moved by all devices (Frame::pointer()) or by one of them (`frame.on(device).pointer()`).
@@ -170,11 +159,9 @@ public:
     /// its own events completed. As in samples(), events that have been overwritten are left out.
     template <typename Visit>
     void for_each_wheel_step(Visit&& visit) const {
-        Time time;
-        WheelSteps steps;
-        SampleRange::Iterator walk{*frame_};
-        walk.device_ = device_;
-        while (walk.next_wheel_step(time, steps)) visit(time, steps);
+        walk_wheel_steps(&visit, [](void* to, Time time, WheelSteps steps) {
+            (*static_cast<std::remove_reference_t<Visit>*>(to))(time, steps);
+        });
     }
     /// Returns whether anything moved, a wheel turned, or the position changed, even if it came back within the frame.
     bool moved() const noexcept;
@@ -197,9 +184,9 @@ public:
     bool was_locked() const noexcept;
 
     /// Every motion event in order, with its time.
-    SampleRange samples() const noexcept { return {*frame_, device_}; }
+    SampleRange samples() const noexcept { return {*frame_, devices_}; }
     /// The clicks that ended in this frame, of all buttons. Drags are not clicks.
-    ClickRange clicks() const noexcept { return {*frame_, device_}; }
+    ClickRange clicks() const noexcept { return {*frame_, devices_}; }
     /// The drag of one button; of several devices, the one with the latest event.
     DragReading drag(Button button) const noexcept;
     /// A rectangle that can be clicked with that button.
@@ -207,16 +194,14 @@ public:
     /// The same, with the left button.
     TargetReading target(const WindowRect& rect) const noexcept;
 
+    /// Not for callers: frames make readings.
+    PointerReading(const detail::FrameWindow& frame, const detail::DeviceFilter& devices) noexcept
+        : frame_{&frame}, devices_{devices} {}
+
 private:
-    friend class Frame;
-    friend class DeviceFrame;
-    friend class SeatFrame;
-    PointerReading(const Frame& frame, detail::DeviceFilter device) noexcept : frame_{&frame}, device_{device} {}
-    /// What the frame added to one of a slot's totals, of all devices.
-    detail::FixedDistance added(detail::FixedDistance detail::MotionSlot::*total) const noexcept;
-    std::optional<WindowPoint> own_position() const noexcept;
-    const Frame* frame_;
-    detail::DeviceFilter device_;
+    void walk_wheel_steps(void* to, void (*visit)(void*, Time, WheelSteps)) const;
+    const detail::FrameWindow* frame_;
+    detail::DeviceFilter devices_;
 };
 
 }  // namespace cursorum

@@ -1,19 +1,17 @@
 // Samplers: each cuts a timeline into frames for one consumer.
 #pragma once
 
-#include <algorithm>
-#include <array>
 #include <cstdint>
-#include <memory>
 
-#include "cursorum/core/detail/one_at_a_time.hpp"
-#include "cursorum/core/detail/sampler_state.hpp"
+#include "cursorum/core/detail/opaque.hpp"
 #include "cursorum/core/frame.hpp"
 #include "cursorum/core/repeat.hpp"
 #include "cursorum/core/tick.hpp"
 #include "cursorum/core/timeline.hpp"
 
 namespace cursorum {
+
+class SamplerCore;
 
 struct SamplerOptions {
     /// Where its first frame starts. Buttons that are down then are down from the start, without an edge.
@@ -61,8 +59,7 @@ public:
     /// be kept, copied by memcpy, and restored later.
     class State {
         friend class Sampler;
-        detail::SamplerState state;
-        detail::DeskState desk;
+        detail::Opaque<33856> bytes_;
     };
 
     /// Allocates about 50 bytes for each slot of the inlets' histories, and as much again for peeking; nothing later.
@@ -97,10 +94,12 @@ public:
     const Frame& peek(Time time) noexcept;
 
     /// The last frame. It is empty before the first advance and after restore.
-    const Frame& frame() const noexcept { return frame_; }
+    const Frame& frame() const noexcept;
 
     /// Returns the state as of the last cut. Precondition: not between gather() and advance().
     State save() const noexcept;
+    /// The same into a state that exists already: one copy.
+    void save_to(State& state) const noexcept;
     /// Goes back to the cut at which `state` was saved, with an empty frame. From there the history is taken again: the
     /// same events and the same cuts give the same frames, as long as the history reaches back that far (otherwise the
     /// sampler is overrun and heals). Events that were late the first time are now taken at their own times, so that a
@@ -122,99 +121,7 @@ public:
     SamplerCounters counters() const noexcept;
 
 private:
-    struct WithoutPeek {};
-    Sampler(const Timeline& timeline, const SamplerOptions& options, WithoutPeek);
-
-    struct Healing;
-    void open_frame() noexcept;
-    void take(std::int64_t until) noexcept;
-    void make_desk_room();
-    void forget_looks() noexcept;
-    void take_of_several(std::int64_t until) noexcept;
-    template <typename Turn, typename Take>
-    void take_in_turn(unsigned inlets, std::int64_t until, Turn&& turn, Take&& take) noexcept;
-    void take_desk(const Inlet& inlet, unsigned number, std::int64_t until) noexcept;
-    void take_all_beside(const Inlet& inlet, unsigned number, std::int64_t until, std::uint64_t beside) noexcept;
-    bool take_motions(const Inlet& inlet, unsigned number, std::int64_t until, std::uint64_t end) noexcept;
-    struct Stretch {
-        std::uint64_t from, to;  // positions in a ring
-    };
-    Stretch find_motions(unsigned number, std::int64_t until, std::uint64_t end) noexcept;
-    void count_late_motions(const detail::MotionRing& ring, std::uint64_t from, std::uint64_t to,
-                            std::uint64_t counts_before) noexcept;
-    void lose_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
-    std::size_t keep_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
-    bool take_axes(const Inlet& inlet, unsigned number, std::int64_t until, std::uint64_t end) noexcept;
-    bool make_axis_room() noexcept;
-    void add_axis(const detail::AxisSlot& slot) noexcept;
-    void heal_axes(unsigned inlet, std::int64_t until) noexcept;
-    bool take_facts(unsigned inlet, std::int64_t until, std::uint64_t end) noexcept;
-    bool hears_press(unsigned inlet, detail::FactSlot& fact) noexcept;
-    void add_fact(detail::FactSlot fact) noexcept;
-    void heal_facts(unsigned inlet, std::int64_t until) noexcept;
-    std::int64_t healing_time(unsigned inlet, std::int64_t until) const noexcept;
-    static void show_connected(const Inlet& inlet, detail::DeviceBits& connected) noexcept;
-    /// Of one inlet, what comes before one of its late events: how far it was looked through.
-    struct Before {
-        Before() = default;
-        Before(const detail::InletPosition& place, const detail::DeskState::Place& desk) noexcept
-            : edges{place.edges}, motions{place.motions}, axes{desk.axes} {}
-        std::uint64_t edges = 0, motions = 0, axes = 0;
-        std::int64_t greatest = INT64_MIN;  // stamp
-    };
-    using BeforeOfAll = std::array<Before, inlet_capacity>;
-    std::int64_t turn_of(detail::Slot late, std::uint64_t position, unsigned inlet, Before& before) const noexcept;
-    /// When the next slot of a ring other than that of edges has its turn among all inlets'.
-    std::int64_t turn_of(std::int64_t time, std::uint64_t late_at, unsigned inlet, Before& before) const noexcept;
-    void take_all_beside_of_several(std::int64_t until, const BeforeOfAll& start) noexcept;
-    void place_pointer_of_several() noexcept;
-    void note_head(std::int64_t time) noexcept { head_ = std::max(head_, time); }
-    bool take_some_merging(const Inlet& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
-                           Before& before) noexcept;
-    void take_edges(const Inlet& inlet, unsigned number, std::uint64_t end, std::int64_t limit,
-                    Before& before) noexcept;
-    bool take_some_after_gap(const Inlet& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
-                             Before& before) noexcept;
-    template <bool merges, bool has_gap>
-    bool take_some(const Inlet& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
-                   Before& before) noexcept;
-    std::size_t free_slots() const noexcept;
-    bool make_room() noexcept;
-    void heal(unsigned inlet, std::int64_t until) noexcept;
-    void skip(std::int64_t from, std::int64_t to) noexcept;
-    void skip_buttons(std::int64_t to) noexcept;
-    void skip_beside(std::int64_t to) noexcept;
-    void skip_axes() noexcept;
-    void skip_facts(std::int64_t to) noexcept;
-    void add_change(detail::SlotKind kind, unsigned hold, const detail::Slot& of) noexcept;
-    void apply_changes(unsigned number, std::int64_t time) noexcept;
-    void start_at(unsigned inlet, std::int64_t start) noexcept;
-    void start_desk_at(unsigned inlet, std::int64_t start) noexcept;
-    bool find_beginning(const Inlet& inlet, std::uint64_t position, detail::Slot& hold) const noexcept;
-    void settle(const detail::Slot& hold) noexcept;
-    void start_merging() noexcept;
-    void start_merging(const std::array<detail::DeviceHold, detail::no_hold + 1>& holds) noexcept;
-
-    const Timeline* timeline_;
-    detail::SamplerState state_;
-    detail::DeskState desk_;
-    detail::FrameEntries entries_;
-    detail::DeskEntries desk_entries_;
-    Frame frame_;
-    std::unique_ptr<Healing> healing_;
-    std::unique_ptr<Sampler> look_;  // for peeking
-    mutable detail::OneAtATime door_;
-    bool growing_;
-    bool open_ = false;
-    /// Of the frame in the making: how far it was when a pause before it began.
-    struct SkipBegins {
-        std::uint32_t records, stamps, axes, facts;
-        std::uint64_t taken, late, moved;
-        std::size_t kept;
-        bool moved_by_person, moved_by_program;
-    };
-    SkipBegins skip_begins_{};
-    std::int64_t head_ = 0;  // of what the last cut left for later: the latest of the next events' times
+    SamplerCore* core_;
 };
 
 }  // namespace cursorum

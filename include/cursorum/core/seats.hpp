@@ -1,12 +1,12 @@
 // Seats: which devices belong to which player.
 #pragma once
 
-#include <array>
 #include <cstddef>
 #include <cstdint>
 #include <initializer_list>
 #include <optional>
 
+#include "cursorum/core/detail/opaque.hpp"
 #include "cursorum/core/frame.hpp"
 
 namespace cursorum {
@@ -34,7 +34,7 @@ struct SeatChange {
     Time time;
 };
 
-class Seats;
+class SeatsCore;
 
 /// The part of a frame that one seat's devices contributed. Valid as long as that frame.
 class SeatFrame {
@@ -55,10 +55,11 @@ public:
     /// The motion of all its mice together.
     Distance motion() const noexcept;
 
+    /// Not for callers: seats make it.
+    SeatFrame(const SeatsCore& seats, unsigned seat) noexcept : seats_{&seats}, seat_{seat} {}
+
 private:
-    friend class Seats;
-    SeatFrame(const Seats& seats, unsigned seat) noexcept : seats_{&seats}, seat_{seat} {}
-    const Seats* seats_;
+    const SeatsCore* seats_;
     unsigned seat_;
 };
 
@@ -81,11 +82,11 @@ public:
     /// `count`: 1 to seat_capacity.
     explicit Seats(unsigned count) noexcept;
 
-    unsigned count() const noexcept { return count_; }
+    unsigned count() const noexcept;
 
     /// Gives the device to that seat and takes it from any other. Returns false and changes nothing if the
     /// seat does not exist or the capacity is exceeded.
-    bool give(DeviceId device, unsigned seat) noexcept { return give(device, seat, everything()); }
+    bool give(DeviceId device, unsigned seat) noexcept;
     /// Gives only these buttons of the device (a half of a keyboard). Other seats keep the buttons that are not among
     /// them.
     bool give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept;
@@ -98,7 +99,7 @@ public:
     /// With `adopted`, a button that is adopted takes a seat as well: a pad that shows itself only by its first press
     /// is adopted by that, and would otherwise need a second one. Nothing fires.
     void offer(const ButtonSet& buttons, bool halves = false, bool adopted = false) noexcept;
-    void end_offer() noexcept { offers_ = {}; }
+    void end_offer() noexcept;
     /// From now on, a device of this kind that connects and is unassigned is given to the first seat without a device.
     void fill_with(DeviceKind kind, bool fill = true) noexcept;
 
@@ -106,11 +107,11 @@ public:
     void read(const Frame& frame) noexcept;
 
     /// The changes of the last frame, in order.
-    std::size_t change_count() const noexcept { return change_count_; }
-    const SeatChange& change(std::size_t index) const noexcept { return changes_[index]; }
+    std::size_t change_count() const noexcept;
+    const SeatChange& change(std::size_t index) const noexcept;
 
     /// The last frame for one seat. Precondition: read() has been called at least once.
-    SeatFrame operator[](unsigned seat) const noexcept { return {*this, seat}; }
+    SeatFrame operator[](unsigned seat) const noexcept;
     /// Returns whether the seat has a connected device.
     bool has_device(unsigned seat) const noexcept;
     /// Returns whether a device of the seat was unplugged and is not back yet.
@@ -119,42 +120,10 @@ public:
     std::optional<unsigned> seat_of(DeviceId device, Button button) const noexcept;
     /// The device that the seat used last, for prompts on the screen. A press counts as use; so does a stick or trigger
     /// once it acts as a button (so noise never does), a mouse that moves 4 pixels within a frame, and a wheel.
-    std::optional<DeviceId> last_device(unsigned seat) const noexcept { return last_device_[seat]; }
+    std::optional<DeviceId> last_device(unsigned seat) const noexcept;
 
 private:
-    friend class SeatFrame;
-
-    struct Share {
-        DeviceId device{};
-        ButtonSet part;
-        std::uint8_t seat = 0;
-        bool is_used = false, is_away = false;
-        bool is_new = false;   // from this frame's start on
-        bool is_gone = false;  // until this frame's start
-        bool is_next = false;  // from the next frame's start on
-        bool ends = false;     // until the next frame's start
-        std::int64_t since = 0;
-    };
-
-    static ButtonSet everything() noexcept;
-    void report(SeatChange::Kind kind, unsigned seat, DeviceId device, Time time) noexcept;
-    void settle(const Frame& frame) noexcept;
-    void take_seats(const Frame& frame) noexcept;
-    void fill(const DeviceChange& change) noexcept;
-    void note_use(const Frame& frame) noexcept;
-    bool is_free(unsigned seat) const noexcept;
-    ButtonFigures figures(unsigned seat, const ButtonSet& keys, Button repeats_as) const noexcept;
-
-    unsigned count_;
-    const Frame* frame_ = nullptr;
-    ButtonSet offers_;
-    bool offers_halves_ = false, offers_to_adopted_ = false;
-    std::uint8_t fills_with_ = 0;  // bit n: devices of kind n
-    std::array<Share, share_capacity> shares_{};
-    std::array<SeatChange, share_capacity> changes_{};
-    std::size_t change_count_ = 0;
-    std::array<std::optional<DeviceId>, seat_capacity> last_device_{};
-    std::array<detail::DeviceBits, seat_capacity> pointing_{};  // devices whose mouse buttons are the seat's
+    detail::Opaque<3900> core_;
 };
 
 }  // namespace cursorum

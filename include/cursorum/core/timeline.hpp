@@ -2,16 +2,15 @@
 #pragma once
 
 #include <array>
-#include <atomic>
 #include <cstddef>
-#include <memory>
 #include <optional>
 #include <string_view>
-#include <vector>
 
 #include "cursorum/core/inlet.hpp"
 
 namespace cursorum {
+
+class TimelineCore;
 
 /// A copy of what the timeline knows of one device.
 struct DeviceStatus {
@@ -47,18 +46,19 @@ struct DeviceStatus {
 class Timeline {
 public:
     explicit Timeline(const TimelineOptions& options = {});
+    ~Timeline();
     Timeline(const Timeline&) = delete;
     Timeline& operator=(const Timeline&) = delete;
 
     /// The inlet that every timeline has, number 0.
-    Inlet& desk() noexcept { return *inlets_.front(); }
-    const Inlet& desk() const noexcept { return *inlets_.front(); }
+    Inlet& desk() noexcept { return *desk_; }
+    const Inlet& desk() const noexcept { return *desk_; }
 
     /// The number of inlets, as given by the options.
-    unsigned inlet_count() const noexcept { return static_cast<unsigned>(inlets_.size()); }
+    unsigned inlet_count() const noexcept;
     /// The inlet of that number. Precondition: `number` is less than inlet_count().
-    Inlet& inlet(unsigned number) noexcept { return *inlets_[number]; }
-    const Inlet& inlet(unsigned number) const noexcept { return *inlets_[number]; }
+    Inlet& inlet(unsigned number) noexcept;
+    const Inlet& inlet(unsigned number) const noexcept;
 
     /// The time up to which all inlets have posted all there is: the least of what their producers reported last
     /// (Inlet::set_complete_until). A producer that has not reported, or stopped reporting, delays all consumers, but
@@ -68,7 +68,7 @@ public:
     /// frame, and is counted. Any thread.
     Time complete_until(Time now) const noexcept;
     /// How often complete_until() reached the limit because a producer did not report.
-    std::uint64_t silent_count() const noexcept { return silent_.load(std::memory_order_relaxed); }
+    std::uint64_t silent_count() const noexcept;
 
     /// The number of devices that have ever connected.
     std::size_t device_count() const noexcept;
@@ -79,25 +79,9 @@ public:
     std::optional<DeviceStatus> find_device(DeviceId id) const noexcept;
 
 private:
-    friend class Sampler;
-    friend class Frame;
-    friend class EdgeRange;
-    friend class SampleRange;
-    friend class Seats;
-
-    static DeviceStatus status(const Inlet& inlet, const detail::Device& device) noexcept;
-    /// By the number that slots and records have; null if there is none.
-    const detail::Device* device_numbered(unsigned number) const noexcept {
-        return number < inlet_of_.size() ? inlets_[inlet_of_[number]]->device_numbered(number) : nullptr;
-    }
-    const detail::Device* device_known_as(DeviceId id) const noexcept;
-
-    detail::DeviceDirectory directory_;
-    std::vector<std::unique_ptr<Inlet>> inlets_;
-    unsigned devices_of_each_;
-    std::array<std::uint8_t, device_capacity> inlet_of_{};  // by the device's number
-    std::int64_t silent_limit_;
-    mutable std::atomic<std::uint64_t> silent_{0};
+    friend const TimelineCore& core_of(const Timeline& timeline) noexcept;
+    TimelineCore* core_;
+    Inlet* desk_;
 };
 
 }  // namespace cursorum

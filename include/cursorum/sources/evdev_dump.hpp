@@ -20,8 +20,8 @@ struct EvdevDumpOptions {
 /// The contents of a dump.
 struct EvdevDumpCounts {
     std::uint64_t records = 0;
-    std::uint64_t overflows = 0;      ///< the kernel's buffer overflowed while it was read
-    std::uint64_t unfinished = 0;     ///< bytes after the last complete record
+    std::uint64_t overflows = 0;       ///< the kernel's buffer overflowed while it was read
+    std::uint64_t unfinished = 0;      ///< bytes after the last complete record
     std::int64_t first = 0, last = 0;  ///< the kernel's times, in nanoseconds
 };
 

@@ -61,7 +61,7 @@ struct RepeatsSoFar {
 
 /// Which parts and controls of a frame are shown.
 struct FrameSelection {
-    ButtonSet controls;  ///< only these; if empty, all except either-side names and buttons that are made of axes
+    ButtonSet controls;       ///< only these; if empty, all except either-side names and buttons that are made of axes
     bool per_device = false;  ///< each device's own buttons instead of the merged ones
     /// Each seat's buttons instead. It must have read the frame.
     const Seats* seats = nullptr;

@@ -1,0 +1,152 @@
+// What an action reader does. For its own files.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <memory>
+#include <optional>
+#include <span>
+#include <vector>
+
+#include "actions/action_map.hpp"
+#include "actions/action_state.hpp"
+#include "core/sampler/frame_core.hpp"
+#include "cursorum/actions/action_reader.hpp"
+
+namespace cursorum {
+
+/// An action reader, as its public class calls it.
+class ActionReaderCore {
+public:
+    using State = detail::ActionState;
+
+    explicit ActionReaderCore(const Profile& profile);
+
+    void read(const Frame& frame);
+    void read(const Frame& frame, const Seats& seats, unsigned seat);
+    AxisActionReading operator[](AxisAction action) const noexcept;
+    VectorActionReading operator[](VectorAction action) const noexcept;
+    bool take_press(ButtonAction action) noexcept;
+    bool open(ModeHandle mode) noexcept;
+    bool close(ModeHandle mode) noexcept;
+    bool is_open(ModeHandle mode) const noexcept;
+    ButtonTaker taker_of(Button button) const noexcept;
+    std::optional<ClaimId> claim(const Claim& claim) noexcept;
+    void end_claim(ClaimId claim) noexcept;
+    bool has_press(ClaimId claim, Button button) const noexcept;
+    bool rebind(const Profile& profile);
+    bool inject(ButtonAction action, bool down, Time when);
+    bool inject(AxisAction action, double value, Time when);
+    bool inject(VectorAction action, Vector2 value, Time when);
+    void save_to(State& saved) const noexcept;
+    bool restore(const State& saved) noexcept;
+    bool is_at_rest() const noexcept;
+
+    /// An edge of a button action in the frame; `link`: the same action's before it, from 1, or 0.
+    struct Record {
+        std::int64_t time;
+        std::uint32_t link;
+        std::uint16_t action;
+        detail::Effect effect;
+    };
+    /// A new value of a source in the frame.
+    struct Step {
+        std::int64_t time;
+        Vector2 value;
+        std::uint32_t order;
+        std::uint16_t action, source;
+    };
+
+    static void commit(const Record& record, State& state) noexcept;
+    void forget_levels(const Record& record) noexcept;
+    void open_frame(std::int64_t t0, std::int64_t t1) noexcept;
+    bool try_open_frame(const FrameCore& frame) noexcept;
+    void skip_gestures() noexcept;
+    void clear() noexcept;
+    template <typename Hears>
+    void read_part(const FrameCore& frame, Hears&& hears);
+    void read_unclaimed(const FrameCore& frame);
+    void take_merged(const FrameCore& frame);
+    void finish_frame(const FrameCore& frame);
+    void seed_part(const FrameCore& frame) noexcept;
+    void hear(detail::SlotKind kind, unsigned hold, Button button, std::int64_t time);
+    unsigned claim_on(DeviceId device) const noexcept;
+    bool claims_devices() const noexcept { return state_.next.of_devices != 0; }
+    detail::DeviceFilter heard() const noexcept;
+    void heal(const ButtonSet& down);
+    void apply_openings();
+    void find_visible() noexcept;
+    bool is_shown(unsigned action) const noexcept;
+    void apply_bindings();
+    void freshen(Button button) noexcept;
+    void freshen_switch(unsigned number, unsigned members) noexcept;
+    void forget(std::uint16_t action);
+    void gather_turns(const FrameCore& frame);
+    void set_locks(unsigned on, bool by_person, std::int64_t time);
+    void catch_up(std::int64_t until);
+    void step_wheel(std::int32_t x, std::int32_t y, std::int64_t time);
+    void turn_wheel(WheelWay way, std::int64_t time);
+    void add_relative(const FrameCore& frame) noexcept;
+    std::uint8_t find_taker(Button button) const noexcept;
+    void take_edge(Button button, bool down, bool by_person, std::int64_t time);
+    void take_rare_edge(Button button, bool down, bool by_person, std::int64_t time);
+    void turn_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
+    bool are_down(const ActionSwitch& it, std::uint8_t owner, const ButtonSet& down) const noexcept;
+    void complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time);
+    void turn_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
+    void set_switch(unsigned number, bool down, bool by_person, std::int64_t time);
+    detail::Effect merge_switch(unsigned number, std::uint16_t action, bool down, bool by_person);
+    void add_edge(std::uint16_t action, detail::Effect effect, std::int64_t time);
+    void deliver(std::uint16_t action, detail::Effect effect, std::int64_t time);
+    void pass_edge(std::uint16_t action, detail::Effect effect, std::int64_t time);
+    void debounced(std::uint16_t action, detail::Effect effect, std::int64_t time);
+    void settle(std::uint16_t action, std::int64_t until);
+    void gesture(std::uint16_t action, detail::Effect effect, std::int64_t time);
+    void count_system_repeat(Button button);
+    void last_long_enough(std::uint16_t action, std::int64_t until);
+    void turn_direction(unsigned number, bool down, std::int64_t time);
+    Vector2 value_of_directions(unsigned source) const noexcept;
+    void add_steps(const FrameCore& frame);
+    void move_all();
+    Vector2 target_of(unsigned action) const noexcept;
+
+    /// What a bot does, or will do.
+    struct Injected {
+        std::int64_t time;
+        Vector2 value;
+        std::uint16_t action;
+        bool is_button, down;
+    };
+    bool inject(std::uint16_t action, ActionKind kind, const Injected& what);
+    void apply_injected(const Injected& what);
+
+    detail::DeviceBits heard_devices_{};  // in a frame of which a part is heard
+    bool hears_part_ = false;             // those; else all
+    std::unique_ptr<const ActionMap> map_, next_map_;
+    State state_;
+    const FrameCore* frame_of_sampler_ = nullptr;  // which one it reads; never looked into
+    ActionReaderCounters counters_;
+    std::array<bool, action_capacity> adopted_{};  // the hold in progress, or the last one, began with an adopt
+    std::array<detail::ActionLevels, action_capacity> levels_{};  // worked out as edges come
+    std::vector<Record> records_;                                 // of which so many are in use
+    std::uint32_t record_count_ = 0;
+    std::span<const Record> records() const noexcept { return {records_.data(), record_count_}; }
+    std::array<std::uint32_t, action_capacity>
+        last_{};  // of an action's edges in the frame, from 1; 0 if there is none
+    std::array<std::uint32_t, action_capacity> system_repeats_{};
+    bool has_system_repeats_ = false;
+    std::vector<Step> steps_;
+    /// Steps of the wheel in the frame and new states of the locks, and how many of them have had their turn.
+    struct Turn {
+        std::int64_t time;
+        std::int32_t x = 0, y = 0;
+        bool is_lock = false;
+        std::uint8_t locks = 0;
+    };
+    std::vector<Turn> turns_;
+    std::size_t turned_ = 0;
+    std::vector<Injected> injected_;
+    std::array<Vector2, action_capacity> before_{}, integral_{}, relative_{};
+};
+
+}  // namespace cursorum

@@ -1,0 +1,24 @@
+// A frame's values of axes.
+#pragma once
+
+#include <cstdint>
+
+#include "core/axes/axis_slot.hpp"
+
+namespace cursorum::detail {
+
+/// A value that an axis took within a frame; linked to its track's record before, as a button's.
+struct AxisRecord {
+    std::int64_t time;
+    double value, shaped;
+    std::uint32_t link;
+    std::uint32_t who;  // as in a slot
+
+    unsigned track() const noexcept { return who >> 16 & 0x7FFF; }
+    unsigned device() const noexcept { return who & 0xFF; }
+    unsigned axis() const noexcept { return who >> 8 & 0xFF; }
+    /// Only the shaped value changed.
+    bool is_same() const noexcept { return (who & AxisSlot::same_bit) != 0; }
+};
+
+}  // namespace cursorum::detail

@@ -1,0 +1,60 @@
+// Where an inlet keeps the values of axes. Not for callers.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <memory>
+
+#include "core/rings/single_writer.hpp"
+#include "cursorum/core/axis.hpp"
+#include "cursorum/core/event.hpp"
+
+namespace cursorum::detail {
+
+/// Which axis of which device each track is. The inlet's thread binds tracks, for good; any thread may read. A stick's
+/// two axes have tracks in a row, x first.
+class TrackTable {
+public:
+    /// Numbers from `first` on, `room` of them.
+    TrackTable(unsigned first, unsigned room) : first_{first}, room_{room}, rows_{std::make_unique<Row[]>(room)} {}
+
+    /// The inlet's thread: whether there is room for `count` more.
+    bool has_room_for(unsigned count) const noexcept { return used_.get() + count <= room_; }
+    /// The inlet's thread: the next track. There must be room.
+    unsigned bind(unsigned device, DeviceId id, Axis axis) noexcept {
+        const std::uint32_t used = used_.get();
+        rows_[used].owner.set(device | std::uint32_t{axis.number} << 8);
+        rows_[used].id.set(id);
+        rows_[used].next.set(heads_[axis.number].get());
+        used_.publish(used + 1);
+        heads_[axis.number].publish(used + 1);
+        return first_ + used;
+    }
+
+    /// visit(track, device, id): every device's track of the axis.
+    template <typename Visit>
+    void for_each(Axis axis, Visit&& visit) const {
+        for (std::uint32_t at = heads_[axis.number].look(); at != 0; at = rows_[at - 1].next.get())
+            visit(first_ + at - 1, rows_[at - 1].owner.get() & 0xFFU, rows_[at - 1].id.get());
+    }
+    /// visit(track, id, axis): all tracks.
+    template <typename Visit>
+    void for_each(Visit&& visit) const {
+        for (std::uint32_t i = 0, used = used_.look(); i < used; ++i) {
+            visit(first_ + i, rows_[i].id.get(), Axis{static_cast<std::uint8_t>(rows_[i].owner.get() >> 8)});
+        }
+    }
+
+private:
+    struct Row {
+        SingleWriter<std::uint32_t> owner;  // the device's number, and the axis from bit 8 on
+        SingleWriter<DeviceId> id;
+        SingleWriter<std::uint32_t> next;  // one more than the place of another device's track of that axis; 0: none
+    };
+    unsigned first_, room_;
+    SingleWriter<std::uint32_t> used_;
+    std::array<SingleWriter<std::uint32_t>, axis_kinds> heads_{};  // as `next`
+    std::unique_ptr<Row[]> rows_;
+};
+
+}  // namespace cursorum::detail

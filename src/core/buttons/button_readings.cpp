@@ -1,0 +1,341 @@
+// Readings of buttons, and of the frame as a whole.
+#include <algorithm>
+#include <functional>
+
+#include "core/rules/device_tally.hpp"
+#include "core/sampler/frame_core.hpp"
+
+namespace cursorum {
+
+using detail::DeviceFilter;
+using detail::Effect;
+using detail::Slot;
+using detail::SlotKind;
+using detail::StoredEdge;
+using detail::What;
+
+ButtonState ButtonFigures::state() const noexcept {
+    if (was_down() && !down()) return release_count() != 0 ? ButtonState::release : ButtonState::cancel;
+    if (was_down()) return pressed() ? ButtonState::dip : ButtonState::hold;
+    if (down()) return pressed() ? ButtonState::press : ButtonState::hold;
+    return parts_.any_edge ? ButtonState::blip : ButtonState::idle;
+}
+
+double ButtonFigures::down_share() const noexcept {
+    if (parts_.frame_length.count() <= 0) return 0;
+    return static_cast<double>(parts_.down_span.count()) / static_cast<double>(parts_.frame_length.count());
+}
+
+// A button's entries are linked from the last to the first; the few that a frame has are turned round on the stack.
+template <typename Visit>
+void FrameCore::for_each_record(Button button, Visit&& visit) const noexcept {
+    std::array<std::uint32_t, 32> ordinals;
+    unsigned found = 0;
+    std::uint32_t ordinal = last[button.number];
+    for (; ordinal >= base && found < ordinals.size(); ordinal = links[ordinal - base]) ordinals[found++] = ordinal;
+    if (ordinal < base) {
+        while (found > 0) visit(edges[ordinals[--found] - base]);
+        return;
+    }
+    for (std::uint32_t i = 0; i < count; ++i)
+        if (edges[i].button() == button.number) visit(edges[i]);
+}
+
+namespace {
+
+/// What a single edge adds to the four counts.
+struct EffectCounts {
+    std::uint8_t press, release, adopt, cancel;
+};
+constexpr std::array<EffectCounts, 8> effect_counts = [] {
+    std::array<EffectCounts, 8> counts{};
+    counts[static_cast<unsigned>(Effect::press)].press = 1;
+    counts[static_cast<unsigned>(Effect::adopt)].adopt = 1;
+    counts[static_cast<unsigned>(Effect::release)].release = 1;
+    counts[static_cast<unsigned>(Effect::cancel)].cancel = 1;
+    counts[static_cast<unsigned>(Effect::restart)] = {.press = 1, .release = 0, .adopt = 0, .cancel = 1};
+    return counts;
+}();
+
+// Stands for the record of a button that has none in a frame, by its level.
+constexpr std::array<StoredEdge, 2> no_record{
+    Slot::of(0, 0, 0, 0, What::of(SlotKind::plain, Effect::none, false, false)),
+    Slot::of(0, 0, 0, 0, What::of(SlotKind::plain, Effect::none, false, true)),
+};
+
+}  // namespace
+
+// Most buttons that are not idle have one record in a frame, or none, and no hold as long as the repeat's delay. Those
+// go through in a straight line; the rest goes through the tally, which says the same.
+ButtonFigures FrameCore::merged_figures(Button button) const noexcept {
+    if (button.number >= button_capacity) button = {};
+    const std::uint32_t ordinal = last[button.number];
+    const bool was_down = this->was_down(button);
+    const bool has_one = ordinal >= base;
+    const std::uint32_t place = has_one ? ordinal - base : 0;
+    const StoredEdge* const record = has_one ? edges + place : &no_record[was_down];
+    const What what = record->what();
+    const std::int64_t t0 = state_->t0, t1 = state_->t1, time = record->time, start = state_->start[button.number];
+    const bool down = what.is_down(), ends = what.ends(), presses = what.presses();
+    const bool adopts = what.effect() == Effect::adopt, starts = presses | adopts;
+    const std::int64_t old_hold = was_down ? (ends ? time : t1) - start : 0;
+    const std::int64_t new_hold = starts ? t1 - time : 0;
+    const bool has_more = has_one & (links[place] >= base);
+    const bool may_repeat = old_hold + new_hold >= repeat_of(button).delay.count();
+    if (has_more | may_repeat) [[unlikely]]
+        return merged_tally(button);
+
+    const EffectCounts counts = effect_counts[static_cast<unsigned>(what.effect())];
+    detail::FigureParts figures;
+    figures.was_down = was_down;
+    figures.down = down;
+    figures.any_edge = what.effect() != Effect::none;
+    figures.frame_length = Duration{t1 - t0};
+    figures.press_count = counts.press;
+    figures.release_count = counts.release;
+    figures.adopt_count = counts.adopt;
+    figures.cancel_count = counts.cancel;
+    figures.system_repeat_count = what.kind() == SlotKind::system_repeat;
+    figures.held_for = Duration{starts ? new_hold : old_hold};
+    figures.released = (counts.release != 0) & !state_->adopted[button.number];
+    figures.released_after = Duration{figures.released ? old_hold : 0};
+    const std::int64_t old_span = was_down ? (ends ? time : t1) - t0 : 0;
+    figures.down_span = Duration{old_span + new_hold};
+    return ButtonFigures{figures};
+}
+
+ButtonFigures FrameCore::merged_tally(Button button) const noexcept {
+    FigureTally tally{state_->t0,
+                      state_->t1,
+                      repeat_of(button),
+                      was_down(button),
+                      state_->adopted[button.number],
+                      state_->start[button.number]};
+    for_each_record(button, [&](const StoredEdge& record) {
+        tally.figures.system_repeat_count += record.what().kind() == SlotKind::system_repeat;
+        tally.apply(record.what().effect(), record.time);
+    });
+    return tally.finish();
+}
+
+ButtonFigures FrameCore::device_figures(Button button, const DeviceFilter& filter) const noexcept {
+    if (button.number >= button_capacity || filter.kind == DeviceFilter::Kind::none) button = {};
+    const ButtonSet keys = keys_behind(button);
+    DeviceTally tally;
+    keys.for_each([&](Button key) { for_each_hold(key, filter, [&](const Slot& hold) { tally.add_hold(hold); }); });
+    tally.start(state_->t0, state_->t1, repeat_of(button));
+    const auto take = [&](const StoredEdge& record) {
+        if (is_of(record, filter)) tally.take(record);
+    };
+    if (keys.size() == 1) {
+        for_each_record(button, take);
+    } else {
+        for (std::uint32_t i = 0; i < count; ++i)
+            if (keys.contains({edges[i].button()})) take(edges[i]);
+    }
+    return tally.finish();
+}
+
+bool FrameCore::is_of(const StoredEdge& record, const DeviceFilter& filter) const noexcept {
+    if (filter.kind == DeviceFilter::Kind::one) return record.device() == filter.number;
+    return detail::is_virtual(record.low()) == (filter.kind == DeviceFilter::Kind::programs);
+}
+
+template <typename Visit>
+void FrameCore::for_each_hold(Button button, const DeviceFilter& filter, Visit&& visit) const noexcept {
+    if (filter.kind == DeviceFilter::Kind::one) {
+        if (const Slot* hold = find_hold(button, filter.number)) visit(*hold);
+        return;
+    }
+    if (!was_down(button)) return;  // nobody holds it
+    for (unsigned i = 0; i < hold_capacity; ++i) {
+        const Slot& hold = state_->holds[i];
+        if (hold.button() == button.number && hold.is_held() &&
+            detail::is_virtual(hold.low()) == (filter.kind == DeviceFilter::Kind::programs))
+            visit(hold);
+    }
+}
+
+// The button's hold on a device at the frame's start, null if it was up. The inlet tells where to look; should it have
+// given the place to another button since, the sampler's own is found by searching.
+const Slot* FrameCore::find_hold(Button button, unsigned device) const noexcept {
+    const auto is_it = [&](const Slot& hold) {
+        return hold.button() == button.number && hold.device() == device && hold.what().device_is_down();
+    };
+    const detail::Device* const known = timeline->device_numbered(device);
+    if (!known) return nullptr;
+    const unsigned place = known->cell(button).hold();
+    if (place == detail::Cell::never_held) return nullptr;
+    if (place < hold_capacity && is_it(state_->holds[place])) return &state_->holds[place];
+    const auto found = std::find_if(state_->holds.begin(), state_->holds.end() - 1, is_it);
+    return found == state_->holds.end() - 1 ? nullptr : &*found;
+}
+
+ButtonFigures FrameCore::any(std::initializer_list<Button> buttons) const noexcept {
+    const ButtonSet wanted{buttons};
+    const Button first = buttons.size() != 0 ? *buttons.begin() : Button{};
+    std::int64_t start = 0;
+    bool adopted = true;
+    ButtonSet down, pressed;  // which of them are held, and held by a press
+    wanted.for_each([&](Button button) {
+        if (!was_down(button)) return;
+        const bool by_adopt = state_->adopted[button.number];
+        const std::int64_t begun = state_->start[button.number];
+        if (down.empty() || (adopted && !by_adopt) || (adopted == by_adopt && begun < start)) {
+            start = begun;
+            adopted = by_adopt;
+        }
+        down.insert(button);
+        pressed.set(button, !by_adopt);
+    });
+    FigureTally tally{state_->t0, state_->t1, repeat_of(first), !down.empty(), adopted, start};
+    for (std::uint32_t i = 0; i < count; ++i) {
+        const StoredEdge& record = edges[i];
+        const Button button{record.button()};
+        if (!wanted.contains(button)) continue;
+        tally.figures.system_repeat_count += record.what().kind() == SlotKind::system_repeat;
+        const Effect effect = record.what().effect();
+        if (effect == Effect::none) continue;
+        if (effect == Effect::release || effect == Effect::cancel || effect == Effect::restart) {
+            down.erase(button);
+            pressed.erase(button);
+            if (down.empty()) tally.end(record.time, effect != Effect::release);
+        }
+        if (effect == Effect::press || effect == Effect::restart) {
+            if (down.empty())
+                tally.begin(record.time, false);
+            else if (pressed.empty())
+                tally.apply(Effect::restart, record.time);
+            down.insert(button);
+            pressed.insert(button);
+        } else if (effect == Effect::adopt) {
+            if (down.empty()) tally.begin(record.time, true);
+            down.insert(button);
+        }
+    }
+    return tally.finish();
+}
+
+ButtonFigures ButtonReading::figures() const noexcept {
+    if (frame_->is_idle(button_))
+        return ButtonFigures{detail::FigureParts{.frame_length = Duration{frame_->initial->t1 - frame_->initial->t0}}};
+    const FrameCore& frame = core_of(*frame_);
+    return devices_.is_every() ? frame.merged_figures(button_) : frame.device_figures(button_, devices_);
+}
+
+ButtonFigures Frame::any(std::initializer_list<Button> buttons) const noexcept { return core_of(*this).any(buttons); }
+
+DeviceFrame Frame::on(DeviceId device) const noexcept {
+    const detail::Device* const known = core_of(*this).timeline->device_known_as(device);
+    return {*window_, known ? DeviceFilter::one(known->number) : DeviceFilter{.kind = DeviceFilter::Kind::none}};
+}
+
+DeviceFrame Frame::on(Origin origin) const noexcept {
+    return {*window_, {.kind = origin == Origin::person ? DeviceFilter::Kind::persons : DeviceFilter::Kind::programs}};
+}
+
+bool Frame::follows_pause() const noexcept { return core_of(*this).skip_at != detail::FrameEntries::no_skip; }
+
+bool Frame::has_input_from(Origin origin) const noexcept {
+    const FrameCore& frame = core_of(*this);
+    const bool by_program = origin == Origin::program;
+    if (by_program ? frame.desk_entries().moved_by_program : frame.desk_entries().moved_by_person) return true;
+    for (std::uint32_t i = 0; i < frame.count; ++i) {
+        const StoredEdge& record = frame.edges[i];
+        const SlotKind kind = record.what().kind();
+        const bool acts = kind == SlotKind::press || kind == SlotKind::release || kind == SlotKind::system_repeat;
+        if (acts && detail::is_virtual(record.low()) == by_program) return true;
+    }
+    return false;
+}
+
+namespace {
+
+template <typename Visit>
+void for_each_motion_stamp(const FrameCore& frame, Visit&& visit) noexcept {
+    const detail::DeskEntries& entries = frame.desk_entries();
+    if (entries.keeps) {
+        for (const detail::MotionSlot& slot : entries.kept) visit(slot.stamp());
+        return;
+    }
+    detail::MotionSlot slot;
+    for (unsigned i = 0; i < frame.timeline->inlet_count(); ++i) {
+        const detail::MotionSpan& span = entries.spans[i];
+        for (std::uint64_t at = span.from; span.any && at != span.to; ++at)
+            if (frame.timeline->inlet(i).motions_.try_read(at, slot)) visit(slot.stamp());
+    }
+}
+
+}  // namespace
+
+Latency Frame::latency() const noexcept {
+    const FrameCore& frame = core_of(*this);
+    std::vector<std::int64_t>& stamps = frame.ages;
+    std::uint32_t count = 0;
+    const auto add = [&](std::int64_t stamp) {
+        if (count < stamps.size()) stamps[count++] = stamp;
+    };
+    if (frame.desk_entries().keeps) stamps.resize(frame.stamp_count + frame.count + frame.desk_entries().kept.size());
+    std::for_each_n(frame.stamps.begin(), frame.stamp_count, add);
+    std::for_each_n(frame.edges, frame.count, [&](const StoredEdge& record) {
+        if (record.what().is_first()) add(record.time);
+    });
+    for_each_motion_stamp(frame, add);
+    if (count == 0) return {};
+    const auto begin = stamps.begin(), end = begin + count;
+    // Latest stamps first, so that what is in the middle is of the middle age.
+    const auto middle = begin + count / 2;
+    std::nth_element(begin, middle, end, std::greater<>{});
+    const auto [oldest, newest] = std::minmax_element(begin, end);
+    const auto age = [&frame](std::int64_t stamp) { return Duration{frame.state().t1 - stamp}; };
+    return {count, age(*newest), age(*middle), age(*oldest)};
+}
+
+ButtonSet FrameCore::active() const noexcept {
+    ButtonSet active{state_->levels};
+    for (std::uint32_t i = 0; i < count; ++i)
+        if (const StoredEdge& record = edges[i]; record.what().kind() != SlotKind::plain)
+            active.insert({record.button()});
+    return active;
+}
+
+ButtonSet Frame::active() const noexcept { return core_of(*this).active(); }
+
+Snapshot Frame::current() const noexcept {
+    const FrameCore& frame = core_of(*this);
+    ButtonSet levels{frame.state().levels};
+    for (std::uint32_t i = 0; i < frame.count; ++i)
+        levels.set({frame.edges[i].button()}, frame.edges[i].what().is_down());
+    return {end(), levels};
+}
+
+// ---- edges
+
+EdgeRange::Iterator::Iterator(const detail::FrameWindow& frame) noexcept
+    : frame_{&frame}, count_{core_of(frame).count} {
+    skip();
+}
+
+// Past system repeats, and past the entries of buttons that no device has.
+void EdgeRange::Iterator::skip() noexcept {
+    for (; index_ < count_; ++index_) {
+        const StoredEdge& record = frame_->edges[index_];
+        if (record.what().kind() <= SlotKind::cancel && record.button() < first_of_axes) return;
+    }
+}
+
+EdgeRange::Iterator& EdgeRange::Iterator::operator++() noexcept {
+    ++index_;
+    skip();
+    return *this;
+}
+
+Edge EdgeRange::Iterator::operator*() const noexcept {
+    const StoredEdge& record = frame_->edges[index_];
+    return {Time{Duration{record.time}},
+            core_of(*frame_).id_of(record.device()),
+            {record.button()},
+            static_cast<EdgeKind>(record.what().kind())};
+}
+
+}  // namespace cursorum

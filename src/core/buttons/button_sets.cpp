@@ -1,0 +1,75 @@
+// Readings of all buttons and devices of a frame together.
+#include "core/sampler/frame_core.hpp"
+
+namespace cursorum {
+
+using detail::Effect;
+using detail::StoredEdge;
+
+namespace {
+
+template <typename Wanted>
+ButtonSet all_that(const Frame& frame, Wanted&& wanted) noexcept {
+    ButtonSet all;
+    frame.active().for_each([&](Button button) {
+        if (button.number >= first_either_side || name_of(button).empty()) return;
+        if (wanted(frame[button])) all.insert(button);
+    });
+    return all;
+}
+
+}  // namespace
+
+ButtonSet Frame::all_pressed() const noexcept {
+    return all_that(*this, [](const ButtonReading& button) { return button.pressed(); });
+}
+ButtonSet Frame::all_released() const noexcept {
+    return all_that(*this, [](const ButtonReading& button) { return button.released(); });
+}
+ButtonSet Frame::all_ended() const noexcept {
+    return all_that(*this, [](const ButtonReading& button) { return button.ended(); });
+}
+ButtonSet Frame::all_repeated() const noexcept {
+    return all_that(*this, [](const ButtonReading& button) { return button.repeated(); });
+}
+ButtonSet Frame::all_down() const noexcept {
+    return all_that(*this, [](const ButtonReading& button) { return button.down(); });
+}
+
+Button Frame::newest(std::initializer_list<Button> buttons) const noexcept {
+    Button newest;
+    Duration shortest = Duration::max();
+    for (const Button button : buttons) {
+        const ButtonFigures figures = (*this)[button].figures();
+        if (!figures.down() || figures.held_for() > shortest) continue;
+        newest = button;
+        shortest = figures.held_for();
+    }
+    return newest;
+}
+
+// `index`: twice the record's, and one more for the second edge of a restart.
+bool Frame::next_merged_edge(std::uint32_t& index, Edge& edge) const noexcept {
+    const FrameCore& frame = core_of(*this);
+    for (; index / 2 < frame.count; ++index) {
+        const StoredEdge& record = frame.edges[index / 2];
+        const Effect effect = record.what().effect();
+        const bool is_second = index % 2 != 0;
+        if (effect == Effect::none || (is_second && effect != Effect::restart) ||
+            name_of(Button{record.button()}).empty())
+            continue;
+        edge = {Time{Duration{record.time}},
+                frame.id_of(record.device()),
+                {record.button()},
+                effect == Effect::release                 ? EdgeKind::release
+                : effect == Effect::adopt                 ? EdgeKind::adopt
+                : effect == Effect::cancel                ? EdgeKind::cancel
+                : effect == Effect::restart && !is_second ? EdgeKind::cancel
+                                                          : EdgeKind::press};
+        ++index;
+        return true;
+    }
+    return false;
+}
+
+}  // namespace cursorum

@@ -1,0 +1,153 @@
+// What a sampler does with the slots of edges that it takes.
+#pragma once
+
+#include <algorithm>
+#include <cstdint>
+#include <utility>
+
+#include "core/rules/merging.hpp"
+#include "core/sampler/frame_core.hpp"
+
+namespace cursorum::detail {
+
+/// The part of a sampler that changes with every event, in registers while events are taken.
+struct Taking {
+    SamplerState& state;
+    FrameEntries& entries;
+    InletPosition& place;
+    StoredEdge* const records = entries.records.data();
+    std::uint32_t* const links = entries.record_links.data();
+    std::uint32_t* const last = entries.last.data();
+    const std::uint32_t base = entries.base;
+    std::uint32_t count = entries.count;
+    std::int64_t effective = state.effective;
+    std::uint32_t stamp_count = 0, late = 0, moved = 0;
+    bool undo = false;  // what the next slot does, it undoes
+
+    void finish() const noexcept {
+        entries.count = count;
+        entries.stamp_count += stamp_count;
+        state.effective = effective;
+        if ((late | moved) != 0) [[unlikely]] {
+            state.late += late;
+            state.moved += moved;
+        }
+    }
+    /// How many events the slots from the place on stand for; the last one has the number.
+    void count_events(std::uint64_t slots, const Slot& last_slot) const noexcept {
+        constexpr std::uint64_t mask = (1U << extra_bits) - 1;
+        const std::uint64_t extra_before = place.edges - place.events;
+        const std::uint64_t events = slots - ((extra_of(last_slot.low()) - extra_before) & mask);
+        place.events += events;
+        place.edges += slots;
+        state.taken += events;
+    }
+
+    /// As if nothing had been taken, but for what merging remembers.
+    void give_back() noexcept {
+        while (count > entries.count) {
+            --count;
+            last[records[count].button()] = links[count];
+        }
+    }
+
+    /// The head of a late event.
+    void apply_late(const Slot& slot) noexcept {
+        const bool first = slot.what().is_first();
+        add_stamp(slot.time, first);
+        late += first;
+        effective = std::max(slot.time, effective);
+    }
+    /// What did nothing to a button.
+    void apply_plain(const Slot& slot) noexcept {
+        const bool first = slot.what().is_first();
+        add_stamp(slot.time, first);
+        late += first & (slot.time < state.late_before);
+        moved += first & (slot.time >= state.late_before) & (slot.time < state.t0);
+        effective = std::max(slot.time, effective);
+    }
+    /// An edge or system repeat. `merges`: by the sampler's own knowledge of the holds, instead of the inlet's.
+    template <bool merges, bool has_gap>
+    void apply(Slot slot) noexcept {
+        if (slot.time < effective) [[unlikely]]
+            slot = taken_later(slot);
+        effective = slot.time;
+        if constexpr (merges) slot = merged_again(slot);
+        if constexpr (has_gap) {
+            entries.original_times[count] = slot.time;
+            if (slot.time < state.t0) slot = moved_to_begin(slot);
+        }
+        records[count] = slot;
+        links[count] = std::exchange(last[slot.button()], base + count);
+        ++count;
+    }
+
+    /// A button made of axes. Axes of one device at one time apply together: what one axis did and the next one at the
+    /// same time undid (the inlet says so by a slot before it) has not happened, if both are in this frame.
+    template <bool merges, bool has_gap>
+    void apply_of_axes(const Slot& slot) noexcept {
+        const std::uint32_t before = last[slot.button()];
+        const bool undoes = std::exchange(undo, false) && before >= base;
+        apply<merges, has_gap>(slot);
+        if (!undoes) return;
+        const SlotKind was = records[before - base].what().kind(), is = slot.what().kind();
+        const bool is_pair =
+            (was == SlotKind::press && is == SlotKind::release) || (was == SlotKind::release && is == SlotKind::press);
+        if (!is_pair || hold_of(records[before - base].low()) != hold_of(slot.low())) return;
+        const bool was_down = records[count - 1].what().is_down();
+        for (const std::uint32_t ordinal : {before, base + count - 1}) {
+            StoredEdge& record = records[ordinal - base];
+            const bool first = record.what().is_first();
+            record = Slot{record}.with_what(What::of(SlotKind::plain, Effect::none, first, was_down)).with_low(no_hold);
+        }
+    }
+    template <bool merges, bool has_gap>
+    void apply_unusual(const Slot& slot) noexcept {
+        const SlotKind kind = slot.what().kind();
+        undo |= kind == SlotKind::undo;
+        if (kind == SlotKind::plain || kind == SlotKind::undo)
+            apply_plain(slot);
+        else
+            apply_of_axes<merges, has_gap>(slot);
+    }
+
+private:
+    void add_stamp(std::int64_t stamp, bool is_first) noexcept {
+        entries.stamps[entries.stamp_count + stamp_count] = stamp;
+        stamp_count += is_first;
+    }
+
+    /// At the effective time, which is no longer its stamp.
+    Slot taken_later(const Slot& slot) noexcept {
+        const What what = slot.what();
+        add_stamp(slot.time, what.is_first());
+        late += what.is_first() & (slot.time < state.late_before);
+        Slot taken = slot.with_what(What::of(what.kind(), what.effect(), false, what.is_down()));
+        taken.time = effective;
+        return taken;
+    }
+
+    /// What came before the gap in front of the frame, or in it.
+    Slot moved_to_begin(const Slot& slot) noexcept {
+        const What what = slot.what();
+        if (what.is_first()) {
+            add_stamp(slot.time, true);
+            ++moved;
+        }
+        Slot there = slot.with_what(What::of(what.kind(), what.effect(), false, what.is_down()));
+        there.time = state.t0;
+        return there;
+    }
+
+    Slot merged_again(const Slot& slot) noexcept {
+        const What what = slot.what();
+        std::uint16_t& holders = state.holders[slot.button()];
+        bool& hold_pressed = state.hold_pressed[hold_of(slot.low())];
+        const Effect effect = merge(holders, what.kind(), hold_pressed);
+        // An either-side name's slot comes first and leaves the hold as it was.
+        if (slot.button() < first_either_side) hold_pressed = what.kind() == SlotKind::press;
+        return slot.with_what(What::of(what.kind(), effect, what.is_first(), is_held(holders)));
+    }
+};
+
+}  // namespace cursorum::detail

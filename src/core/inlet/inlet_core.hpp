@@ -1,0 +1,176 @@
+// What an inlet does with an event. For the inlet's own files.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <memory>
+#include <span>
+
+#include "core/inlet/device_directory.hpp"
+#include "core/inlet/inlet_history.hpp"
+#include "core/rings/one_at_a_time.hpp"
+
+namespace cursorum {
+
+/// An inlet, as only its timeline makes it: the members of Inlet are calls of its own.
+class InletCore final : public Inlet, public detail::InletHistory {
+public:
+    InletCore(const TimelineOptions& options, const Place& place, detail::DeviceDirectory& directory);
+
+    using InletHistory::complete_until;
+    using InletHistory::counters;
+    using InletHistory::latest;
+
+    static constexpr std::uint8_t nobody = 255;  // in place of a device's number
+
+    struct Keys;
+    /// A mouse button down, of which a click may become.
+    struct PointerPress {
+        detail::Device* device = nullptr;  // none: the place is free
+        Button button;
+        std::int64_t time = 0;
+        detail::FixedDistance begin{};
+        double farthest_square = 0;
+        bool has_position = false;  // begin is the pointer's; else the device's drift
+        bool is_dragging = false;
+        std::uint8_t count = 1;
+    };
+    struct LastClick {
+        const detail::Device* device = nullptr;
+        Button button;
+        std::int64_t time = 0;
+        detail::FixedDistance position{};
+        std::uint8_t count = 0;
+    };
+    struct Contact {
+        detail::Device* device = nullptr;
+        std::uint32_t id = 0;
+        std::int64_t time = 0;
+        detail::FixedDistance begin{}, position{};
+        double pressure = 0;
+        bool points = false;
+    };
+    /// What an event of motion or wheel tells, and how much of it.
+    struct Moving {
+        unsigned told = 0;
+        double dx = 0, dy = 0, x = 0, y = 0, raw_dx = 0, raw_dy = 0;
+        static constexpr unsigned motion = 1, position = 2, raw = 4, wheel = 8, warp = 16;
+    };
+    /// Which button on which device has a hold's number.
+    struct Bound {
+        detail::Device* device = nullptr;
+        Button button;
+    };
+    detail::Device* find_device(DeviceId id) noexcept;
+    // Every event runs begin, one rule, finish.
+    void begin(Time stamp) noexcept;
+    std::uint32_t next_low(unsigned hold, bool is_virtual) noexcept;
+    void begin_oddly(std::int64_t stamp) noexcept;
+    std::int64_t accepted(std::int64_t stamp) noexcept;
+    Outcome finish(Outcome outcome) noexcept;
+    void show_holds() noexcept;
+    void write(detail::SlotKind kind, const detail::Device& device, Button button, unsigned trait, unsigned hold,
+               bool was_pressed) noexcept;
+    void write_slot(detail::SlotKind kind, const detail::Device& device, unsigned button, unsigned hold,
+                    bool was_pressed) noexcept;
+
+    Outcome post_event(const Event& event) noexcept;
+    Outcome post_connect(DeviceId device, const DeviceInfo& info, Time when) noexcept;
+    Outcome post_disconnect(DeviceId id, Time when) noexcept;
+    Outcome post_locks(const ButtonSet& on, Time when) noexcept;
+    Outcome post_shaping(DeviceId id, const DeviceShaping& shaping, Time when) noexcept;
+    Outcome post_motions(DeviceId id, std::span<const MotionSample> samples) noexcept;
+    void report_complete(Time until) noexcept;
+    void limit_ahead(std::optional<Duration> limit) noexcept;
+
+    Outcome post_button(DeviceId id, Button button, bool down, Time when) noexcept;
+    Outcome post_any_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept;
+    Outcome post_state(DeviceId id, const ButtonSet* down, const AxisValues& axes, bool adopt, Time when) noexcept;
+    Outcome post_motion(const Event& event) noexcept;
+    void point_with(detail::Device& device, const Event& event) noexcept;
+    template <unsigned known>
+    Outcome post_moving(DeviceId id, const Moving& moving, Time when) noexcept;
+    void publish_motions() noexcept;
+    std::size_t write_plain_motions(const detail::Device& device, std::span<const MotionSample> samples) noexcept;
+    template <unsigned known>
+    void write_moving(detail::Device& device, const Moving& moving, Time when, bool is_extra) noexcept;
+    struct AxisValue {
+        unsigned axis;
+        double value;
+    };
+    /// What an event does to a device's axes; bit n: axis n.
+    struct AxisChanges {
+        std::uint32_t touched = 0;             // heard, and another value than before or the first one
+        std::uint32_t values = 0, shaped = 0;  // the value changed, the shaped value
+    };
+    Outcome post_axes(DeviceId id, std::span<const AxisValue> values, Time when) noexcept;
+    Outcome post_contact(const Event& event) noexcept;
+    Outcome post_pointer_flags(const Event& event) noexcept;
+    static Outcome deaf(const detail::Device* device) noexcept;
+    Outcome apply_connect(DeviceId id, const DeviceInfo& info) noexcept;
+    Outcome apply_focus(bool has) noexcept;
+    Outcome post_focus(bool has, const ButtonSet* down, Time when) noexcept;
+    Outcome post_interrupt(const ButtonSet* down, Time when) noexcept;
+    void adopt_desk(const ButtonSet& down) noexcept;
+
+    bool edge(detail::SlotKind kind, detail::Device& device, Button button) noexcept;
+    bool try_bind_hold(detail::Device& device, Button button) noexcept;
+    ButtonSet down_on(const detail::Device& device) const noexcept;
+    enum class Reach : std::uint8_t { device, foreground, everything };
+    static bool reaches(Reach reach, const detail::Device* only, const detail::Device& device) noexcept;
+    void cancel_all(Reach reach, detail::Device* device) noexcept;
+
+    void write_fact(const detail::Device& device, detail::FactKind kind, unsigned place, unsigned button,
+                    unsigned count, detail::FactSlot fact) noexcept;
+    void write_pointer_flags(const detail::Device& device) noexcept;
+    void write_press(detail::FactKind kind, unsigned place) noexcept;
+    detail::FixedDistance point_of(const PointerPress& press) const noexcept;
+    void track_button(detail::SlotKind kind, detail::Device& device, Button button) noexcept;
+    void track_motion() noexcept;
+    void cancel_presses(const detail::Device& device) noexcept;
+    Outcome apply_contact(detail::Device& device, const Event& event) noexcept;
+    void end_contact(unsigned place, detail::FactKind kind) noexcept;
+    void write_contact(unsigned place, detail::FactKind kind) noexcept;
+    Outcome apply_axes(detail::Device& device, const AxisValues& axes, bool adopting) noexcept;
+    Outcome change_axis(detail::Device& device, AxisValue to, AxisChanges& changes) noexcept;
+    bool try_bind_track(detail::Device& device, unsigned axis) noexcept;
+    void write_axes(const detail::Device& device, const AxisChanges& changes, bool counts) noexcept;
+    void write_undo(const detail::Device& device) noexcept;
+    void reshape(detail::Device& device, AxisChanges& changes) noexcept;
+    void update_axis_buttons(detail::Device& device, std::uint32_t touched, bool adopting) noexcept;
+    void rest(detail::Device& device) noexcept;
+
+    // The producer's own.
+    detail::Device* recent_device_;
+    std::int64_t accepted_until_ = nanoseconds(latest_time);  // later stamps are looked at more closely
+    std::int64_t ahead_limit_ = -1;                           // none
+    std::int64_t stamp_ = 0;                                  // of the present event, as accepted
+    std::uint64_t event_begin_ = 0;                           // where its slots begin
+    std::uint64_t late_at_ = detail::in_time;                 // where its slot `late` stands
+    unsigned late_slots_ = 0;                                 // how many of them
+    std::uint64_t lone_axes_end_ = 0;                         // behind the last event that only the ring of axes has
+    std::int64_t lone_axes_time_ = INT64_MIN;                 // of the last event that only the ring of axes has
+    detail::OneAtATime door_;
+    unsigned device_count_ = 0;
+    unsigned next_hold_ = 0, holds_used_ = 0;
+    PointerSettings pointer_settings_;
+    detail::FixedDistance motion_{}, raw_{}, wheel_{};  // totals
+    detail::FixedDistance pointer_{};                   // where the pointer is, if it is known
+    bool pointer_known_ = false;
+    bool pointer_fresh_ = false;                   // known since focus came, and since the pointer was locked or freed
+    unsigned presses_held_ = 0;                    // of mouse buttons, in presses_
+    std::array<std::int64_t, 2> wheel_carried_{};  // turned, but not yet a whole step
+    std::array<std::uint32_t, 2> steps_{};
+    std::uint64_t motion_counts_ = 0;  // as in slots
+    std::array<PointerPress, press_capacity> presses_{};
+    LastClick last_click_;
+    std::array<Contact, contact_capacity> contacts_{};
+    std::array<std::uint16_t, button_capacity> holders_{};  // merged: see merging.hpp
+    std::array<Bound, hold_capacity> bound_{};
+    detail::DeviceDirectory* directory_;
+};
+
+inline InletCore& core_of(Inlet& inlet) noexcept { return static_cast<InletCore&>(inlet); }
+inline const InletCore& core_of(const Inlet& inlet) noexcept { return static_cast<const InletCore&>(inlet); }
+
+}  // namespace cursorum

@@ -1,0 +1,81 @@
+// What samplers and frames read of an inlet.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <memory>
+
+#include "core/axes/axis_slot.hpp"
+#include "core/axes/track_table.hpp"
+#include "core/buttons/edge_ring.hpp"
+#include "core/inlet/device.hpp"
+#include "core/motion/motion_slot.hpp"
+#include "core/occasions/occasion_slot.hpp"
+#include "core/rings/single_writer.hpp"
+#include "cursorum/core/inlet.hpp"
+
+namespace cursorum::detail {
+
+/// The capacities of an inlet's rings.
+struct HistoryRoom {
+    std::uint32_t edges, motions, axes, occasions;
+};
+
+/// An inlet's rings, with the tables of what they say last, its devices and its counters. The inlet's thread writes
+/// them; any thread reads them, and nobody waits.
+struct InletHistory {
+    /// Where an inlet stands in its timeline: what it numbers, it numbers from here.
+    struct Place {
+        std::uint16_t inlet;
+        std::uint16_t first_hold, hold_room;
+        std::uint8_t first_device, device_room;
+        std::uint16_t first_track, track_room;
+        std::uint8_t first_press, press_room;
+        std::uint8_t first_contact, contact_room;
+    };
+
+    /// What a sampler that was overrun, or is new, takes from here: all holds as of one position in the ring.
+    struct Standing {
+        std::uint64_t position = 0;
+        std::uint64_t events = 0;                 // in the ring up to there
+        std::array<Slot, hold_capacity> holds{};  // each one's last edge
+    };
+
+    InletHistory(const Place& place, const HistoryRoom& room);
+
+    /// By the timeline's number; null if it is another inlet's, or there is none.
+    const Device* device_numbered(unsigned number) const noexcept {
+        const unsigned place = number - place_.first_device;
+        return place < place_.device_room && devices_[place].known_as.look() != 0 ? &devices_[place] : nullptr;
+    }
+
+    /// False, after a few tries, if the producer went round its whole history again and again meanwhile.
+    bool try_read_standing(Standing& standing) const noexcept;
+
+    Time latest() const noexcept { return Time{Duration{latest_.get()}}; }
+    Time complete_until() const noexcept { return Time{Duration{complete_until_.look()}}; }
+    InletCounters counters() const noexcept;
+
+    const Place place_;
+    SingleWriter<std::int64_t> latest_;
+    SingleWriter<std::uint64_t> extra_slots_;    // in the ring of edges, beyond one for each event
+    SingleWriter<std::uint64_t> lone_axes_;      // events that only the ring of axes has
+    SingleWriter<std::uint64_t> beside_;         // goes up whenever anything is published beside edges
+    SingleWriter<std::uint64_t> extra_motions_;  // in the ring of motion, of events counted elsewhere
+    std::array<SingleWriter<std::uint64_t>, outcome_count> outcomes_{};
+    SingleWriter<std::uint64_t> backdated_, clamped_, limited_, ahead_;
+    SingleWriter<bool> focused_{true};
+    SingleWriter<std::uint64_t> locks_;  // as in a fact
+    SingleWriter<std::int64_t> complete_until_;
+    std::unique_ptr<Device[]> devices_;
+    EdgeRing ring_;
+    HoldTable holds_;
+    MotionRing motions_;
+    AxisRing axes_;
+    FactRing facts_;
+    SlotTable<AxisSlot> axis_table_;
+    TrackTable tracks_;
+    SlotTable<FactSlot> contact_table_;
+};
+
+}  // namespace cursorum::detail

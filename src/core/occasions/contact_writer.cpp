@@ -1,0 +1,110 @@
+// Contacts on touch surfaces.
+#include <algorithm>
+
+#include "core/inlet/inlet_events.hpp"
+#include "core/rings/one_thread.hpp"
+#include "core/rules/fixed_point.hpp"
+#include "cursorum/core/controls.hpp"
+
+namespace cursorum {
+
+using detail::Device;
+using detail::FactKind;
+using detail::FactSlot;
+using detail::SlotKind;
+
+Outcome Inlet::contact(DeviceId device, std::uint32_t contact, ContactPhase phase, double x, double y, double pressure,
+                       Time when) noexcept {
+    Event event = Event::of(when, EventType::contact, device);
+    event.contact = contact;
+    event.phase = phase;
+    event.x = x;
+    event.y = y;
+    event.value = pressure;
+    return core_of(*this).post_contact(event);
+}
+
+Outcome InletCore::post_contact(const Event& event) noexcept {
+    const OneThread here{door_};
+    begin(event.time);
+    Device* const device = find_device(event.device);
+    if (!device || !device->listens) return finish(deaf(device));
+    return finish(apply_contact(*device, event));
+}
+
+Outcome InletCore::apply_contact(Device& device, const Event& event) noexcept {
+    if (!has_fixed(event.x) || !has_fixed(event.y) || !(event.value == event.value)) return Outcome::refused_value;
+    const auto contacts = std::span{contacts_}.first(place_.contact_room);
+    const auto found = std::find_if(contacts.begin(), contacts.end(),
+                                    [&](const Contact& c) { return c.device == &device && c.id == event.contact; });
+    auto place = static_cast<unsigned>(found - contacts.begin());
+    const bool is_there = found != contacts.end();
+    Outcome outcome = Outcome::taken;
+    if (event.phase == ContactPhase::begin) {
+        bool points = device.points;
+        for (const Contact& other : contacts) points = points && !(other.device == &device && other.points);
+        if (is_there) {  // its end was lost
+            points = points || contacts[place].points;
+            end_contact(place, FactKind::contact_cancel);
+            outcome = Outcome::contact_restarted;
+        }
+        const auto free = std::find_if(contacts.begin(), contacts.end(), [](const Contact& c) { return !c.device; });
+        if (free == contacts.end()) return Outcome::refused_contacts;
+        place = static_cast<unsigned>(free - contacts.begin());
+        contacts[place] = {.device = &device, .id = event.contact, .time = latest_.get(), .points = points};
+    } else if (!is_there) {
+        return Outcome::stray_contact;
+    }
+    Contact& contact = contacts[place];
+    contact.position = {static_cast<std::uint64_t>(to_fixed(event.x)), static_cast<std::uint64_t>(to_fixed(event.y))};
+    contact.pressure = std::clamp(event.value, 0.0, 1.0);
+    if (event.phase == ContactPhase::begin) contact.begin = contact.position;
+    if (contact.points && event.phase != ContactPhase::cancel) point_with(device, event);
+    switch (event.phase) {
+        case ContactPhase::begin:
+            write_contact(place, FactKind::contact_begin);
+            if (contact.points && !device.cell(controls::MouseLeft).is_down())
+                edge(SlotKind::press, device, controls::MouseLeft);
+            break;
+        case ContactPhase::move: write_contact(place, FactKind::contact_move); break;
+        case ContactPhase::end: end_contact(place, FactKind::contact_end); break;
+        case ContactPhase::cancel: end_contact(place, FactKind::contact_cancel); break;
+    }
+    return outcome;
+}
+
+void InletCore::write_contact(unsigned place, FactKind kind) noexcept {
+    const Contact& contact = contacts_[place];
+    FactSlot fact;
+    fact.begin = contact.begin;
+    fact.position = contact.position;
+    fact.measure = contact.pressure;
+    fact.begin_time = contact.time;
+    fact.contact = contact.id;
+    write_fact(*contact.device, kind, place_.first_contact + place, 0, 0, fact);
+}
+
+void InletCore::end_contact(unsigned place, FactKind kind) noexcept {
+    Contact& contact = contacts_[place];
+    write_contact(place, kind);
+    Device& device = *contact.device;
+    contact.device = nullptr;
+    if (contact.points && device.cell(controls::MouseLeft).is_down())
+        edge(kind == FactKind::contact_end ? SlotKind::release : SlotKind::cancel, device, controls::MouseLeft);
+}
+
+// What is neither button nor motion comes to rest: contacts and axes.
+void InletCore::rest(Device& device) noexcept {
+    for (unsigned place = 0; place < place_.contact_room; ++place)
+        if (contacts_[place].device == &device) end_contact(place, FactKind::contact_cancel);
+    device.axes_stamp = Device::no_time;
+    AxisChanges changes;
+    device.heard_axes = 0;
+    for (unsigned axis = 0; axis < axis_kinds; ++axis) {
+        changes.values |= std::uint32_t{std::exchange(device.axes[axis], 0.0) != 0} << axis;
+        changes.shaped |= std::uint32_t{std::exchange(device.shaped[axis], 0.0) != 0} << axis;
+    }
+    write_axes(device, changes, false);
+}
+
+}  // namespace cursorum

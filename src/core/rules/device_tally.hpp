@@ -1,0 +1,68 @@
+// A button's figures as some of the devices made them.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <optional>
+
+#include "core/buttons/edge_ring.hpp"
+#include "core/rules/figure_tally.hpp"
+#include "core/rules/merging.hpp"
+#include "cursorum/core/button_set.hpp"
+#include "cursorum/core/inlet.hpp"
+
+namespace cursorum {
+
+/// The buttons whose holds make one: itself, or for an either-side name its two keys (they are merged here).
+inline ButtonSet keys_behind(Button button) noexcept {
+    if (button.number < first_either_side) return {button};
+    const unsigned left = 0xE0U + button.number - first_either_side;
+    return {Button{static_cast<std::uint16_t>(left)}, Button{static_cast<std::uint16_t>(left + 4)}};
+}
+
+/// First what is held at the frame's start, then start(), then the frame's records in order.
+class DeviceTally {
+public:
+    /// `adopted_at`: whoever asks found the button down then, whenever and however it was pressed.
+    void add_hold(const detail::Slot& hold, std::optional<std::int64_t> adopted_at = std::nullopt) noexcept {
+        const bool by_press = hold.what().kind() == detail::SlotKind::press && !adopted_at;
+        const std::int64_t since = adopted_at.value_or(hold.time);
+        if (holders_ == 0 || (by_press && adopted_) || (by_press != adopted_ && since < start_)) {
+            start_ = since;
+            adopted_ = !by_press;
+        }
+        holders_ = static_cast<Holders>(holders_ + (by_press ? pressed_holder : adopted_holder));
+        set_pressed(detail::hold_of(hold.low()), by_press);
+    }
+    void start(std::int64_t t0, std::int64_t t1, const Repeat& repeat) noexcept {
+        tally_.emplace(t0, t1, repeat, holders_ != 0, adopted_, start_);
+    }
+    void take(const detail::StoredEdge& record) noexcept {
+        const detail::SlotKind kind = record.what().kind();
+        if (kind == detail::SlotKind::system_repeat) {
+            tally_->system_repeat();
+            return;
+        }
+        if (kind <= detail::SlotKind::cancel) apply(kind, detail::hold_of(record.low()), record.time);
+    }
+    void apply(detail::SlotKind kind, unsigned hold, std::int64_t time) noexcept {
+        tally_->apply(merge(holders_, kind, is_pressed(hold)), time);
+        set_pressed(hold, kind == detail::SlotKind::press);
+    }
+    ButtonFigures finish() noexcept { return tally_->finish(); }
+
+private:
+    bool is_pressed(unsigned hold) const noexcept { return (pressed_[hold / 64] >> hold % 64 & 1) != 0; }
+    void set_pressed(unsigned hold, bool pressed) noexcept {
+        const std::uint64_t mask = std::uint64_t{1} << hold % 64;
+        pressed_[hold / 64] = pressed ? pressed_[hold / 64] | mask : pressed_[hold / 64] & ~mask;
+    }
+
+    Holders holders_ = 0;
+    std::array<std::uint64_t, hold_capacity / 64> pressed_{};  // the holds that began with a press
+    std::int64_t start_ = 0;
+    bool adopted_ = true;
+    std::optional<FigureTally> tally_;
+};
+
+}  // namespace cursorum

@@ -1,0 +1,72 @@
+// Merging: one button on several devices.
+#pragma once
+
+#include <array>
+#include <cstdint>
+
+#include "cursorum/core/detail/frame_window.hpp"
+
+namespace cursorum {
+
+/// How many devices hold each button, and how many of them by a press (the high byte).
+using Holders = std::uint16_t;
+inline constexpr Holders adopted_holder = 0x0001, pressed_holder = 0x0101;
+
+namespace merging {
+
+using detail::Effect;
+using detail::SlotKind;
+
+// Indexed by the kind, by whether nobody held the button before, nobody held it by a press before, nobody holds it
+// after.
+constexpr unsigned index(SlotKind kind, Holders before, Holders after) noexcept {
+    return static_cast<unsigned>(kind) * 8 + ((before & 0xFF) == 0) * 4U + (before >> 8 == 0) * 2U +
+           ((after & 0xFF) == 0) * 1U;
+}
+
+inline constexpr std::array<Effect, 64> effects = [] {
+    std::array<Effect, 64> table{};
+    constexpr std::array<Holders, 3> cases{0, adopted_holder, pressed_holder};
+    for (const Holders before : cases) {
+        for (const Holders after : cases) {
+            const auto at = [&](SlotKind kind) -> Effect& { return table[index(kind, before, after)]; };
+            at(SlotKind::press) = before == 0 ? Effect::press : before >> 8 == 0 ? Effect::restart : Effect::none;
+            at(SlotKind::adopt) = before == 0 ? Effect::adopt : Effect::none;
+            at(SlotKind::release) = after == 0 ? Effect::release : Effect::none;
+            at(SlotKind::cancel) = after == 0 ? Effect::cancel : Effect::none;
+        }
+    }
+    return table;
+}();
+
+// Indexed by the kind and by whether the hold had begun with a press.
+inline constexpr std::array<Holders, 16> changes = [] {
+    std::array<Holders, 16> table{};
+    for (unsigned pressed = 0; pressed < 2; ++pressed) {
+        table[static_cast<unsigned>(SlotKind::press) * 2 + pressed] = pressed_holder;
+        table[static_cast<unsigned>(SlotKind::adopt) * 2 + pressed] = adopted_holder;
+        const auto minus = static_cast<Holders>(-(pressed ? pressed_holder : adopted_holder));
+        table[static_cast<unsigned>(SlotKind::release) * 2 + pressed] = minus;
+        table[static_cast<unsigned>(SlotKind::cancel) * 2 + pressed] = minus;
+    }
+    return table;
+}();
+
+inline Holders change(SlotKind kind, bool pressed) noexcept {
+    return changes[static_cast<unsigned>(kind) * 2 + pressed];
+}
+
+}  // namespace merging
+
+/// What a device's edge does to the merged button, whose holders it brings up to date. Tables instead of branches:
+/// presses and releases come in no order that a processor could guess.
+inline detail::Effect merge(Holders& holders, detail::SlotKind kind, bool was_pressed) noexcept {
+    const Holders before = holders;
+    const auto after = static_cast<Holders>(before + merging::change(kind, was_pressed));
+    holders = after;
+    return merging::effects[merging::index(kind, before, after)];
+}
+
+constexpr bool is_held(Holders holders) noexcept { return (holders & 0xFF) != 0; }
+
+}  // namespace cursorum

@@ -1,0 +1,27 @@
+// The buttons that a device can have, as a set made at compile time.
+#pragma once
+
+#include "cursorum/core/button_set.hpp"
+
+namespace cursorum {
+
+#define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) Button{number},
+#define CURSORUM_EITHER_SIDE(name, number, left, right, what)
+#define CURSORUM_DIRECTION(name, number, what)
+inline constexpr ButtonSet postable_buttons{
+#include "cursorum/core/control_list.hpp"
+};
+#undef CURSORUM_BUTTON
+
+/// The keys of USB HID page 0x07: their numbers are their usages.
+#define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) Button{hid_page == 0x07 ? number : 0},
+#define CURSORUM_EITHER_SIDE(name, number, left, right, what)
+#define CURSORUM_DIRECTION(name, number, what)
+inline constexpr ButtonSet hid_keys =
+    ButtonSet{
+#include "cursorum/core/control_list.hpp"
+    } -
+    ButtonSet{Button{0}};
+#undef CURSORUM_BUTTON
+
+}  // namespace cursorum

@@ -1,0 +1,171 @@
+// A frame as the core knows it. Its readings are in the rooms of their streams.
+#pragma once
+
+#include <array>
+#include <cstddef>
+#include <cstdint>
+#include <initializer_list>
+#include <optional>
+#include <vector>
+
+#include "core/axes/axis_record.hpp"
+#include "core/inlet/timeline_core.hpp"
+#include "core/motion/motion_span.hpp"
+#include "core/sampler/sampler_state.hpp"
+#include "cursorum/core/detail/frame_window.hpp"
+#include "cursorum/core/frame.hpp"
+
+namespace cursorum {
+
+namespace detail {
+
+/// What a frame holds beside records of buttons. Sized once.
+struct DeskEntries {
+    bool has_any = false;  // since the frame was cleared; else all below is as clear() left it
+    std::array<MotionSpan, inlet_capacity> spans{};
+    std::vector<MotionSlot> kept;  // of a growing sampler: all slots, with what each added in place of the totals
+    bool keeps = false;
+    bool placed = false, outside = false, locked = false;  // at the end
+    std::uint8_t locks = 0;                                // likewise
+    DeviceBits connected{};                                // likewise
+    FixedDistance pointer{};
+    bool moved_by_person = false, moved_by_program = false;
+
+    std::vector<AxisRecord> axes;
+    std::uint32_t axis_room = 0;  // and as many again as there are tracks, for healing
+    std::uint32_t axis_count = 0, axis_base = 1;
+    std::array<std::uint32_t, axis_capacity> axis_last{};  // ordinals
+    std::vector<FactSlot> facts;
+    std::uint32_t fact_count = 0;
+
+    const AxisRecord* axis_record(std::uint32_t ordinal) const noexcept {
+        return ordinal >= axis_base ? &axes[ordinal - axis_base] : nullptr;
+    }
+    void commit(DeskState& state) const noexcept;
+    void clear(unsigned inlets) noexcept;
+    /// Commits to a copy of the sampler's state, which leaves it.
+    void bring_up(DeskState& copy, unsigned inlets) const noexcept {
+        commit(copy);
+        for (unsigned i = 0; i < inlets; ++i) copy.inlets[i].moved = spans[i].after();
+    }
+    /// Goes on from a state that came from elsewhere.
+    void start(const DeskState& state, unsigned inlets) noexcept {
+        for (unsigned i = 0; i < inlets; ++i) spans[i].start(state.inlets[i].moved);
+        clear(inlets);
+        placed = state.placed;
+        outside = state.outside;
+        locked = state.locked;
+        locks = state.locks;
+        connected = state.connected;
+        pointer = state.pointer;
+    }
+};
+
+/// A frame's edges. Sized once.
+struct FrameEntries : FrameWindow {
+    std::vector<StoredEdge> records;          // `count` are in use; FrameWindow::edges
+    std::vector<std::uint32_t> record_links;  // FrameWindow::links
+    // Of the events taken that have no record whose time is their stamp; but for motion, whose ring still has them.
+    std::vector<std::int64_t> stamps;
+    mutable std::vector<std::int64_t> ages;  // worked with when latency is asked for
+    /// Of a frame with a gap before it: the records' times as they would be without the gap, which gestures go by.
+    std::vector<std::int64_t> original_times;
+    bool has_gap = false;
+    static constexpr std::uint32_t no_skip = UINT32_MAX;
+    std::uint32_t skip_at = no_skip;       // of a frame that begins with a pause: how many records come before it
+    std::size_t room = 0, stamp_room = 0;  // for slots of events; healing has room beyond
+    std::uint32_t count = 0;
+    std::uint32_t stamp_count = 0;
+
+    /// Allocates.
+    void make_room(std::size_t slots, std::size_t events, std::size_t healing) {
+        room = slots;
+        records.resize(slots + healing);
+        record_links.resize(slots + healing);
+        edges = records.data();
+        links = record_links.data();
+        original_times.resize(slots + healing);
+        make_stamp_room(events);
+    }
+    void make_stamp_room(std::size_t events) {
+        stamp_room = events;
+        stamps.resize(events + 1);  // one is written to before it is known to be needed
+    }
+    /// Brings the state from the frame's start to its end, where an empty frame begins.
+    void commit(SamplerState& state) const noexcept;
+    /// A new frame, without entries.
+    void clear() noexcept {
+        base += count;
+        count = stamp_count = 0;
+        has_gap = false;
+        skip_at = no_skip;
+        if (base < 0x80000000U) return;
+        base = 1;
+        last = {};
+    }
+};
+
+}  // namespace detail
+
+/// What readings work with. It belongs to its sampler's core; a Frame points to its window.
+class FrameCore : public detail::FrameEntries {
+public:
+    FrameCore(const TimelineCore& of, const detail::SamplerState& state, const detail::DeskState& desk,
+              const detail::DeskEntries& desk_entries) noexcept
+        : timeline{&of}, state_{&state}, desk_{&desk}, desk_entries_{&desk_entries} {
+        initial = &state;
+    }
+    FrameCore(const FrameCore&) = delete;
+    FrameCore& operator=(const FrameCore&) = delete;
+
+    bool is_peek = false;
+    const TimelineCore* const timeline;
+
+    const detail::SamplerState& state() const noexcept { return *state_; }
+    /// Other than buttons: as of the start, and what happened since.
+    const detail::DeskState& desk() const noexcept { return *desk_; }
+    const detail::DeskEntries& desk_entries() const noexcept { return *desk_entries_; }
+
+    DeviceId id_of(unsigned device) const noexcept;
+    bool has_device(const detail::DeviceBits& devices, DeviceId id) const noexcept;
+    /// Returns whether the filter lets the device of that number through.
+    bool includes(const detail::DeviceFilter& filter, unsigned number) const noexcept;
+
+    // Buttons.
+    ButtonFigures merged_figures(Button button) const noexcept;
+    ButtonFigures device_figures(Button button, const detail::DeviceFilter& filter) const noexcept;
+    ButtonFigures any(std::initializer_list<Button> buttons) const noexcept;
+    const detail::Slot* find_hold(Button button, unsigned device) const noexcept;
+    const Repeat& repeat_of(Button button) const noexcept { return state_->repeats[state_->repeat_of[button.number]]; }
+    ButtonSet active() const noexcept;
+
+    // Axes.
+    double walk(Axis axis, const detail::DeviceFilter& filter, void* to, void (*visit)(void*, Time, double)) const;
+    void walk(Stick stick, const detail::DeviceFilter& filter, void* to, void (*visit)(void*, Time, Vector2)) const;
+    AxisReading axis(Axis axis, const detail::DeviceFilter& filter) const noexcept;
+    StickReading stick(Stick stick, const detail::DeviceFilter& filter) const noexcept;
+    AxisReading pull(Axis pull, const detail::DeviceFilter& filter) const noexcept;
+    bool next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept;
+
+private:
+    ButtonFigures merged_tally(Button button) const noexcept;
+    template <typename Visit>
+    void for_each_hold(Button button, const detail::DeviceFilter& filter, Visit&& visit) const noexcept;
+    bool is_of(const detail::StoredEdge& record, const detail::DeviceFilter& filter) const noexcept;
+    template <typename Visit>
+    void for_each_record(Button button, Visit&& visit) const noexcept;
+    template <typename Visit>
+    void for_each_track(Axis axis, const detail::DeviceFilter& filter, Visit&& visit) const;
+    const detail::AxisRecord* last_of_track(unsigned track) const noexcept;
+
+    const detail::SamplerState* state_;
+    const detail::DeskState* desk_;
+    const detail::DeskEntries* desk_entries_;
+};
+
+inline const FrameCore& core_of(const detail::FrameWindow& window) noexcept {
+    return static_cast<const FrameCore&>(window);
+}
+inline const FrameCore& core_of(const Frame& frame) noexcept { return core_of(frame.window()); }
+
+}  // namespace cursorum

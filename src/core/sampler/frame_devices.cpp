@@ -1,0 +1,117 @@
+// Readings of devices, and of what they have.
+#include "core/sampler/frame_core.hpp"
+
+namespace cursorum {
+
+namespace {
+
+ButtonSet locks_of(unsigned bits) noexcept {
+    ButtonSet on;
+    for (unsigned i = 0; i < detail::lock_keys.size(); ++i) on.set(detail::lock_keys[i], (bits >> i & 1) != 0);
+    return on;
+}
+
+DeviceKind kind_of(const detail::Device& device) noexcept {
+    return static_cast<DeviceKind>(device.flags.look() & 0xFF);
+}
+
+}  // namespace
+
+bool FrameCore::has_device(const detail::DeviceBits& devices, DeviceId id) const noexcept {
+    const detail::Device* const device = timeline->device_known_as(id);
+    return device && detail::has_bit(devices, device->number);
+}
+
+DeviceId FrameCore::id_of(unsigned device) const noexcept {
+    const detail::Device* const known = timeline->device_numbered(device);
+    return known ? DeviceId{static_cast<std::uint32_t>(known->known_as.look() - 1)} : DeviceId{};
+}
+
+bool FrameCore::includes(const detail::DeviceFilter& filter, unsigned number) const noexcept {
+    using Kind = detail::DeviceFilter::Kind;
+    switch (filter.kind) {
+        case Kind::every: return true;
+        case Kind::one: return filter.number == number;
+        case Kind::none: return false;
+        case Kind::set: return detail::has_bit(*filter.devices, number);
+        case Kind::persons:
+        case Kind::programs: break;
+    }
+    const detail::Device* const known = timeline->device_numbered(number);
+    const bool is_virtual = known && (known->flags.look() & detail::Device::virtual_flag) != 0;
+    return is_virtual == (filter.kind == Kind::programs);
+}
+
+bool Frame::is_connected(DeviceId device) const noexcept {
+    const FrameCore& frame = core_of(*this);
+    return frame.has_device(frame.desk_entries().connected, device);
+}
+
+bool Frame::was_connected(DeviceId device) const noexcept {
+    const FrameCore& frame = core_of(*this);
+    return frame.has_device(frame.desk().connected, device);
+}
+
+unsigned Frame::count_of(DeviceKind kind) const noexcept {
+    const FrameCore& frame = core_of(*this);
+    unsigned count = 0;
+    for (unsigned number = 0; number < frame.timeline->device_room(); ++number)
+        if (detail::has_bit(frame.desk_entries().connected, number))
+            if (const detail::Device* device = frame.timeline->device_numbered(number))
+                count += kind_of(*device) == kind;
+    return count;
+}
+
+std::optional<DeviceId> Frame::device(DeviceKind kind, unsigned place) const noexcept {
+    const FrameCore& frame = core_of(*this);
+    for (unsigned number = 0; number < frame.timeline->device_room(); ++number) {
+        const detail::Device* const device = frame.timeline->device_numbered(number);
+        if (!device || kind_of(*device) != kind || place-- != 0) continue;
+        if (!detail::has_bit(frame.desk_entries().connected, number)) return std::nullopt;
+        return frame.id_of(number);
+    }
+    return std::nullopt;
+}
+
+bool Frame::next_change(std::uint32_t& index, DeviceChange& change) const noexcept {
+    const FrameCore& frame = core_of(*this);
+    for (; index < frame.desk_entries().fact_count; ++index) {
+        const detail::FactSlot& fact = frame.desk_entries().facts[index];
+        if (!fact.is_change()) continue;
+        change = {};
+        change.time = Time{Duration{fact.time}};
+        change.device = frame.id_of(fact.device());
+        change.connected = fact.kind() == detail::FactKind::connect;
+        ++index;
+        const detail::Device* const changed = frame.timeline->device_numbered(fact.device());
+        if (!changed) return true;
+        change.kind = kind_of(*changed);
+        change.name_bytes = changed->name.read();
+        for (unsigned number = 0; number < fact.device(); ++number) {
+            const detail::Device* const device = frame.timeline->device_numbered(number);
+            change.place += device && kind_of(*device) == change.kind;
+        }
+        return true;
+    }
+    return false;
+}
+
+ButtonSet Frame::locks() const noexcept { return locks_of(core_of(*this).desk_entries().locks); }
+ButtonSet Frame::previous_locks() const noexcept { return locks_of(core_of(*this).desk().locks); }
+
+DeviceSnapshot DeviceFrame::current() const noexcept {
+    const FrameCore& frame = core_of(*frame_);
+    DeviceSnapshot snapshot;
+    snapshot.time = Time{Duration{frame.state().t1}};
+    frame.active().for_each([&](Button button) {
+        if (can_be_posted(button) && (*this)[button].down()) snapshot.down.insert(button);
+    });
+    DeviceAxis axis;
+    for (std::uint64_t after = 0; frame.next_axis(after, axis);) {
+        const detail::Device* const device = frame.timeline->device_known_as(axis.device);
+        if (device && devices_ == detail::DeviceFilter::one(device->number)) snapshot.axes.set(axis.axis, axis.value);
+    }
+    return snapshot;
+}
+
+}  // namespace cursorum

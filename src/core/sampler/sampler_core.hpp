@@ -1,0 +1,136 @@
+// What a sampler does. For the sampler's own files.
+#pragma once
+
+#include <algorithm>
+#include <array>
+#include <cstddef>
+#include <cstdint>
+#include <memory>
+
+#include "core/inlet/timeline_core.hpp"
+#include "core/rings/one_at_a_time.hpp"
+#include "core/sampler/frame_core.hpp"
+#include "core/sampler/sampler_state.hpp"
+#include "cursorum/core/sampler.hpp"
+
+namespace cursorum {
+
+/// A sampler, as its public class calls it.
+class SamplerCore {
+public:
+    SamplerCore(const TimelineCore& timeline, const SamplerOptions& options);
+    ~SamplerCore();
+    SamplerCore(const SamplerCore&) = delete;
+    SamplerCore& operator=(const SamplerCore&) = delete;
+
+    const Frame& advance(Time cut) noexcept;
+    const Frame& advance(const Tick& tick) noexcept;
+    void gather(Time until) noexcept;
+    const Frame& peek(Time time) noexcept;
+    const Frame& frame() const noexcept { return frame_; }
+    void save_to(detail::SavedSampler& saved) const noexcept;
+    void restore(const detail::SavedSampler& saved) noexcept;
+    bool set_repeat(const Repeat& repeat) noexcept;
+    bool set_repeat(Button button, const Repeat& repeat) noexcept;
+    void cancel_presses() noexcept;
+    SamplerCounters counters() const noexcept;
+
+private:
+    struct WithoutPeek {};
+    SamplerCore(const TimelineCore& timeline, const SamplerOptions& options, WithoutPeek);
+
+    struct Healing;
+    void open_frame() noexcept;
+    void take(std::int64_t until) noexcept;
+    void make_desk_room();
+    void forget_looks() noexcept;
+    void take_of_several(std::int64_t until) noexcept;
+    template <typename Turn, typename Take>
+    void take_in_turn(unsigned inlets, std::int64_t until, Turn&& turn, Take&& take) noexcept;
+    void take_desk(const detail::InletHistory& inlet, unsigned number, std::int64_t until) noexcept;
+    void take_all_beside(const detail::InletHistory& inlet, unsigned number, std::int64_t until,
+                         std::uint64_t beside) noexcept;
+    bool take_motions(const detail::InletHistory& inlet, unsigned number, std::int64_t until,
+                      std::uint64_t end) noexcept;
+    struct Stretch {
+        std::uint64_t from, to;  // positions in a ring
+    };
+    Stretch find_motions(unsigned number, std::int64_t until, std::uint64_t end) noexcept;
+    void count_late_motions(const detail::MotionRing& ring, std::uint64_t from, std::uint64_t to,
+                            std::uint64_t counts_before) noexcept;
+    void lose_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
+    std::size_t keep_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
+    bool take_axes(const detail::InletHistory& inlet, unsigned number, std::int64_t until, std::uint64_t end) noexcept;
+    bool make_axis_room() noexcept;
+    void add_axis(const detail::AxisSlot& slot) noexcept;
+    void heal_axes(unsigned inlet, std::int64_t until) noexcept;
+    bool take_facts(unsigned inlet, std::int64_t until, std::uint64_t end) noexcept;
+    bool hears_press(unsigned inlet, detail::FactSlot& fact) noexcept;
+    void add_fact(detail::FactSlot fact) noexcept;
+    void heal_facts(unsigned inlet, std::int64_t until) noexcept;
+    std::int64_t healing_time(unsigned inlet, std::int64_t until) const noexcept;
+    static void show_connected(const detail::InletHistory& inlet, detail::DeviceBits& connected) noexcept;
+    /// Of one inlet, what comes before one of its late events: how far it was looked through.
+    struct Before {
+        Before() = default;
+        Before(const detail::InletPosition& place, const detail::DeskState::Place& desk) noexcept
+            : edges{place.edges}, motions{place.motions}, axes{desk.axes} {}
+        std::uint64_t edges = 0, motions = 0, axes = 0;
+        std::int64_t greatest = INT64_MIN;  // stamp
+    };
+    using BeforeOfAll = std::array<Before, inlet_capacity>;
+    std::int64_t turn_of(detail::Slot late, std::uint64_t position, unsigned inlet, Before& before) const noexcept;
+    /// When the next slot of a ring other than that of edges has its turn among all inlets'.
+    std::int64_t turn_of(std::int64_t time, std::uint64_t late_at, unsigned inlet, Before& before) const noexcept;
+    void take_all_beside_of_several(std::int64_t until, const BeforeOfAll& start) noexcept;
+    void place_pointer_of_several() noexcept;
+    void note_head(std::int64_t time) noexcept { head_ = std::max(head_, time); }
+    bool take_some_merging(const detail::InletHistory& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
+                           Before& before) noexcept;
+    void take_edges(const detail::InletHistory& inlet, unsigned number, std::uint64_t end, std::int64_t limit,
+                    Before& before) noexcept;
+    bool take_some_after_gap(const detail::InletHistory& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
+                             Before& before) noexcept;
+    template <bool merges, bool has_gap>
+    bool take_some(const detail::InletHistory& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
+                   Before& before) noexcept;
+    std::size_t free_slots() const noexcept;
+    bool make_room() noexcept;
+    void heal(unsigned inlet, std::int64_t until) noexcept;
+    void skip(std::int64_t from, std::int64_t to) noexcept;
+    void skip_buttons(std::int64_t to) noexcept;
+    void skip_beside(std::int64_t to) noexcept;
+    void skip_axes() noexcept;
+    void skip_facts(std::int64_t to) noexcept;
+    void add_change(detail::SlotKind kind, unsigned hold, const detail::Slot& of) noexcept;
+    void apply_changes(unsigned number, std::int64_t time) noexcept;
+    void start_at(unsigned inlet, std::int64_t start) noexcept;
+    void start_desk_at(unsigned inlet, std::int64_t start) noexcept;
+    bool find_beginning(const detail::InletHistory& inlet, std::uint64_t position, detail::Slot& hold) const noexcept;
+    void settle(const detail::Slot& hold) noexcept;
+    void start_merging() noexcept;
+    void start_merging(const std::array<detail::Slot, detail::no_hold + 1>& holds) noexcept;
+
+    const TimelineCore* timeline_;
+    detail::SamplerState state_;
+    detail::DeskState desk_;
+    detail::DeskEntries desk_entries_;
+    FrameCore entries_;
+    Frame frame_;
+    std::unique_ptr<Healing> healing_;
+    std::unique_ptr<SamplerCore> peeking_;  // the sampler that peeks
+    mutable detail::OneAtATime door_;
+    bool growing_;
+    bool open_ = false;
+    /// Of the frame in the making: how far it was when a pause before it began.
+    struct SkipBegins {
+        std::uint32_t records, stamps, axes, facts;
+        std::uint64_t taken, late, moved;
+        std::size_t kept;
+        bool moved_by_person, moved_by_program;
+    };
+    SkipBegins skip_begins_{};
+    std::int64_t head_ = 0;  // of what the last cut left for later: the latest of the next events' times
+};
+
+}  // namespace cursorum

@@ -1,0 +1,115 @@
+// What a sampler takes from several inlets other than buttons, in the order of time.
+#include <algorithm>
+
+#include "core/sampler/sampler_taking.hpp"
+
+namespace cursorum {
+
+using detail::AxisSlot;
+using detail::FactSlot;
+using detail::MotionSlot;
+using detail::Slot;
+using detail::SlotKind;
+
+// In time, an event's turn is its time. A late one's stands in the ring of edges, which has a slot for every late event
+// of its inlet (but for late motion): not before any event that its inlet posted earlier and the sampler had not taken.
+std::int64_t SamplerCore::turn_of(std::int64_t time, std::uint64_t late_at, unsigned inlet,
+                                  Before& before) const noexcept {
+    if (late_at == detail::in_time) return time;
+    const detail::EdgeRing& ring = timeline_->inlet(inlet).ring_;
+    const std::uint64_t end = std::min(late_at + 1, ring.published());
+    before.edges = std::max(before.edges, std::min(end, ring.oldest()));
+    for (Slot slot; before.edges < end; ++before.edges) {
+        if (!ring.try_read(before.edges, slot)) continue;
+        // A late event's own slots, which are not its first, have the time that the inlet had reached.
+        if (slot.what().kind() == SlotKind::late)
+            before.greatest = std::max(before.greatest, turn_of(slot, before.edges, inlet, before));
+        else if (slot.what().is_first())
+            before.greatest = std::max(before.greatest, slot.time);
+    }
+    return std::max(before.greatest, nanoseconds(earliest_time));
+}
+
+void SamplerCore::take_all_beside_of_several(std::int64_t until, const BeforeOfAll& start) noexcept {
+    const unsigned inlets = timeline_->inlet_count();
+    desk_entries_.has_any = true;
+    struct Ends {
+        std::uint64_t beside, motions, axes, facts;
+    };
+    std::array<Ends, inlet_capacity> ends;
+    const std::size_t kept = desk_entries_.kept.size();
+    for (unsigned i = 0; i < inlets; ++i) {
+        const detail::InletHistory& inlet = timeline_->inlet(i);
+        ends[i].beside = inlet.beside_.look();
+        ends[i].motions = inlet.motions_.published();
+        ends[i].axes = inlet.axes_.published();
+        ends[i].facts = inlet.facts_.published();
+        if (ends[i].motions != state_.inlets[i].motions) take_motions(inlet, i, until, ends[i].motions);
+    }
+    if (growing_)
+        std::stable_sort(desk_entries_.kept.begin() + static_cast<std::ptrdiff_t>(kept), desk_entries_.kept.end(),
+                         [](const MotionSlot& a, const MotionSlot& b) { return a.time < b.time; });
+    place_pointer_of_several();
+
+    // A slot that is later than the cut holds back those behind it, late ones too; what was overwritten is healed as
+    // soon as its inlet's turn comes.
+    const auto turn_in = [&](const auto& ring, std::uint64_t position, std::uint64_t end, unsigned i, auto slot,
+                             BeforeOfAll& befores) {
+        if (position >= end) return nothing_more;
+        if (!ring.try_read(position, slot)) return nanoseconds(earliest_time);
+        return slot.time > until ? slot.time : turn_of(slot.time, slot.late_at, i, befores[i]);
+    };
+    // A late slot whose turn comes before its time goes alone, since the others are taken by their times.
+    const auto end_of = [&](const auto& ring, std::uint64_t position, std::uint64_t end, std::int64_t& limit) {
+        const std::int64_t time = ring.time_at(position);
+        if (time == INT64_MIN || time <= limit) return end;
+        limit = time;
+        return position + 1;
+    };
+    const auto take_ring = [&](auto ring, auto place, auto ends_of, auto slot, auto take) {
+        BeforeOfAll befores = start;
+        take_in_turn(
+            inlets, until,
+            [&](unsigned i) {
+                return turn_in(timeline_->inlet(i).*ring, desk_.inlets[i].*place, ends[i].*ends_of, i, slot, befores);
+            },
+            [&](unsigned i, std::int64_t limit) {
+                const std::uint64_t before = desk_.inlets[i].*place;
+                const std::uint64_t end = end_of(timeline_->inlet(i).*ring, before, ends[i].*ends_of, limit);
+                take(i, limit, end);
+                return desk_.inlets[i].*place != before;
+            });
+    };
+    using Place = detail::DeskState::Place;
+    take_ring(
+        &detail::InletHistory::axes_, &Place::axes, &Ends::axes, AxisSlot{},
+        [&](unsigned i, std::int64_t limit, std::uint64_t end) { take_axes(timeline_->inlet(i), i, limit, end); });
+    take_ring(&detail::InletHistory::facts_, &Place::facts, &Ends::facts, FactSlot{},
+              [&](unsigned i, std::int64_t limit, std::uint64_t end) { take_facts(i, limit, end); });
+    for (unsigned i = 0; i < inlets; ++i)
+        if (state_.inlets[i].motions == ends[i].motions && desk_.inlets[i].axes == ends[i].axes &&
+            desk_.inlets[i].facts == ends[i].facts)
+            desk_.inlets[i].beside = ends[i].beside;
+}
+
+// The pointer is where the inlet put it that spoke of it last.
+void SamplerCore::place_pointer_of_several() noexcept {
+    std::int64_t latest = INT64_MIN;
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
+        const detail::MotionSpan& span = desk_entries_.spans[i];
+        if (!span.any || !span.after().is_placed()) continue;
+        const detail::MotionRing& ring = timeline_->inlet(i).motions_;
+        MotionSlot slot;
+        for (std::uint64_t at = span.to; at != span.from; --at) {
+            if (!ring.try_read(at - 1, slot)) break;
+            if (!slot.places()) continue;
+            if (slot.time >= latest) {
+                latest = slot.time;
+                desk_entries_.pointer = slot.position;
+            }
+            break;
+        }
+    }
+}
+
+}  // namespace cursorum
