@@ -125,10 +125,17 @@ public:
         : frame_{&frame}, devices_{devices}, button_{button} {}
 
 private:
+    ButtonFigures figures_of_busy() const noexcept;
+
     const detail::FrameWindow* frame_;
     detail::DeviceFilter devices_;
     Button button_;
 };
+
+inline ButtonFigures ButtonReading::figures() const noexcept {
+    if (!frame_->is_idle(button_)) return figures_of_busy();
+    return ButtonFigures{detail::FigureParts{.frame_length = Duration{frame_->initial->t1 - frame_->initial->t0}}};
+}
 
 inline bool ButtonReading::was_down() const noexcept {
     return devices_.is_every() ? frame_->was_down(button_) : figures().was_down();

@@ -216,9 +216,7 @@ ButtonFigures FrameCore::any(std::initializer_list<Button> buttons) const noexce
     return tally.finish();
 }
 
-ButtonFigures ButtonReading::figures() const noexcept {
-    if (frame_->is_idle(button_))
-        return ButtonFigures{detail::FigureParts{.frame_length = Duration{frame_->initial->t1 - frame_->initial->t0}}};
+ButtonFigures ButtonReading::figures_of_busy() const noexcept {
     const FrameCore& frame = core_of(*frame_);
     return devices_.is_every() ? frame.merged_figures(button_) : frame.device_figures(button_, devices_);
 }

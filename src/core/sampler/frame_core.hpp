@@ -129,7 +129,9 @@ public:
     DeviceId id_of(unsigned device) const noexcept;
     bool has_device(const detail::DeviceBits& devices, DeviceId id) const noexcept;
     /// Returns whether the filter lets the device of that number through.
-    bool includes(const detail::DeviceFilter& filter, unsigned number) const noexcept;
+    bool includes(const detail::DeviceFilter& filter, unsigned number) const noexcept {
+        return filter.is_every() || is_among(filter, number);
+    }
 
     // Buttons.
     ButtonFigures merged_figures(Button button) const noexcept;
@@ -148,6 +150,7 @@ public:
     bool next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept;
 
 private:
+    bool is_among(const detail::DeviceFilter& filter, unsigned number) const noexcept;
     ButtonFigures merged_tally(Button button) const noexcept;
     template <typename Visit>
     void for_each_hold(Button button, const detail::DeviceFilter& filter, Visit&& visit) const noexcept;
