@@ -77,7 +77,7 @@ void ActionReaderCore::apply_bindings() {
         for (unsigned mode = 0; mode < map_->modes.size(); ++mode) {
             const bool was = map_->modes[mode].buttons.contains(button);
             const bool is = next_map_->modes[mode].buttons.contains(button);
-            if (was != is && (owner == Owner::nobody || is_mode(owner, mode))) owner = Owner::nobody_more;
+            if (was != is && (owner == Owner::nobody || is_mode(owner, mode))) owner = Owner::taker_ended;
         }
     });
     state_.switches = switches;

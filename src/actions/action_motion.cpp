@@ -23,26 +23,26 @@ double square(Vector2 v) noexcept { return v.x * v.x + v.y * v.y; }
 
 // ---- mice, wheels, locks
 
-detail::DeviceFilter ActionReaderCore::heard() const noexcept {
-    if (!hears_part_) return {};
-    return detail::DeviceFilter::set(heard_devices_);
+detail::DeviceFilter ActionReaderCore::filter() const noexcept {
+    if (!is_partial_) return {};
+    return detail::DeviceFilter::set(included_devices_);
 }
 
 void ActionReaderCore::gather_turns(const FrameCore& frame) {
     if (!map_->of_wheel.empty())
-        PointerReading{frame, heard()}.for_each_wheel_step([this](Time time, WheelSteps steps) {
+        PointerReading{frame, filter()}.for_each_wheel_step([this](Time time, WheelSteps steps) {
             turns_.push_back({nanoseconds(time), steps.x, steps.y});
         });
     if (map_->of_locks.empty()) return;
     // So that modes that opened, and frames that were left out, have their say, too.
-    set_locks(frame.desk().locks, false, state_.t0);
-    for (std::uint32_t i = 0; i < frame.desk_entries().fact_count; ++i) {
-        const detail::FactSlot& fact = frame.desk_entries().facts[i];
-        if (fact.kind() != detail::FactKind::locks) continue;
+    set_locks(frame.others().locks, false, state_.t0);
+    for (std::uint32_t i = 0; i < frame.other_entries().occasion_count; ++i) {
+        const detail::OccasionSlot& occasion = frame.other_entries().occasions[i];
+        if (occasion.kind() != detail::OccasionKind::locks) continue;
         // To its place in time: there are few. (The library's merging would allocate.)
         const auto later = [](std::int64_t time, const Turn& turn) { return time < turn.time; };
-        turns_.insert(std::upper_bound(turns_.begin(), turns_.end(), fact.time, later),
-                      {fact.time, 0, 0, true, static_cast<std::uint8_t>(fact.begin[0])});
+        turns_.insert(std::upper_bound(turns_.begin(), turns_.end(), occasion.time, later),
+                      {occasion.time, 0, 0, true, static_cast<std::uint8_t>(occasion.begin[0])});
     }
 }
 
@@ -111,7 +111,7 @@ void ActionReaderCore::add_relative(const FrameCore& frame) noexcept {
         const bool is_motion = source.kind == Binding::Kind::motion;
         const unsigned flow = is_motion ? detail::motion_flow : detail::wheel_flow;
         if (!is_mode(state_.flow_owners[flow], map_->actions[source.action].mode)) continue;
-        const PointerReading pointer = PointerReading{frame, heard()};
+        const PointerReading pointer = PointerReading{frame, filter()};
         const Distance way = !is_motion ? pointer.wheel() : source.raw ? pointer.raw_motion() : pointer.motion();
         Vector2& sum = relative_[source.action];
         if (map_->actions[source.action].kind == ActionKind::axis)
@@ -146,15 +146,15 @@ void ActionReaderCore::add_steps(const FrameCore& frame) {
         }
         if (is_stick) {
             const Stick stick{source.number};
-            add(state_.t0, frame.stick(stick, heard()).before);
+            add(state_.t0, frame.stick(stick, filter()).before);
             auto take = [&](Time time, Vector2 value) { add(nanoseconds(time), value); };
-            frame.walk(stick, heard(), &take,
+            frame.walk(stick, filter(), &take,
                        [](void* to, Time time, Vector2 value) { (*static_cast<decltype(take)*>(to))(time, value); });
         } else {
             const Axis axis{source.number};
-            add(state_.t0, {beyond(source.dead_zone, frame.axis(axis, heard()).before), 0});
+            add(state_.t0, {beyond(source.dead_zone, frame.axis(axis, filter()).before), 0});
             auto take = [&](Time time, double value) { add(nanoseconds(time), {beyond(source.dead_zone, value), 0}); };
-            frame.walk(axis, heard(), &take,
+            frame.walk(axis, filter(), &take,
                        [](void* to, Time time, double value) { (*static_cast<decltype(take)*>(to))(time, value); });
         }
     }

@@ -68,7 +68,7 @@ ButtonTaker ActionReaderCore::taker_of(Button button) const noexcept {
     if (button.number >= button_capacity) return {};
     const bool down = ButtonSet{state_.down}.contains(button);
     const std::uint8_t owner = down ? state_.whose[button.number].owner : state_.whose[button.number].taker;
-    if (owner == Owner::nobody_more) return {ButtonTaker::Kind::none_more, {}};
+    if (owner == Owner::taker_ended) return {ButtonTaker::Kind::taker_ended, {}};
     if (owner >= Owner::first_claim) return {ButtonTaker::Kind::claim, {}};
     if (!Owner::is_mode(owner)) return {};
     return {ButtonTaker::Kind::mode, {static_cast<std::uint8_t>(owner - Owner::first_mode)}};
@@ -122,12 +122,12 @@ void ActionReaderCore::apply_openings() {
     ButtonSet to_give;
     ButtonSet{state_.down}.for_each([&](Button button) {
         std::uint8_t& owner = state_.whose[button.number].owner;
-        if (owner == Owner::nobody_more) return;
+        if (owner == Owner::taker_ended) return;
         if (owner >= Owner::first_claim && owner < Owner::first_late_claim) {
             const unsigned claim = owner - Owner::first_claim;
             const bool same =
                 (state_.now.claimed >> claim & 1) != 0 && before.claims[claim] == state_.now.claims[claim];
-            if (!same) owner = Owner::nobody_more;
+            if (!same) owner = Owner::taker_ended;
             return;
         }
         const std::uint8_t next = state_.whose[button.number].taker;

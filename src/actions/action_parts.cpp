@@ -18,7 +18,7 @@ unsigned ActionReaderCore::claim_on(DeviceId device) const noexcept {
 
 // So far all devices were heard: what is down at the frame's start is known already.
 void ActionReaderCore::seed_part(const FrameCore& frame) noexcept {
-    detail::PartHeard& part = state_.part;
+    detail::DevicePart& part = state_.part;
     part = {};
     part.is_part = true;
     for (unsigned i = 0; i < hold_capacity; ++i) {
@@ -30,9 +30,9 @@ void ActionReaderCore::seed_part(const FrameCore& frame) noexcept {
     }
 }
 
-// What a device's edge does to the buttons as this reader hears them. An either-side name's comes before its key's.
-void ActionReaderCore::hear(SlotKind kind, unsigned hold, Button button, std::int64_t time) {
-    detail::PartHeard& part = state_.part;
+// What a device's edge does to the buttons as this reader includes them. An either-side name's comes before its key's.
+void ActionReaderCore::apply_device_edge(SlotKind kind, unsigned hold, Button button, std::int64_t time) {
+    detail::DevicePart& part = state_.part;
     const Effect effect = merge(part.holders[button.number], kind, part.pressed[hold]);
     if (button.number < first_either_side) {
         const bool down = kind == SlotKind::press || kind == SlotKind::adopt;
@@ -44,11 +44,11 @@ void ActionReaderCore::hear(SlotKind kind, unsigned hold, Button button, std::in
     take_rare_edge(button, begins(effect), is_persons(effect), time);
 }
 
-// The frame's device edges, of the devices that `hears(number, button)` and no claim has, merged anew. What is heard
+// The frame's device edges, of the devices that `includes(number, button)` and no claim has, merged anew. What is heard
 // may change at the frame's start, and frames may have been left out: what is down then is compared with what is known.
-template <typename Hears>
-void ActionReaderCore::read_part(const FrameCore& frame, Hears&& hears) {
-    detail::PartHeard& part = state_.part;
+template <typename Includes>
+void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
+    detail::DevicePart& part = state_.part;
     if (state_.reopens) apply_openings();
     const auto claim_of = [&](unsigned device) { return claim_on(frame.id_of(device)); };
     for (unsigned i = 0; i < hold_capacity; ++i) {
@@ -59,21 +59,21 @@ void ActionReaderCore::read_part(const FrameCore& frame, Hears&& hears) {
             --part.claimed_holds;
         }
         const bool down =
-            held && part.claim_of[i] == 0 && hears(hold.device(), {hold.button()}) && claim_of(hold.device()) == 0;
+            held && part.claim_of[i] == 0 && includes(hold.device(), {hold.button()}) && claim_of(hold.device()) == 0;
         const auto turn = [&](SlotKind kind, std::uint16_t button) {
-            for_each_name(button, [&](std::uint16_t name) { hear(kind, i, {name}, state_.t0); });
+            for_each_name(button, [&](std::uint16_t name) { apply_device_edge(kind, i, {name}, state_.t0); });
         };
         if (part.buttons[i] != 0 && !(down && part.buttons[i] == hold.button()))
             turn(SlotKind::cancel, part.buttons[i]);
         if (down && part.buttons[i] == 0) turn(SlotKind::adopt, hold.button());
     }
-    heard_devices_ = {};
+    included_devices_ = {};
     for (unsigned i = 0; i < device_capacity; ++i) {
         if (frame.id_of(i) == DeviceId{} || claim_of(i) != 0) continue;
-        const bool is_heard = hears(i, axis_button(Axis{0})) || hears(i, controls::MouseLeft);
-        heard_devices_[i / 64] |= std::uint64_t{is_heard} << i % 64;
+        const bool is_included = includes(i, axis_button(Axis{0})) || includes(i, controls::MouseLeft);
+        included_devices_[i / 64] |= std::uint64_t{is_included} << i % 64;
     }
-    hears_part_ = true;
+    is_partial_ = true;
     gather_turns(frame);
     for (std::uint32_t i = 0; i < frame.count; ++i) {
         const detail::StoredEdge& record = frame.edges[i];
@@ -81,11 +81,11 @@ void ActionReaderCore::read_part(const FrameCore& frame, Hears&& hears) {
         if (i == frame.skip_at) skip_gestures();
         const SlotKind kind = record.what().kind();
         const Button button{record.button()};
-        const unsigned hold = detail::hold_of(record.low());
+        const unsigned hold = detail::hold_of(record.tag());
         // An either-side name's record stands before its key's, and whose it is, the key says.
         const bool is_key = button.number < first_either_side;
         const Button key{is_key || i + 1 == frame.count ? button.number : frame.edges[i + 1].button()};
-        if (kind == SlotKind::system_repeat && hears(record.device(), key)) count_system_repeat(button);
+        if (kind == SlotKind::system_repeat && includes(record.device(), key)) count_system_repeat(button);
         if (kind > SlotKind::cancel || hold >= hold_capacity) continue;
         const bool down = kind == SlotKind::press || kind == SlotKind::adopt;
         if (!down && part.buttons[hold] == 0) {
@@ -100,10 +100,10 @@ void ActionReaderCore::read_part(const FrameCore& frame, Hears&& hears) {
                 ++part.claimed_holds;
                 continue;
             }
-            if (!hears(record.device(), key)) continue;
+            if (!includes(record.device(), key)) continue;
         }
         catch_up(time - 1);
-        hear(kind, hold, button, time);
+        apply_device_edge(kind, hold, button, time);
     }
     if (frame.skip_at == frame.count) skip_gestures();
     catch_up(state_.t1);

@@ -143,7 +143,7 @@ void ActionReaderCore::skip_gestures() noexcept {
 }
 
 void ActionReaderCore::take_merged(const FrameCore& frame) {
-    hears_part_ = false;
+    is_partial_ = false;
     if (map_->has_turns) gather_turns(frame);
     const bool has_between = !turns_.empty() || !injected_.empty();
     for (std::uint32_t i = 0; i < frame.count; ++i) {

@@ -63,16 +63,16 @@ public:
     bool try_open_frame(const FrameCore& frame) noexcept;
     void skip_gestures() noexcept;
     void clear() noexcept;
-    template <typename Hears>
-    void read_part(const FrameCore& frame, Hears&& hears);
+    template <typename Includes>
+    void read_part(const FrameCore& frame, Includes&& includes);
     void read_unclaimed(const FrameCore& frame);
     void take_merged(const FrameCore& frame);
     void finish_frame(const FrameCore& frame);
     void seed_part(const FrameCore& frame) noexcept;
-    void hear(detail::SlotKind kind, unsigned hold, Button button, std::int64_t time);
+    void apply_device_edge(detail::SlotKind kind, unsigned hold, Button button, std::int64_t time);
     unsigned claim_on(DeviceId device) const noexcept;
     bool claims_devices() const noexcept { return state_.next.of_devices != 0; }
-    detail::DeviceFilter heard() const noexcept;
+    detail::DeviceFilter filter() const noexcept;
     void heal(const ButtonSet& down);
     void apply_openings();
     void find_visible() noexcept;
@@ -120,8 +120,8 @@ public:
     bool inject(std::uint16_t action, ActionKind kind, const Injected& what);
     void apply_injected(const Injected& what);
 
-    detail::DeviceBits heard_devices_{};  // in a frame of which a part is heard
-    bool hears_part_ = false;             // those; else all
+    detail::DeviceBits included_devices_{};  // in a frame of which a part is heard
+    bool is_partial_ = false;                // those; else all
     std::unique_ptr<const ActionMap> map_, next_map_;
     State state_;
     const FrameCore* frame_of_sampler_ = nullptr;  // which one it reads; never looked into

@@ -19,7 +19,7 @@ namespace detail {
 /// pressed, a claim that came while it was down, or nobody until it is up, since the claim that had its press ended.
 struct Owner {
     static constexpr std::uint8_t nobody = 0, first_mode = 1, first_claim = 32, first_late_claim = 64,
-                                  nobody_more = 255;
+                                  taker_ended = 255;
 
     static constexpr bool is_mode(std::uint8_t owner) noexcept {
         return owner >= first_mode && owner < first_mode + mode_capacity;
@@ -38,8 +38,8 @@ struct Openings {
     std::array<Claim, claim_capacity> claims{};
 };
 
-/// What a reader knows of the devices it hears, while it does not hear all: a seat's, or those that no claim has.
-struct PartHeard {
+/// What a reader knows of the devices it includes, while it does not hear all: a seat's, or those that no claim has.
+struct DevicePart {
     bool is_part = false;
     std::uint16_t claimed_holds = 0;                       // not 0 in `claim_of`
     std::array<std::uint16_t, hold_capacity> buttons{};    // that each hold has down, as heard; 0: none
@@ -59,7 +59,7 @@ struct ActionState {
     std::uint32_t bindings = 0;                          // how often they were changed
     std::uint16_t visible = 0;                           // modes
     std::array<std::uint8_t, flow_kinds> flow_owners{};  // as `owner`: nobody, or a mode
-    PartHeard part;
+    DevicePart part;
     ButtonSet::Words down{};
     struct Whose {
         std::uint8_t owner = 0;  // of those that are down

@@ -295,8 +295,8 @@ ButtonFigures SeatsCore::figures(unsigned seat, const ButtonSet& keys, Button re
     });
     tally.start(t0, frame.state().t1, frame.repeat_of(repeats_as));
     for_each_held([&](const Share& share, const Slot& hold) {
-        if (share.is_gone) tally.apply(SlotKind::cancel, detail::hold_of(hold.low()), t0);
-        if (share.is_new) tally.apply(SlotKind::adopt, detail::hold_of(hold.low()), t0);
+        if (share.is_gone) tally.apply(SlotKind::cancel, detail::hold_of(hold.tag()), t0);
+        if (share.is_new) tally.apply(SlotKind::adopt, detail::hold_of(hold.tag()), t0);
     });
     for (std::uint32_t i = 0; i < frame.count; ++i) {
         const StoredEdge& record = frame.edges[i];

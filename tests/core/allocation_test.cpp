@@ -91,7 +91,7 @@ TEST(Allocation, NoneWithInletsPeekingAndPacking) {
 
 TEST(Allocation, NoneWithAWholeDesk) {
     constexpr DeviceId pad{3}, panel{5};
-    Timeline timeline{{.axis_history = 64, .fact_history = 256}};
+    Timeline timeline{{.axis_history = 64, .occasion_history = 256}};
     Inlet& desk = timeline.desk();
     desk.connect(pad, {.kind = DeviceKind::gamepad}, Time{});
     desk.connect(panel, {.kind = DeviceKind::touch, .first_contact_points = true}, Time{});

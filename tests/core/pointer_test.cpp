@@ -169,7 +169,7 @@ TEST(Pointer, SurvivesSaveAndRestore) {
 }
 
 TEST(Locks, AreKnownToNewAndToOverrunSamplers) {
-    Timeline timeline{{.fact_history = 512}};
+    Timeline timeline{{.occasion_history = 512}};
     Inlet& inlet = timeline.desk();
     const auto time = [](std::int64_t ns) { return nanoseconds_since_zero(ns); };
     Sampler sampler{timeline, {.start = time(0)}};
@@ -189,7 +189,7 @@ TEST(Locks, AreKnownToNewAndToOverrunSamplers) {
 }
 
 TEST(Locks, AnInletThatReportedNoneChangesNothing) {
-    Timeline timeline{{.inlets = 2, .fact_history = 512}};
+    Timeline timeline{{.inlets = 2, .occasion_history = 512}};
     Sampler sampler{timeline, {.start = at(0)}};
     timeline.desk().locks({CapsLock}, at(10));
     sampler.advance(at(20));

@@ -449,7 +449,7 @@ TEST(SeveralInlets, WhatIsHealedStaysWithinTheFrame) {
         SCOPED_TRACE("seed " + std::to_string(seed));
         Random random{seed};
         const unsigned inlets = 1 + static_cast<unsigned>(seed % 3);
-        Timeline timeline{{.inlets = inlets, .motion_history = 64, .axis_history = 64, .fact_history = 64}};
+        Timeline timeline{{.inlets = inlets, .motion_history = 64, .axis_history = 64, .occasion_history = 64}};
         for (unsigned i = 0; i < inlets; ++i)
             timeline.inlet(i).connect(DeviceId{20 + i}, {.kind = DeviceKind::mouse}, at(0));
         Sampler sampler{timeline, {.start = at(0)}};

@@ -122,7 +122,7 @@ TEST(SlotRing, SeveralSlotsAreCheckedAtOnce) {
 // ---- the table of holds
 
 Slot edge_slot(std::int64_t time, unsigned hold, bool down, bool first = true) {
-    return Slot::of(time, slot_low(hold, false, 0), 4 + hold, 1,
+    return Slot::of(time, make_tag(hold, false, 0), 4 + hold, 1,
                     What::of(down ? SlotKind::press : SlotKind::release, Effect::none, first, down));
 }
 
@@ -146,13 +146,13 @@ TableCheck check_table(bool show_before_publish) {
     for (const auto& event : events) {
         for (const Slot& slot : event) {
             ring.write(slot);
-            if (show_before_publish) table.show(hold_of(slot.low()), slot);
-            now[hold_of(slot.low())] = slot;
+            if (show_before_publish) table.show(hold_of(slot.tag()), slot);
+            now[hold_of(slot.tag())] = slot;
             ++position;
         }
         ring.publish();
         if (!show_before_publish)
-            for (const Slot& slot : event) table.show(hold_of(slot.low()), slot);
+            for (const Slot& slot : event) table.show(hold_of(slot.tag()), slot);
         truth[position] = now;
     }
     TableCheck check;

@@ -108,7 +108,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     Timeline timeline{{.inlets = inlets,
                        .motion_history = 64,
                        .axis_history = 64,
-                       .fact_history = 64,
+                       .occasion_history = 64,
                        .down = {KeyW},
                        .start = Time{}}};
     Sampler sampler{timeline, {.start = Time{}}};

@@ -134,7 +134,7 @@ private:
             if (taker.kind == ButtonTaker::Kind::mode && taker.mode.number != place_.mode)
                 add("      It went to the mode {}, which {}binds it.\n", profile_.modes[taker.mode.number].name,
                     reader_.is_open({place_.mode}) ? "lies above " + place_.of->name + " and " : std::string{});
-            else if (taker.kind == ButtonTaker::Kind::none_more)
+            else if (taker.kind == ButtonTaker::Kind::taker_ended)
                 add("      That press is nobody's until it is up.\n");
             else if (const std::string longer = longer_chord(binding, button); is_seen && !longer.empty())
                 add("      It went to {}, the longer chord.\n", longer);

@@ -88,10 +88,10 @@ struct ActionReaderCounters {
 /// What a button belongs to.
 struct ButtonTaker {
     enum class Kind : std::uint8_t {
-        nobody,     ///< no open mode binds it
-        mode,       ///< the uppermost open mode that binds it
-        claim,      ///< a claim in force
-        none_more,  ///< nothing: what took its press has ended, until it is up
+        nobody,       ///< no open mode binds it
+        mode,         ///< the uppermost open mode that binds it
+        claim,        ///< a claim in force
+        taker_ended,  ///< nothing: what took its press has ended, until it is up
     };
     Kind kind{};
     ModeHandle mode{};  ///< of `mode`

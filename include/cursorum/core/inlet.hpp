@@ -66,7 +66,7 @@ struct TimelineOptions {
     /// in between and counts their events as lost, but it has the latest ones.
     std::uint32_t axis_history = 2048;
     /// Clicks, drags, contacts, connects in each inlet's history, likewise; 80 bytes each.
-    std::uint32_t fact_history = 512;
+    std::uint32_t occasion_history = 512;
     PointerSettings pointer{};
     /// The desk starts with a keyboard (device 1, which does not mark system repeats) and a mouse (device 2). If false,
     /// it starts without devices, as all other inlets do.

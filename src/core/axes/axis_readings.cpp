@@ -25,7 +25,7 @@ void FrameCore::for_each_track(Axis axis, const DeviceFilter& filter, Visit&& vi
 }
 
 const AxisRecord* FrameCore::last_of_track(unsigned track) const noexcept {
-    return desk_entries_->axis_record(desk_entries_->axis_last[track]);
+    return other_entries_->axis_record(other_entries_->axis_last[track]);
 }
 
 // Returns the value at the frame's start.
@@ -40,7 +40,7 @@ double FrameCore::walk(Axis axis, const DeviceFilter& filter, void* to, void (*v
         if (found == values.size()) return;
         place_of[track] = static_cast<std::uint16_t>(found);
         ids[found] = id;
-        values[found++] = desk_->axis_values[track];
+        values[found++] = others_->axis_values[track];
     });
     const auto merged = [&] {
         double greatest = 0;
@@ -53,8 +53,8 @@ double FrameCore::walk(Axis axis, const DeviceFilter& filter, void* to, void (*v
     };
     const double before = merged();
     if (found == 0) return before;
-    for (std::uint32_t i = 0; i < desk_entries_->axis_count; ++i) {
-        const AxisRecord& record = desk_entries_->axes[i];
+    for (std::uint32_t i = 0; i < other_entries_->axis_count; ++i) {
+        const AxisRecord& record = other_entries_->axes[i];
         if (record.axis() != axis.number || record.is_same() || !includes(filter, record.device())) continue;
         values[place_of[record.track()]] = record.value;
         visit(to, Time{Duration{record.time}}, merged());
@@ -81,7 +81,7 @@ AxisReading FrameCore::axis(Axis axis, const DeviceFilter& filter) const noexcep
 
 // Every device's stick as it goes through the frame.
 void FrameCore::walk(Stick stick, const DeviceFilter& filter, void* to, void (*visit)(void*, Time, Vector2)) const {
-    if (stick.number >= stick_kinds || desk_entries_->axis_count == 0) return;
+    if (stick.number >= stick_kinds || other_entries_->axis_count == 0) return;
     struct Own {
         DeviceId id;
         Vector2 value;
@@ -92,17 +92,17 @@ void FrameCore::walk(Stick stick, const DeviceFilter& filter, void* to, void (*v
     for_each_track(stick.x(), filter, [&](unsigned x, DeviceId id) {
         if (found == sticks.size()) return;
         place_of[x] = static_cast<std::uint16_t>(found);
-        sticks[found++] = {id, {desk_->axis_shaped[x], desk_->axis_shaped[x + 1]}};
+        sticks[found++] = {id, {others_->axis_shaped[x], others_->axis_shaped[x + 1]}};
     });
     const auto is_of_stick = [&](const AxisRecord& record) { return record.axis() / 2 == stick.number; };
-    const AxisRecord* const moves = desk_entries_->axes.data();
-    for (std::uint32_t i = 0; i < desk_entries_->axis_count; ++i) {
+    const AxisRecord* const moves = other_entries_->axes.data();
+    for (std::uint32_t i = 0; i < other_entries_->axis_count; ++i) {
         const AxisRecord& record = moves[i];
         if (!is_of_stick(record) || !includes(filter, record.device())) continue;
         const bool is_y = record.axis() % 2 != 0;
         Vector2& value = sticks[place_of[record.track() - is_y]].value;
         (is_y ? value.y : value.x) = record.shaped;
-        const bool more = i + 1 < desk_entries_->axis_count && moves[i + 1].time == record.time &&
+        const bool more = i + 1 < other_entries_->axis_count && moves[i + 1].time == record.time &&
                           moves[i + 1].device() == record.device() && is_of_stick(moves[i + 1]);
         if (more) continue;
         const Own* longest = &sticks[0];
@@ -119,7 +119,7 @@ StickReading FrameCore::stick(Stick stick, const DeviceFilter& filter) const noe
     if (stick.number >= stick_kinds) return reading;
     // Of several as long, the one with the lowest id.
     DeviceId before_id{}, now_id{};
-    const bool any_moved = desk_entries_->axis_count != 0;
+    const bool any_moved = other_entries_->axis_count != 0;
     const auto take_longer = [&](Vector2 v, DeviceId id, DeviceId& of, Vector2& longest) {
         const double mine = square(v), best = square(longest);
         if (mine < best || mine == 0 || (mine == best && of < id)) return;
@@ -127,7 +127,7 @@ StickReading FrameCore::stick(Stick stick, const DeviceFilter& filter) const noe
         of = id;
     };
     for_each_track(stick.x(), filter, [&](unsigned x, DeviceId id) {
-        const Vector2 before{desk_->axis_shaped[x], desk_->axis_shaped[x + 1]};
+        const Vector2 before{others_->axis_shaped[x], others_->axis_shaped[x + 1]};
         take_longer(before, id, before_id, reading.before);
         if (!any_moved) return;
         Vector2 now = before;
@@ -144,10 +144,10 @@ AxisReading FrameCore::pull(Axis pull, const DeviceFilter& filter) const noexcep
     if (!is_pull(pull)) return reading;
     for_each_track(pull, filter, [&](unsigned track, DeviceId) {
         AxisReading own;
-        own.before = own.now = own.least = own.greatest = desk_->axis_shaped[track];
+        own.before = own.now = own.least = own.greatest = others_->axis_shaped[track];
         const AxisRecord* record = last_of_track(track);
         if (record) own.now = record->shaped;
-        for (; record; record = desk_entries_->axis_record(record->link)) {
+        for (; record; record = other_entries_->axis_record(record->link)) {
             own.least = std::min(own.least, record->shaped);
             own.greatest = std::max(own.greatest, record->shaped);
         }
@@ -166,7 +166,7 @@ bool FrameCore::next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept
     for (unsigned i = 0; i < timeline->inlet_count(); ++i)
         timeline->inlet(i).tracks_.for_each([&](unsigned track, DeviceId id, Axis of) {
             const AxisRecord* const latest = last_of_track(track);
-            const double now = latest ? latest->value : desk_->axis_values[track];
+            const double now = latest ? latest->value : others_->axis_values[track];
             if (now == 0) return;
             const std::uint64_t key = std::uint64_t{static_cast<std::uint32_t>(id)} << 16 | name_rank(of);
             if (key < after || key >= best) return;

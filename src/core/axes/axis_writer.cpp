@@ -42,10 +42,10 @@ Outcome Inlet::stick(DeviceId device, Stick stick, double x, double y, Time when
 }
 
 [[gnu::flatten]] Outcome InletCore::post_axes(DeviceId id, std::span<const AxisValue> values, Time when) noexcept {
-    const OneThread here{door_};
+    const OneThread here{guard_};
     begin(when);
     Device* const device = find_device(id);
-    if (!device || !device->listens) return finish(deaf(device));
+    if (!device || !device->listens) return finish(unheard(device));
     if (values.back().axis >= axis_kinds) return finish(Outcome::refused_control);
     AxisChanges changes;
     Outcome outcome = Outcome::taken;
@@ -66,7 +66,7 @@ Outcome Inlet::set_shaping(DeviceId device, const DeviceShaping& shaping, Time w
 }
 
 Outcome InletCore::post_shaping(DeviceId id, const DeviceShaping& shaping, Time when) noexcept {
-    const OneThread here{door_};
+    const OneThread here{guard_};
     begin(when);
     Device* const device = find_device(id);
     if (!device) return finish(Outcome::stray_device);
@@ -152,10 +152,10 @@ bool InletCore::try_bind_track(Device& device, unsigned axis) noexcept {
 // `counts`: the event has no slots but these.
 void InletCore::write_axes(const Device& device, const AxisChanges& changes, bool counts) noexcept {
     if (counts) {
-        lone_axes_time_ = latest_.get();
-        lone_axes_.add(1);
+        axes_alone_time_ = latest_.get();
+        axes_alone_.add(1);
     }
-    const std::uint64_t counted = (lone_axes_.get() & AxisSlot::counted_mask) << AxisSlot::counted_shift;
+    const std::uint64_t counted = (axes_alone_.get() & AxisSlot::counted_mask) << AxisSlot::counted_shift;
     std::uint64_t count_here = counts * AxisSlot::counts_bit;
     for (std::uint32_t rest = changes.values | changes.shaped; rest != 0; rest &= rest - 1) {
         const auto axis = static_cast<unsigned>(std::countr_zero(rest));
@@ -170,15 +170,15 @@ void InletCore::write_axes(const Device& device, const AxisChanges& changes, boo
             late_at_};
         axes_.write_words(slot);
         axes_.publish();
-        beside_.publish(beside_.get() + 1);
+        changes_of_others_.publish(changes_of_others_.get() + 1);
         axis_table_.show_words(track - place_.first_track, slot);
     }
-    if (counts) lone_axes_end_ = axes_.next();
+    if (counts) axes_alone_end_ = axes_.next();
 }
 
 void InletCore::write_undo(const Device& device) noexcept {
     const bool first = ring_.next() == event_begin_;
-    ring_.write(detail::Slot::of(latest_.get(), next_low(no_hold_there, device.is_virtual) | detail::unusual_bit,
+    ring_.write(detail::Slot::of(latest_.get(), next_tag(no_hold_there, device.is_virtual) | detail::unusual_bit,
                                  button_capacity, device.number,
                                  detail::What::of(SlotKind::undo, detail::Effect::none, first, false)));
 }

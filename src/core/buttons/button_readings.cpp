@@ -138,7 +138,7 @@ ButtonFigures FrameCore::device_figures(Button button, const DeviceFilter& filte
 
 bool FrameCore::is_of(const StoredEdge& record, const DeviceFilter& filter) const noexcept {
     if (filter.kind == DeviceFilter::Kind::one) return record.device() == filter.number;
-    return detail::is_virtual(record.low()) == (filter.kind == DeviceFilter::Kind::programs);
+    return detail::is_virtual(record.tag()) == (filter.kind == DeviceFilter::Kind::programs);
 }
 
 template <typename Visit>
@@ -151,7 +151,7 @@ void FrameCore::for_each_hold(Button button, const DeviceFilter& filter, Visit&&
     for (unsigned i = 0; i < hold_capacity; ++i) {
         const Slot& hold = state_->holds[i];
         if (hold.button() == button.number && hold.is_held() &&
-            detail::is_virtual(hold.low()) == (filter.kind == DeviceFilter::Kind::programs))
+            detail::is_virtual(hold.tag()) == (filter.kind == DeviceFilter::Kind::programs))
             visit(hold);
     }
 }
@@ -237,12 +237,12 @@ bool Frame::follows_pause() const noexcept { return core_of(*this).skip_at != de
 bool Frame::has_input_from(Origin origin) const noexcept {
     const FrameCore& frame = core_of(*this);
     const bool by_program = origin == Origin::program;
-    if (by_program ? frame.desk_entries().moved_by_program : frame.desk_entries().moved_by_person) return true;
+    if (by_program ? frame.other_entries().moved_by_program : frame.other_entries().moved_by_person) return true;
     for (std::uint32_t i = 0; i < frame.count; ++i) {
         const StoredEdge& record = frame.edges[i];
         const SlotKind kind = record.what().kind();
         const bool acts = kind == SlotKind::press || kind == SlotKind::release || kind == SlotKind::system_repeat;
-        if (acts && detail::is_virtual(record.low()) == by_program) return true;
+        if (acts && detail::is_virtual(record.tag()) == by_program) return true;
     }
     return false;
 }
@@ -251,7 +251,7 @@ namespace {
 
 template <typename Visit>
 void for_each_motion_stamp(const FrameCore& frame, Visit&& visit) noexcept {
-    const detail::DeskEntries& entries = frame.desk_entries();
+    const detail::OtherEntries& entries = frame.other_entries();
     if (entries.keeps) {
         for (const detail::MotionSlot& slot : entries.kept) visit(slot.stamp());
         return;
@@ -273,7 +273,7 @@ Latency Frame::latency() const noexcept {
     const auto add = [&](std::int64_t stamp) {
         if (count < stamps.size()) stamps[count++] = stamp;
     };
-    if (frame.desk_entries().keeps) stamps.resize(frame.stamp_count + frame.count + frame.desk_entries().kept.size());
+    if (frame.other_entries().keeps) stamps.resize(frame.stamp_count + frame.count + frame.other_entries().kept.size());
     std::for_each_n(frame.stamps.begin(), frame.stamp_count, add);
     std::for_each_n(frame.edges, frame.count, [&](const StoredEdge& record) {
         if (record.what().is_first()) add(record.time);

@@ -14,7 +14,7 @@ namespace cursorum::detail {
 
 /// What the ring of edges holds. `time` is the latest stamp the inlet had seen when the event was posted, so it never
 /// goes down from slot to slot (but in `late` slots). An edge of a key with an either-side name has a slot for that
-/// name before its own. The low half: see slot_low().
+/// name before its own. The low half: see make_tag().
 struct Slot : StoredEdge {
     static constexpr Slot of(std::int64_t time, std::uint32_t low, unsigned button, unsigned device,
                              What what) noexcept {
@@ -41,7 +41,7 @@ struct Slot : StoredEdge {
     }
     /// Of the last edge of a hold: it is down. (One that never had an edge has no button and looks like a press.)
     constexpr bool is_held() const noexcept { return button() != 0 && what().device_is_down(); }
-    constexpr Slot with_low(std::uint32_t low) const noexcept { return {{time, (packed >> 32 << 32) | low}}; }
+    constexpr Slot with_tag(std::uint32_t low) const noexcept { return {{time, (packed >> 32 << 32) | low}}; }
     /// Of a slot's low half only the hold, and whether the device is virtual.
     constexpr Slot without_extra() const noexcept { return {{time, packed & ~(std::uint64_t{0xFFFF'F800})}}; }
     constexpr Slot with_what(What what) const noexcept {
@@ -56,7 +56,7 @@ static_assert(sizeof(Slot) == 16);
 /// (its position + 1 - that).
 constexpr unsigned extra_bits = 20, extra_shift = 12;
 constexpr std::uint32_t virtual_bit = 0x400, unusual_bit = 0x800;
-constexpr std::uint32_t slot_low(unsigned hold, bool is_virtual, std::uint32_t extra_slots) noexcept {
+constexpr std::uint32_t make_tag(unsigned hold, bool is_virtual, std::uint32_t extra_slots) noexcept {
     return hold | is_virtual * virtual_bit | extra_slots << extra_shift;
 }
 constexpr unsigned hold_of(std::uint32_t low) noexcept { return low & 0x3FFU; }
@@ -94,7 +94,7 @@ public:
 };
 using EdgeRing = BasicEdgeRing<>;
 
-/// The last edge of every hold, beside the ring: what a consumer needs that has not seen all of the ring.
+/// The last edge of every hold, in addition to the ring: what a consumer needs that has not seen all of the ring.
 ///
 /// The producer shows an edge here after the ring has published it. So whoever copies the table, and then reads in the
 /// ring what was published meanwhile, has the truth as of one position, however the copy was torn: what changed while
@@ -131,7 +131,7 @@ public:
         position = ring.published();
         for (; from != position; ++from) {
             if (!ring.try_read(from, last)) return false;
-            if (last.ends_or_begins_hold()) holds[hold_of(last.low()) - first] = last;
+            if (last.ends_or_begins_hold()) holds[hold_of(last.tag()) - first] = last;
         }
         return true;
     }

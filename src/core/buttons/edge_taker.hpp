@@ -2,6 +2,7 @@
 #pragma once
 
 #include <algorithm>
+#include <bit>
 #include <cstdint>
 #include <utility>
 
@@ -9,6 +10,28 @@
 #include "core/sampler/frame_core.hpp"
 
 namespace cursorum::detail {
+
+/// Brings the state from the frame's start to its end, where an empty frame begins.
+[[gnu::always_inline]] inline void FrameEntries::commit(SamplerState& state) const noexcept {
+    // By bytes: of whole words each would wait for the one before it, since most keys are in the same two.
+    auto* const levels = reinterpret_cast<unsigned char*>(state.levels.data());
+    constexpr unsigned byte_order = std::endian::native == std::endian::little ? 0 : 7;
+    for (const StoredEdge *at = edges, *const end = edges + count; at != end; ++at) {
+        const Slot record{*at};
+        const What what = record.what();
+        const unsigned button = record.button();
+        const bool by_adopt = what.effect() == Effect::adopt;
+        unsigned char& level = levels[button / 8 ^ byte_order];
+        level = static_cast<unsigned char>(level ^ unsigned{what.turns()} << button % 8);
+        const unsigned merged = no_button + ((button - no_button) & (0U - what.starts()));  // as `?:` it gets a branch
+        state.start[merged] = record.time;
+        state.adopted[merged] = by_adopt;
+        // System repeats have none; a record for an either-side name stands before its key's, which is written over it.
+        state.holds[hold_of(record.tag())] = record.without_extra();
+    }
+    state.t0 = state.t1;
+    if (state.merges) state.merges = state.always_merges || state.levels != ButtonSet::Words{};
+}
 
 /// The part of a sampler that changes with every event, in registers while events are taken.
 struct Taking {
@@ -37,7 +60,7 @@ struct Taking {
     void count_events(std::uint64_t slots, const Slot& last_slot) const noexcept {
         constexpr std::uint64_t mask = (1U << extra_bits) - 1;
         const std::uint64_t extra_before = place.edges - place.events;
-        const std::uint64_t events = slots - ((extra_of(last_slot.low()) - extra_before) & mask);
+        const std::uint64_t events = slots - ((extra_of(last_slot.tag()) - extra_before) & mask);
         place.events += events;
         place.edges += slots;
         state.taken += events;
@@ -93,12 +116,12 @@ struct Taking {
         const SlotKind was = records[before - base].what().kind(), is = slot.what().kind();
         const bool is_pair =
             (was == SlotKind::press && is == SlotKind::release) || (was == SlotKind::release && is == SlotKind::press);
-        if (!is_pair || hold_of(records[before - base].low()) != hold_of(slot.low())) return;
+        if (!is_pair || hold_of(records[before - base].tag()) != hold_of(slot.tag())) return;
         const bool was_down = records[count - 1].what().is_down();
         for (const std::uint32_t ordinal : {before, base + count - 1}) {
             StoredEdge& record = records[ordinal - base];
             const bool first = record.what().is_first();
-            record = Slot{record}.with_what(What::of(SlotKind::plain, Effect::none, first, was_down)).with_low(no_hold);
+            record = Slot{record}.with_what(What::of(SlotKind::plain, Effect::none, first, was_down)).with_tag(no_hold);
         }
     }
     template <bool merges, bool has_gap>
@@ -142,7 +165,7 @@ private:
     Slot merged_again(const Slot& slot) noexcept {
         const What what = slot.what();
         std::uint16_t& holders = state.holders[slot.button()];
-        bool& hold_pressed = state.hold_pressed[hold_of(slot.low())];
+        bool& hold_pressed = state.hold_pressed[hold_of(slot.tag())];
         const Effect effect = merge(holders, what.kind(), hold_pressed);
         // An either-side name's slot comes first and leaves the hold as it was.
         if (slot.button() < first_either_side) hold_pressed = what.kind() == SlotKind::press;

@@ -86,15 +86,15 @@ struct Device {
     Cell cell(Button button) const noexcept { return {cells[button.number].get()}; }
     void set(Button button, Cell cell) noexcept { cells[button.number].set(cell.bits); }
 
-    /// Beside the kind, in the low 8 bits of `flags`.
+    /// In addition to the kind, which is in the low 8 bits of `flags`.
     static constexpr std::uint32_t connected_flag = 0x100, marks_repeats_flag = 0x200, background_flag = 0x400,
                                    virtual_flag = 0x800;
 
-    /// Shows the others what the plain members say.
+    /// Shows other threads what the plain members say.
     void show() noexcept {
         flags.set(static_cast<std::uint32_t>(kind) | connected * connected_flag | marks_repeats * marks_repeats_flag |
                   background * background_flag | is_virtual * virtual_flag);
-        slot_bits = std::uint64_t{number} << 48 | slot_low(0, is_virtual, 0);
+        slot_bits = std::uint64_t{number} << 48 | make_tag(0, is_virtual, 0);
         motion_bits = number | is_virtual * MotionSlot::virtual_bit;
         known_as.publish(std::uint64_t{static_cast<std::uint32_t>(id)} + 1);
     }

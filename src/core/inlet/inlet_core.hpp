@@ -8,7 +8,7 @@
 
 #include "core/inlet/device_directory.hpp"
 #include "core/inlet/inlet_history.hpp"
-#include "core/rings/one_at_a_time.hpp"
+#include "core/rings/thread_guard.hpp"
 
 namespace cursorum {
 
@@ -51,8 +51,8 @@ public:
         bool points = false;
     };
     /// What an event of motion or wheel tells, and how much of it.
-    struct Moving {
-        unsigned told = 0;
+    struct MotionFields {
+        unsigned fields = 0;
         double dx = 0, dy = 0, x = 0, y = 0, raw_dx = 0, raw_dy = 0;
         static constexpr unsigned motion = 1, position = 2, raw = 4, wheel = 8, warp = 16;
     };
@@ -64,8 +64,8 @@ public:
     detail::Device* find_device(DeviceId id) noexcept;
     // Every event runs begin, one rule, finish.
     void begin(Time stamp) noexcept;
-    std::uint32_t next_low(unsigned hold, bool is_virtual) noexcept;
-    void begin_oddly(std::int64_t stamp) noexcept;
+    std::uint32_t next_tag(unsigned hold, bool is_virtual) noexcept;
+    void begin_out_of_order(std::int64_t stamp) noexcept;
     std::int64_t accepted(std::int64_t stamp) noexcept;
     Outcome finish(Outcome outcome) noexcept;
     void show_holds() noexcept;
@@ -87,13 +87,13 @@ public:
     Outcome post_any_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept;
     Outcome post_state(DeviceId id, const ButtonSet* down, const AxisValues& axes, bool adopt, Time when) noexcept;
     Outcome post_motion(const Event& event) noexcept;
-    void point_with(detail::Device& device, const Event& event) noexcept;
+    void move_pointer_with(detail::Device& device, const Event& event) noexcept;
     template <unsigned known>
-    Outcome post_moving(DeviceId id, const Moving& moving, Time when) noexcept;
+    Outcome post_moving(DeviceId id, const MotionFields& moving, Time when) noexcept;
     void publish_motions() noexcept;
     std::size_t write_plain_motions(const detail::Device& device, std::span<const MotionSample> samples) noexcept;
     template <unsigned known>
-    void write_moving(detail::Device& device, const Moving& moving, Time when, bool is_extra) noexcept;
+    void write_moving(detail::Device& device, const MotionFields& moving, Time when, bool is_extra) noexcept;
     struct AxisValue {
         unsigned axis;
         double value;
@@ -106,7 +106,7 @@ public:
     Outcome post_axes(DeviceId id, std::span<const AxisValue> values, Time when) noexcept;
     Outcome post_contact(const Event& event) noexcept;
     Outcome post_pointer_flags(const Event& event) noexcept;
-    static Outcome deaf(const detail::Device* device) noexcept;
+    static Outcome unheard(const detail::Device* device) noexcept;
     Outcome apply_connect(DeviceId id, const DeviceInfo& info) noexcept;
     Outcome apply_focus(bool has) noexcept;
     Outcome post_focus(bool has, const ButtonSet* down, Time when) noexcept;
@@ -120,17 +120,17 @@ public:
     static bool reaches(Reach reach, const detail::Device* only, const detail::Device& device) noexcept;
     void cancel_all(Reach reach, detail::Device* device) noexcept;
 
-    void write_fact(const detail::Device& device, detail::FactKind kind, unsigned place, unsigned button,
-                    unsigned count, detail::FactSlot fact) noexcept;
+    void write_occasion(const detail::Device& device, detail::OccasionKind kind, unsigned place, unsigned button,
+                        unsigned count, detail::OccasionSlot occasion) noexcept;
     void write_pointer_flags(const detail::Device& device) noexcept;
-    void write_press(detail::FactKind kind, unsigned place) noexcept;
+    void write_press(detail::OccasionKind kind, unsigned place) noexcept;
     detail::FixedDistance point_of(const PointerPress& press) const noexcept;
     void track_button(detail::SlotKind kind, detail::Device& device, Button button) noexcept;
     void track_motion() noexcept;
     void cancel_presses(const detail::Device& device) noexcept;
     Outcome apply_contact(detail::Device& device, const Event& event) noexcept;
-    void end_contact(unsigned place, detail::FactKind kind) noexcept;
-    void write_contact(unsigned place, detail::FactKind kind) noexcept;
+    void end_contact(unsigned place, detail::OccasionKind kind) noexcept;
+    void write_contact(unsigned place, detail::OccasionKind kind) noexcept;
     Outcome apply_axes(detail::Device& device, const AxisValues& axes, bool adopting) noexcept;
     Outcome change_axis(detail::Device& device, AxisValue to, AxisChanges& changes) noexcept;
     bool try_bind_track(detail::Device& device, unsigned axis) noexcept;
@@ -148,9 +148,9 @@ public:
     std::uint64_t event_begin_ = 0;                           // where its slots begin
     std::uint64_t late_at_ = detail::in_time;                 // where its slot `late` stands
     unsigned late_slots_ = 0;                                 // how many of them
-    std::uint64_t lone_axes_end_ = 0;                         // behind the last event that only the ring of axes has
-    std::int64_t lone_axes_time_ = INT64_MIN;                 // of the last event that only the ring of axes has
-    detail::OneAtATime door_;
+    std::uint64_t axes_alone_end_ = 0;                        // behind the last event that only the ring of axes has
+    std::int64_t axes_alone_time_ = INT64_MIN;                // of the last event that only the ring of axes has
+    detail::ThreadGuard guard_;
     unsigned device_count_ = 0;
     unsigned next_hold_ = 0, holds_used_ = 0;
     PointerSettings pointer_settings_;

@@ -25,19 +25,19 @@ inline void InletCore::begin(Time stamp) noexcept {
     if (time >= latest && time <= accepted_until_) [[likely]]
         latest_.set(time);
     else
-        begin_oddly(time);
+        begin_out_of_order(time);
 }
 
 // The low half of the slot that is written next.
-inline std::uint32_t InletCore::next_low(unsigned hold, bool is_virtual) noexcept {
+inline std::uint32_t InletCore::next_tag(unsigned hold, bool is_virtual) noexcept {
     extra_slots_.add(ring_.next() != event_begin_);
-    return detail::slot_low(hold, is_virtual, static_cast<std::uint32_t>(extra_slots_.get()));
+    return detail::make_tag(hold, is_virtual, static_cast<std::uint32_t>(extra_slots_.get()));
 }
 
 inline Outcome InletCore::finish(Outcome outcome) noexcept {
     if (ring_.next() - event_begin_ == late_slots_) {
         ring_.write(
-            detail::Slot::of(latest_.get(), next_low(no_hold_there, false) | detail::unusual_bit, button_capacity, 0,
+            detail::Slot::of(latest_.get(), next_tag(no_hold_there, false) | detail::unusual_bit, button_capacity, 0,
                              detail::What::of(detail::SlotKind::plain, detail::Effect::none, late_slots_ == 0, false)));
         ring_.publish();
     } else {
@@ -52,7 +52,7 @@ inline Outcome InletCore::finish(Outcome outcome) noexcept {
 inline void InletCore::show_holds() noexcept {
     for (std::uint64_t at = event_begin_; at != ring_.next(); ++at)
         if (const detail::Slot slot = ring_.own(at); slot.ends_or_begins_hold())
-            holds_.show(detail::hold_of(slot.low()), slot);
+            holds_.show(detail::hold_of(slot.tag()), slot);
 }
 
 inline void InletCore::write_slot(detail::SlotKind kind, const detail::Device& device, unsigned button, unsigned hold,
@@ -60,7 +60,7 @@ inline void InletCore::write_slot(detail::SlotKind kind, const detail::Device& d
     const detail::Effect effect = merge(holders_[button], kind, was_pressed);
     const bool first = ring_.next() == event_begin_;
     const std::uint32_t unusual = (button - first_of_axes < buttons_of_axes) * detail::unusual_bit;
-    ring_.write(detail::Slot::of(latest_.get(), next_low(hold, device.is_virtual) | unusual, button, device.number,
+    ring_.write(detail::Slot::of(latest_.get(), next_tag(hold, device.is_virtual) | unusual, button, device.number,
                                  detail::What::of(kind, effect, first, is_held(holders_[button]))));
 }
 

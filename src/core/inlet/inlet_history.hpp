@@ -35,7 +35,7 @@ struct InletHistory {
     };
 
     /// What a sampler that was overrun, or is new, takes from here: all holds as of one position in the ring.
-    struct Standing {
+    struct HoldsCopy {
         std::uint64_t position = 0;
         std::uint64_t events = 0;                 // in the ring up to there
         std::array<Slot, hold_capacity> holds{};  // each one's last edge
@@ -50,7 +50,7 @@ struct InletHistory {
     }
 
     /// False, after a few tries, if the producer went round its whole history again and again meanwhile.
-    bool try_read_standing(Standing& standing) const noexcept;
+    bool try_copy_holds(HoldsCopy& copy) const noexcept;
 
     Time latest() const noexcept { return Time{Duration{latest_.get()}}; }
     Time complete_until() const noexcept { return Time{Duration{complete_until_.look()}}; }
@@ -58,24 +58,24 @@ struct InletHistory {
 
     const Place place_;
     SingleWriter<std::int64_t> latest_;
-    SingleWriter<std::uint64_t> extra_slots_;    // in the ring of edges, beyond one for each event
-    SingleWriter<std::uint64_t> lone_axes_;      // events that only the ring of axes has
-    SingleWriter<std::uint64_t> beside_;         // goes up whenever anything is published beside edges
-    SingleWriter<std::uint64_t> extra_motions_;  // in the ring of motion, of events counted elsewhere
+    SingleWriter<std::uint64_t> extra_slots_;        // in the ring of edges, beyond one for each event
+    SingleWriter<std::uint64_t> axes_alone_;         // events that only the ring of axes has
+    SingleWriter<std::uint64_t> changes_of_others_;  // goes up whenever anything other than edges is published
+    SingleWriter<std::uint64_t> extra_motions_;      // in the ring of motion, of events counted elsewhere
     std::array<SingleWriter<std::uint64_t>, outcome_count> outcomes_{};
     SingleWriter<std::uint64_t> backdated_, clamped_, limited_, ahead_;
     SingleWriter<bool> focused_{true};
-    SingleWriter<std::uint64_t> locks_;  // as in a fact
+    SingleWriter<std::uint64_t> locks_;  // as in an occasion
     SingleWriter<std::int64_t> complete_until_;
     std::unique_ptr<Device[]> devices_;
     EdgeRing ring_;
     HoldTable holds_;
     MotionRing motions_;
     AxisRing axes_;
-    FactRing facts_;
+    OccasionRing occasions_;
     SlotTable<AxisSlot> axis_table_;
     TrackTable tracks_;
-    SlotTable<FactSlot> contact_table_;
+    SlotTable<OccasionSlot> contact_table_;
 };
 
 }  // namespace cursorum::detail

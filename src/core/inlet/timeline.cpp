@@ -74,10 +74,10 @@ DeviceStatus TimelineCore::status(const detail::Device& device) const noexcept {
     status.product = static_cast<std::uint16_t>(self.product);
     status.buttons = ButtonSet{self.buttons};
     status.axes = static_cast<std::uint32_t>(self.axes);
-    detail::InletHistory::Standing standing;
-    const bool is_known = inlet.try_read_standing(standing);
+    detail::InletHistory::HoldsCopy copy;
+    const bool is_known = inlet.try_copy_holds(copy);
     for (unsigned i = 0; is_known && i < inlet.place_.hold_room; ++i)
-        if (const detail::Slot& hold = standing.holds[i]; hold.is_held() && hold.device() == device.number)
+        if (const detail::Slot& hold = copy.holds[i]; hold.is_held() && hold.device() == device.number)
             status.down.insert({hold.button()});
     return status;
 }

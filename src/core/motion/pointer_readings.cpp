@@ -9,10 +9,10 @@
 
 namespace cursorum {
 
-using detail::DeskEntries;
 using detail::DeviceFilter;
 using detail::FixedDistance;
 using detail::MotionSlot;
+using detail::OtherEntries;
 
 namespace {
 
@@ -31,7 +31,7 @@ public:
     MotionWalk(const detail::FrameWindow& window, const DeviceFilter& devices) noexcept
         : frame_{&core_of(window)}, devices_{devices} {
         for (unsigned i = 0; i < frame_->timeline->inlet_count(); ++i) {
-            const detail::MotionSpan& span = frame_->desk_entries().spans[i];
+            const detail::MotionSpan& span = frame_->other_entries().spans[i];
             const MotionSlot& before = span.has_gap ? span.gap : span.before();
             ways_[i] = {span.from,   span.any ? span.to : span.from, before.motion, before.raw, before.wheel,
                         before.steps};
@@ -78,7 +78,7 @@ private:
 static_assert(std::is_trivially_copyable_v<MotionWalk>);
 
 bool MotionWalk::next_of_any() noexcept {
-    const DeskEntries& entries = frame_->desk_entries();
+    const OtherEntries& entries = frame_->other_entries();
     const TimelineCore& timeline = *frame_->timeline;
     if (entries.keeps) {
         if (kept_ == entries.kept.size()) return false;
@@ -154,7 +154,7 @@ namespace {
 FixedDistance added(const FrameCore& frame, FixedDistance MotionSlot::*total) noexcept {
     FixedDistance sum{};
     for (unsigned i = 0; i < frame.timeline->inlet_count(); ++i) {
-        const detail::MotionSpan& span = frame.desk_entries().spans[i];
+        const detail::MotionSpan& span = frame.other_entries().spans[i];
         if (!span.any) continue;
         const FixedDistance &before = span.before().*total, &now = span.after().*total;
         sum = {sum[0] + now[0] - before[0], sum[1] + now[1] - before[1]};
@@ -201,7 +201,7 @@ WheelSteps PointerReading::wheel_steps() const noexcept {
     const FrameCore& frame = core_of(*frame_);
     std::array<std::uint32_t, 2> sum{};
     for (unsigned i = 0; i < frame.timeline->inlet_count(); ++i) {
-        const detail::MotionSpan& span = frame.desk_entries().spans[i];
+        const detail::MotionSpan& span = frame.other_entries().spans[i];
         if (!span.any) continue;
         const auto add = [&](std::uint64_t steps) {
             sum[0] += static_cast<std::uint32_t>(steps);
@@ -215,7 +215,8 @@ WheelSteps PointerReading::wheel_steps() const noexcept {
 
 bool PointerReading::moved() const noexcept {
     if (motion() != Distance{} || raw_motion() != Distance{} || wheel() != Distance{}) return true;
-    if (devices_.is_every() && has_position() && (!core_of(*frame_).desk().placed || position() != previous_position()))
+    if (devices_.is_every() && has_position() &&
+        (!core_of(*frame_).others().placed || position() != previous_position()))
         return true;
     for (MotionWalk walk{*frame_, devices_}; walk.next();)
         if (walk.slot().motion != FixedDistance{} || walk.slot().wheel != FixedDistance{}) return true;
@@ -223,18 +224,18 @@ bool PointerReading::moved() const noexcept {
 }
 
 bool PointerReading::has_position() const noexcept {
-    return devices_.is_every() ? core_of(*frame_).desk_entries().placed : own_position(*frame_, devices_).has_value();
+    return devices_.is_every() ? core_of(*frame_).other_entries().placed : own_position(*frame_, devices_).has_value();
 }
 
 WindowPoint PointerReading::position() const noexcept {
-    if (devices_.is_every()) return point_of(core_of(*frame_).desk_entries().pointer);
+    if (devices_.is_every()) return point_of(core_of(*frame_).other_entries().pointer);
     return own_position(*frame_, devices_).value_or(WindowPoint{});
 }
 
-WindowPoint PointerReading::previous_position() const noexcept { return point_of(core_of(*frame_).desk().pointer); }
-bool PointerReading::inside() const noexcept { return !core_of(*frame_).desk_entries().outside; }
-bool PointerReading::was_inside() const noexcept { return !core_of(*frame_).desk().outside; }
-bool PointerReading::locked() const noexcept { return core_of(*frame_).desk_entries().locked; }
-bool PointerReading::was_locked() const noexcept { return core_of(*frame_).desk().locked; }
+WindowPoint PointerReading::previous_position() const noexcept { return point_of(core_of(*frame_).others().pointer); }
+bool PointerReading::inside() const noexcept { return !core_of(*frame_).other_entries().outside; }
+bool PointerReading::was_inside() const noexcept { return !core_of(*frame_).others().outside; }
+bool PointerReading::locked() const noexcept { return core_of(*frame_).other_entries().locked; }
+bool PointerReading::was_locked() const noexcept { return core_of(*frame_).others().locked; }
 
 }  // namespace cursorum

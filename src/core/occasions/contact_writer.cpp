@@ -9,8 +9,8 @@
 namespace cursorum {
 
 using detail::Device;
-using detail::FactKind;
-using detail::FactSlot;
+using detail::OccasionKind;
+using detail::OccasionSlot;
 using detail::SlotKind;
 
 Outcome Inlet::contact(DeviceId device, std::uint32_t contact, ContactPhase phase, double x, double y, double pressure,
@@ -25,10 +25,10 @@ Outcome Inlet::contact(DeviceId device, std::uint32_t contact, ContactPhase phas
 }
 
 Outcome InletCore::post_contact(const Event& event) noexcept {
-    const OneThread here{door_};
+    const OneThread here{guard_};
     begin(event.time);
     Device* const device = find_device(event.device);
-    if (!device || !device->listens) return finish(deaf(device));
+    if (!device || !device->listens) return finish(unheard(device));
     return finish(apply_contact(*device, event));
 }
 
@@ -45,7 +45,7 @@ Outcome InletCore::apply_contact(Device& device, const Event& event) noexcept {
         for (const Contact& other : contacts) points = points && !(other.device == &device && other.points);
         if (is_there) {  // its end was lost
             points = points || contacts[place].points;
-            end_contact(place, FactKind::contact_cancel);
+            end_contact(place, OccasionKind::contact_cancel);
             outcome = Outcome::contact_restarted;
         }
         const auto free = std::find_if(contacts.begin(), contacts.end(), [](const Contact& c) { return !c.device; });
@@ -59,44 +59,44 @@ Outcome InletCore::apply_contact(Device& device, const Event& event) noexcept {
     contact.position = {static_cast<std::uint64_t>(to_fixed(event.x)), static_cast<std::uint64_t>(to_fixed(event.y))};
     contact.pressure = std::clamp(event.value, 0.0, 1.0);
     if (event.phase == ContactPhase::begin) contact.begin = contact.position;
-    if (contact.points && event.phase != ContactPhase::cancel) point_with(device, event);
+    if (contact.points && event.phase != ContactPhase::cancel) move_pointer_with(device, event);
     switch (event.phase) {
         case ContactPhase::begin:
-            write_contact(place, FactKind::contact_begin);
+            write_contact(place, OccasionKind::contact_begin);
             if (contact.points && !device.cell(controls::MouseLeft).is_down())
                 edge(SlotKind::press, device, controls::MouseLeft);
             break;
-        case ContactPhase::move: write_contact(place, FactKind::contact_move); break;
-        case ContactPhase::end: end_contact(place, FactKind::contact_end); break;
-        case ContactPhase::cancel: end_contact(place, FactKind::contact_cancel); break;
+        case ContactPhase::move: write_contact(place, OccasionKind::contact_move); break;
+        case ContactPhase::end: end_contact(place, OccasionKind::contact_end); break;
+        case ContactPhase::cancel: end_contact(place, OccasionKind::contact_cancel); break;
     }
     return outcome;
 }
 
-void InletCore::write_contact(unsigned place, FactKind kind) noexcept {
+void InletCore::write_contact(unsigned place, OccasionKind kind) noexcept {
     const Contact& contact = contacts_[place];
-    FactSlot fact;
-    fact.begin = contact.begin;
-    fact.position = contact.position;
-    fact.measure = contact.pressure;
-    fact.begin_time = contact.time;
-    fact.contact = contact.id;
-    write_fact(*contact.device, kind, place_.first_contact + place, 0, 0, fact);
+    OccasionSlot occasion;
+    occasion.begin = contact.begin;
+    occasion.position = contact.position;
+    occasion.measure = contact.pressure;
+    occasion.begin_time = contact.time;
+    occasion.contact = contact.id;
+    write_occasion(*contact.device, kind, place_.first_contact + place, 0, 0, occasion);
 }
 
-void InletCore::end_contact(unsigned place, FactKind kind) noexcept {
+void InletCore::end_contact(unsigned place, OccasionKind kind) noexcept {
     Contact& contact = contacts_[place];
     write_contact(place, kind);
     Device& device = *contact.device;
     contact.device = nullptr;
     if (contact.points && device.cell(controls::MouseLeft).is_down())
-        edge(kind == FactKind::contact_end ? SlotKind::release : SlotKind::cancel, device, controls::MouseLeft);
+        edge(kind == OccasionKind::contact_end ? SlotKind::release : SlotKind::cancel, device, controls::MouseLeft);
 }
 
 // What is neither button nor motion comes to rest: contacts and axes.
 void InletCore::rest(Device& device) noexcept {
     for (unsigned place = 0; place < place_.contact_room; ++place)
-        if (contacts_[place].device == &device) end_contact(place, FactKind::contact_cancel);
+        if (contacts_[place].device == &device) end_contact(place, OccasionKind::contact_cancel);
     device.axes_stamp = Device::no_time;
     AxisChanges changes;
     device.heard_axes = 0;

@@ -8,25 +8,25 @@
 
 namespace cursorum {
 
-using detail::DeskEntries;
 using detail::DeviceFilter;
-using detail::FactKind;
-using detail::FactSlot;
+using detail::OccasionKind;
+using detail::OccasionSlot;
+using detail::OtherEntries;
 
 // ---- clicks
 
 namespace {
 
-Click click_of(const FactSlot& fact, DeviceId device) noexcept {
+Click click_of(const OccasionSlot& occasion, DeviceId device) noexcept {
     return {.device = device,
-            .button = {fact.button()},
-            .pressed = Time{Duration{fact.begin_time}},
-            .released = Time{Duration{fact.time}},
-            .from = point_of(fact.begin),
-            .to = point_of(fact.position),
-            .farthest = std::sqrt(fact.measure),
-            .count = fact.count(),
-            .has_position = fact.is_placed()};
+            .button = {occasion.button()},
+            .pressed = Time{Duration{occasion.begin_time}},
+            .released = Time{Duration{occasion.time}},
+            .from = point_of(occasion.begin),
+            .to = point_of(occasion.position),
+            .farthest = std::sqrt(occasion.measure),
+            .count = occasion.count(),
+            .has_position = occasion.is_placed()};
 }
 
 }  // namespace
@@ -36,14 +36,16 @@ ClickRange::Iterator::Iterator(const detail::FrameWindow& frame, const DeviceFil
     skip();
 }
 
-bool ClickRange::Iterator::is_at_end() const noexcept { return index_ >= core_of(*frame_).desk_entries().fact_count; }
+bool ClickRange::Iterator::is_at_end() const noexcept {
+    return index_ >= core_of(*frame_).other_entries().occasion_count;
+}
 
 void ClickRange::Iterator::skip() noexcept {
     const FrameCore& frame = core_of(*frame_);
     for (; !is_at_end(); ++index_) {
-        const FactSlot& fact = frame.desk_entries().facts[index_];
-        if (fact.kind() == FactKind::release && !fact.is_dragging() &&
-            fact.begin_time > frame.desk().no_clicks_before && frame.includes(devices_, fact.device()))
+        const OccasionSlot& occasion = frame.other_entries().occasions[index_];
+        if (occasion.kind() == OccasionKind::release && !occasion.is_dragging() &&
+            occasion.begin_time > frame.others().no_clicks_before && frame.includes(devices_, occasion.device()))
             return;
     }
 }
@@ -56,36 +58,36 @@ ClickRange::Iterator& ClickRange::Iterator::operator++() noexcept {
 
 Click ClickRange::Iterator::operator*() const noexcept {
     const FrameCore& frame = core_of(*frame_);
-    const FactSlot& fact = frame.desk_entries().facts[index_];
-    return click_of(fact, frame.id_of(fact.device()));
+    const OccasionSlot& occasion = frame.other_entries().occasions[index_];
+    return click_of(occasion, frame.id_of(occasion.device()));
 }
 
 DragReading PointerReading::drag(Button button) const noexcept {
     DragReading reading;
     const FrameCore& frame = core_of(*frame_);
-    const detail::DeskState& desk = frame.desk();
-    const DeskEntries& entries = frame.desk_entries();
-    const auto concerns = [&](const FactSlot& fact) {
-        return fact.is_press() && fact.button() == button.number && fact.is_dragging() &&
-               frame.includes(devices_, fact.device());
+    const detail::OtherState& desk = frame.others();
+    const OtherEntries& entries = frame.other_entries();
+    const auto concerns = [&](const OccasionSlot& occasion) {
+        return occasion.is_press() && occasion.button() == button.number && occasion.is_dragging() &&
+               frame.includes(devices_, occasion.device());
     };
-    const auto take = [&](const FactSlot& fact) {
-        const bool called_off = fact.begin_time <= desk.no_clicks_before;
-        reading.active = fact.kind() == FactKind::drag && !called_off;
-        reading.from = point_of(fact.begin);
-        reading.to = point_of(fact.position);
-        reading.pressed = Time{Duration{fact.begin_time}};
+    const auto take = [&](const OccasionSlot& occasion) {
+        const bool called_off = occasion.begin_time <= desk.no_clicks_before;
+        reading.active = occasion.kind() == OccasionKind::drag && !called_off;
+        reading.from = point_of(occasion.begin);
+        reading.to = point_of(occasion.position);
+        reading.pressed = Time{Duration{occasion.begin_time}};
         return called_off;
     };
-    for (const FactSlot& fact : desk.presses)
-        if (concerns(fact) && fact.goes_on())
-            reading.cancelled |= take(fact) && desk.no_clicks_before == frame.state().t0;
-    for (std::uint32_t i = 0; i < entries.fact_count; ++i) {
-        const FactSlot& fact = entries.facts[i];
-        if (!concerns(fact) || take(fact)) continue;
-        reading.began |= fact.kind() == FactKind::drag;
-        reading.dropped |= fact.kind() == FactKind::release;
-        reading.cancelled |= fact.kind() == FactKind::cancel;
+    for (const OccasionSlot& occasion : desk.presses)
+        if (concerns(occasion) && occasion.goes_on())
+            reading.cancelled |= take(occasion) && desk.no_clicks_before == frame.state().t0;
+    for (std::uint32_t i = 0; i < entries.occasion_count; ++i) {
+        const OccasionSlot& occasion = entries.occasions[i];
+        if (!concerns(occasion) || take(occasion)) continue;
+        reading.began |= occasion.kind() == OccasionKind::drag;
+        reading.dropped |= occasion.kind() == OccasionKind::release;
+        reading.cancelled |= occasion.kind() == OccasionKind::cancel;
     }
     if (reading.active && has_position() && !locked()) reading.to = position();
     return reading;
@@ -98,28 +100,29 @@ TargetReading PointerReading::target(const WindowRect& rect) const noexcept {
 TargetReading PointerReading::target(const WindowRect& rect, Button button) const noexcept {
     TargetReading reading;
     const FrameCore& frame = core_of(*frame_);
-    const detail::DeskState& desk = frame.desk();
-    const DeskEntries& entries = frame.desk_entries();
+    const detail::OtherState& desk = frame.others();
+    const OtherEntries& entries = frame.other_entries();
     // The pointer is where any device put it, whichever device's clicks are asked for.
     const bool over = entries.placed && inside() && !locked() && rect.contains(point_of(entries.pointer));
     reading.hovered = over;
-    // The last fact of each press in progress shows whether it goes on.
+    // The last occasion of each press in progress shows whether it goes on.
     std::array<bool, press_capacity> held{};
-    const auto take = [&](const FactSlot& fact, bool is_new) {
-        if (!fact.is_press() || fact.button() != button.number || fact.begin_time <= desk.no_clicks_before ||
-            !fact.is_placed() || !frame.includes(devices_, fact.device()))
+    const auto take = [&](const OccasionSlot& occasion, bool is_new) {
+        if (!occasion.is_press() || occasion.button() != button.number ||
+            occasion.begin_time <= desk.no_clicks_before || !occasion.is_placed() ||
+            !frame.includes(devices_, occasion.device()))
             return;
-        const bool on_it = rect.contains(point_of(fact.begin));
-        held[fact.place()] = on_it && fact.goes_on();
+        const bool on_it = rect.contains(point_of(occasion.begin));
+        held[occasion.place()] = on_it && occasion.goes_on();
         if (!is_new || !on_it) return;
-        reading.pressed |= fact.kind() == FactKind::press;
-        if (fact.kind() != FactKind::release || !rect.contains(point_of(fact.position))) return;
+        reading.pressed |= occasion.kind() == OccasionKind::press;
+        if (occasion.kind() != OccasionKind::release || !rect.contains(point_of(occasion.position))) return;
         ++reading.clicks;
-        reading.count = fact.is_dragging() ? 1 : fact.count();
+        reading.count = occasion.is_dragging() ? 1 : occasion.count();
     };
-    for (const FactSlot& fact : desk.presses)
-        if (fact.goes_on() && fact.what != 0) take(fact, false);
-    for (std::uint32_t i = 0; i < entries.fact_count; ++i) take(entries.facts[i], true);
+    for (const OccasionSlot& occasion : desk.presses)
+        if (occasion.goes_on() && occasion.what != 0) take(occasion, false);
+    for (std::uint32_t i = 0; i < entries.occasion_count; ++i) take(entries.occasions[i], true);
     for (const bool is_held : held) reading.armed |= is_held && over;
     return reading;
 }
@@ -129,13 +132,13 @@ TargetReading PointerReading::target(const WindowRect& rect, Button button) cons
 // First those that were there at the start, by place, then those that began.
 bool Frame::next_contact(std::uint32_t& index, ContactReading& contact) const noexcept {
     const FrameCore& frame = core_of(*this);
-    const detail::DeskState& desk = frame.desk();
-    const detail::DeskEntries& entries = frame.desk_entries();
+    const detail::OtherState& desk = frame.others();
+    const detail::OtherEntries& entries = frame.other_entries();
     for (;; ++index) {
         const bool was_there = index < contact_capacity;
-        if (!was_there && index - contact_capacity >= entries.fact_count) return false;
-        const FactSlot& first = was_there ? desk.contacts[index] : entries.facts[index - contact_capacity];
-        if (was_there ? !first.is_contact() || !first.goes_on() : first.kind() != FactKind::contact_begin) continue;
+        if (!was_there && index - contact_capacity >= entries.occasion_count) return false;
+        const OccasionSlot& first = was_there ? desk.contacts[index] : entries.occasions[index - contact_capacity];
+        if (was_there ? !first.is_contact() || !first.goes_on() : first.kind() != OccasionKind::contact_begin) continue;
         contact = {.device = frame.id_of(first.device()),
                    .contact = static_cast<std::uint32_t>(first.contact),
                    .began = !was_there,
@@ -145,14 +148,14 @@ bool Frame::next_contact(std::uint32_t& index, ContactReading& contact) const no
                    .before = point_of(first.position),
                    .position = point_of(first.position),
                    .pressure = first.measure};
-        for (std::uint32_t i = was_there ? 0 : index - contact_capacity + 1; i < entries.fact_count; ++i) {
-            const FactSlot& fact = entries.facts[i];
-            if (!fact.is_contact() || fact.place() != first.place()) continue;
-            if (fact.kind() == FactKind::contact_begin) break;
-            contact.position = point_of(fact.position);
-            contact.pressure = fact.measure;
-            contact.ended = fact.kind() == FactKind::contact_end;
-            contact.cancelled = fact.kind() == FactKind::contact_cancel;
+        for (std::uint32_t i = was_there ? 0 : index - contact_capacity + 1; i < entries.occasion_count; ++i) {
+            const OccasionSlot& occasion = entries.occasions[i];
+            if (!occasion.is_contact() || occasion.place() != first.place()) continue;
+            if (occasion.kind() == OccasionKind::contact_begin) break;
+            contact.position = point_of(occasion.position);
+            contact.pressure = occasion.measure;
+            contact.ended = occasion.kind() == OccasionKind::contact_end;
+            contact.cancelled = occasion.kind() == OccasionKind::contact_cancel;
             contact.down = !contact.ended && !contact.cancelled;
             if (!contact.down) break;
         }

@@ -12,7 +12,7 @@
 namespace cursorum::detail {
 
 /// What happens seldom and has more to say. Its event is counted elsewhere, as an axis's.
-enum class FactKind : std::uint8_t {
+enum class OccasionKind : std::uint8_t {
     press,          ///< of a mouse button: a click may become of it
     drag,           ///< the pointer went far enough from it
     release,        ///< a click, and the end of a drag
@@ -27,11 +27,12 @@ enum class FactKind : std::uint8_t {
     locks,  ///< which lock keys' states are on
 };
 
-/// The lock keys, as bits of FactSlot::begin[0] of a `locks`; the bit behind them says that the inlet was told at all.
+/// The lock keys, as bits of OccasionSlot::begin[0] of a `locks`; the bit behind them says that the inlet was told at
+/// all.
 inline constexpr std::array<Button, 3> lock_keys{controls::CapsLock, controls::NumLock, controls::ScrollLock};
-inline constexpr std::uint64_t locks_told = std::uint64_t{1} << lock_keys.size();
+inline constexpr std::uint64_t locks_reported = std::uint64_t{1} << lock_keys.size();
 
-struct FactSlot {
+struct OccasionSlot {
     std::int64_t time = 0;
     /// Device in the low 8 bits, then 8 bits kind, 16 bits place (in the table of presses or contacts), 16 bits button,
     /// 8 bits count of clicks, then the flags.
@@ -46,31 +47,34 @@ struct FactSlot {
     static constexpr std::uint64_t virtual_bit = std::uint64_t{1} << 56, placed_bit = std::uint64_t{1} << 57,
                                    dragging_bit = std::uint64_t{1} << 58;
     static constexpr unsigned count_shift = 48;
-    static constexpr std::uint64_t what_of(FactKind kind, unsigned place, unsigned button, unsigned count) noexcept {
+    static constexpr std::uint64_t what_of(OccasionKind kind, unsigned place, unsigned button,
+                                           unsigned count) noexcept {
         return std::uint64_t{static_cast<unsigned>(kind)} << 8 | std::uint64_t{place} << 16 |
                std::uint64_t{button} << 32 | std::uint64_t{count} << count_shift;
     }
     unsigned device() const noexcept { return static_cast<unsigned>(what & 0xFF); }
-    FactKind kind() const noexcept { return static_cast<FactKind>(what >> 8 & 0xFF); }
+    OccasionKind kind() const noexcept { return static_cast<OccasionKind>(what >> 8 & 0xFF); }
     unsigned place() const noexcept { return static_cast<unsigned>(what >> 16 & 0xFFFF); }
     std::uint16_t button() const noexcept { return static_cast<std::uint16_t>(what >> 32); }
     unsigned count() const noexcept { return static_cast<unsigned>(what >> count_shift & 0xFF); }
     bool is_virtual() const noexcept { return (what & virtual_bit) != 0; }
     bool is_placed() const noexcept { return (what & placed_bit) != 0; }
     bool is_dragging() const noexcept { return (what & dragging_bit) != 0; }
-    bool is_press() const noexcept { return kind() <= FactKind::cancel; }
+    bool is_press() const noexcept { return kind() <= OccasionKind::cancel; }
     /// A device came or went.
-    bool is_change() const noexcept { return kind() == FactKind::connect || kind() == FactKind::disconnect; }
-    bool is_contact() const noexcept { return kind() >= FactKind::contact_begin && kind() <= FactKind::contact_cancel; }
+    bool is_change() const noexcept { return kind() == OccasionKind::connect || kind() == OccasionKind::disconnect; }
+    bool is_contact() const noexcept {
+        return kind() >= OccasionKind::contact_begin && kind() <= OccasionKind::contact_cancel;
+    }
     /// After it the press or contact goes on.
     bool goes_on() const noexcept {
-        const FactKind k = kind();
-        return k == FactKind::press || k == FactKind::drag || k == FactKind::contact_begin ||
-               k == FactKind::contact_move;
+        const OccasionKind k = kind();
+        return k == OccasionKind::press || k == OccasionKind::drag || k == OccasionKind::contact_begin ||
+               k == OccasionKind::contact_move;
     }
 };
-static_assert(sizeof(FactSlot) == 10 * 8);
+static_assert(sizeof(OccasionSlot) == 10 * 8);
 
-using FactRing = WordRing<FactSlot>;
+using OccasionRing = WordRing<OccasionSlot>;
 
 }  // namespace cursorum::detail

@@ -3,7 +3,7 @@
 
 #include <cassert>
 
-#include "core/rings/one_at_a_time.hpp"
+#include "core/rings/thread_guard.hpp"
 
 namespace cursorum {
 
@@ -11,19 +11,19 @@ namespace cursorum {
 class OneThread {
 public:
 #ifdef NDEBUG
-    explicit OneThread(detail::OneAtATime&) noexcept {}
+    explicit OneThread(detail::ThreadGuard&) noexcept {}
 #else
-    explicit OneThread(detail::OneAtATime& door) noexcept : door_{door} {
-        const bool alone = door_.try_enter();
+    explicit OneThread(detail::ThreadGuard& guard) noexcept : guard_{guard} {
+        const bool alone = guard_.try_enter();
         assert(alone && "two threads at once in an inlet or a sampler: each belongs to one at a time");
         (void)alone;
     }
-    ~OneThread() { door_.leave(); }
+    ~OneThread() { guard_.leave(); }
     OneThread(const OneThread&) = delete;
     OneThread& operator=(const OneThread&) = delete;
 
 private:
-    detail::OneAtATime& door_;
+    detail::ThreadGuard& guard_;
 #endif
 };
 

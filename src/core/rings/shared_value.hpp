@@ -10,7 +10,7 @@
 
 namespace cursorum::detail {
 
-/// One thread writes and any may read, without either waiting for the other: a value is written beside the one that
+/// One thread writes and any may read, without either waiting for the other: a value is written next to the one that
 /// stands, and then takes its place. Which one stands is looked up before and after reading: a value is only written
 /// over once another has taken its place, and whoever reads a word of the new one sees that too.
 /// A reader tries `most_tries` times. Should a writer set values without a pause for so long, the words of the last try

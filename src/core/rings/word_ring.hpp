@@ -108,8 +108,8 @@ private:
         (read(words_of_slot), ...);
     }
 };
-/// The last slot of every place, beside the ring: what a consumer needs that has not seen all of the ring. As the table
-/// of holds: the producer shows a slot here after the ring has published it, and publishes them one by one.
+/// The last slot of every place, in addition to the ring: what a consumer needs that has not seen all of the ring. As
+/// the table of holds: the producer shows a slot here after the ring has published it, and publishes them one by one.
 template <typename SlotType, template <typename> class Atomic = std::atomic>
 class SlotTable {
 public:

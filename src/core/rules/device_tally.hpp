@@ -32,7 +32,7 @@ public:
             adopted_ = !by_press;
         }
         holders_ = static_cast<Holders>(holders_ + (by_press ? pressed_holder : adopted_holder));
-        set_pressed(detail::hold_of(hold.low()), by_press);
+        set_pressed(detail::hold_of(hold.tag()), by_press);
     }
     void start(std::int64_t t0, std::int64_t t1, const Repeat& repeat) noexcept {
         tally_.emplace(t0, t1, repeat, holders_ != 0, adopted_, start_);
@@ -43,7 +43,7 @@ public:
             tally_->system_repeat();
             return;
         }
-        if (kind <= detail::SlotKind::cancel) apply(kind, detail::hold_of(record.low()), record.time);
+        if (kind <= detail::SlotKind::cancel) apply(kind, detail::hold_of(record.tag()), record.time);
     }
     void apply(detail::SlotKind kind, unsigned hold, std::int64_t time) noexcept {
         tally_->apply(merge(holders_, kind, is_pressed(hold)), time);

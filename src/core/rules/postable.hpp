@@ -2,6 +2,7 @@
 #pragma once
 
 #include "cursorum/core/button_set.hpp"
+#include "cursorum/core/inlet.hpp"
 
 namespace cursorum {
 
@@ -23,5 +24,11 @@ inline constexpr ButtonSet hid_keys =
     } -
     ButtonSet{Button{0}};
 #undef CURSORUM_BUTTON
+
+/// Mouse buttons belong to the desk's mouse, all others to its keyboard.
+constexpr bool is_mouse_button(Button button) noexcept {
+    return button.number >= first_mouse_button && button.number < end_of_mouse_buttons;
+}
+constexpr DeviceId desk_device(Button button) noexcept { return is_mouse_button(button) ? desk_mouse : desk_keyboard; }
 
 }  // namespace cursorum

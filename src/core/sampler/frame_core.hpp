@@ -19,8 +19,8 @@ namespace cursorum {
 
 namespace detail {
 
-/// What a frame holds beside records of buttons. Sized once.
-struct DeskEntries {
+/// What a frame holds other than edges of buttons. Sized once.
+struct OtherEntries {
     bool has_any = false;  // since the frame was cleared; else all below is as clear() left it
     std::array<MotionSpan, inlet_capacity> spans{};
     std::vector<MotionSlot> kept;  // of a growing sampler: all slots, with what each added in place of the totals
@@ -35,21 +35,21 @@ struct DeskEntries {
     std::uint32_t axis_room = 0;  // and as many again as there are tracks, for healing
     std::uint32_t axis_count = 0, axis_base = 1;
     std::array<std::uint32_t, axis_capacity> axis_last{};  // ordinals
-    std::vector<FactSlot> facts;
-    std::uint32_t fact_count = 0;
+    std::vector<OccasionSlot> occasions;
+    std::uint32_t occasion_count = 0;
 
     const AxisRecord* axis_record(std::uint32_t ordinal) const noexcept {
         return ordinal >= axis_base ? &axes[ordinal - axis_base] : nullptr;
     }
-    void commit(DeskState& state) const noexcept;
+    void commit(OtherState& state) const noexcept;
     void clear(unsigned inlets) noexcept;
     /// Commits to a copy of the sampler's state, which leaves it.
-    void bring_up(DeskState& copy, unsigned inlets) const noexcept {
+    void bring_up(OtherState& copy, unsigned inlets) const noexcept {
         commit(copy);
         for (unsigned i = 0; i < inlets; ++i) copy.inlets[i].moved = spans[i].after();
     }
     /// Goes on from a state that came from elsewhere.
-    void start(const DeskState& state, unsigned inlets) noexcept {
+    void start(const OtherState& state, unsigned inlets) noexcept {
         for (unsigned i = 0; i < inlets; ++i) spans[i].start(state.inlets[i].moved);
         clear(inlets);
         placed = state.placed;
@@ -110,9 +110,9 @@ struct FrameEntries : FrameWindow {
 /// What readings work with. It belongs to its sampler's core; a Frame points to its window.
 class FrameCore : public detail::FrameEntries {
 public:
-    FrameCore(const TimelineCore& of, const detail::SamplerState& state, const detail::DeskState& desk,
-              const detail::DeskEntries& desk_entries) noexcept
-        : timeline{&of}, state_{&state}, desk_{&desk}, desk_entries_{&desk_entries} {
+    FrameCore(const TimelineCore& of, const detail::SamplerState& state, const detail::OtherState& desk,
+              const detail::OtherEntries& other_entries) noexcept
+        : timeline{&of}, state_{&state}, others_{&desk}, other_entries_{&other_entries} {
         initial = &state;
     }
     FrameCore(const FrameCore&) = delete;
@@ -123,8 +123,8 @@ public:
 
     const detail::SamplerState& state() const noexcept { return *state_; }
     /// Other than buttons: as of the start, and what happened since.
-    const detail::DeskState& desk() const noexcept { return *desk_; }
-    const detail::DeskEntries& desk_entries() const noexcept { return *desk_entries_; }
+    const detail::OtherState& others() const noexcept { return *others_; }
+    const detail::OtherEntries& other_entries() const noexcept { return *other_entries_; }
 
     DeviceId id_of(unsigned device) const noexcept;
     bool has_device(const detail::DeviceBits& devices, DeviceId id) const noexcept;
@@ -162,8 +162,8 @@ private:
     const detail::AxisRecord* last_of_track(unsigned track) const noexcept;
 
     const detail::SamplerState* state_;
-    const detail::DeskState* desk_;
-    const detail::DeskEntries* desk_entries_;
+    const detail::OtherState* others_;
+    const detail::OtherEntries* other_entries_;
 };
 
 inline const FrameCore& core_of(const detail::FrameWindow& window) noexcept {

@@ -44,19 +44,19 @@ bool FrameCore::is_among(const detail::DeviceFilter& filter, unsigned number) co
 
 bool Frame::is_connected(DeviceId device) const noexcept {
     const FrameCore& frame = core_of(*this);
-    return frame.has_device(frame.desk_entries().connected, device);
+    return frame.has_device(frame.other_entries().connected, device);
 }
 
 bool Frame::was_connected(DeviceId device) const noexcept {
     const FrameCore& frame = core_of(*this);
-    return frame.has_device(frame.desk().connected, device);
+    return frame.has_device(frame.others().connected, device);
 }
 
 unsigned Frame::count_of(DeviceKind kind) const noexcept {
     const FrameCore& frame = core_of(*this);
     unsigned count = 0;
     for (unsigned number = 0; number < frame.timeline->device_room(); ++number)
-        if (detail::has_bit(frame.desk_entries().connected, number))
+        if (detail::has_bit(frame.other_entries().connected, number))
             if (const detail::Device* device = frame.timeline->device_numbered(number))
                 count += kind_of(*device) == kind;
     return count;
@@ -67,7 +67,7 @@ std::optional<DeviceId> Frame::device(DeviceKind kind, unsigned place) const noe
     for (unsigned number = 0; number < frame.timeline->device_room(); ++number) {
         const detail::Device* const device = frame.timeline->device_numbered(number);
         if (!device || kind_of(*device) != kind || place-- != 0) continue;
-        if (!detail::has_bit(frame.desk_entries().connected, number)) return std::nullopt;
+        if (!detail::has_bit(frame.other_entries().connected, number)) return std::nullopt;
         return frame.id_of(number);
     }
     return std::nullopt;
@@ -75,19 +75,19 @@ std::optional<DeviceId> Frame::device(DeviceKind kind, unsigned place) const noe
 
 bool Frame::next_change(std::uint32_t& index, DeviceChange& change) const noexcept {
     const FrameCore& frame = core_of(*this);
-    for (; index < frame.desk_entries().fact_count; ++index) {
-        const detail::FactSlot& fact = frame.desk_entries().facts[index];
-        if (!fact.is_change()) continue;
+    for (; index < frame.other_entries().occasion_count; ++index) {
+        const detail::OccasionSlot& occasion = frame.other_entries().occasions[index];
+        if (!occasion.is_change()) continue;
         change = {};
-        change.time = Time{Duration{fact.time}};
-        change.device = frame.id_of(fact.device());
-        change.connected = fact.kind() == detail::FactKind::connect;
+        change.time = Time{Duration{occasion.time}};
+        change.device = frame.id_of(occasion.device());
+        change.connected = occasion.kind() == detail::OccasionKind::connect;
         ++index;
-        const detail::Device* const changed = frame.timeline->device_numbered(fact.device());
+        const detail::Device* const changed = frame.timeline->device_numbered(occasion.device());
         if (!changed) return true;
         change.kind = kind_of(*changed);
         change.name_bytes = changed->name.read();
-        for (unsigned number = 0; number < fact.device(); ++number) {
+        for (unsigned number = 0; number < occasion.device(); ++number) {
             const detail::Device* const device = frame.timeline->device_numbered(number);
             change.place += device && kind_of(*device) == change.kind;
         }
@@ -96,8 +96,8 @@ bool Frame::next_change(std::uint32_t& index, DeviceChange& change) const noexce
     return false;
 }
 
-ButtonSet Frame::locks() const noexcept { return locks_of(core_of(*this).desk_entries().locks); }
-ButtonSet Frame::previous_locks() const noexcept { return locks_of(core_of(*this).desk().locks); }
+ButtonSet Frame::locks() const noexcept { return locks_of(core_of(*this).other_entries().locks); }
+ButtonSet Frame::previous_locks() const noexcept { return locks_of(core_of(*this).others().locks); }
 
 DeviceSnapshot DeviceFrame::current() const noexcept {
     const FrameCore& frame = core_of(*frame_);

@@ -11,6 +11,7 @@
 #include "core/rings/one_thread.hpp"
 #include "core/rules/either_side.hpp"
 #include "core/rules/merging.hpp"
+#include "core/sampler/healing.hpp"
 #include "core/sampler/sampler_taking.hpp"
 
 namespace cursorum {
@@ -31,39 +32,6 @@ constexpr std::int64_t far_ahead = 1'000'000'000;
 
 }  // namespace
 
-[[gnu::always_inline]] inline void detail::FrameEntries::commit(SamplerState& state) const noexcept {
-    // By bytes: of whole words each would wait for the one before it, since most keys are in the same two.
-    auto* const levels = reinterpret_cast<unsigned char*>(state.levels.data());
-    constexpr unsigned byte_order = std::endian::native == std::endian::little ? 0 : 7;
-    for (const StoredEdge *at = edges, *const end = edges + count; at != end; ++at) {
-        const Slot record{*at};
-        const What what = record.what();
-        const unsigned button = record.button();
-        const bool by_adopt = what.effect() == Effect::adopt;
-        unsigned char& level = levels[button / 8 ^ byte_order];
-        level = static_cast<unsigned char>(level ^ unsigned{what.turns()} << button % 8);
-        const unsigned merged = no_button + ((button - no_button) & (0U - what.starts()));  // as `?:` it gets a branch
-        state.start[merged] = record.time;
-        state.adopted[merged] = by_adopt;
-        // System repeats have none; a record for an either-side name stands before its key's, which is written over it.
-        state.holds[hold_of(record.low())] = record.without_extra();
-    }
-    state.t0 = state.t1;
-    if (state.merges) state.merges = state.always_merges || state.levels != ButtonSet::Words{};
-}
-
-/// What healing works on: too much for a small stack, and nothing may be allocated then.
-struct SamplerCore::Healing {
-    struct Change {
-        std::uint64_t order;  // ended before started, by device, then by name
-        Slot slot;
-    };
-    SamplerState now, skipped;
-    detail::InletHistory::Standing standing;
-    std::array<Change, 2 * hold_capacity> changes;
-    unsigned count = 0;
-};
-
 SamplerCore::SamplerCore(const TimelineCore& timeline, const SamplerOptions& options)
     : SamplerCore{timeline, options, WithoutPeek{}} {
     peeking_.reset(new SamplerCore{timeline, options, WithoutPeek{}});
@@ -73,16 +41,18 @@ SamplerCore::SamplerCore(const TimelineCore& timeline, const SamplerOptions& opt
     state_.t0 = state_.t1 = state_.late_before = state_.effective = start;
     for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
         start_at(i, start);
-        start_desk_at(i, start);
+        start_motion_at(i, start);
+        start_axes_at(i, start);
+        start_occasions_at(i, start);
     }
-    desk_entries_.start(desk_, timeline.inlet_count());
+    other_entries_.start(others_, timeline.inlet_count());
     state_.always_merges = timeline.inlet_count() > 1;
     if (state_.always_merges) start_merging();
 }
 
 SamplerCore::SamplerCore(const TimelineCore& timeline, const SamplerOptions& options, WithoutPeek)
     : timeline_{&timeline},
-      entries_{timeline, state_, desk_, desk_entries_},
+      entries_{timeline, state_, others_, other_entries_},
       frame_{entries_},
       healing_{std::make_unique<Healing>()},
       growing_{options.growing} {
@@ -94,41 +64,41 @@ SamplerCore::SamplerCore(const TimelineCore& timeline, const SamplerOptions& opt
     }
     entries_.make_room(edges, edges + axes, healing_records);
     entries_.ages.resize(edges + motions + axes + 1);
-    make_desk_room();
+    make_room_for_others();
     state_.repeats[0] = options.repeat.is_valid() ? options.repeat : Repeat{};
 }
 
 SamplerCore::~SamplerCore() = default;
 
 const Frame& SamplerCore::peek(Time time) noexcept {
-    const OneThread here{door_};
+    const OneThread here{guard_};
     assert(!open_ && "a frame is in the making: peek at a cut");
     peeking_->state_ = state_;
     entries_.commit(peeking_->state_);
-    peeking_->desk_ = desk_;
-    desk_entries_.bring_up(peeking_->desk_, timeline_->inlet_count());
+    peeking_->others_ = others_;
+    other_entries_.bring_up(peeking_->others_, timeline_->inlet_count());
     peeking_->entries_.clear();
-    peeking_->desk_entries_.start(peeking_->desk_, timeline_->inlet_count());
-    peeking_->forget_looks();
+    peeking_->other_entries_.start(peeking_->others_, timeline_->inlet_count());
+    peeking_->forget_searches();
     return peeking_->advance(time);
 }
 
 void SamplerCore::save_to(detail::SavedSampler& saved) const noexcept {
-    const OneThread here{door_};
+    const OneThread here{guard_};
     assert(!open_ && "a frame is in the making: save at a cut");
     saved.state = state_;
     entries_.commit(saved.state);
-    saved.desk = desk_;
-    desk_entries_.bring_up(saved.desk, timeline_->inlet_count());
+    saved.desk = others_;
+    other_entries_.bring_up(saved.desk, timeline_->inlet_count());
 }
 
 void SamplerCore::restore(const detail::SavedSampler& saved) noexcept {
-    const OneThread here{door_};
+    const OneThread here{guard_};
     state_ = saved.state;
     entries_.clear();
-    desk_ = saved.desk;
-    desk_entries_.start(desk_, timeline_->inlet_count());
-    forget_looks();
+    others_ = saved.desk;
+    other_entries_.start(others_, timeline_->inlet_count());
+    forget_searches();
     open_ = false;
 }
 
@@ -193,7 +163,7 @@ template <bool merges, bool has_gap>
             note_head(slot.time);
             break;
         }
-        if (!detail::is_unusual(slot.low())) [[likely]] {
+        if (!detail::is_unusual(slot.tag())) [[likely]] {
             taking.apply<merges, has_gap>(slot);
         } else if (slot.what().kind() == SlotKind::late) {
             const std::int64_t turn = turn_of(slot, position, number, before);
@@ -210,7 +180,7 @@ template <bool merges, bool has_gap>
                 if (own.what().is_first() || own.what().kind() == SlotKind::late) break;
                 ++position;
                 if (own.time > limit) own.time = taking.effective;
-                if (detail::is_unusual(own.low()))
+                if (detail::is_unusual(own.tag()))
                     taking.apply_unusual<merges, has_gap>(own);
                 else
                     taking.apply<merges, has_gap>(own);
@@ -260,10 +230,10 @@ bool SamplerCore::take_some_after_gap(const detail::InletHistory& inlet, unsigne
     }
 }
 
-[[gnu::always_inline]] inline void SamplerCore::take_desk(const detail::InletHistory& inlet, unsigned number,
-                                                          std::int64_t until) noexcept {
-    if (const std::uint64_t beside = inlet.beside_.look(); beside != desk_.inlets[number].beside)
-        take_all_beside(inlet, number, until, beside);
+[[gnu::always_inline]] inline void SamplerCore::take_others_if_changed(const detail::InletHistory& inlet,
+                                                                       unsigned number, std::int64_t until) noexcept {
+    if (const std::uint64_t others = inlet.changes_of_others_.look(); others != others_.inlets[number].others)
+        take_others(inlet, number, until, others);
 }
 
 [[gnu::always_inline]] inline void SamplerCore::take(std::int64_t until) noexcept {
@@ -271,8 +241,8 @@ bool SamplerCore::take_some_after_gap(const detail::InletHistory& inlet, unsigne
     if (state_.always_merges) return take_of_several(until);
     const detail::InletHistory& desk = timeline_->inlet(0);
     const std::uint64_t end = desk.ring_.published();  // first: no motion that came earlier is missed then
-    Before before{state_.inlets[0], desk_.inlets[0]};
-    take_desk(desk, 0, until);
+    Before before{state_.inlets[0], others_.inlets[0]};
+    take_others_if_changed(desk, 0, until);
     if (state_.inlets[0].edges != end) take_edges(desk, 0, end, until, before);
 }
 
@@ -280,15 +250,15 @@ bool SamplerCore::take_some_after_gap(const detail::InletHistory& inlet, unsigne
     if (entries_.count != 0 || state_.merges) entries_.commit(state_);
     state_.t0 = state_.late_before = state_.t1;
     entries_.clear();
-    if (desk_entries_.has_any) {
-        desk_entries_.commit(desk_);
-        desk_entries_.clear(state_.always_merges ? timeline_->inlet_count() : 1);
+    if (other_entries_.has_any) {
+        other_entries_.commit(others_);
+        other_entries_.clear(state_.always_merges ? timeline_->inlet_count() : 1);
     }
     state_.effective = std::max(state_.effective, state_.t0);
 }
 
 const Frame& SamplerCore::advance(Time cut) noexcept {
-    const OneThread here{door_};
+    const OneThread here{guard_};
     if (!open_) open_frame();
     open_ = false;
     ++state_.serial;
@@ -307,7 +277,7 @@ const Frame& SamplerCore::advance(const Tick& tick) noexcept {
     if (tick.begin <= Time{Duration{state_.t1}} || tick.begin > tick.end || tick.end > latest_time) [[likely]]
         return advance(tick.end);
     {
-        const OneThread here{door_};
+        const OneThread here{guard_};
         if (!open_) open_frame();
         open_ = true;
         entries_.has_gap = true;
@@ -319,11 +289,17 @@ const Frame& SamplerCore::advance(const Tick& tick) noexcept {
 }
 
 void SamplerCore::gather(Time until) noexcept {
-    const OneThread here{door_};
+    const OneThread here{guard_};
     if (!growing_) return;  // a frame of more than the history has room only if it may grow
     if (!open_) open_frame();
     open_ = true;
     if (until >= Time{Duration{state_.t1}} && until <= latest_time) take(nanoseconds(until));
+}
+
+bool SamplerCore::make_room() noexcept {
+    if (!growing_) return false;
+    entries_.make_room(entries_.room * 2, entries_.stamp_room * 2, healing_records);
+    return true;
 }
 
 void SamplerCore::take_of_several(std::int64_t until) noexcept {
@@ -331,13 +307,13 @@ void SamplerCore::take_of_several(std::int64_t until) noexcept {
     // What was published when the taking began; the edges first, so that no motion that came earlier is missed.
     std::array<std::uint64_t, inlet_capacity> ends;
     BeforeOfAll befores;
-    bool any_beside = false;
+    bool any_others = false;
     for (unsigned i = 0; i < inlets; ++i) {
         ends[i] = timeline_->inlet(i).ring_.published();
-        befores[i] = {state_.inlets[i], desk_.inlets[i]};
-        any_beside |= timeline_->inlet(i).beside_.look() != desk_.inlets[i].beside;
+        befores[i] = {state_.inlets[i], others_.inlets[i]};
+        any_others |= timeline_->inlet(i).changes_of_others_.look() != others_.inlets[i].others;
     }
-    if (any_beside) take_all_beside_of_several(until, befores);
+    if (any_others) take_others_of_several(until, befores);
     const auto turn = [&](unsigned i) {
         Slot slot{};
         if (state_.inlets[i].edges >= ends[i]) return nothing_more;
@@ -371,10 +347,17 @@ std::int64_t SamplerCore::turn_of(Slot late, std::uint64_t position, unsigned in
     return std::max(late.time, before.greatest);
 }
 
-bool SamplerCore::make_room() noexcept {
-    if (!growing_) return false;
-    entries_.make_room(entries_.room * 2, entries_.stamp_room * 2, healing_records);
-    return true;
+void SamplerCore::make_room_for_others() {
+    std::size_t axes = 0, occasions = 0;
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
+        axes += timeline_->inlet(i).axes_.capacity();
+        occasions += timeline_->inlet(i).occasions_.capacity();
+    }
+    // Healing may add a record for every track.
+    other_entries_.axis_room = static_cast<std::uint32_t>(axes);
+    other_entries_.axes.resize(axes + axis_capacity);
+    other_entries_.occasions.resize(occasions + 2 * contact_capacity + press_capacity);
+    other_entries_.keeps = growing_;
 }
 
 // ---- pauses
@@ -384,172 +367,22 @@ void SamplerCore::skip(std::int64_t from, std::int64_t to) noexcept {
     take(from - 1);
     skip_begins_ = {.records = entries_.count,
                     .stamps = entries_.stamp_count,
-                    .axes = desk_entries_.axis_count,
-                    .facts = desk_entries_.fact_count,
+                    .axes = other_entries_.axis_count,
+                    .occasions = other_entries_.occasion_count,
                     .taken = state_.taken,
                     .late = state_.late,
                     .moved = state_.moved,
-                    .kept = desk_entries_.kept.size(),
-                    .moved_by_person = desk_entries_.moved_by_person,
-                    .moved_by_program = desk_entries_.moved_by_program};
-    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) desk_entries_.spans[i].begin_hole();
+                    .kept = other_entries_.kept.size(),
+                    .moved_by_person = other_entries_.moved_by_person,
+                    .moved_by_program = other_entries_.moved_by_program};
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) other_entries_.spans[i].begin_hole();
     take(to - 1);
     state_.skipped += state_.taken - skip_begins_.taken;
     state_.late = skip_begins_.late;
     state_.moved = skip_begins_.moved;
     skip_buttons(to);
-    skip_beside(to);
+    skip_others(to);
     entries_.skip_at = skip_begins_.records;
-}
-
-void SamplerCore::skip_buttons(std::int64_t to) noexcept {
-    SamplerState &before = healing_->now, &after = healing_->skipped;
-    after = before = state_;
-    entries_.commit(after);
-    const std::uint32_t all = std::exchange(entries_.count, skip_begins_.records);
-    entries_.commit(before);
-    for (std::uint32_t i = all; i > entries_.count; --i)
-        entries_.last[entries_.records[i - 1].button()] = entries_.record_links[i - 1];
-    entries_.stamp_count = skip_begins_.stamps;
-    start_merging(before.holds);
-    healing_->count = 0;
-    for (unsigned i = 0; i < hold_capacity; ++i) {
-        if (before.holds[i].is_held()) add_change(SlotKind::cancel, i, before.holds[i]);
-        if (after.holds[i].is_held()) add_change(SlotKind::adopt, i, after.holds[i]);
-    }
-    apply_changes(0, to);
-}
-
-// ---- starting and healing
-
-// The levels of the inlet's last event, or of an earlier position by undoing the slots behind it.
-void SamplerCore::start_at(unsigned number, std::int64_t start) noexcept {
-    const detail::InletHistory& inlet = timeline_->inlet(number);
-    detail::InletHistory::Standing& standing = healing_->standing;
-    if (!inlet.try_read_standing(standing)) return;  // the first frame heals
-    std::uint64_t position = standing.position, undone_events = 0;
-    bool guessed = false;
-    Slot slot;
-    for (std::uint64_t at = position; at > inlet.ring_.oldest() && inlet.ring_.try_read(at - 1, slot); --at) {
-        // Times go up from slot to slot but for `late` ones, which go with the slot behind them.
-        const SlotKind kind = slot.what().kind();
-        if (kind != SlotKind::late && slot.time <= start) break;
-        undone_events += slot.what().is_first();
-        position = at - 1;
-        if (kind > SlotKind::cancel || slot.button() >= first_either_side) continue;
-        Slot& hold = standing.holds[detail::hold_of(slot.low()) - inlet.place_.first_hold];
-        if (slot.what().device_is_down()) {
-            hold = slot.with_what(What::of(SlotKind::release, Effect::none, false, false));
-            continue;
-        }
-        hold = slot.with_what(What::of(SlotKind::adopt, Effect::none, false, true));
-        hold.time = start;
-        guessed |= !find_beginning(inlet, position, hold);
-    }
-    state_.inlets[number].edges = position;
-    state_.inlets[number].events = standing.events - undone_events;
-    for (unsigned i = 0; i < inlet.place_.hold_room; ++i) settle(standing.holds[i]);
-    if (guessed && !state_.merges) start_merging();
-}
-
-// When and how the hold began that ends behind `position`, if the history still tells.
-bool SamplerCore::find_beginning(const detail::InletHistory& inlet, std::uint64_t position, Slot& hold) const noexcept {
-    Slot slot;
-    for (std::uint64_t at = position; at > inlet.ring_.oldest() && inlet.ring_.try_read(at - 1, slot); --at) {
-        if (detail::hold_of(slot.low()) != detail::hold_of(hold.low()) || slot.button() != hold.button() ||
-            !slot.what().device_is_down())
-            continue;
-        hold.time = slot.time;
-        hold = hold.with_what(What::of(slot.what().kind(), Effect::none, false, true));
-        return true;
-    }
-    return false;
-}
-
-void SamplerCore::settle(const Slot& hold) noexcept {
-    if (!hold.is_held()) return;
-    const bool pressed = hold.what().kind() == SlotKind::press;
-    state_.holds[detail::hold_of(hold.low())] = hold.without_extra();
-    for_each_name(hold.button(), [&](std::uint16_t button) {
-        // The merged hold is the earliest press's, or the earliest adopt's if nobody pressed.
-        std::uint64_t& levels = state_.levels[button / 64];
-        const std::uint64_t mask = std::uint64_t{1} << (button % 64);
-        bool& adopted = state_.adopted[button];
-        const bool first = (levels & mask) == 0, same_kind = adopted != pressed;
-        if (first || (pressed && adopted) || (same_kind && hold.time < state_.start[button])) {
-            state_.start[button] = hold.time;
-            adopted = !pressed;
-        }
-        levels |= mask;
-    });
-}
-
-// From the holds as they are known to the state, which must be committed.
-void SamplerCore::start_merging() noexcept { start_merging(state_.holds); }
-
-void SamplerCore::start_merging(const std::array<detail::Slot, no_hold + 1>& holds) noexcept {
-    state_.merges = true;
-    state_.holders = {};
-    for (unsigned i = 0; i < hold_capacity; ++i) {
-        const bool pressed = holds[i].what().kind() == SlotKind::press;
-        state_.hold_pressed[i] = pressed;
-        if (!holds[i].is_held()) continue;
-        for_each_name(holds[i].button(), [&](std::uint16_t button) {
-            state_.holders[button] =
-                static_cast<std::uint16_t>(state_.holders[button] + (pressed ? pressed_holder : adopted_holder));
-        });
-    }
-}
-
-void SamplerCore::heal(unsigned number, std::int64_t until) noexcept {
-    const detail::InletHistory& inlet = timeline_->inlet(number);
-    SamplerState& now = healing_->now;
-    detail::InletHistory::Standing& standing = healing_->standing;
-    if (!inlet.try_read_standing(standing)) return;  // the next frame finds it overrun again
-    detail::InletPosition& place = state_.inlets[number];
-    ++state_.overruns;
-    state_.lost += standing.events - place.events;
-    place.events = standing.events;
-    place.edges = standing.position;
-    state_.effective = healing_time(number, until);
-
-    now = state_;
-    entries_.commit(now);
-    start_merging(now.holds);
-    healing_->count = 0;
-    for (unsigned i = 0; i < inlet.place_.hold_room; ++i) {
-        const unsigned hold = inlet.place_.first_hold + i;
-        const detail::Slot& mine = now.holds[hold];
-        const Slot& theirs = standing.holds[i];
-        const bool same = mine.button() == theirs.button() && mine.device() == theirs.device();
-        if (mine.is_held() && !(theirs.is_held() && same)) add_change(SlotKind::cancel, hold, mine);
-        if (theirs.is_held() && !(mine.is_held() && same)) add_change(SlotKind::adopt, hold, theirs);
-    }
-    apply_changes(number, state_.effective);
-}
-
-void SamplerCore::add_change(SlotKind kind, unsigned hold, const Slot& of) noexcept {
-    const detail::Device* const device = timeline_->device_numbered(of.device());
-    const auto id = device ? static_cast<std::uint32_t>(device->id) : 0;
-    healing_->changes[healing_->count++] = {
-        std::uint64_t{kind == SlotKind::adopt} << 63 | std::uint64_t{id} << 16 | name_rank(Button{of.button()}),
-        Slot::of(0, detail::slot_low(hold, detail::is_virtual(of.low()), 0), of.button(), of.device(),
-                 What::of(kind, Effect::none, false, false))};
-}
-
-// What a sampler cancels and adopts by itself, all at once.
-void SamplerCore::apply_changes(unsigned number, std::int64_t time) noexcept {
-    const auto begin = healing_->changes.begin(), end = begin + healing_->count;
-    std::sort(begin, end, [](const auto& a, const auto& b) { return a.order < b.order; });
-    state_.effective = std::max(state_.effective, time);
-    detail::Taking taking{state_, entries_, state_.inlets[number]};
-    for (auto at = begin; at != end; ++at) {
-        for_each_name(at->slot.button(), [&](std::uint16_t button) {
-            Slot slot = Slot::of(time, at->slot.low(), button, at->slot.device(), at->slot.what());
-            taking.apply<true, true>(slot);
-        });
-    }
-    taking.finish();
 }
 
 // ---- the public class

@@ -8,7 +8,7 @@
 #include <memory>
 
 #include "core/inlet/timeline_core.hpp"
-#include "core/rings/one_at_a_time.hpp"
+#include "core/rings/thread_guard.hpp"
 #include "core/sampler/frame_core.hpp"
 #include "core/sampler/sampler_state.hpp"
 #include "cursorum/core/sampler.hpp"
@@ -42,14 +42,14 @@ private:
     struct Healing;
     void open_frame() noexcept;
     void take(std::int64_t until) noexcept;
-    void make_desk_room();
-    void forget_looks() noexcept;
+    void make_room_for_others();
+    void forget_searches() noexcept;
     void take_of_several(std::int64_t until) noexcept;
     template <typename Turn, typename Take>
     void take_in_turn(unsigned inlets, std::int64_t until, Turn&& turn, Take&& take) noexcept;
-    void take_desk(const detail::InletHistory& inlet, unsigned number, std::int64_t until) noexcept;
-    void take_all_beside(const detail::InletHistory& inlet, unsigned number, std::int64_t until,
-                         std::uint64_t beside) noexcept;
+    void take_others_if_changed(const detail::InletHistory& inlet, unsigned number, std::int64_t until) noexcept;
+    void take_others(const detail::InletHistory& inlet, unsigned number, std::int64_t until,
+                     std::uint64_t others) noexcept;
     bool take_motions(const detail::InletHistory& inlet, unsigned number, std::int64_t until,
                       std::uint64_t end) noexcept;
     struct Stretch {
@@ -64,16 +64,16 @@ private:
     bool make_axis_room() noexcept;
     void add_axis(const detail::AxisSlot& slot) noexcept;
     void heal_axes(unsigned inlet, std::int64_t until) noexcept;
-    bool take_facts(unsigned inlet, std::int64_t until, std::uint64_t end) noexcept;
-    bool hears_press(unsigned inlet, detail::FactSlot& fact) noexcept;
-    void add_fact(detail::FactSlot fact) noexcept;
-    void heal_facts(unsigned inlet, std::int64_t until) noexcept;
+    bool take_occasions(unsigned inlet, std::int64_t until, std::uint64_t end) noexcept;
+    bool takes_press(unsigned inlet, detail::OccasionSlot& occasion) noexcept;
+    void add_occasion(detail::OccasionSlot occasion) noexcept;
+    void heal_occasions(unsigned inlet, std::int64_t until) noexcept;
     std::int64_t healing_time(unsigned inlet, std::int64_t until) const noexcept;
     static void show_connected(const detail::InletHistory& inlet, detail::DeviceBits& connected) noexcept;
     /// Of one inlet, what comes before one of its late events: how far it was looked through.
     struct Before {
         Before() = default;
-        Before(const detail::InletPosition& place, const detail::DeskState::Place& desk) noexcept
+        Before(const detail::InletPosition& place, const detail::OtherState::Place& desk) noexcept
             : edges{place.edges}, motions{place.motions}, axes{desk.axes} {}
         std::uint64_t edges = 0, motions = 0, axes = 0;
         std::int64_t greatest = INT64_MIN;  // stamp
@@ -82,7 +82,7 @@ private:
     std::int64_t turn_of(detail::Slot late, std::uint64_t position, unsigned inlet, Before& before) const noexcept;
     /// When the next slot of a ring other than that of edges has its turn among all inlets'.
     std::int64_t turn_of(std::int64_t time, std::uint64_t late_at, unsigned inlet, Before& before) const noexcept;
-    void take_all_beside_of_several(std::int64_t until, const BeforeOfAll& start) noexcept;
+    void take_others_of_several(std::int64_t until, const BeforeOfAll& start) noexcept;
     void place_pointer_of_several() noexcept;
     void note_head(std::int64_t time) noexcept { head_ = std::max(head_, time); }
     bool take_some_merging(const detail::InletHistory& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
@@ -99,13 +99,15 @@ private:
     void heal(unsigned inlet, std::int64_t until) noexcept;
     void skip(std::int64_t from, std::int64_t to) noexcept;
     void skip_buttons(std::int64_t to) noexcept;
-    void skip_beside(std::int64_t to) noexcept;
+    void skip_others(std::int64_t to) noexcept;
     void skip_axes() noexcept;
-    void skip_facts(std::int64_t to) noexcept;
+    void skip_occasions(std::int64_t to) noexcept;
     void add_change(detail::SlotKind kind, unsigned hold, const detail::Slot& of) noexcept;
     void apply_changes(unsigned number, std::int64_t time) noexcept;
     void start_at(unsigned inlet, std::int64_t start) noexcept;
-    void start_desk_at(unsigned inlet, std::int64_t start) noexcept;
+    void start_motion_at(unsigned inlet, std::int64_t start) noexcept;
+    void start_axes_at(unsigned inlet, std::int64_t start) noexcept;
+    void start_occasions_at(unsigned inlet, std::int64_t start) noexcept;
     bool find_beginning(const detail::InletHistory& inlet, std::uint64_t position, detail::Slot& hold) const noexcept;
     void settle(const detail::Slot& hold) noexcept;
     void start_merging() noexcept;
@@ -113,18 +115,18 @@ private:
 
     const TimelineCore* timeline_;
     detail::SamplerState state_;
-    detail::DeskState desk_;
-    detail::DeskEntries desk_entries_;
+    detail::OtherState others_;
+    detail::OtherEntries other_entries_;
     FrameCore entries_;
     Frame frame_;
     std::unique_ptr<Healing> healing_;
     std::unique_ptr<SamplerCore> peeking_;  // the sampler that peeks
-    mutable detail::OneAtATime door_;
+    mutable detail::ThreadGuard guard_;
     bool growing_;
     bool open_ = false;
     /// Of the frame in the making: how far it was when a pause before it began.
     struct SkipBegins {
-        std::uint32_t records, stamps, axes, facts;
+        std::uint32_t records, stamps, axes, occasions;
         std::uint64_t taken, late, moved;
         std::size_t kept;
         bool moved_by_person, moved_by_program;

@@ -6,8 +6,8 @@
 namespace cursorum {
 
 using detail::AxisSlot;
-using detail::FactSlot;
 using detail::MotionSlot;
+using detail::OccasionSlot;
 using detail::Slot;
 using detail::SlotKind;
 
@@ -30,24 +30,24 @@ std::int64_t SamplerCore::turn_of(std::int64_t time, std::uint64_t late_at, unsi
     return std::max(before.greatest, nanoseconds(earliest_time));
 }
 
-void SamplerCore::take_all_beside_of_several(std::int64_t until, const BeforeOfAll& start) noexcept {
+void SamplerCore::take_others_of_several(std::int64_t until, const BeforeOfAll& start) noexcept {
     const unsigned inlets = timeline_->inlet_count();
-    desk_entries_.has_any = true;
+    other_entries_.has_any = true;
     struct Ends {
-        std::uint64_t beside, motions, axes, facts;
+        std::uint64_t others, motions, axes, occasions;
     };
     std::array<Ends, inlet_capacity> ends;
-    const std::size_t kept = desk_entries_.kept.size();
+    const std::size_t kept = other_entries_.kept.size();
     for (unsigned i = 0; i < inlets; ++i) {
         const detail::InletHistory& inlet = timeline_->inlet(i);
-        ends[i].beside = inlet.beside_.look();
+        ends[i].others = inlet.changes_of_others_.look();
         ends[i].motions = inlet.motions_.published();
         ends[i].axes = inlet.axes_.published();
-        ends[i].facts = inlet.facts_.published();
+        ends[i].occasions = inlet.occasions_.published();
         if (ends[i].motions != state_.inlets[i].motions) take_motions(inlet, i, until, ends[i].motions);
     }
     if (growing_)
-        std::stable_sort(desk_entries_.kept.begin() + static_cast<std::ptrdiff_t>(kept), desk_entries_.kept.end(),
+        std::stable_sort(other_entries_.kept.begin() + static_cast<std::ptrdiff_t>(kept), other_entries_.kept.end(),
                          [](const MotionSlot& a, const MotionSlot& b) { return a.time < b.time; });
     place_pointer_of_several();
 
@@ -71,45 +71,25 @@ void SamplerCore::take_all_beside_of_several(std::int64_t until, const BeforeOfA
         take_in_turn(
             inlets, until,
             [&](unsigned i) {
-                return turn_in(timeline_->inlet(i).*ring, desk_.inlets[i].*place, ends[i].*ends_of, i, slot, befores);
+                return turn_in(timeline_->inlet(i).*ring, others_.inlets[i].*place, ends[i].*ends_of, i, slot, befores);
             },
             [&](unsigned i, std::int64_t limit) {
-                const std::uint64_t before = desk_.inlets[i].*place;
+                const std::uint64_t before = others_.inlets[i].*place;
                 const std::uint64_t end = end_of(timeline_->inlet(i).*ring, before, ends[i].*ends_of, limit);
                 take(i, limit, end);
-                return desk_.inlets[i].*place != before;
+                return others_.inlets[i].*place != before;
             });
     };
-    using Place = detail::DeskState::Place;
+    using Place = detail::OtherState::Place;
     take_ring(
         &detail::InletHistory::axes_, &Place::axes, &Ends::axes, AxisSlot{},
         [&](unsigned i, std::int64_t limit, std::uint64_t end) { take_axes(timeline_->inlet(i), i, limit, end); });
-    take_ring(&detail::InletHistory::facts_, &Place::facts, &Ends::facts, FactSlot{},
-              [&](unsigned i, std::int64_t limit, std::uint64_t end) { take_facts(i, limit, end); });
+    take_ring(&detail::InletHistory::occasions_, &Place::occasions, &Ends::occasions, OccasionSlot{},
+              [&](unsigned i, std::int64_t limit, std::uint64_t end) { take_occasions(i, limit, end); });
     for (unsigned i = 0; i < inlets; ++i)
-        if (state_.inlets[i].motions == ends[i].motions && desk_.inlets[i].axes == ends[i].axes &&
-            desk_.inlets[i].facts == ends[i].facts)
-            desk_.inlets[i].beside = ends[i].beside;
-}
-
-// The pointer is where the inlet put it that spoke of it last.
-void SamplerCore::place_pointer_of_several() noexcept {
-    std::int64_t latest = INT64_MIN;
-    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
-        const detail::MotionSpan& span = desk_entries_.spans[i];
-        if (!span.any || !span.after().is_placed()) continue;
-        const detail::MotionRing& ring = timeline_->inlet(i).motions_;
-        MotionSlot slot;
-        for (std::uint64_t at = span.to; at != span.from; --at) {
-            if (!ring.try_read(at - 1, slot)) break;
-            if (!slot.places()) continue;
-            if (slot.time >= latest) {
-                latest = slot.time;
-                desk_entries_.pointer = slot.position;
-            }
-            break;
-        }
-    }
+        if (state_.inlets[i].motions == ends[i].motions && others_.inlets[i].axes == ends[i].axes &&
+            others_.inlets[i].occasions == ends[i].occasions)
+            others_.inlets[i].others = ends[i].others;
 }
 
 }  // namespace cursorum

@@ -54,14 +54,15 @@ struct SamplerState : FrameStart {
 static_assert(std::is_trivially_copyable_v<SamplerState>);
 static_assert(sizeof(SamplerState) <= 16 * 1024);
 
-/// What a sampler remembers beside buttons: pointer, axes, contacts. As of the frame's start, but for the positions.
-struct DeskState {
+/// What a sampler remembers other than buttons: pointer, axes, contacts. As of the frame's start, but for the
+/// positions.
+struct OtherState {
     struct Place {
-        std::uint64_t axes = 0, facts = 0;  // positions in the rings
-        std::uint64_t beside = 0;           // all was taken of the inlet when it stood there
-        std::uint64_t lone_axes = 0;        // as in the slot of axes before that position
-        std::uint8_t last_count = 0;        // of clicks: the last one's
-        std::uint8_t skipped_count = 0;     // how many clicks before the end of a pause the inlet counts on from
+        std::uint64_t axes = 0, occasions = 0;  // positions in the rings
+        std::uint64_t others = 0;               // all was taken of the inlet when it stood there
+        std::uint64_t axes_alone = 0;           // as in the slot of axes before that position
+        std::uint8_t last_count = 0;            // of clicks: the last one's
+        std::uint8_t skipped_count = 0;         // how many clicks before the end of a pause the inlet counts on from
         /// Before InletPosition::motions: its totals, and where the pointer was. Of a sampler that goes on, the frame's
         /// MotionSpan has it: this is brought up when its state is copied.
         MotionSlot moved{};
@@ -71,21 +72,21 @@ struct DeskState {
     std::array<double, axis_capacity> axis_values{}, axis_shaped{};  // by track
 
     bool placed = false, outside = false, locked = false;
-    std::uint8_t locks = 0;  // lock keys' states, as in a fact
+    std::uint8_t locks = 0;  // lock keys' states, as in an occasion
     DeviceBits connected{};
     FixedDistance pointer{};
     std::int64_t no_clicks_before = INT64_MIN;  // presses up to then were called off
     std::int64_t skipped_before = INT64_MIN;    // presses earlier than that fell into a pause, or were ended by it
-    std::array<FactSlot, press_capacity> presses{};
-    std::array<FactSlot, contact_capacity> contacts{};
+    std::array<OccasionSlot, press_capacity> presses{};
+    std::array<OccasionSlot, contact_capacity> contacts{};
 };
-static_assert(std::is_trivially_copyable_v<DeskState>);
-static_assert(sizeof(DeskState) <= 19 * 1024);
+static_assert(std::is_trivially_copyable_v<OtherState>);
+static_assert(sizeof(OtherState) <= 19 * 1024);
 
 /// What is saved of a sampler.
 struct SavedSampler {
     SamplerState state;
-    DeskState desk;
+    OtherState desk;
 };
 
 }  // namespace cursorum::detail

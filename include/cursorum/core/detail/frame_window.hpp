@@ -63,13 +63,13 @@ struct What {
     constexpr bool presses() const noexcept { return starts() & (effect() != Effect::adopt); }
 };
 
-/// A device's edge or system repeat, and what it did to the merged button. In `packed`: the low 32 bits are the core's
-/// own, then 16 bits button, 8 bits device, 8 bits What.
+/// A device's edge or system repeat, and what it did to the merged button. In `packed`: the low 32 bits are a tag, the
+/// core's own, then 16 bits button, 8 bits device, 8 bits What.
 struct StoredEdge {
     std::int64_t time;  ///< when it took effect
     std::uint64_t packed;
 
-    constexpr std::uint32_t low() const noexcept { return static_cast<std::uint32_t>(packed); }
+    constexpr std::uint32_t tag() const noexcept { return static_cast<std::uint32_t>(packed); }
     constexpr std::uint16_t button() const noexcept { return static_cast<std::uint16_t>(packed >> 32); }
     constexpr std::uint8_t device() const noexcept { return static_cast<std::uint8_t>(packed >> 48); }
     constexpr What what() const noexcept { return {static_cast<std::uint8_t>(packed >> 56)}; }

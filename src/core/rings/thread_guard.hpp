@@ -6,9 +6,9 @@
 namespace cursorum::detail {
 
 /// Whether a thread is inside. It is there in all builds, so that layouts agree; only builds with assertions look.
-class OneAtATime {
+class ThreadGuard {
 public:
-    OneAtATime() noexcept = default;
+    ThreadGuard() noexcept = default;
 
     /// True if nobody else was inside.
     bool try_enter() noexcept { return !inside_.exchange(true, std::memory_order_acquire); }

@@ -1,0 +1,124 @@
+// What a sampler takes of axes beyond what every frame does: see axis_taker.hpp.
+#include <algorithm>
+#include <array>
+#include <utility>
+
+#include "core/axes/axis_taker.hpp"
+
+namespace cursorum {
+
+using detail::AxisRecord;
+using detail::AxisSlot;
+using detail::OtherEntries;
+using detail::OtherState;
+
+// Of a growing sampler; false if it may not grow.
+bool SamplerCore::make_axis_room() noexcept {
+    if (!growing_) return false;
+    other_entries_.axis_room *= 2;
+    other_entries_.axes.resize(std::size_t{other_entries_.axis_room} + axis_capacity);
+    entries_.make_stamp_room(entries_.stamp_room + other_entries_.axis_room);
+    return true;
+}
+
+// A value that no slot in its turn told.
+void SamplerCore::add_axis(const AxisSlot& slot) noexcept {
+    if (slot.track() >= axis_capacity) return;
+    OtherEntries& entries = other_entries_;
+    constexpr auto same_bit = static_cast<std::uint32_t>(AxisSlot::same_bit);
+    const detail::AxisRecord* const last = entries.axis_record(entries.axis_last[slot.track()]);
+    const double before = last ? last->value : others_.axis_values[slot.track()];
+    const std::uint32_t ordinal = entries.axis_base + entries.axis_count;
+    entries.axes[entries.axis_count++] = {std::max(slot.time, state_.t0), slot.value, slot.shaped,
+                                          std::exchange(entries.axis_last[slot.track()], ordinal),
+                                          (slot.who() & ~same_bit) | (slot.value == before) * same_bit};
+}
+
+// The present values, as changes at `until`.
+void SamplerCore::heal_axes(unsigned number, std::int64_t until) noexcept {
+    const detail::InletHistory& inlet = timeline_->inlet(number);
+    std::array<AxisSlot, axis_capacity> values;
+    const unsigned first = inlet.place_.first_track, room = inlet.place_.track_room;
+    const auto place_of = [&](const AxisSlot& slot) { return slot.track() - first; };
+    std::uint64_t position = 0;
+    if (!detail::try_often(
+            [&] { return inlet.axis_table_.try_read(inlet.axes_, 0, room, values.data(), position, place_of); }))
+        return;  // the next frame finds it overrun again
+    ++state_.overruns;
+    OtherState::Place& place = others_.inlets[number];
+    place.axes = position;
+    std::uint32_t missed = 0;  // the newest slot is the last of some track
+    for (unsigned i = 0; i < room; ++i)
+        if (const std::uint32_t ahead = AxisSlot::counted_from(place.axes_alone, values[i].counted());
+            values[i].what != 0 && ahead <= AxisSlot::counted_mask / 2)
+            missed = std::max(missed, ahead);
+    place.axes_alone += missed;
+    place.axes_alone &= AxisSlot::counted_mask;
+    state_.lost += missed;
+    if (growing_)
+        other_entries_.axes.resize(
+            std::max<std::size_t>(other_entries_.axes.size(), other_entries_.axis_count + 2 * axis_capacity));
+    for (unsigned i = 0; i < room && other_entries_.axis_count < other_entries_.axes.size(); ++i) {
+        AxisSlot slot = values[i];
+        if (slot.time == 0 && slot.what == 0 && slot.value == 0) continue;  // not in use
+        slot.time = healing_time(number, until);
+        add_axis(slot);
+    }
+}
+
+// Of each axis that moved, the last value, at the frame's start.
+void SamplerCore::skip_axes() noexcept {
+    detail::OtherEntries& entries = other_entries_;
+    std::array<AxisRecord, axis_capacity> last;
+    unsigned count = 0;
+    for (std::uint32_t i = entries.axis_count; i > skip_begins_.axes; --i) {
+        const AxisRecord& record = entries.axes[i - 1];
+        const bool is_known = std::any_of(last.begin(), last.begin() + count,
+                                          [&](const AxisRecord& other) { return other.track() == record.track(); });
+        if (!is_known && count < last.size()) last[count++] = record;
+        entries.axis_last[record.track()] = record.link;
+    }
+    entries.axis_count = skip_begins_.axes;
+    for (unsigned i = count; i > 0; --i) add_axis({state_.t0, last[i - 1].who, last[i - 1].value, last[i - 1].shaped});
+}
+
+// As of `start`, as far as the history reaches.
+void SamplerCore::start_axes_at(unsigned number, std::int64_t start) noexcept {
+    const detail::InletHistory& inlet = timeline_->inlet(number);
+    OtherState::Place& desk_place = others_.inlets[number];
+    const unsigned first = inlet.place_.first_track, room = inlet.place_.track_room;
+    std::array<AxisSlot, axis_capacity> values;
+    const auto track_of = [&](const AxisSlot& s) { return s.track() - first; };
+    if (!detail::try_often([&] {
+            return inlet.axis_table_.try_read(inlet.axes_, 0, room, values.data(), desk_place.axes, track_of);
+        })) {
+        desk_place.axes = 0;  // the first frame heals
+        values = {};
+    }
+    // Back to `start`: what changed since then had the value of its last change before.
+    std::array<bool, axis_capacity> undone{};
+    AxisSlot back;
+    std::uint64_t at = desk_place.axes;
+    for (; at > inlet.axes_.oldest() && inlet.axes_.try_read(at - 1, back) && back.time > start; --at)
+        if (back.track() - first < room) undone[back.track() - first] = true;
+    desk_place.axes = at;
+    if (at > inlet.axes_.oldest() && inlet.axes_.try_read(at - 1, back))
+        desk_place.axes_alone = back.counted();
+    else if (at != inlet.axes_.published() && inlet.axes_.try_read(at, back))
+        desk_place.axes_alone = (back.counted() - back.counts()) & AxisSlot::counted_mask;
+    for (unsigned i = 0; i < room; ++i) {
+        if (undone[i]) values[i].value = values[i].shaped = 0;
+        if (values[i].what == 0 && values[i].value == 0 && values[i].time == 0) continue;
+        others_.axis_values[first + i] = values[i].value;
+        others_.axis_shaped[first + i] = values[i].shaped;
+    }
+    for (; at > inlet.axes_.oldest() && inlet.axes_.try_read(at - 1, back); --at) {
+        const unsigned i = back.track() - first;
+        if (i >= room || !undone[i]) continue;
+        others_.axis_values[first + i] = back.value;
+        others_.axis_shaped[first + i] = back.shaped;
+        undone[i] = false;
+    }
+}
+
+}  // namespace cursorum

@@ -1,0 +1,162 @@
+// Buttons, as they are posted, and the holds that they have.
+#include <algorithm>
+#include <array>
+#include <utility>
+
+#include "core/inlet/inlet_events.hpp"
+#include "core/rings/one_thread.hpp"
+#include "core/rules/button_rules.hpp"
+#include "core/rules/postable.hpp"
+
+namespace cursorum {
+
+using detail::Cell;
+using detail::Device;
+using detail::Effect;
+using detail::Slot;
+using detail::SlotKind;
+using detail::What;
+
+namespace {
+
+// The What of a release and of a press, the first slot of its event, of a button that no other device holds.
+constexpr std::array<std::uint64_t, 2> edge_alone{
+    std::uint64_t{What::of(SlotKind::release, Effect::release, true, false).bits} << 56,
+    std::uint64_t{What::of(SlotKind::press, Effect::press, true, true).bits} << 56};
+
+}  // namespace
+
+// Most events are a press or release of a plain key that no other device holds, in time, on the device that spoke last.
+// Those go straight through, by the same rules in fewer steps: this is what posting costs.
+inline Outcome InletCore::post_button(DeviceId id, Button button, bool down, Time when) noexcept {
+    Device& device = *recent_device_;
+    const std::int64_t time = nanoseconds(when);
+    if (device.id != id || !device.listens || button.number >= button_capacity || time < latest_.get() ||
+        time > accepted_until_) [[unlikely]]
+        return post_any_button(id, button, down, false, when);
+    const Cell cell = device.cell(button);
+    Holders& holders = holders_[button.number];
+    // Nobody before a press, itself before a release; by arithmetic, since no processor could guess which it is.
+    const unsigned itself = adopted_holder + cell.is_pressed() * (pressed_holder - adopted_holder);
+    if (!cell.is_usual(down) || holders != (itself & (unsigned{down} - 1))) [[unlikely]]
+        return post_any_button(id, button, down, false, when);
+
+    const OneThread here{guard_};
+    const Cell turned = cell.turned(down);
+    const unsigned hold = cell.hold();
+    const Slot slot{time, device.slot_bits | std::uint64_t{button.number} << 32 | hold |
+                              static_cast<std::uint32_t>(extra_slots_.get()) << detail::extra_shift | edge_alone[down]};
+    latest_.set(time);
+    holders = static_cast<Holders>(down * pressed_holder);
+    device.set(button, turned);
+    ring_.write_and_publish(slot);
+    holds_.show(hold, slot);
+    return down ? Outcome::press : Outcome::release;
+}
+
+static bool can_have(unsigned trait) noexcept { return trait != 0 && trait != Cell::of_axes; }
+
+Outcome InletCore::post_any_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept {
+    const OneThread here{guard_};
+    begin(when);
+    Device* const device = find_device(id);
+    if (!device || !device->listens) return finish(unheard(device));
+    if (button.number >= button_capacity || !can_have(device->cell(button).trait()))
+        return finish(Outcome::refused_control);
+    return finish(apply_button(Keys{*this, *device}, button, down, marked));
+}
+
+Outcome Inlet::button(Button control, bool down, Time when) noexcept {
+    return core_of(*this).post_button(desk_device(control), control, down, when);
+}
+
+Outcome Inlet::state(const ButtonSet& down, Time when) noexcept {
+    ButtonSet of_mouse;
+    down.for_each([&](Button button) {
+        if (is_mouse_button(button)) of_mouse.insert(button);
+    });
+    const Outcome outcome = state(desk_keyboard, down - of_mouse, when);
+    state(desk_mouse, of_mouse, when);
+    return outcome;
+}
+
+Outcome Inlet::set_level(Button control, bool down, Time when) noexcept {
+    return set_level(desk_device(control), control, down, when);
+}
+
+Outcome Inlet::set_level(DeviceId device, Button control, bool down, Time when) noexcept {
+    const Device* const known = core_of(*this).find_device(device);
+    if (known && known->listens && control.number < button_capacity && known->cell(control).is_down() == down)
+        return Outcome::unchanged;
+    return button(device, control, down, when);
+}
+
+Outcome Inlet::system_repeat(Button control, Time when) noexcept {
+    return core_of(*this).post_any_button(desk_device(control), control, true, true, when);
+}
+
+Outcome Inlet::button(DeviceId device, Button control, bool down, Time when) noexcept {
+    return core_of(*this).post_button(device, control, down, when);
+}
+
+Outcome Inlet::system_repeat(DeviceId device, Button control, Time when) noexcept {
+    return core_of(*this).post_any_button(device, control, true, true, when);
+}
+
+// ---- holds
+
+// A button keeps its hold from press to press, so that a sampler which missed some of them still speaks of the same.
+bool InletCore::try_bind_hold(Device& device, Button button) noexcept {
+    for (unsigned tried = 0; tried < place_.hold_room; ++tried) {
+        const unsigned place = next_hold_;
+        next_hold_ = (next_hold_ + 1) % place_.hold_room;
+        Bound& bound = bound_[place];
+        if (bound.device) {
+            const Cell old = bound.device->cell(bound.button);
+            if (old.is_down()) continue;
+            bound.device->set(bound.button, old.with_hold(Cell::hold_lost));
+        }
+        bound = {&device, button};
+        holds_used_ = std::max(holds_used_, place + 1);
+        device.set(button, device.cell(button).with_hold(place_.first_hold + place));
+        return true;
+    }
+    return false;
+}
+
+ButtonSet InletCore::down_on(const Device& device) const noexcept {
+    ButtonSet down;
+    for (unsigned i = 0; i < holds_used_; ++i)
+        if (const Bound& bound = bound_[i]; bound.device == &device && device.cell(bound.button).is_down())
+            down.insert(bound.button);
+    return down;
+}
+
+bool InletCore::reaches(Reach reach, const Device* only, const Device& device) noexcept {
+    return reach == Reach::everything || (reach == Reach::device ? &device == only : !device.background);
+}
+
+// Buttons by device, then by name; then what else is going on there, and axes go to rest.
+void InletCore::cancel_all(Reach reach, Device* only) noexcept {
+    struct Key {
+        std::uint64_t order;
+        unsigned hold;
+    };
+    std::array<Key, hold_capacity> keys;
+    unsigned count = 0;
+    for (unsigned i = 0; i < holds_used_; ++i) {
+        const auto& [device, button] = bound_[i];
+        if (!reaches(reach, only, *device) || !device->cell(button).is_down()) continue;
+        const std::uint64_t rank = std::uint64_t{name_rank(button)} << 16 | button.number;
+        keys[count++] = {std::uint64_t{static_cast<std::uint32_t>(device->id)} << 32 | rank, i};
+    }
+    std::sort(keys.begin(), keys.begin() + count, [](const Key& a, const Key& b) { return a.order < b.order; });
+    for (unsigned i = 0; i < count; ++i) {
+        const Bound& bound = bound_[keys[i].hold];
+        edge(SlotKind::cancel, *bound.device, bound.button);
+    }
+    for (unsigned i = 0; i < device_count_; ++i)
+        if (reaches(reach, only, devices_[i])) rest(devices_[i]);
+}
+
+}  // namespace cursorum

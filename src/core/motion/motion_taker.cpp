@@ -1,0 +1,137 @@
+// What a sampler takes of motion and the wheel beyond what every frame does: see motion_taker.hpp.
+#include <algorithm>
+#include <utility>
+
+#include "core/motion/motion_taker.hpp"
+
+namespace cursorum {
+
+using detail::FixedDistance;
+using detail::MotionSlot;
+using detail::OtherState;
+
+// What the last search found beyond a cut is not valid at another position.
+void SamplerCore::forget_searches() noexcept {
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) other_entries_.spans[i].known_later = UINT64_MAX;
+}
+
+// What there is up to `until`, if some may have been overwritten, and for frames that keep a copy of each slot.
+SamplerCore::Stretch SamplerCore::find_motions(unsigned number, std::int64_t until, std::uint64_t end) noexcept {
+    const detail::MotionRing& ring = timeline_->inlet(number).motions_;
+    detail::MotionSpan& span = other_entries_.spans[number];
+    std::uint64_t& place = state_.inlets[number].motions;
+    Stretch found{place, place};
+    detail::try_often([&] {
+        const std::uint64_t from = std::max(place, std::min(ring.oldest(), end));
+        const std::uint64_t to = ring.later_than(until, from, end, span.usual);
+        if (from != place) {
+            lose_motions(number, from, to);
+            span.to = to;
+        }
+        place = from;
+        found = {from, from};  // nothing is taken if the producer goes round the whole ring meanwhile
+        if (to == from) return true;
+        const std::size_t kept = growing_ ? keep_motions(number, from, to) : 0;
+        if (!ring.try_read(to - 1, span.next())) {
+            if (growing_) other_entries_.kept.resize(kept);
+            return false;
+        }
+        place = to;
+        found.to = to;
+        return true;
+    });
+    return found;
+}
+
+// Of those that were in time on their inlet, how many came after a cut with an earlier stamp, or are moved to the end
+// of a gap.
+void SamplerCore::count_late_motions(const detail::MotionRing& ring, std::uint64_t from, std::uint64_t to,
+                                     std::uint64_t counts_before) noexcept {
+    MotionSlot last;
+    const auto in_time_before = [&](std::int64_t time) {
+        const std::uint64_t first = ring.later_than(time - 1, from, to, 0);
+        std::uint64_t count = first - from;
+        if (first != from && ring.try_read(first - 1, last))  // those that are counted elsewhere
+            for (const std::uint64_t one : {MotionSlot::one_late, MotionSlot::one_extra})
+                count -= std::min(count, MotionSlot::counted(counts_before, last.counts, one));
+        return count;
+    };
+    const std::uint64_t late = in_time_before(state_.late_before);
+    state_.late += late;
+    if (state_.t0 != state_.late_before) state_.moved += in_time_before(state_.t0) - late;
+}
+
+// Some were overwritten. Of the oldest that is left, what it added is not known: it is told in the sums only.
+void SamplerCore::lose_motions(unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
+    const std::uint64_t lost = from - state_.inlets[number].motions;
+    ++state_.overruns;
+    state_.lost += lost;
+    detail::MotionSpan& span = other_entries_.spans[number];
+    span.any = true;
+    span.from = from;
+    span.has_gap = to != from && timeline_->inlet(number).motions_.try_read(from, span.gap);
+    if (span.has_gap) ++span.from;
+}
+
+// For frames that outlast the history: a copy of every slot, with what it added in place of the totals.
+std::size_t SamplerCore::keep_motions(unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
+    const std::size_t kept = other_entries_.kept.size();
+    const detail::MotionRing& ring = timeline_->inlet(number).motions_;
+    const MotionSlot& moved = other_entries_.spans[number].after();
+    FixedDistance motion = moved.motion, wheel = moved.wheel, raw = moved.raw;
+    std::uint64_t steps = moved.steps;
+    for (MotionSlot slot; from != to; ++from) {
+        if (!ring.try_read(from, slot)) continue;
+        for (unsigned axis = 0; axis < 2; ++axis) {
+            slot.motion[axis] -= std::exchange(motion[axis], slot.motion[axis]);
+            slot.raw[axis] -= std::exchange(raw[axis], slot.raw[axis]);
+            slot.wheel[axis] -= std::exchange(wheel[axis], slot.wheel[axis]);
+        }
+        const std::uint64_t before = std::exchange(steps, slot.steps);
+        slot.steps = MotionSlot::steps_between(before, slot.steps);
+        other_entries_.kept.push_back(slot);
+    }
+    return kept;
+}
+
+// As of `start`, as far as the history reaches.
+void SamplerCore::start_motion_at(unsigned number, std::int64_t start) noexcept {
+    const detail::InletHistory& inlet = timeline_->inlet(number);
+    detail::InletPosition& place = state_.inlets[number];
+    OtherState::Place& desk_place = others_.inlets[number];
+    const detail::MotionRing& ring = inlet.motions_;
+    MotionSlot slot;
+    detail::try_often([&] {
+        const std::uint64_t end = ring.published(), oldest = std::min(ring.oldest(), end);
+        place.motions = ring.later_than(start, oldest, end, end - oldest);
+        if (place.motions == 0) return true;
+        // The totals before what is yet to come; of the oldest slot that still stands, its own.
+        if (place.motions == oldest && place.motions != end) ++place.motions;
+        if (!ring.try_read(place.motions - 1, slot)) return false;
+        desk_place.moved = slot;
+        if (slot.is_placed()) others_.placed = true, others_.pointer = slot.position;
+        return true;
+    });
+}
+
+// The pointer is where the inlet put it that spoke of it last.
+void SamplerCore::place_pointer_of_several() noexcept {
+    std::int64_t latest = INT64_MIN;
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
+        const detail::MotionSpan& span = other_entries_.spans[i];
+        if (!span.any || !span.after().is_placed()) continue;
+        const detail::MotionRing& ring = timeline_->inlet(i).motions_;
+        MotionSlot slot;
+        for (std::uint64_t at = span.to; at != span.from; --at) {
+            if (!ring.try_read(at - 1, slot)) break;
+            if (!slot.places()) continue;
+            if (slot.time >= latest) {
+                latest = slot.time;
+                other_entries_.pointer = slot.position;
+            }
+            break;
+        }
+    }
+}
+
+}  // namespace cursorum

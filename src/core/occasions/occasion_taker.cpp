@@ -1,0 +1,199 @@
+// What a sampler takes of clicks, drags, contacts, devices and lock keys.
+#include <algorithm>
+#include <array>
+#include <utility>
+
+#include "core/sampler/sampler_core.hpp"
+
+namespace cursorum {
+
+using detail::OccasionKind;
+using detail::OccasionSlot;
+using detail::OtherState;
+
+bool SamplerCore::take_occasions(unsigned number, std::int64_t until, std::uint64_t end) noexcept {
+    const detail::InletHistory& inlet = timeline_->inlet(number);
+    std::uint64_t& place = others_.inlets[number].occasions;
+    OccasionSlot occasion;
+    for (; place != end; ++place) {
+        const bool is_whole = inlet.occasions_.try_read(place, occasion);
+        if (is_whole && occasion.time > until) {
+            note_head(occasion.time);
+            return false;
+        }
+        const bool has_room = other_entries_.occasion_count < other_entries_.occasions.size();
+        if (!is_whole || (!has_room && !growing_)) [[unlikely]] {
+            heal_occasions(number, until);
+            return false;
+        }
+        if (!has_room) [[unlikely]]
+            other_entries_.occasions.resize(other_entries_.occasions.size() * 2);
+        if (occasion.is_press() && !takes_press(number, occasion)) continue;
+        add_occasion(occasion);
+    }
+    return true;
+}
+
+// Whether a press is this sampler's, or fell into a pause. The inlet counts clicks through pauses; here they count
+// anew.
+bool SamplerCore::takes_press(unsigned number, OccasionSlot& occasion) noexcept {
+    OtherState::Place& place = others_.inlets[number];
+    const unsigned count = occasion.count();
+    if (occasion.kind() == OccasionKind::release) place.last_count = static_cast<std::uint8_t>(count);
+    if (occasion.begin_time < others_.skipped_before) {
+        place.skipped_count = place.last_count;
+        return false;
+    }
+    if (count <= place.skipped_count) place.skipped_count = 0;
+    occasion.what -= std::uint64_t{place.skipped_count} << OccasionSlot::count_shift;
+    return true;
+}
+
+void SamplerCore::add_occasion(OccasionSlot occasion) noexcept {
+    if (other_entries_.occasion_count == other_entries_.occasions.size()) return;
+    occasion.time = std::max(occasion.time, state_.t0);
+    other_entries_.occasions[other_entries_.occasion_count++] = occasion;
+    if (occasion.kind() == OccasionKind::pointer_flags) {
+        other_entries_.outside = (occasion.begin[0] & 1) != 0;
+        other_entries_.locked = (occasion.begin[0] & 2) != 0;
+    }
+    if (occasion.kind() == OccasionKind::locks) other_entries_.locks = static_cast<std::uint8_t>(occasion.begin[0]);
+    if (occasion.is_change())
+        detail::set_bit(other_entries_.connected, occasion.device(), occasion.kind() == OccasionKind::connect);
+}
+
+// The devices that an inlet has connected now.
+void SamplerCore::show_connected(const detail::InletHistory& inlet, detail::DeviceBits& connected) noexcept {
+    for (unsigned i = 0; i < inlet.place_.device_room; ++i) {
+        const unsigned number = inlet.place_.first_device + i;
+        const detail::Device* const device = inlet.device_numbered(number);
+        detail::set_bit(connected, number, device && (device->flags.look() & detail::Device::connected_flag) != 0);
+    }
+}
+
+// What was overwritten is gone; what is left is taken in the next frames. Contacts that are no longer there are called
+// off: their ends may be among what is gone.
+void SamplerCore::heal_occasions(unsigned number, std::int64_t until) noexcept {
+    const detail::InletHistory& inlet = timeline_->inlet(number);
+    const unsigned first = inlet.place_.first_contact, room = inlet.place_.contact_room;
+    std::array<OccasionSlot, contact_capacity> theirs;
+    const auto place_of = [&](const OccasionSlot& occasion) {
+        return occasion.is_contact() ? occasion.place() - first : room;
+    };
+    std::uint64_t position = 0;
+    if (!detail::try_often([&] {
+            return inlet.contact_table_.try_read(inlet.occasions_, 0, room, theirs.data(), position, place_of);
+        }))
+        return;  // the next frame finds it overrun again
+    ++state_.overruns;
+    others_.inlets[number].occasions = position;
+    // Of what this inlet's devices did in this frame only the present is shown.
+    const auto occasions = other_entries_.occasions.begin();
+    const auto is_theirs = [&](const OccasionSlot& occasion) {
+        return occasion.kind() != OccasionKind::locks &&
+               occasion.device() - inlet.place_.first_device < unsigned{inlet.place_.device_room};
+    };
+    other_entries_.occasion_count = static_cast<std::uint32_t>(
+        std::remove_if(occasions, occasions + other_entries_.occasion_count, is_theirs) - occasions);
+    const std::int64_t now = healing_time(number, until);
+    const auto set = [now](OccasionSlot occasion, OccasionKind kind) {
+        occasion.what = (occasion.what & ~std::uint64_t{0xFF00}) | std::uint64_t{static_cast<unsigned>(kind)} << 8;
+        occasion.time = now;
+        occasion.begin_time = std::min(occasion.begin_time, now);
+        return occasion;
+    };
+    for (unsigned i = 0; i < room; ++i) {
+        const OccasionSlot& mine = others_.contacts[first + i];
+        const bool same = mine.contact == theirs[i].contact && mine.begin_time == std::min(theirs[i].begin_time, now);
+        if (mine.goes_on() && !(theirs[i].goes_on() && same)) add_occasion(set(mine, OccasionKind::contact_cancel));
+        if (theirs[i].goes_on() && theirs[i].what != 0)
+            add_occasion(set(theirs[i], same ? OccasionKind::contact_move : OccasionKind::contact_begin));
+    }
+    if (const std::uint64_t locks = inlet.locks_.look();
+        (locks & detail::locks_reported) != 0 && locks != other_entries_.locks) {
+        OccasionSlot occasion;
+        occasion.time = now;
+        occasion.what = OccasionSlot::what_of(OccasionKind::locks, 0, 0, 0);
+        occasion.begin[0] = locks;
+        add_occasion(occasion);
+    }
+    show_connected(inlet, other_entries_.connected);
+    // Presses in progress: no click is made up of what was not seen.
+    for (unsigned i = 0; i < inlet.place_.press_room; ++i) {
+        const OccasionSlot& mine = others_.presses[inlet.place_.first_press + i];
+        if (mine.goes_on() && mine.what != 0) add_occasion(set(mine, OccasionKind::cancel));
+    }
+}
+
+void SamplerCore::skip_occasions(std::int64_t to) noexcept {
+    detail::OtherEntries& entries = other_entries_;
+    std::array<OccasionSlot, press_capacity> presses = others_.presses;
+    std::array<OccasionSlot, contact_capacity> contacts = others_.contacts;
+    const auto follow = [&](const OccasionSlot& occasion) {
+        if (occasion.is_press()) presses[occasion.place()] = occasion;
+        if (occasion.is_contact()) contacts[occasion.place()] = occasion;
+    };
+    for (std::uint32_t i = 0; i < skip_begins_.occasions; ++i) follow(entries.occasions[i]);
+    const std::array<OccasionSlot, press_capacity> presses_before = presses;
+    const std::array<OccasionSlot, contact_capacity> contacts_before = contacts;
+    std::uint32_t left = std::min(skip_begins_.occasions, entries.occasion_count);
+    for (std::uint32_t i = left; i < entries.occasion_count; ++i) {
+        const OccasionSlot occasion = entries.occasions[i];
+        follow(occasion);
+        if (!occasion.is_press() && !occasion.is_contact()) entries.occasions[left++] = occasion;
+    }
+    entries.occasion_count = left;
+    const auto add = [&](OccasionSlot occasion, OccasionKind kind) {
+        if (!occasion.goes_on() || occasion.what == 0 || entries.occasion_count == entries.occasions.size()) return;
+        occasion.what = (occasion.what & ~std::uint64_t{0xFF00}) | std::uint64_t{static_cast<unsigned>(kind)} << 8;
+        occasion.time = to;
+        entries.occasions[entries.occasion_count++] = occasion;
+    };
+    for (const OccasionSlot& press : presses_before) add(press, OccasionKind::cancel);
+    for (const OccasionSlot& contact : contacts_before)
+        if (contact.is_contact()) add(contact, OccasionKind::contact_cancel);
+    // A contact that is there still is there without having begun.
+    for (const OccasionSlot& contact : contacts)
+        if (contact.is_contact()) add(contact, OccasionKind::contact_move);
+    others_.skipped_before = to;
+    for (auto& inlet : others_.inlets) inlet.skipped_count = inlet.last_count;
+}
+
+// As of `start`, as far as the history reaches.
+void SamplerCore::start_occasions_at(unsigned number, std::int64_t start) noexcept {
+    const detail::InletHistory& inlet = timeline_->inlet(number);
+    OtherState::Place& desk_place = others_.inlets[number];
+    std::uint64_t occasion_at = inlet.occasions_.published();
+    show_connected(inlet, others_.connected);
+    OccasionSlot occasion;
+    bool locks_changed = false;
+    for (; occasion_at > inlet.occasions_.oldest() && inlet.occasions_.try_read(occasion_at - 1, occasion) &&
+           occasion.time > start;
+         --occasion_at) {
+        locks_changed |= occasion.kind() == OccasionKind::locks;
+        if (occasion.is_change())
+            detail::set_bit(others_.connected, occasion.device(), occasion.kind() == OccasionKind::disconnect);
+    }
+    desk_place.occasions = occasion_at;
+    // What is in progress then: the latest occasion of each place before.
+    std::array<bool, press_capacity + contact_capacity> known{};
+    bool flags_known = false, locks_known = !locks_changed;
+    if (locks_known) others_.locks |= static_cast<std::uint8_t>(inlet.locks_.look());
+    for (; occasion_at > inlet.occasions_.oldest() && inlet.occasions_.try_read(occasion_at - 1, occasion);
+         --occasion_at) {
+        if (occasion.kind() == OccasionKind::pointer_flags && !std::exchange(flags_known, true)) {
+            others_.outside = (occasion.begin[0] & 1) != 0;
+            others_.locked = (occasion.begin[0] & 2) != 0;
+        }
+        if (occasion.kind() == OccasionKind::locks && !std::exchange(locks_known, true))
+            others_.locks |= static_cast<std::uint8_t>(occasion.begin[0]);
+        if (occasion.kind() > OccasionKind::contact_cancel) continue;
+        const bool is_press = occasion.is_press();
+        if (std::exchange(known[(is_press ? 0 : press_capacity) + occasion.place()], true)) continue;
+        (is_press ? others_.presses[occasion.place()] : others_.contacts[occasion.place()]) = occasion;
+    }
+}
+
+void SamplerCore::cancel_presses() noexcept { others_.no_clicks_before = state_.t1; }
+
+}  // namespace cursorum

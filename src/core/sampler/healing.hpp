@@ -1,0 +1,23 @@
+// What healing works on. For the sampler's own files.
+#pragma once
+
+#include <array>
+#include <cstdint>
+
+#include "core/sampler/sampler_core.hpp"
+
+namespace cursorum {
+
+/// What healing works on: too much for a small stack, and nothing may be allocated then.
+struct SamplerCore::Healing {
+    struct Change {
+        std::uint64_t order;  // ended before started, by device, then by name
+        detail::Slot slot;
+    };
+    detail::SamplerState now, skipped;
+    detail::InletHistory::HoldsCopy copy;
+    std::array<Change, 2 * hold_capacity> changes;
+    unsigned count = 0;
+};
+
+}  // namespace cursorum
