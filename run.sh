@@ -6,6 +6,7 @@
 # ./run.sh fuzz    builds the fuzz targets and runs each for a minute (FUZZ_SECONDS=N for longer)
 # ./run.sh setup   sets up and builds everything
 # ./run.sh amalgamate [DIR]  writes the core as one header and one source file, to take along without a build system
+# ./run.sh abi     writes the binary interface of the shared libraries to abi/, for a version that changes it
 #
 # BUILD=release (default), debug, asan or tsan chooses the preset; CI=true makes warnings errors.
 set -euo pipefail
@@ -116,7 +117,8 @@ case ${1:-} in
     bench) set_up all; shift; exec "$build/bench/cursorum_bench" "$@" ;;
     fuzz) fuzz ;;
     test-kernel) set_up all; shift; test_kernel "$@" ;;
+    abi) install_packages packages.txt packages-test.txt; exec tools/abi.sh write build/abi ;;
     amalgamate) exec python3 tools/amalgamate.py . "${2:-build/amalgamated}" ;;
     setup) set_up all ;;
-    *) sed -n '2,10p' "$0" | cut -c3-; exit 2 ;;
+    *) sed -n '2,11p' "$0" | cut -c3-; exit 2 ;;
 esac

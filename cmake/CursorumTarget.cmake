@@ -38,7 +38,21 @@ endfunction()
 function(cursorum_floor name)
   add_library(cursorum_${name} ${ARGN})
   add_library(cursorum::${name} ALIAS cursorum_${name})
-  set_target_properties(cursorum_${name} PROPERTIES EXPORT_NAME ${name})
+  set_target_properties(cursorum_${name} PROPERTIES EXPORT_NAME ${name}
+    CXX_VISIBILITY_PRESET hidden VISIBILITY_INLINES_HIDDEN ON
+    VERSION ${PROJECT_VERSION} SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR})
+  if(CURSORUM_POSITION_INDEPENDENT_CODE)
+    set_target_properties(cursorum_${name} PROPERTIES POSITION_INDEPENDENT_CODE ON)
+  endif()
+  if(BUILD_SHARED_LIBS)
+    target_compile_definitions(cursorum_${name} PRIVATE CURSORUM_BUILDS_SHARED INTERFACE CURSORUM_SHARED)
+    if(CMAKE_SYSTEM_NAME STREQUAL "Linux")
+      # The standard library's templates would be exported as well.
+      set(map ${PROJECT_SOURCE_DIR}/cmake/exported.map)
+      target_link_options(cursorum_${name} PRIVATE LINKER:--version-script=${map})
+      set_property(TARGET cursorum_${name} APPEND PROPERTY LINK_DEPENDS ${map})
+    endif()
+  endif()
   target_include_directories(cursorum_${name}
     PUBLIC $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include> $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>
     PRIVATE ${PROJECT_SOURCE_DIR}/src)

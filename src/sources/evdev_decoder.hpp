@@ -4,6 +4,7 @@
 #include <array>
 #include <cstdint>
 
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/event.hpp"
 
@@ -23,7 +24,7 @@ struct KernelRange {
 
 /// Everything between two reports has one time and is posted together: motion as one event, buttons in the order they
 /// came.
-class EvdevDecoder {
+class CURSORUM_API EvdevDecoder {
 public:
     EvdevDecoder() noexcept = default;
     EvdevDecoder(DeviceId device, DeviceKind kind) noexcept;

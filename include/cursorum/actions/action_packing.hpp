@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "cursorum/actions/action_reader.hpp"
+#include "cursorum/core/export.hpp"
 
 namespace cursorum {
 
@@ -19,7 +20,7 @@ struct ActionPacking {
 
 /// All actions of one frame, rounded as they are packed: a plain value that outlives the frame. It has the same members
 /// as a reader; game code that simulates from it gets the same bits on every peer.
-class ActionFrame {
+class CURSORUM_API ActionFrame {
 public:
     struct Button {
         bool is_down = false, was_ended = false;
@@ -69,7 +70,7 @@ private:
 /// handshake.
 ///
 /// Threads: any, since it does not change. It allocates at construction only.
-class ActionPacker {
+class CURSORUM_API ActionPacker {
 public:
     /// A profile with a problem() is treated as one without actions; `value_bits` is clamped to its range.
     explicit ActionPacker(const Profile& profile, const ActionPacking& packing = {});

@@ -7,6 +7,7 @@
 #include "cursorum/actions/detail/action_levels.hpp"
 #include "cursorum/actions/profile.hpp"
 #include "cursorum/core/detail/opaque.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/frame.hpp"
 #include "cursorum/core/seats.hpp"
 
@@ -19,7 +20,7 @@ class ActionReaderCore;
 ///
 /// Lifetime: a view of the reader; valid until it reads the next frame. Copy `figures()` to keep the values.
 /// Cost: proportional to the action's edges in this frame (usually none).
-class ActionReading {
+class CURSORUM_API ActionReading {
 public:
     ButtonFigures figures() const noexcept;
 
@@ -125,7 +126,7 @@ struct ButtonTaker {
 ///
 /// Threads: the same as its sampler's. It allocates at construction, and in a frame with more than 4,096 edges of
 /// actions.
-class ActionReader {
+class CURSORUM_API ActionReader {
 public:
     /// Copies `profile`. A profile with a problem() is treated as one without actions.
     explicit ActionReader(const Profile& profile);

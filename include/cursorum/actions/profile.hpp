@@ -9,6 +9,7 @@
 
 #include "cursorum/core/axis.hpp"
 #include "cursorum/core/control.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/repeat.hpp"
 
 namespace cursorum {
@@ -16,13 +17,13 @@ namespace cursorum {
 /// A button action is down or up, an axis is one number from -1 to 1, a vector is two that are never longer than 1.
 enum class ActionKind : std::uint8_t { button, axis, vector };
 /// "button", "axis", "vector".
-std::string_view name_of(ActionKind kind) noexcept;
+CURSORUM_API std::string_view name_of(ActionKind kind) noexcept;
 
 /// The result of opposite controls while both are down: neutral, the one that went down last, or the one that went down
 /// first.
 enum class WhenOpposed : std::uint8_t { neutral, last, first };
 /// "neutral", "last", "first".
-std::string_view name_of(WhenOpposed opposed) noexcept;
+CURSORUM_API std::string_view name_of(WhenOpposed opposed) noexcept;
 
 /// How a button action is made of its bindings' presses.
 enum class Gesture : std::uint8_t {
@@ -34,15 +35,15 @@ enum class Gesture : std::uint8_t {
     release      ///< pressed and released at once when a press ends, however long it was
 };
 /// "hold", "tap", "long_press", "double_tap", "toggle", "release".
-std::string_view name_of(Gesture gesture) noexcept;
+CURSORUM_API std::string_view name_of(Gesture gesture) noexcept;
 /// The default `gesture_time`: 200 ms for a tap, 500 ms for a long press, 300 ms for a double tap; 0 for the others,
 /// which have none.
-Duration usual_time(Gesture gesture) noexcept;
+CURSORUM_API Duration usual_time(Gesture gesture) noexcept;
 
 /// A whole step of a wheel: away from the person, toward them, to the left, to the right.
 enum class WheelWay : std::uint8_t { none, up, down, left, right };
 /// "", "WheelUp", "WheelDown", "WheelLeft", "WheelRight".
-std::string_view name_of(WheelWay way) noexcept;
+CURSORUM_API std::string_view name_of(WheelWay way) noexcept;
 
 /// One way to perform an action. Which members are used depends on `kind`.
 struct Binding {
@@ -128,7 +129,7 @@ inline constexpr unsigned mode_capacity = 16, action_capacity = 128, switch_capa
 
 /// A plain value: build it by hand, or read it from a file (profile_file.hpp). Actions are numbered through all modes,
 /// in their order.
-struct Profile {
+struct CURSORUM_API Profile {
     std::string title;
     std::vector<Mode> modes;
 

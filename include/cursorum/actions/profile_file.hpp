@@ -7,10 +7,11 @@
 #include <string_view>
 
 #include "cursorum/actions/profile.hpp"
+#include "cursorum/core/export.hpp"
 
 namespace cursorum {
 
-struct ProfileError {
+struct CURSORUM_API ProfileError {
     std::string file;
     std::uint64_t line = 0;  ///< from 1; 0 if it concerns the whole file
     std::string found, expected;
@@ -22,11 +23,11 @@ struct ProfileError {
 
 /// Reads a profile from the text of a file; `name` is used in messages. Returns nothing and sets `error` if the text is
 /// not TOML or not a valid profile. Unknown members are errors, since a mistyped option would fail silently. Allocates.
-std::optional<Profile> read_profile(std::string_view text, std::string_view name, ProfileError& error);
+CURSORUM_API std::optional<Profile> read_profile(std::string_view text, std::string_view name, ProfileError& error);
 
 /// Applies a player's changes to a profile: a file of the same form (`format = "cursorum-overlay"`) that contains only
 /// what it changes. Its members replace those of the profile's actions; modes and actions that the profile does not
 /// have are errors, with a near name. Returns false and leaves `profile` unchanged if the file cannot be used.
-bool lay_over(Profile& profile, std::string_view text, std::string_view name, ProfileError& error);
+CURSORUM_API bool lay_over(Profile& profile, std::string_view text, std::string_view name, ProfileError& error);
 
 }  // namespace cursorum

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "cursorum/actions/action_reader.hpp"
+#include "cursorum/core/export.hpp"
 
 namespace cursorum {
 
@@ -29,7 +30,7 @@ namespace cursorum {
 ///
 /// Lifetime: `seats` must outlive it. Threads: the same as the sampler's. Cost: that of one reader for each seat, plus
 /// a search of 512 holds.
-class SeatActions {
+class CURSORUM_API SeatActions {
 public:
     /// The same profile for all seats.
     SeatActions(const Seats& seats, const Profile& profile);

@@ -6,6 +6,7 @@
 #include <string_view>
 
 #include "cursorum/core/control.hpp"
+#include "cursorum/core/export.hpp"
 
 namespace cursorum {
 
@@ -64,15 +65,15 @@ constexpr Button direction_button(Stick stick, Direction direction) noexcept {
 }
 
 /// "PadStickLeftX"; empty when the number has none.
-std::string_view name_of(Axis axis) noexcept;
+CURSORUM_API std::string_view name_of(Axis axis) noexcept;
 /// "PadStickLeft"; likewise.
-std::string_view name_of(Stick stick) noexcept;
+CURSORUM_API std::string_view name_of(Stick stick) noexcept;
 /// The axis of that name, exactly as written; nothing if there is none.
-std::optional<Axis> find_axis(std::string_view name) noexcept;
+CURSORUM_API std::optional<Axis> find_axis(std::string_view name) noexcept;
 /// The axis with the given ABS code of <linux/input-event-codes.h>; nothing if there is none (the hats, which are
 /// buttons, and axes of devices other than gamepads).
-std::optional<Axis> axis_of_linux_code(unsigned code) noexcept;
+CURSORUM_API std::optional<Axis> axis_of_linux_code(unsigned code) noexcept;
 /// The axis's place when all names are sorted as bytes; 65535 when the number has no name.
-std::uint16_t name_rank(Axis axis) noexcept;
+CURSORUM_API std::uint16_t name_rank(Axis axis) noexcept;
 
 }  // namespace cursorum

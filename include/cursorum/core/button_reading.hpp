@@ -7,6 +7,7 @@
 #include "cursorum/core/control.hpp"
 #include "cursorum/core/detail/device_filter.hpp"
 #include "cursorum/core/detail/frame_window.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/time.hpp"
 
 namespace cursorum {
@@ -44,7 +45,7 @@ struct FigureParts {
 }  // namespace detail
 
 /// All figures of one button, merged or of one device: a plain value that outlives its frame.
-class ButtonFigures {
+class CURSORUM_API ButtonFigures {
 public:
     /// The figures of an idle button in a zero-length frame.
     ButtonFigures() noexcept = default;
@@ -94,7 +95,7 @@ private:
 /// Lifetime: a view of the frame; valid until its sampler advances. Copy `figures()` to keep the values.
 /// Cost: proportional to this button's events in the frame (usually none). Call `figures()` once if you need several
 /// values.
-class ButtonReading {
+class CURSORUM_API ButtonReading {
 public:
     ButtonFigures figures() const noexcept;
 

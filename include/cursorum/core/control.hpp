@@ -5,6 +5,8 @@
 #include <cstdint>
 #include <string_view>
 
+#include "cursorum/core/export.hpp"
+
 namespace cursorum {
 
 /// Numbers of buttons are below this. A set of buttons has as many bits (56 bytes).
@@ -45,39 +47,39 @@ struct ControlInfo {
 };
 
 /// Number of rows: all buttons, either-side names and axes.
-std::size_t control_count() noexcept;
+CURSORUM_API std::size_t control_count() noexcept;
 
 /// Row `index` of the table, in the order of numbers, axes last. `index` < control_count().
-const ControlInfo& control(std::size_t index) noexcept;
+CURSORUM_API const ControlInfo& control(std::size_t index) noexcept;
 
 /// The row of a name, exactly as written, upper and lower case included; null when there is none. Axes and either-side
 /// names are found too: look at `family`. Logarithmic in the number of controls; the index is made at compile time.
-const ControlInfo* find_control(std::string_view name) noexcept;
+CURSORUM_API const ControlInfo* find_control(std::string_view name) noexcept;
 
 /// The button of that name; no button when the name is unknown or a stick's axis. The name of a trigger's travel gives
 /// the trigger as a button: `axis_button(PadPullLeft)`; so does the name of an axis beyond the usual ones, in the
 /// positive direction.
-Button find_button(std::string_view name) noexcept;
+CURSORUM_API Button find_button(std::string_view name) noexcept;
 
 /// The name of a button; empty when the number has none.
-std::string_view name_of(Button button) noexcept;
+CURSORUM_API std::string_view name_of(Button button) noexcept;
 
 /// The button's place when all names are sorted as bytes (the order of edges that happen at once); 65535 when the
 /// number has no name.
-std::uint16_t name_rank(Button button) noexcept;
+CURSORUM_API std::uint16_t name_rank(Button button) noexcept;
 
 /// The button with the given code of <linux/input-event-codes.h> (an X11 keycode is that code + 8); no button when
 /// there is none.
-Button button_of_linux_code(unsigned code) noexcept;
+CURSORUM_API Button button_of_linux_code(unsigned code) noexcept;
 
 /// The button with the given USB HID usage, such as page 0x07, usage 0x04; no button when there is none.
-Button button_of_hid_usage(unsigned page, unsigned usage) noexcept;
+CURSORUM_API Button button_of_hid_usage(unsigned page, unsigned usage) noexcept;
 
 /// True for buttons that a device can have: those with a name, except the either-side names and all that is made of
 /// axes.
-bool can_be_posted(Button button) noexcept;
+CURSORUM_API bool can_be_posted(Button button) noexcept;
 
 /// The known control name nearest to a mistyped one, or empty if none is near. For messages.
-std::string_view near_control_name(std::string_view mistyped) noexcept;
+CURSORUM_API std::string_view near_control_name(std::string_view mistyped) noexcept;
 
 }  // namespace cursorum

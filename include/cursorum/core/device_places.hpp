@@ -8,6 +8,7 @@
 #include <string_view>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/time.hpp"
 
 namespace cursorum {
@@ -20,7 +21,7 @@ namespace cursorum {
 /// has been vacant for the longest time (the player uses another gamepad now), if there is one; all other devices get a
 /// new place. It gets none if all places are taken or vacant for other kinds.
 /// Threads: one, the source's. Nothing allocates.
-class DevicePlaces {
+class CURSORUM_API DevicePlaces {
 public:
     static constexpr std::size_t capacity = 64;
 

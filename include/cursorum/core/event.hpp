@@ -8,6 +8,7 @@
 #include "cursorum/core/axis.hpp"
 #include "cursorum/core/button_set.hpp"
 #include "cursorum/core/control.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/shaping.hpp"
 #include "cursorum/core/space.hpp"
 #include "cursorum/core/time.hpp"
@@ -66,7 +67,7 @@ enum class EventType : std::uint8_t {
 };
 
 /// One raw fact. A plain value; its texts must stay valid until the event is posted.
-struct Event {
+struct CURSORUM_API Event {
     Time time;
     EventType type = EventType::button;
     DeviceId device{};              ///< all but focus, interrupt, locks and text
@@ -216,15 +217,15 @@ enum class Outcome : std::uint8_t {
 inline constexpr unsigned outcome_count = static_cast<unsigned>(Outcome::unchanged) + 1;
 
 /// The rule in a short English sentence, for messages.
-std::string_view describe(Outcome outcome) noexcept;
+CURSORUM_API std::string_view describe(Outcome outcome) noexcept;
 
 /// The words of the recording format: "keyboard", "connect" …
-std::string_view name_of(DeviceKind kind) noexcept;
-std::string_view name_of(EventType type) noexcept;
-std::string_view name_of(ContactPhase phase) noexcept;
+CURSORUM_API std::string_view name_of(DeviceKind kind) noexcept;
+CURSORUM_API std::string_view name_of(EventType type) noexcept;
+CURSORUM_API std::string_view name_of(ContactPhase phase) noexcept;
 
 /// Anything that takes events from a source, such as an inlet, a recorder or a test.
-class EventTaker {
+class CURSORUM_API EventTaker {
 public:
     virtual void take(const Event& event) = 0;
 

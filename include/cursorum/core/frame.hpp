@@ -13,6 +13,7 @@
 #include "cursorum/core/detail/device_filter.hpp"
 #include "cursorum/core/detail/frame_window.hpp"
 #include "cursorum/core/edge.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/latency.hpp"
 #include "cursorum/core/origin.hpp"
 #include "cursorum/core/pointer_reading.hpp"
@@ -28,7 +29,7 @@ struct DeviceSnapshot {
 };
 
 /// The part of a frame that one device, or all devices of one origin, contributed.
-class DeviceFrame {
+class CURSORUM_API DeviceFrame {
 public:
     ButtonReading operator[](Button button) const noexcept { return {*frame_, button, devices_}; }
     AxisReading axis(Axis axis) const noexcept;
@@ -48,7 +49,7 @@ private:
 };
 
 /// The edges of a frame, for a range-for.
-class EdgeRange {
+class CURSORUM_API EdgeRange {
 public:
     class Iterator {
     public:
@@ -82,7 +83,7 @@ private:
 ///
 /// Lifetime: it belongs to its sampler and is overwritten by the sampler's next advance, gather or restore.
 /// Threads: the same as its sampler's.
-class Frame {
+class CURSORUM_API Frame {
 public:
     /// Not for callers: samplers make frames.
     explicit Frame(const detail::FrameWindow& window) noexcept : window_{&window} {}

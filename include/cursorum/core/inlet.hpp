@@ -6,6 +6,7 @@
 #include <span>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/inlet_counters.hpp"
 #include "cursorum/core/space.hpp"
 
@@ -94,7 +95,7 @@ struct TimelineOptions {
 /// Order: events are taken in the order in which they were posted. An event stamped earlier than its predecessor takes
 /// effect at the predecessor's time, and every sampler counts it as late.
 /// Devices: a device belongs to the inlet that connects it first. A connect of the same id on another inlet is stray.
-class Inlet {
+class CURSORUM_API Inlet {
 public:
     Inlet(const Inlet&) = delete;
     Inlet& operator=(const Inlet&) = delete;

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/sampler.hpp"
 
 namespace cursorum {
@@ -15,7 +16,7 @@ namespace cursorum {
 ///     #endif
 ///
 /// Threads: the sampler's. Cost: some loads for each inlet; nothing allocates.
-class InputCheck {
+class CURSORUM_API InputCheck {
 public:
     /// The next problem that was not described yet, in one or two sentences (a string literal); null if there are none.
     const char* next_problem(const Timeline& timeline, const Sampler& sampler) noexcept;

@@ -7,6 +7,7 @@
 
 #include "cursorum/core/button_reading.hpp"
 #include "cursorum/core/edge.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/repeat.hpp"
 #include "cursorum/core/snapshot.hpp"
 
@@ -61,7 +62,7 @@ struct BatchCounters {
 class KeyboardBatchCore;
 
 /// One player's frame. Valid until the batch advances.
-class PlayerFrame {
+class CURSORUM_API PlayerFrame {
 public:
     /// All figures of a key or an either-side name, the same as those of a sampler's frame. Cost: proportional to the
     /// player's events in this frame.
@@ -93,7 +94,7 @@ private:
 /// (HID usages below 232); others are refused.
 /// Threads: one. Memory: about 0.9 KB for each player and 200 bytes for each event of `BatchOptions::events`, allocated
 /// at construction; nothing later. Errors are counted.
-class KeyboardBatch {
+class CURSORUM_API KeyboardBatch {
 public:
     explicit KeyboardBatch(const BatchOptions& options);
     ~KeyboardBatch();

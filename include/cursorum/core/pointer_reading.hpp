@@ -11,6 +11,7 @@
 #include "cursorum/core/detail/frame_window.hpp"
 #include "cursorum/core/detail/opaque.hpp"
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/space.hpp"
 #include "cursorum/core/time.hpp"
 
@@ -70,7 +71,7 @@ struct TargetReading {
 
 /// The motion samples of a frame in order, for a range-for. If the frame is read so late that the history has been
 /// overwritten, the samples that are gone are left out (the sums stay complete).
-class SampleRange {
+class CURSORUM_API SampleRange {
 public:
     class Iterator {
     public:
@@ -103,7 +104,7 @@ private:
 };
 
 /// Clicks of a frame, in the order of their releases.
-class ClickRange {
+class CURSORUM_API ClickRange {
 public:
     class Iterator {
     public:
@@ -144,7 +145,7 @@ private:
 /// ties to even), so that they add up to the same however time is cut; nothing is lost when a sampler is overrun. Cost:
 /// none for all devices together; proportional to the frame's events for one device. Lifetime, threads: the same as the
 /// frame's.
-class PointerReading {
+class CURSORUM_API PointerReading {
 public:
     /// In the source's pixels or counts.
     Distance motion() const noexcept;

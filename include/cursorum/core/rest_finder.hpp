@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/shaping.hpp"
 #include "cursorum/core/time.hpp"
 
@@ -40,7 +41,7 @@ struct PullRest {
 /// time (when a hand comes or goes). Values farther than `reach` from the median do not count as rest. A value holds
 /// until the next one, so the figures are weighted by time, not by how often a device reports.
 /// Threads: one. Memory: 24 bytes for each sample; add() allocates.
-class RestFinder {
+class CURSORUM_API RestFinder {
 public:
     struct Settings {
         double near = 0.35;

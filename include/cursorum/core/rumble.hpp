@@ -6,6 +6,7 @@
 #include <cstdint>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/inlet.hpp"
 #include "cursorum/core/time.hpp"
 
@@ -23,7 +24,7 @@ struct RumbleRequest {
 };
 
 /// A source that can make gamepads rumble, or a recorder of requests.
-class RumbleTaker {
+class CURSORUM_API RumbleTaker {
 public:
     /// Returns false if it cannot: the device has no motors, or belongs to another source.
     virtual bool try_rumble(const RumbleRequest& request, Time when) = 0;
@@ -48,7 +49,7 @@ struct RumbleCounters {
 ///
 /// Threads: any thread may request; one thread at a time carries out, by a RumbleCarrier. No thread waits, and nothing
 /// allocates.
-class Rumble {
+class CURSORUM_API Rumble {
 public:
     static constexpr unsigned capacity = 32;  ///< maximum number of gamepads
 
@@ -84,7 +85,7 @@ private:
 ///
 /// All gamepads stop when the inlet loses the focus, at an interruption, and when the carrier is destroyed. Requests
 /// made until then are over, and without focus no new ones are carried out.
-class RumbleCarrier {
+class CURSORUM_API RumbleCarrier {
 public:
     /// All arguments must outlive the carrier. `also`: a recorder of the requests, or nullptr.
     RumbleCarrier(Rumble& rumble, const Inlet& inlet, RumbleTaker& source, RumbleTaker* also = nullptr) noexcept

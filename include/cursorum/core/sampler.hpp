@@ -4,6 +4,7 @@
 #include <cstdint>
 
 #include "cursorum/core/detail/opaque.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/frame.hpp"
 #include "cursorum/core/repeat.hpp"
 #include "cursorum/core/tick.hpp"
@@ -53,7 +54,7 @@ struct SamplerCounters {
 /// post meanwhile and never waits for them.
 /// Cost: advance() is proportional to the events taken and to those of the previous frame. It neither allocates nor
 /// throws.
-class Sampler {
+class CURSORUM_API Sampler {
 public:
     /// A sampler's whole state, 33 KB (15 of them for buttons): trivially copyable and without pointers, so that it can
     /// be kept, copied by memcpy, and restored later.

@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "cursorum/core/detail/opaque.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/frame.hpp"
 
 namespace cursorum {
@@ -16,8 +17,8 @@ inline constexpr unsigned seat_capacity = 8, share_capacity = 32;
 
 /// The two halves of a keyboard for two people: the left one with the letters up to T, G and B, digits 1 to 5, Tab, the
 /// left Shift, Control, Alt and Meta, Escape, F1 to F6, and the space bar; the right one with all other keys.
-ButtonSet left_half() noexcept;
-ButtonSet right_half() noexcept;
+CURSORUM_API ButtonSet left_half() noexcept;
+CURSORUM_API ButtonSet right_half() noexcept;
 
 /// What happened to a seat.
 struct SeatChange {
@@ -37,7 +38,7 @@ struct SeatChange {
 class SeatsCore;
 
 /// The part of a frame that one seat's devices contributed. Valid as long as that frame.
-class SeatFrame {
+class CURSORUM_API SeatFrame {
 public:
     /// One button, merged over the seat's devices. If a device was moved to this seat while the button was down, the
     /// button is adopted at the frame's start (no press, no repeats); if it was moved away, it is cancelled there.
@@ -77,7 +78,7 @@ private:
 /// the frame that is read next, so that nothing changes in the middle of a frame.
 /// Threads: the same as its sampler's. Memory: a plain value of 4 KB; nothing allocates. Copy it when the sampler is
 /// saved, and copy it back when the sampler is restored.
-class Seats {
+class CURSORUM_API Seats {
 public:
     /// `count`: 1 to seat_capacity.
     explicit Seats(unsigned count) noexcept;

@@ -5,6 +5,7 @@
 #include <cstdint>
 
 #include "cursorum/core/axis.hpp"
+#include "cursorum/core/export.hpp"
 
 namespace cursorum {
 
@@ -66,7 +67,7 @@ struct ButtonThresholds {
 };
 
 /// The shaping of one gamepad, set by Inlet::set_shaping.
-struct DeviceShaping {
+struct CURSORUM_API DeviceShaping {
     std::array<StickShaping, stick_kinds> sticks{};
     std::array<PullShaping, 2> pulls{};
     ButtonThresholds thresholds{};  ///< of all its axes and directions
@@ -85,14 +86,14 @@ struct DeviceShaping {
 //   r(m):    u = (m - dead_zone) / (1 - outer_zone - dead_zone), limited to 0..1; (1 - curve) u + curve u^3
 
 /// A stick's deflection, never longer than 1.
-Vector2 shape(const StickShaping& shaping, Vector2 raw) noexcept;
+CURSORUM_API Vector2 shape(const StickShaping& shaping, Vector2 raw) noexcept;
 /// A trigger's travel, 0 to 1.
-double shape(const PullShaping& shaping, double raw) noexcept;
+CURSORUM_API double shape(const PullShaping& shaping, double raw) noexcept;
 
 /// Which of up, down, left, right (bit n: Direction n) a shaped stick is pushed to, given those of before. It is
 /// pushed from the press threshold on, by its length, until it is at the release threshold; between two directions it
 /// changes 7.5 degrees beyond the middle.
-std::uint8_t directions_of(Vector2 shaped, std::uint8_t before, StickDirections count,
-                           const ButtonThresholds& thresholds) noexcept;
+CURSORUM_API std::uint8_t directions_of(Vector2 shaped, std::uint8_t before, StickDirections count,
+                                        const ButtonThresholds& thresholds) noexcept;
 
 }  // namespace cursorum

@@ -3,6 +3,7 @@
 
 #include "cursorum/core/button_reading.hpp"
 #include "cursorum/core/button_set.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/time.hpp"
 
 namespace cursorum {
@@ -17,7 +18,7 @@ struct Snapshot {
 
 /// A frame made of two snapshots alone, for programs that only poll. Changes are dated to the second snapshot; a button
 /// that went down and up between the two is not seen (events would show it).
-class SnapshotFrame {
+class CURSORUM_API SnapshotFrame {
 public:
     /// Holds count from `before`, since their beginnings are unknown.
     ButtonFigures operator[](Button button) const noexcept;
@@ -38,6 +39,6 @@ private:
 };
 
 /// The frame between two snapshots. If `after` is earlier than `before`, it has zero length. Cost: a copy.
-SnapshotFrame compare(const Snapshot& before, const Snapshot& after) noexcept;
+CURSORUM_API SnapshotFrame compare(const Snapshot& before, const Snapshot& after) noexcept;
 
 }  // namespace cursorum

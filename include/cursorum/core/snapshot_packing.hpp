@@ -6,6 +6,7 @@
 #include <span>
 #include <string_view>
 
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/snapshot.hpp"
 
 namespace cursorum {
@@ -15,10 +16,11 @@ inline constexpr std::size_t packed_snapshot_room = 416;
 
 /// Writes a snapshot to `bytes` and returns its size; 0 if there is not enough room. The bytes are the same on every
 /// machine; docs/snapshot-format.md is their specification. Cost: proportional to the buttons that are down.
-std::size_t pack(const Snapshot& snapshot, std::span<std::byte> bytes) noexcept;
+CURSORUM_API std::size_t pack(const Snapshot& snapshot, std::span<std::byte> bytes) noexcept;
 
 /// Writes the changes from `base` to `snapshot`, usually a few bytes. The same `base` is needed to unpack it.
-std::size_t pack_difference(const Snapshot& base, const Snapshot& snapshot, std::span<std::byte> bytes) noexcept;
+CURSORUM_API std::size_t pack_difference(const Snapshot& base, const Snapshot& snapshot,
+                                         std::span<std::byte> bytes) noexcept;
 
 /// The outcome of unpacking.
 enum class Unpacking : std::uint8_t {
@@ -36,13 +38,13 @@ enum class Unpacking : std::uint8_t {
 };
 
 /// In a short English sentence, for messages.
-std::string_view describe(Unpacking result) noexcept;
+CURSORUM_API std::string_view describe(Unpacking result) noexcept;
 
 /// Reads a whole snapshot. Any bytes are safe to pass; `snapshot` is written only if the result is `done`. A snapshot
 /// has exactly one form, so only the bytes that pack() writes are accepted.
-Unpacking try_unpack(std::span<const std::byte> bytes, Snapshot& snapshot) noexcept;
+CURSORUM_API Unpacking try_unpack(std::span<const std::byte> bytes, Snapshot& snapshot) noexcept;
 
 /// Reads a difference from `base`. A base that differs from the packer's is detected by a 32-bit checksum.
-Unpacking try_unpack(std::span<const std::byte> bytes, const Snapshot& base, Snapshot& snapshot) noexcept;
+CURSORUM_API Unpacking try_unpack(std::span<const std::byte> bytes, const Snapshot& base, Snapshot& snapshot) noexcept;
 
 }  // namespace cursorum

@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <optional>
 
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/tick.hpp"
 #include "cursorum/core/time.hpp"
 
@@ -43,7 +44,7 @@ constexpr TickLimit at_most(std::uint32_t ticks) noexcept { return {ticks == 0 ?
 /// clock stands still with it. A change of scale or rate takes effect at the last cut.
 ///
 /// A plain value: copy it to save it. Threads: one. Cost: a few divisions.
-class TickClock {
+class CURSORUM_API TickClock {
 public:
     /// The first tick begins at `start`.
     explicit TickClock(Rate rate, TickLimit limit = {}, Time start = Clock::now()) noexcept;
@@ -113,7 +114,7 @@ private:
 ///   is the next tick's gap, and what was pressed in it is skipped.
 /// - With a scale of 1/2, each tick's `step` is half the input time that it covers (slow motion).
 /// A plain value: copy it to save it. Threads: one.
-class PictureClock {
+class CURSORUM_API PictureClock {
 public:
     /// The first tick begins at `start`.
     explicit PictureClock(Time start = Clock::now()) noexcept;

@@ -6,6 +6,7 @@
 #include <optional>
 #include <string_view>
 
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/inlet.hpp"
 
 namespace cursorum {
@@ -43,7 +44,7 @@ struct DeviceStatus {
 /// Order: of the inlets' next events, the one with the earliest stamp is taken first; ties go to the lower inlet
 /// number.
 /// Memory: allocated once, by the constructor, as TimelineOptions says (about 480 KB for each inlet by default).
-class Timeline {
+class CURSORUM_API Timeline {
 public:
     explicit Timeline(const TimelineOptions& options = {});
     ~Timeline();

@@ -5,12 +5,13 @@
 #include <optional>
 #include <string_view>
 
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/time.hpp"
 
 namespace cursorum {
 
 /// Frames per second as a fraction, so that 59.94 and 30000/1001 are exact.
-class ExactRate {
+class CURSORUM_API ExactRate {
 public:
     /// 60 per second.
     constexpr ExactRate() noexcept = default;

@@ -8,12 +8,13 @@
 #include <string>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/rumble.hpp"
 
 namespace cursorum {
 
 /// An error in a recording, described for the person who will correct it.
-struct RecordingError {
+struct CURSORUM_API RecordingError {
     std::string file;
     std::uint64_t line = 0;  ///< from 1; 0 if it concerns the whole file
     std::string found;       ///< `"KeyV" spelt "Keyv"`, `an array` …
@@ -52,7 +53,7 @@ struct RecordingReaderOptions {
 /// Errors: read() returns false, and error() describes the error; lines that were read before stay valid. A last line
 /// that was cut off (not JSON, and without a line feed) is not an error: truncated_line() returns its number.
 /// Threads: one.
-class RecordingReader {
+class CURSORUM_API RecordingReader {
 public:
     /// Reads the header: check error() before the first line. `name` is used in messages.
     RecordingReader(std::istream& in, std::string name, const RecordingReaderOptions& options = {});
@@ -75,6 +76,6 @@ private:
 };
 
 /// Returns whether the recording has cuts of its own. Reads up to the first of them, or to the end.
-bool has_own_cuts(std::istream& in);
+CURSORUM_API bool has_own_cuts(std::istream& in);
 
 }  // namespace cursorum

@@ -7,6 +7,7 @@
 #include <string_view>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/rumble.hpp"
 
 namespace cursorum {
@@ -16,7 +17,7 @@ namespace cursorum {
 ///
 /// Times: the first event or cut begins the recording, at 0, unless `begin` is given; earlier ones are written as 0.
 /// Errors: check the stream's state. Threads: one.
-class RecordingWriter final : public EventTaker, public RumbleTaker {
+class CURSORUM_API RecordingWriter final : public EventTaker, public RumbleTaker {
 public:
     explicit RecordingWriter(std::ostream& out) : out_{out} {}
     RecordingWriter(std::ostream& out, Time begin) : out_{out}, begin_{begin}, has_begun_{true} {}

@@ -10,6 +10,7 @@
 #include <string>
 #include <vector>
 
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "cursorum/recording/exact_rate.hpp"
 #include "cursorum/recording/recording_reader.hpp"
@@ -45,7 +46,7 @@ struct ReplayOptions {
 ///     Replay replay{file, "shift.jsonl", {.rate = ExactRate{60}}};
 ///     while (const Frame* frame = replay.next()) …
 ///     if (replay.error()) …
-class Replay {
+class CURSORUM_API Replay {
 public:
     Replay(std::istream& in, std::string name, ReplayOptions options = {});
     ~Replay();

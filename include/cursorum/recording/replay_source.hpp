@@ -5,6 +5,7 @@
 #include <string>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/timeline.hpp"
 
 namespace cursorum {
@@ -24,7 +25,7 @@ struct ReplaySourceOptions {
 /// The recording starts with the first deliver(). It has its own devices with their own numbers, which must not be
 /// those of the desk's devices: construct the timeline with `.desk_devices = false`.
 /// Threads: one, the one that posts into the inlet. Errors: open() and error() describe them, with file and line.
-class ReplaySource {
+class CURSORUM_API ReplaySource {
 public:
     /// Returns null and sets `error` if the file cannot be read, is not a recording, or the speed is out of range.
     static std::unique_ptr<ReplaySource> open(const ReplaySourceOptions& options, std::string& error);

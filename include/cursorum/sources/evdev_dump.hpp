@@ -6,6 +6,7 @@
 #include <string>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/export.hpp"
 
 namespace cursorum {
 
@@ -33,10 +34,10 @@ struct EvdevDumpCounts {
 /// from 0 to 255 if no value lies outside that and some lie around 128; triggers from 0 to 255, 1023 or 32767.
 ///
 /// Returns false and sets `error` if it is not a dump. The stream is read twice, so it must be seekable. Threads: one.
-bool read_evdev_dump(std::istream& in, const EvdevDumpOptions& options, EventTaker& taker, EvdevDumpCounts& counts,
-                     std::string& error);
+CURSORUM_API bool read_evdev_dump(std::istream& in, const EvdevDumpOptions& options, EventTaker& taker,
+                                  EvdevDumpCounts& counts, std::string& error);
 
 /// Returns whether the first `size` bytes of a file look like a dump. For messages.
-bool looks_like_evdev_dump(const char* bytes, std::size_t size) noexcept;
+CURSORUM_API bool looks_like_evdev_dump(const char* bytes, std::size_t size) noexcept;
 
 }  // namespace cursorum

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/rumble.hpp"
 #include "cursorum/core/timeline.hpp"
 
@@ -49,7 +50,7 @@ struct EvdevProblem {
 /// machine's sleep cancels everything, and what is still held after it is adopted.
 /// Threads: one, the one that posts into the inlet. Cost: about 2 microseconds for each event; nothing is allocated for
 /// it.
-class EvdevSource final : public RumbleTaker {
+class CURSORUM_API EvdevSource final : public RumbleTaker {
 public:
     /// Returns null and sets `error` if the directory does not exist, or a node of `nodes` cannot be opened.
     static std::unique_ptr<EvdevSource> open(const EvdevSourceOptions& options, std::string& error);

@@ -6,6 +6,7 @@
 #include <span>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/export.hpp"
 
 namespace cursorum {
 
@@ -25,7 +26,7 @@ enum class HidResult : std::uint8_t { taken, rollover, truncated };
 ///
 /// Connect the device and give its true state, or an empty one, before the first report: the first state after a
 /// connect is adopted (HidSource does). Threads: one. Cost: one state event for each report.
-class HidKeyboard {
+class CURSORUM_API HidKeyboard {
 public:
     static constexpr std::size_t report_size = 8;
     explicit HidKeyboard(DeviceId device) noexcept : device_{device} {}
@@ -40,7 +41,7 @@ private:
 
 /// A mouse's boot report (appendix B.2): three buttons, then motion right and down in counts, one signed byte each.
 /// Further bytes are specific to the device and are ignored; the boot protocol has no wheel.
-class HidMouse {
+class CURSORUM_API HidMouse {
 public:
     static constexpr std::size_t report_size = 3;
     explicit HidMouse(DeviceId device) noexcept : device_{device} {}

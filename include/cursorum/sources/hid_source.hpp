@@ -6,6 +6,7 @@
 #include <string>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/inlet.hpp"
 #include "cursorum/sources/hid_reports.hpp"
 
@@ -26,7 +27,7 @@ struct HidSourceOptions {
 /// It connects the device, adopts the keys that are down (if the node can be asked), and then takes each report as a
 /// polled state. At the end of a file, and when the device is unplugged, it disconnects the device.
 /// Threads: one, the one that posts into the inlet. Errors: open() sets its `error`.
-class HidSource {
+class CURSORUM_API HidSource {
 public:
     /// Returns null and sets `error` if the path cannot be read.
     static std::unique_ptr<HidSource> open(const HidSourceOptions& options, std::string& error);

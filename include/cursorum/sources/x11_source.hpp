@@ -6,6 +6,7 @@
 #include <string>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/timeline.hpp"
 
 struct xcb_connection_t;
@@ -57,7 +58,7 @@ struct X11SourceOptions {
 /// Memory: nothing is allocated for each event, up to 1,024 events in one iteration.
 /// Errors: open() sets its `error`. If the connection breaks later, all devices are disconnected, is_open() returns
 /// false, and deliver() continues to return the present.
-class X11Source {
+class CURSORUM_API X11Source {
 public:
     /// Returns null and sets `error` if the display or the window does not exist, or the server lacks XInput 2.2.
     static std::unique_ptr<X11Source> open(const X11SourceOptions& options, std::string& error);

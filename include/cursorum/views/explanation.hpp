@@ -6,6 +6,7 @@
 #include <optional>
 #include <string>
 
+#include "cursorum/core/export.hpp"
 #include "cursorum/recording/replay.hpp"
 
 namespace cursorum {
@@ -27,7 +28,7 @@ struct WhyAnswer {
 /// lines and times, the rule that made each edge (or why an event made none), the last event before and the first one
 /// after the frame if there was none in it, and what comparing the levels at the two cuts would have shown. Cost: a
 /// replay; memory does not grow with the recording.
-WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions options, const WhyQuestion& question,
-                  bool colour = false);
+CURSORUM_API WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions options,
+                               const WhyQuestion& question, bool colour = false);
 
 }  // namespace cursorum

@@ -7,6 +7,7 @@
 #include <string>
 #include <string_view>
 
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/frame.hpp"
 #include "cursorum/core/seats.hpp"
 #include "cursorum/core/timeline.hpp"
@@ -30,7 +31,7 @@ enum class FramePart : std::uint8_t {
 };
 inline constexpr unsigned frame_part_count = static_cast<unsigned>(FramePart::edges) + 1;
 /// "controls", "axes" …
-std::string_view name_of(FramePart part) noexcept;
+CURSORUM_API std::string_view name_of(FramePart part) noexcept;
 
 /// A set of parts.
 class FrameParts {
@@ -72,19 +73,19 @@ struct FrameSelection {
 
 /// One line of the frame format (docs/frame-format.md), line feed included. With `per_device`, each entry of `controls`
 /// has a `device` as well, with `seats` a `seat`.
-std::string frame_as_jsonl(std::uint64_t number, const Frame& frame, const Timeline& timeline,
-                           const FrameSelection& selection);
+CURSORUM_API std::string frame_as_jsonl(std::uint64_t number, const Frame& frame, const Timeline& timeline,
+                                        const FrameSelection& selection);
 
 /// The heading of the CSV form, and a frame's rows, of one part: one for each button that is not idle, each axis not at
 /// rest, and so on, with the members of the frame format as columns.
-std::string frame_csv_heading(FramePart part, const FrameSelection& selection);
-std::string frame_as_csv(FramePart part, std::uint64_t number, const Frame& frame, const Timeline& timeline,
-                         const FrameSelection& selection);
+CURSORUM_API std::string frame_csv_heading(FramePart part, const FrameSelection& selection);
+CURSORUM_API std::string frame_as_csv(FramePart part, std::uint64_t number, const Frame& frame,
+                                      const Timeline& timeline, const FrameSelection& selection);
 
 /// The heading of the table, and a frame's rows: one for each button with an edge or repeat, and one for everything
 /// else that changed. A hold that only continues is not shown. At most 100 columns wide, except for long texts.
-std::string frame_table_heading(const FrameSelection& selection, bool colour);
-std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timeline& timeline,
-                           const FrameSelection& selection, bool colour);
+CURSORUM_API std::string frame_table_heading(const FrameSelection& selection, bool colour);
+CURSORUM_API std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timeline& timeline,
+                                        const FrameSelection& selection, bool colour);
 
 }  // namespace cursorum

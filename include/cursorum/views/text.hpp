@@ -6,34 +6,35 @@
 #include <string_view>
 
 #include "cursorum/core/button_reading.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/time.hpp"
 
 namespace cursorum {
 
 /// "1.402113 s": seconds, exact, at least three decimals, no trailing zeros beyond.
-std::string time_text(Time time);
+CURSORUM_API std::string time_text(Time time);
 
 /// "13.313128 ms", "400 ms", "2.5 s", "870 ns": exact, in the largest unit that leaves at least one whole.
-std::string span_text(Duration span);
+CURSORUM_API std::string span_text(Duration span);
 
 /// The text without what would control a terminal or change the order in which it is read: control characters (but line
 /// feeds and tabs), DEL, C1 controls and bidirectional marks become \u001b and the like, as in JSON; bytes that are not
 /// UTF-8 become \x9b and the like. Use it for every text that comes from a file, a device or a command line.
 /// `keeps_colours`: sequences as made by Paint are kept.
-std::string printable_text(std::string_view text, bool keeps_colours = false);
+CURSORUM_API std::string printable_text(std::string_view text, bool keeps_colours = false);
 
 /// A time in seconds with six decimals, cut off instead of rounded, so that a frame's end printed this way is still
 /// within the frame.
-std::string cut_text(Time time);
+CURSORUM_API std::string cut_text(Time time);
 
 /// A text as a field of CSV (RFC 4180): quoted if it has a comma, a quote or a line break in it.
-std::string csv_field(std::string_view text);
+CURSORUM_API std::string csv_field(std::string_view text);
 
 /// "1 frame", "2 frames", "0 presses".
-std::string plural_text(std::uint64_t count, std::string_view one);
+CURSORUM_API std::string plural_text(std::uint64_t count, std::string_view one);
 
 /// Colours of a terminal; empty strings when `on` is false.
-struct Paint {
+struct CURSORUM_API Paint {
     bool on = false;
     std::string operator()(std::string_view style, std::string_view text) const;
 
@@ -42,6 +43,6 @@ struct Paint {
 };
 
 /// Of a state in a table.
-std::string_view style_of(ButtonState state);
+CURSORUM_API std::string_view style_of(ButtonState state);
 
 }  // namespace cursorum

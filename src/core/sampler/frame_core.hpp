@@ -13,6 +13,7 @@
 #include "core/motion/motion_span.hpp"
 #include "core/sampler/sampler_state.hpp"
 #include "cursorum/core/detail/frame_window.hpp"
+#include "cursorum/core/export.hpp"
 #include "cursorum/core/frame.hpp"
 
 namespace cursorum {
@@ -107,8 +108,9 @@ struct FrameEntries : FrameWindow {
 
 }  // namespace detail
 
-/// What readings work with. It belongs to its sampler's core; a Frame points to its window.
-class FrameCore : public detail::FrameEntries {
+/// What readings work with. It belongs to its sampler's core; a Frame points to its window. Exported for the library of
+/// actions alone.
+class CURSORUM_API FrameCore : public detail::FrameEntries {
 public:
     FrameCore(const TimelineCore& of, const detail::SamplerState& state, const detail::OtherState& desk,
               const detail::OtherEntries& other_entries) noexcept
