@@ -3,6 +3,7 @@
 #include <benchmark/benchmark.h>
 
 #include <cstdio>
+#include <vector>
 
 #include "cursorum/actions/action_reader.hpp"
 #include "cursorum/actions/profile.hpp"
@@ -95,6 +96,29 @@ void stick_actions(benchmark::State& state) {
     if (reads && reader[VectorAction{0}].value.x <= 0.4) differ("actions on sticks");
 }
 
+/// A peer's late input: back to a tick, and eight ticks again, each saved, with four keys and a pad down.
+template <bool saves>
+void go_back(benchmark::State& state) {
+    Pads pads{1};
+    Inlet& desk = pads.timeline.desk();
+    for (const Button key : {KeyW, KeyA, Space, ShiftLeft}) desk.button(key, true, at(4));
+    desk.button(DeviceId{10}, PadSouth, true, at(4));
+    for (int i = 0; i < 8; ++i) desk.axis(DeviceId{10}, PadStickLeftX, 0.5 + 0.01 * i, at(100 * i + 50));
+    pads.sampler.advance(at(10));
+    const Sampler::State start = pads.sampler.save();
+    std::vector<Sampler::State> ticks(8);
+    time_rounds(
+        state, "time", 1, [] {},
+        [&] {
+            pads.sampler.restore(start);
+            for (int i = 0; i < 8; ++i) {
+                pads.sampler.advance(at(100 * (i + 1)));
+                if (saves) pads.sampler.save_to(ticks[static_cast<std::size_t>(i)]);
+            }
+        });
+    if (pads.sampler.frame().stick(PadStickLeft).now.x <= 0.5) differ("going back");
+}
+
 }  // namespace
 
 void add_pads_benchmarks() {
@@ -117,6 +141,8 @@ void add_pads_benchmarks() {
     });
     add("2 stick actions, 4 pads", stick_actions<true>);
     add("4 pads, no actions", stick_actions<false>);
+    add("back and 8 ticks, saved", go_back<true>);
+    add("back and 8 ticks", go_back<false>);
 }
 
 void report_pads(RatioReporter& report) {
@@ -124,10 +150,12 @@ void report_pads(RatioReporter& report) {
     std::printf("\nGamepads, in copies of 16 bytes\n\n");
     report.row("stick() with one pad / copy", "stick(), 1 pad", copy, 7.1);
     report.row("stick() with 9 pads / copy", "stick(), 9 pads", copy, 45);
-    report.row("posting a stick's axis / copy", "post a stick's axis", copy, no_limit);
-    report.row("posting a trigger / copy", "post a trigger", copy, no_limit);
+    report.row("posting a stick's axis / copy", "post a stick's axis", copy, 45);
+    report.row("posting a trigger / copy", "post a trigger", copy, 30);
     report.row("posting an axis that did not change / copy", "post an axis, unchanged", copy, 10);
-    report.row("a frame and 2 stick actions with 4 pads / copy", "2 stick actions, 4 pads", copy, no_limit);
+    report.row("a frame and 2 stick actions with 4 pads / copy", "2 stick actions, 4 pads", copy, 100);
+    report.row("back and 8 ticks again, each saved / copy", "back and 8 ticks, saved", copy, 2600);
+    report.row("back and 8 ticks again / copy", "back and 8 ticks", copy, no_limit);
     report.row("a frame with 4 pads alone / copy", "4 pads, no actions", copy, no_limit);
 }
 

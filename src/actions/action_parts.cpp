@@ -77,7 +77,7 @@ void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
     gather_turns(frame);
     for (std::uint32_t i = 0; i < frame.count; ++i) {
         const detail::StoredEdge& record = frame.edges[i];
-        const std::int64_t time = frame.has_gap ? frame.original_times[i] : record.time;
+        const std::int64_t time = record.time;
         if (i == frame.skip_at) skip_gestures();
         const SlotKind kind = record.what().kind();
         const Button button{record.button()};

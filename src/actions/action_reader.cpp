@@ -16,16 +16,17 @@ using detail::SlotKind;
 
 namespace {
 
-constexpr std::size_t usual_edges = 4096;
+// What a frame usually stays below; beyond it, reading allocates.
+constexpr std::size_t usual_edges = 512, usual_steps = 256, usual_injected = 64;
 
 }  // namespace
 
 ActionReaderCore::ActionReaderCore(const Profile& profile)
-    : map_{std::make_unique<ActionMap>(profile.problem() ? Profile{} : profile)} {
+    : map_{profile.problem() ? std::make_unique<ActionMap>(Profile{}) : std::make_unique<ActionMap>(profile)} {
     records_.resize(usual_edges);
-    steps_.reserve(usual_edges);
-    turns_.reserve(usual_edges);
-    injected_.reserve(usual_edges);
+    if (!map_->moving.empty()) steps_.reserve(usual_steps + 2 * map_->sources.size());
+    if (map_->has_turns) turns_.reserve(usual_steps);
+    injected_.reserve(usual_injected);
 }
 
 // ---- from buttons to bindings
@@ -155,7 +156,7 @@ void ActionReaderCore::take_merged(const FrameCore& frame) {
             skip_gestures();
         if (effect == Effect::none) continue;
         // Gestures go by the times at which things happened, also those before the frame (see add_edge).
-        const std::int64_t time = frame.has_gap ? frame.original_times[i] : record.time;
+        const std::int64_t time = record.time;
         if (has_between) catch_up(time - 1);
         if (effect == Effect::restart) [[unlikely]]
             take_rare_edge({record.button()}, false, false, time);
@@ -333,9 +334,10 @@ ActionReader::State ActionReader::save() const noexcept {
 }
 void ActionReader::save_to(State& state) const noexcept {
     core_->save_to(*new (state.bytes_.bytes) detail::ActionState);
+    state.is_saved_ = true;
 }
 bool ActionReader::restore(const State& saved) noexcept {
-    return core_->restore(saved.bytes_.as<detail::ActionState>());
+    return saved.is_saved_ && core_->restore(saved.bytes_.as<detail::ActionState>());
 }
 
 ActionReaderCounters ActionReader::counters() const noexcept { return core_->counters_; }

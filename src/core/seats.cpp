@@ -301,7 +301,7 @@ ButtonFigures SeatsCore::figures(unsigned seat, const ButtonSet& keys, Button re
     for (std::uint32_t i = 0; i < frame.count; ++i) {
         const StoredEdge& record = frame.edges[i];
         if (!keys.contains({record.button()})) continue;
-        if (seat_of(frame.id_of(record.device()), {record.button()}) == seat) tally.take(record);
+        if (seat_of(frame.id_of(record.device()), {record.button()}) == seat) tally.take(record, frame.time_of(record));
     }
     return tally.finish();
 }

@@ -13,6 +13,22 @@ namespace {
 using namespace cursorum;
 using test::allocations;
 
+TEST(Allocation, AReaderOf64ActionsTakes100KilobytesAtMost) {
+    Profile profile;
+    profile.modes = {{.name = "m"}};
+    for (std::uint16_t i = 0; i < 64; ++i) {
+        const bool is_vector = i % 2 != 0;
+        Action action{.name = "a" + std::to_string(i), .kind = is_vector ? ActionKind::vector : ActionKind::button};
+        action.bindings.push_back(is_vector ? Binding{.kind = Binding::Kind::stick, .stick = controls::PadStickLeft}
+                                            : Binding{.buttons = {Button{static_cast<std::uint16_t>(4 + i / 2)}}});
+        profile.modes[0].actions.push_back(action);
+    }
+    ASSERT_FALSE(profile.problem());
+    const unsigned long before = test::allocated_bytes;
+    const ActionReader reader{profile};
+    EXPECT_LE(test::allocated_bytes - before, 100'000UL);
+}
+
 TEST(Allocation, NoneWhileReadingActions) {
     Profile profile{.title = "", .modes = {{.name = "m"}, {.name = "cover", .covers = true}}};
     Action both{.name = "both"}, lift{.name = "lift", .kind = ActionKind::axis},
@@ -63,7 +79,8 @@ TEST(Allocation, NoneWhileReadingActions) {
                reader[VectorAction{2}].relative.x;
         sum += static_cast<double>(packer.pack(packer.round(reader), bytes));
         const ActionReader::State saved = reader.save();
-        reader.restore(saved);
+        EXPECT_TRUE(reader.restore(saved));
+        EXPECT_FALSE(reader.restore({})) << "never saved";
     }
     EXPECT_EQ(allocations, before);
     EXPECT_NE(sum, 0);

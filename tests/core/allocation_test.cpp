@@ -21,6 +21,39 @@ TEST(Allocation, TheCounterCounts) {
     EXPECT_EQ(allocations - before, 1U);
 }
 
+TEST(Allocation, ASamplerTakesWhatItsHistoryCanFill) {
+    for (const unsigned inlets : {1U, 4U, 32U}) {
+        const Timeline timeline{{.inlets = inlets}};
+        const TimelineOptions usual;
+        const unsigned long slots =
+            inlets * (usual.history + usual.motion_history + usual.axis_history + usual.occasion_history);
+        const unsigned long before = test::allocated_bytes;
+        const Sampler alone{timeline, {.start = Time{}, .peeking = false}};
+        const unsigned long own = test::allocated_bytes - before;
+        EXPECT_LE(own, 28 * slots + 150 * 1024) << inlets << " inlets";
+        const Sampler peeking{timeline, {.start = Time{}}};
+        EXPECT_LE(test::allocated_bytes - before - own, 2 * own) << "peeking doubles it";
+    }
+}
+
+TEST(Allocation, ASavedStateHoldsWhatIsInUse) {
+    Timeline timeline;
+    Sampler sampler{timeline, {.start = Time{}, .peeking = false}};
+    const std::size_t idle = sampler.save().bytes().size();
+    const auto at = [](std::int64_t time) { return Time{Duration{time}}; };
+    const DeviceId pad{9};
+    timeline.desk().connect(pad, {.kind = DeviceKind::gamepad}, at(1));
+    for (const Button key : {controls::KeyW, controls::KeyA, controls::Space, controls::ShiftLeft})
+        timeline.desk().button(key, true, at(2));
+    timeline.desk().button(pad, controls::PadSouth, true, at(2));
+    timeline.desk().stick(pad, controls::PadStickLeft, 0.6, 0.3, at(3));
+    sampler.advance(at(4));
+    EXPECT_LE(sampler.save().bytes().size(), 1024U);
+    timeline.desk().lose_focus(at(5));
+    sampler.advance(at(6));
+    EXPECT_EQ(sampler.save().bytes().size(), idle) << "all is up and at rest again";
+}
+
 TEST(Allocation, NoneWhilePostingAdvancingAndReading) {
     Timeline timeline{{.devices = 5, .desk_devices = false}};
     Sampler sampler{timeline, {.start = Time{}}}, seldom{timeline, {.start = Time{}}};

@@ -2,7 +2,7 @@
 
 #include <gtest/gtest.h>
 
-#include <cstring>
+#include <algorithm>
 #include <vector>
 
 #include "core/random_events.hpp"
@@ -78,7 +78,7 @@ TEST(Rollback, SixtyFramesBackAndForthTheStateIsTheSameToTheByte) {
                 const Frame& frame = sampler.advance(cut(++number));
                 ASSERT_EQ(test::all_of(frame), frames[static_cast<std::size_t>(number)]) << "seed " << seed;
                 const Sampler::State again = sampler.save();
-                ASSERT_EQ(std::memcmp(&again, &states[static_cast<std::size_t>(number)], sizeof again), 0)
+                ASSERT_TRUE(std::ranges::equal(again.bytes(), states[static_cast<std::size_t>(number)].bytes()))
                     << "seed " << seed << ", frame " << number;
             }
         }
@@ -88,6 +88,7 @@ TEST(Rollback, SixtyFramesBackAndForthTheStateIsTheSameToTheByte) {
 TEST(Rollback, FartherBackThanTheHistoryItIsOverrunAndSaysSo) {
     Timeline timeline;
     Sampler sampler{timeline, {.start = Time{}}};
+    EXPECT_FALSE(sampler.restore({})) << "it was never saved";
     const Sampler::State old = sampler.save();
     for (int i = 0; i < 3000; ++i) {
         timeline.desk().button(Space, true, Time{Duration{2 * i}});

@@ -3,6 +3,7 @@
 
 namespace test {
 
-extern unsigned long allocations;
+extern unsigned long allocations;      ///< calls
+extern unsigned long allocated_bytes;  ///< by all of them, whether or not they were freed since
 
 }  // namespace test

@@ -124,7 +124,7 @@ struct ButtonTaker {
 /// comes up. The press that completes it belongs to the longest chord only: "Control+KeyL" keeps KeyL from the actions
 /// that are bound to KeyL alone.
 ///
-/// Threads: the same as its sampler's. It allocates at construction, and in a frame with more than 4,096 edges of
+/// Threads: the same as its sampler's. It allocates at construction, and in a frame with more than 512 edges of
 /// actions.
 class CURSORUM_API ActionReader {
 public:
@@ -193,9 +193,11 @@ public:
     bool inject(VectorAction action, Vector2 value, Time when);
 
     /// The reader's whole state, by value. Save and restore it together with its sampler. After restoring, the frame is
-    /// empty, at the cut where it was saved. Returns false and changes nothing if it was saved before a rebind().
+    /// empty, at the cut where it was saved. Returns false and changes nothing if it was never saved,
+    /// or saved before a rebind().
     class State {
         friend class ActionReader;
+        bool is_saved_ = false;
         detail::Opaque<28480> bytes_;
     };
     State save() const noexcept;

@@ -1,9 +1,10 @@
 // Samplers: each cuts a timeline into frames for one consumer.
 #pragma once
 
+#include <cstddef>
 #include <cstdint>
+#include <span>
 
-#include "cursorum/core/detail/opaque.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/frame.hpp"
 #include "cursorum/core/repeat.hpp"
@@ -22,6 +23,8 @@ struct SamplerOptions {
     /// Allows gather() to allocate when one frame takes more than the timeline's whole history. For tools that make
     /// long frames from files; leave it off in a game.
     bool growing = false;
+    /// The sampler has room for peek(). If false, it needs half of the memory, and peek() must not be called.
+    bool peeking = true;
 };
 
 /// The counters of a sampler, from its construction on.
@@ -56,14 +59,22 @@ struct SamplerCounters {
 /// throws.
 class CURSORUM_API Sampler {
 public:
-    /// A sampler's whole state, 33 KB (15 of them for buttons): trivially copyable and without pointers, so that it can
-    /// be kept, copied by memcpy, and restored later.
+    /// A sampler's whole state: trivially copyable and without pointers, so that it can be kept, copied by memcpy, and
+    /// restored later. It has room for the most that can be in use, 36 KB; bytes() is what is in use, about 1 KB while
+    /// a few keys and a pad are down. Two samplers of the same events and cuts have the same bytes.
     class State {
+    public:
+        /// What is in use: enough to compare states, or to keep them with as little memory as possible.
+        std::span<const std::byte> bytes() const noexcept { return {bytes_, size_}; }
+
+    private:
         friend class Sampler;
-        detail::Opaque<33856> bytes_;
+        std::size_t size_ = 0;
+        std::byte bytes_[36 * 1024];
     };
 
-    /// Allocates about 50 bytes for each slot of the inlets' histories, and as much again for peeking; nothing later.
+    /// Allocates about 28 bytes for each slot of the inlets' histories and 150 KB, and as much again for peeking
+    /// (SamplerOptions::peeking); nothing later.
     /// The timeline must outlive the sampler. May be called on any thread, while others post.
     explicit Sampler(const Timeline& timeline, const SamplerOptions& options = {});
     ~Sampler();
@@ -99,13 +110,14 @@ public:
 
     /// Returns the state as of the last cut. Precondition: not between gather() and advance().
     State save() const noexcept;
-    /// The same into a state that exists already: one copy.
+    /// The same into a state that exists already. Cost: proportional to what is in use, well below 1 us.
     void save_to(State& state) const noexcept;
     /// Goes back to the cut at which `state` was saved, with an empty frame. From there the history is taken again: the
     /// same events and the same cuts give the same frames, as long as the history reaches back that far (otherwise the
     /// sampler is overrun and heals). Events that were late the first time are now taken at their own times, so that a
-    /// simulation can include what it received too late. Precondition: `state` is from a sampler of the same timeline.
-    void restore(const State& state) noexcept;
+    /// simulation can include what it received too late. Returns false and changes nothing if `state` was
+    /// never saved. Precondition: else it is from a sampler of the same timeline.
+    bool restore(const State& state) noexcept;
 
     /// Sets the repeat of all buttons that have no setting of their own. It takes effect at once, also for readings of
     /// the last frame. Returns false and changes nothing if delay or interval is not greater than zero.

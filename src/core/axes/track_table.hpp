@@ -31,6 +31,10 @@ public:
         return first_ + used;
     }
 
+    /// The tracks that are bound: `used` of them from `first` on.
+    unsigned first() const noexcept { return first_; }
+    unsigned used() const noexcept { return used_.look(); }
+
     /// visit(track, device, id): every device's track of the axis.
     template <typename Visit>
     void for_each(Axis axis, Visit&& visit) const {

@@ -1,6 +1,5 @@
 // Readings of buttons, and of the frame as a whole.
 #include <algorithm>
-#include <functional>
 
 #include "core/rules/device_tally.hpp"
 #include "core/sampler/frame_core.hpp"
@@ -75,7 +74,7 @@ ButtonFigures FrameCore::merged_figures(Button button) const noexcept {
     const std::uint32_t place = has_one ? ordinal - base : 0;
     const StoredEdge* const record = has_one ? edges + place : &no_record[was_down];
     const What what = record->what();
-    const std::int64_t t0 = state_->t0, t1 = state_->t1, time = record->time, start = state_->start[button.number];
+    const std::int64_t t0 = state_->t0, t1 = state_->t1, time = std::max(record->time, state_->t0), start = state_->start[button.number];
     const bool down = what.is_down(), ends = what.ends(), presses = what.presses();
     const bool adopts = what.effect() == Effect::adopt, starts = presses | adopts;
     const std::int64_t old_hold = was_down ? (ends ? time : t1) - start : 0;
@@ -113,7 +112,7 @@ ButtonFigures FrameCore::merged_tally(Button button) const noexcept {
                       state_->start[button.number]};
     for_each_record(button, [&](const StoredEdge& record) {
         tally.figures.system_repeat_count += record.what().kind() == SlotKind::system_repeat;
-        tally.apply(record.what().effect(), record.time);
+        tally.apply(record.what().effect(), time_of(record));
     });
     return tally.finish();
 }
@@ -125,7 +124,7 @@ ButtonFigures FrameCore::device_figures(Button button, const DeviceFilter& filte
     keys.for_each([&](Button key) { for_each_hold(key, filter, [&](const Slot& hold) { tally.add_hold(hold); }); });
     tally.start(state_->t0, state_->t1, repeat_of(button));
     const auto take = [&](const StoredEdge& record) {
-        if (is_of(record, filter)) tally.take(record);
+        if (is_of(record, filter)) tally.take(record, time_of(record));
     };
     if (keys.size() == 1) {
         for_each_record(button, take);
@@ -192,6 +191,7 @@ ButtonFigures FrameCore::any(std::initializer_list<Button> buttons) const noexce
     for (std::uint32_t i = 0; i < count; ++i) {
         const StoredEdge& record = edges[i];
         const Button button{record.button()};
+        const std::int64_t time = time_of(record);
         if (!wanted.contains(button)) continue;
         tally.figures.system_repeat_count += record.what().kind() == SlotKind::system_repeat;
         const Effect effect = record.what().effect();
@@ -199,17 +199,17 @@ ButtonFigures FrameCore::any(std::initializer_list<Button> buttons) const noexce
         if (effect == Effect::release || effect == Effect::cancel || effect == Effect::restart) {
             down.erase(button);
             pressed.erase(button);
-            if (down.empty()) tally.end(record.time, effect != Effect::release);
+            if (down.empty()) tally.end(time, effect != Effect::release);
         }
         if (effect == Effect::press || effect == Effect::restart) {
             if (down.empty())
-                tally.begin(record.time, false);
+                tally.begin(time, false);
             else if (pressed.empty())
-                tally.apply(Effect::restart, record.time);
+                tally.apply(Effect::restart, time);
             down.insert(button);
             pressed.insert(button);
         } else if (effect == Effect::adopt) {
-            if (down.empty()) tally.begin(record.time, true);
+            if (down.empty()) tally.begin(time, true);
             down.insert(button);
         }
     }
@@ -268,32 +268,40 @@ void for_each_motion_stamp(const FrameCore& frame, Visit&& visit) noexcept {
 
 Latency Frame::latency() const noexcept {
     const FrameCore& frame = core_of(*this);
-    std::vector<std::int64_t>& stamps = frame.ages;
-    std::uint32_t count = 0;
-    const auto add = [&](std::int64_t stamp) {
-        if (count < stamps.size()) stamps[count++] = stamp;
+    const auto for_each_stamp = [&](auto&& visit) {
+        std::for_each_n(frame.stamps.begin(), frame.stamp_count, visit);
+        std::for_each_n(frame.edges, frame.count, [&](const StoredEdge& record) {
+            if (record.what().is_first()) visit(record.time);
+        });
+        for_each_motion_stamp(frame, visit);
     };
-    if (frame.other_entries().keeps) stamps.resize(frame.stamp_count + frame.count + frame.other_entries().kept.size());
-    std::for_each_n(frame.stamps.begin(), frame.stamp_count, add);
-    std::for_each_n(frame.edges, frame.count, [&](const StoredEdge& record) {
-        if (record.what().is_first()) add(record.time);
+    std::uint32_t count = 0;
+    std::int64_t oldest = INT64_MAX, newest = INT64_MIN;
+    for_each_stamp([&](std::int64_t stamp) {
+        ++count;
+        oldest = std::min(oldest, stamp);
+        newest = std::max(newest, stamp);
     });
-    for_each_motion_stamp(frame, add);
     if (count == 0) return {};
-    const auto begin = stamps.begin(), end = begin + count;
-    // Latest stamps first, so that what is in the middle is of the middle age.
-    const auto middle = begin + count / 2;
-    std::nth_element(begin, middle, end, std::greater<>{});
-    const auto [oldest, newest] = std::minmax_element(begin, end);
+    // The median without room to sort: the latest time that more than half of the stamps have reached, by bisection.
+    std::int64_t median = oldest;
+    for (std::int64_t later = newest; median < later;) {
+        const std::int64_t middle = later - (later - median) / 2;
+        std::uint32_t reached = 0;
+        for_each_stamp([&](std::int64_t stamp) { reached += stamp >= middle; });
+        if (reached > count / 2)
+            median = middle;
+        else
+            later = middle - 1;
+    }
     const auto age = [&frame](std::int64_t stamp) { return Duration{frame.state().t1 - stamp}; };
-    return {count, age(*newest), age(*middle), age(*oldest)};
+    return {count, age(newest), age(median), age(oldest)};
 }
 
 ButtonSet FrameCore::active() const noexcept {
     ButtonSet active{state_->levels};
     for (std::uint32_t i = 0; i < count; ++i)
-        if (const StoredEdge& record = edges[i]; record.what().kind() != SlotKind::plain)
-            active.insert({record.button()});
+        if (edges[i].what().kind() != SlotKind::plain) active.insert({edges[i].button()});
     return active;
 }
 
@@ -330,7 +338,7 @@ EdgeRange::Iterator& EdgeRange::Iterator::operator++() noexcept {
 
 Edge EdgeRange::Iterator::operator*() const noexcept {
     const StoredEdge& record = frame_->edges[index_];
-    return {Time{Duration{record.time}},
+    return {Time{Duration{core_of(*frame_).time_of(record)}},
             core_of(*frame_).id_of(record.device()),
             {record.button()},
             static_cast<EdgeKind>(record.what().kind())};

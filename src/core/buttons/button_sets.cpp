@@ -58,7 +58,7 @@ bool Frame::next_merged_edge(std::uint32_t& index, Edge& edge) const noexcept {
         if (effect == Effect::none || (is_second && effect != Effect::restart) ||
             name_of(Button{record.button()}).empty())
             continue;
-        edge = {Time{Duration{record.time}},
+        edge = {Time{Duration{frame.time_of(record)}},
                 frame.id_of(record.device()),
                 {record.button()},
                 effect == Effect::release                 ? EdgeKind::release

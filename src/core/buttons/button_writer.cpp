@@ -117,7 +117,7 @@ bool InletCore::try_bind_hold(Device& device, Button button) noexcept {
             bound.device->set(bound.button, old.with_hold(Cell::hold_lost));
         }
         bound = {&device, button};
-        holds_used_ = std::max(holds_used_, place + 1);
+        holds_used_.publish(std::max(holds_used_.get(), place + 1));
         device.set(button, device.cell(button).with_hold(place_.first_hold + place));
         return true;
     }
@@ -126,7 +126,7 @@ bool InletCore::try_bind_hold(Device& device, Button button) noexcept {
 
 ButtonSet InletCore::down_on(const Device& device) const noexcept {
     ButtonSet down;
-    for (unsigned i = 0; i < holds_used_; ++i)
+    for (unsigned i = 0; i < holds_used_.get(); ++i)
         if (const Bound& bound = bound_[i]; bound.device == &device && device.cell(bound.button).is_down())
             down.insert(bound.button);
     return down;
@@ -144,7 +144,7 @@ void InletCore::cancel_all(Reach reach, Device* only) noexcept {
     };
     std::array<Key, hold_capacity> keys;
     unsigned count = 0;
-    for (unsigned i = 0; i < holds_used_; ++i) {
+    for (unsigned i = 0; i < holds_used_.get(); ++i) {
         const auto& [device, button] = bound_[i];
         if (!reaches(reach, only, *device) || !device->cell(button).is_down()) continue;
         const std::uint64_t rank = std::uint64_t{name_rank(button)} << 16 | button.number;

@@ -137,7 +137,7 @@ void SamplerCore::apply_changes(unsigned number, std::int64_t time) noexcept {
     std::sort(begin, end, [](const auto& a, const auto& b) { return a.order < b.order; });
     state_.effective = std::max(state_.effective, time);
     detail::Taking taking{state_, entries_, state_.inlets[number]};
-    for (auto at = begin; at != end; ++at) {
+    for (auto at = begin; at != end && taking.count + 2 <= entries_.records.size(); ++at) {
         for_each_name(at->slot.button(), [&](std::uint16_t button) {
             Slot slot = Slot::of(time, at->slot.tag(), button, at->slot.device(), at->slot.what());
             taking.apply<true, true>(slot);

@@ -12,12 +12,14 @@
 namespace cursorum::detail {
 
 /// Brings the state from the frame's start to its end, where an empty frame begins.
-[[gnu::always_inline]] inline void FrameEntries::commit(SamplerState& state) const noexcept {
+template <bool has_gap>
+[[gnu::always_inline]] inline void commit_edges(const FrameEntries& entries, SamplerState& state) noexcept {
     // By bytes: of whole words each would wait for the one before it, since most keys are in the same two.
     auto* const levels = reinterpret_cast<unsigned char*>(state.levels.data());
     constexpr unsigned byte_order = std::endian::native == std::endian::little ? 0 : 7;
-    for (const StoredEdge *at = edges, *const end = edges + count; at != end; ++at) {
-        const Slot record{*at};
+    for (const StoredEdge *at = entries.edges, *const end = at + entries.count; at != end; ++at) {
+        Slot record{*at};
+        if constexpr (has_gap) record.time = std::max(record.time, state.t0);
         const What what = record.what();
         const unsigned button = record.button();
         const bool by_adopt = what.effect() == Effect::adopt;
@@ -29,6 +31,13 @@ namespace cursorum::detail {
         // System repeats have none; a record for an either-side name stands before its key's, which is written over it.
         state.holds[hold_of(record.tag())] = record.without_extra();
     }
+}
+
+[[gnu::always_inline]] inline void FrameEntries::commit(SamplerState& state) const noexcept {
+    if (has_gap) [[unlikely]]
+        commit_edges<true>(*this, state);
+    else
+        commit_edges<false>(*this, state);
     state.t0 = state.t1;
     if (state.merges) state.merges = state.always_merges || state.levels != ButtonSet::Words{};
 }
@@ -96,10 +105,7 @@ struct Taking {
             slot = taken_later(slot);
         effective = slot.time;
         if constexpr (merges) slot = merged_again(slot);
-        if constexpr (has_gap) {
-            entries.original_times[count] = slot.time;
-            if (slot.time < state.t0) slot = moved_to_begin(slot);
-        }
+        if constexpr (has_gap) moved += slot.what().is_first() & (slot.time < state.t0);
         records[count] = slot;
         links[count] = std::exchange(last[slot.button()], base + count);
         ++count;
@@ -148,18 +154,6 @@ private:
         Slot taken = slot.with_what(What::of(what.kind(), what.effect(), false, what.is_down()));
         taken.time = effective;
         return taken;
-    }
-
-    /// What came before the gap in front of the frame, or in it.
-    Slot moved_to_begin(const Slot& slot) noexcept {
-        const What what = slot.what();
-        if (what.is_first()) {
-            add_stamp(slot.time, true);
-            ++moved;
-        }
-        Slot there = slot.with_what(What::of(what.kind(), what.effect(), false, what.is_down()));
-        there.time = state.t0;
-        return there;
     }
 
     Slot merged_again(const Slot& slot) noexcept {

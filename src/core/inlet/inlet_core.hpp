@@ -152,7 +152,7 @@ public:
     std::int64_t axes_alone_time_ = INT64_MIN;                // of the last event that only the ring of axes has
     detail::ThreadGuard guard_;
     unsigned device_count_ = 0;
-    unsigned next_hold_ = 0, holds_used_ = 0;
+    unsigned next_hold_ = 0;
     PointerSettings pointer_settings_;
     detail::FixedDistance motion_{}, raw_{}, wheel_{};  // totals
     detail::FixedDistance pointer_{};                   // where the pointer is, if it is known

@@ -69,6 +69,7 @@ struct InletHistory {
     SingleWriter<std::int64_t> complete_until_;
     std::unique_ptr<Device[]> devices_;
     EdgeRing ring_;
+    SingleWriter<std::uint32_t> holds_used_;  // no hold from there on was ever bound
     HoldTable holds_;
     MotionRing motions_;
     AxisRing axes_;

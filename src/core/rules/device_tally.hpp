@@ -37,13 +37,14 @@ public:
     void start(std::int64_t t0, std::int64_t t1, const Repeat& repeat) noexcept {
         tally_.emplace(t0, t1, repeat, holders_ != 0, adopted_, start_);
     }
-    void take(const detail::StoredEdge& record) noexcept {
+    /// `time`: when it took effect.
+    void take(const detail::StoredEdge& record, std::int64_t time) noexcept {
         const detail::SlotKind kind = record.what().kind();
         if (kind == detail::SlotKind::system_repeat) {
             tally_->system_repeat();
             return;
         }
-        if (kind <= detail::SlotKind::cancel) apply(kind, detail::hold_of(record.tag()), record.time);
+        if (kind <= detail::SlotKind::cancel) apply(kind, detail::hold_of(record.tag()), time);
     }
     void apply(detail::SlotKind kind, unsigned hold, std::int64_t time) noexcept {
         tally_->apply(merge(holders_, kind, is_pressed(hold)), time);

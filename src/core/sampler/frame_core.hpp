@@ -1,10 +1,12 @@
 // A frame as the core knows it. Its readings are in the rooms of their streams.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <cstddef>
 #include <cstdint>
 #include <initializer_list>
+#include <memory>
 #include <optional>
 #include <vector>
 
@@ -22,8 +24,8 @@ namespace detail {
 
 /// What a frame holds other than edges of buttons. Sized once.
 struct OtherEntries {
-    bool has_any = false;  // since the frame was cleared; else all below is as clear() left it
-    std::array<MotionSpan, inlet_capacity> spans{};
+    bool has_any = false;                 // since the frame was cleared; else all below is as clear() left it
+    std::unique_ptr<MotionSpan[]> spans;  // of each inlet
     std::vector<MotionSlot> kept;  // of a growing sampler: all slots, with what each added in place of the totals
     bool keeps = false;
     bool placed = false, outside = false, locked = false;  // at the end
@@ -68,9 +70,8 @@ struct FrameEntries : FrameWindow {
     std::vector<std::uint32_t> record_links;  // FrameWindow::links
     // Of the events taken that have no record whose time is their stamp; but for motion, whose ring still has them.
     std::vector<std::int64_t> stamps;
-    mutable std::vector<std::int64_t> ages;  // worked with when latency is asked for
-    /// Of a frame with a gap before it: the records' times as they would be without the gap, which gestures go by.
-    std::vector<std::int64_t> original_times;
+    /// There is a gap before the frame. Edges from before it keep their times, which gestures go by; for all else they
+    /// take effect at the frame's start: see FrameCore::time_of().
     bool has_gap = false;
     static constexpr std::uint32_t no_skip = UINT32_MAX;
     std::uint32_t skip_at = no_skip;       // of a frame that begins with a pause: how many records come before it
@@ -85,7 +86,6 @@ struct FrameEntries : FrameWindow {
         record_links.resize(slots + healing);
         edges = records.data();
         links = record_links.data();
-        original_times.resize(slots + healing);
         make_stamp_room(events);
     }
     void make_stamp_room(std::size_t events) {
@@ -128,6 +128,8 @@ public:
     const detail::OtherState& others() const noexcept { return *others_; }
     const detail::OtherEntries& other_entries() const noexcept { return *other_entries_; }
 
+    /// When an edge of this frame took effect.
+    std::int64_t time_of(const detail::StoredEdge& edge) const noexcept { return std::max(edge.time, state_->t0); }
     DeviceId id_of(unsigned device) const noexcept;
     bool has_device(const detail::DeviceBits& devices, DeviceId id) const noexcept;
     /// Returns whether the filter lets the device of that number through.

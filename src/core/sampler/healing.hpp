@@ -14,7 +14,7 @@ struct SamplerCore::Healing {
         std::uint64_t order;  // ended before started, by device, then by name
         detail::Slot slot;
     };
-    detail::SamplerState now, skipped;
+    detail::SamplerState now;
     detail::InletHistory::HoldsCopy copy;
     std::array<Change, 2 * hold_capacity> changes;
     unsigned count = 0;

@@ -25,17 +25,24 @@ using detail::What;
 
 namespace {
 
-// Healing may end and start every hold, each with a record for an either-side name; the end of a pause likewise.
-constexpr std::size_t healing_records = 8 * hold_capacity;
 // A next event this far beyond the cut is counted: no source is so much ahead of the game, but a wrong clock may be.
 constexpr std::int64_t far_ahead = 1'000'000'000;
+
+// Healing may end and start every hold, each with a record for an either-side name, of which a device has eight keys;
+// the end of a pause likewise.
+std::size_t healing_room(const TimelineCore& timeline) noexcept {
+    const std::size_t either_side = std::min(8 * timeline.device_room(), hold_capacity);
+    return 2 * 2 * (hold_capacity + either_side);
+}
 
 }  // namespace
 
 SamplerCore::SamplerCore(const TimelineCore& timeline, const SamplerOptions& options)
     : SamplerCore{timeline, options, WithoutPeek{}} {
-    peeking_.reset(new SamplerCore{timeline, options, WithoutPeek{}});
-    peeking_->entries_.is_peek = true;
+    if (options.peeking) {
+        peeking_.reset(new SamplerCore{timeline, options, WithoutPeek{}});
+        peeking_->entries_.is_peek = true;
+    }
     const std::int64_t start =
         std::clamp(nanoseconds(options.start), nanoseconds(earliest_time), nanoseconds(latest_time));
     state_.t0 = state_.t1 = state_.late_before = state_.effective = start;
@@ -56,14 +63,12 @@ SamplerCore::SamplerCore(const TimelineCore& timeline, const SamplerOptions& opt
       frame_{entries_},
       healing_{std::make_unique<Healing>()},
       growing_{options.growing} {
-    std::size_t edges = 0, motions = 0, axes = 0;
+    std::size_t edges = 0, axes = 0;
     for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
         edges += timeline.inlet(i).ring_.capacity();
-        motions += timeline.inlet(i).motions_.capacity();
         axes += timeline.inlet(i).axes_.capacity();
     }
-    entries_.make_room(edges, edges + axes, healing_records);
-    entries_.ages.resize(edges + motions + axes + 1);
+    entries_.make_room(edges, edges + axes, healing_room(timeline));
     make_room_for_others();
     state_.repeats[0] = options.repeat.is_valid() ? options.repeat : Repeat{};
 }
@@ -72,7 +77,9 @@ SamplerCore::~SamplerCore() = default;
 
 const Frame& SamplerCore::peek(Time time) noexcept {
     const OneThread here{guard_};
+    assert(peeking_ && "made with SamplerOptions::peeking = false");
     assert(!open_ && "a frame is in the making: peek at a cut");
+    if (!peeking_) return frame_;
     peeking_->state_ = state_;
     entries_.commit(peeking_->state_);
     peeking_->others_ = others_;
@@ -81,25 +88,6 @@ const Frame& SamplerCore::peek(Time time) noexcept {
     peeking_->other_entries_.start(peeking_->others_, timeline_->inlet_count());
     peeking_->forget_searches();
     return peeking_->advance(time);
-}
-
-void SamplerCore::save_to(detail::SavedSampler& saved) const noexcept {
-    const OneThread here{guard_};
-    assert(!open_ && "a frame is in the making: save at a cut");
-    saved.state = state_;
-    entries_.commit(saved.state);
-    saved.desk = others_;
-    other_entries_.bring_up(saved.desk, timeline_->inlet_count());
-}
-
-void SamplerCore::restore(const detail::SavedSampler& saved) noexcept {
-    const OneThread here{guard_};
-    state_ = saved.state;
-    entries_.clear();
-    others_ = saved.desk;
-    other_entries_.start(others_, timeline_->inlet_count());
-    forget_searches();
-    open_ = false;
 }
 
 bool SamplerCore::set_repeat(const Repeat& repeat) noexcept {
@@ -298,7 +286,7 @@ void SamplerCore::gather(Time until) noexcept {
 
 bool SamplerCore::make_room() noexcept {
     if (!growing_) return false;
-    entries_.make_room(entries_.room * 2, entries_.stamp_room * 2, healing_records);
+    entries_.make_room(entries_.room * 2, entries_.stamp_room * 2, healing_room(*timeline_));
     return true;
 }
 
@@ -358,6 +346,7 @@ void SamplerCore::make_room_for_others() {
     other_entries_.axes.resize(axes + axis_capacity);
     other_entries_.occasions.resize(occasions + 2 * contact_capacity + press_capacity);
     other_entries_.keeps = growing_;
+    other_entries_.spans = std::make_unique<detail::MotionSpan[]>(timeline_->inlet_count());
 }
 
 // ---- pauses
@@ -396,14 +385,6 @@ const Frame& Sampler::advance(const Tick& tick) noexcept { return core_->advance
 void Sampler::gather(Time until) noexcept { core_->gather(until); }
 const Frame& Sampler::peek(Time time) noexcept { return core_->peek(time); }
 const Frame& Sampler::frame() const noexcept { return core_->frame(); }
-
-Sampler::State Sampler::save() const noexcept {
-    State state;
-    save_to(state);
-    return state;
-}
-void Sampler::save_to(State& state) const noexcept { core_->save_to(*new (state.bytes_.bytes) detail::SavedSampler); }
-void Sampler::restore(const State& state) noexcept { core_->restore(state.bytes_.as<detail::SavedSampler>()); }
 
 bool Sampler::set_repeat(const Repeat& repeat) noexcept { return core_->set_repeat(repeat); }
 bool Sampler::set_repeat(Button button, const Repeat& repeat) noexcept { return core_->set_repeat(button, repeat); }

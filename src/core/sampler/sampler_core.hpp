@@ -28,8 +28,9 @@ public:
     void gather(Time until) noexcept;
     const Frame& peek(Time time) noexcept;
     const Frame& frame() const noexcept { return frame_; }
-    void save_to(detail::SavedSampler& saved) const noexcept;
-    void restore(const detail::SavedSampler& saved) noexcept;
+    /// Writes what is in use to `bytes`, which have room for the most; returns how many they are.
+    std::size_t save_to(std::byte* bytes) const noexcept;
+    void restore(const std::byte* bytes) noexcept;
     bool set_repeat(const Repeat& repeat) noexcept;
     bool set_repeat(Button button, const Repeat& repeat) noexcept;
     void cancel_presses() noexcept;

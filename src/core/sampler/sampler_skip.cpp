@@ -12,10 +12,13 @@ using detail::SamplerState;
 using detail::SlotKind;
 
 void SamplerCore::skip_buttons(std::int64_t to) noexcept {
-    SamplerState &before = healing_->now, &after = healing_->skipped;
-    after = before = state_;
-    entries_.commit(after);
+    SamplerState& before = healing_->now;
+    auto& after = healing_->copy.holds;
+    before = state_;
+    entries_.commit(before);
+    std::copy_n(before.holds.begin(), after.size(), after.begin());
     const std::uint32_t all = std::exchange(entries_.count, skip_begins_.records);
+    before = state_;
     entries_.commit(before);
     for (std::uint32_t i = all; i > entries_.count; --i)
         entries_.last[entries_.records[i - 1].button()] = entries_.record_links[i - 1];
@@ -24,7 +27,7 @@ void SamplerCore::skip_buttons(std::int64_t to) noexcept {
     healing_->count = 0;
     for (unsigned i = 0; i < hold_capacity; ++i) {
         if (before.holds[i].is_held()) add_change(SlotKind::cancel, i, before.holds[i]);
-        if (after.holds[i].is_held()) add_change(SlotKind::adopt, i, after.holds[i]);
+        if (after[i].is_held()) add_change(SlotKind::adopt, i, after[i]);
     }
     apply_changes(0, to);
 }

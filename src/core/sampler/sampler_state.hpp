@@ -83,10 +83,4 @@ struct OtherState {
 static_assert(std::is_trivially_copyable_v<OtherState>);
 static_assert(sizeof(OtherState) <= 19 * 1024);
 
-/// What is saved of a sampler.
-struct SavedSampler {
-    SamplerState state;
-    OtherState desk;
-};
-
 }  // namespace cursorum::detail

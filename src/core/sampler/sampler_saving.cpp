@@ -1,0 +1,336 @@
+// A sampler's state as bytes: what is in use of it, about 1 KB while a few keys are down.
+#include <algorithm>
+#include <cassert>
+#include <cstddef>
+#include <cstring>
+#include <type_traits>
+
+#include "core/buttons/edge_taker.hpp"
+#include "core/rings/one_thread.hpp"
+#include "core/sampler/healing.hpp"
+#include "core/sampler/sampler_taking.hpp"
+
+namespace cursorum {
+
+using detail::OccasionSlot;
+using detail::OtherState;
+using detail::SamplerState;
+using detail::Slot;
+
+namespace {
+
+class StateWriter {
+public:
+    explicit StateWriter(std::byte* to) noexcept : begin_{to}, at_{to} {}
+    template <typename Value>
+    void put(const Value& value) noexcept {
+        static_assert(std::is_trivially_copyable_v<Value> && std::has_unique_object_representations_v<Value>);
+        std::memcpy(at_, &value, sizeof value);
+        at_ += sizeof value;
+    }
+    void put(double value) noexcept {
+        std::memcpy(at_, &value, sizeof value);
+        at_ += sizeof value;
+    }
+    std::size_t size() const noexcept { return static_cast<std::size_t>(at_ - begin_); }
+
+private:
+    std::byte* begin_;
+    std::byte* at_;
+};
+
+class StateReader {
+public:
+    explicit StateReader(const std::byte* from) noexcept : at_{from} {}
+    template <typename Value>
+    void get(Value& value) noexcept {
+        std::memcpy(&value, at_, sizeof value);
+        at_ += sizeof value;
+    }
+    template <typename Value>
+    Value get() noexcept {
+        Value value;
+        get(value);
+        return value;
+    }
+
+private:
+    const std::byte* at_;
+};
+
+constexpr std::uint16_t no_more = 0xFFFF;  // in place of a number, behind the last one
+
+// What is written of buttons and of all else, but for arrays; the same for reading.
+struct NumbersOfButtons {
+    std::int64_t t0, t1;
+    std::uint64_t serial;
+    ButtonSet::Words levels;
+    std::int64_t late_before, effective;
+    std::uint64_t skipped, moved, taken, late, lost, overruns, went_back, held_back;
+    bool merges;
+
+    NumbersOfButtons(const SamplerState& of) noexcept
+        : t0{of.t0},
+          t1{of.t1},
+          serial{of.serial},
+          levels{of.levels},
+          late_before{of.late_before},
+          effective{of.effective},
+          skipped{of.skipped},
+          moved{of.moved},
+          taken{of.taken},
+          late{of.late},
+          lost{of.lost},
+          overruns{of.overruns},
+          went_back{of.went_back},
+          held_back{of.held_back},
+          merges{of.merges} {}
+    template <typename Visit>
+    void for_each(Visit&& visit) {
+        for_each_number(*this, visit);
+    }
+    template <typename State, typename Visit>
+    static void for_each_number(State& state, Visit&& visit) {
+        visit(state.t0), visit(state.t1), visit(state.serial), visit(state.levels);
+        visit(state.late_before), visit(state.effective), visit(state.skipped), visit(state.moved);
+        visit(state.taken), visit(state.late), visit(state.lost), visit(state.overruns), visit(state.went_back);
+        visit(state.held_back), visit(state.merges);
+    }
+};
+
+struct NumbersOfOthers {
+    bool placed, outside, locked;
+    std::uint8_t locks;
+    detail::DeviceBits connected;
+    detail::FixedDistance pointer;
+    std::int64_t no_clicks_before, skipped_before;
+
+    NumbersOfOthers(const OtherState& of) noexcept
+        : placed{of.placed},
+          outside{of.outside},
+          locked{of.locked},
+          locks{of.locks},
+          connected{of.connected},
+          pointer{of.pointer},
+          no_clicks_before{of.no_clicks_before},
+          skipped_before{of.skipped_before} {}
+    /// As of the frame's end.
+    void take(const detail::OtherEntries& entries) noexcept {
+        placed = entries.placed, outside = entries.outside, locked = entries.locked, locks = entries.locks;
+        pointer = entries.pointer;
+        if (entries.occasion_count != 0) connected = entries.connected;
+    }
+    template <typename Visit>
+    void for_each(Visit&& visit) {
+        for_each_number(*this, visit);
+    }
+    template <typename State, typename Visit>
+    static void for_each_number(State& state, Visit&& visit) {
+        visit(state.placed), visit(state.outside), visit(state.locked), visit(state.locks), visit(state.connected);
+        visit(state.pointer), visit(state.no_clicks_before), visit(state.skipped_before);
+    }
+};
+
+template <typename Place, typename Visit>
+void for_each_number_of_inlet(Place& place, Visit&& visit) {
+    visit(place.axes), visit(place.occasions), visit(place.others), visit(place.axes_alone);
+    visit(place.last_count), visit(place.skipped_count);
+}
+
+void put(StateWriter& writer, const OccasionSlot& slot) noexcept {
+    writer.put(slot.time), writer.put(slot.what), writer.put(slot.begin), writer.put(slot.position);
+    writer.put(slot.measure), writer.put(slot.begin_time), writer.put(slot.contact), writer.put(slot.late_at);
+}
+template <std::size_t count>
+void put(StateWriter& writer, const std::array<OccasionSlot, count>& slots) noexcept {
+    for (std::uint16_t i = 0; i < count; ++i) {
+        if (slots[i].what == 0 || !slots[i].goes_on()) continue;
+        writer.put(i);
+        put(writer, slots[i]);
+    }
+    writer.put(no_more);
+}
+template <std::size_t count>
+void get(StateReader& reader, std::array<OccasionSlot, count>& slots) noexcept {
+    slots = {};
+    for (auto i = reader.get<std::uint16_t>(); i != no_more; reader.get(i)) reader.get(slots[i]);
+}
+
+}  // namespace
+
+std::size_t SamplerCore::save_to(std::byte* bytes) const noexcept {
+    const OneThread here{guard_};
+    assert(!open_ && "a frame is in the making: save at a cut");
+    StateWriter writer{bytes};
+    const auto put_number = [&](const auto& value) { writer.put(value); };
+
+    // Buttons as of the frame's end: what its edges changed, and all else from its start.
+    NumbersOfButtons numbers = state_;
+    std::array<std::uint64_t, hold_capacity / 64> touched{};
+    auto& changed = healing_->copy.holds;
+    for (std::uint32_t i = 0; i < entries_.count; ++i) {
+        Slot edge{entries_.edges[i]};
+        edge.time = entries_.time_of(edge);
+        const unsigned button = edge.button(), hold = detail::hold_of(edge.tag());
+        if (edge.what().turns()) numbers.levels[button / 64] ^= std::uint64_t{1} << button % 64;
+        if (hold >= hold_capacity) continue;
+        touched[hold / 64] |= std::uint64_t{1} << hold % 64;
+        changed[hold] = edge.without_extra();
+    }
+    numbers.t0 = numbers.t1;
+    if (numbers.merges) numbers.merges = state_.always_merges || numbers.levels != ButtonSet::Words{};
+    numbers.for_each(put_number);
+    const ButtonSet down{numbers.levels};
+    down.for_each([&](Button button) {
+        std::int64_t start = state_.start[button.number];
+        bool adopted = state_.adopted[button.number];
+        for (const detail::StoredEdge* edge = entries_.last_of(button); edge; edge = entries_.before(*edge)) {
+            if (!edge->what().starts()) continue;
+            start = entries_.time_of(*edge);
+            adopted = edge->what().effect() == detail::Effect::adopt;
+            break;
+        }
+        writer.put(start);
+        writer.put(adopted);
+    });
+    // After healing and with several inlets the sampler merges by itself.
+    for (unsigned inlet = 0; inlet < timeline_->inlet_count(); ++inlet) {
+        const unsigned first = timeline_->inlet(inlet).place_.first_hold;
+        for (unsigned i = first; i < first + timeline_->inlet(inlet).holds_used_.look(); ++i) {
+            const Slot& hold = (touched[i / 64] >> i % 64 & 1) != 0 ? changed[i] : state_.holds[i];
+            if (!hold.is_held()) continue;
+            writer.put(static_cast<std::uint16_t>(i));
+            writer.put(hold.time);
+            writer.put(hold.packed);
+            writer.put(numbers.merges && state_.hold_pressed[i]);
+        }
+    }
+    writer.put(no_more);
+    if (numbers.merges) down.for_each([&](Button button) { writer.put(state_.holders[button.number]); });
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
+        writer.put(state_.inlets[i].edges);
+        writer.put(state_.inlets[i].events);
+        writer.put(state_.inlets[i].motions);
+    }
+    bool has_own_repeats = false;
+    for (const std::uint8_t setting : state_.repeat_of) has_own_repeats |= setting != 0;
+    writer.put(has_own_repeats);
+    for (unsigned i = 0; i < (has_own_repeats ? detail::repeat_settings : 1); ++i) {
+        writer.put(state_.repeats[i].delay.count());
+        writer.put(state_.repeats[i].interval.count());
+        writer.put(state_.repeats[i].cap);
+    }
+    if (has_own_repeats) writer.put(state_.repeat_of);
+
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
+        for_each_number_of_inlet(others_.inlets[i], put_number);
+        const detail::MotionSlot& moved = other_entries_.spans[i].after();
+        writer.put(moved.time), writer.put(moved.what), writer.put(moved.motion), writer.put(moved.raw);
+        writer.put(moved.wheel), writer.put(moved.position), writer.put(moved.steps), writer.put(moved.counts);
+    }
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
+        const detail::TrackTable& tracks = timeline_->inlet(i).tracks_;
+        for (unsigned k = 0; k < tracks.used(); ++k) {
+            const unsigned track = tracks.first() + k;
+            const detail::AxisRecord* const last = other_entries_.axis_record(other_entries_.axis_last[track]);
+            const double value = last ? last->value : others_.axis_values[track];
+            const double shaped = last ? last->shaped : others_.axis_shaped[track];
+            if (value == 0 && shaped == 0) continue;
+            writer.put(static_cast<std::uint16_t>(track));
+            writer.put(value);
+            writer.put(shaped);
+        }
+    }
+    writer.put(no_more);
+    NumbersOfOthers others = others_;
+    if (other_entries_.has_any) others.take(other_entries_);
+    others.for_each(put_number);
+    if (other_entries_.occasion_count == 0) {
+        put(writer, others_.presses);
+        put(writer, others_.contacts);
+        return writer.size();
+    }
+    auto presses = others_.presses;
+    auto contacts = others_.contacts;
+    for (std::uint32_t i = 0; i < other_entries_.occasion_count; ++i) {
+        const OccasionSlot& occasion = other_entries_.occasions[i];
+        if (occasion.is_press()) presses[occasion.place()] = occasion;
+        if (occasion.is_contact()) contacts[occasion.place()] = occasion;
+    }
+    put(writer, presses);
+    put(writer, contacts);
+    return writer.size();
+}
+
+void SamplerCore::restore(const std::byte* bytes) noexcept {
+    const OneThread here{guard_};
+    StateReader reader{bytes};
+    const auto get_number = [&](auto& value) { reader.get(value); };
+
+    NumbersOfButtons::for_each_number(state_, get_number);
+    const ButtonSet down{state_.levels};
+    down.for_each([&](Button button) {
+        reader.get(state_.start[button.number]);
+        reader.get(state_.adopted[button.number]);
+    });
+    state_.holds = {};
+    state_.hold_pressed = {};
+    for (auto i = reader.get<std::uint16_t>(); i != no_more; reader.get(i)) {
+        reader.get(state_.holds[i].time);
+        reader.get(state_.holds[i].packed);
+        reader.get(state_.hold_pressed[i]);
+    }
+    state_.holders = {};
+    if (state_.merges) down.for_each([&](Button button) { reader.get(state_.holders[button.number]); });
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
+        reader.get(state_.inlets[i].edges);
+        reader.get(state_.inlets[i].events);
+        reader.get(state_.inlets[i].motions);
+    }
+    const bool has_own_repeats = reader.get<bool>();
+    for (unsigned i = 0; i < (has_own_repeats ? detail::repeat_settings : 1); ++i) {
+        state_.repeats[i].delay = Duration{reader.get<std::int64_t>()};
+        state_.repeats[i].interval = Duration{reader.get<std::int64_t>()};
+        reader.get(state_.repeats[i].cap);
+    }
+    if (has_own_repeats)
+        reader.get(state_.repeat_of);
+    else
+        state_.repeat_of = {};
+
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
+        for_each_number_of_inlet(others_.inlets[i], get_number);
+        reader.get(others_.inlets[i].moved);
+        const detail::TrackTable& tracks = timeline_->inlet(i).tracks_;
+        std::fill_n(others_.axis_values.begin() + tracks.first(), tracks.used(), 0.0);
+        std::fill_n(others_.axis_shaped.begin() + tracks.first(), tracks.used(), 0.0);
+    }
+    for (auto track = reader.get<std::uint16_t>(); track != no_more; reader.get(track)) {
+        reader.get(others_.axis_values[track]);
+        reader.get(others_.axis_shaped[track]);
+    }
+    NumbersOfOthers::for_each_number(others_, get_number);
+    get(reader, others_.presses);
+    get(reader, others_.contacts);
+
+    entries_.clear();
+    other_entries_.start(others_, timeline_->inlet_count());
+    forget_searches();
+    open_ = false;
+}
+
+// ---- the public class
+
+Sampler::State Sampler::save() const noexcept {
+    State state;
+    save_to(state);
+    return state;
+}
+void Sampler::save_to(State& state) const noexcept { state.size_ = core_->save_to(state.bytes_); }
+bool Sampler::restore(const State& state) noexcept {
+    if (state.size_ == 0) return false;
+    core_->restore(state.bytes_);
+    return true;
+}
+
+}  // namespace cursorum
