@@ -1,4 +1,4 @@
-// The snippets of docs/live-sources.md and the README's polling loop, compiled as they are shown there.
+// The snippets of docs/live-sources.md and docs/drop-in.md's polling loop, compiled as they are shown there.
 #include <xcb/xcb.h>
 
 #include <cstdio>

@@ -1,5 +1,5 @@
-// The README's loop with an engine around it; compiled, linked and run by the tests. documents_test.cpp checks that the
-// README shows the lines between the marks.
+// The loop of docs/drop-in.md with an engine around it; compiled, linked and run by the tests. documents_test.cpp checks that the
+// document shows the lines between the marks.
 
 #include "cursorum/cursorum.hpp"
 

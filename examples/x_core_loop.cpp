@@ -1,4 +1,4 @@
-// A window of Xlib's and the README's loop: prints what KeyW does, until Escape is released or the window is closed.
+// A window of Xlib's and the loop of docs/drop-in.md: prints what KeyW does, until Escape is released or the window is closed.
 
 #include "x_core_keys.hpp"
 

@@ -44,7 +44,7 @@ std::string without_indentation(const std::string& text) {
     return joined;
 }
 
-TEST(Readme, ItsProgramsAreThoseThatAreCompiled) {
+TEST(Documents, TheFirstProgramsAreThoseThatAreCompiled) {
     std::string marked;
     std::istringstream lines{read_file(source + "examples/readme_loop.cpp")};
     bool inside = false;
@@ -56,17 +56,14 @@ TEST(Readme, ItsProgramsAreThoseThatAreCompiled) {
             if (!marked.empty()) marked += '\n';
         }
     }
-    const auto code = blocks("README.md", "cpp");
+    EXPECT_EQ(blocks("README.md", "cpp"), std::vector{read_file(source + "examples/hello.cpp")});
     const std::string snippets = without_indentation(read_file(source + "examples/live_snippets.cpp"));
-    const std::string programs[] = {marked, read_file(source + "examples/hello.cpp"),
-                                    read_file(source + "examples/first_box.cpp")};
     unsigned found = 0;
-    for (const std::string& block : code) {
-        const bool is_program = std::find(std::begin(programs), std::end(programs), block) != std::end(programs);
-        found += is_program;
-        EXPECT_TRUE(is_program || snippets.find(without_indentation(block)) != snippets.npos) << block;
+    for (const std::string& block : blocks("docs/drop-in.md", "cpp")) {
+        found += block == marked;
+        EXPECT_TRUE(block == marked || snippets.find(without_indentation(block)) != snippets.npos) << block;
     }
-    EXPECT_EQ(found, std::size(programs));
+    EXPECT_EQ(found, 1U);
     EXPECT_EQ(run_command("'" CURSORUM_HELLO "'").out, blocks("README.md", "text")[0]);
     EXPECT_EQ(run_command("'" CURSORUM_README_LOOP "'").exit_code, 0);
 }
@@ -85,17 +82,29 @@ TEST(Readme, ItsCommandsRun) {
     EXPECT_GE(commands, 4U);
 }
 
-TEST(Readme, ItsLinksLead) {
-    std::string text = read_file(source + "README.md");
-    for (const std::string& block : blocks("README.md", "cpp")) text.erase(text.find(block), block.size());
+TEST(Documents, TheirLinksLead) {
     unsigned links = 0;
-    for (std::size_t i = 0; (i = text.find("](", i)) != text.npos; ++i) {
-        const std::string target = text.substr(i + 2, text.find(')', i) - i - 2);
-        if (target.rfind("http", 0) == 0 || target.rfind('#', 0) == 0) continue;
-        ++links;
-        EXPECT_TRUE(std::filesystem::exists(source + target)) << target;
+    std::vector<std::string> documents{"README.md", "CONTRIBUTING.md"};
+    for (const auto& file : std::filesystem::directory_iterator{source + "docs"})
+        if (file.path().extension() == ".md") documents.push_back("docs/" + file.path().filename().string());
+    for (const std::string& document : documents) {
+        std::string text = read_file(source + document);
+        for (const std::string& block : blocks(document, "cpp")) text.erase(text.find(block), block.size());
+        const auto folder = std::filesystem::path{source + document}.parent_path();
+        for (std::size_t i = 0; (i = text.find("](", i)) != text.npos; ++i) {
+            std::string target = text.substr(i + 2, text.find(')', i) - i - 2);
+            if (target.rfind("http", 0) == 0) continue;
+            target = target.substr(0, target.find('#'));
+            ++links;
+            EXPECT_TRUE(std::filesystem::exists(folder / target)) << document << ": " << target;
+        }
     }
-    EXPECT_GE(links, 6U);
+    EXPECT_GE(links, 40U);
+}
+
+TEST(Readme, IsShortEnoughToBeRead) {
+    const std::string text = read_file(source + "README.md");
+    EXPECT_LE(std::count(text.begin(), text.end(), '\n'), 150);
 }
 
 TEST(Readme, EveryCommandIsInItsTable) {

@@ -135,7 +135,7 @@ private:
 };
 
 constexpr const char* record_footer = R"(It keeps only what you name: without --every-key, other keys are never written.
-A source gives what the table in the README says: x11 has no gamepads, evdev has no positions.
+A source gives what the table in docs/drop-in.md says: x11 has no gamepads, evdev has no positions.
 Ctrl-C ends it; what was recorded until then is complete. While it records, the file is called FILE.part.
 
 Examples:
