@@ -15,15 +15,9 @@ namespace cursorum {
 
 inline bool is_mode(std::uint8_t owner, unsigned mode) noexcept { return owner == detail::Owner::first_mode + mode; }
 
-// By tables: presses and releases come in no order that a processor could guess.
-constexpr unsigned bit_of(detail::Effect effect) noexcept { return 1U << static_cast<unsigned>(effect); }
-constexpr bool begins(detail::Effect effect) noexcept {
-    using enum detail::Effect;
-    return ((bit_of(press) | bit_of(adopt) | bit_of(restart)) & bit_of(effect)) != 0;
-}
+/// The person's: a press, a release or a restart.
 constexpr bool is_persons(detail::Effect effect) noexcept {
-    using enum detail::Effect;
-    return ((bit_of(press) | bit_of(release) | bit_of(restart)) & bit_of(effect)) != 0;
+    return detail::presses(effect) | (effect == detail::Effect::release);
 }
 constexpr detail::SlotKind kind_of(bool down, bool by_person) noexcept {
     return static_cast<detail::SlotKind>(3U - by_person * 2U - down);

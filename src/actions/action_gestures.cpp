@@ -20,7 +20,7 @@ void ActionReaderCore::deliver(std::uint16_t action, Effect effect, std::int64_t
 // Contacts bounce. After an edge that counts, none does for a while; then the level does, if it is another one.
 void ActionReaderCore::debounced(std::uint16_t action, Effect effect, std::int64_t time) {
     settle(action, time - 1);
-    const bool down = begins(effect);
+    const bool down = starts(effect);
     state_.bindings_down[action] = down;
     if (down == state_.passed_down[action] && effect != Effect::restart) return;
     const bool bounces = is_persons(effect) && state_.has_passed[action] &&
@@ -36,7 +36,7 @@ void ActionReaderCore::settle(std::uint16_t action, std::int64_t until) {
 }
 
 void ActionReaderCore::pass_edge(std::uint16_t action, Effect effect, std::int64_t time) {
-    state_.passed_down[action] = begins(effect);
+    state_.passed_down[action] = starts(effect);
     state_.passed_at[action] = time;
     state_.has_passed[action] = is_persons(effect);  // what is adopted or cancelled is no contact that bounces
     gesture(action, effect, time);
@@ -47,7 +47,7 @@ void ActionReaderCore::gesture(std::uint16_t action, Effect effect, std::int64_t
     const ActionMap::Row& row = map_->actions[action];
     std::int64_t& since = state_.since[action];
     bool &waits = state_.waits[action], &is_on = state_.is_on[action];
-    const bool presses = effect == Effect::press || effect == Effect::restart;
+    const bool presses = detail::presses(effect);
     const auto add = [&](Effect as) {
         add_edge(action, as, time);
         if (row.buffer == 0 || as != Effect::press) return;
@@ -74,13 +74,13 @@ void ActionReaderCore::gesture(std::uint16_t action, Effect effect, std::int64_t
             return;
         case Gesture::long_press:
             last_long_enough(action, time - 1);
-            if (is_on && !begins(effect)) turn(false, effect);
+            if (is_on && !starts(effect)) turn(false, effect);
             if (is_on && effect == Effect::restart) turn(false, Effect::cancel);
             since = time;
             waits = presses;
             return;
         case Gesture::double_tap:
-            if (is_on && (!begins(effect) || effect == Effect::restart))
+            if (is_on && (!starts(effect) || effect == Effect::restart))
                 turn(false, effect == Effect::release ? Effect::release : Effect::cancel);
             if (effect == Effect::cancel) waits = false;
             if (!presses) return;
@@ -92,7 +92,7 @@ void ActionReaderCore::gesture(std::uint16_t action, Effect effect, std::int64_t
             waits = true;
             return;
         case Gesture::hold:
-            if (is_on && (!begins(effect) || effect == Effect::restart))
+            if (is_on && (!starts(effect) || effect == Effect::restart))
                 turn(false, effect == Effect::release ? Effect::release : Effect::cancel);
             if (effect == Effect::adopt) return turn(true, Effect::adopt);
             // `waits`: there was a press that must not be too near.

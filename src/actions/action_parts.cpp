@@ -41,7 +41,7 @@ void ActionReaderCore::apply_device_edge(SlotKind kind, unsigned hold, Button bu
     }
     if (effect == Effect::none) return;
     if (effect == Effect::restart) take_rare_edge(button, false, false, time);
-    take_rare_edge(button, begins(effect), is_persons(effect), time);
+    take_rare_edge(button, starts(effect), is_persons(effect), time);
 }
 
 // The frame's device edges, of the devices that `includes(number, button)` and no claim has, merged anew. What is heard

@@ -5,6 +5,7 @@
 #include <utility>
 
 #include "actions/action_edges.hpp"
+#include "core/rules/chains.hpp"
 #include "core/rules/figure_tally.hpp"
 
 namespace cursorum {
@@ -160,7 +161,7 @@ void ActionReaderCore::take_merged(const FrameCore& frame) {
         if (has_between) catch_up(time - 1);
         if (effect == Effect::restart) [[unlikely]]
             take_rare_edge({record.button()}, false, false, time);
-        take_edge({record.button()}, begins(effect), is_persons(effect), time);
+        take_edge({record.button()}, starts(effect), is_persons(effect), time);
     }
     if (frame.skip_at == frame.count) skip_gestures();
     if (has_between) catch_up(state_.t1);
@@ -178,7 +179,7 @@ void ActionReaderCore::finish_frame(const FrameCore& frame) {
 }
 
 inline void ActionReaderCore::commit(const Record& record, State& state) noexcept {
-    const bool down = begins(record.effect);
+    const bool down = starts(record.effect);
     State::Button& button = state.buttons[record.action];
     const std::int64_t if_down = -std::int64_t{down};  // as `?:` it gets a branch
     button.start = (button.start & ~if_down) | (record.time & if_down);
@@ -238,20 +239,15 @@ ButtonFigures ActionReading::figures() const noexcept {
                       state.buttons[number].adopted,
                       state.buttons[number].start};
     if (exists) tally.system_repeat(reader_->system_repeats_[number]);
-    // Linked from the last to the first; turned round on the stack, or found one by one if they are many.
-    std::array<std::uint32_t, 32> places;
-    unsigned count = 0;
-    std::uint32_t place = exists ? reader_->last_[number] : 0;
-    for (; place != 0 && count < places.size(); place = reader_->records_[place - 1].link) places[count++] = place;
-    if (place == 0) {
-        while (count > 0) {
-            const ActionReaderCore::Record& record = reader_->records_[places[--count] - 1];
-            tally.apply(record.effect, record.time);
-        }
-    } else {
-        for (const ActionReaderCore::Record& record : reader_->records())
-            if (record.action == number) tally.apply(record.effect, record.time);
-    }
+    const auto take = [&](const ActionReaderCore::Record& record) { tally.apply(record.effect, record.time); };
+    for_each_in_order(
+        exists ? reader_->last_[number] : 0U, [&](std::uint32_t place) { return reader_->records_[place - 1].link; },
+        [](std::uint32_t place) { return place == 0; },
+        [&](std::uint32_t place) { take(reader_->records_[place - 1]); },
+        [&] {
+            for (const ActionReaderCore::Record& record : reader_->records())
+                if (record.action == number) take(record);
+        });
     return tally.finish();
 }
 
@@ -260,7 +256,7 @@ std::optional<Time> ActionReading::first_press() const noexcept {
     std::int64_t first = 0;
     for (std::uint32_t place = reader_->last_[action_.number]; place != 0; place = reader_->records_[place - 1].link) {
         const ActionReaderCore::Record& record = reader_->records_[place - 1];
-        if (record.effect == Effect::press || record.effect == Effect::restart) first = record.time;
+        if (presses(record.effect)) first = record.time;
     }
     return Time{Duration{first}};
 }

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/rules/button_rules.hpp"
+#include "core/rules/chains.hpp"
 #include "core/rules/either_side.hpp"
 #include "core/rules/figure_tally.hpp"
 #include "core/rules/merging.hpp"
@@ -111,17 +112,13 @@ public:
 template <typename Visit>
 void KeyboardBatchCore::for_each_record(std::uint32_t player, Visit&& visit) const {
     if (!has_news(player)) return;
-    // They are linked from the last to the first; the few that a player has are turned round on the stack.
-    std::array<std::uint32_t, 64> some;
-    unsigned count = 0;
-    std::uint32_t at = players_[player].last_record;
-    for (; at != 0 && count < some.size(); at = records_[at - 1].before) some[count++] = at - 1;
-    if (at == 0) {
-        while (count > 0) visit(records_[some[--count]]);
-        return;
-    }
-    for (const Record& record : records_)
-        if (record.player == player) visit(record);
+    for_each_in_order(
+        players_[player].last_record, [this](std::uint32_t place) { return records_[place - 1].before; },
+        [](std::uint32_t place) { return place == 0; }, [&](std::uint32_t place) { visit(records_[place - 1]); },
+        [&] {
+            for (const Record& record : records_)
+                if (record.player == player) visit(record);
+        });
 }
 
 KeyboardBatchCore::KeyboardBatchCore(const BatchOptions& options)

@@ -1,7 +1,8 @@
 #include "cursorum/core/rumble.hpp"
 
 #include <algorithm>
-#include <cmath>
+#include <array>
+#include <atomic>
 #include <utility>
 
 namespace cursorum {
@@ -17,7 +18,30 @@ std::uint64_t in_16_bits(double share) noexcept {
 
 }  // namespace
 
-Rumble::Cell* Rumble::cell_of(DeviceId device) noexcept {
+/// What the game has requested, for any source to carry out.
+class RumbleCore {
+public:
+    bool ask(const RumbleRequest& request) noexcept;
+    void stop_all() noexcept;
+    RumbleCounters counters() const noexcept;
+    unsigned carry_out(RumbleTaker& source, Time when, RumbleTaker* also);
+
+private:
+    struct Cell {
+        std::atomic<std::uint64_t> known_as{0};  // device + 1
+        // 16 bits strong, 16 bits weak, 16 bits milliseconds, then a number that goes up with each request
+        std::atomic<std::uint64_t> wanted{0};
+        std::uint64_t done = 0;
+    };
+    Cell* cell_of(DeviceId device) noexcept;
+    void put(Cell& cell, std::uint64_t what) noexcept;
+
+    std::array<Cell, Rumble::capacity> cells_;
+    std::atomic<std::uint64_t> asked_{0}, refused_{0}, taken_{0};
+    std::atomic<std::uint64_t> carried_out_{0}, unable_{0};
+};
+
+RumbleCore::Cell* RumbleCore::cell_of(DeviceId device) noexcept {
     const std::uint64_t wanted = std::uint64_t{static_cast<std::uint32_t>(device)} + 1;
     for (Cell& cell : cells_) {
         std::uint64_t found = 0;
@@ -27,13 +51,13 @@ Rumble::Cell* Rumble::cell_of(DeviceId device) noexcept {
     return nullptr;
 }
 
-void Rumble::put(Cell& cell, std::uint64_t what) noexcept {
+void RumbleCore::put(Cell& cell, std::uint64_t what) noexcept {
     std::uint64_t before = cell.wanted.load(std::memory_order_relaxed), after = 0;
     do after = what | ((before >> number_shift) + 1) << number_shift;
     while (!cell.wanted.compare_exchange_weak(before, after, std::memory_order_release, std::memory_order_relaxed));
 }
 
-bool Rumble::ask(const RumbleRequest& request) noexcept {
+bool RumbleCore::ask(const RumbleRequest& request) noexcept {
     asked_.fetch_add(1, std::memory_order_relaxed);
     const bool is_number = request.strong == request.strong && request.weak == request.weak;
     Cell* const cell = is_number && request.length.count() >= 0 ? cell_of(request.device) : nullptr;
@@ -47,7 +71,7 @@ bool Rumble::ask(const RumbleRequest& request) noexcept {
     return true;
 }
 
-void Rumble::stop_all() noexcept {
+void RumbleCore::stop_all() noexcept {
     for (Cell& cell : cells_) {
         if (cell.known_as.load(std::memory_order_acquire) == 0) return;
         constexpr std::uint64_t motors = 0xFFFF'FFFF;
@@ -57,7 +81,7 @@ void Rumble::stop_all() noexcept {
     }
 }
 
-unsigned Rumble::carry_out(RumbleTaker& source, Time when, RumbleTaker* also) {
+unsigned RumbleCore::carry_out(RumbleTaker& source, Time when, RumbleTaker* also) {
     unsigned count = 0;
     for (Cell& cell : cells_) {
         const std::uint64_t known_as = cell.known_as.load(std::memory_order_acquire);
@@ -77,6 +101,15 @@ unsigned Rumble::carry_out(RumbleTaker& source, Time when, RumbleTaker* also) {
     return count;
 }
 
+RumbleCarrier::RumbleCarrier(Rumble& rumble, const Inlet& inlet, RumbleTaker& source, RumbleTaker* also) noexcept
+    : rumble_{rumble.core_}, inlet_{&inlet}, source_{&source}, also_{also}, halts_{halts()} {}
+
+// What stops all pads: how often it happened, also between two rounds.
+std::uint64_t RumbleCarrier::halts() const noexcept {
+    const InletCounters counters = inlet_->counters();
+    return counters.interruptions + counters.focus_losses;
+}
+
 unsigned RumbleCarrier::carry_out(Time when) {
     last_ = when;
     const std::uint64_t halts_before = std::exchange(halts_, halts());
@@ -89,7 +122,7 @@ RumbleCarrier::~RumbleCarrier() {
     rumble_->carry_out(*source_, last_, also_);
 }
 
-RumbleCounters Rumble::counters() const noexcept {
+RumbleCounters RumbleCore::counters() const noexcept {
     const std::uint64_t carried_out = carried_out_.load(std::memory_order_relaxed);
     const std::uint64_t unable = unable_.load(std::memory_order_relaxed);
     return {.asked = asked_.load(std::memory_order_relaxed),
@@ -98,5 +131,14 @@ RumbleCounters Rumble::counters() const noexcept {
             .carried_out = carried_out,
             .unable = unable};
 }
+
+// ---- the public class
+
+Rumble::Rumble() : core_{new RumbleCore} {}
+Rumble::~Rumble() { delete core_; }
+bool Rumble::ask(const RumbleRequest& request) noexcept { return core_->ask(request); }
+bool Rumble::stop(DeviceId device) noexcept { return core_->ask({.device = device}); }
+void Rumble::stop_all() noexcept { core_->stop_all(); }
+RumbleCounters Rumble::counters() const noexcept { return core_->counters(); }
 
 }  // namespace cursorum

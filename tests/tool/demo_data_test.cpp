@@ -43,4 +43,16 @@ TEST(DemoData, ShowsEverything) {
         EXPECT_NE(out.find(std::string{" "} + state + " "), std::string::npos) << state;
 }
 
+TEST(DemoData, ItsFramesAreThoseThatWereKept) {
+    const std::string source = CURSORUM_SOURCE_DIR "/";
+    for (const std::string name : {"quay-shift", "two-operators"}) {
+        const std::string kept = run_command("xz -dc '" + source + "tests/tool/kept/" + name + ".frames.jsonl.xz'").out;
+        ASSERT_FALSE(kept.empty()) << name;
+        const auto frames = run_command("cursorum frames '" + source + "demo/" + name + ".jsonl' --format jsonl");
+        EXPECT_TRUE(frames.out == kept) << name << ": if this is meant, write them anew: cursorum frames demo/" << name
+                                        << ".jsonl --format jsonl | xz -9 > tests/tool/kept/" << name
+                                        << ".frames.jsonl.xz";
+    }
+}
+
 }  // namespace

@@ -1,8 +1,6 @@
 // Rumble: a game requests it, a source carries it out.
 #pragma once
 
-#include <array>
-#include <atomic>
 #include <cstdint>
 
 #include "cursorum/core/event.hpp"
@@ -11,6 +9,8 @@
 #include "cursorum/core/time.hpp"
 
 namespace cursorum {
+
+class RumbleCore;
 
 /// A request for one gamepad.
 struct RumbleRequest {
@@ -47,17 +47,22 @@ struct RumbleCounters {
 
 /// Passes requests from the game to a source. The last request for each gamepad counts.
 ///
-/// Threads: any thread may request; one thread at a time carries out, by a RumbleCarrier. No thread waits, and nothing
-/// allocates.
+/// Threads: any thread may request; one thread at a time carries out, by a RumbleCarrier. No thread waits. Only
+/// the constructor allocates.
 class CURSORUM_API Rumble {
 public:
     static constexpr unsigned capacity = 32;  ///< maximum number of gamepads
+
+    Rumble();
+    ~Rumble();
+    Rumble(const Rumble&) = delete;
+    Rumble& operator=(const Rumble&) = delete;
 
     /// Requests rumble. Strong and weak are clamped to 0 to 1, and the length to 65 seconds, rounded up to
     /// milliseconds. Returns false and counts the request as refused for NaN or infinity, a negative length, or too
     /// many gamepads.
     bool ask(const RumbleRequest& request) noexcept;
-    bool stop(DeviceId device) noexcept { return ask({.device = device}); }
+    bool stop(DeviceId device) noexcept;
     /// Stops every gamepad for which there was ever a request.
     void stop_all() noexcept;
 
@@ -65,20 +70,7 @@ public:
 
 private:
     friend class RumbleCarrier;
-    unsigned carry_out(RumbleTaker& source, Time when, RumbleTaker* also);
-
-    struct Cell {
-        std::atomic<std::uint64_t> known_as{0};  // device + 1
-        // 16 bits strong, 16 bits weak, 16 bits milliseconds, then a number that goes up with each request
-        std::atomic<std::uint64_t> wanted{0};
-        std::uint64_t done = 0;
-    };
-    Cell* cell_of(DeviceId device) noexcept;
-    void put(Cell& cell, std::uint64_t what) noexcept;
-
-    std::array<Cell, capacity> cells_;
-    std::atomic<std::uint64_t> asked_{0}, refused_{0}, taken_{0};
-    std::atomic<std::uint64_t> carried_out_{0}, unable_{0};
+    RumbleCore* core_;
 };
 
 /// Carries requests out, on the source's thread.
@@ -88,8 +80,7 @@ private:
 class CURSORUM_API RumbleCarrier {
 public:
     /// All arguments must outlive the carrier. `also`: a recorder of the requests, or nullptr.
-    RumbleCarrier(Rumble& rumble, const Inlet& inlet, RumbleTaker& source, RumbleTaker* also = nullptr) noexcept
-        : rumble_{&rumble}, inlet_{&inlet}, source_{&source}, also_{also}, halts_{halts()} {}
+    RumbleCarrier(Rumble& rumble, const Inlet& inlet, RumbleTaker& source, RumbleTaker* also = nullptr) noexcept;
     RumbleCarrier(const RumbleCarrier&) = delete;
     RumbleCarrier& operator=(const RumbleCarrier&) = delete;
     ~RumbleCarrier();
@@ -98,13 +89,9 @@ public:
     unsigned carry_out(Time when);
 
 private:
-    /// What stops all pads: how often it happened, also between two rounds.
-    std::uint64_t halts() const noexcept {
-        const InletCounters counters = inlet_->counters();
-        return counters.interruptions + counters.focus_losses;
-    }
+    std::uint64_t halts() const noexcept;
 
-    Rumble* rumble_;
+    RumbleCore* rumble_;
     const Inlet* inlet_;
     RumbleTaker* source_;
     RumbleTaker* also_;

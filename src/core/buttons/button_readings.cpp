@@ -1,6 +1,7 @@
 // Readings of buttons, and of the frame as a whole.
 #include <algorithm>
 
+#include "core/rules/chains.hpp"
 #include "core/rules/device_tally.hpp"
 #include "core/sampler/frame_core.hpp"
 
@@ -25,19 +26,16 @@ double ButtonFigures::down_share() const noexcept {
     return static_cast<double>(parts_.down_span.count()) / static_cast<double>(parts_.frame_length.count());
 }
 
-// A button's entries are linked from the last to the first; the few that a frame has are turned round on the stack.
 template <typename Visit>
 void FrameCore::for_each_record(Button button, Visit&& visit) const noexcept {
-    std::array<std::uint32_t, 32> ordinals;
-    unsigned found = 0;
-    std::uint32_t ordinal = last[button.number];
-    for (; ordinal >= base && found < ordinals.size(); ordinal = links[ordinal - base]) ordinals[found++] = ordinal;
-    if (ordinal < base) {
-        while (found > 0) visit(edges[ordinals[--found] - base]);
-        return;
-    }
-    for (std::uint32_t i = 0; i < count; ++i)
-        if (edges[i].button() == button.number) visit(edges[i]);
+    for_each_in_order(
+        last[button.number], [this](std::uint32_t ordinal) { return links[ordinal - base]; },
+        [this](std::uint32_t ordinal) { return ordinal < base; },
+        [&](std::uint32_t ordinal) { visit(edges[ordinal - base]); },
+        [&] {
+            for (std::uint32_t i = 0; i < count; ++i)
+                if (edges[i].button() == button.number) visit(edges[i]);
+        });
 }
 
 namespace {
@@ -74,7 +72,8 @@ ButtonFigures FrameCore::merged_figures(Button button) const noexcept {
     const std::uint32_t place = has_one ? ordinal - base : 0;
     const StoredEdge* const record = has_one ? edges + place : &no_record[was_down];
     const What what = record->what();
-    const std::int64_t t0 = state_->t0, t1 = state_->t1, time = std::max(record->time, state_->t0), start = state_->start[button.number];
+    const std::int64_t t0 = state_->t0, t1 = state_->t1, time = std::max(record->time, state_->t0),
+                       start = state_->start[button.number];
     const bool down = what.is_down(), ends = what.ends(), presses = what.presses();
     const bool adopts = what.effect() == Effect::adopt, starts = presses | adopts;
     const std::int64_t old_hold = was_down ? (ends ? time : t1) - start : 0;
@@ -196,12 +195,12 @@ ButtonFigures FrameCore::any(std::initializer_list<Button> buttons) const noexce
         tally.figures.system_repeat_count += record.what().kind() == SlotKind::system_repeat;
         const Effect effect = record.what().effect();
         if (effect == Effect::none) continue;
-        if (effect == Effect::release || effect == Effect::cancel || effect == Effect::restart) {
+        if (ends(effect)) {
             down.erase(button);
             pressed.erase(button);
             if (down.empty()) tally.end(time, effect != Effect::release);
         }
-        if (effect == Effect::press || effect == Effect::restart) {
+        if (presses(effect)) {
             if (down.empty())
                 tally.begin(time, false);
             else if (pressed.empty())

@@ -47,12 +47,8 @@ struct FigureTally {
     }
     void system_repeat(std::uint32_t count = 1) noexcept { figures.system_repeat_count += count; }
     void apply(detail::Effect effect, std::int64_t time) noexcept {
-        if (effect == detail::Effect::restart) end(time, true);
-        if (effect == detail::Effect::none) return;
-        if (effect == detail::Effect::release || effect == detail::Effect::cancel)
-            end(time, effect == detail::Effect::cancel);
-        else
-            begin(time, effect == detail::Effect::adopt);
+        if (ends(effect)) end(time, effect != detail::Effect::release);
+        if (starts(effect)) begin(time, effect == detail::Effect::adopt);
     }
     ButtonFigures finish() noexcept {
         if (down) {

@@ -34,6 +34,17 @@ enum class Effect : std::uint8_t {
     cancel = 7
 };
 
+// Of an effect on the merged button. Without branches: presses and releases come in no order that a processor could
+// guess.
+/// It went down or came up.
+constexpr bool turns(Effect effect) noexcept { return (static_cast<unsigned>(effect) & 1) != 0; }
+/// A hold ended: a release, a cancel or a restart.
+constexpr bool ends(Effect effect) noexcept { return (static_cast<unsigned>(effect) & 4) != 0; }
+/// A hold began: a press, an adopt or a restart.
+constexpr bool starts(Effect effect) noexcept { return turns(effect) != ends(effect); }
+/// A press, or a restart.
+constexpr bool presses(Effect effect) noexcept { return starts(effect) & (effect != Effect::adopt); }
+
 /// Kind, effect and two flags in one byte.
 struct What {
     std::uint8_t bits;
@@ -52,15 +63,11 @@ struct What {
     constexpr bool is_down() const noexcept { return (bits & down_after) != 0; }
     /// The device's button is down after it (edges only).
     constexpr bool device_is_down() const noexcept { return kind() == SlotKind::press || kind() == SlotKind::adopt; }
-    // Of the merged button. Without branches: presses and releases come in no order that a processor could guess.
-    /// It went down or came up.
-    constexpr bool turns() const noexcept { return (bits & 0x10) != 0; }
-    /// A hold ended: a release, a cancel or a restart.
-    constexpr bool ends() const noexcept { return (bits & 0x40) != 0; }
-    /// A hold began: a press, an adopt or a restart.
-    constexpr bool starts() const noexcept { return turns() != ends(); }
-    /// A press.
-    constexpr bool presses() const noexcept { return starts() & (effect() != Effect::adopt); }
+    // Of the merged button.
+    constexpr bool turns() const noexcept { return detail::turns(effect()); }
+    constexpr bool ends() const noexcept { return detail::ends(effect()); }
+    constexpr bool starts() const noexcept { return detail::starts(effect()); }
+    constexpr bool presses() const noexcept { return detail::presses(effect()); }
 };
 
 /// A device's edge or system repeat, and what it did to the merged button. In `packed`: the low 32 bits are a tag, the
