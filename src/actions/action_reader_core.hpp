@@ -8,8 +8,8 @@
 #include <span>
 #include <vector>
 
-#include "actions/action_map.hpp"
 #include "actions/action_state.hpp"
+#include "actions/bindings.hpp"
 #include "core/sampler/frame_core.hpp"
 #include "cursorum/actions/action_reader.hpp"
 

@@ -4,8 +4,8 @@
 #include <utility>
 #include <vector>
 
-#include "actions/action_edges.hpp"
-#include "actions/motion_toward.hpp"
+#include "actions/edges.hpp"
+#include "actions/ramps.hpp"
 
 namespace cursorum {
 

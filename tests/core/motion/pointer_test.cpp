@@ -168,37 +168,4 @@ TEST(Pointer, SurvivesSaveAndRestore) {
     EXPECT_EQ(test::views_text(later, "clicks,motion"), expected);
 }
 
-TEST(Locks, AreKnownToNewAndToOverrunSamplers) {
-    Timeline timeline{{.occasion_history = 512}};
-    Inlet& inlet = timeline.desk();
-    const auto time = [](std::int64_t ns) { return nanoseconds_since_zero(ns); };
-    Sampler sampler{timeline, {.start = time(0)}};
-    inlet.button(CapsLock, true, time(1));
-    EXPECT_TRUE(sampler.advance(time(5)).locks().empty()) << "the key alone turns nothing on";
-    EXPECT_EQ(inlet.locks({CapsLock, KeyW}, time(10)), Outcome::taken);
-    inlet.lose_focus(time(12));
-    EXPECT_EQ(inlet.locks({CapsLock, NumLock}, time(20)), Outcome::taken) << "without focus, too";
-    EXPECT_EQ(sampler.advance(time(15)).locks(), ButtonSet{CapsLock});
-    EXPECT_EQ((Sampler{timeline, {.start = time(15)}}.frame().locks()), ButtonSet{CapsLock});
-    EXPECT_EQ((Sampler{timeline, {.start = time(25)}}.frame().locks()), (ButtonSet{CapsLock, NumLock}));
-    for (int i = 0; i < 3000; ++i) inlet.locks(i % 2 == 0 ? ButtonSet{ScrollLock} : ButtonSet{}, time(30 + i));
-    inlet.locks({ScrollLock, CapsLock}, time(5000));
-    EXPECT_EQ(sampler.advance(time(6000)).locks(), (ButtonSet{ScrollLock, CapsLock}));
-    EXPECT_EQ(sampler.counters().lost, 0U) << "events themselves were all seen";
-    EXPECT_EQ(sampler.advance(time(6001)).previous_locks(), (ButtonSet{ScrollLock, CapsLock}));
-}
-
-TEST(Locks, AnInletThatReportedNoneChangesNothing) {
-    Timeline timeline{{.inlets = 2, .occasion_history = 512}};
-    Sampler sampler{timeline, {.start = at(0)}};
-    timeline.desk().locks({CapsLock}, at(10));
-    sampler.advance(at(20));
-    Inlet& other = timeline.inlet(1);
-    for (int i = 0; i < 4000; ++i)
-        i % 2 == 0 ? other.connect(DeviceId{50}, {}, at(30 + i)) : other.disconnect(DeviceId{50}, at(30 + i));
-    sampler.advance(at(5000));
-    EXPECT_GT(sampler.counters().overruns, 0U) << "of the other inlet";
-    EXPECT_EQ(sampler.frame().locks(), ButtonSet{CapsLock});
-}
-
 }  // namespace

@@ -1,4 +1,4 @@
-// The formulas of shaping, rest learnt from samples, and what converts places.
+// The formulas of shaping.
 
 #include <gtest/gtest.h>
 
@@ -8,9 +8,7 @@
 
 #include "core/random_events.hpp"
 #include "cursorum/core/controls.hpp"
-#include "cursorum/core/rest_finder.hpp"
 #include "cursorum/core/shaping.hpp"
-#include "cursorum/core/space.hpp"
 
 namespace {
 
@@ -112,86 +110,6 @@ TEST(Shaping, DirectionsHaveHysteresis) {
         EXPECT_EQ(turned(row.degrees, row.before, StickDirections::four, row.reach), row.four) << row.degrees;
         EXPECT_EQ(turned(row.degrees, row.before, StickDirections::eight, row.reach), row.eight) << row.degrees;
     }
-}
-
-TEST(RestFinder, FindsCentreDeadZoneAndRange) {
-    RestFinder finder;
-    const auto at = [](std::int64_t milliseconds) { return nanoseconds_since_zero(milliseconds * 1'000'000); };
-    Random random{7};
-    std::int64_t t = 0;
-    const auto rest = [&](std::int64_t until) {
-        for (; t < until; t += 10) {
-            finder.add(at(t), PadStickLeftX, 0.0625 + static_cast<double>(random.below(65)) / 3200 - 0.01);
-            finder.add(at(t), PadStickLeftY, -0.03125);
-        }
-    };
-    rest(2000);
-    for (const auto& [x, y] : {std::pair{-0.9, 0.0}, {0.0, -1.0}, {0.95, 0.0}, {0.0, 0.5}}) {
-        finder.add(at(t), PadStickLeftX, x);
-        finder.add(at(t), PadStickLeftY, y);
-        t += 40;
-        rest(t + 20);  // passing through the middle is no rest
-    }
-    finder.lost(at(t));
-    finder.end(at(t + 60'000));
-    const StickRest found = finder.stick(PadStickLeft);
-    ASSERT_TRUE(found.found);
-    EXPECT_NEAR(found.centre.x, 0.0625, 0.003);
-    EXPECT_EQ(found.centre.y, -0.03125);
-    EXPECT_NEAR(found.farthest, 0.01, 0.003);
-    EXPECT_NEAR(static_cast<double>(found.rest_time.count()), 1.94e9, 2e7);
-    EXPECT_EQ(found.shaping.x, (AxisRange{found.centre.x, -0.9, 0.95}));
-    EXPECT_EQ(found.shaping.y, (AxisRange{found.centre.y, -1, 1})) << "0.5 is too little to believe";
-    EXPECT_NEAR(found.shaping.response.dead_zone, 0.035, 0.006);
-    EXPECT_EQ(shape(found.shaping, {0.07, -0.03}), Vector2{});
-    EXPECT_FALSE(finder.stick(PadStickRight).found);
-    EXPECT_EQ(finder.stick(PadStickRight).shaping, StickShaping{});
-    EXPECT_FALSE(finder.pull(PadPullLeft).found);
-}
-
-// ---- spaces
-
-TEST(Spaces, LetterboxCornersByHand) {
-    // 320 x 180 in a window of 800 x 600: 2.5 pixels a unit, 75 pixels above and below.
-    const auto boxed = letterbox({800, 600}, {320, 180});
-    struct Row {
-        WindowPoint window;
-        ViewportPoint viewport;
-    };
-    for (const Row& row :
-         {Row{{0, 75}, {0, 0}}, Row{{800, 525}, {320, 180}}, Row{{400, 300}, {160, 90}}, Row{{0, 0}, {0, -30}}}) {
-        EXPECT_NEAR(boxed(row.window).x, row.viewport.x, 1e-12);
-        EXPECT_NEAR(boxed(row.window).y, row.viewport.y, 1e-12);
-        EXPECT_NEAR(boxed.inverse()(row.viewport).x, row.window.x, 1e-12);
-        EXPECT_NEAR(boxed.inverse()(row.viewport).y, row.window.y, 1e-12);
-    }
-    EXPECT_EQ(stretched({800, 600}, {320, 180})({400, 300}), (ViewportPoint{160, 90}));
-    EXPECT_EQ(window_at({100, 50})({110, 70}), (WindowPoint{10, 20}));
-    EXPECT_EQ(letterbox({0, 600}, {320, 180}), (Transform<WindowSpace, ViewportSpace>{}));
-}
-
-TEST(Spaces, CameraCornersByHand) {
-    struct Row {
-        Camera camera;
-        ViewportPoint viewport;
-        WorldPoint world;
-    };
-    const Camera plain{.centre = {10, 20}, .zoom = 2};
-    Camera turned = plain, up = plain;
-    turned.turned = std::numbers::pi / 2;
-    up.y_up = true;
-    for (const Row& row :
-         {Row{plain, {160, 90}, {10, 20}}, Row{plain, {0, 0}, {-70, -25}}, Row{plain, {320, 180}, {90, 65}},
-          Row{up, {0, 0}, {-70, 65}}, Row{turned, {160, 90}, {10, 20}}, Row{turned, {162, 90}, {10, 21}},
-          Row{turned, {160, 92}, {9, 20}}}) {
-        const auto seen = seen_by(row.camera, {320, 180});
-        EXPECT_NEAR(seen(row.viewport).x, row.world.x, 1e-12);
-        EXPECT_NEAR(seen(row.viewport).y, row.world.y, 1e-12);
-    }
-    const auto from_window = letterbox({800, 600}, {320, 180}).then(seen_by(plain, {320, 180}));
-    EXPECT_NEAR(from_window({800, 525}).x, 90, 1e-12);
-    EXPECT_NEAR(from_window.inverse()({90, 65}).y, 525, 1e-12);
-    EXPECT_NEAR(from_window.of_motion({5, 0}).x, 1, 1e-12);
 }
 
 }  // namespace

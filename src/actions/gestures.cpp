@@ -2,7 +2,7 @@
 #include <algorithm>
 #include <utility>
 
-#include "actions/action_edges.hpp"
+#include "actions/edges.hpp"
 
 namespace cursorum {
 

@@ -1,4 +1,4 @@
-#include "actions/motion_toward.hpp"
+#include "actions/ramps.hpp"
 
 #include <gtest/gtest.h>
 

@@ -1,4 +1,4 @@
-#include "actions/action_map.hpp"
+#include "actions/bindings.hpp"
 
 #include <algorithm>
 

@@ -7,8 +7,8 @@
 #include <bit>
 #include <cstdint>
 
-#include "actions/action_map.hpp"
 #include "actions/action_reader_core.hpp"
+#include "actions/bindings.hpp"
 #include "core/rules/merging.hpp"
 
 namespace cursorum {

@@ -1,5 +1,5 @@
 // Readers that hear a part of the devices: a seat's, or those that no claim has.
-#include "actions/action_edges.hpp"
+#include "actions/edges.hpp"
 #include "core/rules/either_side.hpp"
 #include "cursorum/core/controls.hpp"
 

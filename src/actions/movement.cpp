@@ -2,8 +2,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "actions/action_edges.hpp"
-#include "actions/motion_toward.hpp"
+#include "actions/edges.hpp"
+#include "actions/ramps.hpp"
 
 namespace cursorum {
 

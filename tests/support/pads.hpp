@@ -1,0 +1,22 @@
+// A desk with two gamepads.
+#pragma once
+
+#include "cursorum/core/sampler.hpp"
+
+namespace test {
+
+inline constexpr cursorum::DeviceId pad{3}, other{4};
+inline cursorum::Time at(std::int64_t ns) { return cursorum::nanoseconds_since_zero(ns); }
+
+struct Pads {
+    Pads() {
+        inlet.connect(pad, {.kind = cursorum::DeviceKind::gamepad, .name = "one"}, at(0));
+        inlet.connect(other, {.kind = cursorum::DeviceKind::gamepad, .name = "two"}, at(0));
+    }
+    cursorum::Timeline timeline;
+    cursorum::Inlet& inlet = timeline.desk();
+    cursorum::Sampler sampler{timeline, {.start = at(0)}};
+    const cursorum::Frame& cut(std::int64_t t) { return sampler.advance(at(t)); }
+};
+
+}  // namespace test
