@@ -142,7 +142,7 @@ inline void ActionReaderCore::clear() noexcept {
     }
 }
 
-// What changed in frames that were not read. Nobody saw the edges, so they are nobody's.
+// What changed in frames that were not read. The edges were not read, so they count as neither presses nor releases.
 void ActionReaderCore::heal(const ButtonSet& down) {
     const ButtonSet known{state_.down};
     (known - down).for_each([this](Button button) { take_rare_edge(button, false, false, state_.t0); });

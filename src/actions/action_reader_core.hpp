@@ -120,7 +120,7 @@ public:
     bool inject(std::uint16_t action, ActionKind kind, const Injected& what);
     void apply_injected(const Injected& what);
 
-    detail::DeviceBits included_devices_{};  // in a frame of which a part is heard
+    detail::DeviceBits included_devices_{};  // in a frame of which only some devices are read
     bool is_partial_ = false;                // those; else all
     std::unique_ptr<const ActionMap> map_, next_map_;
     State state_;
@@ -128,7 +128,7 @@ public:
     ActionReaderCounters counters_;
     std::array<bool, action_capacity> adopted_{};  // the hold in progress, or the last one, began with an adopt
     std::array<detail::ActionLevels, action_capacity> levels_{};  // worked out as edges come
-    std::vector<Record> records_;                                 // of which so many are in use
+    std::vector<Record> records_;                                 // `record_count_` are in use
     std::uint32_t record_count_ = 0;
     std::span<const Record> records() const noexcept { return {records_.data(), record_count_}; }
     std::array<std::uint32_t, action_capacity>

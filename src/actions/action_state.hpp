@@ -38,11 +38,11 @@ struct Openings {
     std::array<Claim, claim_capacity> claims{};
 };
 
-/// What a reader knows of the devices it includes, while it does not hear all: a seat's, or those that no claim has.
+/// What a reader knows of the devices it reads, while it does not read all: a seat's, or those that no claim keeps.
 struct DevicePart {
     bool is_part = false;
     std::uint16_t claimed_holds = 0;                       // not 0 in `claim_of`
-    std::array<std::uint16_t, hold_capacity> buttons{};    // that each hold has down, as heard; 0: none
+    std::array<std::uint16_t, hold_capacity> buttons{};    // that each hold has down, as read; 0: none
     std::array<bool, hold_capacity> pressed{};             // not adopted
     std::array<std::uint8_t, hold_capacity> claim_of{};    // whose claim on its device had its press, from 1
     std::array<std::uint16_t, hold_capacity> claimed{};    // and of which button

@@ -1,4 +1,4 @@
-// Readers that hear a part of the devices: a seat's, or those that no claim has.
+// Readers that read only some of the devices: a seat's, or those that no claim keeps.
 #include "actions/edges.hpp"
 #include "core/rules/either_side.hpp"
 #include "cursorum/core/controls.hpp"
@@ -16,7 +16,7 @@ unsigned ActionReaderCore::claim_on(DeviceId device) const noexcept {
     return 0;
 }
 
-// So far all devices were heard: what is down at the frame's start is known already.
+// So far all devices were read: what is down at the frame's start is known already.
 void ActionReaderCore::seed_part(const FrameCore& frame) noexcept {
     detail::DevicePart& part = state_.part;
     part = {};

@@ -27,7 +27,7 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
 
 [[gnu::always_inline]] inline void ActionReaderCore::add_edge(std::uint16_t action, detail::Effect effect,
                                                               std::int64_t time) {
-    // By the effect, and in the upper half of a hold that began with an adopt: its release is for nobody here.
+    // By the effect, and in the upper half of a hold that began with an adopt, whose release does not count.
     static constexpr std::array<detail::ActionLevels, 16> changes = [] {
         std::array<detail::ActionLevels, 16> table{};
         const auto of = [&table](detail::Effect what) -> detail::ActionLevels& {

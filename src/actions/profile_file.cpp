@@ -44,7 +44,8 @@ std::string found_text(const toml::node& node) {
     }
 }
 
-/// Reads a tree of TOML into a profile; stops at the first error. An overlay names what is there already.
+/// Reads a tree of TOML into a profile; stops at the first error. An overlay names modes and actions that already
+/// exist.
 class Reading {
 public:
     Reading(Profile& profile, bool is_overlay, ProfileError& error)

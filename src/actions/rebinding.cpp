@@ -71,7 +71,7 @@ void ActionReaderCore::apply_bindings() {
         }
         std::fill_n(&stale_sources[is.first_source], is.source_count, true);
     }
-    // What is down and newly bound in a mode, or no longer, is nobody's until it is up.
+    // What is down and newly bound in a mode, or no longer bound, belongs to no mode until it is up.
     ButtonSet{state_.down}.for_each([&](Button button) {
         std::uint8_t& owner = state_.whose[button.number].owner;
         for (unsigned mode = 0; mode < map_->modes.size(); ++mode) {

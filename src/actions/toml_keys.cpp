@@ -148,7 +148,7 @@ private:
             const std::size_t before = at_;
             if (open == '{') key('=');
             if (!bad_) value(depth + 1);
-            if (at_ == before) ++at_;  // what belongs to no value: the reader says so
+            if (at_ == before) ++at_;  // what belongs to no value: the reader reports it
         }
     }
 

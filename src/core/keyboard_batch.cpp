@@ -192,7 +192,7 @@ void KeyboardBatchCore::advance(Time cut, std::span<const BatchEvent> events,
 
 void KeyboardBatchCore::next_frame() noexcept {
     if (++frame_ != 0) return;
-    // Once in 2^32 frames, so that nobody seems to have had news in this one.
+    // Once in 2^32 frames, so that no player seems to have had an event in this one.
     for (Player& player : players_) player.frame = player.held_back = 0;
     frame_ = 1;
 }
@@ -405,7 +405,7 @@ ButtonSet PlayerFrame::pressed() const noexcept {
 ButtonFigures PlayerFrame::operator[](Button key) const noexcept {
     const unsigned row = KeyboardBatchCore::row_of(key);
     const bool was_down = (batch_->previous(player_)[row / 64] >> (row % 64) & 1) != 0;
-    // The hold at the frame's start: the first one that ends or begins in the frame tells what was before it.
+    // The hold at the frame's start: the first one that ends or begins in the frame knows what was before it.
     const KeyboardBatchCore::Hold* const hold = batch_->find_hold(player_, row);
     std::int64_t begun = hold ? hold->start : 0;
     bool adopted = hold && hold->adopted, found = false;

@@ -98,7 +98,7 @@ bool SeatsCore::give(DeviceId device, unsigned seat, const ButtonSet& part) noex
     for (const Share& share : shares_) {
         if (!share.is_used || share.is_gone || share.ends || share.device != device || (share.part & part).empty())
             continue;
-        if (share.seat == seat && (part - share.part).empty()) return true;  // it is there already
+        if (share.seat == seat && (part - share.part).empty()) return true;  // already given
         needed += !(share.part - part).empty();
     }
     const auto room = std::count_if(shares_.begin(), shares_.end(), [](const Share& s) { return !s.is_used; });

@@ -43,7 +43,7 @@ struct Replay::Parts {
     std::uint64_t next_number = 0, number = 0;
     std::uint64_t posted_before = 0;  // the last cut
     std::set<DeviceId> shaped;        // devices of options.shaping that connected
-    unsigned slots = 0;               // at most so many were written since the sampler looked
+    unsigned slots = 0;               // the most that can have been written since the sampler looked
 
     // With own cuts: events above a cut but stamped later (no frame takes them yet), and cuts above the first event (a
     // recording without events has no frames).

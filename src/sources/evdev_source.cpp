@@ -204,7 +204,7 @@ struct EvdevSource::Parts {
         if (options.grab && libevdev_grab(handle, LIBEVDEV_GRAB) < 0)
             problems.push_back({node, "another program has grabbed it", "close that program"});
         watch_descriptor(device->descriptor.get());
-        // Devices keep their numbers in the list, because what was read may still speak of them.
+        // Devices keep their numbers in the list, because events that were read may still refer to them.
         const auto free_place = std::find_if(devices.begin(), devices.end(),
                                              [](const auto& old) { return old->is_gone && !old->is_announced; });
         if (free_place != devices.end() && items.empty())

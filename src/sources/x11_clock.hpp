@@ -8,7 +8,7 @@
 namespace cursorum {
 
 /// A local server stamps with CLOCK_MONOTONIC in milliseconds, rounded down, in 32 bits that wrap after 49.7 days. The
-/// present tells which turn an event belongs to.
+/// present shows which turn an event belongs to.
 class X11Clock {
 public:
     X11Clock() noexcept = default;

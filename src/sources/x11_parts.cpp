@@ -265,7 +265,7 @@ ButtonSet X11Source::Parts::state_then(const Master& master) {
     ButtonSet down;
     unsigned sequence = 0;
     if (master.kind == DeviceKind::keyboard) {
-        // The core protocol speaks of the first keyboard; what is held on another shows by its repeats.
+        // The core protocol reports the first keyboard; keys held on another one are noticed by their repeats.
         if (&master != first_of(DeviceKind::keyboard)) return down;
         const auto cookie = xcb_query_keymap(c());
         sequence = cookie.sequence;

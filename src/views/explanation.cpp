@@ -17,7 +17,7 @@
 namespace cursorum {
 namespace {
 
-/// The keys that a name stands for.
+/// The keys behind a name.
 ButtonSet keys_of(Button control) {
     if (control == controls::Shift) return {controls::ShiftLeft, controls::ShiftRight};
     if (control == controls::Control) return {controls::ControlLeft, controls::ControlRight};

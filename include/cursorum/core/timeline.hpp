@@ -13,7 +13,7 @@ namespace cursorum {
 
 class TimelineCore;
 
-/// A copy of what the timeline knows of one device.
+/// A copy of what the timeline knows about one device.
 struct DeviceStatus {
     DeviceId id{};
     DeviceKind kind{};

@@ -21,7 +21,7 @@ bool SamplerCore::make_axis_room() noexcept {
     return true;
 }
 
-// A value that no slot in its turn told.
+// A value that does not come from a slot in its turn.
 void SamplerCore::add_axis(const AxisSlot& slot) noexcept {
     if (slot.track() >= axis_capacity) return;
     OtherEntries& entries = other_entries_;

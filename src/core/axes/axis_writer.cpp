@@ -100,7 +100,7 @@ Outcome InletCore::change_axis(Device& device, AxisValue to, AxisChanges& change
     const double value = std::clamp(to.value, least, 1.0) + 0.0;  // no negative zero
     const std::uint32_t bit = std::uint32_t{1} << to.axis;
     const bool is_same = value == device.axes[to.axis];
-    // An axis that was not heard since it was at rest is at zero, but zero need not be at rest once it is shaped.
+    // An axis that was not posted since it was at rest is at zero, but zero need not be at rest once it is shaped.
     if (is_same && (device.heard_axes & bit) != 0) return Outcome::taken;
     if (!is_same && !try_bind_track(device, to.axis)) return Outcome::refused_axes;
     device.axes[to.axis] = value;

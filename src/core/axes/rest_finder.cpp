@@ -60,8 +60,8 @@ void RestFinder::lost(Time time) {
         if (!values.empty()) values.push_back({time, unknown});
 }
 
-// The values of both axes together, each from one change to the next. What one axis told first, the other one was 0
-// then.
+// The values of both axes together, each from one change to the next. While only one axis has reported, the other one
+// was 0 then.
 std::vector<RestFinder::Held> RestFinder::states(Axis x, Axis y) const {
     const auto& xs = values_[x.number];
     const auto& ys = values_[y.number];

@@ -145,7 +145,7 @@ void FrameCore::for_each_hold(Button button, const DeviceFilter& filter, Visit&&
         if (const Slot* hold = find_hold(button, filter.number)) visit(*hold);
         return;
     }
-    if (!was_down(button)) return;  // nobody holds it
+    if (!was_down(button)) return;  // no device holds it
     for (unsigned i = 0; i < hold_capacity; ++i) {
         const Slot& hold = state_->holds[i];
         if (hold.button() == button.number && hold.is_held() &&
@@ -154,7 +154,7 @@ void FrameCore::for_each_hold(Button button, const DeviceFilter& filter, Visit&&
     }
 }
 
-// The button's hold on a device at the frame's start, null if it was up. The inlet tells where to look; should it have
+// The button's hold on a device at the frame's start, null if it was up. The inlet knows where to look; should it have
 // given the place to another button since, the sampler's own is found by searching.
 const Slot* FrameCore::find_hold(Button button, unsigned device) const noexcept {
     const auto is_it = [&](const Slot& hold) {

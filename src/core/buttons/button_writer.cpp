@@ -26,8 +26,8 @@ constexpr std::array<std::uint64_t, 2> edge_alone{
 
 }  // namespace
 
-// Most events are a press or release of a plain key that no other device holds, in time, on the device that spoke last.
-// Those go straight through, by the same rules in fewer steps: this is what posting costs.
+// Most events are a press or release of a plain key that no other device holds, in time, on the device of the last
+// event. Those go straight through, by the same rules in fewer steps: this is what posting costs.
 inline Outcome InletCore::post_button(DeviceId id, Button button, bool down, Time when) noexcept {
     Device& device = *recent_device_;
     const std::int64_t time = nanoseconds(when);
@@ -105,7 +105,7 @@ Outcome Inlet::system_repeat(DeviceId device, Button control, Time when) noexcep
 
 // ---- holds
 
-// A button keeps its hold from press to press, so that a sampler which missed some of them still speaks of the same.
+// A button keeps its hold from press to press, so that a sampler which missed some of them still means the same hold.
 bool InletCore::try_bind_hold(Device& device, Button button) noexcept {
     for (unsigned tried = 0; tried < place_.hold_room; ++tried) {
         const unsigned place = next_hold_;

@@ -1,4 +1,4 @@
-// What an inlet knows of one button on one device.
+// What an inlet knows about one button on one device.
 #pragma once
 
 #include <cstdint>

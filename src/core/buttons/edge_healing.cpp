@@ -46,7 +46,7 @@ void SamplerCore::start_at(unsigned number, std::int64_t start) noexcept {
     if (guessed && !state_.merges) start_merging();
 }
 
-// When and how the hold began that ends behind `position`, if the history still tells.
+// When and how the hold began that ends behind `position`, if the history still has it.
 bool SamplerCore::find_beginning(const detail::InletHistory& inlet, std::uint64_t position, Slot& hold) const noexcept {
     Slot slot;
     for (std::uint64_t at = position; at > inlet.ring_.oldest() && inlet.ring_.try_read(at - 1, slot); --at) {

@@ -52,8 +52,8 @@ static_assert(sizeof(Slot) == 16);
 
 /// In a slot's low half: which hold begins or ends (`no_hold` where none does), whether the device is virtual, whether
 /// the slot is anything but an edge or system repeat of a button that is made of no axes, and the last bits of how many
-/// slots up to this one, itself included, were not their event's first: so every slot tells how many events there were
-/// (its position + 1 - that).
+/// slots up to this one, itself included, were not their event's first: so every slot determines how many events there
+/// were (its position + 1 - that).
 constexpr unsigned extra_bits = 20, extra_shift = 12;
 constexpr std::uint32_t virtual_bit = 0x400, unusual_bit = 0x800;
 constexpr std::uint32_t make_tag(unsigned hold, bool is_virtual, std::uint32_t extra_slots) noexcept {

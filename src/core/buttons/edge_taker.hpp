@@ -112,7 +112,7 @@ struct Taking {
     }
 
     /// A button made of axes. Axes of one device at one time apply together: what one axis did and the next one at the
-    /// same time undid (the inlet says so by a slot before it) has not happened, if both are in this frame.
+    /// same time undid (the inlet marks it by a slot before it) has not happened, if both are in this frame.
     template <bool merges, bool has_gap>
     void apply_of_axes(const Slot& slot) noexcept {
         const std::uint32_t before = last[slot.button()];

@@ -1,4 +1,4 @@
-// What an inlet knows of a device.
+// What an inlet knows about a device.
 #pragma once
 
 #include <algorithm>
@@ -32,7 +32,7 @@ private:
     SharedValue<Bytes> bytes_;
 };
 
-/// What a device tells of itself beyond its name and flags, as it is shared with other threads.
+/// What a device reports about itself in addition to its name and flags, shared with other threads.
 struct DeviceSelf {
     std::uint32_t vendor = 0, product = 0;
     std::uint64_t axes = 0;  // bit n: axis n

@@ -28,14 +28,14 @@ namespace {
 // One event may end and start every hold, each with a slot for an either-side name, and stand behind a late one.
 constexpr std::uint32_t least_history = 8 * hold_capacity;
 static_assert(least_history > 4 * hold_capacity + 1);
-// So that a slot tells its event's number unmistakably by the last bits (try_copy_holds).
+// So that the last bits in a slot determine its event's number (try_copy_holds).
 constexpr std::uint32_t most_history = std::uint32_t{1} << (detail::extra_bits - 1);
 constexpr std::uint32_t least_motion_history = 64, most_motion_history = std::uint32_t{1} << 20;
 static_assert(most_motion_history < MotionSlot::count_mask && most_motion_history <= 1U << (Slot::behind_bits - 2));
 // All contacts may end at once.
 constexpr std::uint32_t least_occasion_history = 4 * contact_capacity;
 
-// What posting has to know of a control, as a cell has it.
+// What posting needs to know about a control, as its cell has it.
 constexpr std::array<std::uint32_t, button_capacity> fresh_cells = [] {
     std::array<std::uint32_t, button_capacity> cells{};
     postable_buttons.for_each([&cells](Button button) {
@@ -65,10 +65,10 @@ detail::HistoryRoom room_for(const TimelineOptions& options) noexcept {
 
 InletCore::InletCore(const TimelineOptions& options, const Place& place, detail::DeviceDirectory& directory)
     : InletHistory{place, room_for(options)}, pointer_settings_{options.pointer}, directory_{&directory} {
-    recent_device_ = &devices_[place.device_room];  // nobody: never heard of, and never listens
+    recent_device_ = &devices_[place.device_room];  // no device: unknown, and never listens
     recent_device_->number = nobody;
     if (!options.desk_devices || place.inlet != 0) return;
-    // The desk is there before the first event: no events of their own, which would need a time.
+    // The desk's devices exist before the first event; connect events would need a time.
     apply_connect(desk_keyboard,
                   {.kind = DeviceKind::keyboard, .name = "desk keyboard", .marks_repeats = options.desk_marks_repeats});
     apply_connect(desk_mouse, {.kind = DeviceKind::mouse, .name = "desk mouse"});
@@ -267,7 +267,7 @@ Outcome InletCore::post_state(DeviceId id, const ButtonSet* down, const AxisValu
     begin(when);
     Device* const device = find_device(id);
     if (!device || !device->listens) return finish(unheard(device));
-    Outcome outcome = Outcome::taken;  // nothing is told
+    Outcome outcome = Outcome::taken;  // neither buttons nor axes are present
     if (down) {
         const bool adopts = std::exchange(device->adopt_next, false) || adopt;
         outcome = apply_polled_state(Keys{*this, *device}, down_on(*device) & postable_buttons,

@@ -50,7 +50,7 @@ public:
         double pressure = 0;
         bool points = false;
     };
-    /// What an event of motion or wheel tells, and how much of it.
+    /// The fields of a motion or wheel event, and which of them are present.
     struct MotionFields {
         unsigned fields = 0;
         double dx = 0, dy = 0, x = 0, y = 0, raw_dx = 0, raw_dy = 0;
@@ -100,7 +100,7 @@ public:
     };
     /// What an event does to a device's axes; bit n: axis n.
     struct AxisChanges {
-        std::uint32_t touched = 0;             // heard, and another value than before or the first one
+        std::uint32_t touched = 0;             // posted with another value than before, or for the first time
         std::uint32_t values = 0, shaped = 0;  // the value changed, the shaped value
     };
     Outcome post_axes(DeviceId id, std::span<const AxisValue> values, Time when) noexcept;

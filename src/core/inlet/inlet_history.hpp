@@ -22,7 +22,7 @@ struct HistoryRoom {
 };
 
 /// An inlet's rings, with the tables of what they say last, its devices and its counters. The inlet's thread writes
-/// them; any thread reads them, and nobody waits.
+/// them; any thread reads them, and no thread waits.
 struct InletHistory {
     /// Where an inlet stands in its timeline: what it numbers, it numbers from here.
     struct Place {

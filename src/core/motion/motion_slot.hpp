@@ -41,7 +41,7 @@ struct MotionSlot {
     unsigned device() const noexcept { return static_cast<unsigned>(what & 0xFF); }
     bool is_wheel() const noexcept { return (what & wheel_bit) != 0; }
     bool is_virtual() const noexcept { return (what & virtual_bit) != 0; }
-    /// It told a position itself.
+    /// Its event had a position.
     bool places() const noexcept { return (what & places_bit) != 0; }
     /// The pointer's position is known after it.
     bool is_placed() const noexcept { return (what & placed_bit) != 0; }

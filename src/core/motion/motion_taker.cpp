@@ -61,7 +61,7 @@ void SamplerCore::count_late_motions(const detail::MotionRing& ring, std::uint64
     if (state_.t0 != state_.late_before) state_.moved += in_time_before(state_.t0) - late;
 }
 
-// Some were overwritten. Of the oldest that is left, what it added is not known: it is told in the sums only.
+// Some were overwritten. Of the oldest that is left, what it added is not known: it counts in the sums only.
 void SamplerCore::lose_motions(unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
     const std::uint64_t lost = from - state_.inlets[number].motions;
     ++state_.overruns;
@@ -114,7 +114,7 @@ void SamplerCore::start_motion_at(unsigned number, std::int64_t start) noexcept 
     });
 }
 
-// The pointer is where the inlet put it that spoke of it last.
+// The pointer is where the inlet that reported it last put it.
 void SamplerCore::place_pointer_of_several() noexcept {
     std::int64_t latest = INT64_MIN;
     for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {

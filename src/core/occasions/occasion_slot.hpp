@@ -16,7 +16,7 @@ enum class OccasionKind : std::uint8_t {
     press,          ///< of a mouse button: a click may become of it
     drag,           ///< the pointer went far enough from it
     release,        ///< a click, and the end of a drag
-    cancel,         ///< no click, and a drag called off
+    cancel,         ///< no click, and the end of a drag without a drop
     contact_begin,  ///< of a touch surface
     contact_move,
     contact_end,
@@ -27,8 +27,8 @@ enum class OccasionKind : std::uint8_t {
     locks,  ///< which lock keys' states are on
 };
 
-/// The lock keys, as bits of OccasionSlot::begin[0] of a `locks`; the bit behind them says that the inlet was told at
-/// all.
+/// The lock keys, as bits of OccasionSlot::begin[0] of a `locks`; the bit behind them is set
+/// once the inlet has received any.
 inline constexpr std::array<Button, 3> lock_keys{controls::CapsLock, controls::NumLock, controls::ScrollLock};
 inline constexpr std::uint64_t locks_reported = std::uint64_t{1} << lock_keys.size();
 

@@ -152,7 +152,7 @@ void SamplerCore::skip_occasions(std::int64_t to) noexcept {
     for (const OccasionSlot& press : presses_before) add(press, OccasionKind::cancel);
     for (const OccasionSlot& contact : contacts_before)
         if (contact.is_contact()) add(contact, OccasionKind::contact_cancel);
-    // A contact that is there still is there without having begun.
+    // A contact that goes on through the pause is down without having begun.
     for (const OccasionSlot& contact : contacts)
         if (contact.is_contact()) add(contact, OccasionKind::contact_move);
     others_.skipped_before = to;

@@ -21,7 +21,7 @@ bool try_often(Try&& try_once) noexcept {
     return false;
 }
 
-/// One producer writes, any number of consumers read, nobody waits.
+/// One producer writes, any number of consumers read, and no thread waits.
 ///
 /// Who owns what: the producer alone stores, to slots and to both counters. `claimed_` runs ahead of the slots being
 /// written, `published_` follows when they are whole. A consumer reads slots below `published_` and then looks at
@@ -141,7 +141,7 @@ private:
 
     std::unique_ptr<Atomic<std::uint64_t>[]> words_, first_words_;
     std::uint64_t mask_, capacity_;
-    // A line of their own: consumers come to look while the producer works on what it shares with nobody.
+    // A cache line of their own: consumers read them while the producer works on its private members.
     alignas(64) Atomic<std::uint64_t> claimed_{0};
     Atomic<std::uint64_t> published_{0};
 };

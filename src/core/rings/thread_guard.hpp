@@ -5,7 +5,7 @@
 
 namespace cursorum::detail {
 
-/// Whether a thread is inside. It is there in all builds, so that layouts agree; only builds with assertions look.
+/// Whether a thread is inside. It exists in all builds, so that layouts agree; only builds with assertions check it.
 class ThreadGuard {
 public:
     ThreadGuard() noexcept = default;

@@ -37,7 +37,7 @@ inline Outcome apply_button(Keys&& keys, Button button, bool down, bool marked) 
     return Outcome::lost_release;
 }
 
-/// Buttons of one device in the order of their names, as edges that happen at once are told.
+/// Buttons of one device in the order of their names, the order of edges that happen at once.
 struct SortedButtons {
     std::array<std::uint32_t, button_capacity> keys;
     unsigned count = 0;

@@ -40,6 +40,7 @@ private:
     struct WithoutPeek {};
     SamplerCore(const TimelineCore& timeline, const SamplerOptions& options, WithoutPeek);
 
+    // Driving: sampler.cpp, sampler_several.cpp, sampler_skip.cpp, sampler_saving.cpp.
     struct Healing;
     void open_frame() noexcept;
     void take(std::int64_t until) noexcept;
@@ -51,6 +52,8 @@ private:
     void take_others_if_changed(const detail::InletHistory& inlet, unsigned number, std::int64_t until) noexcept;
     void take_others(const detail::InletHistory& inlet, unsigned number, std::int64_t until,
                      std::uint64_t others) noexcept;
+
+    // Motion: motion/motion_taker.
     bool take_motions(const detail::InletHistory& inlet, unsigned number, std::int64_t until,
                       std::uint64_t end) noexcept;
     struct Stretch {
@@ -61,14 +64,20 @@ private:
                             std::uint64_t counts_before) noexcept;
     void lose_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
     std::size_t keep_motions(unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
+
+    // Axes: axes/axis_taker.
     bool take_axes(const detail::InletHistory& inlet, unsigned number, std::int64_t until, std::uint64_t end) noexcept;
     bool make_axis_room() noexcept;
     void add_axis(const detail::AxisSlot& slot) noexcept;
     void heal_axes(unsigned inlet, std::int64_t until) noexcept;
+
+    // Occasions: occasions/occasion_taker.cpp.
     bool take_occasions(unsigned inlet, std::int64_t until, std::uint64_t end) noexcept;
     bool takes_press(unsigned inlet, detail::OccasionSlot& occasion) noexcept;
     void add_occasion(detail::OccasionSlot occasion) noexcept;
     void heal_occasions(unsigned inlet, std::int64_t until) noexcept;
+
+    // Turns of several inlets.
     std::int64_t healing_time(unsigned inlet, std::int64_t until) const noexcept;
     static void show_connected(const detail::InletHistory& inlet, detail::DeviceBits& connected) noexcept;
     /// Of one inlet, what comes before one of its late events: how far it was looked through.
@@ -86,6 +95,8 @@ private:
     void take_others_of_several(std::int64_t until, const BeforeOfAll& start) noexcept;
     void place_pointer_of_several() noexcept;
     void note_head(std::int64_t time) noexcept { head_ = std::max(head_, time); }
+
+    // Buttons: buttons/edge_taker.hpp, buttons/edge_healing.cpp.
     bool take_some_merging(const detail::InletHistory& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
                            Before& before) noexcept;
     void take_edges(const detail::InletHistory& inlet, unsigned number, std::uint64_t end, std::int64_t limit,
@@ -98,11 +109,15 @@ private:
     std::size_t free_slots() const noexcept;
     bool make_room() noexcept;
     void heal(unsigned inlet, std::int64_t until) noexcept;
+
+    // Pauses.
     void skip(std::int64_t from, std::int64_t to) noexcept;
     void skip_buttons(std::int64_t to) noexcept;
     void skip_others(std::int64_t to) noexcept;
     void skip_axes() noexcept;
     void skip_occasions(std::int64_t to) noexcept;
+
+    // Starting and healing.
     void add_change(detail::SlotKind kind, unsigned hold, const detail::Slot& of) noexcept;
     void apply_changes(unsigned number, std::int64_t time) noexcept;
     void start_at(unsigned inlet, std::int64_t start) noexcept;

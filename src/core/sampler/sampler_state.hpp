@@ -14,7 +14,7 @@
 
 namespace cursorum::detail {
 
-// What concerns no hold, or no merged button, is written to a last entry that nobody reads: cheaper than a branch.
+// What concerns no hold, or no merged button, is written to a last entry that is never read: cheaper than a branch.
 inline constexpr unsigned no_hold = hold_capacity;
 inline constexpr unsigned no_button = button_capacity;
 
@@ -75,7 +75,7 @@ struct OtherState {
     std::uint8_t locks = 0;  // lock keys' states, as in an occasion
     DeviceBits connected{};
     FixedDistance pointer{};
-    std::int64_t no_clicks_before = INT64_MIN;  // presses up to then were called off
+    std::int64_t no_clicks_before = INT64_MIN;  // presses up to then were cancelled by the consumer
     std::int64_t skipped_before = INT64_MIN;    // presses earlier than that fell into a pause, or were ended by it
     std::array<OccasionSlot, press_capacity> presses{};
     std::array<OccasionSlot, contact_capacity> contacts{};
