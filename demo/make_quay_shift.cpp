@@ -13,6 +13,7 @@
 #include <vector>
 
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/event.hpp"
 #include "cursorum/recording/recording_writer.hpp"
 
 namespace {

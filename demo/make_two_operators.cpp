@@ -11,6 +11,7 @@
 #include <vector>
 
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/event.hpp"
 #include "cursorum/recording/recording_writer.hpp"
 
 namespace {

@@ -3,6 +3,10 @@
 #include <array>
 #include <cstdint>
 
+#include "cursorum/core/polled_state.hpp"
+#include "cursorum/core/rest_finder.hpp"
+#include "cursorum/core/rumble.hpp"
+#include "cursorum/core/shaping.hpp"
 #include "cursorum/cursorum.hpp"
 
 using namespace cursorum;

@@ -7,6 +7,8 @@
 #include <vector>
 
 #include "cursorum/core/keyboard_batch.hpp"
+#include "cursorum/core/snapshot_packing.hpp"
+#include "cursorum/core/standstill_watch.hpp"
 #include "cursorum/cursorum.hpp"
 #include "cursorum/sources/time_asleep.hpp"
 

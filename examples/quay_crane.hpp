@@ -9,6 +9,7 @@
 
 #include "cursorum/actions/action_reader.hpp"
 #include "cursorum/actions/profile_file.hpp"
+#include "cursorum/core/event.hpp"
 #include "cursorum/cursorum.hpp"
 #include "cursorum/recording/recording_reader.hpp"
 

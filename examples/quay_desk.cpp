@@ -7,6 +7,8 @@
 #include <cstdio>
 #include <vector>
 
+#include "cursorum/core/event.hpp"
+#include "cursorum/core/shaping.hpp"
 #include "cursorum/cursorum.hpp"
 #include "quay_crane.hpp"
 

@@ -11,6 +11,7 @@
 #include <utility>
 #include <vector>
 
+#include "cursorum/core/event.hpp"
 #include "cursorum/cursorum.hpp"
 #include "quay_crane.hpp"
 

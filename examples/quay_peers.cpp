@@ -12,6 +12,7 @@
 #include <cstdlib>
 #include <vector>
 
+#include "cursorum/core/snapshot_packing.hpp"
 #include "cursorum/cursorum.hpp"
 
 namespace {

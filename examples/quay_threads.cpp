@@ -12,6 +12,7 @@
 #include <thread>
 #include <vector>
 
+#include "cursorum/core/event.hpp"
 #include "cursorum/cursorum.hpp"
 #include "quay_crane.hpp"
 

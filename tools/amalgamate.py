@@ -14,7 +14,7 @@ import sys
 OWN = re.compile(r'#include "((?:cursorum/)?core/[^"]+|cursorum/cursorum\.hpp)"')
 SYSTEM = re.compile(r"#include <[^>]+>")
 # A list of macro calls, included anew wherever it is used.
-LISTS = {"cursorum/core/control_list.hpp"}
+LISTS = {"core/control_list.hpp"}
 
 
 class Amalgamation:
@@ -94,7 +94,7 @@ def main():
     code = Amalgamation(root)
     header = code.included("cursorum/cursorum.hpp")
     for name in sorted(os.listdir(os.path.join(root, "include/cursorum/core"))):
-        if name.endswith(".hpp") and f"cursorum/core/{name}" not in LISTS:
+        if name.endswith(".hpp"):
             header += code.included(f"cursorum/core/{name}")
     write(os.path.join(output, "cursorum.hpp"), head + ["#pragma once", ""] + code.take_system() + [""] + header)
 

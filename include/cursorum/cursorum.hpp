@@ -6,39 +6,42 @@
 #include "cursorum/core/button_set.hpp"  // a set of buttons
 #include "cursorum/core/control.hpp"     // Button, names and numbers of controls
 #include "cursorum/core/controls.hpp"    // controls::KeyW, controls::MouseLeft, controls::Shift …
+#include "cursorum/core/device.hpp"      // DeviceId, DeviceInfo, DeviceKind
 #include "cursorum/core/edge.hpp"        // Edge: press, release, adopt, cancel
-#include "cursorum/core/event.hpp"       // Event, DeviceId, DeviceInfo, Outcome
+#include "cursorum/core/outcome.hpp"     // Outcome: what became of an event
 #include "cursorum/core/repeat.hpp"      // Repeat: delay, interval, cap
 #include "cursorum/core/shaping.hpp"     // DeviceShaping: dead zones, curves, thresholds
 #include "cursorum/core/space.hpp"       // WindowPoint, WorldPoint … and conversions between them
 #include "cursorum/core/time.hpp"        // Time, Duration, Clock
 
 // Events in.
-#include "cursorum/core/device_places.hpp"     // DevicePlaces: a pad that comes back gets its id back
-#include "cursorum/core/inlet.hpp"             // Inlet: where events are posted, and InletCounters
-#include "cursorum/core/polled_state.hpp"      // keys_from_bytes(), PolledPad, PolledMouse: states instead of events
-#include "cursorum/core/rest_finder.hpp"       // RestFinder: finds where a stick rests
-#include "cursorum/core/rumble.hpp"            // Rumble: requests to gamepads
-#include "cursorum/core/standstill_watch.hpp"  // StandstillWatch: detects a debugger's stop, the machine's sleep
-#include "cursorum/core/timeline.hpp"          // Timeline: what happened, in order
+#include "cursorum/core/inlet.hpp"     // Inlet: where events are posted, and InletCounters
+#include "cursorum/core/timeline.hpp"  // Timeline: what happened, in order
 
 // Frames out.
-#include "cursorum/core/axis_reading.hpp"      // AxisReading, StickReading: axes during a frame
-#include "cursorum/core/button_reading.hpp"    // ButtonReading: one button during a frame
-#include "cursorum/core/contact.hpp"           // ContactReading: of touch surfaces; DeviceChange
-#include "cursorum/core/frame.hpp"             // Frame: what happened between two cuts
-#include "cursorum/core/input_check.hpp"       // InputCheck: describes mistakes in how a program posts and cuts
-#include "cursorum/core/latency.hpp"           // Latency: how old a frame's events were
-#include "cursorum/core/origin.hpp"            // Origin: a person's or a program's input
-#include "cursorum/core/pointer_reading.hpp"   // PointerReading: position, motion, wheel, clicks, drags, targets
-#include "cursorum/core/sampler.hpp"           // Sampler: one consumer's cuts
-#include "cursorum/core/seats.hpp"             // Seats: which devices belong to which player
-#include "cursorum/core/snapshot.hpp"          // Snapshot: levels at one cut; compare() for polling only
-#include "cursorum/core/snapshot_packing.hpp"  // pack(), try_unpack(): snapshots as bytes
-#include "cursorum/core/tick.hpp"              // Tick: one step, and the gap before it
+#include "cursorum/core/axis_reading.hpp"     // AxisReading, StickReading: axes during a frame
+#include "cursorum/core/button_reading.hpp"   // ButtonReading: one button during a frame
+#include "cursorum/core/contact.hpp"          // ContactReading: of touch surfaces; DeviceChange
+#include "cursorum/core/frame.hpp"            // Frame: what happened between two cuts
+#include "cursorum/core/input_check.hpp"      // InputCheck: describes mistakes in how a program posts and cuts
+#include "cursorum/core/latency.hpp"          // Latency: how old a frame's events were
+#include "cursorum/core/origin.hpp"           // Origin: a person's or a program's input
+#include "cursorum/core/pointer_reading.hpp"  // PointerReading: position, motion, wheel, clicks, drags, targets
+#include "cursorum/core/sampler.hpp"          // Sampler: one consumer's cuts
+#include "cursorum/core/seats.hpp"            // Seats: which devices belong to which player
+#include "cursorum/core/snapshot.hpp"         // Snapshot: levels at one cut; compare() for polling only
+#include "cursorum/core/tick.hpp"             // Tick: one step, and the gap before it
 #include "cursorum/core/tick_clock.hpp"  // TickClock: a simulation's fixed steps; PictureClock: one for each picture
 
-// Not included here: cursorum/core/keyboard_batch.hpp, KeyboardBatch: thousands of players' keyboards in one call.
+// Not included here, for those who need them:
+//   cursorum/core/device_places.hpp     DevicePlaces: a pad that comes back gets its id back
+//   cursorum/core/event.hpp             Event, EventTaker: events as values, as sources and recordings have them
+//   cursorum/core/keyboard_batch.hpp    KeyboardBatch: thousands of players' keyboards in one call
+//   cursorum/core/polled_state.hpp      keys_from_bytes(), PolledPad, PolledMouse: states instead of events
+//   cursorum/core/rest_finder.hpp       RestFinder: finds where a stick rests
+//   cursorum/core/rumble.hpp            Rumble: requests to gamepads
+//   cursorum/core/snapshot_packing.hpp  pack(), try_unpack(): snapshots as bytes
+//   cursorum/core/standstill_watch.hpp  StandstillWatch: detects a debugger's stop, the machine's sleep
 
 // Floors above, each a target and an option of its own:
 //   cursorum/actions/profile.hpp        Profile, ButtonAction, AxisAction, VectorAction: what a person can do

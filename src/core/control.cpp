@@ -29,10 +29,16 @@ constexpr ControlInfo extra_row(std::string_view name, std::uint16_t usage, std:
     return {name, ControlFamily::axis, {}, std::uint16_t(usage != 0 ? 0x02 : 0), usage, linux_code, what};
 }
 
+// The public constants are this list's.
+#define CURSORUM_BUTTON(name, its_number, hid_page, hid_usage, linux_code, what) \
+    static_assert(controls::name.number == (its_number));
+#include "core/control_list.hpp"
+#undef CURSORUM_BUTTON
+
 constexpr auto table = std::to_array<ControlInfo>({
 #define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) \
     ControlInfo{#name, family_of(number, hid_page), {number}, hid_page, hid_usage, linux_code, what},
-#include "cursorum/core/control_list.hpp"
+#include "core/control_list.hpp"
 #undef CURSORUM_BUTTON
     // In the order of Axis numbers. Usages and codes as the Linux gamepad specification gives them to sticks and
     // triggers (generic desktop page).

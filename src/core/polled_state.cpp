@@ -65,7 +65,7 @@ const KeyNumbering& linux_numbering() noexcept {
         KeyNumbering buttons{};
 #define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) \
     if ((linux_code) != 0 && (linux_code) < 256) buttons[(linux_code) % 256] = controls::name;
-#include "cursorum/core/control_list.hpp"
+#include "core/control_list.hpp"
 #undef CURSORUM_BUTTON
         return buttons;
     }();

@@ -1,4 +1,6 @@
 #include "cursorum/recording/recording_reader.hpp"
+#include "cursorum/core/event.hpp"
+#include "cursorum/core/shaping.hpp"
 
 #include <algorithm>
 #include <array>

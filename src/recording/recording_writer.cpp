@@ -1,4 +1,7 @@
 #include "cursorum/recording/recording_writer.hpp"
+#include "cursorum/core/event.hpp"
+#include "cursorum/core/rumble.hpp"
+#include "cursorum/core/shaping.hpp"
 
 #include <algorithm>
 #include <charconv>

@@ -1,4 +1,5 @@
 #include "cursorum/recording/replay.hpp"
+#include "cursorum/core/event.hpp"
 
 #include <deque>
 #include <set>

@@ -1,4 +1,5 @@
 #include "cursorum/recording/replay_source.hpp"
+#include "cursorum/core/event.hpp"
 
 #include <algorithm>
 #include <cerrno>

@@ -1,4 +1,5 @@
 #include "sources/evdev_decoder.hpp"
+#include "cursorum/core/event.hpp"
 
 #include <linux/input-event-codes.h>
 

@@ -1,4 +1,5 @@
 #include "cursorum/sources/evdev_dump.hpp"
+#include "cursorum/core/event.hpp"
 
 #include <linux/input-event-codes.h>
 

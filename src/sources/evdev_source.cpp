@@ -1,4 +1,6 @@
 #include "cursorum/sources/evdev_source.hpp"
+#include "cursorum/core/event.hpp"
+#include "cursorum/core/rumble.hpp"
 
 #include <dirent.h>
 #include <fcntl.h>

@@ -1,4 +1,5 @@
 #include "cursorum/sources/hid_reports.hpp"
+#include "cursorum/core/event.hpp"
 
 #include <algorithm>
 

@@ -1,4 +1,5 @@
 #include "cursorum/sources/hid_source.hpp"
+#include "cursorum/core/event.hpp"
 
 #include <fcntl.h>
 #include <linux/hidraw.h>

@@ -5,6 +5,7 @@
 #include <cstring>
 
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/event.hpp"
 
 // The protocol's header calls a member as C++ calls a keyword.
 #define explicit explicit_

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "cursorum/core/event.hpp"
 #include "cursorum/core/inlet_taker.hpp"
 #include "cursorum/core/standstill_watch.hpp"
 #include "cursorum/sources/x11_source.hpp"

@@ -1,4 +1,6 @@
 #include "cursorum/sources/x11_source.hpp"
+#include "cursorum/core/event.hpp"
+#include "cursorum/core/standstill_watch.hpp"
 
 #include <xcb/xcbext.h>
 

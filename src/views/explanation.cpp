@@ -1,4 +1,5 @@
 #include "cursorum/views/explanation.hpp"
+#include "cursorum/core/event.hpp"
 
 #include <fmt/format.h>
 

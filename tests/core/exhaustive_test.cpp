@@ -10,6 +10,7 @@
 
 #include "core/naive_model.hpp"
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/event.hpp"
 #include "cursorum/core/sampler.hpp"
 
 namespace {

@@ -4,6 +4,7 @@
 #include <sstream>
 
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/event.hpp"
 
 namespace test {
 

@@ -10,6 +10,7 @@
 
 #include "core/naive_model.hpp"
 #include "core/random_events.hpp"
+#include "cursorum/core/event.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "support/script.hpp"
 

@@ -8,6 +8,7 @@
 #include "core/random_events.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/sampler.hpp"
+#include "cursorum/core/shaping.hpp"
 
 namespace {
 

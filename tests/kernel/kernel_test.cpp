@@ -21,6 +21,7 @@
 #include <vector>
 
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/rumble.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "cursorum/sources/evdev_source.hpp"
 #include "cursorum/sources/hid_source.hpp"

@@ -1,4 +1,5 @@
 #include "cursorum/recording/recording_reader.hpp"
+#include "cursorum/core/event.hpp"
 
 #include <gtest/gtest.h>
 
@@ -62,7 +63,8 @@ const BadRow bad_rows[] = {
     {R"({"t":1,"type":"shaping","device":1,"sticks":{"PadStickLeftX":{}}})", "expected an object with PadStickLeft"},
     {R"({"t":1,"type":"shaping","device":1,"sticks":{"PadStickLeft":{"zone":"round"}}})", "\"radial\" or \"axial\""},
     {R"({"t":1,"type":"shaping","device":1,"sticks":{"PadStickLeft":{"directions":6}}})", "expected 4 or 8"},
-    {R"({"t":1,"type":"shaping","device":1,"pulls":{"PadPullLeft":{"centre":"0"}}})", "\"centre\": \"0\"; expected a number"},
+    {R"({"t":1,"type":"shaping","device":1,"pulls":{"PadPullLeft":{"centre":"0"}}})",
+     "\"centre\": \"0\"; expected a number"},
     {R"({"t":1,"type":"motion","device":1})", "one pair or both"},
     {R"({"t":1,"type":"motion","device":1,"dx":1})", "found no \"dy\""},
     {R"({"t":1,"type":"wheel","device":1,"dx":1})", "found no \"dy\""},

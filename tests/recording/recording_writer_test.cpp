@@ -1,4 +1,6 @@
 #include "cursorum/recording/recording_writer.hpp"
+#include "cursorum/core/event.hpp"
+#include "cursorum/core/shaping.hpp"
 
 #include <gtest/gtest.h>
 

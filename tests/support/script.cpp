@@ -8,6 +8,8 @@
 #include <stdexcept>
 
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/event.hpp"
+#include "cursorum/core/shaping.hpp"
 
 namespace test {
 

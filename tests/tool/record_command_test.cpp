@@ -8,6 +8,7 @@
 #include <string>
 #include <thread>
 
+#include "cursorum/core/event.hpp"
 #include "cursorum/recording/recording_reader.hpp"
 #include "support/run_command.hpp"
 #include "support/x_server.hpp"

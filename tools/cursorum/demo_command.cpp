@@ -11,6 +11,7 @@
 #include <vector>
 
 #include "command_line.hpp"
+#include "cursorum/core/event.hpp"
 #include "cursorum/recording/replay.hpp"
 #include "cursorum/views/text.hpp"
 #include "input_file.hpp"

@@ -9,7 +9,9 @@
 
 #include "command_line.hpp"
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/event.hpp"
 #include "cursorum/core/rest_finder.hpp"
+#include "cursorum/core/shaping.hpp"
 #include "cursorum/recording/recording_reader.hpp"
 #include "cursorum/recording/recording_writer.hpp"
 #include "input_file.hpp"

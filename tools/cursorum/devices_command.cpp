@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "command_line.hpp"
+#include "cursorum/core/event.hpp"
 #include "cursorum/recording/recording_reader.hpp"
 #include "device_rest.hpp"
 #include "input_file.hpp"

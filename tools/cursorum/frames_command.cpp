@@ -10,7 +10,9 @@
 #include <vector>
 
 #include "command_line.hpp"
+#include "cursorum/core/event.hpp"
 #include "cursorum/core/near_name.hpp"
+#include "cursorum/core/shaping.hpp"
 #include "cursorum/recording/replay.hpp"
 #include "cursorum/views/frame_views.hpp"
 #include "input_file.hpp"

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "command_line.hpp"
+#include "cursorum/core/event.hpp"
 #include "cursorum/core/near_name.hpp"
 #include "cursorum/recording/replay_source.hpp"
 

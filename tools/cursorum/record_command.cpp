@@ -17,6 +17,7 @@
 #include <vector>
 
 #include "command_line.hpp"
+#include "cursorum/core/event.hpp"
 #include "cursorum/recording/recording_writer.hpp"
 #include "live_source.hpp"
 #include "profile_option.hpp"

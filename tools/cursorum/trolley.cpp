@@ -1,6 +1,7 @@
 #include "trolley.hpp"
 
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/event.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "cursorum/recording/exact_rate.hpp"
 

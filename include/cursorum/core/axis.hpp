@@ -10,6 +10,13 @@
 
 namespace cursorum {
 
+/// Two numbers that belong together, right and down positive: a stick's deflection.
+struct Vector2 {
+    double x = 0, y = 0;
+
+    friend constexpr bool operator==(const Vector2&, const Vector2&) = default;
+};
+
 /// One axis of a gamepad. The constants are in controls.hpp: `controls::PadStickLeftX` and so on, -1 to 1, right and
 /// down positive; `controls::PadPullLeft` and `PadPullRight`, a trigger's travel, 0 to 1; `controls::PadAxisExtra1` and
 /// so on for whatever else a device has (throttles, pedals, rudders), -1 to 1 over its whole range.

@@ -1,8 +1,8 @@
 // Axes and sticks during a frame.
 #pragma once
 
-#include "cursorum/core/event.hpp"
-#include "cursorum/core/shaping.hpp"
+#include "cursorum/core/axis.hpp"
+#include "cursorum/core/device.hpp"
 
 namespace cursorum {
 

@@ -1,7 +1,7 @@
 // Contacts on touch surfaces.
 #pragma once
 
-#include "cursorum/core/event.hpp"
+#include "cursorum/core/device.hpp"
 #include "cursorum/core/space.hpp"
 
 namespace cursorum {

@@ -7,7 +7,7 @@
 #include <optional>
 #include <string_view>
 
-#include "cursorum/core/event.hpp"
+#include "cursorum/core/device.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/time.hpp"
 

@@ -4,7 +4,8 @@
 #include <cstdint>
 #include <string_view>
 
-#include "cursorum/core/event.hpp"
+#include "cursorum/core/device.hpp"
+#include "cursorum/core/time.hpp"
 
 namespace cursorum {
 

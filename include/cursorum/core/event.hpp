@@ -1,4 +1,4 @@
-// Events: raw facts with a time, and the outcomes of posting them.
+// Events: raw facts with a time.
 #pragma once
 
 #include <array>
@@ -8,46 +8,14 @@
 #include "cursorum/core/axis.hpp"
 #include "cursorum/core/button_set.hpp"
 #include "cursorum/core/control.hpp"
+#include "cursorum/core/device.hpp"
 #include "cursorum/core/export.hpp"
+#include "cursorum/core/outcome.hpp"
 #include "cursorum/core/shaping.hpp"
 #include "cursorum/core/space.hpp"
 #include "cursorum/core/time.hpp"
 
 namespace cursorum {
-
-/// A device's number, chosen by whoever connects it, unique in its timeline. It stays reserved after a disconnect.
-enum class DeviceId : std::uint32_t {};
-
-enum class DeviceKind : std::uint8_t { keyboard, mouse, gamepad, touch };
-
-/// Values of some of a device's axes.
-struct AxisValues {
-    std::array<double, axis_kinds> values{};
-    std::uint32_t present = 0;  ///< bit n: the value of axis n is present
-
-    constexpr void set(Axis axis, double value) noexcept {
-        if (axis.number >= axis_kinds) return;
-        values[axis.number] = value;
-        present |= 1U << axis.number;
-    }
-    constexpr bool has(unsigned axis) const noexcept { return (present >> axis & 1) != 0; }
-};
-
-/// What is known of a device when it connects.
-struct DeviceInfo {
-    DeviceKind kind = DeviceKind::keyboard;
-    std::string_view name{};            ///< UTF-8, for people; copied, cut at 63 bytes
-    bool marks_repeats = false;         ///< its source distinguishes system repeats from presses (Event::system_repeat)
-    bool background = false;            ///< exempt from focus
-    bool is_virtual = false;            ///< a script or a bot instead of a person
-    bool first_contact_points = false;  ///< its first contact acts as a mouse: position, motion, MouseLeft
-    std::uint16_t vendor = 0, product = 0;  ///< USB numbers; 0 if unknown
-    ButtonSet buttons{};                    ///< the buttons that it has; empty if unknown
-    std::uint32_t axes = 0;                 ///< bit n: it has axis n; 0 if it has none, or if unknown
-};
-
-/// What a contact on a touch surface did.
-enum class ContactPhase : std::uint8_t { begin, move, end, cancel };
 
 enum class EventType : std::uint8_t {
     connect,
@@ -181,48 +149,8 @@ struct CURSORUM_API Event {
     }
 };
 
-/// What an inlet made of an event, and by which rule. Posting functions return it; most callers can ignore it.
-enum class Outcome : std::uint8_t {
-    press,              ///< down while up
-    release,            ///< up while down
-    system_repeat,      ///< down while down, marked, or from a device that does not mark: counted, no edge
-    lost_release,       ///< down while down, unmarked, from a device that marks: a cancel, then a press
-    adopted_repeat,     ///< marked as system repeat while up: an adopt, and a system repeat
-    state_taken,        ///< polled state: differences are presses and releases
-    state_adopted,      ///< polled state, first after connect, focus gain or interruption, or marked: adopts, cancels
-    contact_restarted,  ///< a contact began again without an end: a cancel, then a new contact
-    connected,          ///< a device connected
-    disconnected,       ///< a device disconnected: its buttons are cancelled
-    focus_gained,       ///< the next state of each device in the foreground will be adopted
-    focus_lost,         ///< buttons of devices in the foreground are cancelled
-    focus_unchanged,    ///< the focus was already as reported: nothing changes
-    interrupted,        ///< everything on every device is cancelled
-    taken,              ///< motion, wheel, axis, shaping, locks, text: taken at its time; no button changes
-    stray_release,      ///< up while up
-    stray_device,       ///< an event of an unknown or disconnected device
-    stray_connect,      ///< connect of a device that is already connected
-    stray_kind,         ///< an id that came back as another kind of device
-    stray_inlet,        ///< connect of a device that belongs to another inlet
-    stray_contact,      ///< an event of an unknown contact
-    ignored,            ///< posted while the window had no focus
-    refused_devices,    ///< more devices than there is room for
-    refused_holds,      ///< more buttons down at once than there is room for (hold_capacity)
-    refused_control,    ///< a number without a name, or an either-side name
-    refused_value,      ///< NaN, infinity, a number out of range, or an invalid shaping
-    refused_axes,       ///< more axes of devices than there is room for (axis_capacity)
-    refused_contacts,   ///< more contacts at once than there is room for (contact_capacity)
-    unchanged           ///< a level that was known already: nothing is posted
-};
-
-inline constexpr unsigned outcome_count = static_cast<unsigned>(Outcome::unchanged) + 1;
-
-/// The rule in a short English sentence, for messages.
-CURSORUM_API std::string_view describe(Outcome outcome) noexcept;
-
 /// The words of the recording format: "keyboard", "connect" …
-CURSORUM_API std::string_view name_of(DeviceKind kind) noexcept;
 CURSORUM_API std::string_view name_of(EventType type) noexcept;
-CURSORUM_API std::string_view name_of(ContactPhase phase) noexcept;
 
 /// Anything that takes events from a source, such as an inlet, a recorder or a test.
 class CURSORUM_API EventTaker {

@@ -5,12 +5,18 @@
 #include <optional>
 #include <span>
 
-#include "cursorum/core/event.hpp"
+#include "cursorum/core/button_set.hpp"
+#include "cursorum/core/device.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/inlet_counters.hpp"
+#include "cursorum/core/outcome.hpp"
 #include "cursorum/core/space.hpp"
+#include "cursorum/core/time.hpp"
 
 namespace cursorum {
+
+struct DeviceShaping;
+struct Event;
 
 /// Maximum number of buttons that are down at once, on all devices of a timeline together; each inlet has an equal
 /// share. A press beyond its inlet's share is refused and counted.

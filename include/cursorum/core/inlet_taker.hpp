@@ -3,6 +3,7 @@
 
 #include <chrono>
 
+#include "cursorum/core/event.hpp"
 #include "cursorum/core/inlet.hpp"
 
 namespace cursorum {

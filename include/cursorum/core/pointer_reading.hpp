@@ -10,7 +10,7 @@
 #include "cursorum/core/detail/device_filter.hpp"
 #include "cursorum/core/detail/frame_window.hpp"
 #include "cursorum/core/detail/opaque.hpp"
-#include "cursorum/core/event.hpp"
+#include "cursorum/core/device.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/space.hpp"
 #include "cursorum/core/time.hpp"

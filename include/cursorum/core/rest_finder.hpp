@@ -5,7 +5,7 @@
 #include <cstddef>
 #include <vector>
 
-#include "cursorum/core/event.hpp"
+#include "cursorum/core/device.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/shaping.hpp"
 #include "cursorum/core/time.hpp"

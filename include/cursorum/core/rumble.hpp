@@ -3,7 +3,7 @@
 
 #include <cstdint>
 
-#include "cursorum/core/event.hpp"
+#include "cursorum/core/device.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/inlet.hpp"
 #include "cursorum/core/time.hpp"

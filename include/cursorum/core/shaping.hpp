@@ -9,13 +9,6 @@
 
 namespace cursorum {
 
-/// Two numbers that belong together, right and down positive: a stick's deflection.
-struct Vector2 {
-    double x = 0, y = 0;
-
-    friend constexpr bool operator==(const Vector2&, const Vector2&) = default;
-};
-
 /// The values that one axis reports at rest and at its ends. For a trigger, `least` is not used.
 struct AxisRange {
     double centre = 0;

@@ -7,6 +7,7 @@
 
 #include "core/inlet/inlet_events.hpp"
 #include "core/rings/one_thread.hpp"
+#include "cursorum/core/shaping.hpp"
 
 namespace cursorum {
 namespace {

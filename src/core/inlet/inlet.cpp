@@ -10,6 +10,7 @@
 #include "core/rules/button_rules.hpp"
 #include "core/rules/either_side.hpp"
 #include "core/rules/postable.hpp"
+#include "cursorum/core/event.hpp"
 
 namespace cursorum {
 

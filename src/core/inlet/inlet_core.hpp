@@ -9,6 +9,8 @@
 #include "core/inlet/device_directory.hpp"
 #include "core/inlet/inlet_history.hpp"
 #include "core/rings/thread_guard.hpp"
+#include "cursorum/core/event.hpp"
+#include "cursorum/core/shaping.hpp"
 
 namespace cursorum {
 

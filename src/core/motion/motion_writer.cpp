@@ -4,6 +4,7 @@
 #include "core/inlet/inlet_events.hpp"
 #include "core/rings/one_thread.hpp"
 #include "core/rules/fixed_point.hpp"
+#include "cursorum/core/event.hpp"
 
 namespace cursorum {
 

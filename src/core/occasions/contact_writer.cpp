@@ -5,6 +5,7 @@
 #include "core/rings/one_thread.hpp"
 #include "core/rules/fixed_point.hpp"
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/event.hpp"
 
 namespace cursorum {
 

@@ -20,7 +20,7 @@ inline constexpr ButtonSet either_side_names{controls::Control, controls::Shift,
 #define CURSORUM_EITHER_SIDE(name, its_number, left_key, right_key, what)      \
     static_assert(either_side_of(controls::left_key.number) == (its_number) && \
                   either_side_of(controls::right_key.number) == (its_number));
-#include "cursorum/core/control_list.hpp"
+#include "core/control_list.hpp"
 #undef CURSORUM_BUTTON
 
 /// Calls `visit` for the either-side name that a key belongs to, if it has one, and then for the key.

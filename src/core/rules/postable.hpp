@@ -10,7 +10,7 @@ namespace cursorum {
 #define CURSORUM_EITHER_SIDE(name, number, left, right, what)
 #define CURSORUM_DIRECTION(name, number, what)
 inline constexpr ButtonSet postable_buttons{
-#include "cursorum/core/control_list.hpp"
+#include "core/control_list.hpp"
 };
 #undef CURSORUM_BUTTON
 
@@ -20,7 +20,7 @@ inline constexpr ButtonSet postable_buttons{
 #define CURSORUM_DIRECTION(name, number, what)
 inline constexpr ButtonSet hid_keys =
     ButtonSet{
-#include "cursorum/core/control_list.hpp"
+#include "core/control_list.hpp"
     } -
     ButtonSet{Button{0}};
 #undef CURSORUM_BUTTON

@@ -9,6 +9,7 @@
 
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/sampler.hpp"
+#include "cursorum/core/shaping.hpp"
 #include "support/pads.hpp"
 #include "support/script.hpp"
 

@@ -17,7 +17,9 @@
 
 #include "core/random_events.hpp"
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/event.hpp"
 #include "cursorum/core/sampler.hpp"
+#include "cursorum/core/shaping.hpp"
 
 namespace {
 

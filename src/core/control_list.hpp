@@ -1,5 +1,6 @@
-// The one table of buttons. Everything that must know all buttons expands this list with its own macro: the constants
-// (controls.hpp) and the names, numbers and descriptions (control.cpp).
+// The one table of buttons. Whatever must know all buttons expands this list with its own macro: the names, numbers and
+// descriptions (control.cpp), and the sets of buttons that can be posted. control.cpp asserts that the public constants
+// (cursorum/core/controls.hpp) agree with it.
 //
 //   CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what)
 //
