@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/latency.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "groups.hpp"
 

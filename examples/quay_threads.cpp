@@ -13,6 +13,7 @@
 #include <vector>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/latency.hpp"
 #include "cursorum/cursorum.hpp"
 #include "quay_crane.hpp"
 

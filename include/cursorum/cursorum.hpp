@@ -24,7 +24,6 @@
 #include "cursorum/core/contact.hpp"          // ContactReading: of touch surfaces; DeviceChange
 #include "cursorum/core/frame.hpp"            // Frame: what happened between two cuts
 #include "cursorum/core/input_check.hpp"      // InputCheck: describes mistakes in how a program posts and cuts
-#include "cursorum/core/latency.hpp"          // Latency: how old a frame's events were
 #include "cursorum/core/origin.hpp"           // Origin: a person's or a program's input
 #include "cursorum/core/pointer_reading.hpp"  // PointerReading: position, motion, wheel, clicks, drags, targets
 #include "cursorum/core/sampler.hpp"          // Sampler: one consumer's cuts
@@ -37,6 +36,7 @@
 //   cursorum/core/device_places.hpp     DevicePlaces: a pad that comes back gets its id back
 //   cursorum/core/event.hpp             Event, EventTaker: events as values, as sources and recordings have them
 //   cursorum/core/keyboard_batch.hpp    KeyboardBatch: thousands of players' keyboards in one call
+//   cursorum/core/latency.hpp           Latency: how old a frame's events were
 //   cursorum/core/polled_state.hpp      keys_from_bytes(), PolledPad, PolledMouse: states instead of events
 //   cursorum/core/rest_finder.hpp       RestFinder: finds where a stick rests
 //   cursorum/core/rumble.hpp            Rumble: requests to gamepads

@@ -8,6 +8,7 @@
 #include "core/random_events.hpp"
 #include "cursorum/core/device_places.hpp"
 #include "cursorum/core/keyboard_batch.hpp"
+#include "cursorum/core/latency.hpp"
 #include "cursorum/core/rumble.hpp"
 #include "cursorum/core/snapshot_packing.hpp"
 #include "cursorum/core/standstill_watch.hpp"

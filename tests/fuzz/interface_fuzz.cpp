@@ -8,6 +8,7 @@
 
 #include "cursorum/actions/action_reader.hpp"
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/latency.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "cursorum/core/tick_clock.hpp"
 #include "fuzz/fuzz_input.hpp"

@@ -9,6 +9,7 @@
 
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/latency.hpp"
 #include "cursorum/core/shaping.hpp"
 
 namespace test {

@@ -1,7 +1,6 @@
 // Axes and sticks during a frame.
 #pragma once
 
-#include "cursorum/core/axis.hpp"
 #include "cursorum/core/device.hpp"
 
 namespace cursorum {

@@ -3,6 +3,7 @@
 
 #include "cursorum/core/device.hpp"
 #include "cursorum/core/space.hpp"
+#include "cursorum/core/time.hpp"
 
 namespace cursorum {
 

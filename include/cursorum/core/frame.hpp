@@ -11,15 +11,15 @@
 #include "cursorum/core/button_reading.hpp"
 #include "cursorum/core/contact.hpp"
 #include "cursorum/core/detail/device_filter.hpp"
-#include "cursorum/core/detail/frame_window.hpp"
 #include "cursorum/core/edge.hpp"
 #include "cursorum/core/export.hpp"
-#include "cursorum/core/latency.hpp"
 #include "cursorum/core/origin.hpp"
 #include "cursorum/core/pointer_reading.hpp"
 #include "cursorum/core/snapshot.hpp"
 
 namespace cursorum {
+
+struct Latency;
 
 /// One device at a cut: the buttons that are down, and its axes.
 struct DeviceSnapshot {

@@ -6,7 +6,6 @@
 #include <iterator>
 #include <type_traits>
 
-#include "cursorum/core/control.hpp"
 #include "cursorum/core/detail/device_filter.hpp"
 #include "cursorum/core/detail/frame_window.hpp"
 #include "cursorum/core/detail/opaque.hpp"

@@ -4,6 +4,7 @@
 #include "core/rules/chains.hpp"
 #include "core/rules/device_tally.hpp"
 #include "core/sampler/frame_core.hpp"
+#include "cursorum/core/latency.hpp"
 
 namespace cursorum {
 

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/latency.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "cursorum/core/shaping.hpp"
 #include "support/pads.hpp"

@@ -4,6 +4,7 @@
 
 #include "core/random_events.hpp"
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/latency.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "support/script.hpp"
 
