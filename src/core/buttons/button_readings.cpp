@@ -147,11 +147,15 @@ void FrameCore::for_each_hold(Button button, const DeviceFilter& filter, Visit&&
         return;
     }
     if (!was_down(button)) return;  // no device holds it
-    for (unsigned i = 0; i < hold_capacity; ++i) {
-        const Slot& hold = state_->holds[i];
-        if (hold.button() == button.number && hold.is_held() &&
-            detail::is_virtual(hold.tag()) == (filter.kind == DeviceFilter::Kind::programs))
-            visit(hold);
+    const bool by_programs = filter.kind == DeviceFilter::Kind::programs;
+    for (unsigned inlet = 0; inlet < timeline->inlet_count(); ++inlet) {
+        const detail::InletHistory& history = timeline->inlet(inlet);
+        const unsigned first = history.place_.first_hold;
+        for (unsigned i = first; i < first + history.holds_used_.look(); ++i) {
+            const Slot& hold = state_->holds[i];
+            if (hold.button() == button.number && hold.is_held() && detail::is_virtual(hold.tag()) == by_programs)
+                visit(hold);
+        }
     }
 }
 
