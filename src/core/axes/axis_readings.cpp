@@ -17,7 +17,7 @@ double square(Vector2 v) noexcept { return v.x * v.x + v.y * v.y; }
 }  // namespace
 
 template <typename Visit>
-void FrameCore::for_each_track(Axis axis, const DeviceFilter& filter, Visit&& visit) const {
+void FrameCore::for_each_track(Axis axis, DeviceFilter filter, Visit&& visit) const {
     for (unsigned i = 0; i < timeline->inlet_count(); ++i)
         timeline->inlet(i).tracks_.for_each(axis, [&](unsigned track, unsigned number, DeviceId id) {
             if (includes(filter, number)) visit(track, id);
@@ -29,7 +29,7 @@ const AxisRecord* FrameCore::last_of_track(unsigned track) const noexcept {
 }
 
 // Returns the value at the frame's start.
-double FrameCore::walk(Axis axis, const DeviceFilter& filter, void* to, void (*visit)(void*, Time, double)) const {
+double FrameCore::walk(Axis axis, DeviceFilter filter, void* to, void (*visit)(void*, Time, double)) const {
     if (axis.number >= axis_kinds) return 0;
     // The axis on each device, each at most once.
     std::array<double, device_capacity> values;
@@ -62,7 +62,7 @@ double FrameCore::walk(Axis axis, const DeviceFilter& filter, void* to, void (*v
     return before;
 }
 
-AxisReading FrameCore::axis(Axis axis, const DeviceFilter& filter) const noexcept {
+AxisReading FrameCore::axis(Axis axis, DeviceFilter filter) const noexcept {
     AxisReading reading;
     reading.least = std::numeric_limits<double>::infinity();
     reading.greatest = -reading.least;
@@ -80,7 +80,7 @@ AxisReading FrameCore::axis(Axis axis, const DeviceFilter& filter) const noexcep
 }
 
 // Every device's stick as it goes through the frame.
-void FrameCore::walk(Stick stick, const DeviceFilter& filter, void* to, void (*visit)(void*, Time, Vector2)) const {
+void FrameCore::walk(Stick stick, DeviceFilter filter, void* to, void (*visit)(void*, Time, Vector2)) const {
     if (stick.number >= stick_kinds || other_entries_->axis_count == 0) return;
     struct Own {
         DeviceId id;
@@ -114,7 +114,7 @@ void FrameCore::walk(Stick stick, const DeviceFilter& filter, void* to, void (*v
     }
 }
 
-StickReading FrameCore::stick(Stick stick, const DeviceFilter& filter) const noexcept {
+StickReading FrameCore::stick(Stick stick, DeviceFilter filter) const noexcept {
     StickReading reading;
     if (stick.number >= stick_kinds) return reading;
     // Of several as long, the one with the lowest id.
@@ -139,7 +139,7 @@ StickReading FrameCore::stick(Stick stick, const DeviceFilter& filter) const noe
     return reading;
 }
 
-AxisReading FrameCore::pull(Axis pull, const DeviceFilter& filter) const noexcept {
+AxisReading FrameCore::pull(Axis pull, DeviceFilter filter) const noexcept {
     AxisReading reading;
     if (!is_pull(pull)) return reading;
     for_each_track(pull, filter, [&](unsigned track, DeviceId) {

@@ -117,7 +117,7 @@ ButtonFigures FrameCore::merged_tally(Button button) const noexcept {
     return tally.finish();
 }
 
-ButtonFigures FrameCore::device_figures(Button button, const DeviceFilter& filter) const noexcept {
+ButtonFigures FrameCore::device_figures(Button button, DeviceFilter filter) const noexcept {
     if (button.number >= button_capacity || filter.kind == DeviceFilter::Kind::none) button = {};
     const ButtonSet keys = keys_behind(button);
     DeviceTally tally;
@@ -135,13 +135,13 @@ ButtonFigures FrameCore::device_figures(Button button, const DeviceFilter& filte
     return tally.finish();
 }
 
-bool FrameCore::is_of(const StoredEdge& record, const DeviceFilter& filter) const noexcept {
+bool FrameCore::is_of(const StoredEdge& record, DeviceFilter filter) const noexcept {
     if (filter.kind == DeviceFilter::Kind::one) return record.device() == filter.number;
     return detail::is_virtual(record.tag()) == (filter.kind == DeviceFilter::Kind::programs);
 }
 
 template <typename Visit>
-void FrameCore::for_each_hold(Button button, const DeviceFilter& filter, Visit&& visit) const noexcept {
+void FrameCore::for_each_hold(Button button, DeviceFilter filter, Visit&& visit) const noexcept {
     if (filter.kind == DeviceFilter::Kind::one) {
         if (const Slot* hold = find_hold(button, filter.number)) visit(*hold);
         return;

@@ -133,36 +133,36 @@ public:
     DeviceId id_of(unsigned device) const noexcept;
     bool has_device(const detail::DeviceBits& devices, DeviceId id) const noexcept;
     /// Returns whether the filter lets the device of that number through.
-    bool includes(const detail::DeviceFilter& filter, unsigned number) const noexcept {
+    bool includes(detail::DeviceFilter filter, unsigned number) const noexcept {
         return filter.is_every() || is_among(filter, number);
     }
 
     // Buttons.
     ButtonFigures merged_figures(Button button) const noexcept;
-    ButtonFigures device_figures(Button button, const detail::DeviceFilter& filter) const noexcept;
+    ButtonFigures device_figures(Button button, detail::DeviceFilter filter) const noexcept;
     ButtonFigures any(std::initializer_list<Button> buttons) const noexcept;
     const detail::Slot* find_hold(Button button, unsigned device) const noexcept;
     const Repeat& repeat_of(Button button) const noexcept { return state_->repeats[state_->repeat_of[button.number]]; }
     ButtonSet active() const noexcept;
 
     // Axes.
-    double walk(Axis axis, const detail::DeviceFilter& filter, void* to, void (*visit)(void*, Time, double)) const;
-    void walk(Stick stick, const detail::DeviceFilter& filter, void* to, void (*visit)(void*, Time, Vector2)) const;
-    AxisReading axis(Axis axis, const detail::DeviceFilter& filter) const noexcept;
-    StickReading stick(Stick stick, const detail::DeviceFilter& filter) const noexcept;
-    AxisReading pull(Axis pull, const detail::DeviceFilter& filter) const noexcept;
+    double walk(Axis axis, detail::DeviceFilter filter, void* to, void (*visit)(void*, Time, double)) const;
+    void walk(Stick stick, detail::DeviceFilter filter, void* to, void (*visit)(void*, Time, Vector2)) const;
+    AxisReading axis(Axis axis, detail::DeviceFilter filter) const noexcept;
+    StickReading stick(Stick stick, detail::DeviceFilter filter) const noexcept;
+    AxisReading pull(Axis pull, detail::DeviceFilter filter) const noexcept;
     bool next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept;
 
 private:
-    bool is_among(const detail::DeviceFilter& filter, unsigned number) const noexcept;
+    bool is_among(detail::DeviceFilter filter, unsigned number) const noexcept;
     ButtonFigures merged_tally(Button button) const noexcept;
     template <typename Visit>
-    void for_each_hold(Button button, const detail::DeviceFilter& filter, Visit&& visit) const noexcept;
-    bool is_of(const detail::StoredEdge& record, const detail::DeviceFilter& filter) const noexcept;
+    void for_each_hold(Button button, detail::DeviceFilter filter, Visit&& visit) const noexcept;
+    bool is_of(const detail::StoredEdge& record, detail::DeviceFilter filter) const noexcept;
     template <typename Visit>
     void for_each_record(Button button, Visit&& visit) const noexcept;
     template <typename Visit>
-    void for_each_track(Axis axis, const detail::DeviceFilter& filter, Visit&& visit) const;
+    void for_each_track(Axis axis, detail::DeviceFilter filter, Visit&& visit) const;
     const detail::AxisRecord* last_of_track(unsigned track) const noexcept;
 
     const detail::SamplerState* state_;

@@ -27,7 +27,7 @@ DeviceId FrameCore::id_of(unsigned device) const noexcept {
     return known ? DeviceId{static_cast<std::uint32_t>(known->known_as.look() - 1)} : DeviceId{};
 }
 
-bool FrameCore::is_among(const detail::DeviceFilter& filter, unsigned number) const noexcept {
+bool FrameCore::is_among(detail::DeviceFilter filter, unsigned number) const noexcept {
     using Kind = detail::DeviceFilter::Kind;
     switch (filter.kind) {
         case Kind::every: return true;
