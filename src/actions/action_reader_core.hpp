@@ -42,6 +42,10 @@ public:
     bool restore(const State& saved) noexcept;
     bool is_at_rest() const noexcept;
 
+private:
+    friend class ActionReader;
+    friend class ActionReading;
+
     /// An edge of a button action in the frame; `link`: the same action's before it, from 1, or 0.
     struct Record {
         std::int64_t time;

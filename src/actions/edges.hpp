@@ -99,7 +99,7 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
     auto owner = static_cast<std::uint8_t>((whose.taker & if_down) | (whose.owner & ~if_down));
     if (map_->buttons[button.number].in_order && down) [[unlikely]]
         state_.turn_of[button.number] = by_person ? ++state_.turns : 0;
-    // What is found down is no press of the claim's.
+    // A button that is found down was not pressed for the claim.
     if (owner >= Owner::first_late_claim && owner != Owner::taker_ended && down && by_person) [[unlikely]]
         owner = static_cast<std::uint8_t>(owner - Owner::first_late_claim + Owner::first_claim);
     whose.owner = static_cast<std::uint8_t>(owner & if_down);

@@ -38,7 +38,7 @@ void ActionReaderCore::settle(std::uint16_t action, std::int64_t until) {
 void ActionReaderCore::pass_edge(std::uint16_t action, Effect effect, std::int64_t time) {
     state_.passed_down[action] = starts(effect);
     state_.passed_at[action] = time;
-    state_.has_passed[action] = is_persons(effect);  // what is adopted or cancelled is no contact that bounces
+    state_.has_passed[action] = is_persons(effect);  // contacts bounce after a press or a release only
     gesture(action, effect, time);
 }
 

@@ -141,7 +141,7 @@ void ActionReaderCore::apply_openings() {
         if (Owner::is_mode(next)) to_give.insert(button);
     });
     to_give.for_each([&](Button button) { turn_switches(button, state_.whose[button.number].owner, true, false, t0); });
-    // What is no longer visible stops at once.
+    // Actions of modes that are no longer visible stop at once.
     for (std::uint16_t i = 0; i < map_->actions.size(); ++i) {
         if ((was_visible >> map_->actions[i].mode & 1) == 0 || is_shown(i)) continue;
         forget(i);

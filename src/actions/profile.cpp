@@ -141,7 +141,7 @@ std::string problem_of(const Binding& binding, ActionKind kind) {
         std::find(detail::lock_keys.begin(), detail::lock_keys.end(), binding.lock) == detail::lock_keys.end())
         return "a binding of a lock that does not exist";
     if ((steps != 0 || has_lock) && binding.kind != chord)
-        return "a wheel's steps or a lock in a binding that is no chord";
+        return "a wheel's steps or a lock in a binding that is not a chord";
     for (const Button button : binding.buttons) {
         if (name_of(button).empty()) return "a binding of a button that does not exist";
         if (std::count(binding.buttons.begin(), binding.buttons.end(), button) > 1)
@@ -150,7 +150,7 @@ std::string problem_of(const Binding& binding, ActionKind kind) {
     if (binding.axis.number >= axis_kinds || binding.stick.number >= stick_kinds)
         return "a binding of an axis that does not exist";
     if (!(binding.dead_zone >= 0 && binding.dead_zone < 1)) return "a dead zone that is not from 0 to less than 1";
-    if (!std::isfinite(binding.scale)) return "a scale that is no number";
+    if (!std::isfinite(binding.scale)) return "a scale that is not a number";
     return {};
 }
 

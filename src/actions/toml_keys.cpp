@@ -126,7 +126,7 @@ private:
         skip_blank(depth > 0);
         if (!at_end() && (now() == '[' || now() == '{')) open = text_[at_++];
         if (open == 0) {
-            // A text stands at the beginning or not at all; behind one that does not, quotes are no quotes.
+            // A text stands at the beginning or not at all; otherwise quotation marks have no meaning.
             if (!at_end() && (now() == '"' || now() == '\'')) text();
             const auto ends = [&](char c) {
                 return c == '\n' || c == '#' || (depth > 0 && (c == ',' || c == ']' || c == '}'));

@@ -48,6 +48,11 @@ public:
 
     void advance(Time cut, std::span<const BatchEvent> events, std::span<const ButtonSet> states) noexcept;
 
+private:
+    friend class KeyboardBatch;
+    friend class PlayerFrame;
+    friend struct BatchKeys;
+
     static constexpr unsigned rows = 256, words = rows / 64;
     static constexpr unsigned first_either_row = rows - 4;  // from there on, either-side names
     struct Player {

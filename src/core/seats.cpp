@@ -59,6 +59,10 @@ public:
     std::optional<unsigned> seat_of(DeviceId device, Button button) const noexcept;
     ButtonFigures figures(unsigned seat, const ButtonSet& keys, Button repeats_as) const noexcept;
 
+private:
+    friend class Seats;
+    friend class SeatFrame;
+
     struct Share {
         DeviceId device{};
         ButtonSet part;
@@ -82,7 +86,6 @@ public:
     std::array<std::optional<DeviceId>, seat_capacity> last_device_{};
     std::array<detail::DeviceBits, seat_capacity> pointing_{};  // devices whose mouse buttons are the seat's
 
-private:
     void report(SeatChange::Kind kind, unsigned seat, DeviceId device, Time time) noexcept;
     void settle(const Frame& frame) noexcept;
     void take_seats(const Frame& frame) noexcept;

@@ -16,7 +16,7 @@ public:
 
     LineReader(std::istream& in, std::size_t longest) : in_{in}, longest_{longest} {}
 
-    /// The next line without its line feed, good until the next call. An empty last line is no line.
+    /// The next line without its line feed, good until the next call. An empty last line does not count as a line.
     Result next(std::string_view& line);
 
     /// True if the line last read stood at the end with no line feed behind it.

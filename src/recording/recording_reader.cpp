@@ -105,7 +105,7 @@ private:
     const Json& object_;
 };
 
-// A line of a recording is two levels deep. What is deeper is no recording, and must not fill the stack.
+// A line of a recording is two levels deep. Anything deeper is not a recording, and must not fill the stack.
 constexpr unsigned deepest = 32;
 
 bool is_too_deep(std::string_view text) {

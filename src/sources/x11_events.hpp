@@ -52,7 +52,7 @@ struct Input {
     Valuators valuators;
 };
 
-/// Nothing for what is no input. `extension`: XInput's major opcode; `keyboard_event`: XKB's event number, 0 for none.
+/// Returns nothing for events that are not input. `extension`: XInput's major opcode; `keyboard_event`: XKB's event number, 0 for none.
 std::optional<Input> decode(const xcb_generic_event_t& event, std::uint8_t extension,
                             std::uint8_t keyboard_event) noexcept;
 

@@ -69,7 +69,7 @@ void X11Source::Parts::button_change(const Input& input) {
     Master* master = find(input.device, DeviceKind::mouse);
     if (!master || input.emulated) return;
     const Button button = x11::button_of_mouse(input.detail);
-    // Raw events come wherever the pointer is: a press elsewhere is no press here, but what was pressed here is let go
+    // Raw events come wherever the pointer is: a press elsewhere does not count here, but what was pressed here is let go
     // anywhere.
     const bool is_here = master->inside || lock.is_on();
     if (input.raw && has_window() && !(focused && is_here) && !master->down.contains(button)) return;

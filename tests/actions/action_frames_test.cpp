@@ -74,7 +74,7 @@ TEST(ActionFrames, LeftOutAreCountedAndHealed) {
     p.read(30);
     EXPECT_EQ(text(p.lock().figures()), "hold 0010 5000000 5000000");
     EXPECT_EQ(p.reader.counters().left_out, 2U);
-    // Going back with both is no mistake; with the sampler alone it is.
+    // Going back with both is not a mistake; with the sampler alone it is.
     const auto sampler = p.sampler.save();
     const auto reader = p.reader.save();
     p.read(40);

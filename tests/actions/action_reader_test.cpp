@@ -124,7 +124,7 @@ TEST(Gesture, IsMadeOfItsBindingsPresses) {
 a tap : open:m 2+W 7-W |10 : blip 1100 0 0
 a nanosecond too long : open:m 2+W 8-W |10 : idle 0000 0 0
 over a cut : open:m 2+W |4 7-W |10 : idle 0000 0 0; blip 1100 0 0
-a cancel is no tap : open:m 2+W 4foc0 |10 : idle 0000 0 0
+a cancel is not a tap : open:m 2+W 4foc0 |10 : idle 0000 0 0
 )");
     check(lasting, "go", R"(
 a long press : open:m 2+W |6 |10 13-W |20 : idle 0000 0 0; press 1000 3 3; release 0100 6 3
@@ -137,7 +137,7 @@ adopted is not pressed : 2+W |5 open:m |20 : idle 0000 0 0; idle 0000 0 0
 a double tap : open:m 2+W 4-W 6+W |10 12-W |20 : press 1000 4 4; release 0100 6 2
 too slow : open:m 2+W 4-W 8+W 9-W |10 : idle 0000 0 0
 the second of the slow ones may be a first : open:m 2+W 4-W 8+W 9-W |10 12+W |20 : idle 0000 0 0; press 1000 8 8
-the third is no second : open:m 1+W 2-W 3+W 4-W 5+W 6-W |10 : blip 1100 1 1
+the third does not count as a second : open:m 1+W 2-W 3+W 4-W 5+W 6-W |10 : blip 1100 1 1
 closing its mode forgets the first : open:m 2+W 3-W |3 close:m |4 open:m 5+W |10 : idle 0000 0 0; idle 0000 0 0; idle 0000 0 0
 )");
     check(toggle, "go", R"(
@@ -217,7 +217,7 @@ TEST(Wheel, EachStepIsAPress) {
     EXPECT_EQ(shown("fine"), "blip 2200 0 0");
     run.run("41+W");
     wheel(1, 45);
-    EXPECT_EQ(run.run("|50").back(), "press 1000 9 9") << "held by a key, a step is no edge of the OR";
+    EXPECT_EQ(run.run("|50").back(), "press 1000 9 9") << "held by a key, a step is not an edge of the OR";
 }
 
 TEST(Wheel, GoesToTheUppermostModeAndMayBeClaimed) {

@@ -49,7 +49,7 @@ TEST(PolledStates, KeysFromBitsAndBytesByAnyNumbering) {
         for (unsigned key = 0; key < 256; ++key) {
             state = state * 6364136223846793005ULL + 1442695040888963407ULL;
             if (state >> 60 != 0) {
-                bytes[key] = static_cast<std::uint8_t>(state >> 40 & 0x7F);  // rubbish beside the bit that counts
+                bytes[key] = static_cast<std::uint8_t>(state >> 40 & 0x7F);  // arbitrary values in the other bits
                 continue;
             }
             bytes[key] = 0x80;

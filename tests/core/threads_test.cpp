@@ -243,7 +243,7 @@ TEST(WholeDesk, ArrivesWholeFromAnotherThread) {
     }
     producer.join();
     const bool missed = sampler.counters().lost != 0 || sampler.counters().overruns != 0;
-    // Positions add one a round, motion another; the first position is no motion. No distance is ever lost.
+    // Positions add one a round, motion another; the first position does not count as motion. No distance is ever lost.
     EXPECT_EQ(x, 2 * rounds - 1);
     EXPECT_EQ(frame->pointer().position(), (WindowPoint{rounds, rounds}));
     EXPECT_EQ(frame->axis(controls::PadStickLeftX).now, rounds % 9 / 8.0);

@@ -199,7 +199,7 @@ TEST_F(AttachedX11, FocusBackWhileHeldAdoptsAndIsNoPress) {
     ASSERT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.cancels == 1; }));
     hand->give_focus(window);
     ASSERT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.adopts == 1; }));
-    // The repeats move with the focus; they are no presses either.
+    // The repeats move with the focus; they are not presses either.
     ASSERT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.system_repeats >= 1; }));
     hand->key(code_w, false);
     ASSERT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.releases == 1; }));

@@ -2,11 +2,11 @@
 #pragma once
 
 #include "cursorum/core/sampler.hpp"
+#include "support/script.hpp"
 
 namespace test {
 
 inline constexpr cursorum::DeviceId pad{3}, other{4};
-inline cursorum::Time at(std::int64_t ns) { return cursorum::nanoseconds_since_zero(ns); }
 
 struct Pads {
     Pads() {

@@ -10,6 +10,8 @@
 
 namespace test {
 
+inline cursorum::Time at(std::int64_t ns) { return cursorum::nanoseconds_since_zero(ns); }
+
 using namespace cursorum;
 
 /// What a test shows by itself; empty for a view that is not its own.

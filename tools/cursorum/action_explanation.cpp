@@ -160,7 +160,7 @@ private:
         const std::string news = news_of(f);
         add("{}{}: {}{}.\n", indent_, name_of(button), name_of(f.state()), news.empty() ? "" : ", " + news);
         if (f.system_repeat_count() != 0 && f.press_count() == 0)
-            add("      The system repeated it ({}): that is no press.\n", f.system_repeat_count());
+            add("      The system repeated it ({}): a repeat is not a press.\n", f.system_repeat_count());
         return f.state() != ButtonState::idle;
     }
     bool was_down_at_all(Button button) const {

@@ -72,7 +72,7 @@ inline constexpr Button
     KeyExtra152{248}, KeyExtra153{249}, KeyExtra154{250}, KeyExtra157{251}, KeyExtra160{252}, KeyExtra162{253},
     KeyExtra169{254}, KeyExtra170{255};
 
-// The mouse. The wheel is no button.
+// The mouse. The wheel is not a button.
 inline constexpr Button
     MouseLeft{288}, MouseRight{289}, MouseMiddle{290}, MouseBack{291}, MouseForward{292}, MouseExtra6{293},
     MouseExtra7{294}, MouseExtra8{295}, MouseExtra9{296}, MouseExtra10{297}, MouseExtra11{298}, MouseExtra12{299},

@@ -5,7 +5,6 @@
 #include <initializer_list>
 #include <iterator>
 #include <optional>
-#include <type_traits>
 
 #include "cursorum/core/axis_reading.hpp"
 #include "cursorum/core/button_reading.hpp"
@@ -173,15 +172,14 @@ public:
     /// Values of one device at one time are visited once. Before the first one, the value was `before` of the reading.
     template <typename Visit>
     void for_each_value(Axis axis, Visit&& visit) const {
-        walk(axis, &visit, [](void* to, Time time, double value) {
-            (*static_cast<std::remove_reference_t<Visit>*>(to))(time, value);
-        });
+        auto call = [&visit](Time time, double value) { visit(time, value); };
+        walk(axis, &call, [](void* to, Time time, double value) { (*static_cast<decltype(call)*>(to))(time, value); });
     }
     template <typename Visit>
     void for_each_value(Stick stick, Visit&& visit) const {
-        walk(stick, &visit, [](void* to, Time time, Vector2 value) {
-            (*static_cast<std::remove_reference_t<Visit>*>(to))(time, value);
-        });
+        auto call = [&visit](Time time, Vector2 value) { visit(time, value); };
+        walk(stick, &call,
+             [](void* to, Time time, Vector2 value) { (*static_cast<decltype(call)*>(to))(time, value); });
     }
 
     /// The merged buttons whose state is not idle, including either-side names.

@@ -3,7 +3,6 @@
 
 #include <cstdint>
 #include <span>
-#include <type_traits>
 
 #include "cursorum/core/button_reading.hpp"
 #include "cursorum/core/edge.hpp"
@@ -74,8 +73,8 @@ public:
     /// Calls `visit(Edge)` for each edge, in order; the device is the player's number.
     template <typename Visit>
     void for_each_edge(Visit&& visit) const {
-        walk_edges(&visit,
-                   [](void* to, const Edge& edge) { (*static_cast<std::remove_reference_t<Visit>*>(to))(edge); });
+        auto call = [&visit](const Edge& edge) { visit(edge); };
+        walk_edges(&call, [](void* to, const Edge& edge) { (*static_cast<decltype(call)*>(to))(edge); });
     }
 
     /// Not for callers: batches make it.

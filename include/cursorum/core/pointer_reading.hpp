@@ -4,7 +4,6 @@
 #include <cstddef>
 #include <cstdint>
 #include <iterator>
-#include <type_traits>
 
 #include "cursorum/core/detail/device_filter.hpp"
 #include "cursorum/core/detail/frame_window.hpp"
@@ -159,9 +158,9 @@ public:
     /// its own events completed. As in samples(), events that have been overwritten are left out.
     template <typename Visit>
     void for_each_wheel_step(Visit&& visit) const {
-        walk_wheel_steps(&visit, [](void* to, Time time, WheelSteps steps) {
-            (*static_cast<std::remove_reference_t<Visit>*>(to))(time, steps);
-        });
+        auto call = [&visit](Time time, WheelSteps steps) { visit(time, steps); };
+        walk_wheel_steps(
+            &call, [](void* to, Time time, WheelSteps steps) { (*static_cast<decltype(call)*>(to))(time, steps); });
     }
     /// Returns whether anything moved, a wheel turned, or the position changed, even if it came back within the frame.
     bool moved() const noexcept;

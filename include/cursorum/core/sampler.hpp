@@ -23,7 +23,8 @@ struct SamplerOptions {
     /// Allows gather() to allocate when one frame takes more than the timeline's whole history. For tools that make
     /// long frames from files; leave it off in a game.
     bool growing = false;
-    /// The sampler has room for peek(). If false, it needs half of the memory, and peek() must not be called.
+    /// The sampler has room for peek(). If false, it needs half of the memory, and peek() returns
+    /// the last frame; builds with assertions stop there.
     bool peeking = true;
 };
 
@@ -64,13 +65,14 @@ public:
     /// a few keys and a pad are down. Two samplers of the same events and cuts have the same bytes.
     class State {
     public:
+        static constexpr std::size_t capacity = std::size_t{36} * 1024;
         /// What is in use: enough to compare states, or to keep them with as little memory as possible.
         std::span<const std::byte> bytes() const noexcept { return {bytes_, size_}; }
 
     private:
         friend class Sampler;
         std::size_t size_ = 0;
-        std::byte bytes_[36 * 1024];
+        std::byte bytes_[capacity];
     };
 
     /// Allocates about 28 bytes for each slot of the inlets' histories and 150 KB, and as much again for peeking

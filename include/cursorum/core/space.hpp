@@ -84,8 +84,8 @@ struct Size {
     double width = 0, height = 0;
 };
 
-/// The picture, `viewport` in size, shown as large as it fits into the window, in the middle, with bars at the sides or above
-/// and below. The identity if a size is not more than zero.
+/// The picture, `viewport` in size, shown as large as it fits into the window, in the middle, with bars at the sides or
+/// above and below. The identity if a size is not more than zero.
 constexpr Transform<WindowSpace, ViewportSpace> letterbox(Size window, Size viewport) noexcept {
     if (!(window.width > 0 && window.height > 0 && viewport.width > 0 && viewport.height > 0)) return {};
     const double across = viewport.width / window.width, along = viewport.height / window.height;

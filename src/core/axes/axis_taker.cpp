@@ -38,14 +38,14 @@ void SamplerCore::add_axis(const AxisSlot& slot) noexcept {
 void SamplerCore::heal_axes(unsigned number, std::int64_t until) noexcept {
     const detail::InletHistory& inlet = timeline_->inlet(number);
     std::array<AxisSlot, axis_capacity> values;
-    const unsigned first = inlet.place_.first_track, room = inlet.place_.track_room;
+    const unsigned first = inlet.numbers_.first_track, room = inlet.numbers_.track_room;
     const auto place_of = [&](const AxisSlot& slot) { return slot.track() - first; };
     std::uint64_t position = 0;
     if (!detail::try_often(
             [&] { return inlet.axis_table_.try_read(inlet.axes_, 0, room, values.data(), position, place_of); }))
         return;  // the next frame finds it overrun again
     ++state_.overruns;
-    OtherState::Place& place = others_.inlets[number];
+    OtherState::OfInlet& place = others_.inlets[number];
     place.axes = position;
     std::uint32_t missed = 0;  // the newest slot is the last of some track
     for (unsigned i = 0; i < room; ++i)
@@ -85,27 +85,26 @@ void SamplerCore::skip_axes() noexcept {
 // As of `start`, as far as the history reaches.
 void SamplerCore::start_axes_at(unsigned number, std::int64_t start) noexcept {
     const detail::InletHistory& inlet = timeline_->inlet(number);
-    OtherState::Place& desk_place = others_.inlets[number];
-    const unsigned first = inlet.place_.first_track, room = inlet.place_.track_room;
+    OtherState::OfInlet& of_inlet = others_.inlets[number];
+    const unsigned first = inlet.numbers_.first_track, room = inlet.numbers_.track_room;
     std::array<AxisSlot, axis_capacity> values;
     const auto track_of = [&](const AxisSlot& s) { return s.track() - first; };
-    if (!detail::try_often([&] {
-            return inlet.axis_table_.try_read(inlet.axes_, 0, room, values.data(), desk_place.axes, track_of);
-        })) {
-        desk_place.axes = 0;  // the first frame heals
+    if (!detail::try_often(
+            [&] { return inlet.axis_table_.try_read(inlet.axes_, 0, room, values.data(), of_inlet.axes, track_of); })) {
+        of_inlet.axes = 0;  // the first frame heals
         values = {};
     }
     // Back to `start`: what changed since then had the value of its last change before.
     std::array<bool, axis_capacity> undone{};
     AxisSlot back;
-    std::uint64_t at = desk_place.axes;
+    std::uint64_t at = of_inlet.axes;
     for (; at > inlet.axes_.oldest() && inlet.axes_.try_read(at - 1, back) && back.time > start; --at)
         if (back.track() - first < room) undone[back.track() - first] = true;
-    desk_place.axes = at;
+    of_inlet.axes = at;
     if (at > inlet.axes_.oldest() && inlet.axes_.try_read(at - 1, back))
-        desk_place.axes_alone = back.counted();
+        of_inlet.axes_alone = back.counted();
     else if (at != inlet.axes_.published() && inlet.axes_.try_read(at, back))
-        desk_place.axes_alone = (back.counted() - back.counts()) & AxisSlot::counted_mask;
+        of_inlet.axes_alone = (back.counted() - back.counts()) & AxisSlot::counted_mask;
     for (unsigned i = 0; i < room; ++i) {
         if (undone[i]) values[i].value = values[i].shaped = 0;
         if (values[i].what == 0 && values[i].value == 0 && values[i].time == 0) continue;

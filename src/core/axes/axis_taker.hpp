@@ -56,7 +56,7 @@ namespace cursorum {
     if (place != from) {
         entries.axis_count = count;
         entries_.stamp_count = stamp_count;
-        detail::OtherState::Place& known = others_.inlets[number];
+        detail::OtherState::OfInlet& known = others_.inlets[number];
         state_.taken += detail::AxisSlot::counted_from(known.axes_alone, last.counted());
         if ((late | moved) != 0) [[unlikely]] {
             state_.late += late;

@@ -46,7 +46,7 @@ Outcome Inlet::stick(DeviceId device, Stick stick, double x, double y, Time when
     const OneThread here{guard_};
     begin(when);
     Device* const device = find_device(id);
-    if (!device || !device->listens) return finish(unheard(device));
+    if (!device || !device->listens) return finish(not_listening(device));
     if (values.back().axis >= axis_kinds) return finish(Outcome::refused_control);
     AxisChanges changes;
     Outcome outcome = Outcome::taken;
@@ -74,7 +74,7 @@ Outcome InletCore::post_shaping(DeviceId id, const DeviceShaping& shaping, Time 
     if (!shaping.is_valid()) return finish(Outcome::refused_value);
     device->shaping = shaping;
     device->axes_stamp = Device::no_time;  // what it does to buttons is not undone by axes of the same time
-    AxisChanges changes{.touched = device->heard_axes};
+    AxisChanges changes{.touched = device->posted_axes};
     reshape(*device, changes);
     update_axis_buttons(*device, changes.touched, true);
     write_axes(*device, changes, false);
@@ -102,10 +102,10 @@ Outcome InletCore::change_axis(Device& device, AxisValue to, AxisChanges& change
     const std::uint32_t bit = std::uint32_t{1} << to.axis;
     const bool is_same = value == device.axes[to.axis];
     // An axis that was not posted since it was at rest is at zero, but zero need not be at rest once it is shaped.
-    if (is_same && (device.heard_axes & bit) != 0) return Outcome::taken;
+    if (is_same && (device.posted_axes & bit) != 0) return Outcome::taken;
     if (!is_same && !try_bind_track(device, to.axis)) return Outcome::refused_axes;
     device.axes[to.axis] = value;
-    device.heard_axes |= bit;
+    device.posted_axes |= bit;
     changes.touched |= bit;
     changes.values |= is_same ? 0 : bit;
     return Outcome::taken;
@@ -172,7 +172,7 @@ void InletCore::write_axes(const Device& device, const AxisChanges& changes, boo
         axes_.write_words(slot);
         axes_.publish();
         changes_of_others_.publish(changes_of_others_.get() + 1);
-        axis_table_.show_words(track - place_.first_track, slot);
+        axis_table_.show_words(track - numbers_.first_track, slot);
     }
     if (counts) axes_alone_end_ = axes_.next();
 }

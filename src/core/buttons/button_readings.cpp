@@ -150,7 +150,7 @@ void FrameCore::for_each_hold(Button button, DeviceFilter filter, Visit&& visit)
     const bool by_programs = filter.kind == DeviceFilter::Kind::programs;
     for (unsigned inlet = 0; inlet < timeline->inlet_count(); ++inlet) {
         const detail::InletHistory& history = timeline->inlet(inlet);
-        const unsigned first = history.place_.first_hold;
+        const unsigned first = history.numbers_.first_hold;
         for (unsigned i = first; i < first + history.holds_used_.look(); ++i) {
             const Slot& hold = state_->holds[i];
             if (hold.button() == button.number && hold.is_held() && detail::is_virtual(hold.tag()) == by_programs)

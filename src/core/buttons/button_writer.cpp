@@ -60,7 +60,7 @@ Outcome InletCore::post_any_button(DeviceId id, Button button, bool down, bool m
     const OneThread here{guard_};
     begin(when);
     Device* const device = find_device(id);
-    if (!device || !device->listens) return finish(unheard(device));
+    if (!device || !device->listens) return finish(not_listening(device));
     if (button.number >= button_capacity || !can_have(device->cell(button).trait()))
         return finish(Outcome::refused_control);
     return finish(apply_button(Keys{*this, *device}, button, down, marked));
@@ -107,9 +107,9 @@ Outcome Inlet::system_repeat(DeviceId device, Button control, Time when) noexcep
 
 // A button keeps its hold from press to press, so that a sampler which missed some of them still means the same hold.
 bool InletCore::try_bind_hold(Device& device, Button button) noexcept {
-    for (unsigned tried = 0; tried < place_.hold_room; ++tried) {
+    for (unsigned tried = 0; tried < numbers_.hold_room; ++tried) {
         const unsigned place = next_hold_;
-        next_hold_ = (next_hold_ + 1) % place_.hold_room;
+        next_hold_ = (next_hold_ + 1) % numbers_.hold_room;
         Bound& bound = bound_[place];
         if (bound.device) {
             const Cell old = bound.device->cell(bound.button);
@@ -118,7 +118,7 @@ bool InletCore::try_bind_hold(Device& device, Button button) noexcept {
         }
         bound = {&device, button};
         holds_used_.publish(std::max(holds_used_.get(), place + 1));
-        device.set(button, device.cell(button).with_hold(place_.first_hold + place));
+        device.set(button, device.cell(button).with_hold(numbers_.first_hold + place));
         return true;
     }
     return false;

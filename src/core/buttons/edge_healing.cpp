@@ -31,7 +31,7 @@ void SamplerCore::start_at(unsigned number, std::int64_t start) noexcept {
         undone_events += slot.what().is_first();
         position = at - 1;
         if (kind > SlotKind::cancel || slot.button() >= first_either_side) continue;
-        Slot& hold = copy.holds[detail::hold_of(slot.tag()) - inlet.place_.first_hold];
+        Slot& hold = copy.holds[detail::hold_of(slot.tag()) - inlet.numbers_.first_hold];
         if (slot.what().device_is_down()) {
             hold = slot.with_what(What::of(SlotKind::release, Effect::none, false, false));
             continue;
@@ -42,7 +42,7 @@ void SamplerCore::start_at(unsigned number, std::int64_t start) noexcept {
     }
     state_.inlets[number].edges = position;
     state_.inlets[number].events = copy.events - undone_events;
-    for (unsigned i = 0; i < inlet.place_.hold_room; ++i) settle(copy.holds[i]);
+    for (unsigned i = 0; i < inlet.numbers_.hold_room; ++i) settle(copy.holds[i]);
     if (guessed && !state_.merges) start_merging();
 }
 
@@ -111,8 +111,8 @@ void SamplerCore::heal(unsigned number, std::int64_t until) noexcept {
     entries_.commit(now);
     start_merging(now.holds);
     healing_->count = 0;
-    for (unsigned i = 0; i < inlet.place_.hold_room; ++i) {
-        const unsigned hold = inlet.place_.first_hold + i;
+    for (unsigned i = 0; i < inlet.numbers_.hold_room; ++i) {
+        const unsigned hold = inlet.numbers_.first_hold + i;
         const detail::Slot& mine = now.holds[hold];
         const Slot& theirs = copy.holds[i];
         const bool same = mine.button() == theirs.button() && mine.device() == theirs.device();

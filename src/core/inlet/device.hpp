@@ -69,7 +69,7 @@ struct Device {
     // focus, unplugged, before the first value) both are 0, whatever the shaping.
     static constexpr std::uint16_t no_track = 0xFFFF;
     std::array<double, axis_kinds> axes{}, shaped{};
-    std::uint32_t heard_axes = 0;  // bit n: axis n was posted since the device was at rest
+    std::uint32_t posted_axes = 0;  // bit n: axis n was posted since the device was at rest
     std::array<std::uint16_t, axis_kinds> tracks = [] {
         std::array<std::uint16_t, axis_kinds> none;
         none.fill(no_track);

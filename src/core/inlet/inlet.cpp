@@ -64,10 +64,10 @@ detail::HistoryRoom room_for(const TimelineOptions& options) noexcept {
 
 }  // namespace
 
-InletCore::InletCore(const TimelineOptions& options, const Place& place, detail::DeviceDirectory& directory)
+InletCore::InletCore(const TimelineOptions& options, const Numbers& place, detail::DeviceDirectory& directory)
     : InletHistory{place, room_for(options)}, pointer_settings_{options.pointer}, directory_{&directory} {
     recent_device_ = &devices_[place.device_room];  // no device: unknown, and never listens
-    recent_device_->number = nobody;
+    recent_device_->number = no_device;
     if (!options.desk_devices || place.inlet != 0) return;
     // The desk's devices exist before the first event; connect events would need a time.
     apply_connect(desk_keyboard,
@@ -214,7 +214,7 @@ void InletCore::begin_out_of_order(std::int64_t stamp) noexcept {
     write_late(time, motions_.next(), true);
 }
 
-Outcome InletCore::unheard(const Device* device) noexcept {
+Outcome InletCore::not_listening(const Device* device) noexcept {
     return device && device->connected ? Outcome::ignored : Outcome::stray_device;
 }
 
@@ -267,7 +267,7 @@ Outcome InletCore::post_state(DeviceId id, const ButtonSet* down, const AxisValu
     const OneThread here{guard_};
     begin(when);
     Device* const device = find_device(id);
-    if (!device || !device->listens) return finish(unheard(device));
+    if (!device || !device->listens) return finish(not_listening(device));
     Outcome outcome = Outcome::taken;  // neither buttons nor axes are present
     if (down) {
         const bool adopts = std::exchange(device->adopt_next, false) || adopt;
@@ -306,11 +306,11 @@ Outcome InletCore::apply_connect(DeviceId id, const DeviceInfo& info) noexcept {
         if (device->connected) return Outcome::stray_connect;
         if (device->kind != info.kind) return Outcome::stray_kind;
     } else {
-        if (device_count_ == place_.device_room) return Outcome::refused_devices;
-        if (const unsigned number = place_.first_device + device_count_; directory_->take(id, number) != number)
+        if (device_count_ == numbers_.device_room) return Outcome::refused_devices;
+        if (const unsigned number = numbers_.first_device + device_count_; directory_->take(id, number) != number)
             return Outcome::stray_inlet;
         device = &devices_[device_count_];
-        device->number = static_cast<std::uint8_t>(place_.first_device + device_count_++);
+        device->number = static_cast<std::uint8_t>(numbers_.first_device + device_count_++);
         device->id = id;
         device->kind = info.kind;
         for (unsigned i = 0; i < button_capacity; ++i) device->cells[i].set(fresh_cells[i]);

@@ -17,13 +17,16 @@ namespace cursorum {
 /// An inlet, as only its timeline makes it: the members of Inlet are calls of its own.
 class InletCore final : public Inlet, public detail::InletHistory {
 public:
-    InletCore(const TimelineOptions& options, const Place& place, detail::DeviceDirectory& directory);
+    InletCore(const TimelineOptions& options, const Numbers& place, detail::DeviceDirectory& directory);
 
     using InletHistory::complete_until;
     using InletHistory::counters;
     using InletHistory::latest;
 
-    static constexpr std::uint8_t nobody = 255;  // in place of a device's number
+private:
+    friend class Inlet;
+
+    static constexpr std::uint8_t no_device = 255;  // in place of a device's number
 
     struct Keys;
     /// A mouse button down, of which a click may become.
@@ -63,6 +66,7 @@ public:
         detail::Device* device = nullptr;
         Button button;
     };
+
     detail::Device* find_device(DeviceId id) noexcept;
     // Every event runs begin, one rule, finish.
     void begin(Time stamp) noexcept;
@@ -108,7 +112,7 @@ public:
     Outcome post_axes(DeviceId id, std::span<const AxisValue> values, Time when) noexcept;
     Outcome post_contact(const Event& event) noexcept;
     Outcome post_pointer_flags(const Event& event) noexcept;
-    static Outcome unheard(const detail::Device* device) noexcept;
+    static Outcome not_listening(const detail::Device* device) noexcept;
     Outcome apply_connect(DeviceId id, const DeviceInfo& info) noexcept;
     Outcome apply_focus(bool has) noexcept;
     Outcome post_focus(bool has, const ButtonSet* down, Time when) noexcept;

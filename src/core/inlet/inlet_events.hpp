@@ -86,9 +86,9 @@ struct InletCore::Keys {
 };
 
 inline detail::Device* InletCore::find_device(DeviceId id) noexcept {
-    if (recent_device_->id == id && recent_device_->number != nobody) [[likely]]
+    if (recent_device_->id == id && recent_device_->number != no_device) [[likely]]
         return recent_device_;
-    const unsigned place = directory_->find(id) - place_.first_device;
+    const unsigned place = directory_->find(id) - numbers_.first_device;
     return place < device_count_ ? recent_device_ = &devices_[place] : nullptr;
 }
 

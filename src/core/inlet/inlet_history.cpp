@@ -2,8 +2,8 @@
 
 namespace cursorum::detail {
 
-InletHistory::InletHistory(const Place& place, const HistoryRoom& room)
-    : place_{place},
+InletHistory::InletHistory(const Numbers& place, const HistoryRoom& room)
+    : numbers_{place},
       latest_{nanoseconds(earliest_time)},
       complete_until_{nanoseconds(earliest_time)},
       devices_{std::make_unique<Device[]>(place.device_room + 1U)},
@@ -40,7 +40,7 @@ bool InletHistory::try_copy_holds(HoldsCopy& copy) const noexcept {
     std::uint64_t about = 0;
     const bool is_whole = try_often([&] {
         about = extra_slots_.get();
-        return holds_.try_read(ring_, place_.first_hold, place_.hold_room, copy.holds.data(), copy.position, last);
+        return holds_.try_read(ring_, numbers_.first_hold, numbers_.hold_room, copy.holds.data(), copy.position, last);
     });
     if (!is_whole) return false;
     // The whole number that ends in the last slot's bits and is nearest to `about`, which is less than a round off.

@@ -24,8 +24,8 @@ struct HistoryRoom {
 /// An inlet's rings, with the tables of what they say last, its devices and its counters. The inlet's thread writes
 /// them; any thread reads them, and no thread waits.
 struct InletHistory {
-    /// Where an inlet stands in its timeline: what it numbers, it numbers from here.
-    struct Place {
+    /// The numbers that an inlet gives to holds, devices, tracks, presses and contacts: its share of the timeline's.
+    struct Numbers {
         std::uint16_t inlet;
         std::uint16_t first_hold, hold_room;
         std::uint8_t first_device, device_room;
@@ -41,12 +41,12 @@ struct InletHistory {
         std::array<Slot, hold_capacity> holds{};  // each one's last edge
     };
 
-    InletHistory(const Place& place, const HistoryRoom& room);
+    InletHistory(const Numbers& place, const HistoryRoom& room);
 
     /// By the timeline's number; null if it is another inlet's, or there is none.
     const Device* device_numbered(unsigned number) const noexcept {
-        const unsigned place = number - place_.first_device;
-        return place < place_.device_room && devices_[place].known_as.look() != 0 ? &devices_[place] : nullptr;
+        const unsigned place = number - numbers_.first_device;
+        return place < numbers_.device_room && devices_[place].known_as.look() != 0 ? &devices_[place] : nullptr;
     }
 
     /// False, after a few tries, if the producer went round its whole history again and again meanwhile.
@@ -56,7 +56,7 @@ struct InletHistory {
     Time complete_until() const noexcept { return Time{Duration{complete_until_.look()}}; }
     InletCounters counters() const noexcept;
 
-    const Place place_;
+    const Numbers numbers_;
     SingleWriter<std::int64_t> latest_;
     SingleWriter<std::uint64_t> extra_slots_;        // in the ring of edges, beyond one for each event
     SingleWriter<std::uint64_t> axes_alone_;         // events that only the ring of axes has

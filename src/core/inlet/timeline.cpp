@@ -21,17 +21,17 @@ TimelineCore::TimelineCore(const TimelineOptions& options)
     const unsigned count = inlets_for(options), holds = hold_capacity / count;
     inlets_.reserve(count);
     for (unsigned i = 0; i < count; ++i) {
-        const InletCore::Place place{.inlet = static_cast<std::uint16_t>(i),
-                                     .first_hold = static_cast<std::uint16_t>(i * holds),
-                                     .hold_room = static_cast<std::uint16_t>(holds),
-                                     .first_device = static_cast<std::uint8_t>(i * devices_of_each_),
-                                     .device_room = static_cast<std::uint8_t>(devices_of_each_),
-                                     .first_track = static_cast<std::uint16_t>(i * (axis_capacity / count)),
-                                     .track_room = static_cast<std::uint16_t>(axis_capacity / count),
-                                     .first_press = static_cast<std::uint8_t>(i * (press_capacity / count)),
-                                     .press_room = static_cast<std::uint8_t>(press_capacity / count),
-                                     .first_contact = static_cast<std::uint8_t>(i * (contact_capacity / count)),
-                                     .contact_room = static_cast<std::uint8_t>(contact_capacity / count)};
+        const InletCore::Numbers place{.inlet = static_cast<std::uint16_t>(i),
+                                       .first_hold = static_cast<std::uint16_t>(i * holds),
+                                       .hold_room = static_cast<std::uint16_t>(holds),
+                                       .first_device = static_cast<std::uint8_t>(i * devices_of_each_),
+                                       .device_room = static_cast<std::uint8_t>(devices_of_each_),
+                                       .first_track = static_cast<std::uint16_t>(i * (axis_capacity / count)),
+                                       .track_room = static_cast<std::uint16_t>(axis_capacity / count),
+                                       .first_press = static_cast<std::uint8_t>(i * (press_capacity / count)),
+                                       .press_room = static_cast<std::uint8_t>(press_capacity / count),
+                                       .first_contact = static_cast<std::uint8_t>(i * (contact_capacity / count)),
+                                       .contact_room = static_cast<std::uint8_t>(contact_capacity / count)};
         inlets_.push_back(std::make_unique<InletCore>(options, place, directory_));
         histories_.push_back(inlets_.back().get());
         for (unsigned k = 0; k < devices_of_each_; ++k)
@@ -67,7 +67,7 @@ DeviceStatus TimelineCore::status(const detail::Device& device) const noexcept {
     status.marks_repeats = (flags & detail::Device::marks_repeats_flag) != 0;
     status.background = (flags & detail::Device::background_flag) != 0;
     status.is_virtual = (flags & detail::Device::virtual_flag) != 0;
-    status.inlet = inlet.place_.inlet;
+    status.inlet = inlet.numbers_.inlet;
     status.name_bytes = device.name.read();
     const detail::DeviceSelf self = device.self.read();
     status.vendor = static_cast<std::uint16_t>(self.vendor);
@@ -76,7 +76,7 @@ DeviceStatus TimelineCore::status(const detail::Device& device) const noexcept {
     status.axes = static_cast<std::uint32_t>(self.axes);
     detail::InletHistory::HoldsCopy copy;
     const bool is_known = inlet.try_copy_holds(copy);
-    for (unsigned i = 0; is_known && i < inlet.place_.hold_room; ++i)
+    for (unsigned i = 0; is_known && i < inlet.numbers_.hold_room; ++i)
         if (const detail::Slot& hold = copy.holds[i]; hold.is_held() && hold.device() == device.number)
             status.down.insert({hold.button()});
     return status;

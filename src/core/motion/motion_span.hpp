@@ -18,7 +18,7 @@ struct MotionSpan {
     std::uint64_t usual = 0;                 // how many there were of late: about as many there will be
     bool has_gap = false;                    // some were overwritten; then
     MotionSlot gap;                          // the last slot before `from`
-    // Some in the middle fell into a pause and are no part of the frame: those from one position to another; then the
+    // Some in the middle fell into a pause and are not part of the frame: those from one position to another; then the
     // last slots before and in them.
     bool has_hole = false, was_any = false;
     std::uint64_t hole_from = 0, hole_to = 0;

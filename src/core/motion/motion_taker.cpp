@@ -98,7 +98,7 @@ std::size_t SamplerCore::keep_motions(unsigned number, std::uint64_t from, std::
 void SamplerCore::start_motion_at(unsigned number, std::int64_t start) noexcept {
     const detail::InletHistory& inlet = timeline_->inlet(number);
     detail::InletPosition& place = state_.inlets[number];
-    OtherState::Place& desk_place = others_.inlets[number];
+    OtherState::OfInlet& of_inlet = others_.inlets[number];
     const detail::MotionRing& ring = inlet.motions_;
     MotionSlot slot;
     detail::try_often([&] {
@@ -108,7 +108,7 @@ void SamplerCore::start_motion_at(unsigned number, std::int64_t start) noexcept 
         // The totals before what is yet to come; of the oldest slot that still stands, its own.
         if (place.motions == oldest && place.motions != end) ++place.motions;
         if (!ring.try_read(place.motions - 1, slot)) return false;
-        desk_place.moved = slot;
+        of_inlet.moved = slot;
         if (slot.is_placed()) others_.placed = true, others_.pointer = slot.position;
         return true;
     });

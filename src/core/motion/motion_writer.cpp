@@ -38,7 +38,7 @@ template <unsigned known>
         ((fields & MotionFields::raw) == 0 || (has_fixed(m.raw_dx) && has_fixed(m.raw_dy)));
     if (!device || !device->listens || !fits) {
         begin(when);
-        return finish(!device || !device->listens ? unheard(device) : Outcome::refused_value);
+        return finish(!device || !device->listens ? not_listening(device) : Outcome::refused_value);
     }
     write_moving<known>(*device, m, when, false);
     publish_motions();
@@ -175,7 +175,7 @@ Outcome InletCore::post_motions(DeviceId id, std::span<const MotionSample> sampl
         const MotionSample& sample = samples.front();
         samples = samples.subspan(1);
         const bool fits = has_fixed(sample.dx) && has_fixed(sample.dy);
-        outcome = !device || !device->listens ? unheard(device) : fits ? Outcome::taken : Outcome::refused_value;
+        outcome = !device || !device->listens ? not_listening(device) : fits ? Outcome::taken : Outcome::refused_value;
         if (outcome != Outcome::taken) {
             begin(sample.time);
             finish(outcome);

@@ -29,13 +29,13 @@ Outcome InletCore::post_contact(const Event& event) noexcept {
     const OneThread here{guard_};
     begin(event.time);
     Device* const device = find_device(event.device);
-    if (!device || !device->listens) return finish(unheard(device));
+    if (!device || !device->listens) return finish(not_listening(device));
     return finish(apply_contact(*device, event));
 }
 
 Outcome InletCore::apply_contact(Device& device, const Event& event) noexcept {
     if (!has_fixed(event.x) || !has_fixed(event.y) || !(event.value == event.value)) return Outcome::refused_value;
-    const auto contacts = std::span{contacts_}.first(place_.contact_room);
+    const auto contacts = std::span{contacts_}.first(numbers_.contact_room);
     const auto found = std::find_if(contacts.begin(), contacts.end(),
                                     [&](const Contact& c) { return c.device == &device && c.id == event.contact; });
     auto place = static_cast<unsigned>(found - contacts.begin());
@@ -82,7 +82,7 @@ void InletCore::write_contact(unsigned place, OccasionKind kind) noexcept {
     occasion.measure = contact.pressure;
     occasion.begin_time = contact.time;
     occasion.contact = contact.id;
-    write_occasion(*contact.device, kind, place_.first_contact + place, 0, 0, occasion);
+    write_occasion(*contact.device, kind, numbers_.first_contact + place, 0, 0, occasion);
 }
 
 void InletCore::end_contact(unsigned place, OccasionKind kind) noexcept {
@@ -96,11 +96,11 @@ void InletCore::end_contact(unsigned place, OccasionKind kind) noexcept {
 
 // What is neither button nor motion comes to rest: contacts and axes.
 void InletCore::rest(Device& device) noexcept {
-    for (unsigned place = 0; place < place_.contact_room; ++place)
+    for (unsigned place = 0; place < numbers_.contact_room; ++place)
         if (contacts_[place].device == &device) end_contact(place, OccasionKind::contact_cancel);
     device.axes_stamp = Device::no_time;
     AxisChanges changes;
-    device.heard_axes = 0;
+    device.posted_axes = 0;
     for (unsigned axis = 0; axis < axis_kinds; ++axis) {
         changes.values |= std::uint32_t{std::exchange(device.axes[axis], 0.0) != 0} << axis;
         changes.shaped |= std::uint32_t{std::exchange(device.shaped[axis], 0.0) != 0} << axis;

@@ -37,7 +37,7 @@ bool SamplerCore::take_occasions(unsigned number, std::int64_t until, std::uint6
 // Whether a press is this sampler's, or fell into a pause. The inlet counts clicks through pauses; here they count
 // anew.
 bool SamplerCore::takes_press(unsigned number, OccasionSlot& occasion) noexcept {
-    OtherState::Place& place = others_.inlets[number];
+    OtherState::OfInlet& place = others_.inlets[number];
     const unsigned count = occasion.count();
     if (occasion.kind() == OccasionKind::release) place.last_count = static_cast<std::uint8_t>(count);
     if (occasion.begin_time < others_.skipped_before) {
@@ -64,8 +64,8 @@ void SamplerCore::add_occasion(OccasionSlot occasion) noexcept {
 
 // The devices that an inlet has connected now.
 void SamplerCore::show_connected(const detail::InletHistory& inlet, detail::DeviceBits& connected) noexcept {
-    for (unsigned i = 0; i < inlet.place_.device_room; ++i) {
-        const unsigned number = inlet.place_.first_device + i;
+    for (unsigned i = 0; i < inlet.numbers_.device_room; ++i) {
+        const unsigned number = inlet.numbers_.first_device + i;
         const detail::Device* const device = inlet.device_numbered(number);
         detail::set_bit(connected, number, device && (device->flags.look() & detail::Device::connected_flag) != 0);
     }
@@ -75,7 +75,7 @@ void SamplerCore::show_connected(const detail::InletHistory& inlet, detail::Devi
 // off: their ends may be among what is gone.
 void SamplerCore::heal_occasions(unsigned number, std::int64_t until) noexcept {
     const detail::InletHistory& inlet = timeline_->inlet(number);
-    const unsigned first = inlet.place_.first_contact, room = inlet.place_.contact_room;
+    const unsigned first = inlet.numbers_.first_contact, room = inlet.numbers_.contact_room;
     std::array<OccasionSlot, contact_capacity> theirs;
     const auto place_of = [&](const OccasionSlot& occasion) {
         return occasion.is_contact() ? occasion.place() - first : room;
@@ -91,7 +91,7 @@ void SamplerCore::heal_occasions(unsigned number, std::int64_t until) noexcept {
     const auto occasions = other_entries_.occasions.begin();
     const auto is_theirs = [&](const OccasionSlot& occasion) {
         return occasion.kind() != OccasionKind::locks &&
-               occasion.device() - inlet.place_.first_device < unsigned{inlet.place_.device_room};
+               occasion.device() - inlet.numbers_.first_device < unsigned{inlet.numbers_.device_room};
     };
     other_entries_.occasion_count = static_cast<std::uint32_t>(
         std::remove_if(occasions, occasions + other_entries_.occasion_count, is_theirs) - occasions);
@@ -119,8 +119,8 @@ void SamplerCore::heal_occasions(unsigned number, std::int64_t until) noexcept {
     }
     show_connected(inlet, other_entries_.connected);
     // Presses in progress: no click is made up of what was not seen.
-    for (unsigned i = 0; i < inlet.place_.press_room; ++i) {
-        const OccasionSlot& mine = others_.presses[inlet.place_.first_press + i];
+    for (unsigned i = 0; i < inlet.numbers_.press_room; ++i) {
+        const OccasionSlot& mine = others_.presses[inlet.numbers_.first_press + i];
         if (mine.goes_on() && mine.what != 0) add_occasion(set(mine, OccasionKind::cancel));
     }
 }
@@ -162,7 +162,7 @@ void SamplerCore::skip_occasions(std::int64_t to) noexcept {
 // As of `start`, as far as the history reaches.
 void SamplerCore::start_occasions_at(unsigned number, std::int64_t start) noexcept {
     const detail::InletHistory& inlet = timeline_->inlet(number);
-    OtherState::Place& desk_place = others_.inlets[number];
+    OtherState::OfInlet& of_inlet = others_.inlets[number];
     std::uint64_t occasion_at = inlet.occasions_.published();
     show_connected(inlet, others_.connected);
     OccasionSlot occasion;
@@ -174,7 +174,7 @@ void SamplerCore::start_occasions_at(unsigned number, std::int64_t start) noexce
         if (occasion.is_change())
             detail::set_bit(others_.connected, occasion.device(), occasion.kind() == OccasionKind::disconnect);
     }
-    desk_place.occasions = occasion_at;
+    of_inlet.occasions = occasion_at;
     // What is in progress then: the latest occasion of each place before.
     std::array<bool, press_capacity + contact_capacity> known{};
     bool flags_known = false, locks_known = !locks_changed;

@@ -34,7 +34,7 @@ void InletCore::write_occasion(const Device& device, OccasionKind kind, unsigned
                      OccasionSlot::what_of(kind, place, button, count);
     occasions_.write_and_publish(occasion);
     changes_of_others_.publish(changes_of_others_.get() + 1);
-    if (occasion.is_contact()) contact_table_.show(place - place_.first_contact, occasion);
+    if (occasion.is_contact()) contact_table_.show(place - numbers_.first_contact, occasion);
 }
 
 // Where the pointer is, whichever device moved it; where only motion is known, from where the device's first press in
@@ -52,12 +52,12 @@ void InletCore::write_press(OccasionKind kind, unsigned place) noexcept {
     occasion.position = point_of(press);
     occasion.measure = press.farthest_square;
     occasion.begin_time = press.time;
-    write_occasion(*press.device, kind, place_.first_press + place, press.button.number, press.count, occasion);
+    write_occasion(*press.device, kind, numbers_.first_press + place, press.button.number, press.count, occasion);
 }
 
 void InletCore::track_button(SlotKind kind, Device& device, Button button) noexcept {
     if (kind == SlotKind::press) {
-        const auto end = presses_.begin() + place_.press_room;
+        const auto end = presses_.begin() + numbers_.press_room;
         const auto free = std::find_if(presses_.begin(), end, [](const PointerPress& p) { return !p.device; });
         if (free == end) return;
         if (device.presses++ == 0) device.drift = {};
@@ -83,7 +83,7 @@ void InletCore::track_button(SlotKind kind, Device& device, Button button) noexc
         return;
     }
     if (kind == SlotKind::adopt) return;
-    for (unsigned place = 0; place < place_.press_room; ++place) {
+    for (unsigned place = 0; place < numbers_.press_room; ++place) {
         PointerPress& press = presses_[place];
         if (press.device != &device || press.button != button) continue;
         const bool clicks = kind == SlotKind::release;
@@ -96,7 +96,7 @@ void InletCore::track_button(SlotKind kind, Device& device, Button button) noexc
 }
 
 void InletCore::track_motion() noexcept {
-    for (unsigned place = 0; place < place_.press_room; ++place) {
+    for (unsigned place = 0; place < numbers_.press_room; ++place) {
         PointerPress& press = presses_[place];
         if (!press.device) continue;
         press.farthest_square = std::max(press.farthest_square, square_between(point_of(press), press.begin));
@@ -108,14 +108,14 @@ void InletCore::track_motion() noexcept {
 }
 
 void InletCore::cancel_presses(const Device& device) noexcept {
-    for (unsigned place = 0; place < place_.press_room; ++place) {
+    for (unsigned place = 0; place < numbers_.press_room; ++place) {
         PointerPress& press = presses_[place];
         if (press.device != &device) continue;
         write_press(OccasionKind::cancel, place);
         press.device = nullptr;
         --presses_held_;
     }
-    devices_[device.number - place_.first_device].presses = 0;
+    devices_[device.number - numbers_.first_device].presses = 0;
 }
 
 // ---- inside and outside, locked and free
@@ -132,10 +132,10 @@ Outcome InletCore::post_pointer_flags(const Event& event) noexcept {
     const OneThread here{guard_};
     begin(event.time);
     Device* const device = find_device(event.device);
-    if (!device || !device->listens) return finish(unheard(device));
+    if (!device || !device->listens) return finish(not_listening(device));
     if (event.has_locked && device->is_locked != event.locked) {
         device->is_locked = event.locked;
-        device->has_position = pointer_fresh_ = false;  // wherever it comes out is no motion
+        device->has_position = pointer_fresh_ = false;  // the jump to where it comes out does not count as motion
     }
     if (event.has_inside) {
         const bool leaves = !event.inside && !device->is_outside;

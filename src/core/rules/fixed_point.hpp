@@ -17,7 +17,7 @@ using FixedDistance = std::array<std::uint64_t, 2>;
 /// What fits without doubt: farther than any pointer goes in one event.
 inline constexpr double most_distance = 2147483648.0;
 
-/// False for what is no number, and for more than most_distance.
+/// False for NaN, and for more than most_distance.
 constexpr bool has_fixed(double value) noexcept { return value >= -most_distance && value <= most_distance; }
 
 /// The nearest multiple of 1/65536, ties to the even one. Scaling by a power of two is exact; adding 1.5 * 2^52 rounds

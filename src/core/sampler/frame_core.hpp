@@ -22,16 +22,13 @@ namespace cursorum {
 
 namespace detail {
 
-/// What a frame holds other than edges of buttons. Sized once.
-struct OtherEntries {
+/// What a frame holds other than edges of buttons. The levels are those of its end. Sized once.
+struct OtherEntries : PointerLevels {
     bool has_any = false;                 // since the frame was cleared; else all below is as clear() left it
     std::unique_ptr<MotionSpan[]> spans;  // of each inlet
     std::vector<MotionSlot> kept;  // of a growing sampler: all slots, with what each added in place of the totals
     bool keeps = false;
-    bool placed = false, outside = false, locked = false;  // at the end
-    std::uint8_t locks = 0;                                // likewise
-    DeviceBits connected{};                                // likewise
-    FixedDistance pointer{};
+    DeviceBits connected{};  // at the end
     bool moved_by_person = false, moved_by_program = false;
 
     std::vector<AxisRecord> axes;
@@ -47,7 +44,7 @@ struct OtherEntries {
     void commit(OtherState& state) const noexcept;
     void clear(unsigned inlets) noexcept;
     /// Commits to a copy of the sampler's state, which leaves it.
-    void bring_up(OtherState& copy, unsigned inlets) const noexcept {
+    void commit_to(OtherState& copy, unsigned inlets) const noexcept {
         commit(copy);
         for (unsigned i = 0; i < inlets; ++i) copy.inlets[i].moved = spans[i].after();
     }
@@ -55,12 +52,8 @@ struct OtherEntries {
     void start(const OtherState& state, unsigned inlets) noexcept {
         for (unsigned i = 0; i < inlets; ++i) spans[i].start(state.inlets[i].moved);
         clear(inlets);
-        placed = state.placed;
-        outside = state.outside;
-        locked = state.locked;
-        locks = state.locks;
+        static_cast<PointerLevels&>(*this) = state;
         connected = state.connected;
-        pointer = state.pointer;
     }
 };
 
@@ -112,9 +105,9 @@ struct FrameEntries : FrameWindow {
 /// actions alone.
 class CURSORUM_API FrameCore : public detail::FrameEntries {
 public:
-    FrameCore(const TimelineCore& of, const detail::SamplerState& state, const detail::OtherState& desk,
+    FrameCore(const TimelineCore& of, const detail::SamplerState& state, const detail::OtherState& others,
               const detail::OtherEntries& other_entries) noexcept
-        : timeline{&of}, state_{&state}, others_{&desk}, other_entries_{&other_entries} {
+        : timeline{&of}, state_{&state}, others_{&others}, other_entries_{&other_entries} {
         initial = &state;
     }
     FrameCore(const FrameCore&) = delete;

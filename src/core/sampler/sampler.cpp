@@ -83,7 +83,7 @@ const Frame& SamplerCore::peek(Time time) noexcept {
     peeking_->state_ = state_;
     entries_.commit(peeking_->state_);
     peeking_->others_ = others_;
-    other_entries_.bring_up(peeking_->others_, timeline_->inlet_count());
+    other_entries_.commit_to(peeking_->others_, timeline_->inlet_count());
     peeking_->entries_.clear();
     peeking_->other_entries_.start(peeking_->others_, timeline_->inlet_count());
     peeking_->forget_searches();

@@ -60,81 +60,11 @@ private:
 
 constexpr std::uint16_t no_more = 0xFFFF;  // in place of a number, behind the last one
 
-// What is written of buttons and of all else, but for arrays; the same for reading.
-struct NumbersOfButtons {
-    std::int64_t t0, t1;
-    std::uint64_t serial;
-    ButtonSet::Words levels;
-    std::int64_t late_before, effective;
-    std::uint64_t skipped, moved, taken, late, lost, overruns, went_back, held_back;
-    bool merges;
-
-    NumbersOfButtons(const SamplerState& of) noexcept
-        : t0{of.t0},
-          t1{of.t1},
-          serial{of.serial},
-          levels{of.levels},
-          late_before{of.late_before},
-          effective{of.effective},
-          skipped{of.skipped},
-          moved{of.moved},
-          taken{of.taken},
-          late{of.late},
-          lost{of.lost},
-          overruns{of.overruns},
-          went_back{of.went_back},
-          held_back{of.held_back},
-          merges{of.merges} {}
-    template <typename Visit>
-    void for_each(Visit&& visit) {
-        for_each_number(*this, visit);
-    }
-    template <typename State, typename Visit>
-    static void for_each_number(State& state, Visit&& visit) {
-        visit(state.t0), visit(state.t1), visit(state.serial), visit(state.levels);
-        visit(state.late_before), visit(state.effective), visit(state.skipped), visit(state.moved);
-        visit(state.taken), visit(state.late), visit(state.lost), visit(state.overruns), visit(state.went_back);
-        visit(state.held_back), visit(state.merges);
-    }
-};
-
-struct NumbersOfOthers {
-    bool placed, outside, locked;
-    std::uint8_t locks;
-    detail::DeviceBits connected;
-    detail::FixedDistance pointer;
-    std::int64_t no_clicks_before, skipped_before;
-
-    NumbersOfOthers(const OtherState& of) noexcept
-        : placed{of.placed},
-          outside{of.outside},
-          locked{of.locked},
-          locks{of.locks},
-          connected{of.connected},
-          pointer{of.pointer},
-          no_clicks_before{of.no_clicks_before},
-          skipped_before{of.skipped_before} {}
-    /// As of the frame's end.
-    void take(const detail::OtherEntries& entries) noexcept {
-        placed = entries.placed, outside = entries.outside, locked = entries.locked, locks = entries.locks;
-        pointer = entries.pointer;
-        if (entries.occasion_count != 0) connected = entries.connected;
-    }
-    template <typename Visit>
-    void for_each(Visit&& visit) {
-        for_each_number(*this, visit);
-    }
-    template <typename State, typename Visit>
-    static void for_each_number(State& state, Visit&& visit) {
-        visit(state.placed), visit(state.outside), visit(state.locked), visit(state.locks), visit(state.connected);
-        visit(state.pointer), visit(state.no_clicks_before), visit(state.skipped_before);
-    }
-};
-
-template <typename Place, typename Visit>
-void for_each_number_of_inlet(Place& place, Visit&& visit) {
-    visit(place.axes), visit(place.occasions), visit(place.others), visit(place.axes_alone);
-    visit(place.last_count), visit(place.skipped_count);
+// Number by number, the same for writing and reading: these structures have padding, whose bytes have no value.
+template <typename OfInlet, typename Visit>
+void for_each_number(OfInlet& inlet, Visit&& visit) {
+    visit(inlet.axes), visit(inlet.occasions), visit(inlet.others), visit(inlet.axes_alone);
+    visit(inlet.last_count), visit(inlet.skipped_count);
 }
 
 void put(StateWriter& writer, const OccasionSlot& slot) noexcept {
@@ -158,6 +88,15 @@ void get(StateReader& reader, std::array<OccasionSlot, count>& slots) noexcept {
 
 }  // namespace
 
+// The most that save_to() writes: everything down, every axis pushed, every press and contact going on.
+constexpr std::size_t most_bytes =
+    3 * 8 + sizeof(detail::SamplerTotals) + sizeof(ButtonSet::Words) + button_capacity * (8 + 1 + 2) +
+    hold_capacity * (2 + sizeof(Slot) + 1) +
+    inlet_capacity * (sizeof(detail::InletPosition) + sizeof(OtherState::OfInlet)) + sizeof(SamplerState::repeats) +
+    sizeof(SamplerState::repeat_of) + axis_capacity * (2 + 8 + 8) + sizeof(detail::PointerLevels) +
+    sizeof(detail::DeviceBits) + 2 * 8 + (press_capacity + contact_capacity) * (2 + sizeof(OccasionSlot)) + 64;
+static_assert(most_bytes <= Sampler::State::capacity);
+
 std::size_t SamplerCore::save_to(std::byte* bytes) const noexcept {
     const OneThread here{guard_};
     assert(!open_ && "a frame is in the making: save at a cut");
@@ -165,22 +104,25 @@ std::size_t SamplerCore::save_to(std::byte* bytes) const noexcept {
     const auto put_number = [&](const auto& value) { writer.put(value); };
 
     // Buttons as of the frame's end: what its edges changed, and all else from its start.
-    NumbersOfButtons numbers = state_;
+    ButtonSet::Words levels = state_.levels;
     std::array<std::uint64_t, hold_capacity / 64> touched{};
     auto& changed = healing_->copy.holds;
     for (std::uint32_t i = 0; i < entries_.count; ++i) {
         Slot edge{entries_.edges[i]};
         edge.time = entries_.time_of(edge);
         const unsigned button = edge.button(), hold = detail::hold_of(edge.tag());
-        if (edge.what().turns()) numbers.levels[button / 64] ^= std::uint64_t{1} << button % 64;
+        if (edge.what().turns()) levels[button / 64] ^= std::uint64_t{1} << button % 64;
         if (hold >= hold_capacity) continue;
         touched[hold / 64] |= std::uint64_t{1} << hold % 64;
         changed[hold] = edge.without_extra();
     }
-    numbers.t0 = numbers.t1;
-    if (numbers.merges) numbers.merges = state_.always_merges || numbers.levels != ButtonSet::Words{};
-    numbers.for_each(put_number);
-    const ButtonSet down{numbers.levels};
+    const bool merges = state_.merges && (state_.always_merges || levels != ButtonSet::Words{});
+    writer.put(state_.t1);  // where the next frame starts
+    writer.put(state_.serial);
+    writer.put(static_cast<const detail::SamplerTotals&>(state_));
+    writer.put(levels);
+    writer.put(merges);
+    const ButtonSet down{levels};
     down.for_each([&](Button button) {
         std::int64_t start = state_.start[button.number];
         bool adopted = state_.adopted[button.number];
@@ -195,18 +137,18 @@ std::size_t SamplerCore::save_to(std::byte* bytes) const noexcept {
     });
     // After healing and with several inlets the sampler merges by itself.
     for (unsigned inlet = 0; inlet < timeline_->inlet_count(); ++inlet) {
-        const unsigned first = timeline_->inlet(inlet).place_.first_hold;
+        const unsigned first = timeline_->inlet(inlet).numbers_.first_hold;
         for (unsigned i = first; i < first + timeline_->inlet(inlet).holds_used_.look(); ++i) {
             const Slot& hold = (touched[i / 64] >> i % 64 & 1) != 0 ? changed[i] : state_.holds[i];
             if (!hold.is_held()) continue;
             writer.put(static_cast<std::uint16_t>(i));
             writer.put(hold.time);
             writer.put(hold.packed);
-            writer.put(numbers.merges && state_.hold_pressed[i]);
+            writer.put(merges && state_.hold_pressed[i]);
         }
     }
     writer.put(no_more);
-    if (numbers.merges) down.for_each([&](Button button) { writer.put(state_.holders[button.number]); });
+    if (merges) down.for_each([&](Button button) { writer.put(state_.holders[button.number]); });
     for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
         writer.put(state_.inlets[i].edges);
         writer.put(state_.inlets[i].events);
@@ -223,7 +165,7 @@ std::size_t SamplerCore::save_to(std::byte* bytes) const noexcept {
     if (has_own_repeats) writer.put(state_.repeat_of);
 
     for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
-        for_each_number_of_inlet(others_.inlets[i], put_number);
+        for_each_number(others_.inlets[i], put_number);
         const detail::MotionSlot& moved = other_entries_.spans[i].after();
         writer.put(moved.time), writer.put(moved.what), writer.put(moved.motion), writer.put(moved.raw);
         writer.put(moved.wheel), writer.put(moved.position), writer.put(moved.steps), writer.put(moved.counts);
@@ -242,9 +184,12 @@ std::size_t SamplerCore::save_to(std::byte* bytes) const noexcept {
         }
     }
     writer.put(no_more);
-    NumbersOfOthers others = others_;
-    if (other_entries_.has_any) others.take(other_entries_);
-    others.for_each(put_number);
+    // As of the frame's end, which is its start as long as nothing was taken.
+    const bool any = other_entries_.has_any;
+    writer.put(any ? static_cast<const detail::PointerLevels&>(other_entries_) : others_);
+    writer.put(any && other_entries_.occasion_count != 0 ? other_entries_.connected : others_.connected);
+    writer.put(others_.no_clicks_before);
+    writer.put(others_.skipped_before);
     if (other_entries_.occasion_count == 0) {
         put(writer, others_.presses);
         put(writer, others_.contacts);
@@ -267,7 +212,12 @@ void SamplerCore::restore(const std::byte* bytes) noexcept {
     StateReader reader{bytes};
     const auto get_number = [&](auto& value) { reader.get(value); };
 
-    NumbersOfButtons::for_each_number(state_, get_number);
+    reader.get(state_.t1);
+    state_.t0 = state_.t1;
+    reader.get(state_.serial);
+    reader.get(static_cast<detail::SamplerTotals&>(state_));
+    reader.get(state_.levels);
+    reader.get(state_.merges);
     const ButtonSet down{state_.levels};
     down.for_each([&](Button button) {
         reader.get(state_.start[button.number]);
@@ -299,7 +249,7 @@ void SamplerCore::restore(const std::byte* bytes) noexcept {
         state_.repeat_of = {};
 
     for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
-        for_each_number_of_inlet(others_.inlets[i], get_number);
+        for_each_number(others_.inlets[i], get_number);
         reader.get(others_.inlets[i].moved);
         const detail::TrackTable& tracks = timeline_->inlet(i).tracks_;
         std::fill_n(others_.axis_values.begin() + tracks.first(), tracks.used(), 0.0);
@@ -309,7 +259,10 @@ void SamplerCore::restore(const std::byte* bytes) noexcept {
         reader.get(others_.axis_values[track]);
         reader.get(others_.axis_shaped[track]);
     }
-    NumbersOfOthers::for_each_number(others_, get_number);
+    reader.get(static_cast<detail::PointerLevels&>(others_));
+    reader.get(others_.connected);
+    reader.get(others_.no_clicks_before);
+    reader.get(others_.skipped_before);
     get(reader, others_.presses);
     get(reader, others_.contacts);
 

@@ -80,11 +80,11 @@ void SamplerCore::take_others_of_several(std::int64_t until, const BeforeOfAll& 
                 return others_.inlets[i].*place != before;
             });
     };
-    using Place = detail::OtherState::Place;
+    using OfInlet = detail::OtherState::OfInlet;
     take_ring(
-        &detail::InletHistory::axes_, &Place::axes, &Ends::axes, AxisSlot{},
+        &detail::InletHistory::axes_, &OfInlet::axes, &Ends::axes, AxisSlot{},
         [&](unsigned i, std::int64_t limit, std::uint64_t end) { take_axes(timeline_->inlet(i), i, limit, end); });
-    take_ring(&detail::InletHistory::occasions_, &Place::occasions, &Ends::occasions, OccasionSlot{},
+    take_ring(&detail::InletHistory::occasions_, &OfInlet::occasions, &Ends::occasions, OccasionSlot{},
               [&](unsigned i, std::int64_t limit, std::uint64_t end) { take_occasions(i, limit, end); });
     for (unsigned i = 0; i < inlets; ++i)
         if (state_.inlets[i].motions == ends[i].motions && others_.inlets[i].axes == ends[i].axes &&

@@ -27,16 +27,19 @@ struct InletPosition {
     std::uint64_t motions = 0;  // in its ring of motions
 };
 
-/// Everything a sampler remembers; trivially copyable, no pointers.
-///
-/// Levels and holds are those of the frame's start, t0. The frame's records lead from there to its end; committing them
-/// brings the state up to the end, which the next advance does, and every save on its copy.
-struct SamplerState : FrameStart {
+/// Where a sampler is, and its counters.
+struct SamplerTotals {
     std::int64_t late_before = 0;  // the last cut: t0, unless the frame has a gap before it
     std::int64_t effective = 0;    // of the last event taken, at least late_before
     std::uint64_t skipped = 0, moved = 0;
     std::uint64_t taken = 0, late = 0, lost = 0, overruns = 0, went_back = 0, held_back = 0;
+};
 
+/// Everything a sampler remembers; trivially copyable, no pointers.
+///
+/// Levels and holds are those of the frame's start, t0. The frame's records lead from there to its end; committing them
+/// brings the state up to the end, which the next advance does, and every save on its copy.
+struct SamplerState : FrameStart, SamplerTotals {
     std::array<std::int64_t, no_button + 1> start{};  // of the merged holds
     std::array<Slot, no_hold + 1> holds{};            // by the inlets' numbers; low as in a slot
     std::array<InletPosition, inlet_capacity> inlets{};
@@ -54,10 +57,19 @@ struct SamplerState : FrameStart {
 static_assert(std::is_trivially_copyable_v<SamplerState>);
 static_assert(sizeof(SamplerState) <= 16 * 1024);
 
+/// The pointer and the lock keys, at a frame's start or at its end.
+struct PointerLevels {
+    FixedDistance pointer{};
+    bool placed = false, outside = false, locked = false;
+    std::uint8_t locks = 0;                 // lock keys' states, as in an occasion
+    std::array<std::uint8_t, 4> padding{};  // so that it has no bytes without a value
+};
+
 /// What a sampler remembers other than buttons: pointer, axes, contacts. As of the frame's start, but for the
 /// positions.
-struct OtherState {
-    struct Place {
+struct OtherState : PointerLevels {
+    /// How far the sampler has come in one inlet.
+    struct OfInlet {
         std::uint64_t axes = 0, occasions = 0;  // positions in the rings
         std::uint64_t others = 0;               // all was taken of the inlet when it stood there
         std::uint64_t axes_alone = 0;           // as in the slot of axes before that position
@@ -67,14 +79,11 @@ struct OtherState {
         /// MotionSpan has it: this is brought up when its state is copied.
         MotionSlot moved{};
     };
-    std::array<Place, inlet_capacity> inlets{};
+    std::array<OfInlet, inlet_capacity> inlets{};
 
     std::array<double, axis_capacity> axis_values{}, axis_shaped{};  // by track
 
-    bool placed = false, outside = false, locked = false;
-    std::uint8_t locks = 0;  // lock keys' states, as in an occasion
     DeviceBits connected{};
-    FixedDistance pointer{};
     std::int64_t no_clicks_before = INT64_MIN;  // presses up to then were cancelled by the consumer
     std::int64_t skipped_before = INT64_MIN;    // presses earlier than that fell into a pause, or were ended by it
     std::array<OccasionSlot, press_capacity> presses{};

@@ -25,11 +25,7 @@ inline void detail::OtherEntries::commit(detail::OtherState& state) const noexce
         else if (occasion.is_contact())
             state.contacts[occasion.place()] = occasion;
     }
-    state.placed = placed;
-    state.outside = outside;
-    state.locked = locked;
-    state.locks = locks;
-    state.pointer = pointer;
+    static_cast<detail::PointerLevels&>(state) = *this;
 }
 
 // What is as of the end stays: it is as of the next frame's start, too.
@@ -72,7 +68,7 @@ void SamplerCore::take_in_turn(unsigned inlets, std::int64_t until, Turn&& turn,
 
 [[gnu::always_inline]] inline void SamplerCore::take_others(const detail::InletHistory& inlet, unsigned number,
                                                             std::int64_t until, std::uint64_t others) noexcept {
-    detail::OtherState::Place& place = others_.inlets[number];
+    detail::OtherState::OfInlet& place = others_.inlets[number];
     other_entries_.has_any = true;
     bool all = true;  // nothing is left for a later cut
     if (const std::uint64_t end = inlet.motions_.published(); end != state_.inlets[number].motions)

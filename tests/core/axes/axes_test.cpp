@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 #include <limits>
 #include <string>
@@ -94,7 +95,7 @@ TEST(Axes, BeyondTheThresholdInAnAdoptedStateIsAnAdopt) {
     EXPECT_EQ(p.inlet.state(pad, {}, pushed, at(5)), Outcome::state_adopted) << "the first since the connect";
     EXPECT_EQ(text(p.cut(10)[PadStickLeftDown].figures()), "hold 0010 5 5");
     p.inlet.state(pad, {PadSouth}, pushed, at(15));
-    EXPECT_EQ(text(p.cut(20)[PadSouth].figures()), "press 1000 5 5") << "the second is no adoption";
+    EXPECT_EQ(text(p.cut(20)[PadSouth].figures()), "press 1000 5 5") << "the second is not adopted";
     pushed.set(PadStickLeftY, 0);
     p.inlet.state(pad, {PadSouth}, pushed, at(25), true);
     EXPECT_EQ(text(p.cut(30)[PadStickLeftDown].figures()), "cancel 0001 20 5") << "marked: a cancel";
@@ -143,6 +144,22 @@ TEST(Axes, APauseVisitsOnlyAxesWhoseValuesChanged) {
     frame.for_each_value(PadStickLeftY, [&](Time, double) { ++visits; });
     EXPECT_EQ(visits, 0U) << "its shaped value changed, its raw value did not";
     EXPECT_EQ(frame.axis(PadStickLeftX).now, 0.8);
+}
+
+double pushed_most = 0;
+void note_push(Time, Vector2 stick) { pushed_most = std::max(pushed_most, stick.x); }
+
+TEST(Axes, AnyCallableVisitsValues) {
+    Pads p;
+    p.inlet.stick(pad, PadStickLeft, 0.9, 0, at(5));
+    p.inlet.stick(pad, PadStickLeft, 0, 0, at(6));
+    const Frame& frame = p.cut(10);
+    unsigned values = 0;
+    const auto count = [&values](Time, double) { ++values; };
+    frame.for_each_value(PadStickLeftX, count);
+    EXPECT_EQ(values, 2U) << "a constant lambda";
+    frame.for_each_value(PadStickLeft, note_push);
+    EXPECT_GT(pushed_most, 0.5) << "a function";
 }
 
 TEST(Axes, BadValuesAreRefusedOrLimited) {

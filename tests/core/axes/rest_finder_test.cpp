@@ -32,7 +32,7 @@ TEST(RestFinder, FindsCentreDeadZoneAndRange) {
         finder.add(at(t), PadStickLeftX, x);
         finder.add(at(t), PadStickLeftY, y);
         t += 40;
-        rest(t + 20);  // passing through the middle is no rest
+        rest(t + 20);  // passing through the middle does not count as rest
     }
     finder.lost(at(t));
     finder.end(at(t + 60'000));

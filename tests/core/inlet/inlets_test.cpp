@@ -12,10 +12,9 @@ namespace {
 using namespace cursorum;
 using namespace cursorum::controls;
 using test::all_of;
+using test::at;
 using test::edges_text;
 using test::text;
-
-Time at(std::int64_t ns) { return nanoseconds_since_zero(ns); }
 
 struct TwoInlets {
     TwoInlets() {

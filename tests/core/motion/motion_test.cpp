@@ -11,8 +11,7 @@ namespace {
 
 using namespace cursorum;
 using namespace cursorum::controls;
-
-Time at(std::int64_t ns) { return nanoseconds_since_zero(ns); }
+using test::at;
 
 TEST(Motion, AnOverrunLosesNoDistance) {
     Timeline timeline{{.motion_history = 64}};

@@ -38,10 +38,10 @@ void check(const char* table, const PointerSettings& settings = {}) {
 TEST(Pointer, MotionAndPositionDoNotCorrectEachOther) {
     check(R"(
 motion alone leaves the position : 1mov2:3,4 |9motion,at : 3,4 | nowhere
-the first position is no motion : 1pos2:10,20 |9motion,at : 0,0 | 10,20
+the first position is not motion : 1pos2:10,20 |9motion,at : 0,0 | 10,20
 then the difference is : 1pos2:10,20 2pos2:13,18 |9motion,at : 3,-2 | 13,18
 where both are reported, both are taken as they are : 1mvp2:100,0,10,20 |9motion,at : 100,0 | 10,20
-a warp is no motion : 1pos2:10,20 3wrp2:500,400 |9motion,at : 0,0 | 500,400
+a warp is not motion : 1pos2:10,20 3wrp2:500,400 |9motion,at : 0,0 | 500,400
 nor is the first after a focus gain : 1pos2:10,20 2foc0 3foc1 4pos2:90,90 |9motion,at : 0,0 | 90,90
 nor after a connect : 1pos2:10,20 2dis2 3con2 4pos2:90,90 |9motion,at : 0,0 | 90,90
 without focus nothing moves : 1pos2:10,20 2foc0 3mvp2:1,1,90,90 |9motion,at : 0,0 | 10,20
@@ -50,7 +50,7 @@ whole pixels are exact : 1pos2:16777217,-8388609 |9motion,at : 0,0 | 16777217,-8
 to and fro is motion too : 1mov2:5,0 2mov2:-5,0 |3motion,moved |4moved : 0,0 | moved; still
 inside and outside : 1pos2:110,110 |1inside,target 2out2 |2inside,target 3ins2 |3inside : in>in | h--; in>out | ---; out>in
 locked, it has no position : 1pos2:9,9 3lck2 4mov2:40,0 5pos2:3,3 |5locked,motion,at : off>on | 40,0 | 9,9
-where it comes out is no motion : 1pos2:9,9 3lck2 5pos2:3,3 6fre2 7pos2:80,80 |7motion,at,locked : 0,0 | 80,80 | off>off
+where it comes out is not motion : 1pos2:9,9 3lck2 5pos2:3,3 6fre2 7pos2:80,80 |7motion,at,locked : 0,0 | 80,80 | off>off
 a mouse that is gone locks nothing : 1lck2 |2locked 3dis2 |4locked : off>on; on>off
 each mouse has its own motion : 1mov2:1,2 2mov6:10,20 |5motion,motion@2,motion@6 : 11,22 | 1,2 | 10,20
 and its own wheel : 3whl6:0,1 |5wheel@6,wheel@2,moved@4 : 0,1 | 0,0 | still
@@ -118,7 +118,7 @@ TEST(Drags, BeginSixPixelsFromThePress) {
     check(R"(
 not before : 1pos2:10,10 2+l 3pos2:15.9,10 |4drag 5-l |6drag : -; -
 coming back does not end it : 1pos2:10,10 2+l 3pos2:16,10 |4drag 7pos2:10,12 |8drag : began 10,10>16,10; 10,10>10,12
-it is dropped, and that is no click : 1pos2:10,10 2+l 3pos2:16,10 9-l |10drag,clicks |11drag : began dropped | -; -
+it is dropped, and that is not a click : 1pos2:10,10 2+l 3pos2:16,10 9-l |10drag,clicks |11drag : began dropped | -; -
 )");
 }
 

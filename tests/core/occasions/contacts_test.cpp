@@ -13,9 +13,8 @@ namespace {
 
 using namespace cursorum;
 using namespace cursorum::controls;
+using test::at;
 using test::text;
-
-Time at(std::int64_t ns) { return nanoseconds_since_zero(ns); }
 
 using enum ContactPhase;
 

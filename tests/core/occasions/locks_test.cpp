@@ -10,8 +10,7 @@ namespace {
 
 using namespace cursorum;
 using namespace cursorum::controls;
-
-Time at(std::int64_t ns) { return nanoseconds_since_zero(ns); }
+using test::at;
 
 TEST(Locks, AreKnownToNewAndToOverrunSamplers) {
     Timeline timeline{{.occasion_history = 512}};

@@ -1,4 +1,4 @@
-// A button is no number: an engine's own key codes cannot slip through.
+// A button is not a number: an engine's own key codes cannot slip through.
 #include <cursorum/cursorum.hpp>
 
 void post(cursorum::Inlet& desk) {
