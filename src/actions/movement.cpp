@@ -131,14 +131,15 @@ void ActionReaderCore::add_steps(const FrameCore& frame) {
         const auto seen = [&](unsigned axis) { return is_mode(state_.flow_owners[axis], mode); };
         const bool is_seen = is_stick ? seen(source.number * 2U) && seen(source.number * 2U + 1) : seen(source.number);
         bool& stale = state_.stale_sources[i];
+        bool has_step = false;
         const auto add = [&](std::int64_t time, Vector2 value) {
             stale = stale && value != Vector2{};
             if (stale) value = {};
-            steps_.push_back({time,
-                              {value.x * source.scale, value.y * source.scale},
-                              static_cast<std::uint32_t>(steps_.size()),
-                              source.action,
-                              i});
+            value = {value.x * source.scale, value.y * source.scale};
+            // Its first value in the frame is mostly the last one of the frame before.
+            if (time == state_.t0 && value == state_.sources[i] && !has_step) return;
+            has_step = true;
+            steps_.push_back({time, value, static_cast<std::uint32_t>(steps_.size()), source.action, i});
         };
         if (!is_seen) {
             if (state_.sources[i] != Vector2{}) add(state_.t0, {});
