@@ -150,10 +150,10 @@ void report_pads(RatioReporter& report) {
     std::printf("\nGamepads, in copies of 16 bytes\n\n");
     report.row("stick() with one pad / copy", "stick(), 1 pad", copy, 7.1);
     report.row("stick() with 9 pads / copy", "stick(), 9 pads", copy, 45);
-    report.row("posting a stick's axis / copy", "post a stick's axis", copy, 50);
-    report.row("posting a trigger / copy", "post a trigger", copy, 30);
-    report.row("posting an axis that did not change / copy", "post an axis, unchanged", copy, 10);
-    report.row("a frame and 2 stick actions with 4 pads / copy", "2 stick actions, 4 pads", copy, 125);
+    report.row("posting a stick's axis / copy", "post a stick's axis", copy, 36);
+    report.row("posting a trigger / copy", "post a trigger", copy, 22);
+    report.row("posting an axis that did not change / copy", "post an axis, unchanged", copy, 8);
+    report.row("a frame and 2 stick actions with 4 pads / copy", "2 stick actions, 4 pads", copy, 100);
     report.row("back and 8 ticks again, each saved / copy", "back and 8 ticks, saved", copy, 3400);
     report.row("back and 8 ticks again / copy", "back and 8 ticks", copy, no_limit);
     report.row("a frame with 4 pads alone / copy", "4 pads, no actions", copy, no_limit);

@@ -3,8 +3,10 @@
 #include <array>
 #include <bit>
 #include <cmath>
+#include <type_traits>
 #include <utility>
 
+#include "core/axes/shaping_formulas.hpp"
 #include "core/inlet/inlet_events.hpp"
 #include "core/rings/one_thread.hpp"
 #include "cursorum/core/shaping.hpp"
@@ -12,15 +14,28 @@
 namespace cursorum {
 namespace {
 
-// An axis pushed to either side, by where it was before.
-void turn_sides(std::uint64_t& now, std::uint64_t before, unsigned axis, double value,
-                const ButtonThresholds& thresholds) noexcept {
-    for (const unsigned side : {2 * axis, 2 * axis + 1}) {
-        const std::uint64_t bit = std::uint64_t{1} << side;
-        const bool is = (before & bit) != 0 ? value > thresholds.release : value >= thresholds.press;
-        now = is ? now | bit : now & ~bit;
-        value = -value;
+// Visits what changes together: a trigger or extra axis alone, a stick's two axes. The visitor takes the first axis and
+// how many there are, as a constant.
+template <typename Visit>
+void for_each_group(std::uint32_t touched, Visit&& visit) {
+    while (touched != 0) {
+        const auto axis = static_cast<unsigned>(std::countr_zero(touched));
+        if (axis < 2 * stick_kinds) {
+            const unsigned x = axis & ~1U;
+            visit(x, std::integral_constant<unsigned, 2>{});
+            touched &= ~(std::uint32_t{3} << x);
+        } else {
+            visit(axis, std::integral_constant<unsigned, 1>{});
+            touched &= touched - 1;
+        }
     }
+}
+
+// To which sides an axis is pushed: bit 0 the positive side, bit 1 the negative one; by where it was before.
+std::uint64_t sides_of(double value, std::uint64_t before, const ButtonThresholds& thresholds) noexcept {
+    const auto is_pushed = [&](double v, bool was) { return was ? v > thresholds.release : v >= thresholds.press; };
+    return std::uint64_t{is_pushed(value, (before & 1) != 0)} | std::uint64_t{is_pushed(-value, (before & 2) != 0)}
+                                                                    << 1;
 }
 
 }  // namespace
@@ -42,18 +57,30 @@ Outcome Inlet::stick(DeviceId device, Stick stick, double x, double y, Time when
                                     when);
 }
 
-[[gnu::flatten]] Outcome InletCore::post_axes(DeviceId id, std::span<const AxisValue> values, Time when) noexcept {
+template <std::size_t count>
+[[gnu::flatten]] Outcome InletCore::post_axes(DeviceId id, std::array<AxisValue, count> values, Time when) noexcept {
     const OneThread here{guard_};
     begin(when);
     Device* const device = find_device(id);
-    if (!device || !device->listens) return finish(not_listening(device));
-    if (values.back().axis >= axis_kinds) return finish(Outcome::refused_control);
+    if (!device || !device->listens) [[unlikely]]
+        return finish(not_listening(device));
+    if (values[0].axis >= axis_kinds) [[unlikely]]
+        return finish(Outcome::refused_control);
     AxisChanges changes;
     Outcome outcome = Outcome::taken;
     for (const AxisValue& value : values) outcome = std::max(outcome, change_axis(*device, value, changes));
     if (changes.touched == 0) return finish(outcome);
-    reshape(*device, changes);
-    update_axis_buttons(*device, changes.touched, false);
+    const unsigned axis = values[0].axis;
+    const AxisButtons down = begin_axis_buttons(*device);
+    AxisButtons now = down;
+    if (axis < 2 * stick_kinds) {
+        changes.shaped = reshape<2>(*device, axis & ~1U);
+        turn_buttons<2>(*device, axis & ~1U, now);
+    } else {
+        changes.shaped = reshape<1>(*device, axis);
+        turn_buttons<1>(*device, axis, now);
+    }
+    if (now != down) change_axis_buttons(*device, down, now, false);
     // What sticks and triggers report most of the time: nothing but axes, in time. It needs no slot of any other kind.
     const bool alone = (changes.values | changes.shaped) != 0 && ring_.next() == event_begin_;
     write_axes(*device, changes, alone);
@@ -75,8 +102,7 @@ Outcome InletCore::post_shaping(DeviceId id, const DeviceShaping& shaping, Time 
     device->shaping = shaping;
     device->axes_stamp = Device::no_time;  // what it does to buttons is not undone by axes of the same time
     AxisChanges changes{.touched = device->posted_axes};
-    reshape(*device, changes);
-    update_axis_buttons(*device, changes.touched, true);
+    apply_changes(*device, changes, true);
     write_axes(*device, changes, false);
     return finish(Outcome::taken);
 }
@@ -88,17 +114,30 @@ Outcome InletCore::apply_axes(Device& device, const AxisValues& axes, bool adopt
         const auto axis = static_cast<unsigned>(std::countr_zero(rest));
         outcome = std::max(outcome, change_axis(device, {axis, axes.values[axis]}, changes));
     }
-    reshape(device, changes);
-    update_axis_buttons(device, changes.touched, adopting);
+    apply_changes(device, changes, adopting);
     write_axes(device, changes, false);
     return outcome != Outcome::taken || !adopting ? outcome : Outcome::state_adopted;
 }
 
-Outcome InletCore::change_axis(Device& device, AxisValue to, AxisChanges& changes) noexcept {
+// Of the axes that were touched: those of the others are as they were.
+void InletCore::apply_changes(Device& device, AxisChanges& changes, bool adopting) noexcept {
+    if (changes.touched == 0) return;
+    for_each_group(changes.touched,
+                   [&](unsigned first, auto count) { changes.shaped |= reshape<count()>(device, first); });
+    const AxisButtons down = begin_axis_buttons(device);
+    AxisButtons now = down;
+    for_each_group(changes.touched, [&](unsigned first, auto count) { turn_buttons<count()>(device, first, now); });
+    if (now != down) change_axis_buttons(device, down, now, adopting);
+}
+
+inline Outcome InletCore::change_axis(Device& device, AxisValue to, AxisChanges& changes) noexcept {
     if (!std::isfinite(to.value)) return Outcome::refused_value;
     const double least = is_pull({static_cast<std::uint8_t>(to.axis)}) ? 0 : -1;
-    limited_.add(to.value < least || to.value > 1);
-    const double value = std::clamp(to.value, least, 1.0) + 0.0;  // no negative zero
+    double value = to.value + 0.0;  // no negative zero
+    if (value < least || value > 1) [[unlikely]] {
+        limited_.add(1);
+        value = std::clamp(value, least, 1.0);
+    }
     const std::uint32_t bit = std::uint32_t{1} << to.axis;
     const bool is_same = value == device.axes[to.axis];
     // An axis that was not posted since it was at rest is at zero, but zero need not be at rest once it is shaped.
@@ -111,34 +150,29 @@ Outcome InletCore::change_axis(Device& device, AxisValue to, AxisChanges& change
     return Outcome::taken;
 }
 
-// Works out the shaped values of the axes that were touched, and of what moves with them.
-void InletCore::reshape(Device& device, AxisChanges& changes) noexcept {
-    const auto set = [&](unsigned axis, double value) {
-        if (value == device.shaped[axis] || !try_bind_track(device, axis)) return;
+// Works out the shaped values of what changes together; returns those that changed.
+template <unsigned count>
+inline std::uint32_t InletCore::reshape(Device& device, unsigned first) noexcept {
+    const auto set = [&](unsigned axis, double value) -> std::uint32_t {
+        if (value == device.shaped[axis] || !try_bind_track(device, axis)) return 0;
         device.shaped[axis] = value;
-        changes.shaped |= std::uint32_t{1} << axis;
+        return std::uint32_t{1} << axis;
     };
-    std::uint32_t rest = changes.touched;
-    while (rest != 0) {
-        const auto axis = static_cast<unsigned>(std::countr_zero(rest));
-        if (axis < 2 * stick_kinds) {
-            const unsigned x = axis & ~1U, y = x + 1;
-            const Vector2 v = shape(device.shaping.sticks[axis / 2], {device.axes[x], device.axes[y]});
-            set(x, v.x);
-            set(y, v.y);
-            rest &= ~(std::uint32_t{3} << x);
-            continue;
-        }
-        const bool is_extra = axis >= first_extra_axis;
-        set(axis,
-            is_extra ? device.axes[axis] : shape(device.shaping.pulls[axis - 2 * stick_kinds], device.axes[axis]));
-        rest &= rest - 1;
+    if constexpr (count == 2) {
+        const Vector2 v =
+            detail::shaped(device.shaping.sticks[first / 2], {device.axes[first], device.axes[first + 1]});
+        const std::uint32_t x = set(first, v.x);
+        return x | set(first + 1, v.y);
+    } else {
+        const bool is_extra = first >= first_extra_axis;
+        return set(first, is_extra ? device.axes[first]
+                                   : detail::shaped(device.shaping.pulls[first - 2 * stick_kinds], device.axes[first]));
     }
 }
 
 // An axis keeps its track for good; both axes of a stick get theirs together. Returns false if the capacity is
 // exceeded.
-bool InletCore::try_bind_track(Device& device, unsigned axis) noexcept {
+inline bool InletCore::try_bind_track(Device& device, unsigned axis) noexcept {
     if (device.tracks[axis] != Device::no_track) [[likely]]
         return true;
     const bool is_stick = axis < 2 * stick_kinds;
@@ -151,7 +185,7 @@ bool InletCore::try_bind_track(Device& device, unsigned axis) noexcept {
 }
 
 // `counts`: the event has no slots but these.
-void InletCore::write_axes(const Device& device, const AxisChanges& changes, bool counts) noexcept {
+void InletCore::write_axes(const Device& device, AxisChanges changes, bool counts) noexcept {
     if (counts) {
         axes_alone_time_ = latest_.get();
         axes_alone_.add(1);
@@ -184,39 +218,46 @@ void InletCore::write_undo(const Device& device) noexcept {
                                  detail::What::of(SlotKind::undo, detail::Effect::none, first, false)));
 }
 
-// Only of the axes that were touched: those of the others are as they were.
-void InletCore::update_axis_buttons(Device& device, std::uint32_t touched, bool adopting) noexcept {
-    if (touched == 0) return;
-    const AxisButtons down = device.axis_buttons;
-    // One time is one stamp, and nothing with a later one between.
+// What is down of the buttons made of axes before this event. One time is one stamp, and nothing with a later one
+// between.
+inline AxisButtons InletCore::begin_axis_buttons(Device& device) noexcept {
     if (const std::int64_t latest = latest_.get(); device.axes_stamp != stamp_ || device.axes_latest != latest) {
         device.axes_stamp = stamp_;
         device.axes_latest = latest;
-        device.axis_buttons_before = down;
+        device.axis_buttons_before = device.axis_buttons;
     }
-    const AxisButtons before = device.axis_buttons_before;
-    AxisButtons now = down;
+    return device.axis_buttons;
+}
+
+// Which of the buttons made of them are down, by the shaped values. `now`: what was down before.
+template <unsigned count>
+inline void InletCore::turn_buttons(const Device& device, unsigned first, AxisButtons& now) noexcept {
+    const AxisButtons& before = device.axis_buttons_before;
     const ButtonThresholds& thresholds = device.shaping.thresholds;
-    for (; touched != 0; touched &= touched - 1) {
-        const auto number = static_cast<unsigned>(std::countr_zero(touched));
-        if (number < 2 * stick_kinds) {
-            const unsigned x = number & ~1U, y = x + 1, stick = x / 2;
-            turn_sides(now.sides, before.sides, x, device.shaped[x], thresholds);
-            turn_sides(now.sides, before.sides, y, device.shaped[y], thresholds);
-            constexpr std::uint64_t four = 0xF;
-            const auto was = static_cast<std::uint8_t>(before.directions >> 4 * stick & four);
-            const std::uint64_t is = directions_of({device.shaped[x], device.shaped[y]}, was,
-                                                   device.shaping.sticks[stick].directions, thresholds);
-            now.directions = (now.directions & ~(four << 4 * stick)) | is << 4 * stick;
-            touched &= ~(std::uint32_t{3} << x) | std::uint32_t{1} << number;
-        } else {
-            turn_sides(now.sides, before.sides, number, device.shaped[number], thresholds);
-        }
+    const double* const shaped = &device.shaped[first];
+    constexpr std::uint64_t mask = (std::uint64_t{1} << 2 * count) - 1;
+    const unsigned at = 2 * first;
+    const auto turn = [at](std::uint64_t& bits, std::uint64_t to) { bits = (bits & ~(mask << at)) | to << at; };
+    if constexpr (count == 1) {
+        turn(now.sides, sides_of(shaped[0], before.sides >> at & mask, thresholds));
+    } else {
+        // A stick's directions stand where its sides stand, two bits for each axis. Near its centre none is down.
+        const std::uint64_t any = (now.sides | now.directions | before.sides | before.directions) >> at & mask;
+        const double square = shaped[0] * shaped[0] + shaped[1] * shaped[1];
+        if (any == 0 && detail::is_surely_below(thresholds.press, square)) return;
+        const std::uint64_t sides = before.sides >> at;
+        turn(now.sides, sides_of(shaped[0], sides, thresholds) | sides_of(shaped[1], sides >> 2, thresholds) << 2);
+        turn(now.directions,
+             directions_of({shaped[0], shaped[1]}, static_cast<std::uint8_t>(before.directions >> at & mask),
+                           device.shaping.sticks[first / 2].directions, thresholds));
     }
-    if (now == down) return;
-    // Ended before started, each by its number.
+}
+
+// Ended before started, each by its number.
+void InletCore::change_axis_buttons(Device& device, const AxisButtons& down, const AxisButtons& now,
+                                    bool adopting) noexcept {
     // What one axis did and the next one at the same time undid has not happened.
-    const AxisButtons turned = now ^ down, undone = (down ^ before) & turned;
+    const AxisButtons turned = now ^ down, undone = (down ^ device.axis_buttons_before) & turned;
     const auto change = [&](AxisButtons which, SlotKind kind) {
         which.for_each([&](Button button) {
             if (!adopting && undone.has(button)) write_undo(device);

@@ -109,7 +109,9 @@ private:
         std::uint32_t touched = 0;             // posted with another value than before, or for the first time
         std::uint32_t values = 0, shaped = 0;  // the value changed, the shaped value
     };
-    Outcome post_axes(DeviceId id, std::span<const AxisValue> values, Time when) noexcept;
+    /// The values are of one axis or of one stick.
+    template <std::size_t count>
+    Outcome post_axes(DeviceId id, std::array<AxisValue, count> values, Time when) noexcept;
     Outcome post_contact(const Event& event) noexcept;
     Outcome post_pointer_flags(const Event& event) noexcept;
     static Outcome not_listening(const detail::Device* device) noexcept;
@@ -140,10 +142,16 @@ private:
     Outcome apply_axes(detail::Device& device, const AxisValues& axes, bool adopting) noexcept;
     Outcome change_axis(detail::Device& device, AxisValue to, AxisChanges& changes) noexcept;
     bool try_bind_track(detail::Device& device, unsigned axis) noexcept;
-    void write_axes(const detail::Device& device, const AxisChanges& changes, bool counts) noexcept;
+    void write_axes(const detail::Device& device, AxisChanges changes, bool counts) noexcept;
     void write_undo(const detail::Device& device) noexcept;
-    void reshape(detail::Device& device, AxisChanges& changes) noexcept;
-    void update_axis_buttons(detail::Device& device, std::uint32_t touched, bool adopting) noexcept;
+    void apply_changes(detail::Device& device, AxisChanges& changes, bool adopting) noexcept;
+    template <unsigned count>
+    std::uint32_t reshape(detail::Device& device, unsigned first) noexcept;
+    detail::AxisButtons begin_axis_buttons(detail::Device& device) noexcept;
+    template <unsigned count>
+    static void turn_buttons(const detail::Device& device, unsigned first, detail::AxisButtons& now) noexcept;
+    void change_axis_buttons(detail::Device& device, const detail::AxisButtons& down, const detail::AxisButtons& now,
+                             bool adopting) noexcept;
     void rest(detail::Device& device) noexcept;
 
     // The producer's own.

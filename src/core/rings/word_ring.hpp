@@ -120,9 +120,8 @@ public:
     /// Producer.
     using Words = std::array<std::uint64_t, slot_words>;
     void show(unsigned place, const SlotType& slot) noexcept { show_words(place, std::bit_cast<Words>(slot)); }
-    [[gnu::always_inline]] void show_words(unsigned place, const Words& words) noexcept {
-        for (unsigned i = 0; i < slot_words; ++i)
-            words_[std::size_t{place} * slot_words + i].store(words[i], std::memory_order_release);
+    void show_words(unsigned place, const Words& words) noexcept {
+        show_each(place, words, std::make_integer_sequence<unsigned, slot_words>{});
     }
 
     /// Consumer: the table as of `position`. `place_of(slot)`: where a slot belongs, `count` if not here. False: try
@@ -147,6 +146,13 @@ public:
     }
 
 private:
+    // Without a loop: the words come from registers.
+    template <unsigned... words_of_slot>
+    void show_each(unsigned place, const Words& words, std::integer_sequence<unsigned, words_of_slot...>) noexcept {
+        Atomic<std::uint64_t>* const shown = &words_[std::size_t{place} * slot_words];
+        (shown[words_of_slot].store(words[words_of_slot], std::memory_order_release), ...);
+    }
+
     std::unique_ptr<Atomic<std::uint64_t>[]> words_;
 };
 
