@@ -61,12 +61,10 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
                                                                             bool down, bool by_person) {
     State::Switch& state = state_.switches[number];
     Holders& holders = state_.buttons[action].holders;
-    // Mostly a person's, while no other binding is down: by the same rules in fewer steps.
-    if (by_person & !state.adopted & (holders == (pressed_holder & (unsigned{down} - 1)))) [[likely]] {
+    // Mostly a person's, while no other binding is down.
+    if (by_person & !state.adopted & is_lone(holders, pressed_holder, down)) [[likely]] {
         state.is_down = down;
-        holders = static_cast<Holders>(down * pressed_holder);
-        constexpr auto release = static_cast<unsigned>(detail::Effect::release);
-        return static_cast<detail::Effect>(release - down * (release - static_cast<unsigned>(detail::Effect::press)));
+        return merge_lone(holders, down);
     }
     const bool was_adopted = state.adopted;
     state = {down, down && !by_person};

@@ -9,6 +9,8 @@
 #include <deque>
 #include <iterator>
 #include <map>
+#include <memory>
+#include <utility>
 #include <vector>
 
 #include "cursorum/core/controls.hpp"
@@ -18,68 +20,50 @@
 namespace cursorum {
 namespace {
 
-/// The keys behind a name.
-ButtonSet keys_of(Button control) {
-    if (control == controls::Shift) return {controls::ShiftLeft, controls::ShiftRight};
-    if (control == controls::Control) return {controls::ControlLeft, controls::ControlRight};
-    if (control == controls::Alt) return {controls::AltLeft, controls::AltRight};
-    if (control == controls::Meta) return {controls::MetaLeft, controls::MetaRight};
-    return {control};
-}
-
 /// An event that concerns the control, and what it did.
 struct Cause {
     std::uint64_t line = 0;
     Time stamp, effective;
-    std::string what;  // the event in words
+    Event event;                        // its texts are the two below
+    std::string text{}, device_name{};  // of an interruption; of the device, as it was known then
     Outcome outcome{};
-    std::vector<std::string> edges;  // "press on device 1"
-    bool repeat_only = false;        // a system repeat that changed no level
-    std::string rule{};              // in place of the outcome's sentence
+    std::vector<Edge> edges{};  // of the control's keys
+    std::string rule{};         // in place of the outcome's sentence
 
     bool is_late() const { return effective != stamp; }
+    bool is_system_repeat() const { return outcome == Outcome::system_repeat; }
 };
 
 /// Collects, while the recording is replayed, the events that concern one control.
 class CauseCollector {
 public:
-    CauseCollector(Button control) : keys_{keys_of(control)} {}
+    CauseCollector(Button control) : keys_{keys_behind(control)} {}
+
+    const ButtonSet& keys() const { return keys_; }
 
     void look(const RecordingLine& line, Outcome outcome, const Timeline& timeline, Time frame_start) {
         if (line.kind != RecordingLine::Kind::event) return;
         const Event& event = line.event;
-        Cause cause{line.number, line.time, std::max({line.time, frame_start, timeline.desk().latest()}), {}, outcome,
-                    {},          false};
-        down_.resize(std::max(down_.size(), timeline.device_count()));
-        for (std::size_t i = 0; i < timeline.device_count(); ++i) {
-            const DeviceStatus device = timeline.device(i);
-            const auto id = static_cast<std::uint32_t>(device.id);
-            ButtonSet now;
-            keys_.for_each([&](Button key) {
-                const bool was = down_[i].contains(key), is = device.down.contains(key);
-                const std::string on = fmt::format(" on device {}", id) +
-                                       (keys_.size() > 1 ? fmt::format(" ({})", name_of(key)) : std::string{});
-                if (is && was && outcome == Outcome::lost_release && event.control == key &&
-                    event.device == device.id) {
-                    cause.edges.push_back("cancel" + on);
-                    cause.edges.push_back("press" + on);
-                }
-                const bool by_person = is_person(event, outcome);
-                if (is && !was) cause.edges.push_back((by_person ? "press" : "adopt") + on);
-                if (was && !is) cause.edges.push_back((by_person ? "release" : "cancel") + on);
-                now.set(key, is);
-            });
-            down_[i] = now;
-        }
-        bool named = event.type == EventType::button && keys_.contains(event.control);
-        if (outcome == Outcome::taken || outcome == Outcome::state_adopted) note_axes(event);
-        if (event.type == EventType::axis && is_made_of(event.axis)) {
-            named = true;
-            if (outcome == Outcome::taken) cause.rule = shaped_in_words(event, !cause.edges.empty());
-        }
-        if (!named && cause.edges.empty()) return;
-        cause.repeat_only = outcome == Outcome::system_repeat;
-        cause.what = in_words(event, timeline);
+        const Time latest = timeline.desk().latest();
+        note(event, outcome);
+        // What one event did is what a frame that ends with it has.
+        if (!after_each_) after_each_ = std::make_shared<Sampler>(timeline, one_event_frames);
+        std::vector<Edge> edges;
+        for (const Edge& edge : after_each_->advance(latest).all_edges())
+            if (keys_.contains(edge.button)) edges.push_back(edge);
+        const bool named = (event.type == EventType::button && keys_.contains(event.control)) ||
+                           (event.type == EventType::axis && is_made_of(event.axis));
+        if (!named && edges.empty()) return;
+        Cause cause{.line = line.number,
+                    .stamp = line.time,
+                    .effective = std::max({line.time, frame_start, latest}),
+                    .event = event,
+                    .text = std::string{event.text},
+                    .device_name = names_[number_of(event)],
+                    .outcome = outcome,
+                    .edges = std::move(edges)};
+        if (event.type == EventType::axis && outcome == Outcome::taken && named)
+            cause.rule = shaped_in_words(event, !cause.edges.empty());
         in_frame.push_back(std::move(cause));
     }
 
@@ -88,7 +72,7 @@ public:
     void end_frame(bool was_down, bool down) {
         if (!was_down && down) past.clear();
         for (Cause& cause : in_frame) {
-            if (cause.repeat_only)
+            if (cause.is_system_repeat())
                 ++past_system_repeats;
             else if (cause.rule.empty() || !cause.edges.empty())
                 past.push_back(std::move(cause));
@@ -104,12 +88,8 @@ public:
     std::uint64_t past_system_repeats = 0;
 
 private:
-    // An axis that crosses a threshold, and a contact that acts as pointer, are the person's too.
-    static bool is_person(const Event& event, Outcome outcome) {
-        if (event.type == EventType::shaping) return false;
-        if (outcome == Outcome::taken) return event.type != EventType::contact || event.phase != ContactPhase::cancel;
-        return outcome == Outcome::press || outcome == Outcome::release || outcome == Outcome::state_taken;
-    }
+    static constexpr SamplerOptions one_event_frames{.start = Time{}, .growing = true, .peeking = false};
+    static std::uint32_t number_of(const Event& event) { return static_cast<std::uint32_t>(event.device); }
 
     // ---- buttons that are made of axes
 
@@ -127,18 +107,21 @@ private:
         return made;
     }
 
-    void note_axes(const Event& event) {
-        if (event.type == EventType::shaping) shaping_[static_cast<std::uint32_t>(event.device)] = event.shaping;
-        auto& values = axes_[static_cast<std::uint32_t>(event.device)];
+    // What the sentences need to know of devices.
+    void note(const Event& event, Outcome outcome) {
+        if (outcome == Outcome::connected) names_[number_of(event)] = event.info.name;
+        if (outcome != Outcome::taken && outcome != Outcome::state_adopted) return;
+        if (event.type == EventType::shaping) shaping_[number_of(event)] = event.shaping;
+        if (event.type != EventType::axis && event.type != EventType::state) return;
+        auto& values = axes_[number_of(event)];
         if (event.type == EventType::axis) values[event.axis.number] = event.value;
         for (unsigned axis = 0; axis < axis_kinds; ++axis)
             if (event.type == EventType::state && event.axes.has(axis)) values[axis] = event.axes.values[axis];
-        if (event.type == EventType::connect) values = {};
     }
 
     std::string shaped_in_words(const Event& event, bool crossed) {
-        const auto& values = axes_[static_cast<std::uint32_t>(event.device)];
-        const DeviceShaping& shaping = shaping_[static_cast<std::uint32_t>(event.device)];
+        const auto& values = axes_[number_of(event)];
+        const DeviceShaping& shaping = shaping_[number_of(event)];
         if (is_pull(event.axis)) {
             const double travel = shape(shaping.pulls[event.axis.number - 2 * stick_kinds], event.value);
             return fmt::format("shaped {:.3f}; down from {:g} up, up again at {:g}{}", travel, shaping.thresholds.press,
@@ -157,32 +140,33 @@ private:
             crossed ? "" : ": no change");
     }
 
-    static std::string in_words(const Event& event, const Timeline& timeline) {
-        std::string text{name_of(event.type)};
-        switch (event.type) {
-            case EventType::button:
-                text = fmt::format("{} {}{}", name_of(event.control), event.down ? "down" : "up",
-                                   event.system_repeat ? " (marked as system repeat)" : "");
-                break;
-            case EventType::focus: return event.focused ? "focus gained" : "focus lost";
-            case EventType::interrupt:
-                return event.text.empty() ? "interruption" : fmt::format("interruption ({})", event.text);
-            case EventType::state: text = "polled state"; break;
-            case EventType::axis: text = fmt::format("{} at {:g}", name_of(event.axis), event.value); break;
-            case EventType::contact: text = fmt::format("contact {} {}", event.contact, name_of(event.phase)); break;
-            default: break;
-        }
-        text += fmt::format(", device {}", static_cast<std::uint32_t>(event.device));
-        if (const auto device = timeline.find_device(event.device); device && !device->name().empty())
-            text += fmt::format(" \"{}\"", printable_text(device->name()));
-        return text;
-    }
-
     ButtonSet keys_;
-    std::vector<ButtonSet> down_;  // by the device's number
+    std::shared_ptr<Sampler> after_each_;  // of the replay's timeline; copies of the collector only keep what it has
+    std::map<std::uint32_t, std::string> names_;
     std::map<std::uint32_t, std::array<double, axis_kinds>> axes_;
     std::map<std::uint32_t, DeviceShaping> shaping_;
 };
+
+std::string in_words(const Cause& cause) {
+    const Event& event = cause.event;
+    std::string text{name_of(event.type)};
+    switch (event.type) {
+        case EventType::button:
+            text = fmt::format("{} {}{}", name_of(event.control), event.down ? "down" : "up",
+                               event.system_repeat ? " (marked as system repeat)" : "");
+            break;
+        case EventType::focus: return event.focused ? "focus gained" : "focus lost";
+        case EventType::interrupt:
+            return cause.text.empty() ? "interruption" : fmt::format("interruption ({})", cause.text);
+        case EventType::state: text = "polled state"; break;
+        case EventType::axis: text = fmt::format("{} at {:g}", name_of(event.axis), event.value); break;
+        case EventType::contact: text = fmt::format("contact {} {}", event.contact, name_of(event.phase)); break;
+        default: break;
+    }
+    text += fmt::format(", device {}", static_cast<std::uint32_t>(event.device));
+    if (!cause.device_name.empty()) text += fmt::format(" \"{}\"", printable_text(cause.device_name));
+    return text;
+}
 
 std::string_view state_sentence(const ButtonFigures& f) {
     switch (f.state()) {
@@ -227,15 +211,19 @@ std::string level_sentence(const ButtonFigures& f) {
     return text + ". The same.";
 }
 
-void add_cause(std::string& text, const Cause& cause, const Paint& paint) {
+// `keys`: how many keys the control has.
+void add_cause(std::string& text, const Cause& cause, std::size_t keys, const Paint& paint) {
     const auto out = std::back_inserter(text);
-    fmt::format_to(out, "  line {}, {}: {}\n", cause.line, time_text(cause.stamp), paint(Paint::bold, cause.what));
+    fmt::format_to(out, "  line {}, {}: {}\n", cause.line, time_text(cause.stamp), paint(Paint::bold, in_words(cause)));
     fmt::format_to(out, "      {}.\n", cause.rule.empty() ? describe(cause.outcome) : cause.rule);
     if (cause.is_late())
         fmt::format_to(out, "      Late: behind something stamped later, so it takes effect at {}.\n",
                        time_text(cause.effective));
     std::string edges;
-    for (const std::string& edge : cause.edges) edges += (edges.empty() ? "" : ", ") + edge;
+    for (const Edge& edge : cause.edges)
+        edges += fmt::format("{}{} on device {}{}", edges.empty() ? "" : ", ", name_of(edge.kind),
+                             static_cast<std::uint32_t>(edge.device),
+                             keys > 1 ? fmt::format(" ({})", name_of(edge.button)) : std::string{});
     fmt::format_to(out, "      {}\n", edges.empty() ? "No edge." : "Edge: " + edges + ".");
 }
 
@@ -267,7 +255,7 @@ std::string compose(const WhyQuestion& question, const std::string& name, const 
 
     fmt::format_to(out, "\n{}\n", paint(Paint::bold, "Events in this frame"));
     if (causes.in_frame.empty()) fmt::format_to(out, "  None that concerns it.\n");
-    for (const Cause& cause : causes.in_frame) add_cause(text, cause, paint);
+    for (const Cause& cause : causes.in_frame) add_cause(text, cause, causes.keys().size(), paint);
     const unsigned merged = f.press_count() + f.release_count() + f.adopt_count() + f.cancel_count();
     if (frame.device_edges > merged)
         fmt::format_to(
@@ -279,7 +267,7 @@ std::string compose(const WhyQuestion& question, const std::string& name, const 
     if (f.was_down() || (causes.in_frame.empty() && !causes.past.empty())) {
         fmt::format_to(out, "\n{}\n", paint(Paint::bold, f.was_down() ? "Down since" : "What came last, earlier"));
         if (causes.past.empty()) fmt::format_to(out, "  The recording's beginning.\n");
-        for (const Cause& cause : causes.past) add_cause(text, cause, paint);
+        for (const Cause& cause : causes.past) add_cause(text, cause, causes.keys().size(), paint);
         if (causes.past_system_repeats != 0)
             fmt::format_to(out, "  and {} in earlier frames, none of them a press.\n",
                            plural_text(causes.past_system_repeats, "system repeat"));
@@ -287,7 +275,7 @@ std::string compose(const WhyQuestion& question, const std::string& name, const 
     if (f.state() == ButtonState::idle) {
         fmt::format_to(out, "\n{}\n", paint(Paint::bold, "What comes next"));
         if (next)
-            add_cause(text, *next, paint);
+            add_cause(text, *next, causes.keys().size(), paint);
         else if (causes.past.empty() && causes.in_frame.empty())
             fmt::format_to(out, "  Nothing: no event of this recording concerns {}.\n", name_of(question.control));
         else
@@ -342,8 +330,7 @@ WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions optio
             continue;
         }
         FrameCopy copy{replay.frame_number(), frame->start(), frame->end(), (*frame)[question.control].figures(), 0};
-        const ButtonSet keys = keys_of(question.control);
-        for (const Edge& edge : frame->edges()) copy.device_edges += keys.contains(edge.button);
+        for (const Edge& edge : frame->all_edges()) copy.device_edges += causes.keys().contains(edge.button);
         const CauseCollector until_then = causes;
         std::optional<Cause> next;
         if (copy.figures.state() == ButtonState::idle) {

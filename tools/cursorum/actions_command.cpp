@@ -12,9 +12,9 @@ namespace cursorum::tool {
 namespace {
 
 constexpr const char* actions_footer =
-    R"(The table tells what is news: presses, releases, repeats, and where axes set out, get steady and stop (how far: in
-milliseconds at full speed); csv and jsonl tell all that is not at rest. Without --mode, the modes that cover nothing
-are open.
+    R"(The table shows what changes: presses, releases, repeats, and where axes start to move, become steady and stop (with the
+distance in milliseconds at full speed). csv and jsonl show everything that is not at rest. Without --mode, the modes
+that cover nothing are open.
 
 Examples:
   cursorum actions demo/quay-shift.jsonl --profile demo/quay.toml
@@ -25,14 +25,14 @@ Examples:
 class ActionsCommand final : public Command {
 public:
     explicit ActionsCommand(CLI::App& parent) {
-        app = parent.add_subcommand("actions", "A recording as a profile's actions: what was meant, frame by frame");
+        app = parent.add_subcommand("actions", "Shows a profile's actions in each frame of a recording");
         app->add_option("FILE", file_, "The recording; - for standard input");
         add_dump_option(*app, as_);
         files_.add_to(*app, "The profile (TOML)")->required();
         files_.add_modes_to(*app);
         cuts_.add_rate_to(*app);
-        app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
-        app->add_option("--format", format_, "table, csv or jsonl (default table)")
+        app->add_flag("--strict", strict_, "Treat lines of unknown type, and a last line that is cut off, as errors");
+        app->add_option("--format", format_, "The output format (default table)")
             ->type_name("FORMAT")
             ->check(CLI::IsMember({"table", "csv", "jsonl"}));
         app->footer(actions_footer);

@@ -93,16 +93,18 @@ Button button_named(const std::string& name) {
 void CutOptions::add_rate_to(CLI::App& command) {
     rate_given = command
                      .add_option("--rate", rate,
-                                 "Frames per second, exactly: 60, 59.94, 30000/1001 (default: the recording's own "
-                                 "cuts, else 60)")
+                                 "Frames per second, as an exact number: 60, 59.94, 30000/1001 (default: the "
+                                 "recording's own cuts, or 60 if it has none)")
                      ->type_name("N");
 }
 
 void CutOptions::add_to(CLI::App& command) {
     add_rate_to(command);
-    command.add_option("--repeat-delay", delay, "From press to first pulse (default 400ms)")->type_name("TIME");
-    command.add_option("--repeat-interval", interval, "From pulse to pulse (default 50ms)")->type_name("TIME");
-    command.add_option("--repeat-cap", cap, "Most pulses of one button in a frame, 0 for no cap (default 2)")
+    command.add_option("--repeat-delay", delay, "The time from a press to its first repeat (default 400ms)")
+        ->type_name("TIME");
+    command.add_option("--repeat-interval", interval, "The time from one repeat to the next (default 50ms)")
+        ->type_name("TIME");
+    command.add_option("--repeat-cap", cap, "The most repeats of one button in a frame; 0 for no limit (default 2)")
         ->type_name("COUNT");
 }
 

@@ -46,8 +46,9 @@ struct NameOrder {
 class DemoCommand final : public Command {
 public:
     explicit DemoCommand(CLI::App& parent) {
-        app = parent.add_subcommand("demo", "The whole job on the shipped recording of forty seconds at a quay");
-        app->add_option("--rate", rate_, "Frames per second in the first three parts (default 60)")->type_name("N");
+        app = parent.add_subcommand(
+            "demo", "Plays the shipped recording, forty seconds at a quay, and shows what Cursorum makes of it");
+        app->add_option("--rate", rate_, "Frames per second of the first three parts (default 60)")->type_name("N");
         app->footer("Examples:\n  cursorum demo\n  cursorum demo --rate 24");
     }
 

@@ -75,17 +75,19 @@ class DevicesCommand final : public Command {
 public:
     explicit DevicesCommand(CLI::App& parent) {
         app = parent.add_subcommand(
-            "devices", "The devices of a recording, when they were there and what they can do; or those there now");
+            "devices",
+            "Lists the devices of a recording, when they were connected and what they have; or those connected now");
         app->add_option("FILE", file_, "The recording; - for standard input");
-        app->add_option("--source", source_, "Instead of FILE, what is there now: x11, evdev or evdev:NODE…")
+        app->add_option("--source", source_,
+                        "List the devices connected now, instead of those in FILE: x11, evdev or evdev:NODE…")
             ->type_name("SOURCE");
-        app->add_flag("--rest", rest_, "Where sticks and triggers rest, and the shaping that follows");
-        app->add_option("--device", device_, "With --rest: only the device of this number")->type_name("N");
-        app->add_option("--format", format_, "table or csv, with --rest also jsonl (default table)")
+        app->add_flag("--rest", rest_, "Measure where sticks and triggers rest, and propose their shaping");
+        app->add_option("--device", device_, "With --rest: measure only the device of this number")->type_name("N");
+        app->add_option("--format", format_, "The output format; jsonl only with --rest (default table)")
             ->type_name("FORMAT")
             ->check(CLI::IsMember({"table", "csv", "jsonl"}));
         add_dump_option(*app, as_);
-        app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
+        app->add_flag("--strict", strict_, "Treat lines of unknown type, and a last line that is cut off, as errors");
         app->footer(devices_footer);
     }
 

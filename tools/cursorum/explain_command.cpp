@@ -22,11 +22,11 @@ constexpr const char* explain_footer = R"(Examples:
 class ExplainCommand final : public Command {
 public:
     explicit ExplainCommand(CLI::App& parent) {
-        app = parent.add_subcommand("explain", "Why a control's or an action's state in a frame is what it is");
+        app = parent.add_subcommand("explain", "Explains why a button or an action has its state in a frame");
         app->add_option("FILE", file_, "The recording; - for standard input")->required();
         add_dump_option(*app, as_);
         auto* control = app->add_option("--control", control_, "The control")->type_name("NAME");
-        auto* profile = files_.add_to(*app, "A profile, to ask for one of its actions");
+        auto* profile = files_.add_to(*app, "The profile of the action");
         app->add_option("--action", action_, "The action, as NAME or MODE.NAME")
             ->type_name("NAME")
             ->excludes(control)
@@ -35,7 +35,7 @@ public:
         auto* frame = app->add_option("--frame", frame_, "The frame's number, from 0")->type_name("N");
         app->add_option("--at", at_, "The frame that covers this time")->type_name("TIME")->excludes(frame);
         cuts_.add_to(*app);
-        app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
+        app->add_flag("--strict", strict_, "Treat lines of unknown type, and a last line that is cut off, as errors");
         app->footer(explain_footer);
     }
 

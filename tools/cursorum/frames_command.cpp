@@ -22,10 +22,10 @@ namespace {
 
 constexpr const char* frames_footer =
     R"(The table shows only frames in which something changed; csv and jsonl show every frame.
-Without --show, the table shows all parts but axes, samples and edges; jsonl shows controls, axes, pointer, contacts and
-edges; csv shows controls.
-With --seats, pressing an offered button on an unassigned device takes the first free seat with it; then each seat's
-buttons are shown instead of the merged ones, and what happened to the seats.
+Without --show, the table shows all parts except axes, samples and edges; jsonl shows controls, axes, pointer, contacts
+and edges; csv shows controls.
+With --seats, pressing an offered button on a device without a seat takes the first free seat for that device. Each
+seat's buttons are shown instead of the merged ones, and what happens to the seats.
 
 Examples:
   cursorum frames demo/quay-shift.jsonl --rate 60
@@ -52,41 +52,45 @@ bool is_held(FramePart part) {
 class FramesCommand final : public Command {
 public:
     explicit FramesCommand(CLI::App& parent) {
-        app = parent.add_subcommand("frames", "Cuts a recording into frames and shows every button's state in each");
+        app = parent.add_subcommand("frames",
+                                    "Cuts a recording into frames and shows the state of every button in each of them");
         app->add_option("FILE", file_, "The recording; - for standard input");
         add_dump_option(*app, as_);
         cuts_.add_to(*app);
-        app->add_option("--control", controls_, "Only these controls (Shift, Control, Alt, Meta: either side)")
+        app->add_option("--control", controls_,
+                        "Show only these controls (Shift, Control, Alt and Meta stand for the key on either side)")
             ->type_name("NAME")
             ->delimiter(',')
             ->allow_extra_args(false);
-        auto* per_device =
-            app->add_flag("--per-device", selection_.per_device, "Each device's buttons instead of the merged ones");
-        auto* seats = app->add_option("--seats", seat_count_, "Number of seats, taken by pressing an offered button")
-                          ->type_name("COUNT")
-                          ->excludes(per_device);
-        app->add_option("--offer", offers_, "The buttons that take a seat (default PadStart,PadSouth,Enter)")
+        auto* per_device = app->add_flag("--per-device", selection_.per_device,
+                                         "Show each device's buttons instead of the merged ones");
+        auto* seats =
+            app->add_option("--seats", seat_count_, "The number of seats; pressing an offered button takes one")
+                ->type_name("COUNT")
+                ->excludes(per_device);
+        app->add_option("--offer", offers_,
+                        "The buttons that take a seat when pressed (default PadStart,PadSouth,Enter)")
             ->type_name("NAME")
             ->delimiter(',')
             ->allow_extra_args(false)
             ->needs(seats);
-        app->add_flag("--halves", halves_, "Each half of a keyboard takes a seat of its own")->needs(seats);
-        app->add_option("--from", from_, "Frames that end after this time")->type_name("TIME");
-        app->add_option("--to", to_, "Frames that start before this time")->type_name("TIME");
+        app->add_flag("--halves", halves_, "Let each half of a keyboard take a seat of its own")->needs(seats);
+        app->add_option("--from", from_, "Show only frames that end after this time")->type_name("TIME");
+        app->add_option("--to", to_, "Show only frames that start before this time")->type_name("TIME");
         app->add_option("--show", show_,
-                        "Which parts: controls, axes, sticks, pointer, samples, clicks, drags, contacts, locks, "
+                        "What to show: controls, axes, sticks, pointer, samples, clicks, drags, contacts, locks, "
                         "devices, seats, edges, or all (csv: one of them)")
             ->type_name("PART")
             ->delimiter(',')
             ->allow_extra_args(false);
         app->add_flag(
             "--every-repeat", every_repeat_,
-            "Table: a line for each frame with a repeat, instead of their number in the line that ends the hold");
+            "Table: add a line for each frame with a repeat, instead of counting them in the line that ends the hold");
         app->add_option("--shaping", shaping_,
-                        "Shapes sticks and triggers by the shaping lines of this file, instead of the recording's own")
+                        "Shape sticks and triggers by the shaping lines of this file instead of the recording's own")
             ->type_name("FILE");
-        app->add_flag("--strict", strict_, "Lines of unknown type and a cut-off last line are errors");
-        app->add_option("--format", format_, "table, csv or jsonl (default table)")
+        app->add_flag("--strict", strict_, "Treat lines of unknown type, and a last line that is cut off, as errors");
+        app->add_option("--format", format_, "The output format (default table)")
             ->type_name("FORMAT")
             ->check(CLI::IsMember({"table", "csv", "jsonl"}));
         app->footer(frames_footer);

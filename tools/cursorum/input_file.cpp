@@ -20,9 +20,10 @@ namespace cursorum::tool {
 
 void add_dump_option(CLI::App& command, std::string& as) {
     command
-        .add_option("--as", as,
-                    "FILE is a raw dump of a Linux event device: a copy of what its node gave; the device was a "
-                    "keyboard, mouse or gamepad")
+        .add_option(
+            "--as", as,
+            "FILE is a raw dump of a Linux event device, a copy of what was read from its node; the device was of "
+            "this kind")
         ->type_name("KIND")
         ->check(CLI::IsMember({"keyboard", "mouse", "gamepad"}));
 }
@@ -48,9 +49,10 @@ InputFile::InputFile(const std::string& path, const std::string& as)
     if (std::filesystem::is_regular_file(path, error)) {
         file_.read(begin.data(), begin.size());
         if (looks_like_evdev_dump(begin.data(), static_cast<std::size_t>(file_.gcount())))
-            throw UsageError{fmt::format(
-                "{}: found a raw dump of a Linux event device; say what it was: --as keyboard, mouse or gamepad",
-                path)};
+            throw UsageError{
+                fmt::format("{}: found a raw dump of a Linux event device; name the device's kind with --as keyboard, "
+                            "--as mouse or --as gamepad",
+                            path)};
         file_.clear();
         file_.seekg(0);
     }

@@ -24,8 +24,10 @@ std::string number_text(const ControlInfo& info) {
 class KeysCommand final : public Command {
 public:
     explicit KeysCommand(CLI::App& parent) {
-        app = parent.add_subcommand("keys", "Every control: name, number, USB HID usage, Linux code, what it is");
-        app->add_option("WORD", word_, "Only those with this in their name or description; upper and lower case alike");
+        app = parent.add_subcommand("keys",
+                                    "Lists every control: name, number, USB HID usage, Linux code and description");
+        app->add_option("WORD", word_,
+                        "List only controls with this in their name or description, in upper or lower case");
         app->footer("Examples:\n  cursorum keys\n  cursorum keys arrow\n  cursorum keys 0x1A");
     }
 

@@ -32,7 +32,7 @@ std::unique_ptr<LiveSource> open_live_source(const std::string& name);
 
 /// For --help.
 inline constexpr const char* source_help =
-    "Where from: x11, the X server at DISPLAY; evdev, all keyboards, mice and gamepads of the kernel, or "
+    "The source of input: x11, the X server at DISPLAY; evdev, all of the kernel's keyboards, mice and gamepads, or "
     "evdev:NODE,NODE…; replay:FILE, a recording played at its own speed";
 
 }  // namespace cursorum::tool

@@ -18,7 +18,7 @@ namespace {
 
 using namespace cursorum::tool;
 
-constexpr const char* footer = R"(Exit codes: 0 done, 1 the answer is no, 2 bad use or bad input.
+constexpr const char* footer = R"(Exit codes: 0 done, 1 the answer is no, 2 wrong usage or bad input.
 
 Examples:
   cursorum demo

@@ -23,7 +23,7 @@ std::string text_of(const std::string& path) {
 
 CLI::Option* ProfileOption::add_to(CLI::App& command, const char* what) {
     CLI::Option* const option = command.add_option("--profile", profile, what)->type_name("FILE");
-    command.add_option("--overlay", overlay, "The player's changes, laid over it")->type_name("FILE")->needs(option);
+    command.add_option("--overlay", overlay, "The player's changes to the profile")->type_name("FILE")->needs(option);
     return option;
 }
 
@@ -36,7 +36,7 @@ Profile ProfileOption::load() const {
 }
 
 CLI::Option* ProfileOption::add_modes_to(CLI::App& command) {
-    return command.add_option("--mode", modes, "The modes that are open, the lowest first")
+    return command.add_option("--mode", modes, "The open modes, from the bottom up")
         ->type_name("NAME")
         ->delimiter(',')
         ->allow_extra_args(false);

@@ -135,9 +135,10 @@ private:
     std::uint64_t kept_ = 0, left_out_ = 0;
 };
 
-constexpr const char* record_footer = R"(It keeps only what you name: without --every-key, other keys are never written.
-A source gives what the table in docs/drop-in.md says: x11 has no gamepads, evdev has no positions.
-Ctrl-C ends it; what was recorded until then is complete. While it records, the file is called FILE.part.
+constexpr const char* record_footer =
+    R"(Only what you name is recorded: without --every-key, other keys are never written.
+What each source provides is in the table in docs/drop-in.md: x11 has no gamepads, evdev has no positions.
+Ctrl-C ends the recording; it is complete up to then. While recording, the file is called FILE.part.
 
 Examples:
   cursorum record --source x11 -o tap.jsonl --control Space,KeyW --for 5s
@@ -148,20 +149,20 @@ Examples:
 class RecordCommand final : public Command {
 public:
     explicit RecordCommand(CLI::App& parent) {
-        app = parent.add_subcommand("record", "Live input into a recording; only the controls you name");
+        app = parent.add_subcommand("record", "Records live input, and of it only the controls that you name");
         app->add_option("--source", source_, source_help)->type_name("SOURCE")->required();
         app->add_option("-o,--output", output_, "The recording to write; - for standard output")
             ->type_name("FILE")
             ->required();
-        app->add_option("--control", controls_, "Keep these controls: buttons, axes or sticks")
+        app->add_option("--control", controls_, "Record these controls: buttons, axes or sticks")
             ->type_name("NAME")
             ->delimiter(',')
             ->allow_extra_args(false);
-        files_.add_to(*app, "Keep the keys and mouse buttons that this profile (TOML) binds");
-        app->add_flag("--pointer", chosen_.pointer, "Keep the motion of mice, wheels and touch surfaces as well");
-        app->add_flag("--every-key", chosen_.everything, "Keep everything: every key, passwords too");
-        app->add_option("--for", for_, "Stop after this time (default: at Ctrl-C)")->type_name("TIME");
-        app->add_flag("--overwrite", overwrite_, "Replace FILE if it is there");
+        files_.add_to(*app, "Record the keys and mouse buttons that this profile (TOML) binds");
+        app->add_flag("--pointer", chosen_.pointer, "Also record the motion of mice, wheels and touch surfaces");
+        app->add_flag("--every-key", chosen_.everything, "Record everything: every key, including passwords");
+        app->add_option("--for", for_, "Stop after this time (default: on Ctrl-C)")->type_name("TIME");
+        app->add_flag("--overwrite", overwrite_, "Replace FILE if it already exists");
         app->footer(record_footer);
     }
 
@@ -261,11 +262,8 @@ private:
             for (std::uint8_t i = 0; i < axis_kinds; ++i)
                 if (name.starts_with(name_of(Axis{i}).substr(0, is_pull(Axis{i}) ? 11 : name_of(Axis{i}).size() - 1)))
                     add_axis(Axis{i});
-        } else if (button.number < first_either_side) {
-            chosen_.buttons.insert(button);
         } else {
-            chosen_.buttons.insert(find_button(name + "Left"));
-            chosen_.buttons.insert(find_button(name + "Right"));
+            chosen_.buttons = chosen_.buttons | keys_behind(button);
         }
     }
 

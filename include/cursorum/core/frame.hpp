@@ -60,22 +60,24 @@ public:
         friend bool operator==(const Iterator& it, std::default_sentinel_t) noexcept { return it.index_ >= it.count_; }
 
         /// Not for callers.
-        explicit Iterator(const detail::FrameWindow& frame) noexcept;
+        explicit Iterator(const detail::FrameWindow& frame, bool with_axes) noexcept;
 
     private:
         void skip() noexcept;
         const detail::FrameWindow* frame_;
         std::uint32_t index_ = 0, count_;
+        bool with_axes_;
     };
 
-    Iterator begin() const noexcept { return Iterator{*frame_}; }
+    Iterator begin() const noexcept { return Iterator{*frame_, with_axes_}; }
     static std::default_sentinel_t end() noexcept { return {}; }
 
     /// Not for callers: frames make it.
-    explicit EdgeRange(const detail::FrameWindow& frame) noexcept : frame_{&frame} {}
+    EdgeRange(const detail::FrameWindow& frame, bool with_axes) noexcept : frame_{&frame}, with_axes_{with_axes} {}
 
 private:
     const detail::FrameWindow* frame_;
+    bool with_axes_;
 };
 
 /// Everything that a sampler took between two cuts. A frame covers (start, end].
@@ -165,7 +167,9 @@ public:
 
     /// The edges of all devices, in the order in which they were taken. Edges that one event made at once are ordered:
     /// ended before started, then by device, then by name.
-    EdgeRange edges() const noexcept { return EdgeRange{*window_}; }
+    EdgeRange edges() const noexcept { return EdgeRange{*window_, false}; }
+    /// The same with the edges of each device's buttons that are made of axes: sticks' directions and triggers.
+    EdgeRange all_edges() const noexcept { return EdgeRange{*window_, true}; }
 
     /// Calls `visit(Time, double)` with every value that an axis took within the frame, unshaped and merged as by
     /// axis(), or `visit(Time, Vector2)` with every deflection of a stick, shaped and merged as by stick(), in order.

@@ -31,10 +31,6 @@ struct AxisSlot {
     bool is_virtual() const noexcept { return (what & virtual_bit) != 0; }
     /// Device, axis, track, and whether only the shaped value changed, as above.
     std::uint32_t who() const noexcept { return static_cast<std::uint32_t>(what); }
-    /// How many events were counted from one slot's counted() to another's.
-    static std::uint32_t counted_from(std::uint64_t before, std::uint32_t after) noexcept {
-        return (after - static_cast<std::uint32_t>(before)) & counted_mask;
-    }
 };
 
 using AxisRing = WordRing<AxisSlot>;

@@ -45,15 +45,15 @@ void SamplerCore::heal_axes(unsigned number, std::int64_t until) noexcept {
             [&] { return inlet.axis_table_.try_read(inlet.axes_, 0, room, values.data(), position, place_of); }))
         return;  // the next frame finds it overrun again
     ++state_.overruns;
-    OtherState::OfInlet& place = others_.inlets[number];
-    place.axes = position;
+    OtherState::OfInlet& taken = others_.inlets[number];
+    taken.axes = position;
     std::uint32_t missed = 0;  // the newest slot is the last of some track
     for (unsigned i = 0; i < room; ++i)
-        if (const std::uint32_t ahead = AxisSlot::counted_from(place.axes_alone, values[i].counted());
+        if (const std::uint32_t ahead = detail::EventCount::of_axes(taken.axes_alone, values[i].counted());
             values[i].what != 0 && ahead <= AxisSlot::counted_mask / 2)
             missed = std::max(missed, ahead);
-    place.axes_alone += missed;
-    place.axes_alone &= AxisSlot::counted_mask;
+    taken.axes_alone += missed;
+    taken.axes_alone &= AxisSlot::counted_mask;
     state_.lost += missed;
     if (growing_)
         other_entries_.axes.resize(

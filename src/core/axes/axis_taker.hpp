@@ -4,6 +4,7 @@
 #include <bit>
 #include <utility>
 
+#include "core/inlet/event_count.hpp"
 #include "core/sampler/sampler_core.hpp"
 
 namespace cursorum {
@@ -14,13 +15,13 @@ namespace cursorum {
     const auto places = ring.places();
     detail::OtherEntries& entries = other_entries_;
     const std::uint64_t from = others_.inlets[number].axes;
-    std::uint64_t place = from;
+    std::uint64_t at = from;
     detail::AxisRecord* records = entries.axes.data();
     std::int64_t* stamps = entries_.stamps.data();
     std::uint32_t count = entries.axis_count, stamp_count = entries_.stamp_count, late = 0, moved = 0;
     bool has_room = true;
-    for (detail::AxisSlot slot; place != end; ++place) {
-        const auto* const words = places.of(place);
+    for (detail::AxisSlot slot; at != end; ++at) {
+        const auto* const words = places.of(at);
         slot.time = static_cast<std::int64_t>(words[0].load(std::memory_order_acquire));
         if (slot.time > until) break;
         slot.what = words[1].load(std::memory_order_acquire);
@@ -46,30 +47,30 @@ namespace cursorum {
                           std::exchange(entries.axis_last[slot.track()], entries.axis_base + count), slot.who()};
         ++count;
     }
-    const detail::AxisSlot last{0, places.of(place - 1)[1].load(std::memory_order_acquire), 0};
+    const detail::AxisSlot last{0, places.of(at - 1)[1].load(std::memory_order_acquire), 0};
     if (!ring.still_has(from)) [[unlikely]] {
         for (; count > entries.axis_count; --count)
             entries.axis_last[records[count - 1].track()] = records[count - 1].link;
         heal_axes(number, until);
         return false;
     }
-    if (place != from) {
+    if (at != from) {
         entries.axis_count = count;
         entries_.stamp_count = stamp_count;
         detail::OtherState::OfInlet& known = others_.inlets[number];
-        state_.taken += detail::AxisSlot::counted_from(known.axes_alone, last.counted());
+        state_.taken += detail::EventCount::of_axes(known.axes_alone, last.counted());
         if ((late | moved) != 0) [[unlikely]] {
             state_.late += late;
             state_.moved += moved;
         }
         known.axes_alone = last.counted();
-        known.axes = place;
+        known.axes = at;
     } else if (has_room) {
-        note_head(ring.time_at(place));
+        note_head(ring.time_at(at));
     }
     if (!has_room) [[unlikely]]
         heal_axes(number, until);
-    return place == end && has_room;
+    return at == end && has_room;
 }
 
 }  // namespace cursorum

@@ -188,9 +188,9 @@ inline bool InletCore::try_bind_track(Device& device, unsigned axis) noexcept {
 void InletCore::write_axes(const Device& device, AxisChanges changes, bool counts) noexcept {
     if (counts) {
         axes_alone_time_ = latest_.get();
-        axes_alone_.add(1);
+        event_count_.add_axes_alone();
     }
-    const std::uint64_t counted = (axes_alone_.get() & AxisSlot::counted_mask) << AxisSlot::counted_shift;
+    const std::uint64_t counted = std::uint64_t{event_count_.axes_alone()} << AxisSlot::counted_shift;
     std::uint64_t count_here = counts * AxisSlot::counts_bit;
     for (std::uint32_t rest = changes.values | changes.shaped; rest != 0; rest &= rest - 1) {
         const auto axis = static_cast<unsigned>(std::countr_zero(rest));

@@ -321,8 +321,8 @@ Snapshot Frame::current() const noexcept {
 
 // ---- edges
 
-EdgeRange::Iterator::Iterator(const detail::FrameWindow& frame) noexcept
-    : frame_{&frame}, count_{core_of(frame).count} {
+EdgeRange::Iterator::Iterator(const detail::FrameWindow& frame, bool with_axes) noexcept
+    : frame_{&frame}, count_{core_of(frame).count}, with_axes_{with_axes} {
     skip();
 }
 
@@ -330,7 +330,9 @@ EdgeRange::Iterator::Iterator(const detail::FrameWindow& frame) noexcept
 void EdgeRange::Iterator::skip() noexcept {
     for (; index_ < count_; ++index_) {
         const StoredEdge& record = frame_->edges[index_];
-        if (record.what().kind() <= SlotKind::cancel && record.button() < first_of_axes) return;
+        const bool is_listed =
+            record.button() < first_of_axes || (with_axes_ && record.button() < first_of_axes + buttons_of_axes);
+        if (record.what().kind() <= SlotKind::cancel && is_listed) return;
     }
 }
 

@@ -36,18 +36,17 @@ inline Outcome InletCore::post_button(DeviceId id, Button button, bool down, Tim
         return post_any_button(id, button, down, false, when);
     const Cell cell = device.cell(button);
     Holders& holders = holders_[button.number];
-    // Nobody before a press, itself before a release; by arithmetic, since no processor could guess which it is.
     const unsigned itself = adopted_holder + cell.is_pressed() * (pressed_holder - adopted_holder);
-    if (!cell.is_usual(down) || holders != (itself & (unsigned{down} - 1))) [[unlikely]]
+    if (!cell.is_usual(down) || !is_lone(holders, itself, down)) [[unlikely]]
         return post_any_button(id, button, down, false, when);
 
     const OneThread here{guard_};
     const Cell turned = cell.turned(down);
     const unsigned hold = cell.hold();
     const Slot slot{time, device.slot_bits | std::uint64_t{button.number} << 32 | hold |
-                              static_cast<std::uint32_t>(extra_slots_.get()) << detail::extra_shift | edge_alone[down]};
+                              event_count_.extra_slots() << detail::extra_shift | edge_alone[down]};
     latest_.set(time);
-    holders = static_cast<Holders>(down * pressed_holder);
+    merge_lone(holders, down);
     device.set(button, turned);
     ring_.write_and_publish(slot);
     holds_.show(hold, slot);

@@ -65,15 +65,12 @@ void SamplerCore::settle(const Slot& hold) noexcept {
     const bool pressed = hold.what().kind() == SlotKind::press;
     state_.holds[detail::hold_of(hold.tag())] = hold.without_extra();
     for_each_name(hold.button(), [&](std::uint16_t button) {
-        // The merged hold is the earliest press's, or the earliest adopt's if nobody pressed.
         std::uint64_t& levels = state_.levels[button / 64];
         const std::uint64_t mask = std::uint64_t{1} << (button % 64);
-        bool& adopted = state_.adopted[button];
-        const bool first = (levels & mask) == 0, same_kind = adopted != pressed;
-        if (first || (pressed && adopted) || (same_kind && hold.time < state_.start[button])) {
-            state_.start[button] = hold.time;
-            adopted = !pressed;
-        }
+        HoldStart start{state_.start[button], state_.adopted[button]};
+        start.add({hold.time, !pressed}, (levels & mask) == 0);
+        state_.start[button] = start.time;
+        state_.adopted[button] = start.adopted;
         levels |= mask;
     });
 }
@@ -100,11 +97,11 @@ void SamplerCore::heal(unsigned number, std::int64_t until) noexcept {
     SamplerState& now = healing_->now;
     detail::InletHistory::HoldsCopy& copy = healing_->copy;
     if (!inlet.try_copy_holds(copy)) return;  // the next frame finds it overrun again
-    detail::InletPosition& place = state_.inlets[number];
+    detail::InletPosition& taken = state_.inlets[number];
     ++state_.overruns;
-    state_.lost += copy.events - place.events;
-    place.events = copy.events;
-    place.edges = copy.position;
+    state_.lost += copy.events - taken.events;
+    taken.events = copy.events;
+    taken.edges = copy.position;
     state_.effective = healing_time(number, until);
 
     now = state_;

@@ -6,6 +6,7 @@
 #include <cstdint>
 #include <utility>
 
+#include "core/inlet/event_count.hpp"
 #include "core/rules/merging.hpp"
 #include "core/sampler/frame_core.hpp"
 
@@ -46,7 +47,7 @@ template <bool has_gap>
 struct Taking {
     SamplerState& state;
     FrameEntries& entries;
-    InletPosition& place;
+    InletPosition& inlet_position;
     StoredEdge* const records = entries.records.data();
     std::uint32_t* const links = entries.record_links.data();
     std::uint32_t* const last = entries.last.data();
@@ -65,13 +66,12 @@ struct Taking {
             state.moved += moved;
         }
     }
-    /// How many events the slots from the place on stand for; the last one has the number.
+    /// Of the slots that were taken, whose last one this is.
     void count_events(std::uint64_t slots, const Slot& last_slot) const noexcept {
-        constexpr std::uint64_t mask = (1U << extra_bits) - 1;
-        const std::uint64_t extra_before = place.edges - place.events;
-        const std::uint64_t events = slots - ((extra_of(last_slot.tag()) - extra_before) & mask);
-        place.events += events;
-        place.edges += slots;
+        const std::uint64_t events =
+            EventCount::of_slots(slots, inlet_position.edges, inlet_position.events, last_slot.tag());
+        inlet_position.events += events;
+        inlet_position.edges += slots;
         state.taken += events;
     }
 

@@ -64,11 +64,11 @@ detail::HistoryRoom room_for(const TimelineOptions& options) noexcept {
 
 }  // namespace
 
-InletCore::InletCore(const TimelineOptions& options, const Numbers& place, detail::DeviceDirectory& directory)
-    : InletHistory{place, room_for(options)}, pointer_settings_{options.pointer}, directory_{&directory} {
-    recent_device_ = &devices_[place.device_room];  // no device: unknown, and never listens
+InletCore::InletCore(const TimelineOptions& options, const Numbers& numbers, detail::DeviceDirectory& directory)
+    : InletHistory{numbers, room_for(options)}, pointer_settings_{options.pointer}, directory_{&directory} {
+    recent_device_ = &devices_[numbers.device_room];  // no device: unknown, and never listens
     recent_device_->number = no_device;
-    if (!options.desk_devices || place.inlet != 0) return;
+    if (!options.desk_devices || numbers.inlet != 0) return;
     // The desk's devices exist before the first event; connect events would need a time.
     apply_connect(desk_keyboard,
                   {.kind = DeviceKind::keyboard, .name = "desk keyboard", .marks_repeats = options.desk_marks_repeats});

@@ -17,7 +17,7 @@ namespace cursorum {
 /// An inlet, as only its timeline makes it: the members of Inlet are calls of its own.
 class InletCore final : public Inlet, public detail::InletHistory {
 public:
-    InletCore(const TimelineOptions& options, const Numbers& place, detail::DeviceDirectory& directory);
+    InletCore(const TimelineOptions& options, const Numbers& numbers, detail::DeviceDirectory& directory);
 
     using InletHistory::complete_until;
     using InletHistory::counters;

@@ -30,8 +30,7 @@ inline void InletCore::begin(Time stamp) noexcept {
 
 // The low half of the slot that is written next.
 inline std::uint32_t InletCore::next_tag(unsigned hold, bool is_virtual) noexcept {
-    extra_slots_.add(ring_.next() != event_begin_);
-    return detail::make_tag(hold, is_virtual, static_cast<std::uint32_t>(extra_slots_.get()));
+    return detail::make_tag(hold, is_virtual, event_count_.add_slot(ring_.next() == event_begin_));
 }
 
 inline Outcome InletCore::finish(Outcome outcome) noexcept {

@@ -2,24 +2,23 @@
 
 namespace cursorum::detail {
 
-InletHistory::InletHistory(const Numbers& place, const HistoryRoom& room)
-    : numbers_{place},
+InletHistory::InletHistory(const Numbers& numbers, const HistoryRoom& room)
+    : numbers_{numbers},
       latest_{nanoseconds(earliest_time)},
       complete_until_{nanoseconds(earliest_time)},
-      devices_{std::make_unique<Device[]>(place.device_room + 1U)},
+      devices_{std::make_unique<Device[]>(numbers.device_room + 1U)},
       ring_{room.edges},
       holds_{hold_capacity},
       motions_{room.motions},
       axes_{room.axes},
       occasions_{room.occasions},
-      axis_table_{place.track_room},
-      tracks_{place.first_track, place.track_room},
-      contact_table_{place.contact_room} {}
+      axis_table_{numbers.track_room},
+      tracks_{numbers.first_track, numbers.track_room},
+      contact_table_{numbers.contact_room} {}
 
 InletCounters InletHistory::counters() const noexcept {
     const auto count = [this](auto... outcomes) { return (outcomes_[static_cast<unsigned>(outcomes)].get() + ...); };
-    return {.events = ring_.published() - extra_slots_.get() + motions_.published() - extra_motions_.get() +
-                      axes_alone_.get(),
+    return {.events = event_count_.all(ring_.published(), motions_.published()),
             .strays = count(Outcome::stray_release, Outcome::stray_device, Outcome::stray_connect, Outcome::stray_kind,
                             Outcome::stray_inlet, Outcome::stray_contact),
             .ignored = count(Outcome::ignored),
@@ -39,15 +38,11 @@ bool InletHistory::try_copy_holds(HoldsCopy& copy) const noexcept {
     Slot last{};
     std::uint64_t about = 0;
     const bool is_whole = try_often([&] {
-        about = extra_slots_.get();
+        about = event_count_.about_extra_slots();
         return holds_.try_read(ring_, numbers_.first_hold, numbers_.hold_room, copy.holds.data(), copy.position, last);
     });
     if (!is_whole) return false;
-    // The whole number that ends in the last slot's bits and is nearest to `about`, which is less than a round off.
-    constexpr std::uint64_t half = std::uint64_t{1} << (extra_bits - 1);
-    const std::uint64_t least = about - half;
-    const std::uint64_t extra = least + ((extra_of(last.tag()) - least) & (2 * half - 1));
-    copy.events = copy.position == 0 ? 0 : copy.position - extra;
+    copy.events = EventCount::up_to(copy.position, last.tag(), about);
     return true;
 }
 

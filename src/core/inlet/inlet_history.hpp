@@ -9,6 +9,7 @@
 #include "core/axes/track_table.hpp"
 #include "core/buttons/edge_ring.hpp"
 #include "core/inlet/device.hpp"
+#include "core/inlet/event_count.hpp"
 #include "core/motion/motion_slot.hpp"
 #include "core/occasions/occasion_slot.hpp"
 #include "core/rings/single_writer.hpp"
@@ -41,7 +42,7 @@ struct InletHistory {
         std::array<Slot, hold_capacity> holds{};  // each one's last edge
     };
 
-    InletHistory(const Numbers& place, const HistoryRoom& room);
+    InletHistory(const Numbers& numbers, const HistoryRoom& room);
 
     /// By the timeline's number; null if it is another inlet's, or there is none.
     const Device* device_numbered(unsigned number) const noexcept {
@@ -58,10 +59,8 @@ struct InletHistory {
 
     const Numbers numbers_;
     SingleWriter<std::int64_t> latest_;
-    SingleWriter<std::uint64_t> extra_slots_;        // in the ring of edges, beyond one for each event
-    SingleWriter<std::uint64_t> axes_alone_;         // events that only the ring of axes has
+    EventCount event_count_;
     SingleWriter<std::uint64_t> changes_of_others_;  // goes up whenever anything other than edges is published
-    SingleWriter<std::uint64_t> extra_motions_;      // in the ring of motion, of events counted elsewhere
     std::array<SingleWriter<std::uint64_t>, outcome_count> outcomes_{};
     SingleWriter<std::uint64_t> backdated_, clamped_, limited_, ahead_;
     SingleWriter<bool> focused_{true};

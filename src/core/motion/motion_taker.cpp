@@ -19,16 +19,16 @@ void SamplerCore::forget_searches() noexcept {
 SamplerCore::Stretch SamplerCore::find_motions(unsigned number, std::int64_t until, std::uint64_t end) noexcept {
     const detail::MotionRing& ring = timeline_->inlet(number).motions_;
     detail::MotionSpan& span = other_entries_.spans[number];
-    std::uint64_t& place = state_.inlets[number].motions;
-    Stretch found{place, place};
+    std::uint64_t& taken = state_.inlets[number].motions;
+    Stretch found{taken, taken};
     detail::try_often([&] {
-        const std::uint64_t from = std::max(place, std::min(ring.oldest(), end));
+        const std::uint64_t from = std::max(taken, std::min(ring.oldest(), end));
         const std::uint64_t to = ring.later_than(until, from, end, span.usual);
-        if (from != place) {
+        if (from != taken) {
             lose_motions(number, from, to);
             span.to = to;
         }
-        place = from;
+        taken = from;
         found = {from, from};  // nothing is taken if the producer goes round the whole ring meanwhile
         if (to == from) return true;
         const std::size_t kept = growing_ ? keep_motions(number, from, to) : 0;
@@ -36,7 +36,7 @@ SamplerCore::Stretch SamplerCore::find_motions(unsigned number, std::int64_t unt
             if (growing_) other_entries_.kept.resize(kept);
             return false;
         }
-        place = to;
+        taken = to;
         found.to = to;
         return true;
     });
@@ -97,17 +97,17 @@ std::size_t SamplerCore::keep_motions(unsigned number, std::uint64_t from, std::
 // As of `start`, as far as the history reaches.
 void SamplerCore::start_motion_at(unsigned number, std::int64_t start) noexcept {
     const detail::InletHistory& inlet = timeline_->inlet(number);
-    detail::InletPosition& place = state_.inlets[number];
+    detail::InletPosition& taken = state_.inlets[number];
     OtherState::OfInlet& of_inlet = others_.inlets[number];
     const detail::MotionRing& ring = inlet.motions_;
     MotionSlot slot;
     detail::try_often([&] {
         const std::uint64_t end = ring.published(), oldest = std::min(ring.oldest(), end);
-        place.motions = ring.later_than(start, oldest, end, end - oldest);
-        if (place.motions == 0) return true;
+        taken.motions = ring.later_than(start, oldest, end, end - oldest);
+        if (taken.motions == 0) return true;
         // The totals before what is yet to come; of the oldest slot that still stands, its own.
-        if (place.motions == oldest && place.motions != end) ++place.motions;
-        if (!ring.try_read(place.motions - 1, slot)) return false;
+        if (taken.motions == oldest && taken.motions != end) ++taken.motions;
+        if (!ring.try_read(taken.motions - 1, slot)) return false;
         of_inlet.moved = slot;
         if (slot.is_placed()) others_.placed = true, others_.pointer = slot.position;
         return true;

@@ -198,7 +198,7 @@ Outcome InletCore::post_motions(DeviceId id, std::span<const MotionSample> sampl
 void InletCore::move_pointer_with(Device& device, const Event& event) noexcept {
     if (event.phase == ContactPhase::begin) device.has_position = false;  // it comes from nowhere: no motion
     write_moving<MotionFields::position>(device, {.x = event.x, .y = event.y}, Time{Duration{latest_.get()}}, true);
-    extra_motions_.add(1);
+    event_count_.add_motion_of_contact();
     publish_motions();
     if (presses_held_ != 0) track_motion();
 }

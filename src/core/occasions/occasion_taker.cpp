@@ -13,10 +13,10 @@ using detail::OtherState;
 
 bool SamplerCore::take_occasions(unsigned number, std::int64_t until, std::uint64_t end) noexcept {
     const detail::InletHistory& inlet = timeline_->inlet(number);
-    std::uint64_t& place = others_.inlets[number].occasions;
+    std::uint64_t& taken = others_.inlets[number].occasions;
     OccasionSlot occasion;
-    for (; place != end; ++place) {
-        const bool is_whole = inlet.occasions_.try_read(place, occasion);
+    for (; taken != end; ++taken) {
+        const bool is_whole = inlet.occasions_.try_read(taken, occasion);
         if (is_whole && occasion.time > until) {
             note_head(occasion.time);
             return false;
@@ -37,15 +37,15 @@ bool SamplerCore::take_occasions(unsigned number, std::int64_t until, std::uint6
 // Whether a press is this sampler's, or fell into a pause. The inlet counts clicks through pauses; here they count
 // anew.
 bool SamplerCore::takes_press(unsigned number, OccasionSlot& occasion) noexcept {
-    OtherState::OfInlet& place = others_.inlets[number];
+    OtherState::OfInlet& taken = others_.inlets[number];
     const unsigned count = occasion.count();
-    if (occasion.kind() == OccasionKind::release) place.last_count = static_cast<std::uint8_t>(count);
+    if (occasion.kind() == OccasionKind::release) taken.last_count = static_cast<std::uint8_t>(count);
     if (occasion.begin_time < others_.skipped_before) {
-        place.skipped_count = place.last_count;
+        taken.skipped_count = taken.last_count;
         return false;
     }
-    if (count <= place.skipped_count) place.skipped_count = 0;
-    occasion.what -= std::uint64_t{place.skipped_count} << OccasionSlot::count_shift;
+    if (count <= taken.skipped_count) taken.skipped_count = 0;
+    occasion.what -= std::uint64_t{taken.skipped_count} << OccasionSlot::count_shift;
     return true;
 }
 

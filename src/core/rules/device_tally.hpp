@@ -13,13 +13,6 @@
 
 namespace cursorum {
 
-/// The buttons whose holds make one: itself, or for an either-side name its two keys (they are merged here).
-inline ButtonSet keys_behind(Button button) noexcept {
-    if (button.number < first_either_side) return {button};
-    const unsigned left = 0xE0U + button.number - first_either_side;
-    return {Button{static_cast<std::uint16_t>(left)}, Button{static_cast<std::uint16_t>(left + 4)}};
-}
-
 /// First what is held at the frame's start, then start(), then the frame's records in order.
 class DeviceTally {
 public:
@@ -27,15 +20,12 @@ public:
     void add_hold(const detail::Slot& hold, std::optional<std::int64_t> adopted_at = std::nullopt) noexcept {
         const bool by_press = hold.what().kind() == detail::SlotKind::press && !adopted_at;
         const std::int64_t since = adopted_at.value_or(hold.time);
-        if (holders_ == 0 || (by_press && adopted_) || (by_press != adopted_ && since < start_)) {
-            start_ = since;
-            adopted_ = !by_press;
-        }
+        start_.add({since, !by_press}, holders_ == 0);
         holders_ = static_cast<Holders>(holders_ + (by_press ? pressed_holder : adopted_holder));
         set_pressed(detail::hold_of(hold.tag()), by_press);
     }
     void start(std::int64_t t0, std::int64_t t1, const Repeat& repeat) noexcept {
-        tally_.emplace(t0, t1, repeat, holders_ != 0, adopted_, start_);
+        tally_.emplace(t0, t1, repeat, holders_ != 0, start_.adopted, start_.time);
     }
     /// `time`: when it took effect.
     void take(const detail::StoredEdge& record, std::int64_t time) noexcept {
@@ -61,8 +51,7 @@ private:
 
     Holders holders_ = 0;
     std::array<std::uint64_t, hold_capacity / 64> pressed_{};  // the holds that began with a press
-    std::int64_t start_ = 0;
-    bool adopted_ = true;
+    HoldStart start_;
     std::optional<FigureTally> tally_;
 };
 

@@ -17,9 +17,10 @@ constexpr unsigned either_side_of(unsigned button) noexcept {
 inline constexpr ButtonSet either_side_names{controls::Control, controls::Shift, controls::Alt, controls::Meta};
 
 #define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what)
-#define CURSORUM_EITHER_SIDE(name, its_number, left_key, right_key, what)      \
-    static_assert(either_side_of(controls::left_key.number) == (its_number) && \
-                  either_side_of(controls::right_key.number) == (its_number));
+#define CURSORUM_EITHER_SIDE(name, its_number, left_key, right_key, what)       \
+    static_assert(either_side_of(controls::left_key.number) == (its_number) &&  \
+                  either_side_of(controls::right_key.number) == (its_number) && \
+                  keys_behind({its_number}) == ButtonSet{controls::left_key, controls::right_key});
 #include "core/control_list.hpp"
 #undef CURSORUM_BUTTON
 

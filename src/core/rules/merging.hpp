@@ -52,7 +52,7 @@ inline constexpr std::array<Holders, 16> changes = [] {
     return table;
 }();
 
-inline Holders change(SlotKind kind, bool pressed) noexcept {
+constexpr Holders change(SlotKind kind, bool pressed) noexcept {
     return changes[static_cast<unsigned>(kind) * 2 + pressed];
 }
 
@@ -60,7 +60,7 @@ inline Holders change(SlotKind kind, bool pressed) noexcept {
 
 /// What a device's edge does to the merged button, whose holders it brings up to date. Tables instead of branches:
 /// presses and releases come in no order that a processor could guess.
-inline detail::Effect merge(Holders& holders, detail::SlotKind kind, bool was_pressed) noexcept {
+constexpr detail::Effect merge(Holders& holders, detail::SlotKind kind, bool was_pressed) noexcept {
     const Holders before = holders;
     const auto after = static_cast<Holders>(before + merging::change(kind, was_pressed));
     holders = after;
@@ -68,5 +68,44 @@ inline detail::Effect merge(Holders& holders, detail::SlotKind kind, bool was_pr
 }
 
 constexpr bool is_held(Holders holders) noexcept { return (holders & 0xFF) != 0; }
+
+/// What happens most: a person presses a button that nobody holds, or releases one that has one holder, `itself`.
+constexpr bool is_lone(Holders holders, unsigned itself, bool down) noexcept {
+    return holders == (itself & (unsigned{down} - 1));
+}
+/// merge() of a lone one, in fewer steps. By arithmetic, since no processor could guess which of the two it is.
+constexpr detail::Effect merge_lone(Holders& holders, bool down) noexcept {
+    holders = static_cast<Holders>(down * pressed_holder);
+    constexpr auto press = static_cast<unsigned>(detail::Effect::press),
+                   release = static_cast<unsigned>(detail::Effect::release);
+    return static_cast<detail::Effect>(release - down * (release - press));
+}
+
+static_assert(
+    [] {
+        for (const bool down : {false, true}) {
+            for (const Holders itself : {adopted_holder, pressed_holder}) {
+                Holders quick = down ? Holders{} : itself, full = quick;
+                if (!is_lone(quick, itself, down)) return false;
+                const detail::Effect of_all =
+                    merge(full, down ? detail::SlotKind::press : detail::SlotKind::release, itself == pressed_holder);
+                if (merge_lone(quick, down) != of_all || quick != full) return false;
+            }
+        }
+        return true;
+    }(),
+    "the quick way does what the rule says");
+
+/// Where a merged button's hold began: with the earliest press of those that hold it, or with the earliest adopt if
+/// nobody pressed it.
+struct HoldStart {
+    std::int64_t time = 0;
+    bool adopted = true;
+
+    /// One more holds it; `first`: nobody did before.
+    constexpr void add(const HoldStart& other, bool first) noexcept {
+        if (first || (adopted && !other.adopted) || (adopted == other.adopted && other.time < time)) *this = other;
+    }
+};
 
 }  // namespace cursorum

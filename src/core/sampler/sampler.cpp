@@ -103,17 +103,17 @@ bool SamplerCore::set_repeat(Button button, const Repeat& repeat) noexcept {
     used[0] = true;
     for (unsigned i = 0; i < button_capacity; ++i)
         if (i != button.number) used[state_.repeat_of[i]] = true;
-    unsigned place = 0;
+    unsigned index = 0;
     for (unsigned i = 1; i < detail::repeat_settings; ++i) {
         if (used[i] && state_.repeats[i] == repeat) {
-            place = i;
+            index = i;
             break;
         }
-        if (!used[i] && place == 0) place = i;
+        if (!used[i] && index == 0) index = i;
     }
-    if (place == 0) return false;
-    state_.repeats[place] = repeat;
-    state_.repeat_of[button.number] = static_cast<std::uint8_t>(place);
+    if (index == 0) return false;
+    state_.repeats[index] = repeat;
+    state_.repeat_of[button.number] = static_cast<std::uint8_t>(index);
     return true;
 }
 
@@ -140,10 +140,10 @@ template <bool merges, bool has_gap>
                                                           Before& before) noexcept {
     const detail::EdgeRing& ring = inlet.ring_;
     const auto places = ring.places();
-    detail::InletPosition& place = state_.inlets[number];
-    std::uint64_t position = place.edges;
+    detail::InletPosition& taken = state_.inlets[number];
+    std::uint64_t position = taken.edges;
     bool later = false;
-    detail::Taking taking{state_, entries_, place};
+    detail::Taking taking{state_, entries_, taken};
     for (; position != stop; ++position) {
         const Slot slot = detail::EdgeRing::read(places, position);
         if (slot.time > limit && slot.what().is_first()) {  // an event's slots go together
@@ -178,14 +178,14 @@ template <bool merges, bool has_gap>
         }
     }
     const Slot last = detail::EdgeRing::read(places, position - 1);
-    if (!ring.still_has(place.edges)) {
+    if (!ring.still_has(taken.edges)) {
         taking.give_back();
         heal(number, limit);
         return false;
     }
-    if (position == place.edges) return false;
+    if (position == taken.edges) return false;
     taking.finish();
-    taking.count_events(position - place.edges, last);
+    taking.count_events(position - taken.edges, last);
     return !later;
 }
 

@@ -83,8 +83,8 @@ private:
     /// Of one inlet, what comes before one of its late events: how far it was looked through.
     struct Before {
         Before() = default;
-        Before(const detail::InletPosition& place, const detail::OtherState::OfInlet& desk) noexcept
-            : edges{place.edges}, motions{place.motions}, axes{desk.axes} {}
+        Before(const detail::InletPosition& taken, const detail::OtherState::OfInlet& desk) noexcept
+            : edges{taken.edges}, motions{taken.motions}, axes{desk.axes} {}
         std::uint64_t edges = 0, motions = 0, axes = 0;
         std::int64_t greatest = INT64_MIN;  // stamp
     };

@@ -66,18 +66,19 @@ void SamplerCore::take_others_of_several(std::int64_t until, const BeforeOfAll& 
         limit = time;
         return position + 1;
     };
-    const auto take_ring = [&](auto ring, auto place, auto ends_of, auto slot, auto take) {
+    const auto take_ring = [&](auto ring, auto position, auto ends_of, auto slot, auto take) {
         BeforeOfAll befores = start;
         take_in_turn(
             inlets, until,
             [&](unsigned i) {
-                return turn_in(timeline_->inlet(i).*ring, others_.inlets[i].*place, ends[i].*ends_of, i, slot, befores);
+                return turn_in(timeline_->inlet(i).*ring, others_.inlets[i].*position, ends[i].*ends_of, i, slot,
+                               befores);
             },
             [&](unsigned i, std::int64_t limit) {
-                const std::uint64_t before = others_.inlets[i].*place;
+                const std::uint64_t before = others_.inlets[i].*position;
                 const std::uint64_t end = end_of(timeline_->inlet(i).*ring, before, ends[i].*ends_of, limit);
                 take(i, limit, end);
-                return others_.inlets[i].*place != before;
+                return others_.inlets[i].*position != before;
             });
     };
     using OfInlet = detail::OtherState::OfInlet;

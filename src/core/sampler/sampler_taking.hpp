@@ -68,16 +68,16 @@ void SamplerCore::take_in_turn(unsigned inlets, std::int64_t until, Turn&& turn,
 
 [[gnu::always_inline]] inline void SamplerCore::take_others(const detail::InletHistory& inlet, unsigned number,
                                                             std::int64_t until, std::uint64_t others) noexcept {
-    detail::OtherState::OfInlet& place = others_.inlets[number];
+    detail::OtherState::OfInlet& taken = others_.inlets[number];
     other_entries_.has_any = true;
     bool all = true;  // nothing is left for a later cut
     if (const std::uint64_t end = inlet.motions_.published(); end != state_.inlets[number].motions)
         all &= take_motions(inlet, number, until, end);
-    if (const std::uint64_t end = inlet.axes_.published(); end != place.axes)
+    if (const std::uint64_t end = inlet.axes_.published(); end != taken.axes)
         all &= take_axes(inlet, number, until, end);
-    if (const std::uint64_t end = inlet.occasions_.published(); end != place.occasions)
+    if (const std::uint64_t end = inlet.occasions_.published(); end != taken.occasions)
         all &= take_occasions(number, until, end);
-    if (all) place.others = others;
+    if (all) taken.others = others;
 }
 
 }  // namespace cursorum

@@ -84,6 +84,7 @@ TEST(Axes, AsButtonsHaveTwoThresholdsAndMissNothing) {
     EXPECT_EQ(run({0.8}, 51), "idle 0000 0 0");
     EXPECT_EQ(run({0.95, 0.2}, 61), "press 1000 9 9");
     EXPECT_EQ(edges_text(p.sampler.frame()), "") << "edges() has the devices' own";
+    EXPECT_EQ(*p.sampler.frame().all_edges().begin(), (Edge{at(61), pad, pulled, EdgeKind::press}));
     EXPECT_TRUE(p.sampler.frame().current().down.contains(pulled));
     EXPECT_EQ(p.inlet.button(pad, pulled, true, at(80)), Outcome::refused_control);
 }
