@@ -18,7 +18,7 @@ using detail::SlotKind;
 namespace {
 
 // What a frame usually stays below; beyond it, reading allocates.
-constexpr std::size_t usual_edges = 512, usual_steps = 256, usual_injected = 64;
+constexpr std::size_t usual_edges = 512, usual_steps = 256, usual_injected = 64, usual_segments = 16;
 
 }  // namespace
 
@@ -28,6 +28,8 @@ ActionReaderCore::ActionReaderCore(const Profile& profile)
     if (!map_->moving.empty()) steps_.reserve(usual_steps + 2 * map_->sources.size());
     if (map_->has_turns) turns_.reserve(usual_steps);
     injected_.reserve(usual_injected);
+    turning_.reserve(map_->actions.size());
+    segments_.reserve(usual_segments);
 }
 
 // ---- frames
@@ -42,7 +44,7 @@ void ActionReaderCore::read(const Frame& of) {
     for (unsigned i = 0; i < state_.down.size(); ++i) differing |= state_.down[i] ^ frame.state().levels[i];
     if (differing != 0) [[unlikely]]
         heal(ButtonSet{frame.state().levels});
-    if (state_.reopens) apply_openings();
+    if (state_.reopens) start_with_openings();
     take_merged(frame);
     if (map_->has_more_than_edges) finish_frame(frame);
 }
@@ -75,7 +77,7 @@ void ActionReaderCore::skip_gestures() noexcept {
 void ActionReaderCore::take_merged(const FrameCore& frame) {
     is_partial_ = false;
     if (map_->has_turns) gather_turns(frame);
-    const bool has_between = !turns_.empty() || !injected_.empty();
+    const bool has_between = !turns_.empty() || !injected_.empty() || !map_->timed.empty();
     for (std::uint32_t i = 0; i < frame.count; ++i) {
         const detail::StoredEdge& record = frame.edges[i];
         const Effect effect = record.what().effect();
@@ -86,7 +88,10 @@ void ActionReaderCore::take_merged(const FrameCore& frame) {
         if (effect == Effect::none) continue;
         // Gestures go by the times at which things happened, also those before the frame (see add_edge).
         const std::int64_t time = record.time;
-        if (has_between) catch_up(time - 1);
+        if (has_between) {
+            catch_up(time - 1);
+            run_timers(time);
+        }
         if (effect == Effect::restart) [[unlikely]]
             take_rare_edge({record.button()}, false, false, time);
         take_edge({record.button()}, starts(effect), is_persons(effect), time);
@@ -96,6 +101,7 @@ void ActionReaderCore::take_merged(const FrameCore& frame) {
 }
 
 void ActionReaderCore::finish_frame(const FrameCore& frame) {
+    run_timers(state_.t1);
     for (const std::uint16_t action : map_->lasting) {
         if (map_->actions[action].debounce != 0) settle(action, state_.t1);
         if (map_->actions[action].gesture == Gesture::long_press) last_long_enough(action, state_.t1);
@@ -135,6 +141,7 @@ inline void ActionReaderCore::clear() noexcept {
     steps_.clear();
     turns_.clear();
     turned_ = 0;
+    segments_.clear();
     if (std::exchange(has_system_repeats_, false)) system_repeats_ = {};
     for (const std::uint16_t action : map_->moving) {
         before_[action] = state_.moving[action].value;

@@ -61,6 +61,15 @@ private:
         std::uint16_t action, source;
     };
 
+    /// From a time within the frame on: which modes are visible, and who gets what moves.
+    struct Segment {
+        std::int64_t from;
+        std::uint16_t visible;
+        std::array<std::uint8_t, detail::flow_kinds> flow_owners;
+    };
+    /// In place of a step's source: what a bot does; the action's mode is no longer visible, so it stops.
+    static constexpr std::uint16_t by_bot = source_capacity, stops = source_capacity + 1;
+
     static void commit(const Record& record, State& state) noexcept;
     void forget_levels(const Record& record) noexcept;
     void open_frame(std::int64_t t0, std::int64_t t1) noexcept;
@@ -78,20 +87,29 @@ private:
     bool claims_devices() const noexcept { return state_.next.of_devices != 0; }
     detail::DeviceFilter filter() const noexcept;
     void heal(const ButtonSet& down);
-    void apply_openings();
+    void start_with_openings();
+    void apply_openings(std::int64_t time);
+    void note_press(std::uint16_t action) noexcept;
+    void turn_modes(std::int64_t time);
+    void begin_segment(std::int64_t time, const Segment& before);
+    const Segment& segment_at(std::int64_t time) const noexcept;
     void find_visible() noexcept;
     bool is_shown(unsigned action) const noexcept;
     void apply_bindings();
     void freshen(Button button) noexcept;
     void freshen_switch(unsigned number, unsigned members) noexcept;
-    void forget(std::uint16_t action);
+    void forget(std::uint16_t action, std::int64_t time);
+    void let_go(std::uint16_t action, std::int64_t time);
     void gather_turns(const FrameCore& frame);
     void set_locks(unsigned on, bool by_person, std::int64_t time);
     void catch_up(std::int64_t until);
+    std::int64_t due_of(std::uint16_t action) const noexcept;
+    void run_timers(std::int64_t until);
     void step_wheel(std::int32_t x, std::int32_t y, std::int64_t time);
     void turn_wheel(WheelWay way, std::int64_t time);
     void add_relative(const FrameCore& frame) noexcept;
     std::uint8_t find_taker(Button button) const noexcept;
+    ButtonTaker covering(Button button) const noexcept;
     void take_edge(Button button, bool down, bool by_person, std::int64_t time);
     void take_rare_edge(Button button, bool down, bool by_person, std::int64_t time);
     void turn_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
@@ -149,6 +167,10 @@ private:
     };
     std::vector<Turn> turns_;
     std::size_t turned_ = 0;
+    unsigned locks_ = 0;  // that are on now
+    // Actions that open or close modes and were pressed by the present event.
+    std::vector<std::uint16_t> turning_;
+    std::vector<Segment> segments_;  // none: one for the whole frame, as the state has it
     std::vector<Injected> injected_;
     std::array<Vector2, action_capacity> before_{}, integral_{}, relative_{};
 };

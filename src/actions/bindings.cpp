@@ -31,7 +31,8 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
     const auto number = static_cast<std::uint16_t>(actions.size());
     ModeRow& its_mode = modes.back();
     const bool is_plain = action.gesture == Gesture::hold && action.min_interval == Duration{} &&
-                          action.buffer == Duration{} && action.debounce == Duration{};
+                          action.buffer == Duration{} && action.debounce == Duration{} && action.opens.empty() &&
+                          !action.closes;
     const auto first_source = static_cast<std::uint16_t>(sources.size());
     const auto action_switch = static_cast<std::uint16_t>(switches.size());
     for (const Binding& binding : action.bindings) {
@@ -85,7 +86,9 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                                       : 0;
     }
     if (action.kind != ActionKind::button) moving.push_back(number);
-    if (action.gesture == Gesture::long_press || action.debounce != Duration{}) lasting.push_back(number);
+    const bool is_lasting = action.gesture == Gesture::long_press || action.debounce != Duration{};
+    if (is_lasting) lasting.push_back(number);
+    if (is_lasting && (action.closes || !action.opens.empty())) timed.push_back(number);
     actions.push_back({.kind = action.kind,
                        .is_plain = is_plain,
                        .mode = mode,
@@ -97,6 +100,8 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                        .min_interval = action.min_interval.count(),
                        .buffer = action.buffer.count(),
                        .debounce = action.debounce.count(),
+                       .opens = profile.find_mode(action.opens).value_or(ModeHandle{}),
+                       .closes = action.closes,
                        .first_switch = action_switch,
                        .switch_count = static_cast<std::uint16_t>(switches.size() - action_switch),
                        .first_source = first_source,

@@ -54,6 +54,9 @@ struct ActionMap {
         Duration rise{}, fall{};
         Gesture gesture{};
         std::int64_t gesture_time = 0, min_interval = 0, buffer = 0, debounce = 0;
+        ModeHandle opens{};   // by its press
+        bool closes = false;  // its own mode, likewise
+        bool turns_modes() const noexcept { return closes || opens != ModeHandle{}; }
         std::uint16_t first_switch = 0, switch_count = 0, first_source = 0, source_count = 0;
     };
     struct ModeRow {
@@ -65,6 +68,7 @@ struct ActionMap {
     std::vector<Row> actions;
     std::vector<std::uint16_t> moving;    // axes and vectors among them
     std::vector<std::uint16_t> lasting;   // of the actions, those that may change without an event
+    std::vector<std::uint16_t> timed;     // of those, the ones that open or close modes
     std::vector<std::uint16_t> analogue;  // sources that are axes or sticks
     std::vector<std::uint16_t> relative;  // sources that are motion or wheels
     std::vector<ModeRow> modes;

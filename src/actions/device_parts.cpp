@@ -49,7 +49,7 @@ void ActionReaderCore::apply_device_edge(SlotKind kind, unsigned hold, Button bu
 template <typename Includes>
 void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
     detail::DevicePart& part = state_.part;
-    if (state_.reopens) apply_openings();
+    if (state_.reopens) start_with_openings();
     const auto claim_of = [&](unsigned device) { return claim_on(frame.id_of(device)); };
     for (unsigned i = 0; i < hold_capacity; ++i) {
         const detail::Slot& hold = frame.state().holds[i];
@@ -103,6 +103,7 @@ void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
             if (!includes(record.device(), key)) continue;
         }
         catch_up(time - 1);
+        run_timers(time);
         apply_device_edge(kind, hold, button, time);
     }
     if (frame.skip_at == frame.count) skip_gestures();

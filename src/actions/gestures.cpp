@@ -50,7 +50,9 @@ void ActionReaderCore::gesture(std::uint16_t action, Effect effect, std::int64_t
     const bool presses = detail::presses(effect);
     const auto add = [&](Effect as) {
         add_edge(action, as, time);
-        if (row.buffer == 0 || as != Effect::press) return;
+        if (as != Effect::press) return;
+        note_press(action);
+        if (row.buffer == 0) return;
         state_.holds_press[action] = true;
         state_.buffered_since[action] = std::max(time, state_.t0);
     };
@@ -73,7 +75,7 @@ void ActionReaderCore::gesture(std::uint16_t action, Effect effect, std::int64_t
             waits = presses;
             return;
         case Gesture::long_press:
-            last_long_enough(action, time - 1);
+            last_long_enough(action, time);
             if (is_on && !starts(effect)) turn(false, effect);
             if (is_on && effect == Effect::restart) turn(false, Effect::cancel);
             since = time;
@@ -110,8 +112,34 @@ void ActionReaderCore::last_long_enough(std::uint16_t action, std::int64_t until
     state_.waits[action] = false;
     state_.is_on[action] = true;
     add_edge(action, Effect::press, due);
+    note_press(action);
     state_.holds_press[action] = map_->actions[action].buffer != 0;
     state_.buffered_since[action] = std::max(due, state_.t0);
+}
+
+// When a press that goes on becomes a long one, or contacts have settled; never, if nothing is to come.
+std::int64_t ActionReaderCore::due_of(std::uint16_t action) const noexcept {
+    const ActionMap::Row& row = map_->actions[action];
+    std::int64_t due = INT64_MAX;
+    if (row.debounce != 0 && state_.bindings_down[action] != state_.passed_down[action])
+        due = state_.passed_at[action] + row.debounce;
+    if (row.gesture == Gesture::long_press && state_.waits[action])
+        due = std::min(due, state_.since[action] + row.gesture_time);
+    return due;
+}
+
+// What becomes due by then and opens or closes a mode, in the order of time.
+void ActionReaderCore::run_timers(std::int64_t until) {
+    for (;;) {
+        std::int64_t due = INT64_MAX;
+        std::uint16_t next = 0;
+        for (const std::uint16_t action : map_->timed)
+            if (const std::int64_t its = due_of(action); its < due) due = its, next = action;
+        if (due > until || due == INT64_MAX) return;
+        if (map_->actions[next].debounce != 0) settle(next, due);
+        if (map_->actions[next].gesture == Gesture::long_press) last_long_enough(next, due);
+        if (!turning_.empty()) turn_modes(due);
+    }
 }
 
 bool ActionReaderCore::take_press(ButtonAction action) noexcept {

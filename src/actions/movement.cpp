@@ -35,7 +35,8 @@ void ActionReaderCore::gather_turns(const FrameCore& frame) {
         });
     if (map_->of_locks.empty()) return;
     // So that modes that opened, and frames that were left out, have their say, too.
-    set_locks(frame.others().locks, false, state_.t0);
+    locks_ = static_cast<unsigned>(frame.others().locks);
+    set_locks(locks_, false, state_.t0);
     for (std::uint32_t i = 0; i < frame.other_entries().occasion_count; ++i) {
         const detail::OccasionSlot& occasion = frame.other_entries().occasions[i];
         if (occasion.kind() != detail::OccasionKind::locks) continue;
@@ -54,6 +55,7 @@ void ActionReaderCore::set_locks(unsigned on, bool by_person, std::int64_t time)
         const bool down = is_on && (state_.visible >> it.mode & 1) != 0 && state_.stale_members[number] == 0;
         if (down != state_.switches[number].is_down) set_switch(number, down, by_person, time);
     }
+    if (by_person && !turning_.empty()) turn_modes(time);
 }
 
 // What comes between edges, in the order of time. At one time edges come first: a key that is held while a wheel turns
@@ -64,13 +66,14 @@ void ActionReaderCore::catch_up(std::int64_t until) {
         const bool has_turn = turned_ != turns_.size(), has_injected = done != injected_.size();
         const std::int64_t turn_time = has_turn ? turns_[turned_].time : INT64_MAX;
         const std::int64_t injected_time = has_injected ? std::max(injected_[done].time, state_.t0) : INT64_MAX;
+        run_timers(std::min({turn_time, injected_time, until}));
         if (std::min(turn_time, injected_time) > until || !(has_turn || has_injected)) break;
         if (injected_time <= turn_time) {
             apply_injected(injected_[done++]);
         } else {
             const Turn& turn = turns_[turned_++];
             if (turn.is_lock)
-                set_locks(turn.locks, true, turn.time);
+                set_locks(locks_ = turn.locks, true, turn.time);
             else
                 step_wheel(turn.x, turn.y, turn.time);
         }
@@ -103,33 +106,72 @@ void ActionReaderCore::turn_wheel(WheelWay way, std::int64_t time) {
         set_switch(number, true, true, time);
         set_switch(number, false, true, time);
     }
+    if (!turning_.empty()) turn_modes(time);
 }
 
-void ActionReaderCore::add_relative(const FrameCore& frame) noexcept {
-    for (const std::uint16_t i : map_->relative) {
-        const ActionSource& source = map_->sources[i];
-        const bool is_motion = source.kind == Binding::Kind::motion;
-        const unsigned flow = is_motion ? detail::motion_flow : detail::wheel_flow;
-        if (!is_mode(state_.flow_owners[flow], map_->actions[source.action].mode)) continue;
-        const PointerReading pointer = PointerReading{frame, filter()};
-        const Distance way = !is_motion ? pointer.wheel() : source.raw ? pointer.raw_motion() : pointer.motion();
-        Vector2& sum = relative_[source.action];
-        if (map_->actions[source.action].kind == ActionKind::axis)
-            sum.x += (source.vertical ? way.y : way.x) * source.scale;
-        else
-            sum = {sum.x + way.x * source.scale, sum.y + way.y * source.scale};
+namespace {
+
+struct Distances {
+    Distance motion, raw, wheel;
+
+    Distance of(const ActionSource& source) const noexcept {
+        return source.kind != Binding::Kind::motion ? wheel : source.raw ? raw : motion;
     }
+};
+
+void add(Distance& sum, Distance way, double sign) noexcept { sum = {sum.x + sign * way.x, sum.y + sign * way.y}; }
+
+}  // namespace
+
+// Each distance goes to the mode that had it when it was moved. What no sample says any more goes to the first one.
+void ActionReaderCore::add_relative(const FrameCore& frame) noexcept {
+    if (map_->relative.empty()) return;
+    const PointerReading pointer{frame, filter()};
+    const Distances all{pointer.motion(), pointer.raw_motion(), pointer.wheel()};
+    const auto give = [this](const Distances& ways, const auto& flow_owners) {
+        for (const std::uint16_t i : map_->relative) {
+            const ActionSource& source = map_->sources[i];
+            const bool is_motion = source.kind == Binding::Kind::motion;
+            const std::uint8_t owner = flow_owners[is_motion ? detail::motion_flow : detail::wheel_flow];
+            if (!is_mode(owner, map_->actions[source.action].mode)) continue;
+            const Distance way = ways.of(source);
+            Vector2& sum = relative_[source.action];
+            if (map_->actions[source.action].kind == ActionKind::axis)
+                sum.x += (source.vertical ? way.y : way.x) * source.scale;
+            else
+                sum = {sum.x + way.x * source.scale, sum.y + way.y * source.scale};
+        }
+    };
+    if (segments_.empty()) return give(all, state_.flow_owners);
+    Distances first = all;
+    for (auto it = segments_.begin() + 1; it != segments_.end(); ++it) {
+        const std::int64_t end = it + 1 == segments_.end() ? INT64_MAX : (it + 1)->from;
+        Distances its{};
+        auto take = [&](std::int64_t time, const Distances& ways) {
+            if (time < it->from || time >= end) return;
+            add(its.motion, ways.motion, 1), add(its.raw, ways.raw, 1), add(its.wheel, ways.wheel, 1);
+        };
+        frame.walk_distances(filter(), &take, [](void* to, std::int64_t time, Distance m, Distance r, Distance w) {
+            (*static_cast<decltype(take)*>(to))(time, {m, r, w});
+        });
+        give(its, it->flow_owners);
+        add(first.motion, its.motion, -1), add(first.raw, its.raw, -1), add(first.wheel, its.wheel, -1);
+    }
+    give(first, segments_.front().flow_owners);
 }
 
 // ---- axes and vectors
 
+// Values of axes and sticks, while their mode has them.
 void ActionReaderCore::add_steps(const FrameCore& frame) {
     for (const std::uint16_t i : map_->analogue) {
         const ActionSource& source = map_->sources[i];
         const unsigned mode = map_->actions[source.action].mode;
         const bool is_stick = source.kind == Binding::Kind::stick;
-        const auto seen = [&](unsigned axis) { return is_mode(state_.flow_owners[axis], mode); };
-        const bool is_seen = is_stick ? seen(source.number * 2U) && seen(source.number * 2U + 1) : seen(source.number);
+        const auto is_seen_by = [&](const auto& owners) {
+            const unsigned axis = is_stick ? source.number * 2U : source.number;
+            return is_mode(owners[axis], mode) && (!is_stick || is_mode(owners[axis + 1], mode));
+        };
         bool& stale = state_.stale_sources[i];
         bool has_step = false;
         const auto add = [&](std::int64_t time, Vector2 value) {
@@ -141,23 +183,46 @@ void ActionReaderCore::add_steps(const FrameCore& frame) {
             has_step = true;
             steps_.push_back({time, value, static_cast<std::uint32_t>(steps_.size()), source.action, i});
         };
-        if (!is_seen) {
+        if (segments_.empty() && !is_seen_by(state_.flow_owners)) {
             if (state_.sources[i] != Vector2{}) add(state_.t0, {});
             continue;
         }
+        // While others have it, it is at rest; at the moment that its mode gets it, it has the value it has then.
+        auto segment = segments_.begin();
+        bool is_seen = segments_.empty() || is_seen_by(segment->flow_owners);
+        Vector2 latest;
+        const auto go_on = [&](std::int64_t until) {
+            while (segment != segments_.end() && segment + 1 != segments_.end() && (segment + 1)->from <= until) {
+                ++segment;
+                const bool was_seen = std::exchange(is_seen, is_seen_by(segment->flow_owners));
+                if (is_seen != was_seen) add(segment->from, is_seen ? latest : Vector2{});
+            }
+        };
+        const auto follow = [&](std::int64_t time, Vector2 value) {
+            go_on(time - 1);
+            latest = value;
+            go_on(time);
+            if (is_seen) add(time, value);
+        };
         if (is_stick) {
             const Stick stick{source.number};
-            add(state_.t0, frame.stick(stick, filter()).before);
-            auto take = [&](Time time, Vector2 value) { add(nanoseconds(time), value); };
-            frame.walk(stick, filter(), &take,
+            latest = frame.stick(stick, filter()).before;
+        } else {
+            latest = {beyond(source.dead_zone, frame.axis(Axis{source.number}, filter()).before), 0};
+        }
+        add(state_.t0, is_seen ? latest : Vector2{});
+        if (is_stick) {
+            auto take = [&](Time time, Vector2 value) { follow(nanoseconds(time), value); };
+            frame.walk(Stick{source.number}, filter(), &take,
                        [](void* to, Time time, Vector2 value) { (*static_cast<decltype(take)*>(to))(time, value); });
         } else {
-            const Axis axis{source.number};
-            add(state_.t0, {beyond(source.dead_zone, frame.axis(axis, filter()).before), 0});
-            auto take = [&](Time time, double value) { add(nanoseconds(time), {beyond(source.dead_zone, value), 0}); };
-            frame.walk(axis, filter(), &take,
+            auto take = [&](Time time, double value) {
+                follow(nanoseconds(time), {beyond(source.dead_zone, value), 0});
+            };
+            frame.walk(Axis{source.number}, filter(), &take,
                        [](void* to, Time time, double value) { (*static_cast<decltype(take)*>(to))(time, value); });
         }
+        go_on(state_.t1);
     }
 }
 
@@ -201,11 +266,18 @@ void ActionReaderCore::move_all() {
         while (step != steps_.cend() && step->action == action) {
             const std::int64_t time = step->time;
             go_on(time);
-            for (; step != steps_.cend() && step->action == action && step->time == time; ++step)
-                (step->source == source_capacity ? state_.injected[action] : state_.sources[step->source]) =
-                    step->value;
+            for (; step != steps_.cend() && step->action == action && step->time == time; ++step) {
+                if (step->source == stops) {
+                    moving = {};
+                    state_.injected[action] = {};
+                    std::fill_n(&state_.sources[row.first_source], row.source_count, Vector2{});
+                } else {
+                    (step->source == by_bot ? state_.injected[action] : state_.sources[step->source]) = step->value;
+                }
+            }
             VectorMotion motion{moving.value, moving.target, moving.rises};
-            set_target(motion, (state_.visible >> row.mode & 1) != 0 ? target_of(action) : Vector2{});
+            const unsigned visible = segments_.empty() ? state_.visible : segment_at(time).visible;
+            set_target(motion, (visible >> row.mode & 1) != 0 ? target_of(action) : Vector2{});
             moving.target = motion.target;
             moving.rises = motion.rises;
         }

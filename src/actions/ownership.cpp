@@ -70,8 +70,20 @@ ButtonTaker ActionReaderCore::taker_of(Button button) const noexcept {
     const std::uint8_t owner = down ? state_.whose[button.number].owner : state_.whose[button.number].taker;
     if (owner == Owner::taker_ended) return {ButtonTaker::Kind::taker_ended, {}};
     if (owner >= Owner::first_claim) return {ButtonTaker::Kind::claim, {}};
-    if (!Owner::is_mode(owner)) return {};
+    if (!Owner::is_mode(owner)) return down ? ButtonTaker{} : covering(button);
     return {ButtonTaker::Kind::mode, {static_cast<std::uint8_t>(owner - Owner::first_mode)}};
+}
+
+// Nobody takes it: is it because a mode covers those that would?
+ButtonTaker ActionReaderCore::covering(Button button) const noexcept {
+    ModeHandle cover{};
+    for (unsigned i = state_.now.count; i-- > 0;) {
+        const std::uint8_t mode = state_.now.modes[i];
+        if (cover != ModeHandle{} && map_->modes[mode].buttons.contains(button))
+            return {ButtonTaker::Kind::covered, cover};
+        if (cover == ModeHandle{} && map_->modes[mode].covers) cover = {mode};
+    }
+    return {};
 }
 
 void ActionReaderCore::find_visible() noexcept {
@@ -110,15 +122,66 @@ std::uint8_t ActionReaderCore::find_taker(Button button) const noexcept {
     return Owner::nobody;
 }
 
-// At the frame's start: first all is taken away, then given.
-void ActionReaderCore::apply_openings() {
+// What open() and the like were called for since the last frame.
+void ActionReaderCore::start_with_openings() {
     const std::uint16_t was_visible = state_.visible;
+    apply_openings(state_.t0);
+    // Actions of modes that are no longer visible stop at once.
+    for (std::uint16_t i = 0; i < map_->actions.size(); ++i) {
+        if ((was_visible >> map_->actions[i].mode & 1) == 0 || is_shown(i)) continue;
+        forget(i, state_.t0);
+        state_.moving[i] = {};
+    }
+    for (std::size_t i = 0; i < map_->sources.size(); ++i) {
+        const unsigned mode = map_->actions[map_->sources[i].action].mode;
+        if ((state_.visible >> mode & 1) == 0) state_.sources[i] = {};
+    }
+}
+
+void ActionReaderCore::note_press(std::uint16_t action) noexcept {
+    if (map_->actions[action].turns_modes()) turning_.push_back(action);
+}
+
+// Actions were pressed that open or close modes: within the frame, at that moment. First closes, then opens.
+void ActionReaderCore::turn_modes(std::int64_t time) {
+    time = std::max(time, state_.t0);
+    for (const std::uint16_t action : turning_)
+        if (map_->actions[action].closes) close({map_->actions[action].mode});
+    for (const std::uint16_t action : turning_) open(map_->actions[action].opens);
+    turning_.clear();
+    if (!state_.reopens) return;
+    const Segment before{state_.t0, state_.visible, state_.flow_owners};
+    apply_openings(time);
+    begin_segment(time, before);
+    for (std::uint16_t i = 0; i < map_->actions.size(); ++i) {
+        if ((before.visible >> map_->actions[i].mode & 1) == 0 || is_shown(i)) continue;
+        let_go(i, time);
+        if (map_->actions[i].kind != ActionKind::button)
+            steps_.push_back({time, {}, static_cast<std::uint32_t>(steps_.size()), i, stops});
+    }
+    if (!map_->of_locks.empty()) set_locks(locks_, false, time);
+    if (!turning_.empty()) turning_.clear();  // what is adopted and cancelled presses nothing
+}
+
+void ActionReaderCore::begin_segment(std::int64_t time, const Segment& before) {
+    if (segments_.empty()) segments_.push_back(before);
+    if (segments_.back().from == time && segments_.size() > 1) segments_.pop_back();
+    segments_.push_back({time, state_.visible, state_.flow_owners});
+}
+
+const ActionReaderCore::Segment& ActionReaderCore::segment_at(std::int64_t time) const noexcept {
+    auto it = segments_.end() - 1;
+    while (it != segments_.begin() && it->from > time) --it;
+    return *it;
+}
+
+// First all is taken away, then given.
+void ActionReaderCore::apply_openings(std::int64_t time) {
     const Openings before = state_.now;
     state_.now = state_.next;
     state_.reopens = false;
     find_visible();
     for (std::uint16_t i = 0; i < button_capacity; ++i) state_.whose[i].taker = find_taker({i});
-    const std::int64_t t0 = state_.t0;
     ButtonSet to_give;
     ButtonSet{state_.down}.for_each([&](Button button) {
         std::uint8_t& owner = state_.whose[button.number].owner;
@@ -135,22 +198,13 @@ void ActionReaderCore::apply_openings() {
             const unsigned mode = owner - Owner::first_mode;
             const bool stays = (state_.visible >> mode & 1) != 0 && (next == Owner::nobody || Owner::is_mode(next));
             if (stays) return;
-            turn_switches(button, owner, false, false, t0);
+            turn_switches(button, owner, false, false, time);
         }
         owner = next;
         if (Owner::is_mode(next)) to_give.insert(button);
     });
-    to_give.for_each([&](Button button) { turn_switches(button, state_.whose[button.number].owner, true, false, t0); });
-    // Actions of modes that are no longer visible stop at once.
-    for (std::uint16_t i = 0; i < map_->actions.size(); ++i) {
-        if ((was_visible >> map_->actions[i].mode & 1) == 0 || is_shown(i)) continue;
-        forget(i);
-        state_.moving[i] = {};
-    }
-    for (std::size_t i = 0; i < map_->sources.size(); ++i) {
-        const unsigned mode = map_->actions[map_->sources[i].action].mode;
-        if ((state_.visible >> mode & 1) == 0) state_.sources[i] = {};
-    }
+    to_give.for_each(
+        [&](Button button) { turn_switches(button, state_.whose[button.number].owner, true, false, time); });
 }
 
 }  // namespace cursorum

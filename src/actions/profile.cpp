@@ -185,6 +185,10 @@ std::optional<std::string> Profile::problem() const {
             const auto same = [&](const Action& other) { return other.name == action->name; };
             if (std::any_of(mode->actions.begin(), action, same)) return where + " stands there twice";
             if (const std::string what = problem_of(*action); !what.empty()) return where + " has " + what;
+            if (action->kind != ActionKind::button && (action->closes || !action->opens.empty()))
+                return where + " opens or closes a mode, which only button actions do";
+            if (std::string why; !action->opens.empty() && !find_mode(action->opens, &why))
+                return where + " opens an unknown mode: " + why;
             for (const Binding& binding : action->bindings) {
                 const bool is_chord = binding.kind == Binding::Kind::chord;
                 switches += is_chord ? 1 : binding.buttons.size();

@@ -229,8 +229,9 @@ private:
 
     bool read_members(Action& action, const toml::table& table) {
         if (action.kind == ActionKind::button) {
-            if (!known_members(table, std::array<std::string_view, 8>{"kind", "bind", "repeat", "gesture", "time",
-                                                                      "min_interval", "buffer", "debounce"}))
+            if (!known_members(
+                    table, std::array<std::string_view, 10>{"kind", "bind", "repeat", "gesture", "time", "min_interval",
+                                                            "buffer", "debounce", "opens", "closes"}))
                 return false;
         } else if (!known_members(table, std::array<std::string_view, 5>{"kind", "bind", "opposite", "rise", "fall"})) {
             return false;
@@ -242,6 +243,8 @@ private:
         if (const toml::node* fall = table.get("fall"); fall && !span_of(*fall, true, action.fall)) return false;
         if (const toml::node* repeat = table.get("repeat"); repeat && !read_repeat(*repeat, action.repeat))
             return false;
+        if (const toml::node* opens = table.get("opens"); opens && !text_of(*opens, action.opens)) return false;
+        if (const toml::node* closes = table.get("closes"); closes && !flag_of(*closes, action.closes)) return false;
         if (!read_gesture(action, table)) return false;
         const toml::node* const bind = table.get("bind");
         if (!bind) return is_overlay_ || fail(table, "no \"bind\"", "bind = [...], which may be empty");

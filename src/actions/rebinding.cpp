@@ -56,7 +56,7 @@ void ActionReaderCore::apply_bindings() {
         for (unsigned number = was.first_switch; number < unsigned{was.first_switch} + was.switch_count; ++number)
             if (state_.switches[number].is_down && map_->switches[number].is_button)
                 set_switch(number, false, false, t0);
-        forget(i);
+        forget(i, t0);
         ActionState::Moving& moving = state_.moving[i];
         VectorMotion motion{moving.value, moving.target, moving.rises};
         set_target(motion, {});
@@ -110,15 +110,20 @@ void ActionReaderCore::freshen_switch(unsigned number, unsigned members) noexcep
 }
 
 // What a bot does to an action, and what the action made of its presses; if it is down after that, it is cancelled.
-void ActionReaderCore::forget(std::uint16_t action) {
+void ActionReaderCore::forget(std::uint16_t action, std::int64_t time) {
     state_.injected[action] = {};
+    let_go(action, time);
+}
+
+// The same, but for values, which are worked out later.
+void ActionReaderCore::let_go(std::uint16_t action, std::int64_t time) {
     if (std::exchange(state_.injected_down[action], false)) {
         const Effect effect = merge(state_.buttons[action].holders, SlotKind::cancel, true);
-        if (effect != Effect::none) deliver(action, effect, state_.t0);
+        if (effect != Effect::none) deliver(action, effect, time);
     }
     state_.waits[action] = state_.holds_press[action] = false;
     state_.has_passed[action] = state_.passed_down[action] = state_.bindings_down[action] = false;
-    if (std::exchange(state_.is_on[action], false)) add_edge(action, Effect::cancel, state_.t0);
+    if (std::exchange(state_.is_on[action], false)) add_edge(action, Effect::cancel, time);
 }
 
 // ---- what a bot does
@@ -148,12 +153,13 @@ void ActionReaderCore::apply_injected(const Injected& what) {
     const std::int64_t time = std::max(what.time, state_.t0);
     if (!is_shown(what.action)) return;
     if (!what.is_button) {
-        steps_.push_back({time, what.value, static_cast<std::uint32_t>(steps_.size()), what.action, source_capacity});
+        steps_.push_back({time, what.value, static_cast<std::uint32_t>(steps_.size()), what.action, by_bot});
         return;
     }
     if (std::exchange(state_.injected_down[what.action], what.down) == what.down) return;
     const Effect effect = merge(state_.buttons[what.action].holders, kind_of(what.down, true), true);
     if (effect != Effect::none) deliver(what.action, effect, time);
+    if (!turning_.empty()) turn_modes(time);
 }
 
 }  // namespace cursorum

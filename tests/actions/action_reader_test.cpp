@@ -129,7 +129,8 @@ a cancel is not a tap : open:m 2+W 4foc0 |10 : idle 0000 0 0
     check(lasting, "go", R"(
 a long press : open:m 2+W |6 |10 13-W |20 : idle 0000 0 0; press 1000 3 3; release 0100 6 3
 all in one frame : open:m 2+W 9-W |10 : blip 1100 2 2
-it has to be longer : open:m 2+W 7-W |10 : idle 0000 0 0
+at its very end it is one : open:m 2+W 7-W |10 : blip 1100 0 0
+before that it is none : open:m 2+W 6-W |10 : idle 0000 0 0
 from one binding to the other it goes on : open:m 2+W 4+S 5-W |10 : press 1000 3 3
 adopted is not pressed : 2+W |5 open:m |20 : idle 0000 0 0; idle 0000 0 0
 )");

@@ -169,7 +169,7 @@ public:
         for (const Past& item : past) {
             const auto [at, kind] = item.change;
             const bool is_cut = item.what == Past::What::cut;
-            if (action.gesture == Gesture::long_press && armed && since + time < at + is_cut) {
+            if (action.gesture == Gesture::long_press && armed && since + time <= at) {
                 turn(true, EdgeKind::press, since + time);
                 armed = false;
             }

@@ -93,9 +93,10 @@ struct ButtonTaker {
         mode,         ///< the uppermost open mode that binds it
         claim,        ///< a claim in force
         taker_ended,  ///< nothing: what took its press has ended, until it is up
+        covered,      ///< nobody: an open mode binds it, but `mode` covers that one
     };
     Kind kind{};
-    ModeHandle mode{};  ///< of `mode`
+    ModeHandle mode{};  ///< of `mode` and `covered`
 
     friend constexpr bool operator==(ButtonTaker, ButtonTaker) = default;
 };
@@ -118,7 +119,9 @@ struct ButtonTaker {
 /// until it is up. A mode that covers hides all modes below it. When a mode opens, buttons that are already down and
 /// belong to nothing else are adopted: walking goes on, and nothing fires. Closing or covering a mode, or claiming one
 /// of its buttons, cancels. A press that a claim took stays the claim's until the button is up, even if the claim ends
-/// earlier. open(), close(), claim() and end_claim() take effect at the start of the next frame.
+/// earlier. open(), close(), claim() and end_claim() take effect at the start of the next frame. An action with `opens`
+/// or `closes` turns modes at the moment of its press: of Escape and Space within one frame, the second belongs to the
+/// menu that the first opened.
 ///
 /// **Chords.** A chord is pressed when its last member goes down, in any order, and released when the first member
 /// comes up. The press that completes it belongs to the longest chord only: "Control+KeyL" keeps KeyL from the actions

@@ -79,12 +79,16 @@ struct Action {
     std::string name;
     ActionKind kind = ActionKind::button;
     std::vector<Binding> bindings{};
-    Repeat repeat{};                             ///< of button actions
-    Gesture gesture = Gesture::hold;             ///< likewise
-    Duration gesture_time{};                     ///< likewise; greater than 0 if the gesture has one
-    Duration min_interval{};                     ///< likewise: presses sooner after the last press are dropped
-    Duration buffer{};                           ///< likewise: how long a press waits for take_press()
-    Duration debounce{};                         ///< likewise: edges sooner after the last edge are contact noise
+    Repeat repeat{};                  ///< of button actions
+    Gesture gesture = Gesture::hold;  ///< likewise
+    Duration gesture_time{};          ///< likewise; greater than 0 if the gesture has one
+    Duration min_interval{};          ///< likewise: presses sooner after the last press are dropped
+    Duration buffer{};                ///< likewise: how long a press waits for take_press()
+    Duration debounce{};              ///< likewise: edges sooner after the last edge are contact noise
+    /// Likewise: its press opens the mode of this name, or closes its own, at that very moment: later events of the
+    /// same frame belong to the modes that are open then. A press that does both closes first. Empty: opens none.
+    std::string opens{};
+    bool closes = false;
     WhenOpposed opposed = WhenOpposed::neutral;  ///< of pairs and crosses
     Duration rise{}, fall{};  ///< of axes and vectors: the times from 0 to 1 and from 1 to 0; zero: at once
 

@@ -117,6 +117,14 @@ bool MotionWalk::next_of_any() noexcept {
 
 }  // namespace
 
+void FrameCore::walk_distances(DeviceFilter filter, void* to,
+                               void (*visit)(void*, std::int64_t, Distance, Distance, Distance)) const {
+    for (MotionWalk walk{*this, filter}; walk.next();) {
+        const MotionSlot& slot = walk.slot();
+        visit(to, nanoseconds(walk.time()), distance(slot.motion), distance(slot.raw), distance(slot.wheel));
+    }
+}
+
 // ---- samples
 
 SampleRange::Iterator::Iterator(const detail::FrameWindow& frame, const DeviceFilter& devices) noexcept {

@@ -138,6 +138,11 @@ public:
     const Repeat& repeat_of(Button button) const noexcept { return state_->repeats[state_->repeat_of[button.number]]; }
     ButtonSet active() const noexcept;
 
+    // Motion.
+    /// Calls `visit` with the time of each event, and how far it moved (as reported, and raw) and turned a wheel.
+    void walk_distances(detail::DeviceFilter filter, void* to,
+                        void (*visit)(void*, std::int64_t, Distance, Distance, Distance)) const;
+
     // Axes.
     double walk(Axis axis, detail::DeviceFilter filter, void* to, void (*visit)(void*, Time, double)) const;
     void walk(Stick stick, detail::DeviceFilter filter, void* to, void (*visit)(void*, Time, Vector2)) const;

@@ -1,0 +1,217 @@
+// Modes that actions open and close, at the moment of their presses.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <cstdlib>
+
+#include "actions/action_run.hpp"
+#include "core/random_events.hpp"
+#include "cursorum/core/controls.hpp"
+
+namespace {
+
+using namespace cursorum;
+using test::ActionRun;
+using test::profile_of;
+using test::Random;
+
+constexpr const char* with_menu = R"(
+[mode.crane.action.pause]
+kind = "button"
+bind = ["KeyE", "WheelUp", { lock = "CapsLock" }]
+opens = "menu"
+[mode.crane.action.hatch]
+kind = "button"
+bind = ["KeyH"]
+gesture = "long_press"
+time = "5ns"
+opens = "menu"
+[mode.crane.action.lock]
+kind = "button"
+bind = ["KeyP", "KeyL"]
+[mode.crane.action.travel]
+kind = "vector"
+bind = [{ left = "KeyA", right = "KeyD", up = "KeyW", down = "KeyS" }, { stick = "PadStickLeft" }, { motion = "both" }]
+[mode.crane.action.lift]
+kind = "axis"
+bind = [{ minus = "KeyF", plus = "KeyR" }]
+rise = "10ns"
+fall = "10ns"
+[mode.menu]
+covers = true
+[mode.menu.action.choose]
+kind = "button"
+bind = ["KeyP"]
+[mode.menu.action.back]
+kind = "button"
+bind = ["KeyE"]
+closes = true
+[mode.menu.action.swap]
+kind = "button"
+bind = ["KeyT"]
+closes = true
+opens = "list"
+[mode.menu.action.scroll]
+kind = "vector"
+bind = [{ stick = "PadStickLeft" }, { motion = "both" }]
+[mode.list.action.next]
+kind = "button"
+bind = ["KeyT", "KeyP"]
+)";
+
+/// See check_rows(); what is expected is the action at each cut.
+void check(const char* action, const char* table) {
+    test::check_rows(table, [&](const std::string& script) {
+        return ActionRun{profile_of(with_menu), action}.run(script);
+    });
+}
+
+TEST(ModesOfActions, TurnAtTheMomentOfThePress) {
+    check("choose", R"(
+Escape and Space within one frame : open:crane 2+E 4+P |100 : press 1000 96 96
+and with a tap of each : open:crane 2+E 3-E 4+P 5-P |100 : blip 1100 1 1
+before the Escape it is the game's : open:crane 2+P 3-P 4+E |100 : idle 0000 0 0
+what is down then is adopted : open:crane 2+P 4+E |100 : hold 0010 96 96
+and the press after the menu is closed is not the menu's : open:crane 2+E 3-E 4+E 5+P |100 : idle 0000 0 0
+a step of the wheel opens it : open:crane 2whl2:0,1 4+P |100 : press 1000 96 96
+a lock : open:crane 2cap1 4+P |100 : press 1000 96 96
+a long press, once it is one : open:crane 2+H 8+P |100 : press 1000 92 92
+not before : open:crane 2+H 6+P |100 : hold 0010 93 93
+over a cut : open:crane 2+H |5 8+P |100 : idle 0000 0 0; press 1000 92 92
+what becomes due at the time of a press comes first : open:crane 2+H 7+P |100 : press 1000 93 93
+)");
+    check("lock", R"(
+the game does not hear it : open:crane 2+E 4+P |100 : idle 0000 0 0
+what it holds is cancelled then : open:crane 2+L 4+E |100 : blip 1001 2 2
+before it is the game's : open:crane 2+P 3-P 4+E |100 : blip 1100 1 1
+after the menu is closed again, too : open:crane 2+E 3-E 4+E 5+P |100 : press 1000 95 95
+)");
+    check("pause", R"(
+the press that opens ends there : open:crane 2+E |100 102-E |200 : blip 1001 0 0; idle 0000 0 0
+the press that closes does not open again : open:crane 2+E 3-E 4+E |100 : press 1011 96 96
+)");
+    check("back", R"(
+nor does the one that opens close : open:crane 2+E |100 : hold 0010 98 98
+)");
+    check("next", R"(
+both at once first closes, then opens : open:crane 2+E 4+T 6+P |100 : press 1011 94 96
+and the key that did it fires nothing : open:crane 2+E 4+T |100 : hold 0010 96 96
+)");
+}
+
+TEST(ModesOfActions, AxesAndMotionChangeHandsThen) {
+    check("travel", R"(
+a key of its pair : open:crane 0+D 4+E |10 14-E 15+E |20 : 0,0 4,0; 1,0 5,0
+)");
+    check("lift", R"(
+a ramp stops, and starts anew : open:crane 0+R 5+E 6-E |10 15+E |20 : 0 1.25; 0.5 1.25
+)");
+    constexpr DeviceId pad{7};
+    const auto stick = [&](ActionRun& run, double x, std::int64_t time) {
+        EXPECT_EQ(run.desk().stick(pad, controls::PadStickLeft, x, 0, Time{Duration{time}}), Outcome::taken);
+    };
+    const auto run_sticks = [&](ActionRun& run) {
+        DeviceShaping plain;
+        plain.sticks[0].response = {};
+        EXPECT_EQ(run.desk().connect(pad, {.kind = DeviceKind::gamepad}, Time{}), Outcome::connected);
+        EXPECT_EQ(run.desk().set_shaping(pad, plain, Time{}), Outcome::taken);
+        stick(run, 0.5, 2);
+        run.run("open:crane 4+E");
+        stick(run, 0.25, 6);
+        run.run("7mov2:3,0 8-E");
+        return run.run("10+E |12");
+    };
+    ActionRun crane{profile_of(with_menu), "travel"}, menu{profile_of(with_menu), "scroll"};
+    EXPECT_EQ(run_sticks(crane), (std::vector<std::string>{"0.25,0 1.5,0"})) << "0.5 for 2 ns, then 0.25 for 2";
+    EXPECT_EQ(run_sticks(menu), (std::vector<std::string>{"0,0 2,0"})) << "0.5 for 2 ns, then 0.25 for 4";
+    const auto moved = [](const ActionRun& run, const char* name) {
+        return run.reader[*run.profile.find_vector(name)].relative.x;
+    };
+    EXPECT_EQ(moved(crane, "travel"), 0);
+    EXPECT_EQ(moved(menu, "scroll"), 3);
+}
+
+TEST(ModesOfActions, AreKnownAndSaved) {
+    ActionRun run{profile_of(with_menu), "choose"};
+    run.run("open:crane 2+E |10");
+    const ModeHandle menu = run.profile.find_mode("menu").value();
+    EXPECT_TRUE(run.reader.is_open(menu));
+    EXPECT_TRUE(run.reader.is_visible(menu));
+    EXPECT_EQ(run.reader.taker_of(controls::KeyL), (ButtonTaker{ButtonTaker::Kind::covered, menu}));
+    EXPECT_EQ(run.reader.taker_of(controls::KeyQ), ButtonTaker{});
+    const Sampler::State sampler = run.sampler().save();
+    const ActionReader::State actions = run.reader.save();
+    const auto later = run.run("12-E 14+E 16+P |20");
+    EXPECT_TRUE(run.sampler().restore(sampler) && run.reader.restore(actions));
+    EXPECT_TRUE(run.reader.is_open(menu));
+    EXPECT_EQ(run.run("|20"), later);
+    EXPECT_FALSE(run.reader.is_open(menu)) << "the same events again";
+}
+
+// What all frames together say of every action, however they were cut.
+std::vector<double> totals(const std::vector<std::string>& events, const std::vector<bool>& cut_after) {
+    ActionRun run{profile_of(with_menu), "lock"};
+    std::vector<double> sums;
+    run.reader.open(run.profile.find_mode("crane").value());
+    for (std::size_t i = 0; i < events.size(); ++i) {
+        run.run(events[i]);
+        if (!cut_after[i]) continue;
+        run.run("|" + std::to_string(10 * (i + 1)));
+        std::size_t at = 0;
+        const auto add = [&](double value) {
+            sums.resize(std::max(sums.size(), at + 1));
+            sums[at++] += value;
+        };
+        std::uint16_t number = 0;
+        for (const Mode& mode : run.profile.modes)
+            for (const Action& action : mode.actions) {
+                const ButtonFigures f = run.reader[ButtonAction{number}].figures();
+                const AxisActionReading axis = run.reader[AxisAction{number}];
+                const VectorActionReading vector = run.reader[VectorAction{number++}];
+                if (action.kind == ActionKind::button)
+                    for (const double n : {double(f.press_count()), double(f.release_count()), double(f.adopt_count()),
+                                           double(f.cancel_count()), double(f.down_span().count())})
+                        add(n);
+                if (action.kind == ActionKind::axis) add(axis.integral * 1e9), add(axis.relative);
+                if (action.kind == ActionKind::vector)
+                    for (const double n : {vector.integral.x * 1e9, vector.integral.y * 1e9, vector.relative.x}) add(n);
+            }
+    }
+    return sums;
+}
+
+TEST(ModesOfActions, AreTheSameHoweverTimeIsCut) {
+    const char* const given = std::getenv("CURSORUM_TEST_SEED");
+    const std::uint64_t first = given ? std::strtoull(given, nullptr, 10) : 1, last = given ? first : 300;
+    for (std::uint64_t seed = first; seed <= last; ++seed) {
+        SCOPED_TRACE("seed " + std::to_string(seed) + "; replay: CURSORUM_TEST_SEED=" + std::to_string(seed));
+        Random random{seed};
+        std::vector<std::string> events;
+        std::map<char, bool> down;
+        for (int i = 0; i < 40; ++i) {
+            std::string event = std::to_string(10 * i + 1 + static_cast<int>(random.below(9)));
+            switch (random.below(8)) {
+                case 0: event += "mov2:" + std::to_string(random.below(9)) + ",1"; break;
+                case 1: event += "stk3:0." + std::to_string(random.below(9)) + ",0"; break;
+                case 2: event += random.one_in(2) ? "whl2:0,1" : "whl2:0,-0.25"; break;
+                default: {
+                    const char key = "EEPTTLDAHRF"[random.below(11)];
+                    event += (down[key] = !down[key]) ? '+' : '-';
+                    event += key;
+                }
+            }
+            events.push_back(event);
+        }
+        std::vector<bool> every(events.size(), true), some(events.size()), one(events.size());
+        for (std::size_t i = 0; i < some.size(); ++i) some[i] = random.one_in(4);
+        some.back() = one.back() = true;
+        const std::vector<double> expected = totals(events, every);
+        for (const auto& cuts : {some, one}) {
+            const std::vector<double> sums = totals(events, cuts);
+            ASSERT_EQ(sums.size(), expected.size());
+            for (std::size_t i = 0; i < sums.size(); ++i) ASSERT_NEAR(sums[i], expected[i], 1e-6) << "figure " << i;
+        }
+    }
+}
+
+}  // namespace
