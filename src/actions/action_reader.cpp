@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <new>
+#include <numeric>
 #include <utility>
 
 #include "actions/edges.hpp"
@@ -25,6 +26,7 @@ constexpr std::size_t usual_edges = 512, usual_steps = 256, usual_injected = 64,
 ActionReaderCore::ActionReaderCore(const Profile& profile)
     : map_{profile.problem() ? std::make_unique<ActionMap>(Profile{}) : std::make_unique<ActionMap>(profile)} {
     records_.resize(usual_edges);
+    if (!map_->lasting.empty()) in_order_.reserve(usual_edges);
     if (!map_->moving.empty()) steps_.reserve(usual_steps + 2 * map_->sources.size());
     if (map_->has_turns) turns_.reserve(usual_steps);
     injected_.reserve(usual_injected);
@@ -106,10 +108,30 @@ void ActionReaderCore::finish_frame(const FrameCore& frame) {
         if (map_->actions[action].debounce != 0) settle(action, state_.t1);
         if (map_->actions[action].gesture == Gesture::long_press) last_long_enough(action, state_.t1);
     }
+    put_in_order();
     if (map_->moving.empty()) return;
     add_steps(frame);
     add_relative(frame);
     move_all();
+}
+
+// Timers that end in the frame do so when all its events were taken.
+void ActionReaderCore::put_in_order() {
+    const auto earlier = [](const Record& a, const Record& b) { return a.time < b.time; };
+    if (std::is_sorted(records().begin(), records().end(), earlier)) return;
+    in_order_.resize(record_count_);
+    std::iota(in_order_.begin(), in_order_.end(), 0U);
+    std::stable_sort(in_order_.begin(), in_order_.end(),
+                     [&](std::uint32_t a, std::uint32_t b) { return earlier(records_[a], records_[b]); });
+}
+
+bool ActionReaderCore::next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept {
+    if (index / 2 >= record_count_) return false;
+    const Record& record = records_[in_order_.empty() ? index / 2 : in_order_[index / 2]];
+    const bool is_second = index % 2 != 0;
+    edge = {Time{Duration{record.time}}, {record.action}, edge_kind_of(record.effect, is_second)};
+    index += record.effect == Effect::restart && !is_second ? 1 : 2 - is_second;
+    return true;
 }
 
 inline void ActionReaderCore::commit(const Record& record, State& state) noexcept {
@@ -142,6 +164,7 @@ inline void ActionReaderCore::clear() noexcept {
     turns_.clear();
     turned_ = 0;
     segments_.clear();
+    in_order_.clear();
     if (std::exchange(has_system_repeats_, false)) system_repeats_ = {};
     for (const std::uint16_t action : map_->moving) {
         before_[action] = state_.moving[action].value;
@@ -239,6 +262,9 @@ void ActionReader::read(const Frame& frame, const Seats& seats, unsigned seat) {
 
 AxisActionReading ActionReader::operator[](AxisAction action) const noexcept { return (*core_)[action]; }
 VectorActionReading ActionReader::operator[](VectorAction action) const noexcept { return (*core_)[action]; }
+bool ActionReader::next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept {
+    return core_->next_edge(index, edge);
+}
 bool ActionReader::take_press(ButtonAction action) noexcept { return core_->take_press(action); }
 
 bool ActionReader::open(ModeHandle mode) noexcept { return core_->open(mode); }

@@ -105,6 +105,8 @@ private:
     void catch_up(std::int64_t until);
     std::int64_t due_of(std::uint16_t action) const noexcept;
     void run_timers(std::int64_t until);
+    void put_in_order();
+    bool next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept;
     void step_wheel(std::int32_t x, std::int32_t y, std::int64_t time);
     void turn_wheel(WheelWay way, std::int64_t time);
     void add_relative(const FrameCore& frame) noexcept;
@@ -152,6 +154,7 @@ private:
     std::array<detail::ActionLevels, action_capacity> levels_{};  // worked out as edges come
     std::vector<Record> records_;                                 // `record_count_` are in use
     std::uint32_t record_count_ = 0;
+    std::vector<std::uint32_t> in_order_;  // the records by time, if timers ended out of it
     std::span<const Record> records() const noexcept { return {records_.data(), record_count_}; }
     std::array<std::uint32_t, action_capacity>
         last_{};  // of an action's edges in the frame, from 1; 0 if there is none

@@ -225,8 +225,8 @@ TEST(FramesCommand, JumpsOverEmptyTimeAndReadsEveryNumber) {
     const std::string profile = CURSORUM_SOURCE_DIR "/demo/quay.toml";
     expect({("cursorum frames " + far + " | grep -c 'KeyW .*press'").c_str(), 0, "1\n", ""});
     expect({("cursorum frames --rate 1e9 " + far + " | grep -c 'KeyW .*press'").c_str(), 0, "1\n", ""});
-    expect({("cursorum actions --profile " + profile + " " + far).c_str(), 0, "60000000000 frames", ""});
-    EXPECT_EQ(run_command("cursorum actions --profile " + profile + " " + far).err, "") << "it is quick: no warning";
+    expect({("cursorum frames --profile " + profile + " " + far).c_str(), 0, "60000000000 frames", ""});
+    EXPECT_EQ(run_command("cursorum frames --profile " + profile + " " + far).err, "") << "it is quick: no warning";
     expect({("cursorum explain --control KeyW --at 1000000000s " + far).c_str(), 0, ": press", ""});
     expect({("cursorum explain --control KeyW --at 5s " + far).c_str(), 0, "frame 299", ""});
     expect({("cursorum frames --format jsonl " + far + " | head -n 1").c_str(), 0, "{\"frame\":0,",

@@ -38,11 +38,14 @@ std::string number_text(const ActionRow& row, Vector2 v) {
 
 }  // namespace
 
-std::vector<ActionRow> action_rows(const ActionReader& reader, const Profile& profile) {
+std::vector<ActionRow> action_rows(const ActionReader& reader, const Profile& profile, const ActionFilter& filter) {
     std::vector<ActionRow> rows;
     std::uint16_t number = 0;
     for (const Mode& mode : profile.modes)
-        for (const Action& action : mode.actions) rows.push_back(row_of(reader, mode, action, number++));
+        for (const Action& action : mode.actions) {
+            if (filter.has(number)) rows.push_back(row_of(reader, mode, action, number));
+            ++number;
+        }
     std::erase_if(rows, [](const ActionRow& row) {
         return row.action->kind == ActionKind::button ? row.figures.state() == ButtonState::idle
                                                       : row.value == Vector2{} && row.before == Vector2{} &&
@@ -55,13 +58,14 @@ std::vector<ActionRow> action_rows(const ActionReader& reader, const Profile& pr
 }
 
 // A profile has no names that need escaping.
-std::string actions_as_jsonl(std::uint64_t number, const ActionReader& reader, const Profile& profile) {
+std::string actions_as_jsonl(std::uint64_t number, const ActionReader& reader, const Profile& profile,
+                             const ActionFilter& filter) {
     std::string line;
     const auto out = std::back_inserter(line);
     fmt::format_to(out, R"({{"frame":{},"t0":{},"t1":{},"actions":[)", number, nanoseconds(reader.start()),
                    nanoseconds(reader.end()));
     const char* comma = "";
-    for (const ActionRow& row : action_rows(reader, profile)) {
+    for (const ActionRow& row : action_rows(reader, profile, filter)) {
         fmt::format_to(out, R"({}{{"action":"{}","mode":"{}",)", comma, row.action->name, row.mode->name);
         comma = ",";
         if (row.action->kind == ActionKind::button) {
@@ -83,15 +87,16 @@ std::string actions_as_jsonl(std::uint64_t number, const ActionReader& reader, c
 }
 
 std::string actions_csv_heading() {
-    return "frame,t0,t1,action,mode,kind,state,press_count,release_count,adopt_count,cancel_count,repeat_count,"
+    return "frame,t0_ns,t1_ns,action,mode,kind,state,press_count,release_count,adopt_count,cancel_count,repeat_count,"
            "system_repeat_count,held_for_ns,down_span_ns,value_x,value_y,before_x,before_y,integral_x,integral_y,"
            "relative_x,relative_y\n";
 }
 
-std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, const Profile& profile) {
+std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, const Profile& profile,
+                           const ActionFilter& filter) {
     std::string text;
     const auto out = std::back_inserter(text);
-    for (const ActionRow& row : action_rows(reader, profile)) {
+    for (const ActionRow& row : action_rows(reader, profile, filter)) {
         fmt::format_to(out, "{},{},{},{},{},{},", number, nanoseconds(reader.start()), nanoseconds(reader.end()),
                        row.action->name, row.mode->name, name_of(row.action->kind));
         const ButtonFigures& f = row.figures;
@@ -151,7 +156,7 @@ std::string vector_text(ActionKind kind, Vector2 v) {
 }  // namespace
 
 std::string actions_as_table(std::uint64_t number, const ActionReader& reader, const Profile& profile,
-                             std::vector<ToldMotion>& last, bool colour) {
+                             const ActionFilter& filter, std::vector<ToldMotion>& last, bool colour) {
     const Paint paint{colour};
     const std::size_t width = name_column(profile);
     std::string text;
@@ -165,7 +170,8 @@ std::string actions_as_table(std::uint64_t number, const ActionReader& reader, c
         for (const Action& action : mode.actions) {
             const ActionRow row = row_of(reader, mode, action, place);
             if (last.size() <= place) last.resize(place + 1U);
-            ToldMotion& told = last[place++];
+            ToldMotion& told = last[place];
+            if (!filter.has(place++)) continue;
             if (action.kind == ActionKind::button) {
                 if (const std::string news = news_of(row.figures); !news.empty())
                     add(mode, action, style_of(row.figures.state()), name_of(row.figures.state()), news);

@@ -9,6 +9,13 @@
 
 namespace cursorum::tool {
 
+/// Which actions are shown, by their numbers; empty: all of them.
+struct ActionFilter {
+    std::vector<bool> shown;
+
+    bool has(std::uint16_t action) const { return shown.empty() || (action < shown.size() && shown[action]); }
+};
+
 /// One action in one frame. Buttons have `figures`, axes and vectors the rest (an axis in x).
 struct ActionRow {
     const Mode* mode;
@@ -19,13 +26,15 @@ struct ActionRow {
 
 /// Buttons that are not idle, and axes and vectors that are not at rest all the frame; by the action's name as bytes,
 /// then by the mode's.
-std::vector<ActionRow> action_rows(const ActionReader& reader, const Profile& profile);
+std::vector<ActionRow> action_rows(const ActionReader& reader, const Profile& profile, const ActionFilter& filter);
 
 /// A frame's line, line feed included: docs/profile-format.md tells its members.
-std::string actions_as_jsonl(std::uint64_t number, const ActionReader& reader, const Profile& profile);
+std::string actions_as_jsonl(std::uint64_t number, const ActionReader& reader, const Profile& profile,
+                             const ActionFilter& filter);
 
 std::string actions_csv_heading();
-std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, const Profile& profile);
+std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, const Profile& profile,
+                           const ActionFilter& filter);
 
 /// "2 presses, 1 repeat, held for 16.5 ms"; empty if a hold just goes on.
 std::string news_of(const ButtonFigures& figures);
@@ -42,6 +51,6 @@ struct ToldMotion {
 };
 std::string actions_table_heading(const Profile& profile, bool colour);
 std::string actions_as_table(std::uint64_t number, const ActionReader& reader, const Profile& profile,
-                             std::vector<ToldMotion>& last, bool colour);
+                             const ActionFilter& filter, std::vector<ToldMotion>& last, bool colour);
 
 }  // namespace cursorum::tool

@@ -4,8 +4,7 @@ _cursorum() {
     local options
     case $command in
         demo) options="--rate --help" ;;
-        frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --seats --offer --halves --show --from --to --every-repeat --shaping --strict --as --format --help" ;;
-        actions) options="--profile --overlay --mode --rate --strict --as --format --help" ;;
+        frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --seats --offer --halves --profile --overlay --mode --action --show --from --to --every-repeat --shaping --strict --as --format --help" ;;
         explain) options="--control --profile --overlay --action --mode --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --as --help" ;;
         record) options="--source --output --control --profile --overlay --pointer --every-key --for --overwrite --help" ;;
         devices) options="--source --rest --device --as --format --strict --help" ;;
@@ -14,7 +13,7 @@ _cursorum() {
     esac
     COMPREPLY=()
     if [ "$COMP_CWORD" -eq 1 ]; then
-        mapfile -t COMPREPLY < <(compgen -W "demo frames actions explain devices record keys help --help --version" -- "$current")
+        mapfile -t COMPREPLY < <(compgen -W "demo frames explain devices record keys help --help --version" -- "$current")
         return
     fi
     case $previous in
@@ -23,8 +22,8 @@ _cursorum() {
             names=$("${COMP_WORDS[0]}" keys 2>/dev/null | awk 'NR > 1 { print $1 }')
             mapfile -t COMPREPLY < <(compgen -W "$names" -- "$current")
             return ;;
-        --format) mapfile -t COMPREPLY < <(compgen -W "table csv jsonl" -- "$current"); return ;;
-        --show) mapfile -t COMPREPLY < <(compgen -W "all controls axes sticks pointer samples clicks drags contacts locks devices seats edges" -- "$current"); return ;;
+        --format) mapfile -t COMPREPLY < <(compgen -W "table csv jsonl vcd" -- "$current"); return ;;
+        --show) mapfile -t COMPREPLY < <(compgen -W "all controls axes sticks pointer samples clicks drags contacts locks devices seats edges actions" -- "$current"); return ;;
         --source) mapfile -t COMPREPLY < <(compgen -W "x11 evdev evdev: replay:" -- "$current"); return ;;
         -o | --output | --profile | --overlay | --shaping) mapfile -t COMPREPLY < <(compgen -f -- "$current"); return ;;
         --as) mapfile -t COMPREPLY < <(compgen -W "keyboard mouse gamepad" -- "$current"); return ;;
@@ -32,7 +31,7 @@ _cursorum() {
     esac
     if [ -n "$command" ] && [ "${current:0:1}" = - ]; then
         mapfile -t COMPREPLY < <(compgen -W "$options" -- "$current")
-    elif [[ " frames actions explain devices " = *" $command "* ]]; then
+    elif [[ " frames explain devices " = *" $command "* ]]; then
         mapfile -t COMPREPLY < <(compgen -f -- "$current")
     fi
 }

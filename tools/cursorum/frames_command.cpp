@@ -1,4 +1,4 @@
-// cursorum frames: a recording, frame by frame.
+// cursorum frames: a recording, frame by frame, as controls or as the actions of a profile.
 
 #include <fmt/format.h>
 #include <unistd.h>
@@ -9,6 +9,8 @@
 #include <string>
 #include <vector>
 
+#include "action_explanation.hpp"
+#include "action_text.hpp"
 #include "command_line.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/near_name.hpp"
@@ -16,14 +18,20 @@
 #include "cursorum/recording/replay.hpp"
 #include "cursorum/views/frame_views.hpp"
 #include "input_file.hpp"
+#include "profile_option.hpp"
+#include "wave_file.hpp"
 
 namespace cursorum::tool {
 namespace {
 
 constexpr const char* frames_footer =
-    R"(The table shows only frames in which something changed; csv and jsonl show every frame.
+    R"(The table shows only frames in which something changed; csv and jsonl show every frame. vcd is a value change dump
+for waveform viewers: levels as wires, axes as reals, and a wire that changes with each cut.
 Without --show, the table shows all parts except axes, samples and edges; jsonl shows controls, axes, pointer, contacts
 and edges; csv shows controls.
+With --profile, the profile's actions are shown instead (--show actions,controls shows both). The table shows what
+changes: presses, releases, repeats, and where axes start to move, become steady and stop (with the distance in
+milliseconds at full speed). Without --mode, the modes that cover nothing are open.
 With --seats, pressing an offered button on a device without a seat takes the first free seat for that device. Each
 seat's buttons are shown instead of the merged ones, and what happens to the seats.
 
@@ -34,6 +42,10 @@ Examples:
   cursorum frames demo/two-operators.jsonl --seats 3 --offer PadSouth,KeyW --show controls,seats
   cursorum frames demo/two-operators.jsonl --show pointer --format csv > pointer.csv
   cursorum frames demo/two-operators.jsonl --show sticks --shaping shaping.jsonl
+  cursorum frames demo/quay-shift.jsonl --profile demo/quay.toml --overlay demo/quay-left-handed.toml
+  cursorum frames demo/quay-shift.jsonl --profile demo/quay.toml --action lock,travel --from 6s --to 8s
+  cursorum frames demo/two-operators.jsonl --profile demo/quay.toml --mode crane,bay_plan --rate 144
+  cursorum frames demo/quay-shift.jsonl --profile demo/quay.toml --format vcd > shift.vcd
   cursorum frames pad.evdev --as gamepad
   cursorum frames demo/quay-shift.jsonl --rate 144 --format jsonl > frames.jsonl)";
 
@@ -75,11 +87,18 @@ public:
             ->allow_extra_args(false)
             ->needs(seats);
         app->add_flag("--halves", halves_, "Let each half of a keyboard take a seat of its own")->needs(seats);
+        CLI::Option* const profile = files_.add_to(*app, "Show the actions of this profile (TOML)")->excludes(seats);
+        app->add_option("--action", actions_, "Show only these actions, as NAME or MODE.NAME")
+            ->type_name("NAME")
+            ->delimiter(',')
+            ->allow_extra_args(false)
+            ->needs(profile);
+        files_.add_modes_to(*app)->needs(profile);
         app->add_option("--from", from_, "Show only frames that end after this time")->type_name("TIME");
         app->add_option("--to", to_, "Show only frames that start before this time")->type_name("TIME");
         app->add_option("--show", show_,
                         "What to show: controls, axes, sticks, pointer, samples, clicks, drags, contacts, locks, "
-                        "devices, seats, edges, or all (csv: one of them)")
+                        "devices, seats, edges, actions, or all (csv: one of them; vcd: actions, controls)")
             ->type_name("PART")
             ->delimiter(',')
             ->allow_extra_args(false);
@@ -92,13 +111,14 @@ public:
         app->add_flag("--strict", strict_, "Treat lines of unknown type, and a last line that is cut off, as errors");
         app->add_option("--format", format_, "The output format (default table)")
             ->type_name("FORMAT")
-            ->check(CLI::IsMember({"table", "csv", "jsonl"}));
+            ->check(CLI::IsMember({"table", "csv", "jsonl", "vcd"}));
         app->footer(frames_footer);
     }
 
     int run() override {
         for (const std::string& name : controls_) selection_.controls.insert(button_named(name));
         if (file_.empty()) throw UsageError{"frames: which recording? Give FILE, or - for standard input"};
+        if (!files_.profile.empty()) open_profile();
         choose_parts();
         open_seats();
         const Time from = from_.empty() ? earliest_time : Time{span_option(from_, "--from")};
@@ -115,7 +135,8 @@ public:
                 if (outcome == Outcome::connected) unshaped_.erase(line.event.device);
             };
         }
-        options.skip_idle = format_ == "table" || (format_ == "csv" && !is_held(csv_part_));
+        options.skip_idle = format_ == "table" || (format_ == "csv" && (shows_actions_ || !is_held(csv_part_)));
+        if (reader_) options.may_skip = [this] { return reader_->is_at_rest(); };
         options.on_many_frames = [this](std::uint64_t count) { warn_of_many_frames(file_, count); };
         InputFile input{file_, as_};
         if (!options.rate && !input.has_own_cuts()) options.rate = ExactRate{};
@@ -128,8 +149,10 @@ public:
         RepeatsSoFar repeats;
         if (!every_repeat_) selection_.repeats = &repeats;
         const bool colour = format_ == "table" && wants_colour();
-        if (format_ == "csv") print(frame_csv_heading(csv_part_, selection_));
-        if (format_ == "table") print(frame_table_heading(selection_, colour));
+        if (format_ == "csv") print(shows_actions_ ? actions_csv_heading() : frame_csv_heading(csv_part_, selection_));
+        if (format_ == "table" && shows_actions_) print(actions_table_heading(profile_, colour));
+        if (format_ == "table" && shows_frame_) print(frame_table_heading(selection_, colour));
+        if (format_ == "vcd") wave_.emplace();
         ButtonSet seen;
         bool stopped = false;
         while (const Frame* frame = replay.next()) {
@@ -140,10 +163,12 @@ public:
             frames_ = replay.frame_number() + 1;
             seen = seen | frame->active();
             if (seats_) seats_->read(*frame);
+            if (reader_) reader_->read(*frame);
             if (frame->end() > from) show(*frame, replay);
             show_progress(replay);
         }
         clear_progress();
+        if (wave_ && !replay.error()) wave_->finish();
         finish_output();
         if (replay.error()) throw UsageError{replay.error()->message()};
         if (format_ == "table") print(summary(replay, rate_text, stopped));
@@ -160,13 +185,20 @@ private:
                                     FramePart::locks,    FramePart::devices, FramePart::seats};
             if (format_ == "table" && !controls_.empty()) selection_.parts = {FramePart::controls, FramePart::clicks};
             if (seat_count_) selection_.parts.insert(FramePart::seats);
+            shows_actions_ = reader_.has_value();
+            shows_frame_ = !reader_;
             return;
         }
         selection_.parts = {};
+        shows_frame_ = false;
         for (const std::string& name : show_) {
             const std::optional<FramePart> part = part_named(name);
+            if (name == "actions" && !reader_)
+                throw UsageError{"--show actions: of which profile? Give --profile FILE"};
+            shows_actions_ = shows_actions_ || (reader_ && (name == "actions" || name == "all"));
+            if (name == "actions") continue;
             if (!part && name != "all") {
-                std::vector<std::string_view> names{"all"};
+                std::vector<std::string_view> names{"all", "actions"};
                 for (unsigned i = 0; i < frame_part_count; ++i) names.push_back(name_of(static_cast<FramePart>(i)));
                 const std::string_view near = near_name(name, names);
                 throw UsageError{fmt::format("--show: found \"{}\"; expected {}{}", name, fmt::join(names, ", "),
@@ -175,9 +207,12 @@ private:
             for (unsigned i = 0; i < frame_part_count; ++i)
                 if (!part || *part == static_cast<FramePart>(i)) selection_.parts.insert(static_cast<FramePart>(i));
             if (part) csv_part_ = *part;
+            shows_frame_ = true;
         }
         if (format_ == "csv" && (show_.size() > 1 || show_.front() == "all"))
             throw UsageError{"--show: found several parts; csv has the columns of one"};
+        if (format_ == "vcd" && !shows_actions_ && !selection_.parts.contains(FramePart::controls))
+            throw UsageError{"--show: found neither controls nor actions; vcd has only those"};
     }
 
     static std::map<DeviceId, DeviceShaping> shaping_of(const std::string& file) {
@@ -203,6 +238,15 @@ private:
         return all;
     }
 
+    void open_profile() {
+        profile_ = files_.load();
+        reader_.emplace(profile_);
+        open_modes_ = files_.open_modes(*reader_, profile_);
+        if (actions_.empty()) return;
+        filter_.shown.assign(action_capacity, false);
+        for (const std::string& name : actions_) filter_.shown[action_named(profile_, name).number] = true;
+    }
+
     void open_seats() {
         if (seat_count_) {
             if (*seat_count_ < 1 || *seat_count_ > static_cast<int>(seat_capacity))
@@ -220,15 +264,34 @@ private:
     void show(const Frame& frame, const Replay& replay) {
         const std::uint64_t number = replay.frame_number();
         std::string text;
+        if (format_ == "vcd") {
+            if (shows_frame_) wave_->add(frame, selection_.controls);
+            if (shows_actions_) wave_->add(*reader_, profile_, filter_);
+            return wave_->end_frame(frame);
+        }
         if (format_ == "jsonl")
-            text = frame_as_jsonl(number, frame, replay.timeline(), selection_);
+            text = as_jsonl(number, frame, replay);
         else if (format_ == "csv")
-            text = frame_as_csv(csv_part_, number, frame, replay.timeline(), selection_);
-        else
-            text = frame_as_table(number, frame, replay.timeline(), selection_, wants_colour_);
+            text = shows_actions_ ? actions_as_csv(number, *reader_, profile_, filter_)
+                                  : frame_as_csv(csv_part_, number, frame, replay.timeline(), selection_);
+        else {
+            if (shows_actions_) text = actions_as_table(number, *reader_, profile_, filter_, told_, wants_colour_);
+            if (shows_frame_) text += frame_as_table(number, frame, replay.timeline(), selection_, wants_colour_);
+        }
         if (text.empty()) return;
         ++shown_count_;
         print(text);
+    }
+
+    // With actions in place of controls, or in addition to them.
+    std::string as_jsonl(std::uint64_t number, const Frame& frame, const Replay& replay) const {
+        if (!shows_actions_) return frame_as_jsonl(number, frame, replay.timeline(), selection_);
+        std::string line = actions_as_jsonl(number, *reader_, profile_, filter_);
+        if (!shows_frame_) return line;
+        const std::string other = frame_as_jsonl(number, frame, replay.timeline(), selection_);
+        const std::size_t controls = other.find(",\"controls\":["), after = other.find(']', controls) + 1;
+        const bool has_controls = selection_.parts.contains(FramePart::controls);
+        return line.replace(line.size() - 2, 2, other.substr(has_controls ? controls : after));
     }
 
     // On a terminal that does not get the frames themselves.
@@ -247,8 +310,11 @@ private:
         const InletCounters inlet = replay.timeline().desk().counters();
         std::string text = fmt::format("{} at {}{}; {} shown.", plural_text(frames_, "frame"), rate,
                                        stopped ? " up to there" : "", shown_count_);
+        if (reader_)
+            text += fmt::format(" {}; open: {}.", profile_.title.empty() ? files_.profile : profile_.title,
+                                fmt::join(open_modes_, ", "));
         // What the events were is known of all controls together.
-        if (controls_.empty())
+        if (controls_.empty() && actions_.empty())
             text += fmt::format("\n{}: {}, {}, {} stray, {} ignored, {} refused, {} late.",
                                 plural_text(inlet.events, "event"), plural_text(inlet.system_repeats, "system repeat"),
                                 plural_text(inlet.lost_releases, "lost release"), inlet.strays, inlet.ignored,
@@ -288,6 +354,14 @@ private:
     std::set<DeviceId> unshaped_;  // devices of --shaping that did not connect yet
     std::vector<std::string> controls_, show_;
     FramePart csv_part_ = FramePart::controls;
+    ProfileOption files_;
+    Profile profile_;
+    std::optional<ActionReader> reader_;
+    std::vector<std::string> actions_, open_modes_;
+    ActionFilter filter_;
+    std::vector<ToldMotion> told_;
+    std::optional<WaveFile> wave_;
+    bool shows_actions_ = false, shows_frame_ = true;
     CutOptions cuts_;
     FrameSelection selection_;
     std::optional<int> seat_count_;

@@ -7,6 +7,7 @@
 #include "cursorum/actions/detail/action_levels.hpp"
 #include "cursorum/actions/profile.hpp"
 #include "cursorum/core/detail/opaque.hpp"
+#include "cursorum/core/edge.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/frame.hpp"
 #include "cursorum/core/seats.hpp"
@@ -77,6 +78,15 @@ struct VectorActionReading {
     Vector2 relative;  ///< of mice and wheels, as for an axis
 
     friend constexpr bool operator==(const VectorActionReading&, const VectorActionReading&) = default;
+};
+
+/// One edge of a button action in a frame.
+struct ActionEdge {
+    Time time;  ///< effective time, within the frame
+    ButtonAction action;
+    EdgeKind kind{};
+
+    friend constexpr bool operator==(const ActionEdge&, const ActionEdge&) = default;
 };
 
 /// The counters of an action reader, from its construction on.
@@ -154,6 +164,14 @@ public:
     AxisActionReading operator[](AxisAction action) const noexcept;
     VectorActionReading operator[](VectorAction action) const noexcept;
 
+    /// Calls `visit(ActionEdge)` for every edge of a button action in the frame, in the order of their times; those of
+    /// one time in the order in which they happened. Cost: proportional to the frame's edges of actions.
+    template <typename Visit>
+    void for_each_edge(Visit&& visit) const {
+        ActionEdge edge;
+        for (std::uint32_t i = 0; next_edge(i, edge);) visit(edge);
+    }
+
     /// For an action with `buffer`: returns whether there is a press, of this frame or of up to `buffer` before its
     /// start, that has not been taken, and takes it. So a jump that is pressed just before landing happens on landing,
     /// once. Only the last press is buffered; leaving its mode drops it. For other actions, the same as pressed().
@@ -217,6 +235,8 @@ public:
     Time end() const noexcept;
 
 private:
+    bool next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept;
+
     ActionReaderCore* core_;
     const detail::ActionLevels* levels_;  // of each action
 };

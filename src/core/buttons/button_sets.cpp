@@ -1,4 +1,5 @@
 // Readings of all buttons and devices of a frame together.
+#include "core/rules/merging.hpp"
 #include "core/sampler/frame_core.hpp"
 
 namespace cursorum {
@@ -61,11 +62,7 @@ bool Frame::next_merged_edge(std::uint32_t& index, Edge& edge) const noexcept {
         edge = {Time{Duration{frame.time_of(record)}},
                 frame.id_of(record.device()),
                 {record.button()},
-                effect == Effect::release                 ? EdgeKind::release
-                : effect == Effect::adopt                 ? EdgeKind::adopt
-                : effect == Effect::cancel                ? EdgeKind::cancel
-                : effect == Effect::restart && !is_second ? EdgeKind::cancel
-                                                          : EdgeKind::press};
+                edge_kind_of(effect, is_second)};
         ++index;
         return true;
     }

@@ -5,6 +5,7 @@
 #include <cstdint>
 
 #include "cursorum/core/detail/frame_window.hpp"
+#include "cursorum/core/edge.hpp"
 
 namespace cursorum {
 
@@ -65,6 +66,17 @@ constexpr detail::Effect merge(Holders& holders, detail::SlotKind kind, bool was
     const auto after = static_cast<Holders>(before + merging::change(kind, was_pressed));
     holders = after;
     return merging::effects[merging::index(kind, before, after)];
+}
+
+/// The edge that an effect is; a restart is two, a cancel and then a press.
+constexpr EdgeKind edge_kind_of(detail::Effect effect, bool is_second) noexcept {
+    switch (effect) {
+        case detail::Effect::release: return EdgeKind::release;
+        case detail::Effect::adopt: return EdgeKind::adopt;
+        case detail::Effect::cancel: return EdgeKind::cancel;
+        case detail::Effect::restart: return is_second ? EdgeKind::press : EdgeKind::cancel;
+        default: return EdgeKind::press;
+    }
 }
 
 constexpr bool is_held(Holders holders) noexcept { return (holders & 0xFF) != 0; }

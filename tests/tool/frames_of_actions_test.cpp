@@ -1,11 +1,14 @@
-// cursorum actions: on the demo data, in every format, and on bad use.
+// cursorum frames --profile: on the demo data, in every format, and on bad use.
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
+#include <map>
 #include <sstream>
 #include <string>
 #include <tuple>
 #include <utility>
+#include <vector>
 
 #include "support/run_command.hpp"
 
@@ -18,11 +21,11 @@ const std::string shift = CURSORUM_SOURCE_DIR "/demo/quay-shift.jsonl";
 const std::string profile = " --profile " CURSORUM_SOURCE_DIR "/demo/quay.toml";
 const std::string overlay = " --overlay " CURSORUM_SOURCE_DIR "/demo/quay-left-handed.toml";
 
-TEST(ActionsCommand, TellsARecordingInTheGamesWords) {
+TEST(FramesOfActions, TellsARecordingInTheGamesWords) {
     for (const auto& [arguments, line] : {
              std::tuple{"", "    402      6.716666 s  crane.lock           press    1 press, held for 16.600509 ms\n"},
              {"", "     52      0.883333 s  crane.travel         steady   at (1.000, 0.000)\n"},
-             {"", "frames, Quay crane; open: crane.\n"},
+             {"", " shown. Quay crane; open: crane.\n"},
              {"--format csv",
               "\n402,6700000000,6716666666,lock,crane,button,press,1,0,0,0,0,0,16600509,16600509,,,,,,,,\n"},
              {"--format csv", "\n52,866666666,883333333,travel,crane,vector,,,,,,,,,,1,0,1,0,0.016666667,0,0,0\n"},
@@ -32,23 +35,23 @@ TEST(ActionsCommand, TellsARecordingInTheGamesWords) {
              {"--mode crane,bay_plan", "bay_plan.next_box    press"},
              {"--mode bay_plan", "open: bay_plan.\n"},
          }) {
-        const auto result = run_command("cursorum actions " + shift + profile + " " + arguments);
+        const auto result = run_command("cursorum frames " + shift + profile + " " + arguments);
         EXPECT_EQ(result.exit_code, 0) << result.err;
         EXPECT_NE(result.out.find(line), std::string::npos) << arguments << "\nhas no\n" << line;
     }
-    const auto covered = run_command("cursorum actions " + shift + profile + " --mode crane,bay_plan");
+    const auto covered = run_command("cursorum frames " + shift + profile + " --mode crane,bay_plan");
     EXPECT_EQ(covered.out.find("crane.lock"), std::string::npos);
-    const auto other = run_command("cursorum actions " + shift + profile + overlay);
+    const auto other = run_command("cursorum frames " + shift + profile + overlay);
     EXPECT_NE(other.out.find("crane.lock"), std::string::npos);
     EXPECT_EQ(other.out.find("crane.next_job"), std::string::npos) << "next_job is on another key there";
 }
 
-TEST(ActionsCommand, MiceAndWheelsAreDistances) {
+TEST(FramesOfActions, MiceAndWheelsAreDistances) {
     const std::string mouse = write_file("mouse.toml",
                                          "format = \"cursorum-profile\"\nversion = 1\n[mode.m.action.look]\n"
                                          "kind = \"vector\"\nbind = [{ motion = \"both\" }]\n");
     const std::string command =
-        "cursorum actions " CURSORUM_SOURCE_DIR "/demo/two-operators.jsonl --profile " + mouse + " --format ";
+        "cursorum frames " CURSORUM_SOURCE_DIR "/demo/two-operators.jsonl --profile " + mouse + " --format ";
     const auto table = run_command(command + "table");
     EXPECT_NE(table.out.find("m.look               shifts   by (7.273, 2.078) in this frame"), std::string::npos)
         << table.out;
@@ -59,7 +62,7 @@ TEST(ActionsCommand, MiceAndWheelsAreDistances) {
 
 /// What the columns integral_x and integral_y of an action add up to.
 std::pair<double, double> way_gone(const std::string& action, const std::string& rate) {
-    const auto result = run_command("cursorum actions " + shift + profile + " --format csv --rate " + rate);
+    const auto result = run_command("cursorum frames " + shift + profile + " --format csv --rate " + rate);
     EXPECT_EQ(result.exit_code, 0) << result.err;
     std::pair<double, double> way;
     std::istringstream lines{result.out};
@@ -74,7 +77,7 @@ std::pair<double, double> way_gone(const std::string& action, const std::string&
     return way;
 }
 
-TEST(ActionsCommand, TheWayGoneIsTheSameAtEveryRate) {
+TEST(FramesOfActions, TheWayGoneIsTheSameAtEveryRate) {
     const auto travel = way_gone("travel", "60"), lift = way_gone("lift", "60");
     EXPECT_NE(travel.first, 0);
     EXPECT_NE(travel.second, 0);
@@ -86,8 +89,63 @@ TEST(ActionsCommand, TheWayGoneIsTheSameAtEveryRate) {
     }
 }
 
+TEST(FramesOfActions, MayBeChosenAndShownWithControls) {
+    const auto chosen = run_command("cursorum frames " + shift + profile + " --action lock --from 6.6s --to 8s");
+    EXPECT_NE(chosen.out.find("crane.lock"), std::string::npos);
+    EXPECT_EQ(chosen.out.find("crane.lift"), std::string::npos);
+    const auto both = run_command("cursorum frames " + shift + profile +
+                                  " --show actions,edges --from 6.7s --to 6.71s --format jsonl --action lock");
+    EXPECT_EQ(both.out.find("\"controls\""), std::string::npos) << both.out;
+    EXPECT_NE(both.out.find(R"("actions":[{"action":"lock")"), std::string::npos) << both.out;
+    EXPECT_NE(both.out.find(R"(],"edges":[{"t":6700066157,)"), std::string::npos) << both.out;
+}
+
+/// The changes of wires in a value change dump: "TIME NAME LEVEL".
+std::vector<std::string> wire_changes(const std::string& dump) {
+    std::istringstream lines{dump};
+    std::map<std::string, std::string> names;
+    std::vector<std::string> changes;
+    std::string time;
+    bool is_body = false;
+    for (std::string line; std::getline(lines, line);) {
+        std::istringstream words{line};
+        std::string word, kind, width, id, name;
+        words >> word;
+        if (word == "$var" && words >> kind >> width >> id >> name && kind == "wire") names[id] = name;
+        if (word == "$end") is_body = true;
+        if (word.starts_with('#')) time = word.substr(1);
+        if (is_body && (word.starts_with('0') || word.starts_with('1')))
+            changes.push_back(time + ' ' + names.at(word.substr(1)) + ' ' + word[0]);
+    }
+    return changes;
+}
+
+TEST(FramesOfActions, ADumpOfWavesHasTheSameEdges) {
+    const std::string all = "cursorum frames " + shift + " --control KeyW,Space --show ";
+    std::vector<std::string> edges;
+    std::istringstream lines{run_command(all + "edges --format csv").out};
+    std::string line;
+    std::getline(lines, line);
+    EXPECT_EQ(line, "frame,t0_ns,t1_ns,t_ns,device,control,edge");
+    while (std::getline(lines, line)) {
+        std::vector<std::string> cells;
+        std::istringstream row{line};
+        for (std::string cell; std::getline(row, cell, ',');) cells.push_back(cell);
+        const bool down = cells.at(6) == "press" || cells.at(6) == "adopt";
+        edges.push_back(cells.at(3) + ' ' + cells.at(5) + (down ? " 1" : " 0"));
+    }
+    std::vector<std::string> waves = wire_changes(run_command(all + "controls --format vcd").out);
+    std::size_t cuts =
+        std::erase_if(waves, [](const std::string& change) { return change.find(" cut ") != std::string::npos; });
+    EXPECT_GT(edges.size(), 10U);
+    EXPECT_EQ(waves, edges);
+    EXPECT_NE(run_command(all + "controls").out.find(std::to_string(cuts) + " frames at"), std::string::npos);
+    const auto of_actions = wire_changes(run_command("cursorum frames " + shift + profile + " --format vcd").out);
+    EXPECT_NE(std::find(of_actions.begin(), of_actions.end(), "6700066157 lock 1"), of_actions.end());
+}
+
 // The document's profile and overlay can be used, and its line is what the tool prints.
-TEST(ActionsCommand, TheDocumentIsTrue) {
+TEST(FramesOfActions, TheDocumentIsTrue) {
     const std::string document = test::read_file(CURSORUM_SOURCE_DIR "/docs/profile-format.md");
     const auto block = [&](const std::string& language, const std::string& with) {
         for (std::size_t at = 0; (at = document.find("```" + language + "\n", at)) != std::string::npos;) {
@@ -99,19 +157,19 @@ TEST(ActionsCommand, TheDocumentIsTrue) {
     };
     const std::string from = write_file("document.toml", block("toml", "cursorum-profile"));
     const std::string over = write_file("overlay.toml", block("toml", "cursorum-overlay"));
-    const auto result = run_command("cursorum actions " + shift + " --profile " + from + " --overlay " + over);
+    const auto result = run_command("cursorum frames " + shift + " --profile " + from + " --overlay " + over);
     EXPECT_EQ(result.exit_code, 0) << result.err;
     const std::string line = block("jsonl", "\"frame\":402");
     ASSERT_FALSE(line.empty());
-    EXPECT_NE(run_command("cursorum actions " + shift + profile + " --format jsonl").out.find(line), std::string::npos);
+    EXPECT_NE(run_command("cursorum frames " + shift + profile + " --format jsonl").out.find(line), std::string::npos);
 }
 
-TEST(ActionsCommand, BadUseAndBadInput) {
+TEST(FramesOfActions, BadUseAndBadInput) {
     const std::string wrong = write_file(
         "wrong.toml",
         "format = \"cursorum-profile\"\nversion = 1\n[mode.m.action.a]\nkind = \"button\"\nbind = [\"Spcae\"]\n");
     for (const auto& [arguments, message] : {
-             std::tuple{shift, std::string{"--profile is required"}},
+             std::tuple{shift + " --action lock", std::string{"--action requires --profile"}},
              {profile, "which recording?"},
              {shift + " --profile /nowhere.toml", "/nowhere.toml: cannot be read"},
              {shift + " --profile " + wrong,
@@ -123,7 +181,7 @@ TEST(ActionsCommand, BadUseAndBadInput) {
               "found \"cursorum-profile\"; expected \"cursorum-overlay\""},
              {"/nowhere.jsonl" + profile, "/nowhere.jsonl"},
          }) {
-        const auto result = run_command("cursorum actions " + arguments);
+        const auto result = run_command("cursorum frames " + arguments);
         EXPECT_EQ(result.exit_code, 2) << arguments;
         EXPECT_NE(result.err.find(message), std::string::npos) << result.err;
     }
