@@ -63,19 +63,18 @@ struct CraneActions {
     ButtonAction slow, lock, horn, next_job, previous_job, take_job;
 
     bool find_in(const Profile& profile) {
-        std::string why;
-        const auto take = [&why](auto& handle, const auto& found) {
-            if (found) handle = *found;
-            if (!found) std::fprintf(stderr, "the profile's actions: %s\n", why.c_str());
-            return found.has_value();
-        };
-        return take(crane, profile.find_mode("crane", &why)) & take(travel, profile.find_vector("crane.travel", &why)) &
-               take(lift, profile.find_axis("crane.lift", &why)) & take(slow, profile.find_button("crane.slow", &why)) &
-               take(lock, profile.find_button("crane.lock", &why)) &
-               take(horn, profile.find_button("crane.horn", &why)) &
-               take(next_job, profile.find_button("crane.next_job", &why)) &
-               take(previous_job, profile.find_button("crane.previous_job", &why)) &
-               take(take_job, profile.find_button("crane.take_job", &why));
+        ActionNames names{profile};
+        crane = names.mode("crane");
+        travel = names.vector("crane.travel");
+        lift = names.axis("crane.lift");
+        slow = names.button("crane.slow");
+        lock = names.button("crane.lock");
+        horn = names.button("crane.horn");
+        next_job = names.button("crane.next_job");
+        previous_job = names.button("crane.previous_job");
+        take_job = names.button("crane.take_job");
+        if (names.unknown_count() != 0) std::fprintf(stderr, "%s\n", names.problem().c_str());
+        return names.unknown_count() == 0;
     }
 };
 

@@ -129,7 +129,11 @@ bool ActionReaderCore::next_edge(std::uint32_t& index, ActionEdge& edge) const n
     if (index / 2 >= record_count_) return false;
     const Record& record = records_[in_order_.empty() ? index / 2 : in_order_[index / 2]];
     const bool is_second = index % 2 != 0;
-    edge = {Time{Duration{record.time}}, {record.action}, edge_kind_of(record.effect, is_second)};
+    const EdgeKind kind = edge_kind_of(record.effect, is_second);
+    const bool ends = kind == EdgeKind::release || kind == EdgeKind::cancel;
+    const bool was_adopted =
+        record.link == 0 ? state_.buttons[record.action].adopted : records_[record.link - 1].effect == Effect::adopt;
+    edge = {Time{Duration{record.time}}, {record.action}, kind, ends && was_adopted};
     index += record.effect == Effect::restart && !is_second ? 1 : 2 - is_second;
     return true;
 }

@@ -80,9 +80,11 @@ std::optional<std::uint16_t> Profile::find(std::string_view name, ActionKind kin
         for (const std::string& full : in_modes) *why += (full == in_modes.front() ? " " : ", ") + full;
     } else if (of_other_kind) {
         *why = "found " + quoted(name) + ", whose kind is " + std::string{name_of(of_other_kind->kind)} +
-               "; expected a " + std::string{name_of(kind)} + " action";
+               "; expected " + (kind == ActionKind::axis ? "an " : "a ") + std::string{name_of(kind)} + " action";
     } else {
-        say(why, name, "the name of a " + std::string{name_of(kind)} + " action", {names.begin(), names.end()});
+        say(why, name,
+            (kind == ActionKind::axis ? "the name of an " : "the name of a ") + std::string{name_of(kind)} + " action",
+            {names.begin(), names.end()});
     }
     return std::nullopt;
 }
@@ -107,6 +109,40 @@ std::optional<ModeHandle> Profile::find_mode(std::string_view name, std::string*
     }
     say(why, name, "the name of a mode", names);
     return std::nullopt;
+}
+
+template <typename Handle>
+Handle ActionNames::known(std::optional<Handle> handle, std::string why) {
+    if (!handle && std::find(problems_.begin(), problems_.end(), why) == problems_.end())
+        problems_.push_back(std::move(why));
+    return handle.value_or(Handle{});
+}
+
+ButtonAction ActionNames::button(std::string_view name) {
+    std::string why;
+    auto handle = profile_->find_button(name, &why);
+    return known(handle, std::move(why));
+}
+AxisAction ActionNames::axis(std::string_view name) {
+    std::string why;
+    auto handle = profile_->find_axis(name, &why);
+    return known(handle, std::move(why));
+}
+VectorAction ActionNames::vector(std::string_view name) {
+    std::string why;
+    auto handle = profile_->find_vector(name, &why);
+    return known(handle, std::move(why));
+}
+ModeHandle ActionNames::mode(std::string_view name) {
+    std::string why;
+    auto handle = profile_->find_mode(name, &why);
+    return known(handle, std::move(why));
+}
+
+std::string ActionNames::problem() const {
+    std::string all;
+    for (const std::string& line : problems_) all += (all.empty() ? "" : "\n") + line;
+    return all;
 }
 
 // ---- what is wrong with it

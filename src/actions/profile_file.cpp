@@ -13,6 +13,7 @@ inline void report_toml_fault() { throw TomlFault{}; }
 #include <span>
 #include <vector>
 
+#include "actions/profile_lines.hpp"
 #include "actions/toml_keys.hpp"
 #include "core/occasions/occasion_slot.hpp"
 #include "cursorum/actions/span_text.hpp"
@@ -29,6 +30,8 @@ std::string ProfileError::message() const {
 
 namespace {
 
+using detail::ProfileLines;
+
 std::string quoted(std::string_view name) { return '"' + std::string{name} + '"'; }
 
 /// What stands there, for a message.
@@ -44,27 +47,27 @@ std::string found_text(const toml::node& node) {
     }
 }
 
-/// Reads a tree of TOML into a profile; stops at the first error. An overlay names modes and actions that already
-/// exist.
+/// Reads a tree of TOML into a profile, and finds all its errors. An overlay names modes and actions that already
+/// exist. What returns false has added an error; the caller goes on with what comes next.
 class Reading {
 public:
-    Reading(Profile& profile, bool is_overlay, ProfileError& error)
-        : profile_{profile}, is_overlay_{is_overlay}, error_{error} {}
+    Reading(Profile& profile, bool is_overlay, std::vector<ProfileError>& errors, ProfileLines& lines)
+        : profile_{profile}, is_overlay_{is_overlay}, errors_{errors}, lines_{lines} {}
 
     bool read(const toml::table& root) {
         const std::string_view format = is_overlay_ ? "cursorum-overlay" : "cursorum-profile";
-        if (!known_members(root, std::array<std::string_view, 4>{"format", "version", "title", "mode"})) return false;
+        bool ok = known_members(root, std::array<std::string_view, 4>{"format", "version", "title", "mode"});
         const toml::node* const given = root.get("format");
         if (!given) return fail(root, "no \"format\"", "format = " + quoted(format));
         if (given->value_exact<std::string>() != format) return fail(*given, found_text(*given), quoted(format));
         const toml::node* const version = root.get("version");
         if (!version) return fail(root, "no \"version\"", "version = 1");
         if (version->value_exact<std::int64_t>() != 1) return fail(*version, found_text(*version), "1");
-        if (const toml::node* title = root.get("title"); title && !text_of(*title, profile_.title)) return false;
+        if (const toml::node* title = root.get("title")) ok &= text_of(*title, profile_.title);
         const toml::table* modes = nullptr;
         if (!table_of(root, "mode", modes)) return false;
-        for (const Entry& entry : in_file_order(*modes))
-            if (!read_mode(entry.name, *entry.node)) return false;
+        for (const Entry& entry : in_file_order(*modes)) ok &= read_mode(entry.name, *entry.node);
+        if (!ok) return false;
         if (const auto problem = profile_.problem()) return fail(*place_of(*problem, root), *problem, "");
         return true;
     }
@@ -75,23 +78,21 @@ private:
         const toml::node* node;
     };
 
-    /// What a problem of the whole profile is about: the mode or action that it names.
+    /// What a problem of the whole profile is about: the mode or action that it names first.
     const toml::node* place_of(const std::string& problem, const toml::node& otherwise) const {
         const toml::node* place = &otherwise;
-        std::size_t longest = 0;
+        std::size_t first = problem.npos;
         for (const auto& [name, node] : places_) {
-            if (name.size() < longest || problem.find(quoted(name)) == problem.npos) continue;
-            longest = name.size();
+            const std::size_t at = problem.find(quoted(name));
+            if (at >= first) continue;
+            first = at;
             place = node;
         }
         return place;
     }
 
     bool fail(const toml::node& at, std::string found, std::string expected, std::string hint = {}) {
-        error_.line = at.source().begin.line;
-        error_.found = std::move(found);
-        error_.expected = std::move(expected);
-        error_.hint = std::move(hint);
+        errors_.push_back({{}, at.source().begin.line, std::move(found), std::move(expected), std::move(hint)});
         return false;
     }
 
@@ -107,14 +108,15 @@ private:
     }
 
     bool known_members(const toml::table& table, std::span<const std::string_view> names) {
+        bool ok = true;
         for (const auto& [key, node] : table) {
             if (std::find(names.begin(), names.end(), key.str()) != names.end()) continue;
             std::string expected = "one of";
             for (const std::string_view name : names)
                 expected += (name == names.front() ? " " : ", ") + std::string{name};
-            return fail(node, "the member " + quoted(key.str()), expected, did_you_mean(key.str(), names));
+            ok = fail(node, "the member " + quoted(key.str()), expected, did_you_mean(key.str(), names));
         }
-        return true;
+        return ok;
     }
     static std::string did_you_mean(std::string_view found, std::span<const std::string_view> names) {
         const std::string_view near = near_name(found, names);
@@ -176,8 +178,9 @@ private:
     bool read_mode(std::string_view name, const toml::node& node) {
         const toml::table* const table = node.as_table();
         places_.emplace_back(name, &node);
+        lines_.emplace_back(name, node.source().begin.line);
         if (!table) return fail(node, found_text(node), "a table [mode." + std::string{name} + "]");
-        if (!known_members(*table, std::array<std::string_view, 2>{"covers", "action"})) return false;
+        bool ok = known_members(*table, std::array<std::string_view, 2>{"covers", "action"});
         Mode* mode = nullptr;
         std::vector<std::string_view> names;
         for (Mode& known : profile_.modes) {
@@ -190,18 +193,18 @@ private:
             profile_.modes.push_back({.name = std::string{name}});
             mode = &profile_.modes.back();
         }
-        if (const toml::node* covers = table->get("covers"); covers && !flag_of(*covers, mode->covers)) return false;
-        if (!table->contains("action")) return true;
+        if (const toml::node* covers = table->get("covers")) ok &= flag_of(*covers, mode->covers);
+        if (!table->contains("action")) return ok;
         const toml::table* actions = nullptr;
         if (!table_of(*table, "action", actions)) return false;
-        for (const Entry& entry : in_file_order(*actions))
-            if (!read_action(*mode, entry.name, *entry.node)) return false;
-        return true;
+        for (const Entry& entry : in_file_order(*actions)) ok &= read_action(*mode, entry.name, *entry.node);
+        return ok;
     }
 
     bool read_action(Mode& mode, std::string_view name, const toml::node& node) {
         const toml::table* const table = node.as_table();
         places_.emplace_back(mode.name + "." + std::string{name}, &node);
+        lines_.emplace_back(places_.back().first, node.source().begin.line);
         if (!table) return fail(node, found_text(node), "a table");
         if (++action_count_ > action_capacity)
             return fail(node, "more than " + std::to_string(action_capacity) + " actions",
@@ -228,34 +231,36 @@ private:
     }
 
     bool read_members(Action& action, const toml::table& table) {
+        static constexpr std::array<std::string_view, 10> of_button{
+            "kind", "bind", "repeat", "gesture", "time", "min_interval", "buffer", "debounce", "opens", "closes"};
+        static constexpr std::array<std::string_view, 5> of_others{"kind", "bind", "opposite", "rise", "fall"};
+        bool ok =
+            known_members(table, action.kind == ActionKind::button ? std::span<const std::string_view>{of_button}
+                                                                   : std::span<const std::string_view>{of_others});
+        const auto member = [&](const char* name, auto&& read) {
+            if (const toml::node* const node = table.get(name)) ok &= read(*node);
+        };
         if (action.kind == ActionKind::button) {
-            if (!known_members(
-                    table, std::array<std::string_view, 10>{"kind", "bind", "repeat", "gesture", "time", "min_interval",
-                                                            "buffer", "debounce", "opens", "closes"}))
-                return false;
-        } else if (!known_members(table, std::array<std::string_view, 5>{"kind", "bind", "opposite", "rise", "fall"})) {
-            return false;
+            member("repeat", [&](const toml::node& node) { return read_repeat(node, action.repeat); });
+            member("opens", [&](const toml::node& node) { return text_of(node, action.opens); });
+            member("closes", [&](const toml::node& node) { return flag_of(node, action.closes); });
+            ok &= read_gesture(action, table);
+        } else {
+            member("opposite",
+                   [&](const toml::node& node) { return choice_of(node, WhenOpposed::first, action.opposed); });
+            member("rise", [&](const toml::node& node) { return span_of(node, true, action.rise); });
+            member("fall", [&](const toml::node& node) { return span_of(node, true, action.fall); });
         }
-        if (const toml::node* opposite = table.get("opposite");
-            opposite && !choice_of(*opposite, WhenOpposed::first, action.opposed))
-            return false;
-        if (const toml::node* rise = table.get("rise"); rise && !span_of(*rise, true, action.rise)) return false;
-        if (const toml::node* fall = table.get("fall"); fall && !span_of(*fall, true, action.fall)) return false;
-        if (const toml::node* repeat = table.get("repeat"); repeat && !read_repeat(*repeat, action.repeat))
-            return false;
-        if (const toml::node* opens = table.get("opens"); opens && !text_of(*opens, action.opens)) return false;
-        if (const toml::node* closes = table.get("closes"); closes && !flag_of(*closes, action.closes)) return false;
-        if (!read_gesture(action, table)) return false;
         const toml::node* const bind = table.get("bind");
-        if (!bind) return is_overlay_ || fail(table, "no \"bind\"", "bind = [...], which may be empty");
+        if (!bind) return (is_overlay_ || fail(table, "no \"bind\"", "bind = [...], which may be empty")) && ok;
         const toml::array* const list = bind->as_array();
         if (!list) return fail(*bind, found_text(*bind), "an array of bindings");
         action.bindings.clear();
         for (const toml::node& node : *list) {
             action.bindings.emplace_back();
-            if (!read_binding(action.kind, node, action.bindings.back())) return false;
+            ok &= read_binding(action.kind, node, action.bindings.back());
         }
-        return true;
+        return ok;
     }
 
     bool read_gesture(Action& action, const toml::table& table) {
@@ -272,7 +277,7 @@ private:
             const toml::node* const given = table.get(name);
             return !given || span_of(*given, true, span);
         };
-        return optional_span("min_interval", action.min_interval) && optional_span("buffer", action.buffer) &&
+        return optional_span("min_interval", action.min_interval) & optional_span("buffer", action.buffer) &
                optional_span("debounce", action.debounce);
     }
 
@@ -452,14 +457,14 @@ private:
 
     Profile& profile_;
     bool is_overlay_;
-    ProfileError& error_;
+    std::vector<ProfileError>& errors_;
+    ProfileLines& lines_;
     std::vector<std::pair<std::string, const toml::node*>> places_;  // of modes and actions
     std::size_t action_count_ = 0;
 };
 
-bool read_into(Profile& profile, bool is_overlay, std::string_view text, std::string_view name, ProfileError& error) {
-    error = {};
-    error.file = name;
+// What makes the whole text unreadable.
+bool try_parse(std::string_view text, std::string_view name, toml::table& root, ProfileError& error) {
     if (const auto bad = find_bad_key(text)) {
         error.line = bad->line;
         if (bad->fault == BadKey::Fault::depth) {
@@ -478,8 +483,8 @@ bool read_into(Profile& profile, bool is_overlay, std::string_view text, std::st
         return false;
     }
     try {
-        const toml::table root = toml::parse(text, name);
-        return Reading{profile, is_overlay, error}.read(root);
+        root = toml::parse(text, name);
+        return true;
     } catch (const toml::parse_error& e) {
         error.line = e.source().begin.line;
         error.found = e.description();
@@ -491,6 +496,36 @@ bool read_into(Profile& profile, bool is_overlay, std::string_view text, std::st
         error.hint = "look for brackets that do not match";
         return false;
     }
+}
+
+}  // namespace
+
+namespace detail {
+
+std::vector<ProfileError> read_profile_file(Profile& profile, bool is_overlay, std::string_view text,
+                                            std::string_view name, ProfileLines& lines) {
+    std::vector<ProfileError> errors;
+    ProfileError fatal;
+    toml::table root;
+    if (!try_parse(text, name, root, fatal))
+        errors.push_back(std::move(fatal));
+    else
+        Reading{profile, is_overlay, errors, lines}.read(root);
+    for (ProfileError& error : errors) error.file = name;
+    return errors;
+}
+
+}  // namespace detail
+
+namespace {
+
+bool read_into(Profile& profile, bool is_overlay, std::string_view text, std::string_view name, ProfileError& error) {
+    detail::ProfileLines lines;
+    auto errors = detail::read_profile_file(profile, is_overlay, text, name, lines);
+    error = {};
+    error.file = name;
+    if (!errors.empty()) error = std::move(errors.front());
+    return errors.empty();
 }
 
 }  // namespace

@@ -28,8 +28,11 @@ class ActionRun {
 public:
     explicit ActionRun(const Profile& of, std::string action)
         : profile{of}, reader{profile}, action_{std::move(action)} {
-        script_.on_cut = [this](const Frame& frame) { reader.read(frame); };
-        script_.show = [this](const Frame&) { return shown(action_); };
+        script_.on_cut = [this](const Frame& frame) {
+            reader.read(frame);
+            if (on_read) on_read();
+        };
+        script_.show = [this](const Frame&) { return view ? view() : shown(action_); };
         script_.on_view = [this](const std::string& name) { return shown(name); };
         script_.on_word = [this](std::string_view word) { obey(word); };
     }
@@ -57,6 +60,9 @@ public:
     Inlet& desk() { return script_.timeline.desk(); }
     Sampler& sampler() { return script_.sampler; }
     std::map<std::string, ClaimId, std::less<>> claims;
+    /// After each frame; and what is shown of it in place of the action.
+    std::function<void()> on_read{};
+    std::function<std::string()> view{};
     /// A test's own words, VERB:WHAT.
     std::function<bool(std::string_view verb, const std::string& what)> more{};
 

@@ -180,6 +180,20 @@ bind = []
         EXPECT_EQ(why, c.why);
         EXPECT_FALSE(profile.find_button(c.name));
     }
+    ActionNames names{profile};
+    EXPECT_EQ(names.button("crane.lock"), ButtonAction{0});
+    EXPECT_EQ(names.problem(), "");
+    EXPECT_EQ(names.button("makr"), ButtonAction{});
+    EXPECT_EQ(names.button("makr"), ButtonAction{});
+    EXPECT_EQ(names.axis("lock"), AxisAction{});
+    EXPECT_EQ(names.vector("lift"), VectorAction{});
+    EXPECT_EQ(names.mode("carne"), ModeHandle{});
+    EXPECT_EQ(names.unknown_count(), 4U) << "the same name twice is one problem";
+    EXPECT_EQ(names.problem(),
+              "found \"makr\"; expected the name of a button action; did you mean \"mark\"?\n"
+              "found \"lock\", whose kind is button; expected an axis action\n"
+              "found \"lift\", whose kind is axis; expected a vector action\n"
+              "found \"carne\"; expected the name of a mode; did you mean \"crane\"?");
 }
 
 TEST(Profile, TellsWhatNoReaderCouldUse) {

@@ -35,6 +35,17 @@ TEST(DemoData, ObeysTheSchema) {
               1);
 }
 
+TEST(DemoData, ProfilesObeyTheirSchema) {
+    const std::string command = "/usr/bin/python3 " CURSORUM_SOURCE_DIR
+                                "/tests/tool/check_schema.py " CURSORUM_SOURCE_DIR "/docs/profile.schema.json ";
+    const auto result = run_command(command + CURSORUM_SOURCE_DIR "/demo/*.toml");
+    EXPECT_EQ(result.exit_code, 0) << result.out << result.err;
+    const std::string head = "format = \"cursorum-profile\"\nversion = 1\n[mode.m.action.a]\n";
+    for (const char* bad : {"kind = \"button\"\nbind = [3]\n", "kind = \"axis\"\nbind = []\nriese = \"1s\"\n",
+                            "kind = \"button\"\n", "kind = \"vector\"\nbind = [{ stick = \"PadStick\" }]\n"})
+        EXPECT_EQ(run_command(command + test::write_file("bad.toml", head + bad)).exit_code, 1) << bad;
+}
+
 TEST(DemoData, ShowsEverything) {
     const std::string out = run_command("cursorum frames " CURSORUM_SOURCE_DIR "/demo/quay-shift.jsonl --rate 60").out;
     for (const char* part : {"1 lost release,", "2 stray", "4 ignored"})

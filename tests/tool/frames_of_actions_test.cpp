@@ -164,6 +164,30 @@ TEST(FramesOfActions, TheDocumentIsTrue) {
     EXPECT_NE(run_command("cursorum frames " + shift + profile + " --format jsonl").out.find(line), std::string::npos);
 }
 
+TEST(CheckCommand, ListsEveryFault) {
+    const std::string demo = CURSORUM_SOURCE_DIR "/demo/";
+    const std::string wrong = write_file("wrong.toml",
+                                         "format = \"cursorum-profile\"\nversion = 1\n[mode.m.action.a]\nkind = "
+                                         "\"button\"\nbind = [\"Spcae\"]\ngesture = \"tapp\"\n");
+    for (const auto& [arguments, exit_code, text] : {
+             std::tuple{demo + "quay.toml", 0, demo + "quay.toml: no fault.\n"},
+             {demo + "quay.toml " + demo + "quay-left-handed.toml", 0, "no fault."},
+             {wrong, 1,
+              wrong + ":5: found the control \"Spcae\"; expected the name of a button; did you mean Space?\n" + wrong +
+                  ":6: found \"tapp\"; expected one of "},
+             {wrong, 1, "2 faults."},
+             {demo + "quay.toml " + demo + "quay-left-handed.toml " + demo + "quay-left-handed.toml", 1,
+              "keys that only one of two players at a keyboard has"},
+         }) {
+        const auto result = run_command("cursorum check " + arguments);
+        EXPECT_EQ(result.exit_code, exit_code) << arguments << result.err;
+        EXPECT_NE(result.out.find(text), std::string::npos) << result.out;
+    }
+    EXPECT_EQ(run_command("cursorum check /nowhere.toml").exit_code, 2);
+    EXPECT_NE(run_command("cursorum check " + wrong + " " + demo + "quay-left-handed.toml").err.find("not checked"),
+              std::string::npos);
+}
+
 TEST(FramesOfActions, BadUseAndBadInput) {
     const std::string wrong = write_file(
         "wrong.toml",

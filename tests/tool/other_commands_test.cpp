@@ -19,8 +19,9 @@ TEST(Tool, EveryCommandsHelpHasAnExample) {
         EXPECT_NE(result.out.find(std::string{"\n  cursorum "} + command), std::string::npos) << result.out;
         EXPECT_NE(run_command("cursorum --help").out.find(std::string{"\n  "} + command), std::string::npos);
     }
-    EXPECT_NE(run_command("cursorum --help").out.find("Exit codes: 0 done, 1 the answer is no, 2 wrong usage or bad input"),
-              std::string::npos);
+    EXPECT_NE(
+        run_command("cursorum --help").out.find("Exit codes: 0 done, 1 the answer is no, 2 wrong usage or bad input"),
+        std::string::npos);
     EXPECT_EQ(run_command("cursorum --version").out, "cursorum " CURSORUM_VERSION "\n");
 }
 

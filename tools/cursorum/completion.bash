@@ -9,11 +9,12 @@ _cursorum() {
         record) options="--source --output --control --profile --overlay --pointer --every-key --for --overwrite --help" ;;
         devices) options="--source --rest --device --as --format --strict --help" ;;
         keys) options="--help" ;;
+        check) options="--help" ;;
         *) command= ;;
     esac
     COMPREPLY=()
     if [ "$COMP_CWORD" -eq 1 ]; then
-        mapfile -t COMPREPLY < <(compgen -W "demo frames explain devices record keys help --help --version" -- "$current")
+        mapfile -t COMPREPLY < <(compgen -W "demo frames explain devices record keys check help --help --version" -- "$current")
         return
     fi
     case $previous in
@@ -31,7 +32,7 @@ _cursorum() {
     esac
     if [ -n "$command" ] && [ "${current:0:1}" = - ]; then
         mapfile -t COMPREPLY < <(compgen -W "$options" -- "$current")
-    elif [[ " frames explain devices " = *" $command "* ]]; then
+    elif [[ " frames explain devices check " = *" $command "* ]]; then
         mapfile -t COMPREPLY < <(compgen -f -- "$current")
     fi
 }

@@ -10,16 +10,12 @@
 
 namespace cursorum::tool {
 
-namespace {
-
-std::string text_of(const std::string& path) {
+std::string file_text(const std::string& path) {
     std::ifstream file{path, std::ios::binary};
     std::ostringstream text;
     if (!file || !(text << file.rdbuf())) throw UsageError{fmt::format("{}: cannot be read; is the name right?", path)};
     return text.str();
 }
-
-}  // namespace
 
 CLI::Option* ProfileOption::add_to(CLI::App& command, const char* what) {
     CLI::Option* const option = command.add_option("--profile", profile, what)->type_name("FILE");
@@ -29,8 +25,8 @@ CLI::Option* ProfileOption::add_to(CLI::App& command, const char* what) {
 
 Profile ProfileOption::load() const {
     ProfileError error;
-    auto read = read_profile(text_of(profile), profile, error);
-    if (!read || (!overlay.empty() && !lay_over(*read, text_of(overlay), overlay, error)))
+    auto read = read_profile(file_text(profile), profile, error);
+    if (!read || (!overlay.empty() && !lay_over(*read, file_text(overlay), overlay, error)))
         throw UsageError{error.message()};
     return std::move(*read);
 }

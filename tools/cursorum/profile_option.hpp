@@ -9,6 +9,9 @@
 
 namespace cursorum::tool {
 
+/// The text of a file. A UsageError if it cannot be read.
+std::string file_text(const std::string& path);
+
 struct ProfileOption {
     std::string profile, overlay;
     std::vector<std::string> modes;

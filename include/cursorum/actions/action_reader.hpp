@@ -85,6 +85,7 @@ struct ActionEdge {
     Time time;  ///< effective time, within the frame
     ButtonAction action;
     EdgeKind kind{};
+    bool of_adopted = false;  ///< of a release or cancel: the hold that it ends was adopted, so nobody pressed it
 
     friend constexpr bool operator==(const ActionEdge&, const ActionEdge&) = default;
 };

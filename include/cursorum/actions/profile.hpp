@@ -154,4 +154,37 @@ private:
     std::optional<std::uint16_t> find(std::string_view name, ActionKind kind, std::string* why) const;
 };
 
+/// Looks up the handles of a program and collects the names that the profile does not have, so that one check after all
+/// lookups finds every mistyped name at once:
+///
+///     ActionNames names{profile};
+///     const ButtonAction lock = names.button("lock");
+///     const VectorAction travel = names.vector("crane.travel");
+///     actions.open(names.mode("crane"));
+///     if (names.unknown_count() != 0) stop(names.problem());
+///
+/// The handle of an unknown name refers to nothing and reads as idle. Cost of a lookup: proportional to the profile's
+/// actions. Lifetime: the profile must outlive it; the handles do not need it.
+class CURSORUM_API ActionNames {
+public:
+    explicit ActionNames(const Profile& profile) : profile_{&profile} {}
+
+    /// By "mode.action", or by the action's name alone if only one mode has it.
+    ButtonAction button(std::string_view name);
+    AxisAction axis(std::string_view name);
+    VectorAction vector(std::string_view name);
+    ModeHandle mode(std::string_view name);
+
+    std::size_t unknown_count() const noexcept { return problems_.size(); }
+    /// One line for each unknown name: what was found, what was expected, and a near name. Empty if there is none.
+    std::string problem() const;
+
+private:
+    template <typename Handle>
+    Handle known(std::optional<Handle> handle, std::string why);
+
+    const Profile* profile_;
+    std::vector<std::string> problems_;
+};
+
 }  // namespace cursorum

@@ -5,6 +5,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "cursorum/actions/profile.hpp"
 #include "cursorum/core/export.hpp"
@@ -29,5 +30,18 @@ CURSORUM_API std::optional<Profile> read_profile(std::string_view text, std::str
 /// what it changes. Its members replace those of the profile's actions; modes and actions that the profile does not
 /// have are errors, with a near name. Returns false and leaves `profile` unchanged if the file cannot be used.
 CURSORUM_API bool lay_over(Profile& profile, std::string_view text, std::string_view name, ProfileError& error);
+
+/// All that is wrong with a profile's file, by line: every error that read_profile() would find, one after the other. A
+/// profile without errors is checked for what can be read but is hardly meant: a control that two actions of one mode
+/// bind (other than by different gestures), a chord of which a member fires another action on the way, an action
+/// without a binding.
+CURSORUM_API std::vector<ProfileError> check_profile(std::string_view text, std::string_view name);
+/// The same of a player's changes to `profile`, of which only what they bind is checked.
+CURSORUM_API std::vector<ProfileError> check_overlay(const Profile& profile, std::string_view text,
+                                                     std::string_view name);
+/// The controls of keyboards and mice that two players' profiles both bind, for two players at one keyboard. `other` is
+/// named in the message.
+CURSORUM_API std::vector<ProfileError> check_seats(const Profile& profile, std::string_view name, const Profile& other,
+                                                   std::string_view other_name);
 
 }  // namespace cursorum

@@ -79,6 +79,14 @@ constexpr EdgeKind edge_kind_of(detail::Effect effect, bool is_second) noexcept 
     }
 }
 
+/// Calls `visit(EdgeKind)` for each of them.
+template <typename Visit>
+constexpr void for_each_edge_kind(detail::Effect effect, Visit&& visit) {
+    if (effect == detail::Effect::none) return;
+    visit(edge_kind_of(effect, false));
+    if (effect == detail::Effect::restart) visit(edge_kind_of(effect, true));
+}
+
 constexpr bool is_held(Holders holders) noexcept { return (holders & 0xFF) != 0; }
 
 /// What happens most: a person presses a button that nobody holds, or releases one that has one holder, `itself`.

@@ -20,9 +20,10 @@ extern "C" __attribute__((visibility("default"))) int count_presses() {
     Profile profile;
     profile.modes = {{.name = "crane", .actions = {{.name = "lock", .bindings = {{.buttons = {Space}}}}}}};
     ActionReader actions{profile};
-    actions.open(*profile.find_mode("crane"));
+    ActionNames names{profile};
+    actions.open(names.mode("crane"));
     actions.read(frame);
-    return static_cast<int>(actions[*profile.find_button("lock")].press_count());
+    return static_cast<int>(actions[names.button("lock")].press_count());
 #else
     return static_cast<int>(frame[Space].press_count());
 #endif

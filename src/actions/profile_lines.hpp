@@ -1,0 +1,22 @@
+// Reading profile files with all their errors. For what reads and checks them.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
+#include "cursorum/actions/profile_file.hpp"
+
+namespace cursorum::detail {
+
+/// Where modes ("crane") and actions ("crane.lock") stand in a file.
+using ProfileLines = std::vector<std::pair<std::string, std::uint64_t>>;
+
+/// Reads a profile, or lays an overlay over one. Returns the errors, in the order in which they are
+/// found; none: it can be used.
+std::vector<ProfileError> read_profile_file(Profile& profile, bool is_overlay, std::string_view text,
+                                            std::string_view name, ProfileLines& lines);
+
+}  // namespace cursorum::detail
