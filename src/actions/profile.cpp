@@ -111,33 +111,29 @@ std::optional<ModeHandle> Profile::find_mode(std::string_view name, std::string*
     return std::nullopt;
 }
 
+const Action* Profile::action_numbered(std::uint16_t number) const noexcept {
+    std::size_t left = number;
+    for (const Mode& mode : modes) {
+        if (left < mode.actions.size()) return &mode.actions[left];
+        left -= mode.actions.size();
+    }
+    return nullptr;
+}
+
 template <typename Handle>
-Handle ActionNames::known(std::optional<Handle> handle, std::string why) {
+Handle ActionNames::look_up(std::string_view name,
+                            std::optional<Handle> (Profile::*find)(std::string_view, std::string*) const) {
+    std::string why;
+    const std::optional<Handle> handle = (profile_->*find)(name, &why);
     if (!handle && std::find(problems_.begin(), problems_.end(), why) == problems_.end())
         problems_.push_back(std::move(why));
     return handle.value_or(Handle{});
 }
 
-ButtonAction ActionNames::button(std::string_view name) {
-    std::string why;
-    auto handle = profile_->find_button(name, &why);
-    return known(handle, std::move(why));
-}
-AxisAction ActionNames::axis(std::string_view name) {
-    std::string why;
-    auto handle = profile_->find_axis(name, &why);
-    return known(handle, std::move(why));
-}
-VectorAction ActionNames::vector(std::string_view name) {
-    std::string why;
-    auto handle = profile_->find_vector(name, &why);
-    return known(handle, std::move(why));
-}
-ModeHandle ActionNames::mode(std::string_view name) {
-    std::string why;
-    auto handle = profile_->find_mode(name, &why);
-    return known(handle, std::move(why));
-}
+ButtonAction ActionNames::button(std::string_view name) { return look_up(name, &Profile::find_button); }
+AxisAction ActionNames::axis(std::string_view name) { return look_up(name, &Profile::find_axis); }
+VectorAction ActionNames::vector(std::string_view name) { return look_up(name, &Profile::find_vector); }
+ModeHandle ActionNames::mode(std::string_view name) { return look_up(name, &Profile::find_mode); }
 
 std::string ActionNames::problem() const {
     std::string all;

@@ -2,8 +2,8 @@
 #include <algorithm>
 #include <map>
 #include <optional>
-#include <set>
 
+#include "actions/binding_uses.hpp"
 #include "actions/profile_lines.hpp"
 #include "cursorum/core/button_set.hpp"
 #include "cursorum/core/controls.hpp"
@@ -12,62 +12,6 @@ namespace cursorum {
 namespace {
 
 using detail::ProfileLines;
-
-/// What a binding takes for itself: single buttons (either-side names by their keys), axes, motion, the wheel, chords.
-struct Use {
-    std::string name;            // as written
-    std::set<std::string> keys;  // what must not be shared
-};
-
-void add_button(Use& use, Button button) {
-    keys_behind(button).for_each([&](Button key) { use.keys.insert(std::string{name_of(key)}); });
-}
-
-std::string chord_name(const Binding& binding) {
-    std::string name;
-    for (const Button button : binding.buttons)
-        name += (name.empty() ? "" : binding.in_order ? ">" : "+") + std::string{name_of(button)};
-    if (binding.wheel_way != WheelWay::none)
-        name += (name.empty() ? "" : "+") + std::string{name_of(binding.wheel_way)};
-    return name;
-}
-
-std::vector<Use> uses_of(const Binding& binding) {
-    std::vector<Use> uses;
-    const auto add = [&](std::string name) { uses.push_back({name, {name}}); };
-    switch (binding.kind) {
-        case Binding::Kind::chord:
-            if (binding.lock != Button{}) {
-                add(std::string{name_of(binding.lock)} + " on");
-            } else if (binding.buttons.size() == 1 && binding.wheel_way == WheelWay::none) {
-                uses.push_back({std::string{name_of(binding.buttons.front())}, {}});
-                add_button(uses.back(), binding.buttons.front());
-            } else {
-                // Two chords of the same buttons are one, in whatever order they are written.
-                Binding sorted = binding;
-                if (!binding.in_order)
-                    std::sort(sorted.buttons.begin(), sorted.buttons.end(),
-                              [](Button a, Button b) { return a.number < b.number; });
-                uses.push_back({chord_name(binding), {chord_name(sorted)}});
-            }
-            break;
-        case Binding::Kind::pair:
-        case Binding::Kind::cross:
-            for (const Button button : binding.buttons) {
-                uses.push_back({std::string{name_of(button)}, {}});
-                add_button(uses.back(), button);
-            }
-            break;
-        case Binding::Kind::axis: add(std::string{name_of(binding.axis)}); break;
-        case Binding::Kind::stick:
-            uses.push_back({std::string{name_of(binding.stick)},
-                            {std::string{name_of(binding.stick.x())}, std::string{name_of(binding.stick.y())}}});
-            break;
-        case Binding::Kind::motion: add("motion"); break;
-        case Binding::Kind::wheel: add("wheel"); break;
-    }
-    return uses;
-}
 
 class Checking {
 public:
@@ -92,13 +36,14 @@ private:
         for (const Action& action : mode.actions) {
             if (action.bindings.empty()) add(mode, action, "no binding", "one, unless only the game injects it", "");
             for (const Binding& binding : action.bindings)
-                for (const Use& use : uses_of(binding)) claim(mode, action, use, owners);
+                for (const detail::BindingUse& use : detail::uses_of(binding)) claim(mode, action, use, owners);
         }
         for (const Action& action : mode.actions)
             for (const Binding& binding : action.bindings) check_chord(mode, action, binding, owners);
     }
 
-    void claim(const Mode& mode, const Action& action, const Use& use, std::map<std::string, Owner>& owners) {
+    void claim(const Mode& mode, const Action& action, const detail::BindingUse& use,
+               std::map<std::string, Owner>& owners) {
         const Owner* other = nullptr;
         for (const std::string& key : use.keys) {
             const auto [it, is_new] = owners.try_emplace(key, Owner{&action, use.name});
@@ -125,7 +70,7 @@ private:
             });
             if (!other || other->action == &action) continue;
             add(mode, action,
-                "the chord " + chord_name(binding) + ", of which " + std::string{name_of(*button)} +
+                "the chord " + detail::chord_text(binding) + ", of which " + std::string{name_of(*button)} +
                     " alone is bound to " + mode.name + "." + other->action->name,
                 "members that do nothing by themselves, except the last one",
                 "whoever presses the chord fires " + other->action->name + " on the way");

@@ -16,6 +16,7 @@ inline void report_toml_fault() { throw TomlFault{}; }
 #include "actions/profile_lines.hpp"
 #include "actions/toml_keys.hpp"
 #include "core/occasions/occasion_slot.hpp"
+#include "cursorum/actions/binding_text.hpp"
 #include "cursorum/actions/span_text.hpp"
 #include "cursorum/core/near_name.hpp"
 
@@ -51,8 +52,10 @@ std::string found_text(const toml::node& node) {
 /// exist. What returns false has added an error; the caller goes on with what comes next.
 class Reading {
 public:
-    Reading(Profile& profile, bool is_overlay, std::vector<ProfileError>& errors, ProfileLines& lines)
-        : profile_{profile}, is_overlay_{is_overlay}, errors_{errors}, lines_{lines} {}
+    /// `dropped`: of an overlay, what does not fit the profile is left out and stands there, instead of being an error.
+    Reading(Profile& profile, bool is_overlay, std::vector<ProfileError>& errors, ProfileLines& lines,
+            std::vector<ProfileError>* dropped = nullptr)
+        : profile_{profile}, is_overlay_{is_overlay}, errors_{errors}, lines_{lines}, dropped_{dropped} {}
 
     bool read(const toml::table& root) {
         const std::string_view format = is_overlay_ ? "cursorum-overlay" : "cursorum-profile";
@@ -70,6 +73,11 @@ public:
         if (!ok) return false;
         if (const auto problem = profile_.problem()) return fail(*place_of(*problem, root), *problem, "");
         return true;
+    }
+
+    /// One binding in place of a file.
+    bool read_one(ActionKind kind, const toml::node& node, Binding& binding) {
+        return read_binding(kind, node, binding);
     }
 
 private:
@@ -180,24 +188,33 @@ private:
         places_.emplace_back(name, &node);
         lines_.emplace_back(name, node.source().begin.line);
         if (!table) return fail(node, found_text(node), "a table [mode." + std::string{name} + "]");
-        bool ok = known_members(*table, std::array<std::string_view, 2>{"covers", "action"});
+        bool ok = known_members(*table, std::array<std::string_view, 3>{"covers", "action", "formerly"});
         Mode* mode = nullptr;
         std::vector<std::string_view> names;
         for (Mode& known : profile_.modes) {
             names.push_back(known.name);
-            if (known.name == name) mode = &known;
+            if (known.name == name || (is_overlay_ && !mode && had_name(known.formerly, name))) mode = &known;
         }
-        if (!mode && is_overlay_)
-            return fail(node, "the mode " + quoted(name), "a mode that the profile has", did_you_mean(name, names));
+        if (!mode && is_overlay_) {
+            fail(node, "the mode " + quoted(name), "a mode that the profile has", did_you_mean(name, names));
+            return drop_from(errors_.size() - 1);
+        }
         if (!mode) {
             profile_.modes.push_back({.name = std::string{name}});
             mode = &profile_.modes.back();
         }
         if (const toml::node* covers = table->get("covers")) ok &= flag_of(*covers, mode->covers);
+        if (const toml::node* names_before = table->get("formerly")) ok &= names_of(*names_before, mode->formerly);
         if (!table->contains("action")) return ok;
         const toml::table* actions = nullptr;
         if (!table_of(*table, "action", actions)) return false;
-        for (const Entry& entry : in_file_order(*actions)) ok &= read_action(*mode, entry.name, *entry.node);
+        for (const Entry& entry : in_file_order(*actions)) {
+            const std::vector<Action> before = mode->actions;
+            const std::size_t known_errors = errors_.size();
+            if (read_action(*mode, entry.name, *entry.node)) continue;
+            if (dropped_) mode->actions = before;
+            ok &= drop_from(known_errors);
+        }
         return ok;
     }
 
@@ -213,7 +230,7 @@ private:
         std::vector<std::string_view> names;
         for (Action& known : mode.actions) {
             names.push_back(known.name);
-            if (known.name == name) action = &known;
+            if (known.name == name || (is_overlay_ && !action && had_name(known.formerly, name))) action = &known;
         }
         if (!action && is_overlay_)
             return fail(node, "the action " + quoted(name), "an action that the profile's mode has",
@@ -230,10 +247,31 @@ private:
         return read_members(*action, *table);
     }
 
+    static bool had_name(const std::vector<std::string>& names, std::string_view name) {
+        return std::find(names.begin(), names.end(), name) != names.end();
+    }
+    bool names_of(const toml::node& node, std::vector<std::string>& names) {
+        const toml::array* const list = node.as_array();
+        if (!list) return fail(node, found_text(node), "an array of names");
+        bool ok = true;
+        names.clear();
+        for (const toml::node& name : *list) ok &= text_of(name, names.emplace_back());
+        return ok;
+    }
+    /// The errors from there on concern what is left out. Returns false if nothing may be.
+    bool drop_from(std::size_t first) {
+        if (!dropped_) return false;
+        dropped_->insert(dropped_->end(), errors_.begin() + static_cast<std::ptrdiff_t>(first), errors_.end());
+        errors_.resize(first);
+        return true;
+    }
+
     bool read_members(Action& action, const toml::table& table) {
-        static constexpr std::array<std::string_view, 10> of_button{
-            "kind", "bind", "repeat", "gesture", "time", "min_interval", "buffer", "debounce", "opens", "closes"};
-        static constexpr std::array<std::string_view, 5> of_others{"kind", "bind", "opposite", "rise", "fall"};
+        static constexpr std::array<std::string_view, 11> of_button{"kind",  "bind",         "repeat",  "gesture",
+                                                                    "time",  "min_interval", "buffer",  "debounce",
+                                                                    "opens", "closes",       "formerly"};
+        static constexpr std::array<std::string_view, 6> of_others{"kind", "bind", "opposite",
+                                                                   "rise", "fall", "formerly"};
         bool ok =
             known_members(table, action.kind == ActionKind::button ? std::span<const std::string_view>{of_button}
                                                                    : std::span<const std::string_view>{of_others});
@@ -251,6 +289,7 @@ private:
             member("rise", [&](const toml::node& node) { return span_of(node, true, action.rise); });
             member("fall", [&](const toml::node& node) { return span_of(node, true, action.fall); });
         }
+        member("formerly", [&](const toml::node& node) { return names_of(node, action.formerly); });
         const toml::node* const bind = table.get("bind");
         if (!bind) return (is_overlay_ || fail(table, "no \"bind\"", "bind = [...], which may be empty")) && ok;
         const toml::array* const list = bind->as_array();
@@ -459,6 +498,7 @@ private:
     bool is_overlay_;
     std::vector<ProfileError>& errors_;
     ProfileLines& lines_;
+    std::vector<ProfileError>* dropped_;
     std::vector<std::pair<std::string, const toml::node*>> places_;  // of modes and actions
     std::size_t action_count_ = 0;
 };
@@ -503,15 +543,17 @@ bool try_parse(std::string_view text, std::string_view name, toml::table& root, 
 namespace detail {
 
 std::vector<ProfileError> read_profile_file(Profile& profile, bool is_overlay, std::string_view text,
-                                            std::string_view name, ProfileLines& lines) {
+                                            std::string_view name, ProfileLines& lines,
+                                            std::vector<ProfileError>* dropped) {
     std::vector<ProfileError> errors;
     ProfileError fatal;
     toml::table root;
     if (!try_parse(text, name, root, fatal))
         errors.push_back(std::move(fatal));
     else
-        Reading{profile, is_overlay, errors, lines}.read(root);
+        Reading{profile, is_overlay, errors, lines, dropped}.read(root);
     for (ProfileError& error : errors) error.file = name;
+    for (std::size_t i = 0; dropped && i < dropped->size(); ++i) (*dropped)[i].file = name;
     return errors;
 }
 
@@ -519,9 +561,10 @@ std::vector<ProfileError> read_profile_file(Profile& profile, bool is_overlay, s
 
 namespace {
 
-bool read_into(Profile& profile, bool is_overlay, std::string_view text, std::string_view name, ProfileError& error) {
+bool read_into(Profile& profile, bool is_overlay, std::string_view text, std::string_view name, ProfileError& error,
+               std::vector<ProfileError>* dropped = nullptr) {
     detail::ProfileLines lines;
-    auto errors = detail::read_profile_file(profile, is_overlay, text, name, lines);
+    auto errors = detail::read_profile_file(profile, is_overlay, text, name, lines, dropped);
     error = {};
     error.file = name;
     if (!errors.empty()) error = std::move(errors.front());
@@ -541,6 +584,38 @@ bool lay_over(Profile& profile, std::string_view text, std::string_view name, Pr
     if (!read_into(changed, true, text, name, error)) return false;
     profile = std::move(changed);
     return true;
+}
+
+bool lay_over(Profile& profile, std::string_view text, std::string_view name, ProfileError& error,
+              std::vector<ProfileError>& dropped) {
+    dropped.clear();
+    Profile changed = profile;
+    if (!read_into(changed, true, text, name, error, &dropped)) return false;
+    profile = std::move(changed);
+    return true;
+}
+
+std::optional<Binding> parse_binding(ActionKind kind, std::string_view text, std::string* why) {
+    const bool is_table = text.starts_with('{');
+    ProfileError error;
+    toml::table root;
+    Binding binding;
+    const std::string line = "binding = " + (is_table ? std::string{text} : quoted(text));
+    bool ok = try_parse(line, {}, root, error);
+    if (ok) {
+        Profile none;
+        std::vector<ProfileError> errors;
+        detail::ProfileLines lines;
+        ok = root.size() == 1 && Reading{none, false, errors, lines}.read_one(kind, *root.get("binding"), binding);
+        if (!errors.empty()) error = errors.front();
+    }
+    if (ok) return binding;
+    if (why) {
+        *why = "found " + (error.found.empty() ? quoted(text) : error.found);
+        if (!error.expected.empty()) *why += "; expected " + error.expected;
+        if (!error.hint.empty()) *why += "; " + error.hint;
+    }
+    return std::nullopt;
 }
 
 }  // namespace cursorum

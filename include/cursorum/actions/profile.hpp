@@ -90,7 +90,8 @@ struct Action {
     std::string opens{};
     bool closes = false;
     WhenOpposed opposed = WhenOpposed::neutral;  ///< of pairs and crosses
-    Duration rise{}, fall{};  ///< of axes and vectors: the times from 0 to 1 and from 1 to 0; zero: at once
+    std::vector<std::string> formerly{};  ///< names that it had in earlier versions, by which overlays may know it
+    Duration rise{}, fall{};              ///< of axes and vectors: the times from 0 to 1 and from 1 to 0; zero: at once
 
     friend bool operator==(const Action&, const Action&) = default;
 };
@@ -100,6 +101,7 @@ struct Mode {
     std::string name;
     bool covers = false;  ///< while it is open, modes below it are hidden
     std::vector<Action> actions{};
+    std::vector<std::string> formerly{};  ///< as of an action
 
     friend bool operator==(const Mode&, const Mode&) = default;
 };
@@ -144,6 +146,12 @@ struct CURSORUM_API Profile {
     std::optional<VectorAction> find_vector(std::string_view name, std::string* why = nullptr) const;
     std::optional<ModeHandle> find_mode(std::string_view name, std::string* why = nullptr) const;
 
+    /// The action behind a handle; null for a handle that refers to none.
+    const Action* action(ButtonAction handle) const noexcept { return action_numbered(handle.number); }
+    const Action* action(AxisAction handle) const noexcept { return action_numbered(handle.number); }
+    const Action* action(VectorAction handle) const noexcept { return action_numbered(handle.number); }
+    const Action* action_numbered(std::uint16_t number) const noexcept;
+
     /// The first problem that makes the profile unusable: too many modes or actions, a duplicate name, a binding that
     /// does not fit its action's kind, unknown buttons, numbers out of range. Nothing if there is none.
     std::optional<std::string> problem() const;
@@ -181,7 +189,7 @@ public:
 
 private:
     template <typename Handle>
-    Handle known(std::optional<Handle> handle, std::string why);
+    Handle look_up(std::string_view name, std::optional<Handle> (Profile::*find)(std::string_view, std::string*) const);
 
     const Profile* profile_;
     std::vector<std::string> problems_;

@@ -31,6 +31,18 @@ CURSORUM_API std::optional<Profile> read_profile(std::string_view text, std::str
 /// have are errors, with a near name. Returns false and leaves `profile` unchanged if the file cannot be used.
 CURSORUM_API bool lay_over(Profile& profile, std::string_view text, std::string_view name, ProfileError& error);
 
+/// The same, but what does not fit the profile (any more) is left out, and stands in `dropped`: an unknown mode or
+/// action, an action of another kind by now, a binding that does not exist. So a player's changes stay good when the
+/// shipped profile gains, renames (`formerly`) or loses actions.
+CURSORUM_API bool lay_over(Profile& profile, std::string_view text, std::string_view name, ProfileError& error,
+                           std::vector<ProfileError>& dropped);
+
+/// The overlay that makes `changed` of `shipped`: only what differs. Both have the same modes and actions.
+CURSORUM_API std::string overlay_text(const Profile& shipped, const Profile& changed);
+/// Writes a file so that at any moment, also after a power cut, either its old or its new text is there: to PATH.new,
+/// to the disk, and then renamed. Returns false, says why and leaves the old one if that fails.
+CURSORUM_API bool write_file_whole(const std::string& path, std::string_view text, std::string& why);
+
 /// All that is wrong with a profile's file, by line: every error that read_profile() would find, one after the other. A
 /// profile without errors is checked for what can be read but is hardly meant: a control that two actions of one mode
 /// bind (other than by different gestures), a chord of which a member fires another action on the way, an action

@@ -1,0 +1,119 @@
+#include "cursorum/actions/binding_capture.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cursorum {
+namespace {
+
+// What a press of a stick or a trigger is called: sticks by their directions, not by the sides of their axes.
+bool is_captured(Button button) noexcept {
+    if (button.number >= first_either_side) return false;
+    const unsigned side = button.number - first_of_axes;
+    return button.number < first_of_axes || side >= 2 * 2 * stick_kinds;
+}
+
+}  // namespace
+
+BindingCapture::State BindingCapture::read(const Frame& frame) {
+    if (state_ != State::waiting) return state_;
+    now_ = frame.end();
+    if (!has_begun_) {
+        has_begun_ = true;
+        begin_ = frame.end();
+        for (std::uint8_t i = 0; i < axis_kinds; ++i)
+            axes_[i] =
+                options_.device == DeviceId{} ? frame.axis(Axis{i}).now : frame.on(options_.device).axis(Axis{i}).now;
+        for (std::uint8_t i = 0; i < stick_kinds; ++i)
+            sticks_[i] = options_.device == DeviceId{} ? frame.stick(Stick{i}).now
+                                                       : frame.on(options_.device).stick(Stick{i}).now;
+        return state_;
+    }
+    read_buttons(frame);
+    if (state_ == State::waiting && options_.kind == ActionKind::axis) read_axes(frame);
+    if (state_ == State::waiting && options_.kind == ActionKind::vector) read_sticks(frame);
+    if (state_ == State::waiting && options_.limit != Duration{} && now_ - begin_ >= options_.limit)
+        end(State::timed_out);
+    return state_;
+}
+
+void BindingCapture::read_buttons(const Frame& frame) {
+    const bool captures = options_.kind == ActionKind::button;
+    for (const Edge& edge : frame.all_edges()) {
+        if (edge.kind == EdgeKind::press && options_.stop && edge.button == options_.stop) return end(State::stopped);
+        if (!captures || (options_.device != DeviceId{} && edge.device != options_.device)) continue;
+        const bool ends = edge.kind == EdgeKind::release || edge.kind == EdgeKind::cancel;
+        if (ends && held_.contains(edge.button)) {
+            // Focus loss ends a chord in the making.
+            if (edge.kind == EdgeKind::release) return end(State::captured);
+            held_ = {};
+            binding_ = {};
+        }
+        if (edge.kind != EdgeKind::press || !is_captured(edge.button) || options_.ignored.contains(edge.button) ||
+            held_.contains(edge.button))
+            continue;
+        held_.insert(edge.button);
+        binding_.kind = Binding::Kind::chord;
+        binding_.buttons.push_back(edge.button);
+        if (!options_.chords || binding_.buttons.size() == chord_capacity) return end(State::captured);
+    }
+    if (!captures || !options_.wheel) return;
+    frame.pointer().for_each_wheel_step([this](Time, WheelSteps steps) {
+        if (state_ != State::waiting || steps == WheelSteps{}) return;
+        binding_.kind = Binding::Kind::chord;
+        binding_.wheel_way = steps.y > 0   ? WheelWay::up
+                             : steps.y < 0 ? WheelWay::down
+                             : steps.x > 0 ? WheelWay::right
+                                           : WheelWay::left;
+        end(State::captured);
+    });
+}
+
+void BindingCapture::read_axes(const Frame& frame) {
+    for (std::uint8_t i = 0; i < axis_kinds; ++i) {
+        const Axis axis{i};
+        double farthest = 0;
+        const auto look = [&](double value) {
+            if (std::abs(value - axes_[i]) > std::abs(farthest)) farthest = value - axes_[i];
+        };
+        if (options_.device == DeviceId{}) {
+            if (frame.axis(axis) == AxisReading{} && axes_[i] == 0) continue;
+            frame.for_each_value(axis, [&](Time, double value) { look(value); });
+        } else {
+            look(frame.on(options_.device).axis(axis).now);
+        }
+        if (std::abs(farthest) < options_.travel) continue;
+        constexpr double usual_dead_zone = 0.15;
+        binding_ = {.kind = Binding::Kind::axis, .axis = axis, .scale = farthest < 0 ? -1.0 : 1.0};
+        binding_.dead_zone = i < 2 * stick_kinds ? usual_dead_zone : 0;
+        return end(State::captured);
+    }
+}
+
+void BindingCapture::read_sticks(const Frame& frame) {
+    for (std::uint8_t i = 0; i < stick_kinds; ++i) {
+        const Stick stick{i};
+        const auto look = [&](Vector2 value) {
+            if (state_ == State::waiting &&
+                std::hypot(value.x - sticks_[i].x, value.y - sticks_[i].y) >= options_.travel) {
+                binding_ = {.kind = Binding::Kind::stick, .stick = stick};
+                end(State::captured);
+            }
+        };
+        if (options_.device == DeviceId{})
+            frame.for_each_value(stick, [&](Time, Vector2 value) { look(value); });
+        else
+            look(frame.on(options_.device).stick(stick).now);
+    }
+}
+
+std::optional<Binding> BindingCapture::binding() const {
+    return state_ == State::captured ? std::optional{binding_} : std::nullopt;
+}
+
+Duration BindingCapture::time_left() const noexcept {
+    return options_.limit == Duration{} || !has_begun_ ? options_.limit
+                                                       : std::max(Duration{}, options_.limit - (now_ - begin_));
+}
+
+}  // namespace cursorum

@@ -1,0 +1,63 @@
+#include "actions/binding_uses.hpp"
+
+#include <algorithm>
+
+#include "cursorum/core/button_set.hpp"
+
+namespace cursorum::detail {
+
+namespace {
+
+void add_button(BindingUse& use, Button button) {
+    keys_behind(button).for_each([&](Button key) { use.keys.insert(std::string{name_of(key)}); });
+}
+
+}  // namespace
+
+std::string chord_text(const Binding& binding) {
+    std::string name;
+    for (const Button button : binding.buttons)
+        name += (name.empty() ? "" : binding.in_order ? ">" : "+") + std::string{name_of(button)};
+    if (binding.wheel_way != WheelWay::none)
+        name += (name.empty() ? "" : "+") + std::string{name_of(binding.wheel_way)};
+    return name;
+}
+
+std::vector<BindingUse> uses_of(const Binding& binding) {
+    std::vector<BindingUse> uses;
+    const auto add = [&](std::string name) { uses.push_back({name, {name}}); };
+    switch (binding.kind) {
+        case Binding::Kind::chord:
+            if (binding.lock != Button{}) {
+                add(std::string{name_of(binding.lock)} + " on");
+            } else if (binding.buttons.size() == 1 && binding.wheel_way == WheelWay::none) {
+                uses.push_back({std::string{name_of(binding.buttons.front())}, {}});
+                add_button(uses.back(), binding.buttons.front());
+            } else {
+                // Two chords of the same buttons are one, in whatever order they are written.
+                Binding sorted = binding;
+                if (!binding.in_order)
+                    std::sort(sorted.buttons.begin(), sorted.buttons.end(),
+                              [](Button a, Button b) { return a.number < b.number; });
+                uses.push_back({chord_text(binding), {chord_text(sorted)}});
+            }
+            break;
+        case Binding::Kind::pair:
+        case Binding::Kind::cross:
+            for (const Button button : binding.buttons) {
+                uses.push_back({std::string{name_of(button)}, {}});
+                add_button(uses.back(), button);
+            }
+            break;
+        case Binding::Kind::axis: add(std::string{name_of(binding.axis)}); break;
+        case Binding::Kind::stick:
+            uses.push_back({std::string{name_of(binding.stick)},
+                            {std::string{name_of(binding.stick.x())}, std::string{name_of(binding.stick.y())}}});
+            break;
+        case Binding::Kind::motion: add("motion"); break;
+        case Binding::Kind::wheel: add("wheel"); break;
+    }
+    return uses;
+}
+
+}  // namespace cursorum::detail

@@ -1,0 +1,23 @@
+// What a binding takes for itself: for what looks for conflicts.
+#pragma once
+
+#include <set>
+#include <string>
+#include <vector>
+
+#include "cursorum/actions/profile.hpp"
+
+namespace cursorum::detail {
+
+/// A part of a binding, and the names of what it must not share: single buttons (either-side names by their keys), axes
+/// (a stick by its two), "motion", "wheel", "CapsLock on", whole chords.
+struct BindingUse {
+    std::string name;  // as written
+    std::set<std::string> keys;
+};
+std::vector<BindingUse> uses_of(const Binding& binding);
+
+/// "Control+KeyL", "Control>KeyL", "Control+WheelUp".
+std::string chord_text(const Binding& binding);
+
+}  // namespace cursorum::detail

@@ -1,0 +1,147 @@
+// Players' changes as files, and bindings as text.
+#include <fcntl.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <cerrno>
+#include <charconv>
+#include <cstring>
+
+#include "actions/binding_uses.hpp"
+#include "cursorum/actions/binding_text.hpp"
+#include "cursorum/actions/profile_file.hpp"
+
+namespace cursorum {
+namespace {
+
+/// The shortest text that reads as the same number, in every locale.
+std::string number_text(double number) {
+    char text[32];
+    return {text, std::to_chars(text, text + sizeof text, number).ptr};
+}
+
+std::string span_text_of(Duration span) {
+    constexpr std::int64_t ms = 1'000'000;
+    const std::int64_t ns = span.count();
+    return ns % ms == 0 ? std::to_string(ns / ms) + "ms" : std::to_string(ns) + "ns";
+}
+
+std::string in_quotes(std::string_view text) { return '"' + std::string{text} + '"'; }
+
+/// A key of a TOML table. Names have neither quotes nor backslashes.
+std::string key_text(std::string_view name) {
+    const auto is_bare = [](char c) {
+        return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_' || c == '-';
+    };
+    return std::all_of(name.begin(), name.end(), is_bare) ? std::string{name} : in_quotes(name);
+}
+
+}  // namespace
+
+std::string binding_text(ActionKind kind, const Binding& binding) {
+    std::string text;
+    const auto add = [&](std::string_view name, std::string_view value) {
+        text += (text.empty() ? "{ " : ", ") + std::string{name} + " = " + std::string{value};
+    };
+    const auto add_buttons = [&](std::initializer_list<const char*> names) {
+        auto button = binding.buttons.begin();
+        for (const char* name : names)
+            if (button != binding.buttons.end()) add(name, in_quotes(name_of(*button++)));
+    };
+    const bool is_vertical = binding.vertical, is_vector = kind == ActionKind::vector;
+    switch (binding.kind) {
+        case Binding::Kind::chord:
+            if (binding.lock == Button{}) return detail::chord_text(binding);
+            add("lock", in_quotes(name_of(binding.lock)));
+            return text + " }";
+        case Binding::Kind::pair: add_buttons({"minus", "plus"}); break;
+        case Binding::Kind::cross: add_buttons({"left", "right", "up", "down"}); break;
+        case Binding::Kind::axis:
+            add("axis", in_quotes(name_of(binding.axis)));
+            add("dead_zone", number_text(binding.dead_zone));
+            break;
+        case Binding::Kind::stick: add("stick", in_quotes(name_of(binding.stick))); break;
+        case Binding::Kind::motion: add("motion", in_quotes(is_vector ? "both" : is_vertical ? "y" : "x")); break;
+        case Binding::Kind::wheel: add("wheel", in_quotes(is_vector ? "both" : is_vertical ? "y" : "x")); break;
+    }
+    if (binding.raw) add("raw", "true");
+    if (binding.scale != 1) add("scale", number_text(binding.scale));
+    return text + " }";
+}
+
+std::string overlay_text(const Profile& shipped, const Profile& changed) {
+    std::string text = "format = \"cursorum-overlay\"\nversion = 1\n";
+    for (std::size_t m = 0; m < std::min(shipped.modes.size(), changed.modes.size()); ++m) {
+        const Mode &before = shipped.modes[m], &now = changed.modes[m];
+        if (before.covers != now.covers)
+            text += "\n[mode." + key_text(now.name) + "]\ncovers = " + (now.covers ? "true" : "false") + "\n";
+        for (std::size_t a = 0; a < std::min(before.actions.size(), now.actions.size()); ++a) {
+            const Action &was = before.actions[a], &is = now.actions[a];
+            if (was == is) continue;
+            text += "\n[mode." + key_text(now.name) + ".action." + key_text(is.name) + "]\n";
+            const auto add = [&](bool differs, const char* name, const std::string& value) {
+                if (differs) text += std::string{name} + " = " + value + "\n";
+            };
+            const auto add_span = [&](const char* name, Duration from, Duration to) {
+                add(from != to, name, in_quotes(span_text_of(to)));
+            };
+            std::string bindings;
+            for (const Binding& binding : is.bindings) {
+                const std::string one = binding_text(is.kind, binding);
+                bindings += (bindings.empty() ? "" : ", ") + (one.starts_with('{') ? one : in_quotes(one));
+            }
+            add(was.bindings != is.bindings, "bind", "[" + bindings + "]");
+            add(was.gesture != is.gesture, "gesture", in_quotes(name_of(is.gesture)));
+            const Duration usual = was.gesture == is.gesture ? was.gesture_time : usual_time(is.gesture);
+            add_span("time", usual, is.gesture_time);
+            add_span("min_interval", was.min_interval, is.min_interval);
+            add_span("buffer", was.buffer, is.buffer);
+            add_span("debounce", was.debounce, is.debounce);
+            add(was.opens != is.opens, "opens", in_quotes(is.opens));
+            add(was.closes != is.closes, "closes", is.closes ? "true" : "false");
+            add(was.repeat != is.repeat, "repeat",
+                "{ delay = " + in_quotes(span_text_of(is.repeat.delay)) + ", interval = " +
+                    in_quotes(span_text_of(is.repeat.interval)) + ", cap = " + std::to_string(is.repeat.cap) + " }");
+            add(was.opposed != is.opposed, "opposite", in_quotes(name_of(is.opposed)));
+            add_span("rise", was.rise, is.rise);
+            add_span("fall", was.fall, is.fall);
+        }
+    }
+    return text;
+}
+
+bool write_file_whole(const std::string& path, std::string_view text, std::string& why) {
+    const std::string next = path + ".new";
+    const auto fail = [&](const std::string& file) {
+        why = file + ": " + std::strerror(errno);
+        return false;
+    };
+    const int file = ::open(next.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
+    if (file < 0) return fail(next);
+    bool ok = true;
+    while (ok && !text.empty()) {
+        const ssize_t count = ::write(file, text.data(), text.size());
+        if (count < 0 && errno == EINTR) continue;
+        ok = count > 0;
+        if (ok) text.remove_prefix(static_cast<std::size_t>(count));
+    }
+    ok = ok && ::fsync(file) == 0;
+    const int error = errno;
+    ok = ::close(file) == 0 && ok;
+    if (ok && std::rename(next.c_str(), path.c_str()) == 0) {
+        // The new name, too, is to be on the disk; where directories cannot be synchronised, the system does so later.
+        const std::size_t slash = path.rfind('/');
+        const std::string directory = slash == path.npos ? "." : path.substr(0, slash + 1);
+        if (const int folder = ::open(directory.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC); folder >= 0) {
+            ::fsync(folder);
+            ::close(folder);
+        }
+        return true;
+    }
+    if (!ok) errno = error;
+    fail(next);
+    ::unlink(next.c_str());
+    return false;
+}
+
+}  // namespace cursorum
