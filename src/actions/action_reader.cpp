@@ -30,7 +30,7 @@ ActionReaderCore::ActionReaderCore(const Profile& profile)
     if (!map_->moving.empty()) steps_.reserve(usual_steps + 2 * map_->sources.size());
     if (map_->has_turns) turns_.reserve(usual_steps);
     injected_.reserve(usual_injected);
-    turning_.reserve(map_->actions.size());
+    turning_.reserve(action_capacity);
     segments_.reserve(usual_segments);
 }
 
@@ -283,7 +283,27 @@ std::optional<ClaimId> ActionReader::claim(const Claim& claim) noexcept { return
 void ActionReader::end_claim(ClaimId claim) noexcept { core_->end_claim(claim); }
 bool ActionReader::has_press(ClaimId claim, Button button) const noexcept { return core_->has_press(claim, button); }
 
-bool ActionReader::rebind(const Profile& profile) { return core_->rebind(profile); }
+bool ActionReader::rebind(const Profile& profile, std::string* why) { return core_->rebind(profile, why); }
+
+std::optional<ButtonAction> ActionReader::find_button(std::string_view name, std::string* why) const {
+    const auto number = core_->latest_map().find(name, ActionKind::button, why);
+    return number ? std::optional{ButtonAction{*number}} : std::nullopt;
+}
+std::optional<AxisAction> ActionReader::find_axis(std::string_view name, std::string* why) const {
+    const auto number = core_->latest_map().find(name, ActionKind::axis, why);
+    return number ? std::optional{AxisAction{*number}} : std::nullopt;
+}
+std::optional<VectorAction> ActionReader::find_vector(std::string_view name, std::string* why) const {
+    const auto number = core_->latest_map().find(name, ActionKind::vector, why);
+    return number ? std::optional{VectorAction{*number}} : std::nullopt;
+}
+std::optional<ModeHandle> ActionReader::find_mode(std::string_view name, std::string* why) const {
+    const ModeHandle mode{core_->latest_map().mode_named(name)};
+    if (mode != ModeHandle{}) return mode;
+    if (why) *why = "found \"" + std::string{name} + "\"; expected the name of a mode";
+    return std::nullopt;
+}
+
 bool ActionReader::inject(ButtonAction action, bool down, Time when) { return core_->inject(action, down, when); }
 bool ActionReader::inject(AxisAction action, double value, Time when) { return core_->inject(action, value, when); }
 bool ActionReader::inject(VectorAction action, Vector2 value, Time when) { return core_->inject(action, value, when); }

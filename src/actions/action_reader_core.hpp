@@ -34,10 +34,12 @@ public:
     std::optional<ClaimId> claim(const Claim& claim) noexcept;
     void end_claim(ClaimId claim) noexcept;
     bool has_press(ClaimId claim, Button button) const noexcept;
-    bool rebind(const Profile& profile);
+    bool rebind(const Profile& profile, std::string* why);
     bool inject(ButtonAction action, bool down, Time when);
     bool inject(AxisAction action, double value, Time when);
     bool inject(VectorAction action, Vector2 value, Time when);
+    /// With what a rebind() changes at the next frame's start.
+    const ActionMap& latest_map() const noexcept { return next_map_ ? *next_map_ : *map_; }
     void save_to(State& saved) const noexcept;
     bool restore(const State& saved) noexcept;
     bool is_at_rest() const noexcept;

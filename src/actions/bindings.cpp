@@ -3,15 +3,16 @@
 #include <algorithm>
 
 #include "actions/action_state.hpp"
+#include "cursorum/core/near_name.hpp"
 
 namespace cursorum {
 
-ActionMap::ActionMap(const Profile& of) : profile{of} {
-    for (const Mode& mode : profile.modes) {
-        modes.emplace_back();
-        modes.back().covers = mode.covers;
-        for (const Action& action : mode.actions) add(action, static_cast<std::uint8_t>(modes.size() - 1));
-    }
+ActionMap::ActionMap(const Profile& of, const ActionMap* before) {
+    if (before) mode_names = before->mode_names, known = before->known;
+    number(of);
+    modes.resize(mode_names.size());
+    for (const Mode& mode : of.modes) modes[mode_named(mode.name)].covers = mode.covers;
+    for (const Known& it : known) add(it.action, it.mode);
     for (unsigned button = 0; button < button_capacity; ++button) {
         buttons[button].first = static_cast<std::uint16_t>(of_buttons.size());
         for (std::size_t i = 0; i < switches.size(); ++i) {
@@ -27,9 +28,73 @@ ActionMap::ActionMap(const Profile& of) : profile{of} {
     has_more_than_edges = !moving.empty() || !lasting.empty();
 }
 
+std::uint8_t ActionMap::mode_named(std::string_view name) const noexcept {
+    const auto found = std::find(mode_names.begin(), mode_names.end(), name);
+    return found == mode_names.end() ? ModeHandle{}.number : static_cast<std::uint8_t>(found - mode_names.begin());
+}
+
+// What is known keeps its number; what is new gets the next ones.
+void ActionMap::number(const Profile& of) {
+    const auto had = [](const std::vector<std::string>& names, std::string_view name) {
+        return std::find(names.begin(), names.end(), name) != names.end();
+    };
+    for (const Mode& mode : of.modes) {
+        if (had(mode_names, mode.name)) continue;
+        const auto renamed = std::find_if(mode_names.begin(), mode_names.end(), [&](const std::string& name) {
+            const auto has = [&](const Mode& other) { return other.name == name; };
+            return had(mode.formerly, name) && std::none_of(of.modes.begin(), of.modes.end(), has);
+        });
+        if (renamed != mode_names.end())
+            *renamed = mode.name;
+        else
+            mode_names.push_back(mode.name);
+    }
+    for (Known& it : known) it.is_gone = true;
+    for (const bool by_former_name : {false, true})
+        for (const Mode& mode : of.modes)
+            for (const Action& action : mode.actions) {
+                const std::uint8_t its_mode = mode_named(mode.name);
+                const auto found = std::find_if(known.begin(), known.end(), [&](const Known& it) {
+                    return it.mode == its_mode && it.action.kind == action.kind &&
+                           (it.action.name == action.name ||
+                            (by_former_name && it.is_gone && had(action.formerly, it.action.name)));
+                });
+                if (found != known.end() && (found->is_gone || found->action.name == action.name))
+                    *found = {action, its_mode, false};
+                else if (by_former_name)
+                    known.push_back({action, its_mode, false});
+            }
+    for (Known& it : known)
+        if (it.is_gone) it.action = {.name = it.action.name, .kind = it.action.kind};
+}
+
+std::optional<std::uint16_t> ActionMap::find(std::string_view name, ActionKind kind, std::string* why) const {
+    std::optional<std::uint16_t> found;
+    std::vector<std::string> names;
+    unsigned count = 0;  // of modes that have it
+    for (std::size_t i = 0; i < known.size(); ++i) {
+        const Known& it = known[i];
+        if (it.is_gone || it.action.kind != kind) continue;
+        const std::string full = mode_names[it.mode] + "." + it.action.name;
+        names.push_back(it.action.name);
+        names.push_back(full);
+        if (full == name) return static_cast<std::uint16_t>(i);
+        if (it.action.name != name) continue;
+        if (count++ == 0) found = static_cast<std::uint16_t>(i);
+    }
+    if (count > 1) found.reset();
+    if (!found && why) {
+        const std::vector<std::string_view> views{names.begin(), names.end()};
+        const std::string_view near = near_name(name, views);
+        *why = "found \"" + std::string{name} + "\"; expected the name of an action of this kind" +
+               (near.empty() ? "" : "; did you mean \"" + std::string{near} + "\"?");
+    }
+    return found;
+}
+
 void ActionMap::add(const Action& action, std::uint8_t mode) {
     const auto number = static_cast<std::uint16_t>(actions.size());
-    ModeRow& its_mode = modes.back();
+    ModeRow& its_mode = modes[mode];
     const bool is_plain = action.gesture == Gesture::hold && action.min_interval == Duration{} &&
                           action.buffer == Duration{} && action.debounce == Duration{} && action.opens.empty() &&
                           !action.closes;
@@ -100,7 +165,7 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                        .min_interval = action.min_interval.count(),
                        .buffer = action.buffer.count(),
                        .debounce = action.debounce.count(),
-                       .opens = profile.find_mode(action.opens).value_or(ModeHandle{}),
+                       .opens = {mode_named(action.opens)},
                        .closes = action.closes,
                        .first_switch = action_switch,
                        .switch_count = static_cast<std::uint16_t>(switches.size() - action_switch),

@@ -3,7 +3,10 @@
 
 #include <array>
 #include <cstdint>
+#include <optional>
 #include <span>
+#include <string>
+#include <string_view>
 #include <vector>
 
 #include "cursorum/actions/profile.hpp"
@@ -64,7 +67,14 @@ struct ActionMap {
         ButtonSet buttons;        // that its bindings name
         std::uint64_t flows = 0;  // bit n: the axis n, motion, the wheel
     };
-    Profile profile;
+    /// An action, its mode's number, and whether the profile has it no longer: then it keeps its number, and is idle.
+    struct Known {
+        Action action;
+        std::uint8_t mode = 0;
+        bool is_gone = false;
+    };
+    std::vector<std::string> mode_names;  // by the numbers of handles; modes that are gone keep theirs, too
+    std::vector<Known> known;             // likewise
     std::vector<Row> actions;
     std::vector<std::uint16_t> moving;    // axes and vectors among them
     std::vector<std::uint16_t> lasting;   // of the actions, those that may change without an event
@@ -91,10 +101,13 @@ struct ActionMap {
     bool has_turns = false;            // something comes between buttons' edges: steps of the wheel, locks
     bool has_more_than_edges = false;  // something is left to do when all edges are taken
 
-    /// Of a profile that has no problem.
-    explicit ActionMap(const Profile& of);
+    /// Of a profile that has no problem. What `before` has keeps its number, by its name or one that it had formerly.
+    explicit ActionMap(const Profile& of, const ActionMap* before = nullptr);
+    std::uint8_t mode_named(std::string_view name) const noexcept;  // the number of no mode if there is none
+    std::optional<std::uint16_t> find(std::string_view name, ActionKind kind, std::string* why) const;
 
 private:
+    void number(const Profile& of);
     void add(const Action& action, std::uint8_t mode);
 };
 

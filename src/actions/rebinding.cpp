@@ -16,36 +16,37 @@ using detail::SlotKind;
 
 // ---- other bindings
 
-bool ActionReaderCore::rebind(const Profile& profile) {
-    const auto same = [](const Action& a, const Action& b) { return a.name == b.name && a.kind == b.kind; };
-    const auto same_actions = [&](const Mode& a, const Mode& b) {
-        return a.name == b.name &&
-               std::equal(a.actions.begin(), a.actions.end(), b.actions.begin(), b.actions.end(), same);
-    };
-    const std::vector<Mode>& modes = map_->profile.modes;
-    if (profile.problem() ||
-        !std::equal(modes.begin(), modes.end(), profile.modes.begin(), profile.modes.end(), same_actions))
+bool ActionReaderCore::rebind(const Profile& profile, std::string* why) {
+    auto problem = profile.problem();
+    auto next =
+        problem ? nullptr : std::make_unique<const ActionMap>(profile, next_map_ ? next_map_.get() : map_.get());
+    if (next && next->known.size() > action_capacity)
+        problem = std::to_string(next->known.size()) + " actions, with those that are gone; at most " +
+                  std::to_string(action_capacity);
+    if (next && next->modes.size() > mode_capacity)
+        problem = std::to_string(next->modes.size()) + " modes, with those that are gone; at most " +
+                  std::to_string(mode_capacity);
+    if (problem) {
+        if (why) *why = *problem;
         return false;
-    next_map_ = std::make_unique<const ActionMap>(profile);
+    }
+    next_map_ = std::move(next);
     return true;
 }
 
 void ActionReaderCore::apply_bindings() {
     const std::int64_t t0 = state_.t0;
-    std::vector<const Action*> before, after;
-    for (const Mode& mode : map_->profile.modes)
-        for (const Action& action : mode.actions) before.push_back(&action);
-    for (const Mode& mode : next_map_->profile.modes)
-        for (const Action& action : mode.actions) after.push_back(&action);
     // What has changed lets go, by its old bindings. The others' switches and sources get their new numbers.
     std::array<ActionState::Switch, switch_capacity> switches{};
     std::array<Vector2, source_capacity> sources{};
     std::array<std::uint8_t, source_capacity> latest{};
     std::array<std::uint8_t, switch_capacity> stale_members{};
     std::array<bool, source_capacity> stale_sources{};
-    for (std::uint16_t i = 0; i < before.size(); ++i) {
-        const ActionMap::Row &was = map_->actions[i], &is = next_map_->actions[i];
-        if (*before[i] == *after[i]) {
+    for (std::uint16_t i = 0; i < next_map_->actions.size(); ++i) {
+        static const ActionMap::Row none{};
+        const bool is_new = i >= map_->actions.size();
+        const ActionMap::Row &was = is_new ? none : map_->actions[i], &is = next_map_->actions[i];
+        if (!is_new && map_->known[i].action == next_map_->known[i].action) {
             std::copy_n(&state_.switches[was.first_switch], was.switch_count, &switches[is.first_switch]);
             std::copy_n(&state_.sources[was.first_source], was.source_count, &sources[is.first_source]);
             std::copy_n(&state_.latest[was.first_source], was.source_count, &latest[is.first_source]);
@@ -56,7 +57,7 @@ void ActionReaderCore::apply_bindings() {
         for (unsigned number = was.first_switch; number < unsigned{was.first_switch} + was.switch_count; ++number)
             if (state_.switches[number].is_down && map_->switches[number].is_button)
                 set_switch(number, false, false, t0);
-        forget(i, t0);
+        if (!is_new) forget(i, t0);
         ActionState::Moving& moving = state_.moving[i];
         VectorMotion motion{moving.value, moving.target, moving.rises};
         set_target(motion, {});
@@ -74,8 +75,8 @@ void ActionReaderCore::apply_bindings() {
     // What is down and newly bound in a mode, or no longer bound, belongs to no mode until it is up.
     ButtonSet{state_.down}.for_each([&](Button button) {
         std::uint8_t& owner = state_.whose[button.number].owner;
-        for (unsigned mode = 0; mode < map_->modes.size(); ++mode) {
-            const bool was = map_->modes[mode].buttons.contains(button);
+        for (unsigned mode = 0; mode < next_map_->modes.size(); ++mode) {
+            const bool was = mode < map_->modes.size() && map_->modes[mode].buttons.contains(button);
             const bool is = next_map_->modes[mode].buttons.contains(button);
             if (was != is && (owner == Owner::nobody || is_mode(owner, mode))) owner = Owner::taker_ended;
         }
@@ -129,7 +130,8 @@ void ActionReaderCore::let_go(std::uint16_t action, std::int64_t time) {
 // ---- what a bot does
 
 bool ActionReaderCore::inject(std::uint16_t action, ActionKind kind, const Injected& what) {
-    if (action >= map_->actions.size() || map_->actions[action].kind != kind) return false;
+    if (action >= map_->actions.size() || map_->actions[action].kind != kind || map_->known[action].is_gone)
+        return false;
     if (!std::isfinite(what.value.x) || !std::isfinite(what.value.y)) return false;
     const auto later = [](std::int64_t time, const Injected& other) { return time < other.time; };
     injected_.insert(std::upper_bound(injected_.begin(), injected_.end(), what.time, later), what);

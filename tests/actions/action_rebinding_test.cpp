@@ -1,10 +1,14 @@
 // Other bindings at run time, and actions that a bot does.
 
 #include <gtest/gtest.h>
+#include <unistd.h>
+
+#include <filesystem>
 
 #include <cmath>
 
 #include "actions/action_run.hpp"
+#include "cursorum/actions/profile_watch.hpp"
 #include "cursorum/core/controls.hpp"
 
 namespace {
@@ -73,15 +77,20 @@ a lock has to be turned off : 1cap1 open:m |10stop bind:m.stop={lock="CapsLock"}
 )");
 }
 
-TEST(Rebinding, RefusesAnotherGame) {
+TEST(Rebinding, RefusesWhatCannotBeUsed) {
     ActionRun run{profile_of(quay), "go"};
     const auto last = [&](std::string_view script) { return run.run(script).back(); };
-    Profile fewer = run.profile, renamed = run.profile, bad = run.profile, other = run.profile;
-    fewer.modes[0].actions.pop_back();
-    renamed.modes[0].actions[0].name = "went";
+    Profile bad = run.profile, full = run.profile, other = run.profile;
     bad.modes[0].actions[0].bindings[0].buttons.clear();
+    full.modes[0].actions.clear();
+    for (unsigned i = 0; i < action_capacity - 1; ++i)
+        full.modes[0].actions.push_back({.name = "new" + std::to_string(i)});
     other.modes[0].actions[1].bindings = run.profile.modes[0].actions[0].bindings;
-    EXPECT_FALSE(run.reader.rebind(fewer) || run.reader.rebind(renamed) || run.reader.rebind(bad));
+    std::string why;
+    EXPECT_FALSE(run.reader.rebind(bad, &why));
+    EXPECT_EQ(why, "action \"m.go\" has a binding of 0 buttons");
+    EXPECT_FALSE(run.reader.rebind(full, &why));
+    EXPECT_EQ(why, "131 actions, with those that are gone; at most 128");
     EXPECT_EQ(last("open:m 2+W |10"), "press 1000 8 8") << "nothing changed";
     ActionReader::State before = run.reader.save();
     ASSERT_TRUE(run.reader.rebind(run.profile));
@@ -93,6 +102,87 @@ TEST(Rebinding, RefusesAnotherGame) {
     before = run.reader.save();
     EXPECT_EQ(last("25-W |30"), "release 0100 23 3");
     EXPECT_TRUE(run.reader.restore(before)) << "what has to come up is part of what is saved";
+}
+
+// Actions and modes come, go and move, while keys are down: nothing sticks, nothing fires, handles stay good.
+TEST(Rebinding, HandlesStayGoodByName) {
+    const std::string go = "[mode.m.action.go]\nkind = \"button\"\nbind = [\"KeyW\"]\n",
+                      stop = "[mode.m.action.stop]\nkind = \"button\"\nbind = [\"KeyS\"]\n",
+                      added = "[mode.m.action.added]\nkind = \"button\"\nbind = [\"KeyQ\"]\n",
+                      list =
+                          "[mode.list]\ncovers = true\n[mode.list.action.next]\nkind = \"button\"\nbind = [\"KeyW\"]\n";
+    const auto run_with = [&](const std::string& modes, const char* shown, const char* script) {
+        ActionRun run{profile_of(go + stop + list), "go"};
+        run.more = [&](std::string_view, const std::string&) { return run.reader.rebind(profile_of(modes)); };
+        run.view = [&] {
+            const auto now = run.reader.find_button(shown);
+            return now ? test::text(run.reader[*now].figures()) : "none";
+        };
+        std::string all;
+        for (const std::string& line : run.run(script)) all += (all.empty() ? "" : "; ") + line;
+        return all;
+    };
+    const char* const held = "open:m 2+W 3+S |10 now:x |20 25-W 26-S 27+W |30";
+    EXPECT_EQ(run_with(list + stop + go, "m.go", held), "press 1000 8 8; hold 0000 18 10; dip 1100 3 8") << "moved";
+    EXPECT_EQ(run_with(list + added + stop + go, "stop", held), "press 1000 7 7; hold 0000 17 10; release 0100 23 6");
+    EXPECT_EQ(run_with(go, "m.go", held), "press 1000 8 8; hold 0000 18 10; dip 1100 3 8");
+    EXPECT_EQ(run_with(go, "stop", held), "press 1000 7 7; none; none") << "it is gone";
+    EXPECT_EQ(run_with(go + added, "added", "open:m 2+Q |10 now:x |20 25-Q 26+Q |30"),
+              "none; idle 0000 0 0; press 1000 4 4")
+        << "what is down does not fire by being bound";
+    EXPECT_EQ(run_with(go + "formerly = [\"x\"]\n" +
+                           "[mode.m.action.halt]\nkind = \"button\"\nbind = [\"KeyS\"]\n"
+                           "formerly = [\"stop\"]\n",
+                       "halt", "open:m |10 now:x |20 25+S |30"),
+              "none; idle 0000 0 0; press 1000 5 5");
+
+    ActionRun run{profile_of(go + stop + list), "go"};
+    const ButtonAction old_stop = run.profile.find_button("stop").value();
+    run.run("open:m 3+S |10");
+    ASSERT_TRUE(run.reader.rebind(profile_of(list + added + go)));
+    EXPECT_EQ(run.reader.find_button("go"), run.profile.find_button("go")) << "its number is as it was";
+    EXPECT_EQ(run.reader.find_mode("list"), run.profile.find_mode("list"));
+    EXPECT_EQ(run.reader.find_button("added"), ButtonAction{3}) << "behind all that is known";
+    std::string why;
+    EXPECT_FALSE(run.reader.find_button("addde", &why));
+    EXPECT_EQ(why, "found \"addde\"; expected the name of an action of this kind; did you mean \"added\"?");
+    run.run("|20");
+    EXPECT_EQ(test::text(run.reader[old_stop].figures()), "cancel 0001 7 0");
+    EXPECT_FALSE(run.reader.inject(old_stop, true, at(25)));
+    ASSERT_TRUE(run.reader.rebind(run.profile));
+    run.run("22-S |30 32+S |40");
+    EXPECT_EQ(test::text(run.reader[old_stop].figures()), "press 1000 8 8") << "and comes back under its number";
+}
+
+TEST(ProfileWatch, GivesWhatChangedAndSaysWhatIsBroken) {
+    const auto path = std::filesystem::temp_directory_path() / ("watch" + std::to_string(getpid()));
+    const std::string file = path.string() + ".toml", over = path.string() + ".over.toml";
+    const auto write = [](const std::string& to, const std::string& text) {
+        std::string why;
+        EXPECT_TRUE(write_file_whole(to, text, why)) << why;
+    };
+    const std::string head = "format = \"cursorum-profile\"\nversion = 1\n";
+    write(file, head + quay);
+    ProfileWatch watch{file, over};
+    std::string why;
+    ASSERT_TRUE(watch.poll(why)) << why;
+    EXPECT_FALSE(watch.poll(why)) << "nothing changed";
+    write(over, "format = \"cursorum-overlay\"\nversion = 1\n[mode.m.action.go]\nbind = [\"KeyG\"]\n[mode.x]\n");
+    const auto changed = watch.poll(why);
+    ASSERT_TRUE(changed) << why;
+    EXPECT_EQ(changed->modes[0].actions[0].bindings[0].buttons, std::vector{controls::KeyG});
+    EXPECT_EQ(watch.dropped().size(), 1U);
+    write(file, head + "[mode.m\n");
+    EXPECT_FALSE(watch.poll(why));
+    EXPECT_NE(why.find(file + ":3: found"), std::string::npos) << why;
+    EXPECT_FALSE(watch.poll(why));
+    EXPECT_EQ(why, "") << "said once";
+    write(file, head + quay);
+    EXPECT_TRUE(watch.poll(why)) << why;
+    std::filesystem::remove(file);
+    EXPECT_FALSE(watch.poll(why));
+    EXPECT_NE(why.find("No such file"), std::string::npos) << why;
+    std::filesystem::remove(over);
 }
 
 // ---- a bot

@@ -2,6 +2,8 @@
 #pragma once
 
 #include <optional>
+#include <string>
+#include <string_view>
 
 #include "cursorum/actions/claim.hpp"
 #include "cursorum/actions/detail/action_levels.hpp"
@@ -198,13 +200,21 @@ public:
     /// the claim's, so it types nothing into the field.)
     bool has_press(ClaimId claim, Button button) const noexcept;
 
-    /// Replaces bindings and settings from the start of the next frame. The profile must have the same modes and
-    /// actions in the same order, as it has after lay_over(); otherwise, or if it has a problem(), returns false and
-    /// changes nothing. Actions that changed are cancelled, and their new controls count only after they have been up:
-    /// the key that was pressed to bind it has no effect yet, each member of a chord must come up, a stick must come to
-    /// rest, a lock must be turned off. All other actions go on. Allocates, here and in the next read(), which frees
-    /// the old bindings.
-    bool rebind(const Profile& profile);
+    /// Replaces the profile from the start of the next frame: other bindings and settings, an edited file, modes and
+    /// actions that were added, removed or moved. Handles stay good by name (or by a name that an action had
+    /// `formerly`): what is gone reads as idle, and comes back under its number; what is new has to be looked up with
+    /// the reader's find_button() and the like. Returns false, says why, and changes nothing if the profile has a
+    /// problem(), or if there are too many modes or actions together with those that are gone. Actions that changed are
+    /// cancelled, and their new controls count only after they have been up: the key that was pressed to bind it has no
+    /// effect yet, each member of a chord must come up, a stick must come to rest, a lock must be turned off. All other
+    /// actions go on. Allocates, here and in the next read(), which frees the old bindings.
+    bool rebind(const Profile& profile, std::string* why = nullptr);
+    /// The handles of actions and modes by name, as Profile finds them, by the numbers of this reader: also of those
+    /// that a rebind() added. They take effect with the next frame.
+    std::optional<ButtonAction> find_button(std::string_view name, std::string* why = nullptr) const;
+    std::optional<AxisAction> find_axis(std::string_view name, std::string* why = nullptr) const;
+    std::optional<VectorAction> find_vector(std::string_view name, std::string* why = nullptr) const;
+    std::optional<ModeHandle> find_mode(std::string_view name, std::string* why = nullptr) const;
 
     /// Input from a bot or a test: like one more binding of the action, with the same rules. It takes effect at `when`,
     /// in the frame that covers it, or at the start of the next frame if that is later. It has no effect while the
