@@ -32,6 +32,7 @@ ActionReaderCore::ActionReaderCore(const Profile& profile)
     injected_.reserve(usual_injected);
     turning_.reserve(action_capacity);
     segments_.reserve(usual_segments);
+    mode_turns_.reserve(usual_segments);
 }
 
 // ---- frames
@@ -168,6 +169,7 @@ inline void ActionReaderCore::clear() noexcept {
     turns_.clear();
     turned_ = 0;
     segments_.clear();
+    mode_turns_.clear();
     in_order_.clear();
     if (std::exchange(has_system_repeats_, false)) system_repeats_ = {};
     for (const std::uint16_t action : map_->moving) {
@@ -269,6 +271,8 @@ VectorActionReading ActionReader::operator[](VectorAction action) const noexcept
 bool ActionReader::next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept {
     return core_->next_edge(index, edge);
 }
+std::size_t ActionReader::mode_turn_count() const noexcept { return core_->mode_turns_.size(); }
+ModeTurn ActionReader::mode_turn(std::size_t index) const noexcept { return core_->mode_turns_[index]; }
 bool ActionReader::take_press(ButtonAction action) noexcept { return core_->take_press(action); }
 
 bool ActionReader::open(ModeHandle mode) noexcept { return core_->open(mode); }

@@ -145,9 +145,14 @@ void ActionReaderCore::note_press(std::uint16_t action) noexcept {
 // Actions were pressed that open or close modes: within the frame, at that moment. First closes, then opens.
 void ActionReaderCore::turn_modes(std::int64_t time) {
     time = std::max(time, state_.t0);
+    const auto note = [&](bool changed, std::uint16_t by, ModeHandle mode, bool opened) {
+        if (changed) mode_turns_.push_back({Time{Duration{time}}, {by}, mode, opened});
+    };
     for (const std::uint16_t action : turning_)
-        if (map_->actions[action].closes) close({map_->actions[action].mode});
-    for (const std::uint16_t action : turning_) open(map_->actions[action].opens);
+        if (const ModeHandle own{map_->actions[action].mode}; map_->actions[action].closes)
+            note(close(own), action, own, false);
+    for (const std::uint16_t action : turning_)
+        note(open(map_->actions[action].opens), action, map_->actions[action].opens, true);
     turning_.clear();
     if (!state_.reopens) return;
     const Segment before{state_.t0, state_.visible, state_.flow_owners};

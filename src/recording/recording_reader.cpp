@@ -454,7 +454,8 @@ struct RecordingReader::Parts {
         line.arrived.reset();
         const std::string_view type = members.text("type", "the kind of line, such as \"button\"");
         const std::optional<EventType> event = event_type(type);
-        if (!event && type != "frame" && type != "note" && type != "rumble") {
+        const bool is_call = type == "mode" || type == "claim";
+        if (!event && !is_call && type != "frame" && type != "note" && type != "rumble") {
             if (type == "recording") throw BadLine{"a second header", "events, frames and notes", {}};
             skip(line, "a line of type " + shown(Json(std::string{type})));
             return;
@@ -472,12 +473,37 @@ struct RecordingReader::Parts {
             line.rumble = {
                 device_member(members), members.number("strong"), members.number("weak"),
                 Duration{static_cast<std::int64_t>(members.whole("for", most, "whole nanoseconds, 0 to 65000000000"))}};
+        } else if (is_call) {
+            line.kind = type == "mode" ? RecordingLine::Kind::mode : RecordingLine::Kind::claim;
+            line.call = call_of(members, type == "mode");
         } else if (type == "frame") {
             line.kind = RecordingLine::Kind::frame;
         } else {
             line.kind = RecordingLine::Kind::note;
             (void)members.text("text", "the note's text");
         }
+    }
+
+    static RecordedCall call_of(const Members& members, bool is_mode) {
+        RecordedCall call;
+        call.reader = members.text_or_nothing("reader", "the name of an action reader");
+        if (is_mode) {
+            call.mode = members.text("mode", "the name of a mode");
+            call.begins = members.flag("open");
+            return call;
+        }
+        call.claim = static_cast<std::uint32_t>(members.whole("claim", UINT32_MAX, "a whole number, 0 to 4294967295"));
+        call.begins = !members.flag_or_false("end");
+        call.everything = members.flag_or_false("everything");
+        call.axes = members.flag_or_false("axes");
+        call.motion = members.flag_or_false("motion");
+        call.wheel = members.flag_or_false("wheel");
+        if (const Json* buttons = members.find("buttons")) {
+            if (!buttons->is_array()) Members::wrong("buttons", *buttons, "an array of the names of buttons");
+            for (const Json& name : *buttons) call.buttons.insert(button_member(name));
+        }
+        if (members.find("device")) call.device = device_member(members);
+        return call;
     }
 
     void skip(RecordingLine& line, std::string found) {
@@ -489,7 +515,8 @@ struct RecordingReader::Parts {
                 .time = {},
                 .arrived = {},
                 .event = {},
-                .rumble = {}};
+                .rumble = {},
+                .call = {}};
     }
 };
 

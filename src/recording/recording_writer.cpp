@@ -228,4 +228,24 @@ void RecordingWriter::note(Time time, std::string_view text) {
     close();
 }
 
+void RecordingWriter::call(Time time, const RecordedCall& call) {
+    open(time, call.mode.empty() ? "claim" : "mode");
+    if (!call.reader.empty()) member("reader", call.reader);
+    if (!call.mode.empty()) {
+        member("mode", call.mode);
+        member("open", call.begins);
+    } else {
+        line_ += ",\"claim\":" + std::to_string(call.claim);
+        flag("end", !call.begins);
+        flag("everything", call.everything);
+        flag("axes", call.axes);
+        flag("motion", call.motion);
+        flag("wheel", call.wheel);
+        if (!call.buttons.empty()) names("buttons", call.buttons);
+        if (call.device != DeviceId{})
+            line_ += ",\"device\":" + std::to_string(static_cast<std::uint32_t>(call.device));
+    }
+    close();
+}
+
 }  // namespace cursorum

@@ -139,6 +139,9 @@ TEST(ModesOfActions, AreKnownAndSaved) {
     EXPECT_TRUE(run.reader.is_visible(menu));
     EXPECT_EQ(run.reader.taker_of(controls::KeyL), (ButtonTaker{ButtonTaker::Kind::covered, menu}));
     EXPECT_EQ(run.reader.taker_of(controls::KeyQ), ButtonTaker{});
+    ASSERT_EQ(run.reader.mode_turn_count(), 1U);
+    EXPECT_EQ(run.reader.mode_turn(0),
+              (ModeTurn{Time{Duration{2}}, run.profile.find_button("pause").value(), menu, true}));
     const Sampler::State sampler = run.sampler().save();
     const ActionReader::State actions = run.reader.save();
     const auto later = run.run("12-E 14+E 16+P |20");

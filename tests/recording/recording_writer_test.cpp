@@ -94,4 +94,43 @@ TEST(RecordingWriter, WhatItWritesIsReadBackTheSame) {
     EXPECT_FALSE(reader.read(line));
 }
 
+TEST(RecordingWriter, WritesWhatTheGameCalled) {
+    std::ostringstream out;
+    RecordingWriter writer{out, at(0)};
+    writer.header("");
+    const RecordedCall calls[] = {
+        {.mode = "list"},
+        {.reader = "west", .mode = "list", .begins = false},
+        {.claim = 3, .everything = true},
+        {.claim = 4, .axes = true, .motion = true, .wheel = true, .buttons = {controls::KeyQ}, .device = DeviceId{7}},
+        {.begins = false, .claim = 3},
+    };
+    for (const RecordedCall& call : calls) writer.call(at(5), call);
+    EXPECT_EQ(out.str().substr(out.str().find('\n') + 1),
+              R"({"t":5,"type":"mode","mode":"list","open":true}
+{"t":5,"type":"mode","reader":"west","mode":"list","open":false}
+{"t":5,"type":"claim","claim":3,"everything":true}
+{"t":5,"type":"claim","claim":4,"axes":true,"motion":true,"wheel":true,"buttons":["KeyQ"],"device":7}
+{"t":5,"type":"claim","claim":3,"end":true}
+)");
+    std::istringstream in{out.str()};
+    RecordingReader reader{in, "r"};
+    for (const RecordedCall& call : calls) {
+        RecordingLine line;
+        ASSERT_TRUE(reader.read(line));
+        EXPECT_EQ(line.kind, call.mode.empty() ? RecordingLine::Kind::claim : RecordingLine::Kind::mode);
+        EXPECT_EQ(line.call, call);
+    }
+    for (const char* bad :
+         {R"({"t":5,"type":"mode","mode":"list"})", R"({"t":5,"type":"claim","claim":-1})",
+          R"({"t":5,"type":"claim","claim":1,"buttons":["Keyq"]})", R"({"t":5,"type":"mode","mode":3,"open":true})"}) {
+        std::istringstream file{"{\"type\":\"recording\",\"format\":\"cursorum\",\"version\":1}\n" + std::string{bad} +
+                                "\n"};
+        RecordingReader wrong{file, "r"};
+        RecordingLine line;
+        EXPECT_FALSE(wrong.read(line)) << bad;
+        EXPECT_TRUE(wrong.error()) << bad;
+    }
+}
+
 }  // namespace

@@ -164,6 +164,57 @@ TEST(FramesOfActions, TheDocumentIsTrue) {
     EXPECT_NE(run_command("cursorum frames " + shift + profile + " --format jsonl").out.find(line), std::string::npos);
 }
 
+// Of Escape and Space within one frame, the second belongs to the menu: in frames, in a replay of what the game called,
+// and in explanations.
+TEST(FramesOfActions, ModesAreThoseOfTheRecording) {
+    const std::string menu = write_file("menu.toml", R"(format = "cursorum-profile"
+version = 1
+[mode.crane.action.pause]
+kind = "button"
+bind = ["Escape"]
+opens = "menu"
+[mode.crane.action.lock]
+kind = "button"
+bind = ["Space"]
+[mode.menu]
+covers = true
+[mode.menu.action.choose]
+kind = "button"
+bind = ["Space"]
+)");
+    const std::string recording = write_file("menu.jsonl", R"({"type":"recording","format":"cursorum","version":1}
+{"t":0,"type":"connect","device":1,"kind":"keyboard"}
+{"t":0,"type":"mode","mode":"crane","open":true}
+{"t":20000000,"type":"button","device":1,"control":"Escape","down":true}
+{"t":40000000,"type":"button","device":1,"control":"Space","down":true}
+{"t":60000000,"type":"button","device":1,"control":"Space","down":false}
+{"t":150000000,"type":"mode","mode":"menu","open":false}
+{"t":160000000,"type":"claim","claim":7,"buttons":["Space"]}
+{"t":220000000,"type":"button","device":1,"control":"Space","down":true}
+{"t":330000000,"type":"claim","claim":7,"end":true}
+{"t":360000000,"type":"button","device":1,"control":"Space","down":false}
+{"t":420000000,"type":"button","device":1,"control":"Space","down":true}
+{"t":500000000,"type":"mode","mode":"gone","open":true}
+{"t":610000000,"type":"button","device":1,"control":"Space","down":false}
+)");
+    const std::string of = recording + " --profile " + menu + " --rate 10";
+    const auto frames = run_command("cursorum frames " + of + " --action lock,choose");
+    EXPECT_EQ(frames.out.substr(frames.out.find('\n') + 1),
+              "      0      0.100000 s  menu.choose          blip     1 press, 1 release, held for 20 ms\n"
+              "      4      0.500000 s  crane.lock           press    1 press, held for 80 ms\n"
+              "      6      0.700000 s  crane.lock           release  1 release, held for 190 ms\n"
+              "7 frames at 10 per second; 3 shown. " +
+                  menu + "; open: as recorded.\n");
+    EXPECT_NE(frames.err.find("opens the mode \"gone\", which"), std::string::npos) << frames.err;
+    const auto why = [&](const std::string& rest) { return run_command("cursorum explain " + of + rest).out; };
+    const std::string covered = why(" --action lock --frame 0"), claimed = why(" --action lock --frame 2");
+    EXPECT_NE(covered.find("crane is covered by menu"), std::string::npos) << covered;
+    EXPECT_NE(covered.find("At 0.020 s, the press of pause opened menu"), std::string::npos) << covered;
+    EXPECT_NE(covered.find("It went to the mode menu, which lies above crane"), std::string::npos) << covered;
+    EXPECT_NE(claimed.find("It went to a claim"), std::string::npos) << claimed;
+    EXPECT_NE(run_command("cursorum frames " + of + " --mode crane").out.find("open: crane."), std::string::npos);
+}
+
 TEST(CheckCommand, ListsEveryFault) {
     const std::string demo = CURSORUM_SOURCE_DIR "/demo/";
     const std::string wrong = write_file("wrong.toml",

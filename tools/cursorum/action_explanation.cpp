@@ -112,6 +112,12 @@ private:
             add("  {} is not open, so its actions see nothing. (--mode names the modes that are.)\n", place_.of->name);
         else
             add("  {} is covered by {}, so its actions see nothing.\n", place_.of->name, covering());
+        for (std::size_t i = 0; i < reader_.mode_turn_count(); ++i) {
+            const ModeTurn turn = reader_.mode_turn(i);
+            add("  At {}, the press of {} {} {}{}.\n", time_text(turn.time), profile_.action(turn.by)->name,
+                turn.opened ? "opened" : "closed", profile_.modes[turn.mode.number].name,
+                i == 0 ? ": earlier events of this frame belong to what was open before" : "");
+        }
     }
     std::string covering() const {
         for (std::uint8_t i = 0; i < profile_.modes.size(); ++i)
@@ -134,6 +140,8 @@ private:
             if (taker.kind == ButtonTaker::Kind::mode && taker.mode.number != place_.mode)
                 add("      It went to the mode {}, which {}binds it.\n", profile_.modes[taker.mode.number].name,
                     reader_.is_open({place_.mode}) ? "lies above " + place_.of->name + " and " : std::string{});
+            else if (taker.kind == ButtonTaker::Kind::claim)
+                add("      It went to a claim: no mode gets what a dialogue or text field keeps for itself.\n");
             else if (taker.kind == ButtonTaker::Kind::taker_ended)
                 add("      That press is nobody's until it is up.\n");
             else if (const std::string longer = longer_chord(binding, button); is_seen && !longer.empty())
@@ -223,6 +231,8 @@ private:
             case Gesture::toggle: rule("A toggle: on by one press, off by the next."); break;
             case Gesture::release: rule("On release: fires when a press ends."); break;
         }
+        if (action.closes) rule("Its press closes " + place_.of->name + ", at that very moment.");
+        if (!action.opens.empty()) rule("Its press opens " + action.opens + ", at that very moment.");
         if (action.min_interval != Duration{})
             rule("Presses less than " + span_text(action.min_interval) + " after the last one are dropped.");
         if (action.debounce != Duration{})

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <string>
+#include <utility>
 
 #include "action_explanation.hpp"
 #include "command_line.hpp"
@@ -10,6 +11,7 @@
 #include "cursorum/views/text.hpp"
 #include "input_file.hpp"
 #include "profile_option.hpp"
+#include "replayed_calls.hpp"
 
 namespace cursorum::tool {
 namespace {
@@ -65,14 +67,20 @@ private:
         const Profile profile = files_.load();
         const ActionPlace place = action_named(profile, action_);
         ActionReader reader{profile};
-        files_.open_modes(reader, profile);
+        ReplayedCalls calls;
+        bool has_opened = false;
         options.skip_idle = options.rate.has_value();
-        options.may_skip = [&reader] { return reader.is_at_rest(); };
+        options.may_skip = [&] { return reader.is_at_rest() && calls.empty(); };
+        options.on_line = [&](const RecordingLine& line, Outcome) {
+            if (files_.modes.empty()) calls.note(line);
+        };
         if (options.rate) options.keep_frame = question.frame ? *question.frame : options.rate->frame_of(*question.at);
         const std::string rate = cuts_.rate.empty() ? "" : " --rate " + cuts_.rate;
         Replay replay{input.stream(), input.name(), std::move(options)};
         std::uint64_t frames = 0;
         while (const Frame* frame = replay.next()) {
+            if (!std::exchange(has_opened, true)) files_.open_modes(reader, profile, !calls.empty());
+            calls.make(reader, profile, frame->start());
             reader.read(*frame);
             frames = replay.frame_number() + 1;
             const bool wanted =

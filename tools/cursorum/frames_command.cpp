@@ -19,6 +19,7 @@
 #include "cursorum/views/frame_views.hpp"
 #include "input_file.hpp"
 #include "profile_option.hpp"
+#include "replayed_calls.hpp"
 #include "wave_file.hpp"
 
 namespace cursorum::tool {
@@ -31,7 +32,8 @@ Without --show, the table shows all parts except axes, samples and edges; jsonl 
 and edges; csv shows controls.
 With --profile, the profile's actions are shown instead (--show actions,controls shows both). The table shows what
 changes: presses, releases, repeats, and where axes start to move, become steady and stop (with the distance in
-milliseconds at full speed). Without --mode, the modes that cover nothing are open.
+milliseconds at full speed). Without --mode, modes are open as the recording says, or those that cover nothing if it does
+not.
 With --seats, pressing an offered button on a device without a seat takes the first free seat for that device. Each
 seat's buttons are shown instead of the merged ones, and what happens to the seats.
 
@@ -131,12 +133,13 @@ public:
         if (!shaping_.empty()) {
             options.shaping = shaping_of(shaping_);
             for (const auto& [device, shaping] : options.shaping) unshaped_.insert(device);
-            options.on_line = [this](const RecordingLine& line, Outcome outcome) {
-                if (outcome == Outcome::connected) unshaped_.erase(line.event.device);
-            };
         }
+        options.on_line = [this](const RecordingLine& line, Outcome outcome) {
+            if (outcome == Outcome::connected) unshaped_.erase(line.event.device);
+            if (reader_ && files_.modes.empty()) calls_.note(line);
+        };
         options.skip_idle = format_ == "table" || (format_ == "csv" && (shows_actions_ || !is_held(csv_part_)));
-        if (reader_) options.may_skip = [this] { return reader_->is_at_rest(); };
+        if (reader_) options.may_skip = [this] { return reader_->is_at_rest() && calls_.empty(); };
         options.on_many_frames = [this](std::uint64_t count) { warn_of_many_frames(file_, count); };
         InputFile input{file_, as_};
         if (!options.rate && !input.has_own_cuts()) options.rate = ExactRate{};
@@ -163,7 +166,7 @@ public:
             frames_ = replay.frame_number() + 1;
             seen = seen | frame->active();
             if (seats_) seats_->read(*frame);
-            if (reader_) reader_->read(*frame);
+            if (reader_) read_actions(*frame);
             if (frame->end() > from) show(*frame, replay);
             show_progress(replay);
         }
@@ -238,10 +241,19 @@ private:
         return all;
     }
 
+    void read_actions(const Frame& frame) {
+        if (!has_opened_) {
+            recording_says_ = !calls_.empty();
+            open_modes_ = files_.open_modes(*reader_, profile_, recording_says_);
+            has_opened_ = true;
+        }
+        calls_.make(*reader_, profile_, frame.start());
+        reader_->read(frame);
+    }
+
     void open_profile() {
         profile_ = files_.load();
         reader_.emplace(profile_);
-        open_modes_ = files_.open_modes(*reader_, profile_);
         if (actions_.empty()) return;
         filter_.shown.assign(action_capacity, false);
         for (const std::string& name : actions_) filter_.shown[action_named(profile_, name).number] = true;
@@ -312,7 +324,7 @@ private:
                                        stopped ? " up to there" : "", shown_count_);
         if (reader_)
             text += fmt::format(" {}; open: {}.", profile_.title.empty() ? files_.profile : profile_.title,
-                                fmt::join(open_modes_, ", "));
+                                recording_says_ ? "as recorded" : fmt::format("{}", fmt::join(open_modes_, ", ")));
         // What the events were is known of all controls together.
         if (controls_.empty() && actions_.empty())
             text += fmt::format("\n{}: {}, {}, {} stray, {} ignored, {} refused, {} late.",
@@ -331,6 +343,8 @@ private:
                                  plural_text(reader.skipped_lines(), "line")));
         if (const auto back = replay.sampler().counters().went_back; back != 0)
             complain(fmt::format("{}: {} back in time, passed over", file_, plural_text(back, "cut")));
+        for (const std::string& mode : calls_.unknown())
+            complain(fmt::format("{}: opens the mode \"{}\", which {} does not have", file_, mode, files_.profile));
         if (stopped) return;
         for (const DeviceId device : unshaped_)
             complain(fmt::format("{}: has a shaping for device {}, which never connects in {}", shaping_,
@@ -358,6 +372,8 @@ private:
     Profile profile_;
     std::optional<ActionReader> reader_;
     std::vector<std::string> actions_, open_modes_;
+    ReplayedCalls calls_;
+    bool has_opened_ = false, recording_says_ = false;
     ActionFilter filter_;
     std::vector<ToldMotion> told_;
     std::optional<WaveFile> wave_;

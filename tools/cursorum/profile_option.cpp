@@ -38,9 +38,9 @@ CLI::Option* ProfileOption::add_modes_to(CLI::App& command) {
         ->allow_extra_args(false);
 }
 
-std::vector<std::string> ProfileOption::open_modes(ActionReader& reader, const Profile& of) const {
+std::vector<std::string> ProfileOption::open_modes(ActionReader& reader, const Profile& of, bool recording_says) const {
     std::vector<std::string> open = modes;
-    if (modes.empty())
+    if (modes.empty() && !recording_says)
         for (const Mode& mode : of.modes)
             if (!mode.covers) open.push_back(mode.name);
     for (const std::string& name : open) {

@@ -21,9 +21,9 @@ struct ProfileOption {
     Profile load() const;
 
     CLI::Option* add_modes_to(CLI::App& command);
-    /// Opens the modes that were named, else those that cover nothing: a profile does not say with which a game starts.
-    /// Returns their names.
-    std::vector<std::string> open_modes(ActionReader& reader, const Profile& of) const;
+    /// Opens the modes that were named; else, unless the recording says which, those that cover nothing: a profile does
+    /// not say with which a game starts. Returns their names.
+    std::vector<std::string> open_modes(ActionReader& reader, const Profile& of, bool recording_says) const;
 };
 
 }  // namespace cursorum::tool

@@ -1,6 +1,7 @@
 // Action readers: a frame in the game's own words.
 #pragma once
 
+#include <cstddef>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -92,6 +93,16 @@ struct ActionEdge {
     friend constexpr bool operator==(const ActionEdge&, const ActionEdge&) = default;
 };
 
+/// A mode that an action opened or closed within a frame.
+struct ModeTurn {
+    Time time;
+    ButtonAction by;  ///< whose press it was
+    ModeHandle mode;
+    bool opened = false;  ///< else closed
+
+    friend constexpr bool operator==(const ModeTurn&, const ModeTurn&) = default;
+};
+
 /// The counters of an action reader, from its construction on.
 struct ActionReaderCounters {
     std::uint64_t repeated = 0;  ///< calls of read() with a frame that had already been read
@@ -174,6 +185,11 @@ public:
         ActionEdge edge;
         for (std::uint32_t i = 0; next_edge(i, edge);) visit(edge);
     }
+
+    /// What actions with `opens` and `closes` did in the frame, in order. What the game called is not among it.
+    std::size_t mode_turn_count() const noexcept;
+    /// `index` < mode_turn_count().
+    ModeTurn mode_turn(std::size_t index) const noexcept;
 
     /// For an action with `buffer`: returns whether there is a press, of this frame or of up to `buffer` before its
     /// start, that has not been taken, and takes it. So a jump that is pressed just before landing happens on landing,

@@ -6,6 +6,7 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <string_view>
 
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/export.hpp"
@@ -25,6 +26,20 @@ struct CURSORUM_API RecordingError {
     std::string message() const;
 };
 
+/// What a game called on an action reader: open() or close() of a mode, or claim() or end_claim(). In a replay, it
+/// takes effect with the first frame that starts at or after its line's time.
+struct RecordedCall {
+    std::string_view reader{};  ///< which reader; empty if there is only one. Valid until the next line is read
+    std::string_view mode{};    ///< of a mode: its name; likewise
+    bool begins = true;         ///< opened, or claimed; else closed, or ended
+    std::uint32_t claim = 0;    ///< of a claim: its number, chosen by the writer
+    bool everything = false, axes = false, motion = false, wheel = false;  ///< what it claims
+    ButtonSet buttons{};
+    DeviceId device{};
+
+    friend bool operator==(const RecordedCall&, const RecordedCall&) = default;
+};
+
 /// One line of a recording, other than the header.
 struct RecordingLine {
     enum class Kind : std::uint8_t {
@@ -32,6 +47,8 @@ struct RecordingLine {
         frame,   ///< a cut, at `time`
         rumble,  ///< a request to a gamepad
         note,    ///< for people
+        mode,    ///< the game opened or closed a mode of an action reader
+        claim,   ///< the game started or ended a claim
         skipped  ///< of a type this version does not know, or blank
     };
     Kind kind = Kind::skipped;
@@ -40,6 +57,7 @@ struct RecordingLine {
     std::optional<Time> arrived;  ///< when the recording program received it, if present
     Event event;                  ///< its texts are valid until the next line is read
     RumbleRequest rumble;
+    RecordedCall call{};
 };
 
 struct RecordingReaderOptions {

@@ -9,6 +9,7 @@
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/rumble.hpp"
+#include "cursorum/recording/recording_reader.hpp"
 
 namespace cursorum {
 
@@ -30,6 +31,9 @@ public:
     /// Writes a cut: in a replay, a frame ends here.
     void frame(Time time);
     void note(Time time, std::string_view text);
+    /// Writes that the game opened or closed a mode, or started or ended a claim, when it calls its action reader; what
+    /// actions open and close by themselves is not written. `time`: the end of the reader's last frame.
+    void call(Time time, const RecordedCall& call);
 
     std::uint64_t events() const noexcept { return events_; }
 
