@@ -3,6 +3,8 @@
 
 #include <fmt/format.h>
 
+#include <nlohmann/json.hpp>
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -19,6 +21,8 @@
 
 namespace cursorum {
 namespace {
+
+using nlohmann::ordered_json;
 
 /// An event that concerns the control, and what it did.
 struct Cause {
@@ -37,9 +41,10 @@ struct Cause {
 /// Collects, while the recording is replayed, the events that concern one control.
 class CauseCollector {
 public:
-    CauseCollector(Button control) : keys_{keys_behind(control)} {}
+    CauseCollector(Button control, std::optional<DeviceId> device) : keys_{keys_behind(control)}, device_{device} {}
 
     const ButtonSet& keys() const { return keys_; }
+    bool is_of(DeviceId device) const { return !device_ || device == *device_; }
 
     void look(const RecordingLine& line, Outcome outcome, const Timeline& timeline, Time frame_start) {
         if (line.kind != RecordingLine::Kind::event) return;
@@ -50,9 +55,9 @@ public:
         if (!after_each_) after_each_ = std::make_shared<Sampler>(timeline, one_event_frames);
         std::vector<Edge> edges;
         for (const Edge& edge : after_each_->advance(latest).all_edges())
-            if (keys_.contains(edge.button)) edges.push_back(edge);
-        const bool named = (event.type == EventType::button && keys_.contains(event.control)) ||
-                           (event.type == EventType::axis && is_made_of(event.axis));
+            if (keys_.contains(edge.button) && is_of(edge.device)) edges.push_back(edge);
+        const bool named = is_of(event.device) && ((event.type == EventType::button && keys_.contains(event.control)) ||
+                                                   (event.type == EventType::axis && is_made_of(event.axis)));
         if (!named && edges.empty()) return;
         Cause cause{.line = line.number,
                     .stamp = line.time,
@@ -141,6 +146,7 @@ private:
     }
 
     ButtonSet keys_;
+    std::optional<DeviceId> device_;
     std::shared_ptr<Sampler> after_each_;  // of the replay's timeline; copies of the collector only keep what it has
     std::map<std::uint32_t, std::string> names_;
     std::map<std::uint32_t, std::array<double, axis_kinds>> axes_;
@@ -236,6 +242,21 @@ void add_figures(std::string& text, const ButtonFigures& f, Duration length) {
                    f.down_share() * 100);
 }
 
+ordered_json json_of(const Cause& cause) {
+    ordered_json edges = ordered_json::array();
+    for (const Edge& edge : cause.edges)
+        edges.push_back({{"t", nanoseconds(edge.time)},
+                         {"device", static_cast<std::uint32_t>(edge.device)},
+                         {"control", name_of(edge.button)},
+                         {"edge", name_of(edge.kind)}});
+    return {{"line", cause.line},
+            {"t", nanoseconds(cause.stamp)},
+            {"effective", nanoseconds(cause.effective)},
+            {"event", in_words(cause)},
+            {"rule", cause.rule.empty() ? std::string{describe(cause.outcome)} : cause.rule},
+            {"edges", std::move(edges)}};
+}
+
 struct FrameCopy {
     std::uint64_t number = 0;
     Time start, end;
@@ -249,8 +270,11 @@ std::string compose(const WhyQuestion& question, const std::string& name, const 
     const ButtonFigures& f = frame.figures;
     std::string text;
     const auto out = std::back_inserter(text);
-    fmt::format_to(out, "{} in frame {} of {}, after {} up to {}: {}\n", name_of(question.control), frame.number, name,
-                   time_text(frame.start), time_text(frame.end), paint(Paint::bold, name_of(f.state())));
+    const std::string where =
+        question.device ? fmt::format(" on device {}", static_cast<std::uint32_t>(*question.device)) : std::string{};
+    fmt::format_to(out, "{}{} in frame {} of {}, after {} up to {}: {}\n", name_of(question.control), where,
+                   frame.number, name, time_text(frame.start), time_text(frame.end),
+                   paint(Paint::bold, name_of(f.state())));
     fmt::format_to(out, "{}\n", state_sentence(f));
 
     fmt::format_to(out, "\n{}\n", paint(Paint::bold, "Events in this frame"));
@@ -297,11 +321,40 @@ std::string compose(const WhyQuestion& question, const std::string& name, const 
     return text;
 }
 
+std::string compose_json(const WhyQuestion& question, const FrameCopy& frame, const CauseCollector& causes,
+                         const std::optional<Cause>& next) {
+    const ButtonFigures& f = frame.figures;
+    ordered_json all{{"control", name_of(question.control)}, {"frame", frame.number}};
+    if (question.device) all["device"] = static_cast<std::uint32_t>(*question.device);
+    all["t0"] = nanoseconds(frame.start);
+    all["t1"] = nanoseconds(frame.end);
+    all["state"] = name_of(f.state());
+    all["sentence"] = state_sentence(f);
+    all["press_count"] = f.press_count();
+    all["release_count"] = f.release_count();
+    all["adopt_count"] = f.adopt_count();
+    all["cancel_count"] = f.cancel_count();
+    all["repeat_count"] = f.repeat_count();
+    all["system_repeat_count"] = f.system_repeat_count();
+    all["held_for_ns"] = f.held_for().count();
+    all["down_span_ns"] = f.down_span().count();
+    const auto add = [&](const char* name, const auto& list) {
+        ordered_json& array = all[name] = ordered_json::array();
+        for (const Cause& cause : list) array.push_back(json_of(cause));
+    };
+    add("events", causes.in_frame);
+    add("before", causes.past);
+    all["system_repeats_before"] = causes.past_system_repeats;
+    all["next"] = next ? json_of(*next) : ordered_json{};
+    all["comparison"] = level_sentence(f);
+    return all.dump(-1, ' ', false, ordered_json::error_handler_t::replace) + "\n";
+}
+
 }  // namespace
 
 WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions options, const WhyQuestion& question,
-                  bool colour) {
-    CauseCollector causes{question.control};
+                  WhyFormat format) {
+    CauseCollector causes{question.control, question.device};
     const Replay* playing = nullptr;
     Time frame_start;
     options.on_line = [&](const RecordingLine& line, Outcome outcome) {
@@ -312,6 +365,10 @@ WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions optio
         options.keep_frame = question.frame ? *question.frame : options.rate->frame_of(*question.at);
     }
     const Repeat repeat = options.repeat;
+    const auto reading = [&](const Frame& frame) {
+        return question.device ? frame.on(*question.device)[question.control].figures()
+                               : frame[question.control].figures();
+    };
     Replay replay{in, name, std::move(options)};
     playing = &replay;
 
@@ -325,12 +382,13 @@ WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions optio
                                            : frame->start() < *question.at && *question.at <= frame->end();
         const bool first_instant = question.at && *question.at == frame->start() && replay.frame_number() == 0;
         if (!wanted && !first_instant) {
-            causes.end_frame((*frame)[question.control].was_down(), (*frame)[question.control].down());
+            causes.end_frame(reading(*frame).was_down(), reading(*frame).down());
             frame_start = frame->end();
             continue;
         }
-        FrameCopy copy{replay.frame_number(), frame->start(), frame->end(), (*frame)[question.control].figures(), 0};
-        for (const Edge& edge : frame->all_edges()) copy.device_edges += causes.keys().contains(edge.button);
+        FrameCopy copy{replay.frame_number(), frame->start(), frame->end(), reading(*frame), 0};
+        for (const Edge& edge : frame->all_edges())
+            copy.device_edges += causes.keys().contains(edge.button) && causes.is_of(edge.device);
         const CauseCollector until_then = causes;
         std::optional<Cause> next;
         if (copy.figures.state() == ButtonState::idle) {
@@ -340,7 +398,9 @@ WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions optio
             if (!causes.in_frame.empty()) next = causes.in_frame.front();
         }
         answer.found = true;
-        answer.text = compose(question, name, copy, until_then, next, repeat, colour);
+        answer.text = format == WhyFormat::json
+                          ? compose_json(question, copy, until_then, next)
+                          : compose(question, name, copy, until_then, next, repeat, format == WhyFormat::coloured);
         return answer;
     }
     answer.error = replay.error();

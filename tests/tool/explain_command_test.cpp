@@ -1,5 +1,6 @@
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <string>
 
 #include "support/run_command.hpp"
@@ -71,6 +72,39 @@ TEST(ExplainCommand, TellsHowFarAStickWasWhenNothingFired) {
         press.out.find("0.569 from its centre; down from 0.5 up, up again at 0.4.\n      Edge: press on device 3."),
         std::string::npos)
         << press.out;
+}
+
+TEST(ExplainCommand, OfOneDevice) {
+    const std::string operators = "cursorum explain " CURSORUM_SOURCE_DIR "/demo/two-operators.jsonl ";
+    const auto own = run_command(operators + "--control PadSouth --device 3 --frame 168 --rate 60");
+    EXPECT_EQ(own.exit_code, 0) << own.err;
+    EXPECT_NE(own.out.find("PadSouth on device 3 in frame 168"), std::string::npos) << own.out;
+    EXPECT_NE(own.out.find("Edge: press on device 3."), std::string::npos) << own.out;
+    const auto other = run_command(operators + "--control PadSouth --device 4 --frame 168 --rate 60");
+    EXPECT_NE(other.out.find("None that concerns it."), std::string::npos) << other.out;
+    EXPECT_EQ(run_command(operators + "--control PadSouth --device x --frame 168").exit_code, 2);
+}
+
+TEST(ExplainCommand, AsJson) {
+    const auto button = run_command(demo + "--control KeyW --at 4.62s --format json");
+    EXPECT_NE(button.out.find(R"({"control":"KeyW","frame":277,"t0":4616666666,"t1":4633333333,"state":"blip",)"),
+              std::string::npos)
+        << button.out;
+    EXPECT_NE(
+        button.out.find(R"("events":[{"line":86,"t":4620395468,"effective":4620395468,"event":"KeyW down, device 1 )"
+                        R"(\"desk keyboard\"","rule":"down while up: a press","edges":[{"t":4620395468,"device":1,)"
+                        R"("control":"KeyW","edge":"press"}]})"),
+        std::string::npos)
+        << button.out;
+    const auto action =
+        run_command(demo + "--profile " CURSORUM_SOURCE_DIR "/demo/quay.toml --action lock --frame 402 --format json");
+    EXPECT_NE(action.out.find(R"({"action":"crane.lock","frame":402,)"), std::string::npos) << action.out;
+    EXPECT_NE(action.out.find(R"({"title":"Its mode","lines":["crane is open and not covered."]})"), std::string::npos);
+    for (const std::string& out : {button.out, action.out}) {
+        EXPECT_EQ(std::count(out.begin(), out.end(), '\n'), 1);
+        const std::string file = test::write_file("why.json", out);
+        EXPECT_EQ(run_command("/usr/bin/python3 -m json.tool " + file).exit_code, 0);
+    }
 }
 
 }  // namespace

@@ -180,7 +180,7 @@ TEST(Output, LetsNoControlCharacterThrough) {
     for (const std::string& command :
          {"frames " + file + " --show all", "frames --show devices --format csv " + file, "devices " + file,
           "frames --show all --format jsonl " + file, "devices --format csv " + file, "devices --rest " + file,
-          "explain --control KeyW --frame 0 " + file, "frames " + bad, "actions --profile " + profile + " " + file,
+          "explain --control KeyW --frame 0 " + file, "frames " + bad, "frames --profile " + profile + " " + file,
           std::string{"frames --control $'\\e[31m\\xc2\\x9b' "} + file, std::string{"frames $'/\\e]0;x\\a'"}}) {
         const auto result = run_command("bash -c \"" + std::string{CURSORUM_TOOL_PATH} + " " + command + "\"");
         for (const std::string& text : {result.out, result.err})

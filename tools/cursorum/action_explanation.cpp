@@ -2,8 +2,12 @@
 
 #include <fmt/format.h>
 
+#include <nlohmann/json.hpp>
+
 #include <algorithm>
 #include <iterator>
+#include <sstream>
+#include <utility>
 
 #include "action_text.hpp"
 #include "command_line.hpp"
@@ -275,6 +279,30 @@ bool has_news(const ActionPlace& place, const Frame& frame) {
 std::string explain_action(const ActionReader& reader, const Profile& profile, const ActionPlace& place,
                            const Frame& frame, const std::string& where, const std::string& command, bool colour) {
     return Answer{reader, profile, place, frame, colour}.compose(where, command);
+}
+
+std::string explained_as_json(const std::string& action, std::uint64_t number, const Frame& frame,
+                              const std::string& text) {
+    using nlohmann::ordered_json;
+    ordered_json all{
+        {"action", action}, {"frame", number}, {"t0", nanoseconds(frame.start())}, {"t1", nanoseconds(frame.end())}};
+    ordered_json sections = ordered_json::array();
+    std::istringstream lines{text};
+    std::string line;
+    std::getline(lines, line);
+    all["summary"] = line;
+    // A blank line, a title, and indented lines.
+    for (bool is_title = false; std::getline(lines, line);) {
+        if (line.empty()) {
+            is_title = true;
+        } else if (std::exchange(is_title, false)) {
+            sections.push_back({{"title", line}, {"lines", ordered_json::array()}});
+        } else if (!sections.empty()) {
+            sections.back()["lines"].push_back(line.substr(std::min(line.find_first_not_of(' '), line.size())));
+        }
+    }
+    all["sections"] = std::move(sections);
+    return all.dump(-1, ' ', false, ordered_json::error_handler_t::replace) + "\n";
 }
 
 }  // namespace cursorum::tool

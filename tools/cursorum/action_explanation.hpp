@@ -27,4 +27,9 @@ bool has_news(const ActionPlace& place, const Frame& frame);
 std::string explain_action(const ActionReader& reader, const Profile& profile, const ActionPlace& place,
                            const Frame& frame, const std::string& where, const std::string& command, bool colour);
 
+/// The same as one JSON object in a line: `action`, `frame`, `t0`, `t1`, `summary`, and `sections`, each with its
+/// `title` and `lines`.
+std::string explained_as_json(const std::string& action, std::uint64_t number, const Frame& frame,
+                              const std::string& text);
+
 }  // namespace cursorum::tool

@@ -19,6 +19,7 @@ namespace {
 constexpr const char* explain_footer = R"(Examples:
   cursorum explain demo/quay-shift.jsonl --control KeyW --at 4.62s
   cursorum explain demo/quay-shift.jsonl --control KeyS --frame 918 --rate 60
+  cursorum explain demo/two-operators.jsonl --control PadSouth --device 3 --at 2s --format json
   cursorum explain demo/quay-shift.jsonl --profile demo/quay.toml --action lock --frame 402)";
 
 class ExplainCommand final : public Command {
@@ -34,6 +35,12 @@ public:
             ->excludes(control)
             ->needs(profile);
         files_.add_modes_to(*app)->needs(profile);
+        app->add_option("--device", device_, "The control as the device of this number has it, instead of merged")
+            ->type_name("N")
+            ->needs(control);
+        app->add_option("--format", format_, "text, or json: one object (default text)")
+            ->type_name("FORMAT")
+            ->check(CLI::IsMember({"text", "json"}));
         auto* frame = app->add_option("--frame", frame_, "The frame's number, from 0")->type_name("N");
         app->add_option("--at", at_, "The frame that covers this time")->type_name("TIME")->excludes(frame);
         cuts_.add_to(*app);
@@ -56,7 +63,10 @@ public:
         InputFile input{file_, as_};
         if (!options.rate && !input.has_own_cuts()) options.rate = ExactRate{};
         if (!action_.empty()) return explain_one_action(input, std::move(options), question);
-        const WhyAnswer answer = explain(input.stream(), input.name(), options, question, wants_colour());
+        if (!device_.empty())
+            question.device = DeviceId{static_cast<std::uint32_t>(whole_option(device_, "--device", UINT32_MAX))};
+        const WhyFormat format = is_json() ? WhyFormat::json : wants_colour() ? WhyFormat::coloured : WhyFormat::text;
+        const WhyAnswer answer = explain(input.stream(), input.name(), options, question, format);
         if (answer.error) throw UsageError{answer.error->message()};
         print(answer.text);
         return answer.found ? done : answer_is_no;
@@ -88,16 +98,23 @@ private:
             if (!wanted) continue;
             const std::string command =
                 fmt::format("cursorum explain {} --frame {}{}", file_, replay.frame_number(), rate);
-            print(explain_action(reader, profile, place, *frame,
-                                 fmt::format("frame {} of {}", replay.frame_number(), input.name()), command,
-                                 wants_colour()));
-            if (!has_news(place, *frame)) print_next(replay, place);
+            const std::uint64_t number = replay.frame_number();
+            const bool colour = !is_json() && wants_colour();
+            std::string text = explain_action(reader, profile, place, *frame,
+                                              fmt::format("frame {} of {}", number, input.name()), command, colour);
+            if (is_json())
+                text =
+                    explained_as_json(fmt::format("{}.{}", place.of->name, place.action->name), number, *frame, text);
+            print(text);
+            if (!is_json() && !has_news(place, *frame)) print_next(replay, place);
             return done;
         }
         if (replay.error()) throw UsageError{replay.error()->message()};
         print(fmt::format("{} has no such frame: it has {}.\n", input.name(), frames));
         return answer_is_no;
     }
+
+    bool is_json() const { return format_ == "json"; }
 
     static void print_next(Replay& replay, const ActionPlace& place) {
         bool has_buttons = false;
@@ -111,7 +128,7 @@ private:
         print("  Nothing more of its buttons in this recording.\n");
     }
 
-    std::string file_, as_, control_, action_, frame_, at_;
+    std::string file_, as_, control_, action_, frame_, at_, device_, format_ = "text";
     ProfileOption files_;
     CutOptions cuts_;
     bool strict_ = false;

@@ -16,6 +16,13 @@ struct WhyQuestion {
     Button control;  ///< may be an either-side name
     std::optional<std::uint64_t> frame;
     std::optional<Time> at;
+    std::optional<DeviceId> device{};  ///< as this device has it, instead of merged
+};
+
+enum class WhyFormat : std::uint8_t {
+    text,
+    coloured,  ///< text with escape sequences for terminals
+    json       ///< one object in one line: docs/frame-format.md lists its members
 };
 
 struct WhyAnswer {
@@ -29,6 +36,6 @@ struct WhyAnswer {
 /// after the frame if there was none in it, and what comparing the levels at the two cuts would have shown. Cost: a
 /// replay; memory does not grow with the recording.
 CURSORUM_API WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions options,
-                               const WhyQuestion& question, bool colour = false);
+                               const WhyQuestion& question, WhyFormat format = WhyFormat::text);
 
 }  // namespace cursorum
