@@ -11,6 +11,7 @@
 
 #include "cursorum/core/near_name.hpp"
 #include "recording/line_reader.hpp"
+#include "recording/quick_line.hpp"
 
 namespace cursorum {
 namespace {
@@ -385,6 +386,7 @@ struct RecordingReader::Parts {
     std::string name;
     RecordingReaderOptions options;
     LineReader lines;
+    QuickLine quick;
     Json object;
     std::optional<RecordingError> error;
     std::string title;
@@ -397,10 +399,10 @@ struct RecordingReader::Parts {
         return false;
     }
 
-    enum class Got { object, blank, nothing };
+    enum class Got { object, quick, blank, nothing };
 
-    /// The next line as an object, in `object`.
-    Got next_object() {
+    /// The next line as an object, in `object`; or, if it can be read quickly, in `line`.
+    Got next_object(RecordingLine* line = nullptr) {
         std::string_view text;
         switch (lines.next(text)) {
             case LineReader::Result::line: break;
@@ -415,6 +417,10 @@ struct RecordingReader::Parts {
                 return Got::nothing;
         }
         if (text.find_first_not_of(" \t\r") == text.npos) return Got::blank;
+        if (line && quick.try_read(text, *line)) {
+            line->number = lines.number();
+            return Got::quick;
+        }
         if (is_too_deep(text)) {
             fail({"values nested more than " + std::to_string(deepest) + " deep", "one JSON object per line", {}},
                  lines.number());
@@ -529,7 +535,8 @@ RecordingReader::RecordingReader(std::istream& in, std::string name, const Recor
         case Parts::Got::nothing:
             if (!parts_->error) parts_->fail(no_header, 0);
             return;
-        case Parts::Got::object: break;
+        case Parts::Got::object:
+        case Parts::Got::quick: break;
     }
     try {
         const Members header{parts_->object};
@@ -545,8 +552,9 @@ RecordingReader::~RecordingReader() = default;
 bool RecordingReader::read(RecordingLine& line) {
     if (parts_->ended) return false;
     try {
-        switch (parts_->next_object()) {
+        switch (parts_->next_object(&line)) {
             case Parts::Got::nothing: return false;
+            case Parts::Got::quick: return true;
             case Parts::Got::blank: parts_->skip(line, "a blank line"); return true;
             case Parts::Got::object: parts_->read_line(line); return true;
         }
