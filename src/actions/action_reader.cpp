@@ -122,8 +122,10 @@ void ActionReaderCore::put_in_order() {
     if (std::is_sorted(records().begin(), records().end(), earlier)) return;
     in_order_.resize(record_count_);
     std::iota(in_order_.begin(), in_order_.end(), 0U);
-    std::stable_sort(in_order_.begin(), in_order_.end(),
-                     [&](std::uint32_t a, std::uint32_t b) { return earlier(records_[a], records_[b]); });
+    // Those of one time stay as they are. (The library's stable sort would allocate.)
+    std::sort(in_order_.begin(), in_order_.end(), [&](std::uint32_t a, std::uint32_t b) {
+        return earlier(records_[a], records_[b]) || (!earlier(records_[b], records_[a]) && a < b);
+    });
 }
 
 bool ActionReaderCore::next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept {

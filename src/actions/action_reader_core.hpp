@@ -176,7 +176,7 @@ private:
     // Actions that open or close modes and were pressed by the present event.
     std::vector<std::uint16_t> turning_;
     std::vector<ModeTurn> mode_turns_;  // in the frame
-    std::vector<Segment> segments_;  // none: one for the whole frame, as the state has it
+    std::vector<Segment> segments_;     // none: one for the whole frame, as the state has it
     std::vector<Injected> injected_;
     std::array<Vector2, action_capacity> before_{}, integral_{}, relative_{};
 };

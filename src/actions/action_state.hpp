@@ -104,11 +104,15 @@ struct ActionState {
     struct Moving {
         Vector2 value, target;
         bool rises = false;
+        std::uint8_t direction = 0;               // with `directions`: the bits of its direction
+        std::int16_t facing_x = 0, facing_y = 0;  // where it points, times facing_unit
+        static constexpr double facing_unit = 32767;
     };
     std::array<Moving, action_capacity> moving{};
     std::array<Vector2, source_capacity> sources{};
     std::array<Vector2, action_capacity> injected{};
-    std::array<std::uint8_t, source_capacity> latest{};  // which direction went down last: bit 0 of x, bit 1 of y
+    std::array<std::uint8_t, source_capacity>
+        latest{};  // which direction went down last: bit 0 of x, bit 1 of y; bit 2: of which
 };
 static_assert(std::is_trivially_copyable_v<ActionState>);
 static_assert(sizeof(ActionState) <= 28 * 1024);

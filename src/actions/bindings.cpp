@@ -12,6 +12,7 @@ ActionMap::ActionMap(const Profile& of, const ActionMap* before) {
     number(of);
     modes.resize(mode_names.size());
     for (const Mode& mode : of.modes) modes[mode_named(mode.name)].covers = mode.covers;
+    actions.reserve(known.size());
     for (const Known& it : known) add(it.action, it.mode);
     for (unsigned button = 0; button < button_capacity; ++button) {
         buttons[button].first = static_cast<std::uint16_t>(of_buttons.size());
@@ -49,6 +50,9 @@ void ActionMap::number(const Profile& of) {
         else
             mode_names.push_back(mode.name);
     }
+    std::size_t count = known.size();
+    for (const Mode& mode : of.modes) count += mode.actions.size();
+    known.reserve(count);
     for (Known& it : known) it.is_gone = true;
     for (const bool by_former_name : {false, true})
         for (const Mode& mode : of.modes)
@@ -142,7 +146,8 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                            .dead_zone = binding.dead_zone,
                            .scale = binding.scale,
                            .vertical = binding.vertical,
-                           .raw = binding.raw});
+                           .raw = binding.raw,
+                           .directions = action.directions});
         constexpr std::uint64_t one = 1, two = 3;
         its_mode.flows |= is_axis     ? one << binding.axis.number
                           : is_stick  ? two << 2 * binding.stick.number
@@ -165,6 +170,7 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                        .min_interval = action.min_interval.count(),
                        .buffer = action.buffer.count(),
                        .debounce = action.debounce.count(),
+                       .directions = action.directions,
                        .opens = {mode_named(action.opens)},
                        .closes = action.closes,
                        .first_switch = action_switch,

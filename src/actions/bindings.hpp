@@ -38,6 +38,7 @@ struct ActionSource {
     std::uint16_t first_switch = 0;  // of its two or four
     double dead_zone = 0, scale = 1;
     bool vertical = false, raw = false;
+    std::uint8_t directions = 0;  // of its action
 };
 
 /// A switch as a button's edge meets it: what most edges ask for, side by side.
@@ -57,6 +58,7 @@ struct ActionMap {
         Duration rise{}, fall{};
         Gesture gesture{};
         std::int64_t gesture_time = 0, min_interval = 0, buffer = 0, debounce = 0;
+        std::uint8_t directions = 0;
         ModeHandle opens{};   // by its press
         bool closes = false;  // its own mode, likewise
         bool turns_modes() const noexcept { return closes || opens != ModeHandle{}; }

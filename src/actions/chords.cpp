@@ -56,7 +56,7 @@ void ActionReaderCore::turn_direction(unsigned number, bool down, std::int64_t t
     if (down) {
         const unsigned bit = it.direction / 2;
         std::uint8_t& latest = state_.latest[it.source];
-        latest = static_cast<std::uint8_t>((latest & ~(1U << bit)) | (it.direction % 2U) << bit);
+        latest = static_cast<std::uint8_t>((latest & ~(1U << bit) & ~4U) | (it.direction % 2U) << bit | bit << 2);
     }
     steps_.push_back(
         {time, value_of_directions(it.source), static_cast<std::uint32_t>(steps_.size()), it.action, it.source});
@@ -72,6 +72,9 @@ Vector2 ActionReaderCore::value_of_directions(unsigned number) const noexcept {
         return plus_was_last == (source.opposed == WhenOpposed::last) ? 1 : -1;
     };
     Vector2 value{one(0) * source.scale, source.kind == Binding::Kind::cross ? one(1) * source.scale : 0};
+    // With four directions, the newest one counts.
+    if (source.directions == 4 && value.x != 0 && value.y != 0)
+        ((state_.latest[number] >> 2 & 1) != 0 ? value.x : value.y) = 0;
     return value;
 }
 

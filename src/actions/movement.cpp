@@ -239,6 +239,35 @@ Vector2 ActionReaderCore::target_of(unsigned action) const noexcept {
     return {best.x / root, best.y / root};
 }
 
+namespace {
+
+/// In one of 4 or 8 directions, and as far: the one that it has, until it is clearly pushed in another one.
+Vector2 in_direction(Vector2 v, std::uint8_t count, std::uint8_t& direction) noexcept {
+    constexpr ButtonThresholds any{.press = 0x1p-40, .release = 0};
+    direction = directions_of(v, direction, count == 4 ? StickDirections::four : StickDirections::eight, any);
+    const auto has = [&](Direction d) -> double { return direction >> static_cast<unsigned>(d) & 1; };
+    const Vector2 way{has(Direction::right) - has(Direction::left), has(Direction::down) - has(Direction::up)};
+    constexpr double half_root = 0.70710678118654752440;
+    const double length = std::sqrt(square(v)) * (way.x != 0 && way.y != 0 ? half_root : 1);
+    return {way.x * length, way.y * length};
+}
+
+/// A vector's target, in its directions; and where it points from then on.
+Vector2 aimed(Vector2 target, const ActionMap::Row& row, ActionState::Moving& moving) noexcept {
+    if (row.kind != ActionKind::vector) return target;
+    if (row.directions != 0) target = in_direction(target, row.directions, moving.direction);
+    if (const double length = std::sqrt(square(target)); length > 0) {
+        const auto rounded = [&](double v) {
+            return static_cast<std::int16_t>(std::lround(v / length * ActionState::Moving::facing_unit));
+        };
+        moving.facing_x = rounded(target.x);
+        moving.facing_y = rounded(target.y);
+    }
+    return target;
+}
+
+}  // namespace
+
 void ActionReaderCore::move_all() {
     std::sort(steps_.begin(), steps_.end(), [](const Step& a, const Step& b) {
         if (a.action != b.action) return a.action < b.action;
@@ -277,7 +306,7 @@ void ActionReaderCore::move_all() {
             }
             VectorMotion motion{moving.value, moving.target, moving.rises};
             const unsigned visible = segments_.empty() ? state_.visible : segment_at(time).visible;
-            set_target(motion, (visible >> row.mode & 1) != 0 ? target_of(action) : Vector2{});
+            set_target(motion, (visible >> row.mode & 1) != 0 ? aimed(target_of(action), row, moving) : Vector2{});
             moving.target = motion.target;
             moving.rises = motion.rises;
         }
@@ -293,10 +322,18 @@ AxisActionReading ActionReaderCore::operator[](AxisAction action) const noexcept
             relative_[action.number].x};
 }
 
+double VectorActionReading::facing_angle() const noexcept {
+    return facing == Vector2{} ? 0 : std::atan2(facing.y, facing.x);
+}
+
 VectorActionReading ActionReaderCore::operator[](VectorAction action) const noexcept {
     if (action.number >= map_->actions.size()) return {};
-    return {state_.moving[action.number].value, before_[action.number], integral_[action.number],
-            relative_[action.number]};
+    const State::Moving& moving = state_.moving[action.number];
+    return {moving.value,
+            before_[action.number],
+            integral_[action.number],
+            relative_[action.number],
+            {moving.facing_x / State::Moving::facing_unit, moving.facing_y / State::Moving::facing_unit}};
 }
 
 }  // namespace cursorum

@@ -103,6 +103,7 @@ std::string overlay_text(const Profile& shipped, const Profile& changed) {
                 "{ delay = " + in_quotes(span_text_of(is.repeat.delay)) + ", interval = " +
                     in_quotes(span_text_of(is.repeat.interval)) + ", cap = " + std::to_string(is.repeat.cap) + " }");
             add(was.opposed != is.opposed, "opposite", in_quotes(name_of(is.opposed)));
+            add(was.directions != is.directions && is.directions != 0, "directions", std::to_string(is.directions));
             add_span("rise", was.rise, is.rise);
             add_span("fall", was.fall, is.fall);
         }

@@ -189,6 +189,9 @@ std::string problem_of(const Binding& binding, ActionKind kind) {
 std::string problem_of(const Action& action) {
     if (!is_name(action.name)) return no_name;
     if (!action.repeat.is_valid()) return "a repeat whose delay or interval is not more than 0";
+    if (action.directions != 0 &&
+        (action.kind != ActionKind::vector || (action.directions != 4 && action.directions != 8)))
+        return "directions that are not 4 or 8, or of an action that is no vector";
     if (action.rise.count() < 0 || action.fall.count() < 0) return "a rise or fall of less than 0";
     if (action.min_interval.count() < 0) return "a min_interval of less than 0";
     if (action.buffer.count() < 0 || action.debounce.count() < 0) return "a buffer or debounce of less than 0";

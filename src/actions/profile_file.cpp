@@ -270,8 +270,8 @@ private:
         static constexpr std::array<std::string_view, 11> of_button{"kind",  "bind",         "repeat",  "gesture",
                                                                     "time",  "min_interval", "buffer",  "debounce",
                                                                     "opens", "closes",       "formerly"};
-        static constexpr std::array<std::string_view, 6> of_others{"kind", "bind", "opposite",
-                                                                   "rise", "fall", "formerly"};
+        static constexpr std::array<std::string_view, 7> of_others{"kind", "bind",     "opposite",  "rise",
+                                                                   "fall", "formerly", "directions"};
         bool ok =
             known_members(table, action.kind == ActionKind::button ? std::span<const std::string_view>{of_button}
                                                                    : std::span<const std::string_view>{of_others});
@@ -288,6 +288,13 @@ private:
                    [&](const toml::node& node) { return choice_of(node, WhenOpposed::first, action.opposed); });
             member("rise", [&](const toml::node& node) { return span_of(node, true, action.rise); });
             member("fall", [&](const toml::node& node) { return span_of(node, true, action.fall); });
+            member("directions", [&](const toml::node& node) {
+                const auto count = node.value_exact<std::int64_t>();
+                if (action.kind != ActionKind::vector || !count || (*count != 4 && *count != 8))
+                    return fail(node, found_text(node), "4 or 8, of a vector");
+                action.directions = static_cast<std::uint8_t>(*count);
+                return true;
+            });
         }
         member("formerly", [&](const toml::node& node) { return names_of(node, action.formerly); });
         const toml::node* const bind = table.get("bind");

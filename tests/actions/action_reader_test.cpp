@@ -390,6 +390,41 @@ kind = "button"
 bind = ["KeyW"]
 )";
 
+TEST(Vectors, PointInFourOrEightDirections) {
+    const auto with = [](const char* directions) {
+        return "[mode.m.action.go]\nkind = \"vector\"\nbind = [{ left = \"KeyA\", right = \"KeyD\", up = \"KeyW\", "
+               "down = "
+               "\"KeyS\" }, { stick = \"PadStickLeft\" }]\n" +
+               std::string{directions};
+    };
+    check(with("directions = 4"), "go", R"(
+the newest of two counts : open:m 2+D |5 |10 12+W |20 22-W |30 : 1,0 3,0; 1,0 5,0; 0,-1 2,-8; 1,0 8,-2
+from the other side, too : open:m 2+W 5+D |10 12-D |20 : 1,0 5,-3; 0,-1 2,-8
+opposite ones cancel each other : open:m 2+W 4+A 6+D |10 : 0,-1 -2,-6
+a stick stays in its direction : open:m 1stk3:1,0.2 |5 6stk3:1,0.9 |10 11stk3:0.5,1 |15 : 1,0 4,0; 1,0 5,0; 0,1 1,4
+)");
+    check(with("directions = 8"), "go", R"(
+both keys are a diagonal : open:m 2+D 4+W |10 : 0.707107,-0.707107 6.24264,-4.24264
+)");
+    ActionRun run{profile_of(with("")), "go"};
+    run.run("open:m |1");
+    const auto facing = [&] { return run.reader[VectorAction{0}].facing; };
+    EXPECT_EQ(facing(), Vector2{});
+    run.run("2+D 3+S 5-S |10");
+    EXPECT_EQ(facing(), (Vector2{1, 0}));
+    run.run("12-D |20 |30");
+    EXPECT_EQ(facing(), (Vector2{1, 0})) << "where it pointed last";
+    EXPECT_EQ(run.reader[VectorAction{0}].facing_angle(), 0);
+    const ActionReader::State saved = run.reader.save();
+    run.run("32+S |40");
+    EXPECT_EQ(facing(), (Vector2{0, 1}));
+    EXPECT_NEAR(run.reader[VectorAction{0}].facing_angle(), 1.5707963, 1e-6) << "down is a quarter turn";
+    EXPECT_TRUE(run.reader.restore(saved));
+    EXPECT_EQ(facing(), (Vector2{1, 0}));
+    run.run("close:m |50");
+    EXPECT_EQ(facing(), Vector2{});
+}
+
 TEST(Modes, NothingFiresOnEnteringAndNothingSticksOnLeaving) {
     check(two_modes, "walk", R"(
 closed, it sees nothing : 3+W |10 : idle 0000 0 0

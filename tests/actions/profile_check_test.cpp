@@ -76,6 +76,8 @@ TEST(ProfileCheck, FindsEveryErrorOfAFile) {
              {a + "kind = \"vector\"\nbind = [{ stick = \"PadStickLeftX\" }]\n", "5: \"PadStickLeftX\""},
              {a + "kind = \"vector\"\nbind = [{ left = \"KeyA\", right = \"KeyD\" }]\n", "5: no \"up\""},
              {a + "kind = \"vector\"\nbind = [{ motion = \"x\" }]\n", "5: \"x\""},
+             {a + "kind = \"vector\"\nbind = []\ndirections = 5\n", "6: 5"},
+             {a + "kind = \"axis\"\nbind = []\ndirections = 4\n", "6: 4"},
              {a + "kind = \"vector\"\nbind = []\nrepeat = { cap = 1 }\n", "6: the member \"repeat\""},
              {"mode = 3", "3: 3"},
              {"[mode]\nm = 3", "4: 3"},

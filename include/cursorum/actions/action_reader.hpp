@@ -74,11 +74,16 @@ struct AxisActionReading {
 };
 
 /// A vector action, never longer than 1.
-struct VectorActionReading {
+struct CURSORUM_API VectorActionReading {
     Vector2 value;     ///< at the frame's end
     Vector2 before;    ///< at its start
     Vector2 integral;  ///< value times seconds over the frame
     Vector2 relative;  ///< of mice and wheels, as for an axis
+    /// Where it points, or pointed last before it came to rest: of length 1, without its ramps. Zero before it first
+    /// pointed anywhere, and after its mode was left. For which way a figure looks.
+    Vector2 facing;
+    /// The angle of `facing` in radians, from -pi to pi: 0 is right, a quarter turn is down. 0 if it is zero.
+    double facing_angle() const noexcept;
 
     friend constexpr bool operator==(const VectorActionReading&, const VectorActionReading&) = default;
 };

@@ -90,6 +90,9 @@ struct Action {
     std::string opens{};
     bool closes = false;
     WhenOpposed opposed = WhenOpposed::neutral;  ///< of pairs and crosses
+    /// Of vectors: 4 or 8, to point in one of so many directions only, or 0 for any. Of four buttons, with 4, the one
+    /// that went down last counts; a stick keeps its direction until it is clearly pushed in another one.
+    std::uint8_t directions = 0;
     std::vector<std::string> formerly{};  ///< names that it had in earlier versions, by which overlays may know it
     Duration rise{}, fall{};              ///< of axes and vectors: the times from 0 to 1 and from 1 to 0; zero: at once
 
