@@ -29,6 +29,32 @@ TEST(QuayLoop, PicturesSeeEveryPressOnceToo) {
         EXPECT_NE(run_command(loop + demo + rate).err.find("the pictures saw 34 presses"), std::string::npos) << rate;
 }
 
+// A menu that is opened and used within one frame, a binding screen, and every gesture of the demo's profile.
+TEST(QuayMenu, ChangesControlsAndSavesThem) {
+    const std::string player =
+        test::write_file("player.toml", "format = \"cursorum-overlay\"\nversion = 1\n[mode.crane.action.gone]\n");
+    const std::string command = CURSORUM_MENU_PATH " " CURSORUM_SOURCE_DIR "/demo/quay-menu.toml " CURSORUM_SOURCE_DIR
+                                                   "/demo/quay-menu.jsonl " +
+                                player;
+    const auto first = run_command(command);
+    EXPECT_EQ(first.exit_code, 0) << first.err;
+    EXPECT_NE(first.err.find("left out: "), std::string::npos) << first.err;
+    for (const char* line :
+         {"   0.700 s  the spreader locks\n",
+          "   2.500 s  the horn sounds\n   3.300 s  one step\n   3.583 s  one step\n",
+          "   4.300 s  a box is marked\n   5.100 s  all marks are gone\n   5.750 s  full power\n",
+          "   6.717 s  -- menu: the crane stands still\n   6.717 s     52 cm along the quay\n",
+          "   9.300 s     press a control for lock", "  10.083 s     lock: KeyB, PadSouth\n",
+          "  12.000 s     PadSouth was for lock\n  12.000 s     horn: PadSouth, PadThumbLeft\n",
+          "  12.800 s  -- back at the crane\n  13.400 s  the spreader locks\n  13.900 s  the horn sounds\n",
+          "[mode.crane.action.lock]\nbind = [\"KeyB\", \"KeyH\"]\n"})
+        EXPECT_NE(first.out.find(line), std::string::npos) << line << "\nis not in\n" << first.out;
+    const auto second = run_command(command);
+    EXPECT_EQ(second.err, "") << "what was left out is not in the new file";
+    EXPECT_NE(second.out.find("> lock: KeyB, KeyH\n"), std::string::npos) << second.out;
+    EXPECT_EQ(run_command(CURSORUM_MENU_PATH " /nowhere.toml x").exit_code, 2);
+}
+
 TEST(QuayThreads, EndTheSameWhoeverRunsWhen) {
     const std::string expected = run_command(loop + demo + "60").out;
     for (int round = 0; round < 2; ++round) {

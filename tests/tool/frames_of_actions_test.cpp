@@ -224,8 +224,8 @@ TEST(CheckCommand, ListsEveryFault) {
              std::tuple{demo + "quay.toml", 0, demo + "quay.toml: no fault.\n"},
              {demo + "quay.toml " + demo + "quay-left-handed.toml", 0, "no fault."},
              {wrong, 1,
-              wrong + ":5: found the control \"Spcae\"; expected the name of a button; did you mean Space?\n" + wrong +
-                  ":6: found \"tapp\"; expected one of "},
+              wrong + ":5: found the control \"Spcae\"\n    expected the name of a button\n    did you mean Space?\n" +
+                  wrong + ":6: found \"tapp\"\n    expected one of "},
              {wrong, 1, "2 faults."},
              {demo + "quay.toml " + demo + "quay-left-handed.toml " + demo + "quay-left-handed.toml", 1,
               "keys that only one of two players at a keyboard has"},

@@ -22,7 +22,8 @@ Exit codes: 0 no fault, 1 faults, 2 a file cannot be read.
 
 Examples:
   cursorum check demo/quay.toml
-  cursorum check demo/quay.toml demo/quay-left-handed.toml)";
+  cursorum check demo/quay.toml demo/quay-left-handed.toml
+  cursorum check demo/quay-mistakes.toml)";
 
 class CheckCommand final : public Command {
 public:
@@ -56,7 +57,12 @@ public:
 
 private:
     static std::size_t show(const std::vector<ProfileError>& faults) {
-        for (const ProfileError& fault : faults) print(fault.message() + "\n");
+        for (const ProfileError& fault : faults) {
+            print(fmt::format("{}{}: found {}\n", fault.file, fault.line != 0 ? fmt::format(":{}", fault.line) : "",
+                              fault.found));
+            if (!fault.expected.empty()) print(fmt::format("    expected {}\n", fault.expected));
+            if (!fault.hint.empty()) print(fmt::format("    {}\n", fault.hint));
+        }
         return faults.size();
     }
 

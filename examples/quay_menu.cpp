@@ -1,0 +1,233 @@
+// A menu and a binding screen at the quay, in a terminal: modes that actions open and close, a list with repeat,
+// capture of the next control, conflicts, and the player's file.
+//
+//   quay_menu demo/quay-menu.toml demo/quay-menu.jsonl     plays a recording, at once
+//   quay_menu demo/quay-menu.toml x11 [PLAYER.toml]        live, from the X server at DISPLAY; writes the changes
+
+#include <array>
+#include <cstdio>
+#include <fstream>
+#include <optional>
+#include <sstream>
+#include <string>
+#include <thread>
+#include <utility>
+#include <vector>
+
+#include "cursorum/actions/action_reader.hpp"
+#include "cursorum/actions/binding_capture.hpp"
+#include "cursorum/actions/binding_editor.hpp"
+#include "cursorum/actions/binding_text.hpp"
+#include "cursorum/actions/profile_file.hpp"
+#include "cursorum/core/tick_clock.hpp"
+#include "cursorum/recording/replay.hpp"
+#ifdef CURSORUM_HAS_X11
+#include "cursorum/sources/x11_source.hpp"
+#endif
+
+namespace {
+
+using namespace cursorum;
+
+/// The lines of the menu: two of them change a control.
+enum Line : int { where_line, lock_line, horn_line, reset_line, resume_line, line_count };
+
+class Game {
+public:
+    /// `file`: where the player's changes go; empty: nowhere.
+    Game(const Profile& shipped, const Profile& players, std::string file)
+        : editor_{shipped, players}, actions_{players}, file_{std::move(file)} {
+        ActionNames names{players};
+        crane_ = names.mode("crane");
+        menu_ = names.mode("menu");
+        travel_ = names.vector("crane.travel");
+        lock_ = names.button("crane.lock");
+        horn_ = names.button("crane.horn");
+        step_ = names.button("crane.step");
+        mark_ = names.button("crane.mark");
+        unmark_ = names.button("crane.unmark");
+        boost_ = names.button("crane.boost");
+        lamp_ = names.button("crane.lamp");
+        next_ = names.button("menu.next");
+        previous_ = names.button("menu.previous");
+        choose_ = names.button("menu.choose");
+        if (names.unknown_count() != 0) std::fprintf(stderr, "%s\n", names.problem().c_str());
+        is_ready = names.unknown_count() == 0;
+        actions_.open(crane_);
+    }
+
+    bool is_ready = false;
+
+    void step(const Frame& frame) {
+        actions_.read(frame);
+        if (!begin_) begin_ = frame.start();
+        now_ = seconds(frame.end() - *begin_);
+        along_quay_ += 0.8 * actions_[travel_].integral.x;
+        // The press waits up to 150 ms for the spreader to be down; here it always is.
+        if (actions_.take_press(lock_)) say("the spreader locks");
+        if (actions_[lamp_].pressed()) say("the lamp is on");
+        if (actions_[lamp_].released()) say("the lamp is off");
+        if (actions_[horn_].pressed()) say("the horn sounds");
+        if (actions_[step_].pressed()) say("one step");
+        if (actions_[mark_].pressed()) say("a box is marked");
+        if (actions_[unmark_].pressed()) say("all marks are gone");
+        if (actions_[boost_].pressed()) say("full power");
+        if (capture_) return capture(frame);
+        const bool is_open = actions_.is_open(menu_);
+        if (is_open != was_open_) say(is_open ? "-- menu: the crane stands still" : "-- back at the crane");
+        was_open_ = is_open;
+        if (!is_open) return;
+        const auto steps = static_cast<int>(actions_[next_].steps()) - static_cast<int>(actions_[previous_].steps());
+        line_ = ((line_ + steps) % line_count + line_count) % line_count;
+        if (steps != 0) say("   > " + text_of(line_));
+        if (actions_[choose_].pressed()) choose();
+    }
+
+    const BindingEditor& editor() const { return editor_; }
+
+private:
+    void choose() {
+        switch (line_) {
+            case where_line:
+                say("   " + std::to_string(static_cast<int>(along_quay_ * 100)) + " cm along the quay");
+                break;
+            case reset_line:
+                if (editor_.reset_all()) rebind();
+                say("   all controls as shipped");
+                break;
+            case resume_line: actions_.close(menu_); break;
+            default:
+                // Nothing else hears what is pressed now.
+                claim_ = actions_.claim({.everything = true});
+                capture_.emplace(CaptureOptions{.limit = std::chrono::seconds{5}, .chords = true});
+                say("   press a control for " + text_of(line_) + " (Escape: none)");
+        }
+    }
+
+    void capture(const Frame& frame) {
+        if (capture_->read(frame) == BindingCapture::State::waiting) return;
+        if (const auto binding = capture_->binding()) {
+            const ButtonAction action = line_ == lock_line ? lock_ : horn_;
+            for (const BindingConflict& other : editor_.conflicts_of(action.number, *binding))
+                say("   " + other.with + " was for " + editor_.profile().action_numbered(other.action)->name);
+            std::string why;
+            if (editor_.bind(action.number, 0, *binding, Settle::swap, &why))
+                rebind();
+            else
+                say("   " + why);
+            say("   " + text_of(line_));
+        } else {
+            say("   nothing changes");
+        }
+        capture_.reset();
+        if (claim_) actions_.end_claim(*claim_);
+    }
+
+    void rebind() {
+        std::string why;
+        if (!actions_.rebind(editor_.profile(), &why)) say(why);
+        if (!file_.empty() && !write_file_whole(file_, editor_.overlay(), why)) say(why);
+    }
+
+    std::string text_of(int line) const {
+        constexpr std::array texts{"where are we?", "lock", "horn", "all as shipped", "resume"};
+        std::string text = texts.at(static_cast<std::size_t>(line));
+        if (line != lock_line && line != horn_line) return text;
+        const Action& action = *editor_.profile().action(line == lock_line ? lock_ : horn_);
+        const char* before = ": ";
+        for (const Binding& binding : action.bindings) {
+            text += before + binding_text(action.kind, binding);
+            before = ", ";
+        }
+        return text;
+    }
+
+    void say(const std::string& text) const { std::printf("%8.3f s  %s\n", now_, text.c_str()); }
+
+    BindingEditor editor_;
+    ActionReader actions_;
+    std::string file_;
+    std::optional<BindingCapture> capture_;
+    std::optional<ClaimId> claim_;
+    ModeHandle crane_, menu_;
+    VectorAction travel_;
+    ButtonAction lock_, horn_, step_, mark_, unmark_, boost_, lamp_, next_, previous_, choose_;
+    std::optional<Time> begin_;
+    double now_ = 0, along_quay_ = 0;
+    int line_ = 0;
+    bool was_open_ = false;
+};
+
+std::optional<std::string> text_of_file(const std::string& path) {
+    std::ifstream file{path, std::ios::binary};
+    std::ostringstream text;
+    if (!file || !(text << file.rdbuf())) return std::nullopt;
+    return text.str();
+}
+
+int play(Game& game, const std::string& path) {
+    std::ifstream file{path};
+    Replay replay{file, path, {.rate = ExactRate{60}}};
+    while (const Frame* frame = replay.next()) game.step(*frame);
+    if (!replay.error()) return 0;
+    std::fprintf(stderr, "%s\n", replay.error()->message().c_str());
+    return 2;
+}
+
+int play_live(Game& game) {
+#ifdef CURSORUM_HAS_X11
+    std::string error;
+    auto source = X11Source::open({}, error);
+    if (!source) {
+        std::fprintf(stderr, "%s\n", error.c_str());
+        return 2;
+    }
+    Timeline timeline{{.devices = 64, .desk_devices = false}};
+    Sampler sampler{timeline};
+    TickClock ticks{hertz(60), at_most(5)};
+    std::fprintf(stderr, "quay_menu: Escape opens the menu; Ctrl-C ends it\n");
+    while (source->is_open()) {
+        const Time complete = source->deliver(timeline);
+        while (const auto tick = ticks.next(complete)) game.step(sampler.advance(*tick));
+        std::fflush(stdout);
+        std::this_thread::sleep_for(std::chrono::milliseconds{5});
+    }
+    std::fprintf(stderr, "quay_menu: the connection to the X server is gone\n");
+    return 2;
+#else
+    (void)game;
+    std::fprintf(stderr, "quay_menu: built without X11\n");
+    return 2;
+#endif
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    if (argc < 3 || argc > 4) {
+        std::fprintf(stderr,
+                     "usage: quay_menu PROFILE RECORDING [PLAYER.toml]\n"
+                     "       quay_menu PROFILE x11 [PLAYER.toml]\n"
+                     "example: quay_menu demo/quay-menu.toml demo/quay-menu.jsonl\n");
+        return 2;
+    }
+    ProfileError error;
+    const auto text = text_of_file(argv[1]);
+    const auto shipped = text ? read_profile(*text, argv[1], error) : std::nullopt;
+    if (!shipped) {
+        std::fprintf(stderr, "%s\n", text ? error.message().c_str() : "quay_menu: the profile cannot be read");
+        return 2;
+    }
+    Profile players = *shipped;
+    const std::string file = argc == 4 ? argv[3] : "";
+    std::vector<ProfileError> dropped;
+    if (const auto changes = text_of_file(file))
+        if (!lay_over(players, *changes, file, error, dropped)) std::fprintf(stderr, "%s\n", error.message().c_str());
+    for (const ProfileError& it : dropped) std::fprintf(stderr, "left out: %s\n", it.message().c_str());
+    Game game{*shipped, players, file};
+    if (!game.is_ready) return 2;
+    const std::string source = argv[2];
+    const int result = source == "x11" ? play_live(game) : play(game, source);
+    std::printf("\n%s", game.editor().overlay().c_str());
+    return result;
+}
