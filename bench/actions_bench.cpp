@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "cursorum/actions/action_reader.hpp"
+#include "cursorum/core/controls.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "groups.hpp"
 #include "streams.hpp"
@@ -168,6 +169,42 @@ void button_readings(benchmark::State& state) {
     benchmark::DoNotOptimize(sum);
 }
 
+/// Frames in which nothing happens, of actions that `press` may have set in motion before. `reads`: by a reader, too.
+template <bool reads>
+void quiet_frames(benchmark::State& state, const Profile& of, const std::vector<Button>& down) {
+    Timeline timeline;
+    Sampler sampler{timeline, {.start = Time{}}};
+    ActionReader reader{of};
+    reader.open(ModeHandle{0});
+    for (const Button key : down) timeline.desk().button(key, true, Time{Duration{1}});
+    std::int64_t now = 0;
+    for (int i = 0; i < 60; ++i) reader.read(sampler.advance(Time{Duration{now += frame_length}}));
+    time_rounds(
+        state, "frame", frames_a_round, [] {},
+        [&] {
+            for (unsigned i = 0; i < frames_a_round; ++i) {
+                const Frame& frame = sampler.advance(Time{Duration{now += frame_length}});
+                if (reads) reader.read(frame);
+                benchmark::ClobberMemory();
+            }
+        });
+    if (reads && !down.empty() && reader[VectorAction{0}].integral.x <= 0) differ("quiet frames");
+}
+
+/// 32 vectors with ramps, all of them of the same four keys.
+Profile ramped_vectors() {
+    Profile profile;
+    profile.modes = {{.name = "m"}};
+    for (unsigned i = 0; i < 32; ++i) {
+        Action action{.name = name(i), .kind = ActionKind::vector};
+        action.bindings = {{.kind = Binding::Kind::cross,
+                            .buttons = {controls::KeyA, controls::KeyD, controls::KeyW, controls::KeyS}}};
+        action.rise = action.fall = Duration{100'000'000};
+        profile.modes[0].actions.push_back(std::move(action));
+    }
+    return profile;
+}
+
 }  // namespace
 
 void add_actions_benchmarks() {
@@ -179,6 +216,11 @@ void add_actions_benchmarks() {
     add("64 actions by strings", by_strings);
     add("1024 actions' pressed()", readings);
     add("1024 buttons' pressed()", button_readings);
+    add("a quiet frame", [](benchmark::State& s) { quiet_frames<false>(s, profile(), {}); });
+    add("64 actions, nothing happens", [](benchmark::State& s) { quiet_frames<true>(s, profile(), {}); });
+    add("32 ramps at rest", [](benchmark::State& s) { quiet_frames<true>(s, ramped_vectors(), {}); });
+    add("32 ramps at their target",
+        [](benchmark::State& s) { quiet_frames<true>(s, ramped_vectors(), {controls::KeyD}); });
 }
 
 void report_actions(RatioReporter& report) {
@@ -187,6 +229,11 @@ void report_actions(RatioReporter& report) {
                "frames alone", 1.0 / 18);
     report.row("an action's pressed() / a button's", "1024 actions' pressed()", "1024 buttons' pressed()",
                "frames alone", 2);
+    constexpr const char* copy = "copy 16 bytes into a queue";
+    report.row("a frame in which nothing happens, and 64 actions / copy", "64 actions, nothing happens", copy, 23);
+    report.row("a frame and 32 ramped vectors at rest / copy", "32 ramps at rest", copy, 33);
+    report.row("a frame and 32 ramped vectors at their target / copy", "32 ramps at their target", copy, 33);
+    report.row("a frame in which nothing happens, alone / copy", "a quiet frame", copy, no_limit);
 }
 
 }  // namespace bench

@@ -1,6 +1,7 @@
 #include "actions/action_reader_core.hpp"
 
 #include <algorithm>
+#include <bit>
 #include <new>
 #include <numeric>
 #include <utility>
@@ -32,6 +33,7 @@ ActionReaderCore::ActionReaderCore(const Profile& profile)
     injected_.reserve(usual_injected);
     turning_.reserve(action_capacity);
     segments_.reserve(usual_segments);
+    enliven_all();
     mode_turns_.reserve(usual_segments);
 }
 
@@ -59,7 +61,9 @@ bool ActionReaderCore::try_open_frame(const FrameCore& frame) noexcept {
     const std::uint64_t next = state_.next_serial;
     if (is_other || (next != 0 && serial + 1 == next)) {
         ++(is_other ? counters_.refused : counters_.repeated);
+        enliven_all();
         open_frame(state_.t1, state_.t1);
+        enliven_all();
         return false;
     }
     frame_of_sampler_ = &frame;
@@ -174,10 +178,31 @@ inline void ActionReaderCore::clear() noexcept {
     mode_turns_.clear();
     in_order_.clear();
     if (std::exchange(has_system_repeats_, false)) system_repeats_ = {};
-    for (const std::uint16_t action : map_->moving) {
-        before_[action] = state_.moving[action].value;
-        integral_[action] = relative_[action] = {};
-    }
+    for (unsigned word = 0; word < lively_.size(); ++word)
+        for (std::uint64_t rest = lively_[word]; rest != 0; rest &= rest - 1) {
+            const unsigned action = word * 64 + static_cast<unsigned>(std::countr_zero(rest));
+            const State::Moving& moving = state_.moving[action];
+            before_[action] = moving.value;
+            integral_[action] = relative_[action] = {};
+            if (moving.value != moving.target) continue;
+            const std::uint64_t bit = rest & (0 - rest);
+            lively_[word] &= ~bit;
+            if (moving.value != Vector2{}) holding_[word] |= bit;
+        }
+}
+
+// Its values are worked out from event to event again.
+void ActionReaderCore::enliven(unsigned action) noexcept {
+    const std::uint64_t bit = std::uint64_t{1} << action % 64;
+    held_[action / 64] &= ~bit;
+    if ((lively_[action / 64] & bit) != 0) return;
+    lively_[action / 64] |= bit;
+    holding_[action / 64] &= ~bit;
+    integral_[action] = {};
+}
+
+void ActionReaderCore::enliven_all() noexcept {
+    for (const std::uint16_t action : map_->moving) enliven(action);
 }
 
 // What changed in frames that were not read. The edges were not read, so they count as neither presses nor releases.
@@ -251,7 +276,9 @@ bool ActionReaderCore::restore(const State& saved) noexcept {
     if (saved.bindings != state_.bindings) return false;
     state_ = saved;
     for (const Record& record : records()) forget_levels(record);
+    enliven_all();
     clear();
+    enliven_all();
     for (unsigned i = 0; i < action_capacity; ++i) {
         levels_[i] = {state_.buttons[i].is_down};
         adopted_[i] = state_.buttons[i].adopted;

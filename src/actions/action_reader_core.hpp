@@ -134,6 +134,7 @@ private:
     Vector2 value_of_directions(unsigned source) const noexcept;
     void add_steps(const FrameCore& frame);
     void move_all();
+    void move(std::uint16_t action, std::span<const Step> steps);
     Vector2 target_of(unsigned action) const noexcept;
 
     /// What a bot does, or will do.
@@ -179,6 +180,18 @@ private:
     std::vector<Segment> segments_;     // none: one for the whole frame, as the state has it
     std::vector<Injected> injected_;
     std::array<Vector2, action_capacity> before_{}, integral_{}, relative_{};
+    // Of axes and vectors, those that are gone through in a frame: the lively ones move, or did in the frame before;
+    // the holding ones stay where they are, away from rest. The others are at rest: all their values are 0.
+    using ActionBits = std::array<std::uint64_t, action_capacity / 64>;
+    ActionBits lively_{}, holding_{};
+    // Of the holding ones, those whose integral is that of a frame of this length.
+    ActionBits held_{};
+    double held_length_ = 0;
+    static bool has(const ActionBits& bits, unsigned action) noexcept {
+        return (bits[action / 64] >> action % 64 & 1) != 0;
+    }
+    void enliven(unsigned action) noexcept;
+    void enliven_all() noexcept;
 };
 
 }  // namespace cursorum

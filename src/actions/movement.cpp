@@ -1,5 +1,6 @@
 // Axes and vectors, mice, wheels and locks.
 #include <algorithm>
+#include <bit>
 #include <cmath>
 
 #include "actions/edges.hpp"
@@ -135,6 +136,8 @@ void ActionReaderCore::add_relative(const FrameCore& frame) noexcept {
             const std::uint8_t owner = flow_owners[is_motion ? detail::motion_flow : detail::wheel_flow];
             if (!is_mode(owner, map_->actions[source.action].mode)) continue;
             const Distance way = ways.of(source);
+            if (way == Distance{}) continue;
+            enliven(source.action);
             Vector2& sum = relative_[source.action];
             if (map_->actions[source.action].kind == ActionKind::axis)
                 sum.x += (source.vertical ? way.y : way.x) * source.scale;
@@ -273,47 +276,72 @@ void ActionReaderCore::move_all() {
         if (a.action != b.action) return a.action < b.action;
         return a.time != b.time ? a.time < b.time : a.order < b.order;
     });
-    auto step = steps_.cbegin();
-    for (const std::uint16_t action : map_->moving) {
-        const ActionMap::Row& row = map_->actions[action];
-        ActionState::Moving& moving = state_.moving[action];
-        const Ramps ramps{row.rise, row.fall};
-        std::int64_t at = state_.t0;
-        const auto go_on = [&](std::int64_t until) {
-            if (until <= at) return;
-            Vector2& sum = integral_[action];
-            if (row.kind == ActionKind::axis) {
-                sum.x += move_toward(moving.value.x, moving.target.x, ramps, until - at);
-            } else {
-                VectorMotion motion{moving.value, moving.target, moving.rises};
-                const Vector2 part = move_on(motion, ramps, until - at);
-                moving.value = motion.value;
-                sum = {sum.x + part.x, sum.y + part.y};
-            }
-            at = until;
-        };
-        while (step != steps_.cend() && step->action == action) {
-            const std::int64_t time = step->time;
-            go_on(time);
-            for (; step != steps_.cend() && step->action == action && step->time == time; ++step) {
-                if (step->source == stops) {
-                    moving = {};
-                    state_.injected[action] = {};
-                    std::fill_n(&state_.sources[row.first_source], row.source_count, Vector2{});
-                } else {
-                    (step->source == by_bot ? state_.injected[action] : state_.sources[step->source]) = step->value;
-                }
-            }
-            VectorMotion motion{moving.value, moving.target, moving.rises};
-            const unsigned visible = segments_.empty() ? state_.visible : segment_at(time).visible;
-            set_target(motion, (visible >> row.mode & 1) != 0 ? aimed(target_of(action), row, moving) : Vector2{});
-            moving.target = motion.target;
-            moving.rises = motion.rises;
+    for (const Step& step : steps_) enliven(step.action);
+    // Where nothing changes, the integral is the value times the time.
+    const auto length = static_cast<double>(state_.t1 - state_.t0);
+    constexpr double nanosecond = 1e-9;
+    // And in a frame as long as the one before it is the same again.
+    if (std::exchange(held_length_, length) != length) held_ = {};
+    for (unsigned word = 0; word < holding_.size(); ++word) {
+        const std::uint64_t held = std::exchange(held_[word], holding_[word]);
+        for (std::uint64_t rest = holding_[word] & ~held; rest != 0; rest &= rest - 1) {
+            const unsigned action = word * 64 + static_cast<unsigned>(std::countr_zero(rest));
+            const Vector2 value = state_.moving[action].value;
+            integral_[action] = {(0.0 + value.x * length) * nanosecond, (0.0 + value.y * length) * nanosecond};
         }
-        go_on(state_.t1);
-        // What has no ramp is where it should be, also in a frame of no length.
-        if (row.rise == Duration{} && row.fall == Duration{}) moving.value = moving.target;
     }
+    std::span<const Step> steps{steps_};
+    for (unsigned word = 0; word < lively_.size(); ++word)
+        for (std::uint64_t rest = lively_[word]; rest != 0; rest &= rest - 1) {
+            const auto action = static_cast<std::uint16_t>(word * 64 + static_cast<unsigned>(std::countr_zero(rest)));
+            const auto end =
+                std::find_if(steps.begin(), steps.end(), [&](const Step& s) { return s.action != action; });
+            const auto count = static_cast<std::size_t>(end - steps.begin());
+            move(action, steps.first(count));
+            steps = steps.subspan(count);
+        }
+}
+
+// One action through the frame, from step to step.
+void ActionReaderCore::move(std::uint16_t action, std::span<const Step> steps) {
+    const ActionMap::Row& row = map_->actions[action];
+    ActionState::Moving& moving = state_.moving[action];
+    const Ramps ramps{row.rise, row.fall};
+    std::int64_t at = state_.t0;
+    const auto go_on = [&](std::int64_t until) {
+        if (until <= at) return;
+        Vector2& sum = integral_[action];
+        if (row.kind == ActionKind::axis) {
+            sum.x += move_toward(moving.value.x, moving.target.x, ramps, until - at);
+        } else {
+            VectorMotion motion{moving.value, moving.target, moving.rises};
+            const Vector2 part = move_on(motion, ramps, until - at);
+            moving.value = motion.value;
+            sum = {sum.x + part.x, sum.y + part.y};
+        }
+        at = until;
+    };
+    for (auto step = steps.begin(); step != steps.end();) {
+        const std::int64_t time = step->time;
+        go_on(time);
+        for (; step != steps.end() && step->time == time; ++step) {
+            if (step->source == stops) {
+                moving = {};
+                state_.injected[action] = {};
+                std::fill_n(&state_.sources[row.first_source], row.source_count, Vector2{});
+            } else {
+                (step->source == by_bot ? state_.injected[action] : state_.sources[step->source]) = step->value;
+            }
+        }
+        VectorMotion motion{moving.value, moving.target, moving.rises};
+        const unsigned visible = segments_.empty() ? state_.visible : segment_at(time).visible;
+        set_target(motion, (visible >> row.mode & 1) != 0 ? aimed(target_of(action), row, moving) : Vector2{});
+        moving.target = motion.target;
+        moving.rises = motion.rises;
+    }
+    go_on(state_.t1);
+    // What has no ramp is where it should be, also in a frame of no length.
+    if (row.rise == Duration{} && row.fall == Duration{}) moving.value = moving.target;
 }
 
 AxisActionReading ActionReaderCore::operator[](AxisAction action) const noexcept {

@@ -130,6 +130,7 @@ void ActionReaderCore::start_with_openings() {
     for (std::uint16_t i = 0; i < map_->actions.size(); ++i) {
         if ((was_visible >> map_->actions[i].mode & 1) == 0 || is_shown(i)) continue;
         forget(i, state_.t0);
+        if (map_->actions[i].kind != ActionKind::button) enliven(i);
         state_.moving[i] = {};
     }
     for (std::size_t i = 0; i < map_->sources.size(); ++i) {

@@ -91,6 +91,7 @@ void ActionReaderCore::apply_bindings() {
     ++state_.bindings;
     state_.reopens = true;
     map_ = std::move(next_map_);
+    enliven_all();
 }
 
 // It is up: from now on it counts.

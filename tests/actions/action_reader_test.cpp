@@ -390,6 +390,29 @@ kind = "button"
 bind = ["KeyW"]
 )";
 
+// What stays where it is costs nothing, and its integral is that of each frame all the same.
+TEST(Axes, ThatStayWhereTheyAreAreExact) {
+    ActionRun run{
+        profile_of("[mode.m.action.go]\nkind = \"axis\"\nbind = [{ minus = \"KeyA\", plus = \"KeyD\" }, { motion = "
+                   "\"x\" }]\nrise = \"4ns\"\n"),
+        "go"};
+    EXPECT_EQ(run.run("open:m 2+D |10 |20 |30 |35 |40 |40 |50 |60"),
+              (std::vector<std::string>{"1 6", "1 10", "1 10", "1 5", "1 5", "1 0", "1 10", "1 10"}));
+    const ActionReader::State saved = run.reader.save();
+    run.reader.read(run.sampler().frame());
+    EXPECT_EQ(run.shown(), "1 0") << "a frame that was read already is empty";
+    EXPECT_EQ(run.run("|70"), (std::vector<std::string>{"1 10"}));
+    EXPECT_EQ(run.run("72mov2:3,0 |80"), (std::vector<std::string>{"1 10"}));
+    EXPECT_EQ(run.reader[AxisAction{0}].relative, 3);
+    EXPECT_EQ(run.reader[AxisAction{0}].before, 1);
+    EXPECT_EQ(run.run("|90"), (std::vector<std::string>{"1 10"}));
+    EXPECT_EQ(run.reader[AxisAction{0}].relative, 0);
+    EXPECT_TRUE(run.reader.restore(saved));
+    EXPECT_EQ(run.shown(), "1 0");
+    EXPECT_EQ(run.run("close:m |100 |110 open:m |120"), (std::vector<std::string>{"0 0", "0 0", "1 8"}));
+    EXPECT_EQ(run.reader[AxisAction{0}].before, 0);
+}
+
 TEST(Vectors, PointInFourOrEightDirections) {
     const auto with = [](const char* directions) {
         return "[mode.m.action.go]\nkind = \"vector\"\nbind = [{ left = \"KeyA\", right = \"KeyD\", up = \"KeyW\", "
