@@ -5,6 +5,8 @@
 
 #include "actions/binding_uses.hpp"
 #include "cursorum/actions/profile_file.hpp"
+#include "cursorum/core/button_set.hpp"
+#include "cursorum/core/seats.hpp"
 
 namespace cursorum {
 namespace {
@@ -104,6 +106,106 @@ bool BindingEditor::reset(std::uint16_t action) {
 }
 
 bool BindingEditor::reset_all() { return commit(shipped_); }
+
+// ---- for different hands
+
+namespace {
+
+/// The other stick's or side's name for a control: "PadStickLeftUp" and "PadStickRightUp".
+std::string on_the_other_stick(std::string_view name) {
+    constexpr std::string_view left = "PadStickLeft", right = "PadStickRight", thumb_left = "PadThumbLeft",
+                               thumb_right = "PadThumbRight";
+    for (const auto& [from, to] :
+         {std::pair{left, right}, {right, left}, {thumb_left, thumb_right}, {thumb_right, thumb_left}})
+        if (name.starts_with(from)) return std::string{to} + std::string{name.substr(from.size())};
+    return std::string{name};
+}
+
+bool is_analogue(const Binding& binding) noexcept {
+    return binding.kind != Binding::Kind::chord && binding.kind != Binding::Kind::pair &&
+           binding.kind != Binding::Kind::cross;
+}
+
+Side side_of(Button button, Side mouse) {
+    const std::string_view name = name_of(button);
+    if (button.number >= first_mouse_button && button.number < end_of_mouse_buttons) return mouse;
+    if (!name.starts_with("Pad")) return left_half().contains(button) ? Side::left : Side::right;
+    for (const auto& [part, side] : {std::pair{"PadStickLeft", Side::left},
+                                     {"PadStickRight", Side::right},
+                                     {"PadHat", Side::left},
+                                     {"PadSelect", Side::left}})
+        if (name.starts_with(part)) return side;
+    return name.ends_with("Left") ? Side::left : Side::right;
+}
+
+bool is_reached(const Binding& binding, Side hand, Side mouse) {
+    // A key that stands on both sides is on this one.
+    const auto reaches = [&](Button button) {
+        bool any = false;
+        keys_behind(button).for_each([&](Button key) { any |= side_of(key, mouse) == hand; });
+        return any;
+    };
+    if (!std::all_of(binding.buttons.begin(), binding.buttons.end(), reaches)) return false;
+    const auto is_side = [&](std::string_view name) {
+        return (name.find("Left") != name.npos ? Side::left : Side::right) == hand;
+    };
+    switch (binding.kind) {
+        case Binding::Kind::axis: return is_side(name_of(binding.axis));
+        case Binding::Kind::stick: return is_side(name_of(binding.stick));
+        case Binding::Kind::motion:
+        case Binding::Kind::wheel: return hand == mouse;
+        default: return binding.wheel_way == WheelWay::none || hand == mouse;
+    }
+}
+
+}  // namespace
+
+bool BindingEditor::invert(std::uint16_t action, bool x, bool y) {
+    Profile changed = now_;
+    Action* const its = action_of(changed, action);
+    if (!its) return false;
+    for (Binding& binding : its->bindings) {
+        if (!is_analogue(binding)) continue;
+        if (its->kind == ActionKind::axis && x) binding.scale = -binding.scale;
+        if (its->kind == ActionKind::vector) binding.invert_x ^= x, binding.invert_y ^= y;
+    }
+    return commit(std::move(changed));
+}
+
+bool BindingEditor::swap_sticks() {
+    Profile changed = now_;
+    for (Mode& mode : changed.modes)
+        for (Action& action : mode.actions)
+            for (Binding& binding : action.bindings) {
+                for (Button& button : binding.buttons)
+                    if (const Button other = find_button(on_the_other_stick(name_of(button)))) button = other;
+                if (binding.kind == Binding::Kind::stick) binding.stick.number ^= 1;
+                if (binding.kind == Binding::Kind::axis && binding.axis.number < 2 * stick_kinds)
+                    binding.axis.number ^= 2;
+            }
+    return commit(std::move(changed));
+}
+
+bool BindingEditor::hold_or_toggle(std::uint16_t action) {
+    Profile changed = now_;
+    Action* const its = action_of(changed, action);
+    if (!its || its->kind != ActionKind::button || (its->gesture != Gesture::hold && its->gesture != Gesture::toggle))
+        return false;
+    its->gesture = its->gesture == Gesture::hold ? Gesture::toggle : Gesture::hold;
+    return commit(std::move(changed));
+}
+
+std::vector<std::uint16_t> BindingEditor::out_of_reach(Side hand, Side mouse) const {
+    std::vector<std::uint16_t> actions;
+    std::uint16_t number = 0;
+    for (const Mode& mode : now_.modes)
+        for (const Action& action : mode.actions) {
+            const auto reached = [&](const Binding& binding) { return is_reached(binding, hand, mouse); };
+            if (std::none_of(action.bindings.begin(), action.bindings.end(), reached)) actions.push_back(number);
+            ++number;
+        }
+    return actions;
+}
 
 bool BindingEditor::commit(Profile changed) {
     if (changed == now_) return false;

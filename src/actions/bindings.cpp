@@ -147,7 +147,9 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                            .scale = binding.scale,
                            .vertical = binding.vertical,
                            .raw = binding.raw,
-                           .directions = action.directions});
+                           .directions = action.directions,
+                           .invert_x = binding.invert_x,
+                           .invert_y = binding.invert_y});
         constexpr std::uint64_t one = 1, two = 3;
         its_mode.flows |= is_axis     ? one << binding.axis.number
                           : is_stick  ? two << 2 * binding.stick.number

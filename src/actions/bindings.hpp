@@ -39,6 +39,11 @@ struct ActionSource {
     double dead_zone = 0, scale = 1;
     bool vertical = false, raw = false;
     std::uint8_t directions = 0;  // of its action
+    bool invert_x = false, invert_y = false;
+
+    Vector2 scaled(Vector2 v) const noexcept {
+        return {v.x * (invert_x ? -scale : scale), v.y * (invert_y ? -scale : scale)};
+    }
 };
 
 /// A switch as a button's edge meets it: what most edges ask for, side by side.

@@ -142,7 +142,7 @@ void ActionReaderCore::add_relative(const FrameCore& frame) noexcept {
             if (map_->actions[source.action].kind == ActionKind::axis)
                 sum.x += (source.vertical ? way.y : way.x) * source.scale;
             else
-                sum = {sum.x + way.x * source.scale, sum.y + way.y * source.scale};
+                sum = {sum.x + source.scaled({way.x, way.y}).x, sum.y + source.scaled({way.x, way.y}).y};
         }
     };
     if (segments_.empty()) return give(all, state_.flow_owners);
@@ -180,7 +180,7 @@ void ActionReaderCore::add_steps(const FrameCore& frame) {
         const auto add = [&](std::int64_t time, Vector2 value) {
             stale = stale && value != Vector2{};
             if (stale) value = {};
-            value = {value.x * source.scale, value.y * source.scale};
+            value = source.scaled(value);
             // Its first value in the frame is mostly the last one of the frame before.
             if (time == state_.t0 && value == state_.sources[i] && !has_step) return;
             has_step = true;

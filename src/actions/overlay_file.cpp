@@ -66,6 +66,8 @@ std::string binding_text(ActionKind kind, const Binding& binding) {
     }
     if (binding.raw) add("raw", "true");
     if (binding.scale != 1) add("scale", number_text(binding.scale));
+    if (binding.invert_x || binding.invert_y)
+        add("invert", in_quotes(!binding.invert_y ? "x" : binding.invert_x ? "both" : "y"));
     return text + " }";
 }
 

@@ -387,11 +387,11 @@ private:
         }
         if (const toml::node* stick = table->get("stick"); stick && !is_axis) {
             binding.kind = Binding::Kind::stick;
-            if (!known_members(*table, std::array<std::string_view, 2>{"stick", "scale"})) return false;
+            if (!known_members(*table, std::array<std::string_view, 3>{"stick", "scale", "invert"})) return false;
             const auto name = stick->value_exact<std::string>();
             for (std::uint8_t i = 0; name && i < stick_kinds; ++i) {
                 binding.stick = {i};
-                if (name_of(binding.stick) == *name) return read_scale(*table, binding);
+                if (name_of(binding.stick) == *name) return read_scale(*table, binding, true);
             }
             return fail(*stick, found_text(*stick), "\"PadStickLeft\" or \"PadStickRight\"");
         }
@@ -443,7 +443,7 @@ private:
             return fail(node, found_text(node), is_axis ? "\"x\" or \"y\"" : "\"both\"");
         binding.vertical = way == "y";
         if (const toml::node* raw = table.get("raw"); raw && !flag_of(*raw, binding.raw)) return false;
-        return read_scale(table, binding);
+        return read_scale(table, binding, !is_axis);
     }
 
     /// A chord's last part may be a step of the wheel.
@@ -492,11 +492,21 @@ private:
         return fail(node, found_text(node), expected, name ? did_you_mean(*name, names) : "");
     }
 
-    bool read_scale(const toml::table& table, Binding& binding) {
-        bool invert = false;
+    /// `of_two`: it has two axes, each of which may be inverted.
+    bool read_scale(const toml::table& table, Binding& binding, bool of_two = false) {
         if (const toml::node* scale = table.get("scale"); scale && !number_of(*scale, -1000, 1000, binding.scale))
             return false;
-        if (const toml::node* given = table.get("invert"); given && !flag_of(*given, invert)) return false;
+        const toml::node* const given = table.get("invert");
+        if (!given) return true;
+        if (of_two) {
+            const auto which = given->value_exact<std::string>();
+            binding.invert_x = which == "x" || which == "both" || given->value_exact<bool>() == true;
+            binding.invert_y = which == "y" || which == "both" || given->value_exact<bool>() == true;
+            if (binding.invert_x || binding.invert_y || given->value_exact<bool>() == false) return true;
+            return fail(*given, found_text(*given), "\"x\", \"y\", \"both\", true or false");
+        }
+        bool invert = false;
+        if (!flag_of(*given, invert)) return false;
         if (invert) binding.scale = -binding.scale;
         return true;
     }

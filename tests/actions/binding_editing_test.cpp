@@ -161,6 +161,52 @@ TEST(BindingEditor, SettlesConflicts) {
     EXPECT_EQ(editor.overlay(), "format = \"cursorum-overlay\"\nversion = 1\n");
 }
 
+TEST(BindingEditor, SuitsOneHandAndOtherSticks) {
+    BindingEditor editor{profile_of(R"(
+[mode.m.action.look]
+kind = "vector"
+bind = [{ stick = "PadStickRight" }, { motion = "both" }, { left = "KeyA", right = "KeyD", up = "KeyW", down = "KeyS" }]
+[mode.m.action.lift]
+kind = "axis"
+bind = [{ axis = "PadStickLeftY" }, { minus = "KeyF", plus = "KeyR" }]
+[mode.m.action.next]
+kind = "button"
+bind = ["PadStickLeftDown", "PadThumbRight"]
+[mode.m.action.fast]
+kind = "button"
+bind = ["ControlRight+KeyP"]
+[mode.m.action.slow]
+kind = "button"
+bind = ["Shift"]
+[mode.m.action.fire]
+kind = "button"
+bind = ["MouseLeft"]
+gesture = "tap"
+)")};
+    EXPECT_TRUE(editor.invert(0, false, true));
+    EXPECT_EQ(bindings_of(editor, 0),
+              "{ stick = \"PadStickRight\", invert = \"y\" }, { motion = \"both\", invert = \"y\" }, "
+              "{ left = \"KeyA\", right = \"KeyD\", up = \"KeyW\", down = \"KeyS\" }");
+    EXPECT_TRUE(editor.invert(0, false, true));
+    EXPECT_TRUE(editor.invert(1, true, false));
+    EXPECT_TRUE(editor.swap_sticks());
+    EXPECT_EQ(bindings_of(editor, 0).substr(0, 28), "{ stick = \"PadStickLeft\" }, ");
+    EXPECT_EQ(bindings_of(editor, 1).substr(0, 66),
+              "{ axis = \"PadStickRightY\", dead_zone = 0.15, scale = -1 }, { minus");
+    EXPECT_EQ(bindings_of(editor, 2), "PadStickRightDown, PadThumbLeft");
+    EXPECT_TRUE(editor.hold_or_toggle(4));
+    EXPECT_EQ(editor.profile().action_numbered(4)->gesture, Gesture::toggle);
+    EXPECT_TRUE(editor.hold_or_toggle(4));
+    EXPECT_FALSE(editor.hold_or_toggle(5)) << "a tap is neither";
+    EXPECT_EQ(editor.out_of_reach(Side::left), (std::vector<std::uint16_t>{3, 5}));
+    EXPECT_EQ(editor.out_of_reach(Side::right), (std::vector<std::uint16_t>{})) << "each has a way on the right";
+    EXPECT_EQ(editor.out_of_reach(Side::left, Side::left), (std::vector<std::uint16_t>{3}));
+    Profile read = editor.profile();
+    BindingEditor again{profile_of("[mode.m.action.a]\nkind = \"button\"\nbind = []\n")};
+    EXPECT_EQ(again.out_of_reach(Side::left), std::vector<std::uint16_t>{0});
+    EXPECT_FALSE(again.invert(0, true, true) || again.swap_sticks()) << "nothing to change";
+}
+
 TEST(BindingText, GoesBothWays) {
     for (const auto& [kind, text] : {
              std::pair{ActionKind::button, "Space"},
@@ -174,7 +220,9 @@ TEST(BindingText, GoesBothWays) {
              {ActionKind::axis, "{ wheel = \"x\" }"},
              {ActionKind::vector, "{ left = \"KeyA\", right = \"KeyD\", up = \"KeyW\", down = \"KeyS\" }"},
              {ActionKind::vector, "{ stick = \"PadStickLeft\", scale = -2 }"},
-             {ActionKind::vector, "{ motion = \"both\" }"},
+             {ActionKind::vector, "{ motion = \"both\", invert = \"y\" }"},
+             {ActionKind::vector, "{ wheel = \"both\", scale = 3, invert = \"both\" }"},
+             {ActionKind::vector, "{ stick = \"PadStickRight\", invert = \"x\" }"},
          }) {
         std::string why;
         const auto binding = parse_binding(kind, text, &why);

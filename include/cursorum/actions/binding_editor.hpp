@@ -19,6 +19,8 @@ enum class Settle : std::uint8_t {
     keep_both  ///< they stay: one press does both
 };
 
+enum class Side : std::uint8_t { left, right };
+
 /// A binding that takes a control for itself which another one takes, too, in the same mode.
 struct BindingConflict {
     std::uint16_t action = no_action;  ///< the number of the other's handle
@@ -58,6 +60,16 @@ public:
     bool bind(std::uint16_t action, std::size_t slot, const Binding& binding, Settle how, std::string* why = nullptr);
     /// Removes a binding. Returns false if there is none.
     bool unbind(std::uint16_t action, std::size_t slot);
+    /// Inverts the sticks, axes, mice and wheels of an axis (`x`) or of a vector's x or y; its buttons stay. Returns
+    /// false if it has none.
+    bool invert(std::uint16_t action, bool x, bool y);
+    /// Swaps the left and the right stick, their axes, directions and buttons, in all bindings.
+    bool swap_sticks();
+    /// Makes a held action a toggle, or a toggle a held action. Returns false for other gestures.
+    bool hold_or_toggle(std::uint16_t action);
+    /// The actions that one hand cannot reach: none of their bindings is on that side of the keyboard (the seats'
+    /// halves) or of the pad, all buttons of a chord included. A mouse is on the side `mouse`.
+    std::vector<std::uint16_t> out_of_reach(Side hand, Side mouse = Side::right) const;
     /// Back to what was shipped: all of an action, or everything. Returns false if nothing changes.
     bool reset(std::uint16_t action);
     bool reset_all();

@@ -71,6 +71,8 @@ struct Binding {
     bool raw = false;       ///< of motion: before the system's acceleration, if the source reports it
     double dead_zone = 0;   ///< of an axis: 0 within it, linear from there to 1; at least 0, less than 1
     double scale = 1;       ///< a factor of its values; negative: inverted
+    /// Of a vector's stick, motion or wheel: one of its axes is inverted.
+    bool invert_x = false, invert_y = false;
 
     friend bool operator==(const Binding&, const Binding&) = default;
 };
