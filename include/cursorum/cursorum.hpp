@@ -33,6 +33,7 @@
 #include "cursorum/core/tick_clock.hpp"  // TickClock: a simulation's fixed steps; PictureClock: one for each picture
 
 // Not included here, for those who need them:
+//   cursorum/core/button_handlers.hpp   ButtonHandlers: functions that are called with each edge
 //   cursorum/core/device_places.hpp     DevicePlaces: a pad that comes back gets its id back
 //   cursorum/core/event.hpp             Event, EventTaker: events as values, as sources and recordings have them
 //   cursorum/core/keyboard_batch.hpp    KeyboardBatch: thousands of players' keyboards in one call
@@ -48,4 +49,8 @@
 //   cursorum/actions/profile_file.hpp   read_profile(), lay_over(): as files
 //   cursorum/actions/claim.hpp          Claim: what a dialogue keeps from the modes
 //   cursorum/actions/action_reader.hpp  ActionReader: frames in the game's own words
+//   cursorum/actions/action_handlers.hpp  ActionHandlers: functions that are called with each edge of an action
+//   cursorum/actions/binding_capture.hpp  BindingCapture: the next control that a player moves
+//   cursorum/actions/binding_editor.hpp   BindingEditor: conflicts, undo, the player's file
+//   cursorum/actions/profile_watch.hpp    ProfileWatch: files that change while the game runs
 //   cursorum/recording/replay.hpp       Replay: recordings, cut into frames

@@ -1,4 +1,4 @@
-#include "cursorum/core/handler_table.hpp"
+#include "cursorum/core/detail/handler_table.hpp"
 
 #include <algorithm>
 

@@ -5,9 +5,11 @@
 
 #include <filesystem>
 
+#include <array>
 #include <cmath>
 
 #include "actions/action_run.hpp"
+#include "core/random_events.hpp"
 #include "cursorum/actions/profile_watch.hpp"
 #include "cursorum/core/controls.hpp"
 
@@ -152,6 +154,95 @@ TEST(Rebinding, HandlesStayGoodByName) {
     ASSERT_TRUE(run.reader.rebind(run.profile));
     run.run("22-S |30 32+S |40");
     EXPECT_EQ(test::text(run.reader[old_stop].figures()), "press 1000 8 8") << "and comes back under its number";
+}
+
+/// Some of six actions in two modes, in any order, each with one of several bindings; one opens the second mode.
+Profile random_game(test::Random& random) {
+    constexpr std::array keys{KeyA, KeyB, KeyC, KeyD, Shift, PadSouth};
+    const auto key = [&] { return keys[random.below(keys.size())]; };
+    Profile profile;
+    profile.modes = {{.name = "m"}, {.name = "menu", .covers = random.one_in(2)}};
+    if (random.one_in(3)) std::swap(profile.modes[0], profile.modes[1]);
+    for (Mode& mode : profile.modes) {
+        for (int i = 0; i < 6; ++i) {
+            if (random.one_in(3)) continue;
+            const bool is_axis = i == 5;
+            Action action{.name = "a" + std::to_string(i), .kind = is_axis ? ActionKind::axis : ActionKind::button};
+            if (is_axis) {
+                action.bindings = {{.kind = Binding::Kind::pair, .buttons = {KeyA, KeyB}},
+                                   {.kind = Binding::Kind::axis}};
+                action.rise = action.fall = Duration{static_cast<std::int64_t>(random.below(30))};
+            } else {
+                action.bindings.push_back({.buttons = {key()}});
+                if (random.one_in(3)) action.bindings.push_back({.buttons = {KeyA, KeyC}});
+                action.gesture = static_cast<Gesture>(random.below(5));
+                action.gesture_time = Duration{usual_time(action.gesture) == Duration{} ? 0 : 20};
+                if (mode.name == "m" && random.one_in(4)) action.opens = "menu";
+                if (mode.name == "menu" && random.one_in(4)) action.closes = true;
+            }
+            mode.actions.insert(
+                mode.actions.begin() + static_cast<std::ptrdiff_t>(random.below(mode.actions.size() + 1)),
+                std::move(action));
+        }
+    }
+    return profile;
+}
+
+// Whatever is replaced by whatever, while keys are down: no more presses than the person made, and once all is up,
+// nothing is down but toggles, and nothing moves.
+TEST(Rebinding, NothingSticksAndNothingFires) {
+    for (std::uint64_t seed = 1; seed <= 400; ++seed) {
+        SCOPED_TRACE("seed " + std::to_string(seed));
+        test::Random random{seed};
+        Timeline timeline;
+        constexpr DeviceId pad{9};
+        timeline.desk().connect(pad, {.kind = DeviceKind::gamepad}, Time{});
+        Sampler sampler{timeline, {.start = Time{}}};
+        Profile profile = random_game(random);
+        ASSERT_FALSE(profile.problem()) << *profile.problem();
+        ActionReader reader{profile};
+        const ModeHandle m = reader.find_mode("m").value(), menu = reader.find_mode("menu").value();
+        reader.open(m);
+        constexpr std::array keys{KeyA, KeyB, KeyC, KeyD, ShiftLeft};
+        std::array<bool, keys.size()> down{};
+        std::int64_t now = 0;
+        const auto read = [&] { reader.read(sampler.advance(at(++now))); };
+        for (int frame = 0; frame < 40; ++frame) {
+            unsigned made = 0;
+            for (std::uint64_t i = random.below(4); i > 0; --i) {
+                const std::size_t k = random.below(keys.size());
+                now += static_cast<std::int64_t>(random.below(12));
+                timeline.desk().button(keys[k], down[k] = !down[k], at(now));
+                made += down[k];
+                if (random.one_in(3)) timeline.desk().axis(pad, PadStickLeftX, random.one_in(2) ? 0.8 : 0, at(now));
+            }
+            if (random.one_in(4)) {
+                profile = random_game(random);
+                std::string why;
+                ASSERT_TRUE(reader.rebind(profile, &why)) << why;
+            }
+            if (random.one_in(6)) reader.is_open(menu) ? reader.close(menu) : reader.open(menu);
+            read();
+            for (std::uint16_t number = 0; number < 40; ++number)
+                ASSERT_LE(reader[ButtonAction{number}].press_count(), made + 1) << "frame " << frame << ", " << number;
+        }
+        for (std::size_t k = 0; k < keys.size(); ++k)
+            if (down[k]) timeline.desk().button(keys[k], false, at(now));
+        timeline.desk().axis(pad, PadStickLeftX, 0, at(now));
+        for (int i = 0; i < 3; ++i) now += 100, read();
+        for (const Mode& mode : profile.modes)
+            for (const Action& action : mode.actions) {
+                const std::string name = mode.name + "." + action.name;
+                SCOPED_TRACE(name);
+                if (action.kind == ActionKind::axis) {
+                    const AxisActionReading reading = reader[reader.find_axis(name).value()];
+                    ASSERT_EQ(reading.value, 0);
+                    ASSERT_EQ(reading.integral, 0);
+                } else if (action.gesture != Gesture::toggle) {
+                    ASSERT_FALSE(reader[reader.find_button(name).value()].down());
+                }
+            }
+    }
 }
 
 TEST(ProfileWatch, GivesWhatChangedAndSaysWhatIsBroken) {

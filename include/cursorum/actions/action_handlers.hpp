@@ -6,8 +6,9 @@
 #include <utility>
 
 #include "cursorum/actions/action_reader.hpp"
+#include "cursorum/core/detail/handler_table.hpp"
 #include "cursorum/core/export.hpp"
-#include "cursorum/core/handler_table.hpp"
+#include "cursorum/core/handled_edge.hpp"
 
 namespace cursorum {
 

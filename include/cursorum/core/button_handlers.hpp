@@ -6,9 +6,10 @@
 #include <utility>
 
 #include "cursorum/core/button_reading.hpp"
+#include "cursorum/core/detail/handler_table.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/frame.hpp"
-#include "cursorum/core/handler_table.hpp"
+#include "cursorum/core/handled_edge.hpp"
 
 namespace cursorum {
 

@@ -1,4 +1,5 @@
-// What tables of handlers share: of buttons (button_handlers.hpp) and of actions (action_handlers.hpp).
+// What tables of handlers share: of buttons (button_handlers.hpp) and of actions (action_handlers.hpp). Not for
+// callers.
 #pragma once
 
 #include <cstddef>
@@ -12,22 +13,9 @@
 #include "cursorum/core/device.hpp"
 #include "cursorum/core/edge.hpp"
 #include "cursorum/core/export.hpp"
+#include "cursorum/core/handled_edge.hpp"
 
-namespace cursorum {
-
-/// What a handler is called for.
-enum class HandledEdge : std::uint8_t {
-    pressed,   ///< each press
-    released,  ///< each release of a hold that a press began
-    ended,     ///< each end of a hold, whoever ended it: released, or cancelled by focus loss, a pause, a closed mode
-    adopted,   ///< found down, without a press
-    repeated   ///< each of Cursorum's own repeats, after the frame's edges
-};
-
-/// Identifies a handler of one table. An id is never used again.
-enum class HandlerId : std::uint64_t {};
-
-namespace detail {
+namespace cursorum::detail {
 
 /// A callable, kept in place: no allocation. It is destroyed with the handler.
 class HandlerFunction {
@@ -127,5 +115,4 @@ private:
     bool has_changes_ = false, has_devices_ = false;
 };
 
-}  // namespace detail
-}  // namespace cursorum
+}  // namespace cursorum::detail
