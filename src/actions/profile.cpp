@@ -120,20 +120,36 @@ const Action* Profile::action_numbered(std::uint16_t number) const noexcept {
     return nullptr;
 }
 
+namespace {
+
 template <typename Handle>
-Handle ActionNames::look_up(std::string_view name,
-                            std::optional<Handle> (Profile::*find)(std::string_view, std::string*) const) {
+using Finder = std::optional<Handle> (Profile::*)(std::string_view, std::string*) const;
+
+/// A handle, or one of nothing and the reason, once, among the problems.
+template <typename Handle>
+Handle looked_up(const Profile& profile, std::string_view name, Finder<Handle> find,
+                 std::vector<std::string>& problems) {
     std::string why;
-    const std::optional<Handle> handle = (profile_->*find)(name, &why);
-    if (!handle && std::find(problems_.begin(), problems_.end(), why) == problems_.end())
-        problems_.push_back(std::move(why));
+    const std::optional<Handle> handle = (profile.*find)(name, &why);
+    if (!handle && std::find(problems.begin(), problems.end(), why) == problems.end())
+        problems.push_back(std::move(why));
     return handle.value_or(Handle{});
 }
 
-ButtonAction ActionNames::button(std::string_view name) { return look_up(name, &Profile::find_button); }
-AxisAction ActionNames::axis(std::string_view name) { return look_up(name, &Profile::find_axis); }
-VectorAction ActionNames::vector(std::string_view name) { return look_up(name, &Profile::find_vector); }
-ModeHandle ActionNames::mode(std::string_view name) { return look_up(name, &Profile::find_mode); }
+}  // namespace
+
+ButtonAction ActionNames::button(std::string_view name) {
+    return looked_up<ButtonAction>(*profile_, name, &Profile::find_button, problems_);
+}
+AxisAction ActionNames::axis(std::string_view name) {
+    return looked_up<AxisAction>(*profile_, name, &Profile::find_axis, problems_);
+}
+VectorAction ActionNames::vector(std::string_view name) {
+    return looked_up<VectorAction>(*profile_, name, &Profile::find_vector, problems_);
+}
+ModeHandle ActionNames::mode(std::string_view name) {
+    return looked_up<ModeHandle>(*profile_, name, &Profile::find_mode, problems_);
+}
 
 std::string ActionNames::problem() const {
     std::string all;

@@ -92,7 +92,7 @@ struct Action {
     std::string opens{};
     bool closes = false;
     WhenOpposed opposed = WhenOpposed::neutral;  ///< of pairs and crosses
-    /// Of vectors: 4 or 8, to point in one of so many directions only, or 0 for any. Of four buttons, with 4, the one
+    /// Of vectors: 4 or 8, to point only in one of that many directions, or 0 for any. Of four buttons, with 4, the one
     /// that went down last counts; a stick keeps its direction until it is clearly pushed in another one.
     std::uint8_t directions = 0;
     std::vector<std::string> formerly{};  ///< names that it had in earlier versions, by which overlays may know it
@@ -193,9 +193,6 @@ public:
     std::string problem() const;
 
 private:
-    template <typename Handle>
-    Handle look_up(std::string_view name, std::optional<Handle> (Profile::*find)(std::string_view, std::string*) const);
-
     const Profile* profile_;
     std::vector<std::string> problems_;
 };
