@@ -6,6 +6,7 @@
 #include <cerrno>
 #include <charconv>
 #include <cstring>
+#include <vector>
 
 #include "actions/binding_uses.hpp"
 #include "cursorum/actions/binding_text.hpp"
@@ -71,8 +72,92 @@ std::string binding_text(ActionKind kind, const Binding& binding) {
     return text + " }";
 }
 
+namespace {
+
+/// The kinds of devices that have a control, by its name: bit n for each.
+unsigned kinds_of(std::string_view name) noexcept {
+    const auto bit = [](DeviceKind kind) { return 1U << static_cast<unsigned>(kind); };
+    if (name.starts_with("Pad")) return bit(DeviceKind::gamepad);
+    if (name.starts_with("Mouse") || name.starts_with("Wheel")) return bit(DeviceKind::mouse);
+    return bit(DeviceKind::keyboard);
+}
+
+/// The names of a binding's controls, as they are written.
+std::vector<std::string_view> names_of(const Binding& binding) {
+    std::vector<std::string_view> names;
+    for (const Button button : binding.buttons) names.push_back(name_of(button));
+    if (binding.wheel_way != WheelWay::none) names.push_back(name_of(binding.wheel_way));
+    if (binding.lock != Button{}) names.push_back(name_of(binding.lock));
+    if (binding.kind == Binding::Kind::axis) names.push_back(name_of(binding.axis));
+    if (binding.kind == Binding::Kind::stick) names.push_back(name_of(binding.stick));
+    if (binding.kind == Binding::Kind::motion) names.push_back("MouseMotion");
+    if (binding.kind == Binding::Kind::wheel) names.push_back("Wheel");
+    return names;
+}
+
+}  // namespace
+
+const Binding* binding_for(const Action& action, DeviceKind kind) noexcept {
+    const auto has = [](const Binding& binding, DeviceKind of) {
+        const auto is_of = [of](std::string_view name) {
+            return (kinds_of(name) >> static_cast<unsigned>(of) & 1) != 0;
+        };
+        if (binding.wheel_way != WheelWay::none) return of == DeviceKind::mouse;
+        if (binding.kind == Binding::Kind::motion || binding.kind == Binding::Kind::wheel)
+            return of == DeviceKind::mouse;
+        if (binding.kind == Binding::Kind::axis || binding.kind == Binding::Kind::stick)
+            return of == DeviceKind::gamepad;
+        if (binding.lock != Button{}) return of == DeviceKind::keyboard;
+        return std::any_of(binding.buttons.begin(), binding.buttons.end(),
+                           [&](Button button) { return is_of(name_of(button)); });
+    };
+    const auto first = [&](DeviceKind of) -> const Binding* {
+        for (const Binding& binding : action.bindings)
+            if (has(binding, of)) return &binding;
+        return nullptr;
+    };
+    if (kind != DeviceKind::keyboard && kind != DeviceKind::mouse) return first(kind);
+    const Binding* const key = first(DeviceKind::keyboard);
+    return key ? key : first(DeviceKind::mouse);
+}
+
+std::string binding_label(const Binding& binding, const std::function<std::string(std::string_view name)>& label) {
+    const bool is_chord = binding.kind == Binding::Kind::chord;
+    std::string text;
+    for (const std::string_view name : names_of(binding)) {
+        std::string own = label ? label(name) : std::string{};
+        text += (text.empty()       ? ""
+                 : !is_chord        ? ", "
+                 : binding.in_order ? ">"
+                                    : "+") +
+                (own.empty() ? std::string{name} : own);
+    }
+    return text;
+}
+
+namespace {
+
+std::string shaping_text(const DeviceShaping& shaping) {
+    std::string text = "\n[shaping]\npress = " + number_text(shaping.thresholds.press) +
+                       "\nrelease = " + number_text(shaping.thresholds.release) + "\n";
+    const auto add = [&](std::string_view name, const ResponseCurve& curve, const char* more) {
+        text += std::string{name} + " = { dead_zone = " + number_text(curve.dead_zone) +
+                ", outer_zone = " + number_text(curve.outer_zone) + ", curve = " + number_text(curve.curve) + more +
+                " }\n";
+    };
+    for (std::uint8_t i = 0; i < stick_kinds; ++i)
+        add(name_of(Stick{i}), shaping.sticks[i].response,
+            shaping.sticks[i].directions == StickDirections::eight ? ", directions = 8" : ", directions = 4");
+    for (std::uint8_t i = 0; i < 2; ++i)
+        add(name_of(Axis{static_cast<std::uint8_t>(2 * stick_kinds + i)}), shaping.pulls[i].response, "");
+    return text;
+}
+
+}  // namespace
+
 std::string overlay_text(const Profile& shipped, const Profile& changed) {
     std::string text = "format = \"cursorum-overlay\"\nversion = 1\n";
+    if (changed.shaping && changed.shaping != shipped.shaping) text += shaping_text(*changed.shaping);
     for (std::size_t m = 0; m < std::min(shipped.modes.size(), changed.modes.size()); ++m) {
         const Mode &before = shipped.modes[m], &now = changed.modes[m];
         if (before.covers != now.covers)

@@ -224,6 +224,10 @@ std::optional<std::string> Profile::problem() const {
     const auto too_many = [](const char* what, std::size_t count, unsigned most) {
         return std::to_string(count) + " " + what + "; at most " + std::to_string(most);
     };
+    if (shaping && !shaping->is_valid())
+        return "a shaping that no device can have: dead_zone + outer_zone must be below 1, curve 0 to 1, and release "
+               "less "
+               "than press";
     if (modes.size() > mode_capacity) return too_many("modes", modes.size(), mode_capacity);
     std::size_t actions = 0, switches = 0, sources = 0;
     for (auto mode = modes.begin(); mode != modes.end(); ++mode) {

@@ -59,7 +59,7 @@ public:
 
     bool read(const toml::table& root) {
         const std::string_view format = is_overlay_ ? "cursorum-overlay" : "cursorum-profile";
-        bool ok = known_members(root, std::array<std::string_view, 4>{"format", "version", "title", "mode"});
+        bool ok = known_members(root, std::array<std::string_view, 5>{"format", "version", "title", "mode", "shaping"});
         const toml::node* const given = root.get("format");
         if (!given) return fail(root, "no \"format\"", "format = " + quoted(format));
         if (given->value_exact<std::string>() != format) return fail(*given, found_text(*given), quoted(format));
@@ -67,7 +67,9 @@ public:
         if (!version) return fail(root, "no \"version\"", "version = 1");
         if (version->value_exact<std::int64_t>() != 1) return fail(*version, found_text(*version), "1");
         if (const toml::node* title = root.get("title")) ok &= text_of(*title, profile_.title);
+        if (const toml::node* shaping = root.get("shaping")) ok &= read_shaping(*shaping);
         const toml::table* modes = nullptr;
+        if (!root.contains("mode") && is_overlay_) return ok;
         if (!table_of(root, "mode", modes)) return false;
         for (const Entry& entry : in_file_order(*modes)) ok &= read_mode(entry.name, *entry.node);
         if (!ok) return false;
@@ -181,6 +183,50 @@ private:
             }
         }
         return fail(node, found_text(node), "one of " + expected, text ? did_you_mean(*text, names) : "");
+    }
+
+    bool read_shaping(const toml::node& node) {
+        const toml::table* const table = node.as_table();
+        if (!table) return fail(node, found_text(node), "a table [shaping]");
+        bool ok = known_members(*table, std::array<std::string_view, 6>{
+                                            "press", "release", name_of(Stick{0}), name_of(Stick{1}),
+                                            name_of(Axis{2 * stick_kinds}), name_of(Axis{2 * stick_kinds + 1})});
+        DeviceShaping& shaping = profile_.shaping ? *profile_.shaping : profile_.shaping.emplace();
+        const auto number = [&](const toml::table& of, const char* name, double& value) {
+            if (const toml::node* given = of.get(name)) ok &= number_of(*given, 0, 1, value);
+        };
+        number(*table, "press", shaping.thresholds.press);
+        number(*table, "release", shaping.thresholds.release);
+        const auto response = [&](std::string_view name, ResponseCurve& curve, StickShaping* stick) {
+            const toml::node* const given = table->get(name);
+            if (!given) return;
+            const toml::table* const of = given->as_table();
+            if (!of) {
+                ok = fail(*given, found_text(*given),
+                          "a table such as { dead_zone = 0.15, outer_zone = 0.05, curve = 0 }");
+                return;
+            }
+            static constexpr std::array<std::string_view, 4> members{"dead_zone", "outer_zone", "curve", "directions"};
+            ok &= known_members(*of, std::span{members}.first(stick ? 4 : 3));
+            number(*of, "dead_zone", curve.dead_zone);
+            number(*of, "outer_zone", curve.outer_zone);
+            number(*of, "curve", curve.curve);
+            if (const toml::node* directions = stick ? of->get("directions") : nullptr) {
+                const auto count = directions->value_exact<std::int64_t>();
+                if (count != 4 && count != 8)
+                    ok = fail(*directions, found_text(*directions), "4 or 8");
+                else
+                    stick->directions = count == 8 ? StickDirections::eight : StickDirections::four;
+            }
+        };
+        for (std::uint8_t i = 0; i < stick_kinds; ++i)
+            response(name_of(Stick{i}), shaping.sticks[i].response, &shaping.sticks[i]);
+        for (std::uint8_t i = 0; i < 2; ++i)
+            response(name_of(Axis{static_cast<std::uint8_t>(2 * stick_kinds + i)}), shaping.pulls[i].response, nullptr);
+        if (ok && !shaping.is_valid())
+            ok = fail(node, "a shaping that no device can have",
+                      "dead_zone + outer_zone below 1, curve 0 to 1, release less than press");
+        return ok;
     }
 
     bool read_mode(std::string_view name, const toml::node& node) {

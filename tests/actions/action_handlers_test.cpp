@@ -48,8 +48,10 @@ repeats come last, at the frame's end : open:m 2+L |20 : 2p2 20R2 20R2
             EXPECT_TRUE(handlers.follow(walks, ButtonAction{1}) && handlers.follow(horn, ButtonAction{0}));
             EXPECT_FALSE(handlers.add(HandledEdge::pressed, ButtonAction{}, [](const ActionEvent&) {}));
             run.on_read = [&] { handlers.run(run.reader); };
-            run.view = [&] { const std::string calls = std::exchange(text, "");
-                             return (calls.empty() ? "-" : calls) + (walks ? " walk" : "") + (horn ? " horn" : ""); };
+            run.view = [&] {
+                const std::string calls = std::exchange(text, "");
+                return (calls.empty() ? "-" : calls) + (walks ? " walk" : "") + (horn ? " horn" : "");
+            };
             return run.run(script);
         });
 }

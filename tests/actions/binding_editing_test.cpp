@@ -244,6 +244,32 @@ TEST(BindingText, GoesBothWays) {
     }
 }
 
+TEST(BindingText, IsShownWithLabelsOfTheDeviceInUse) {
+    const Profile profile = profile_of(R"(
+[mode.m.action.lock]
+kind = "button"
+bind = ["MouseLeft", "Control+KeyL", "PadSouth"]
+[mode.m.action.look]
+kind = "vector"
+bind = [{ motion = "both" }, { stick = "PadStickRight" }]
+)");
+    const auto label = [](std::string_view name) -> std::string {
+        return name == "Control" ? "Strg" : name == "PadSouth" ? "(lower)" : "";
+    };
+    const auto shown = [&](std::size_t action, DeviceKind kind) {
+        const Binding* const binding = binding_for(profile.modes[0].actions[action], kind);
+        return binding ? binding_label(*binding, label) : "none";
+    };
+    EXPECT_EQ(shown(0, DeviceKind::keyboard), "Strg+KeyL");
+    EXPECT_EQ(shown(0, DeviceKind::mouse), "Strg+KeyL");
+    EXPECT_EQ(shown(0, DeviceKind::gamepad), "(lower)");
+    EXPECT_EQ(shown(0, DeviceKind::touch), "none");
+    EXPECT_EQ(shown(1, DeviceKind::keyboard), "MouseMotion");
+    EXPECT_EQ(shown(1, DeviceKind::gamepad), "PadStickRight");
+    EXPECT_EQ(binding_label({.kind = Binding::Kind::pair, .buttons = {controls::KeyF, controls::KeyR}}, {}),
+              "KeyF, KeyR");
+}
+
 TEST(Overlay, IsWhatDiffersAndReadsAsTheSame) {
     for (std::uint64_t seed = 1; seed <= 300; ++seed) {
         SCOPED_TRACE("seed " + std::to_string(seed));
@@ -254,7 +280,12 @@ TEST(Overlay, IsWhatDiffersAndReadsAsTheSame) {
             Mode& mode = changed.modes[random.below(2)];
             Action& action = mode.actions[random.below(mode.actions.size())];
             const auto ms = [&] { return Duration{static_cast<std::int64_t>(1 + random.below(900)) * 1'000'000}; };
-            switch (random.below(7)) {
+            switch (random.below(8)) {
+                case 7:
+                    changed.shaping.emplace().sticks[1].response.dead_zone =
+                        0.01 * static_cast<double>(random.below(50));
+                    changed.shaping->sticks[0].directions = StickDirections::eight;
+                    break;
                 case 0: mode.covers = !mode.covers; break;
                 case 1: action.bindings.clear(); break;
                 case 2:

@@ -79,6 +79,12 @@ TEST(ProfileCheck, FindsEveryErrorOfAFile) {
              {a + "kind = \"vector\"\nbind = []\ndirections = 5\n", "6: 5"},
              {a + "kind = \"axis\"\nbind = []\ndirections = 4\n", "6: 4"},
              {a + "kind = \"vector\"\nbind = []\nrepeat = { cap = 1 }\n", "6: the member \"repeat\""},
+             {"[shaping]\npress = 2\nPadStickLeft = { dead_zone = 0.1, dedzone = 1 }\nPadPullLeft = { directions = 4 "
+              "}\nx = "
+              "1\n[mode.m]\n",
+              "4: 2.000000\n5: the member \"dedzone\"\n6: the member \"directions\"\n7: the member \"x\""},
+             {"[shaping]\nPadStickLeft = { dead_zone = 0.6, outer_zone = 0.5 }\n[mode.m]\n",
+              "3: a shaping that no device can have"},
              {"mode = 3", "3: 3"},
              {"[mode]\nm = 3", "4: 3"},
              {"[mode.m]\naction = 3", "4: 3"},

@@ -72,7 +72,8 @@ TEST(ProfileFile, TellsWhatIsWrongAndWhere) {
     };
     const Case cases[] = {
         {"titel = \"x\"",
-         "quay.toml:3: found the member \"titel\"; expected one of format, version, title, mode; did you mean title?"},
+         "quay.toml:3: found the member \"titel\"; expected one of format, version, title, mode, shaping; did you "
+         "mean "},
         {"[mode.m.action.a]\nkind = \"button\"\nbind = [\"Spcae\"]",
          "quay.toml:5: found the control \"Spcae\"; expected the name of a button; did you mean Space?"},
         {"[mode.m.action.a]\nkind = \"button\"\nbind = [\"Space+\", \"KeyW+Nothing+KeyE\"]",

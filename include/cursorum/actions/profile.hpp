@@ -11,6 +11,7 @@
 #include "cursorum/core/control.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/repeat.hpp"
+#include "cursorum/core/shaping.hpp"
 
 namespace cursorum {
 
@@ -143,6 +144,9 @@ inline constexpr unsigned mode_capacity = 16, action_capacity = 128, switch_capa
 struct CURSORUM_API Profile {
     std::string title;
     std::vector<Mode> modes;
+    /// How pads are shaped, for the game to set when one connects, and again when the profile changes:
+    /// `desk.set_shaping(pad, *profile.shaping)`. Nothing: as by default.
+    std::optional<DeviceShaping> shaping{};
 
     /// Finds an action by "mode.action", or by its name alone if only one mode has it. Returns nothing for an
     /// unknown name; then `why`, if given, contains what was found, what was expected, and a near name.
