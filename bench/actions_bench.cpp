@@ -2,6 +2,7 @@
 
 #include <benchmark/benchmark.h>
 
+#include <array>
 #include <cstdio>
 #include <string>
 #include <unordered_map>
@@ -139,6 +140,41 @@ void by_strings(benchmark::State& state) {
     if (sum == 0 && state.iterations() > 100) differ("actions by strings");
 }
 
+/// As it is often written: two arrays of levels, and a map from names; no frame of ours.
+void by_strings_over_arrays(benchmark::State& state) {
+    std::unordered_map<std::string, std::vector<Button>> map;
+    std::vector<std::string> names;
+    for (unsigned action = 0; action < action_count; ++action) {
+        names.push_back(name(action));
+        for (unsigned i = 0; i < bindings(action); ++i) map[names.back()].push_back(bound(action, i));
+    }
+    std::array<bool, button_capacity> now{}, before{};
+    std::size_t next = 0;
+    std::uint64_t sum = 0;
+    time_rounds(
+        state, "frame", frames_a_round, [] {},
+        [&] {
+            for (unsigned frame = 0; frame < frames_a_round; ++frame) {
+                before = now;
+                for (unsigned i = 0; i < per_frame; ++i, next = (next + 1) % stream().size())
+                    now[stream()[next].button.number] = stream()[next].down;
+                std::uint64_t here = 0;
+                for (const std::string& name : names) {
+                    bool pressed = false, down = false;
+                    for (const Button button : map.at(name)) {
+                        pressed |= now[button.number] && !before[button.number];
+                        down |= now[button.number];
+                    }
+                    here += one_by_one(pressed + down);
+                }
+                sum += here;
+                benchmark::ClobberMemory();
+            }
+        });
+    benchmark::DoNotOptimize(sum);
+    if (sum == 0 && state.iterations() > 100) differ("actions by strings over arrays");
+}
+
 void readings(benchmark::State& state) {
     ActionReader reader{profile()};
     reader.open(ModeHandle{0});
@@ -214,6 +250,7 @@ void add_actions_benchmarks() {
     add("frames alone", alone);
     add("64 actions", by_reader);
     add("64 actions by strings", by_strings);
+    add("64 actions by strings over arrays", by_strings_over_arrays);
     add("1024 actions' pressed()", readings);
     add("1024 buttons' pressed()", button_readings);
     add("a quiet frame", [](benchmark::State& s) { quiet_frames<false>(s, profile(), {}); });
@@ -227,6 +264,8 @@ void report_actions(RatioReporter& report) {
     std::printf("\n64 actions of 1 to 4 bindings, 2 button events a frame\n\n");
     report.row("reading the frame and all actions / by strings, OR-ing bindings", "64 actions", "64 actions by strings",
                "frames alone", 1.0 / 18);
+    report.row("the frame and all actions / by strings, over two bool arrays", "64 actions",
+               "64 actions by strings over arrays", 1.0 / 8);
     report.row("an action's pressed() / a button's", "1024 actions' pressed()", "1024 buttons' pressed()",
                "frames alone", 2);
     constexpr const char* copy = "copy 16 bytes into a queue";

@@ -169,15 +169,20 @@ inline void ActionReaderCore::forget_levels(const Record& record) noexcept {
     last_[record.action] = 0;
 }
 
-inline void ActionReaderCore::clear() noexcept {
-    record_count_ = 0;
+void ActionReaderCore::clear_all_else() noexcept {
     steps_.clear();
     turns_.clear();
     turned_ = 0;
     segments_.clear();
     mode_turns_.clear();
     in_order_.clear();
+}
+
+inline void ActionReaderCore::clear() noexcept {
+    record_count_ = 0;
     if (std::exchange(has_system_repeats_, false)) system_repeats_ = {};
+    if (map_->has_only_edges) return;
+    clear_all_else();
     for (unsigned word = 0; word < lively_.size(); ++word)
         for (std::uint64_t rest = lively_[word]; rest != 0; rest &= rest - 1) {
             const unsigned action = word * 64 + static_cast<unsigned>(std::countr_zero(rest));

@@ -78,6 +78,7 @@ private:
     bool try_open_frame(const FrameCore& frame) noexcept;
     void skip_gestures() noexcept;
     void clear() noexcept;
+    void clear_all_else() noexcept;
     template <typename Includes>
     void read_part(const FrameCore& frame, Includes&& includes);
     void read_unclaimed(const FrameCore& frame);
@@ -176,6 +177,7 @@ private:
     unsigned locks_ = 0;  // that are on now
     // Actions that open or close modes and were pressed by the present event.
     std::vector<std::uint16_t> turning_;
+    bool is_turning_ = false;           // there are any
     std::vector<ModeTurn> mode_turns_;  // in the frame
     std::vector<Segment> segments_;     // none: one for the whole frame, as the state has it
     std::vector<Injected> injected_;

@@ -27,6 +27,8 @@ ActionMap::ActionMap(const Profile& of, const ActionMap* before) {
     }
     has_turns = !of_wheel.empty() || !of_locks.empty();
     has_more_than_edges = !moving.empty() || !lasting.empty();
+    turns_modes = std::any_of(actions.begin(), actions.end(), [](const Row& row) { return row.turns_modes(); });
+    has_only_edges = !has_turns && !has_more_than_edges && !turns_modes;
 }
 
 std::uint8_t ActionMap::mode_named(std::string_view name) const noexcept {

@@ -107,6 +107,8 @@ struct ActionMap {
 
     bool has_turns = false;            // something comes between buttons' edges: steps of the wheel, locks
     bool has_more_than_edges = false;  // something is left to do when all edges are taken
+    bool turns_modes = false;          // an action opens or closes one
+    bool has_only_edges = false;       // none of these
 
     /// Of a profile that has no problem. What `before` has keeps its number, by its name or one that it had formerly.
     explicit ActionMap(const Profile& of, const ActionMap* before = nullptr);

@@ -104,7 +104,7 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
     if (Owner::is_mode(owner)) turn_switches(button, owner, down, by_person, time);
     if (state_.stale_switches != 0 && !down) [[unlikely]]
         freshen(button);
-    if (!turning_.empty()) [[unlikely]]
+    if (is_turning_) [[unlikely]]
         turn_modes(time);
 }
 

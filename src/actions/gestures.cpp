@@ -138,7 +138,7 @@ void ActionReaderCore::run_timers(std::int64_t until) {
         if (due > until || due == INT64_MAX) return;
         if (map_->actions[next].debounce != 0) settle(next, due);
         if (map_->actions[next].gesture == Gesture::long_press) last_long_enough(next, due);
-        if (!turning_.empty()) turn_modes(due);
+        if (is_turning_) turn_modes(due);
     }
 }
 

@@ -56,7 +56,7 @@ void ActionReaderCore::set_locks(unsigned on, bool by_person, std::int64_t time)
         const bool down = is_on && (state_.visible >> it.mode & 1) != 0 && state_.stale_members[number] == 0;
         if (down != state_.switches[number].is_down) set_switch(number, down, by_person, time);
     }
-    if (by_person && !turning_.empty()) turn_modes(time);
+    if (by_person && is_turning_) turn_modes(time);
 }
 
 // What comes between edges, in the order of time. At one time edges come first: a key that is held while a wheel turns
@@ -107,7 +107,7 @@ void ActionReaderCore::turn_wheel(WheelWay way, std::int64_t time) {
         set_switch(number, true, true, time);
         set_switch(number, false, true, time);
     }
-    if (!turning_.empty()) turn_modes(time);
+    if (is_turning_) turn_modes(time);
 }
 
 namespace {

@@ -140,7 +140,9 @@ void ActionReaderCore::start_with_openings() {
 }
 
 void ActionReaderCore::note_press(std::uint16_t action) noexcept {
-    if (map_->actions[action].turns_modes()) turning_.push_back(action);
+    if (!map_->actions[action].turns_modes()) return;
+    turning_.push_back(action);
+    is_turning_ = true;
 }
 
 // Actions were pressed that open or close modes: within the frame, at that moment. First closes, then opens.
@@ -155,6 +157,7 @@ void ActionReaderCore::turn_modes(std::int64_t time) {
     for (const std::uint16_t action : turning_)
         note(open(map_->actions[action].opens), action, map_->actions[action].opens, true);
     turning_.clear();
+    is_turning_ = false;
     if (!state_.reopens) return;
     const Segment before{state_.t0, state_.visible, state_.flow_owners};
     apply_openings(time);
@@ -166,7 +169,8 @@ void ActionReaderCore::turn_modes(std::int64_t time) {
             steps_.push_back({time, {}, static_cast<std::uint32_t>(steps_.size()), i, stops});
     }
     if (!map_->of_locks.empty()) set_locks(locks_, false, time);
-    if (!turning_.empty()) turning_.clear();  // what is adopted and cancelled presses nothing
+    turning_.clear();  // what is adopted and cancelled presses nothing
+    is_turning_ = false;
 }
 
 void ActionReaderCore::begin_segment(std::int64_t time, const Segment& before) {

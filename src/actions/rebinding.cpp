@@ -91,6 +91,7 @@ void ActionReaderCore::apply_bindings() {
     ++state_.bindings;
     state_.reopens = true;
     map_ = std::move(next_map_);
+    if (map_->has_only_edges) clear_all_else();  // no frame does so from now on
     enliven_all();
 }
 
@@ -162,7 +163,7 @@ void ActionReaderCore::apply_injected(const Injected& what) {
     if (std::exchange(state_.injected_down[what.action], what.down) == what.down) return;
     const Effect effect = merge(state_.buttons[what.action].holders, kind_of(what.down, true), true);
     if (effect != Effect::none) deliver(what.action, effect, time);
-    if (!turning_.empty()) turn_modes(time);
+    if (is_turning_) turn_modes(time);
 }
 
 }  // namespace cursorum
