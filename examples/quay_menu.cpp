@@ -97,7 +97,7 @@ private:
                 break;
             case resume_line: actions_.close(menu_); break;
             default:
-                // Nothing else hears what is pressed now.
+                // Nothing else receives what is pressed from now on.
                 claim_ = actions_.claim({.everything = true});
                 capture_.emplace(CaptureOptions{.limit = std::chrono::seconds{5}, .chords = true});
                 say("   press a control for " + text_of(line_) + " (Escape: none)");

@@ -7,6 +7,7 @@
 #include <utility>
 
 #include "actions/edges.hpp"
+#include "actions/finding.hpp"
 #include "core/rules/chains.hpp"
 #include "core/rules/figure_tally.hpp"
 
@@ -336,10 +337,9 @@ std::optional<VectorAction> ActionReader::find_vector(std::string_view name, std
     return number ? std::optional{VectorAction{*number}} : std::nullopt;
 }
 std::optional<ModeHandle> ActionReader::find_mode(std::string_view name, std::string* why) const {
-    const ModeHandle mode{core_->latest_map().mode_named(name)};
-    if (mode != ModeHandle{}) return mode;
-    if (why) *why = "found \"" + std::string{name} + "\"; expected the name of a mode";
-    return std::nullopt;
+    const std::vector<std::string>& names = core_->latest_map().mode_names;
+    const auto number = detail::find_mode({names.begin(), names.end()}, name, why);
+    return number ? std::optional{ModeHandle{*number}} : std::nullopt;
 }
 
 bool ActionReader::inject(ButtonAction action, bool down, Time when) { return core_->inject(action, down, when); }

@@ -189,9 +189,6 @@ private:
     // Of the holding ones, those whose integral is that of a frame of this length.
     ActionBits held_{};
     double held_length_ = 0;
-    static bool has(const ActionBits& bits, unsigned action) noexcept {
-        return (bits[action / 64] >> action % 64 & 1) != 0;
-    }
     void enliven(unsigned action) noexcept;
     void enliven_all() noexcept;
 };

@@ -13,6 +13,11 @@ bool is_captured(Button button) noexcept {
     return button.number < first_of_axes || side >= 2 * 2 * stick_kinds;
 }
 
+// What counts: one device, or all of the persons'. A bot's input is never captured.
+DeviceFrame part_of(const Frame& frame, DeviceId device) {
+    return device == DeviceId{} ? frame.on(Origin::person) : frame.on(device);
+}
+
 }  // namespace
 
 BindingCapture::State BindingCapture::read(const Frame& frame) {
@@ -21,12 +26,9 @@ BindingCapture::State BindingCapture::read(const Frame& frame) {
     if (!has_begun_) {
         has_begun_ = true;
         begin_ = frame.end();
-        for (std::uint8_t i = 0; i < axis_kinds; ++i)
-            axes_[i] =
-                options_.device == DeviceId{} ? frame.axis(Axis{i}).now : frame.on(options_.device).axis(Axis{i}).now;
-        for (std::uint8_t i = 0; i < stick_kinds; ++i)
-            sticks_[i] = options_.device == DeviceId{} ? frame.stick(Stick{i}).now
-                                                       : frame.on(options_.device).stick(Stick{i}).now;
+        const DeviceFrame part = part_of(frame, options_.device);
+        for (std::uint8_t i = 0; i < axis_kinds; ++i) axes_[i] = part.axis(Axis{i}).now;
+        for (std::uint8_t i = 0; i < stick_kinds; ++i) sticks_[i] = part.stick(Stick{i}).now;
         return state_;
     }
     read_buttons(frame);
@@ -39,6 +41,7 @@ BindingCapture::State BindingCapture::read(const Frame& frame) {
 
 void BindingCapture::read_buttons(const Frame& frame) {
     const bool captures = options_.kind == ActionKind::button;
+    const DeviceFrame part = part_of(frame, options_.device);
     for (const Edge& edge : frame.all_edges()) {
         if (edge.kind == EdgeKind::press && options_.stop && edge.button == options_.stop) return end(State::stopped);
         if (!captures || (options_.device != DeviceId{} && edge.device != options_.device)) continue;
@@ -50,7 +53,7 @@ void BindingCapture::read_buttons(const Frame& frame) {
             binding_ = {};
         }
         if (edge.kind != EdgeKind::press || !is_captured(edge.button) || options_.ignored.contains(edge.button) ||
-            held_.contains(edge.button))
+            held_.contains(edge.button) || part[edge.button].press_count() == 0)
             continue;
         held_.insert(edge.button);
         binding_.kind = Binding::Kind::chord;
@@ -58,7 +61,7 @@ void BindingCapture::read_buttons(const Frame& frame) {
         if (!options_.chords || binding_.buttons.size() == chord_capacity) return end(State::captured);
     }
     if (!captures || !options_.wheel) return;
-    frame.pointer().for_each_wheel_step([this](Time, WheelSteps steps) {
+    part.pointer().for_each_wheel_step([this](Time, WheelSteps steps) {
         if (state_ != State::waiting || steps == WheelSteps{}) return;
         binding_.kind = Binding::Kind::chord;
         binding_.wheel_way = steps.y > 0   ? WheelWay::up
@@ -70,18 +73,14 @@ void BindingCapture::read_buttons(const Frame& frame) {
 }
 
 void BindingCapture::read_axes(const Frame& frame) {
+    const DeviceFrame part = part_of(frame, options_.device);
     for (std::uint8_t i = 0; i < axis_kinds; ++i) {
         const Axis axis{i};
         double farthest = 0;
         const auto look = [&](double value) {
             if (std::abs(value - axes_[i]) > std::abs(farthest)) farthest = value - axes_[i];
         };
-        if (options_.device == DeviceId{}) {
-            if (frame.axis(axis) == AxisReading{} && axes_[i] == 0) continue;
-            frame.for_each_value(axis, [&](Time, double value) { look(value); });
-        } else {
-            look(frame.on(options_.device).axis(axis).now);
-        }
+        part.for_each_value(axis, [&](Time, double value) { look(value); });
         if (std::abs(farthest) < options_.travel) continue;
         constexpr double usual_dead_zone = 0.15;
         binding_ = {.kind = Binding::Kind::axis, .axis = axis, .scale = farthest < 0 ? -1.0 : 1.0};
@@ -91,6 +90,7 @@ void BindingCapture::read_axes(const Frame& frame) {
 }
 
 void BindingCapture::read_sticks(const Frame& frame) {
+    const DeviceFrame part = part_of(frame, options_.device);
     for (std::uint8_t i = 0; i < stick_kinds; ++i) {
         const Stick stick{i};
         const auto look = [&](Vector2 value) {
@@ -100,10 +100,7 @@ void BindingCapture::read_sticks(const Frame& frame) {
                 end(State::captured);
             }
         };
-        if (options_.device == DeviceId{})
-            frame.for_each_value(stick, [&](Time, Vector2 value) { look(value); });
-        else
-            look(frame.on(options_.device).stick(stick).now);
+        part.for_each_value(stick, [&](Time, Vector2 value) { look(value); });
     }
 }
 

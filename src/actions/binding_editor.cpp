@@ -57,7 +57,7 @@ bool BindingEditor::bind(std::uint16_t action, std::size_t slot, const Binding& 
         return false;
     };
     const Action* const own = now_.action_numbered(action);
-    if (!own) return fail("there is no such action");
+    if (!own) return fail("found action " + std::to_string(action) + ", which does not exist");
     if (slot > own->bindings.size())
         return fail("found binding " + std::to_string(slot) + "; expected 0 to " +
                     std::to_string(own->bindings.size()));
@@ -126,19 +126,19 @@ bool is_analogue(const Binding& binding) noexcept {
            binding.kind != Binding::Kind::cross;
 }
 
-Side side_of(Button button, Side mouse) {
+Hand side_of(Button button, Hand mouse) {
     const std::string_view name = name_of(button);
     if (button.number >= first_mouse_button && button.number < end_of_mouse_buttons) return mouse;
-    if (!name.starts_with("Pad")) return left_half().contains(button) ? Side::left : Side::right;
-    for (const auto& [part, side] : {std::pair{"PadStickLeft", Side::left},
-                                     {"PadStickRight", Side::right},
-                                     {"PadHat", Side::left},
-                                     {"PadSelect", Side::left}})
+    if (!name.starts_with("Pad")) return left_half().contains(button) ? Hand::left : Hand::right;
+    for (const auto& [part, side] : {std::pair{"PadStickLeft", Hand::left},
+                                     {"PadStickRight", Hand::right},
+                                     {"PadHat", Hand::left},
+                                     {"PadSelect", Hand::left}})
         if (name.starts_with(part)) return side;
-    return name.ends_with("Left") ? Side::left : Side::right;
+    return name.ends_with("Left") ? Hand::left : Hand::right;
 }
 
-bool is_reached(const Binding& binding, Side hand, Side mouse) {
+bool is_reached(const Binding& binding, Hand hand, Hand mouse) {
     // A key that stands on both sides is on this one.
     const auto reaches = [&](Button button) {
         bool any = false;
@@ -147,7 +147,7 @@ bool is_reached(const Binding& binding, Side hand, Side mouse) {
     };
     if (!std::all_of(binding.buttons.begin(), binding.buttons.end(), reaches)) return false;
     const auto is_side = [&](std::string_view name) {
-        return (name.find("Left") != name.npos ? Side::left : Side::right) == hand;
+        return (name.find("Left") != name.npos ? Hand::left : Hand::right) == hand;
     };
     switch (binding.kind) {
         case Binding::Kind::axis: return is_side(name_of(binding.axis));
@@ -195,7 +195,7 @@ bool BindingEditor::hold_or_toggle(std::uint16_t action) {
     return commit(std::move(changed));
 }
 
-std::vector<std::uint16_t> BindingEditor::out_of_reach(Side hand, Side mouse) const {
+std::vector<std::uint16_t> BindingEditor::out_of_reach(Hand hand, Hand mouse) const {
     std::vector<std::uint16_t> actions;
     std::uint16_t number = 0;
     for (const Mode& mode : now_.modes)

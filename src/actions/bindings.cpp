@@ -3,7 +3,7 @@
 #include <algorithm>
 
 #include "actions/action_state.hpp"
-#include "cursorum/core/near_name.hpp"
+#include "actions/finding.hpp"
 
 namespace cursorum {
 
@@ -75,27 +75,11 @@ void ActionMap::number(const Profile& of) {
 }
 
 std::optional<std::uint16_t> ActionMap::find(std::string_view name, ActionKind kind, std::string* why) const {
-    std::optional<std::uint16_t> found;
-    std::vector<std::string> names;
-    unsigned count = 0;  // of modes that have it
-    for (std::size_t i = 0; i < known.size(); ++i) {
-        const Known& it = known[i];
-        if (it.is_gone || it.action.kind != kind) continue;
-        const std::string full = mode_names[it.mode] + "." + it.action.name;
-        names.push_back(it.action.name);
-        names.push_back(full);
-        if (full == name) return static_cast<std::uint16_t>(i);
-        if (it.action.name != name) continue;
-        if (count++ == 0) found = static_cast<std::uint16_t>(i);
-    }
-    if (count > 1) found.reset();
-    if (!found && why) {
-        const std::vector<std::string_view> views{names.begin(), names.end()};
-        const std::string_view near = near_name(name, views);
-        *why = "found \"" + std::string{name} + "\"; expected the name of an action of this kind" +
-               (near.empty() ? "" : "; did you mean \"" + std::string{near} + "\"?");
-    }
-    return found;
+    std::vector<detail::NamedAction> named;
+    for (std::size_t i = 0; i < known.size(); ++i)
+        if (!known[i].is_gone)
+            named.push_back({mode_names[known[i].mode], &known[i].action, static_cast<std::uint16_t>(i)});
+    return detail::find_action(named, name, kind, why);
 }
 
 void ActionMap::add(const Action& action, std::uint8_t mode) {

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "actions/binding_uses.hpp"
+#include "actions/finding.hpp"
 #include "cursorum/actions/binding_text.hpp"
 #include "cursorum/actions/profile_file.hpp"
 
@@ -27,14 +28,14 @@ std::string span_text_of(Duration span) {
     return ns % ms == 0 ? std::to_string(ns / ms) + "ms" : std::to_string(ns) + "ns";
 }
 
-std::string in_quotes(std::string_view text) { return '"' + std::string{text} + '"'; }
+using detail::quoted;
 
 /// A key of a TOML table. Names have neither quotes nor backslashes.
 std::string key_text(std::string_view name) {
     const auto is_bare = [](char c) {
         return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_' || c == '-';
     };
-    return std::all_of(name.begin(), name.end(), is_bare) ? std::string{name} : in_quotes(name);
+    return std::all_of(name.begin(), name.end(), is_bare) ? std::string{name} : quoted(name);
 }
 
 }  // namespace
@@ -47,28 +48,28 @@ std::string binding_text(ActionKind kind, const Binding& binding) {
     const auto add_buttons = [&](std::initializer_list<const char*> names) {
         auto button = binding.buttons.begin();
         for (const char* name : names)
-            if (button != binding.buttons.end()) add(name, in_quotes(name_of(*button++)));
+            if (button != binding.buttons.end()) add(name, quoted(name_of(*button++)));
     };
     const bool is_vertical = binding.vertical, is_vector = kind == ActionKind::vector;
     switch (binding.kind) {
         case Binding::Kind::chord:
             if (binding.lock == Button{}) return detail::chord_text(binding);
-            add("lock", in_quotes(name_of(binding.lock)));
+            add("lock", quoted(name_of(binding.lock)));
             return text + " }";
         case Binding::Kind::pair: add_buttons({"minus", "plus"}); break;
         case Binding::Kind::cross: add_buttons({"left", "right", "up", "down"}); break;
         case Binding::Kind::axis:
-            add("axis", in_quotes(name_of(binding.axis)));
+            add("axis", quoted(name_of(binding.axis)));
             add("dead_zone", number_text(binding.dead_zone));
             break;
-        case Binding::Kind::stick: add("stick", in_quotes(name_of(binding.stick))); break;
-        case Binding::Kind::motion: add("motion", in_quotes(is_vector ? "both" : is_vertical ? "y" : "x")); break;
-        case Binding::Kind::wheel: add("wheel", in_quotes(is_vector ? "both" : is_vertical ? "y" : "x")); break;
+        case Binding::Kind::stick: add("stick", quoted(name_of(binding.stick))); break;
+        case Binding::Kind::motion: add("motion", quoted(is_vector ? "both" : is_vertical ? "y" : "x")); break;
+        case Binding::Kind::wheel: add("wheel", quoted(is_vector ? "both" : is_vertical ? "y" : "x")); break;
     }
     if (binding.raw) add("raw", "true");
     if (binding.scale != 1) add("scale", number_text(binding.scale));
     if (binding.invert_x || binding.invert_y)
-        add("invert", in_quotes(!binding.invert_y ? "x" : binding.invert_x ? "both" : "y"));
+        add("invert", quoted(!binding.invert_y ? "x" : binding.invert_x ? "both" : "y"));
     return text + " }";
 }
 
@@ -170,26 +171,26 @@ std::string overlay_text(const Profile& shipped, const Profile& changed) {
                 if (differs) text += std::string{name} + " = " + value + "\n";
             };
             const auto add_span = [&](const char* name, Duration from, Duration to) {
-                add(from != to, name, in_quotes(span_text_of(to)));
+                add(from != to, name, quoted(span_text_of(to)));
             };
             std::string bindings;
             for (const Binding& binding : is.bindings) {
                 const std::string one = binding_text(is.kind, binding);
-                bindings += (bindings.empty() ? "" : ", ") + (one.starts_with('{') ? one : in_quotes(one));
+                bindings += (bindings.empty() ? "" : ", ") + (one.starts_with('{') ? one : quoted(one));
             }
             add(was.bindings != is.bindings, "bind", "[" + bindings + "]");
-            add(was.gesture != is.gesture, "gesture", in_quotes(name_of(is.gesture)));
+            add(was.gesture != is.gesture, "gesture", quoted(name_of(is.gesture)));
             const Duration usual = was.gesture == is.gesture ? was.gesture_time : usual_time(is.gesture);
             add_span("time", usual, is.gesture_time);
             add_span("min_interval", was.min_interval, is.min_interval);
             add_span("buffer", was.buffer, is.buffer);
             add_span("debounce", was.debounce, is.debounce);
-            add(was.opens != is.opens, "opens", in_quotes(is.opens));
+            add(was.opens != is.opens, "opens", quoted(is.opens));
             add(was.closes != is.closes, "closes", is.closes ? "true" : "false");
             add(was.repeat != is.repeat, "repeat",
-                "{ delay = " + in_quotes(span_text_of(is.repeat.delay)) + ", interval = " +
-                    in_quotes(span_text_of(is.repeat.interval)) + ", cap = " + std::to_string(is.repeat.cap) + " }");
-            add(was.opposed != is.opposed, "opposite", in_quotes(name_of(is.opposed)));
+                "{ delay = " + quoted(span_text_of(is.repeat.delay)) + ", interval = " +
+                    quoted(span_text_of(is.repeat.interval)) + ", cap = " + std::to_string(is.repeat.cap) + " }");
+            add(was.opposed != is.opposed, "opposite", quoted(name_of(is.opposed)));
             add(was.directions != is.directions && is.directions != 0, "directions", std::to_string(is.directions));
             add_span("rise", was.rise, is.rise);
             add_span("fall", was.fall, is.fall);

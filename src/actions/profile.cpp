@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "actions/finding.hpp"
 #include "core/occasions/occasion_slot.hpp"
 #include "cursorum/core/near_name.hpp"
 
@@ -35,7 +36,7 @@ Duration usual_time(Gesture gesture) noexcept {
 
 namespace {
 
-std::string quoted(std::string_view name) { return '"' + std::string{name} + '"'; }
+using detail::quoted;
 
 void say(std::string* why, std::string_view found, std::string_view expected,
          const std::vector<std::string_view>& known) {
@@ -52,26 +53,23 @@ void say(std::string* why, std::string_view found, std::string_view expected,
 
 }  // namespace
 
-std::optional<std::uint16_t> Profile::find(std::string_view name, ActionKind kind, std::string* why) const {
+std::optional<std::uint16_t> detail::find_action(const std::vector<NamedAction>& actions, std::string_view name,
+                                                 ActionKind kind, std::string* why) {
     std::optional<std::uint16_t> found;
     const Action* of_other_kind = nullptr;
     std::vector<std::string> in_modes;
     std::vector<std::string> names;
-    std::uint16_t number = 0;
-    for (const Mode& mode : modes) {
-        for (const Action& action : mode.actions) {
-            const std::string full = mode.name + "." + action.name;
-            if (name == full || name == action.name) {
-                if (action.kind == kind) {
-                    found = number;
-                    in_modes.push_back(full);
-                } else {
-                    of_other_kind = &action;
-                }
+    for (const auto& [mode, action, number] : actions) {
+        const std::string full = std::string{mode} + "." + action->name;
+        if (name == full || name == action->name) {
+            if (action->kind == kind) {
+                found = number;
+                in_modes.push_back(full);
+            } else {
+                of_other_kind = action;
             }
-            if (action.kind == kind) names.push_back(name.find('.') == std::string_view::npos ? action.name : full);
-            ++number;
         }
+        if (action->kind == kind) names.push_back(name.find('.') == std::string_view::npos ? action->name : full);
     }
     if (in_modes.size() == 1) return found;
     if (!why) return std::nullopt;
@@ -89,6 +87,22 @@ std::optional<std::uint16_t> Profile::find(std::string_view name, ActionKind kin
     return std::nullopt;
 }
 
+std::optional<std::uint8_t> detail::find_mode(const std::vector<std::string_view>& names, std::string_view name,
+                                              std::string* why) {
+    const auto found = std::find(names.begin(), names.end(), name);
+    if (found != names.end()) return static_cast<std::uint8_t>(found - names.begin());
+    say(why, name, "the name of a mode", names);
+    return std::nullopt;
+}
+
+std::optional<std::uint16_t> Profile::find(std::string_view name, ActionKind kind, std::string* why) const {
+    std::vector<detail::NamedAction> named;
+    for (const Mode& mode : modes)
+        for (const Action& action : mode.actions)
+            named.push_back({mode.name, &action, static_cast<std::uint16_t>(named.size())});
+    return detail::find_action(named, name, kind, why);
+}
+
 std::optional<ButtonAction> Profile::find_button(std::string_view name, std::string* why) const {
     const auto number = find(name, ActionKind::button, why);
     return number ? std::optional{ButtonAction{*number}} : std::nullopt;
@@ -103,12 +117,9 @@ std::optional<VectorAction> Profile::find_vector(std::string_view name, std::str
 }
 std::optional<ModeHandle> Profile::find_mode(std::string_view name, std::string* why) const {
     std::vector<std::string_view> names;
-    for (const Mode& mode : modes) {
-        if (mode.name == name) return ModeHandle{static_cast<std::uint8_t>(names.size())};
-        names.push_back(mode.name);
-    }
-    say(why, name, "the name of a mode", names);
-    return std::nullopt;
+    for (const Mode& mode : modes) names.push_back(mode.name);
+    const auto number = detail::find_mode(names, name, why);
+    return number ? std::optional{ModeHandle{*number}} : std::nullopt;
 }
 
 const Action* Profile::action_numbered(std::uint16_t number) const noexcept {
@@ -226,8 +237,7 @@ std::optional<std::string> Profile::problem() const {
     };
     if (shaping && !shaping->is_valid())
         return "a shaping that no device can have: dead_zone + outer_zone must be below 1, curve 0 to 1, and release "
-               "less "
-               "than press";
+               "less than press";
     if (modes.size() > mode_capacity) return too_many("modes", modes.size(), mode_capacity);
     std::size_t actions = 0, switches = 0, sources = 0;
     for (auto mode = modes.begin(); mode != modes.end(); ++mode) {

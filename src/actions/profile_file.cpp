@@ -13,6 +13,7 @@ inline void report_toml_fault() { throw TomlFault{}; }
 #include <span>
 #include <vector>
 
+#include "actions/finding.hpp"
 #include "actions/profile_lines.hpp"
 #include "actions/toml_keys.hpp"
 #include "core/occasions/occasion_slot.hpp"
@@ -32,8 +33,7 @@ std::string ProfileError::message() const {
 namespace {
 
 using detail::ProfileLines;
-
-std::string quoted(std::string_view name) { return '"' + std::string{name} + '"'; }
+using detail::quoted;
 
 /// What stands there, for a message.
 std::string found_text(const toml::node& node) {

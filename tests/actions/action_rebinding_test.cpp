@@ -147,7 +147,7 @@ TEST(Rebinding, HandlesStayGoodByName) {
     EXPECT_EQ(run.reader.find_button("added"), ButtonAction{3}) << "behind all that is known";
     std::string why;
     EXPECT_FALSE(run.reader.find_button("addde", &why));
-    EXPECT_EQ(why, "found \"addde\"; expected the name of an action of this kind; did you mean \"added\"?");
+    EXPECT_EQ(why, "found \"addde\"; expected the name of a button action; did you mean \"added\"?");
     run.run("|20");
     EXPECT_EQ(test::text(run.reader[old_stop].figures()), "cancel 0001 7 0");
     EXPECT_FALSE(run.reader.inject(old_stop, true, at(25)));

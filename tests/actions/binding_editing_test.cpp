@@ -71,6 +71,27 @@ no wheel : |10 12whl2:0,1 |20 : ...; ...
 )");
 }
 
+TEST(Capture, OfADeviceOrOfPersons) {
+    check({.kind = ActionKind::axis, .device = DeviceId{3}}, R"(
+within a frame : |10 12axs3:RX,0.7 14axs3:RX,0 |20 : ...; { axis = "PadStickRightX", dead_zone = 0.15 }
+not another device's : |10 12axs4:RX,0.7 |20 : ...; ...
+)");
+    Timeline timeline{{.devices = 4, .desk_devices = false}};
+    constexpr DeviceId bot{1}, person{2};
+    for (const DeviceId id : {bot, person})
+        timeline.desk().connect(id, {.kind = DeviceKind::keyboard, .is_virtual = id == bot}, Time{});
+    Sampler sampler{timeline, {.start = Time{}}};
+    BindingCapture capture;
+    const auto press = [&](DeviceId device, Button button, std::int64_t time) {
+        timeline.desk().button(device, button, true, Time{Duration{time}});
+        return capture.read(sampler.advance(Time{Duration{time + 1}}));
+    };
+    EXPECT_EQ(capture.read(sampler.advance(Time{Duration{1}})), BindingCapture::State::waiting);
+    EXPECT_EQ(press(bot, controls::KeyB, 5), BindingCapture::State::waiting)
+        << "what a bot presses is no person's wish";
+    EXPECT_EQ(press(person, controls::KeyP, 9), BindingCapture::State::captured);
+}
+
 TEST(Capture, OfChordsIsKnownWhenOneIsReleased) {
     check({.chords = true}, R"(
 in the order of their presses : |10 12+^ 14+L |20 22-L |30 : ...; ...; ControlLeft+KeyL
@@ -198,12 +219,12 @@ gesture = "tap"
     EXPECT_EQ(editor.profile().action_numbered(4)->gesture, Gesture::toggle);
     EXPECT_TRUE(editor.hold_or_toggle(4));
     EXPECT_FALSE(editor.hold_or_toggle(5)) << "a tap is neither";
-    EXPECT_EQ(editor.out_of_reach(Side::left), (std::vector<std::uint16_t>{3, 5}));
-    EXPECT_EQ(editor.out_of_reach(Side::right), (std::vector<std::uint16_t>{})) << "each has a way on the right";
-    EXPECT_EQ(editor.out_of_reach(Side::left, Side::left), (std::vector<std::uint16_t>{3}));
+    EXPECT_EQ(editor.out_of_reach(Hand::left), (std::vector<std::uint16_t>{3, 5}));
+    EXPECT_EQ(editor.out_of_reach(Hand::right), (std::vector<std::uint16_t>{})) << "each has a way on the right";
+    EXPECT_EQ(editor.out_of_reach(Hand::left, Hand::left), (std::vector<std::uint16_t>{3}));
     Profile read = editor.profile();
     BindingEditor again{profile_of("[mode.m.action.a]\nkind = \"button\"\nbind = []\n")};
-    EXPECT_EQ(again.out_of_reach(Side::left), std::vector<std::uint16_t>{0});
+    EXPECT_EQ(again.out_of_reach(Hand::left), std::vector<std::uint16_t>{0});
     EXPECT_FALSE(again.invert(0, true, true) || again.swap_sticks()) << "nothing to change";
 }
 

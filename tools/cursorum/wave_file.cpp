@@ -18,6 +18,12 @@ constexpr const char* of_controls = "controls";
 constexpr const char* of_axes = "axes";
 constexpr const char* of_frames = "frames";
 
+/// The format's names have no spaces.
+std::string as_name(std::string name) {
+    std::replace(name.begin(), name.end(), ' ', '_');
+    return name;
+}
+
 UsageError no_room() {
     return UsageError{fmt::format("a temporary file for the dump cannot be written: {}", std::strerror(errno))};
 }
@@ -131,13 +137,13 @@ void WaveFile::finish() {
     // By scope, then by name: a map's order.
     for (const auto& [key, number] : numbers_) {
         if (key.first != scope) {
-            text += fmt::format("{}$scope module {} $end\n", scope.empty() ? "" : "$upscope $end\n", key.first);
+            text +=
+                fmt::format("{}$scope module {} $end\n", scope.empty() ? "" : "$upscope $end\n", as_name(key.first));
             scope = key.first;
         }
         const Signal& signal = signals_[number];
-        std::string name = signal.name;
-        std::replace(name.begin(), name.end(), ' ', '_');
-        text += fmt::format("$var {} {} {} $end\n", signal.is_real ? "real 64" : "wire 1", id_of(number), name);
+        text += fmt::format("$var {} {} {} $end\n", signal.is_real ? "real 64" : "wire 1", id_of(number),
+                            as_name(signal.name));
     }
     text += fmt::format("{}$enddefinitions $end\n#{}\n$dumpvars\n", scope.empty() ? "" : "$upscope $end\n",
                         first_ - origin_);

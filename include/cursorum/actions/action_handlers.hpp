@@ -36,8 +36,8 @@ public:
     ActionHandlers(const ActionHandlers&) = delete;
     ActionHandlers& operator=(const ActionHandlers&) = delete;
 
-    /// Adds a handler: any callable of up to 48 bytes that takes a `const ActionEvent&`. Returns nothing if there is no
-    /// room, or for a handle that refers to no action.
+    /// Adds a handler: any callable of up to 48 bytes that takes a `const ActionEvent&`. Returns nothing if the table
+    /// is full or the handle refers to no action.
     template <typename Callable>
     std::optional<HandlerId> add(HandledEdge edge, ButtonAction action, Callable&& callable) {
         detail::HandlerTable::Row* const row = add_row(edge, action);
@@ -53,7 +53,7 @@ public:
     /// From the next run on, each run sets the flag to the action's level at the frame's end. The flag must live as
     /// long as the handler.
     std::optional<HandlerId> follow(bool& flag, ButtonAction action);
-    /// Returns false if there is no such handler any more.
+    /// Returns false if the handler has already been removed.
     bool remove(HandlerId handler) noexcept;
     std::size_t count() const noexcept;
 

@@ -24,24 +24,29 @@ struct CaptureOptions {
     /// How far an axis, or a stick from its centre, has to move from where it was at the start: a drifting or resting
     /// one never does. Raw for axes, shaped for sticks.
     double travel = 0.5;
-    DeviceId device{};  ///< if not 0, only this device counts
+    DeviceId device{};  ///< if not 0, only this device counts; else all devices of persons (Origin::person)
 };
 
 /// Captures the next control that a person moves, while the game runs. Make it when the player chooses an action, read
 /// each frame with it until it is over, and bind the result:
 ///
 ///     std::optional<BindingCapture> capture;
-///     if (actions[choose].pressed()) capture.emplace(CaptureOptions{.limit = std::chrono::seconds{5}});
+///     std::optional<ClaimId> claim;
 ///     …
+///     if (!capture && actions[choose].pressed()) {
+///         capture.emplace(CaptureOptions{.limit = std::chrono::seconds{5}});
+///         claim = actions.claim({.everything = true});   // no action receives what is pressed from now on
+///     }
 ///     if (capture && capture->read(frame) != BindingCapture::State::waiting) {
-///         if (const auto binding = capture->binding()) editor.bind(action, slot, *binding, Settle::take);
+///         if (const auto binding = capture->binding())
+///             if (editor.bind(lock.number, 0, *binding, Settle::take)) actions.rebind(editor.profile());
 ///         capture.reset();
+///         if (claim) actions.end_claim(*claim);
 ///     }
 ///
 /// The control that started it does not count, since only presses do that come after its first frame, nor does whatever
 /// is down, pushed or drifting then. Of an axis, the direction in which it is pushed becomes the positive one.
-/// Threads: the same as its sampler's. Cost of a frame: proportional to its edges, and to the axes that are not at
-/// rest.
+/// Threads: the same as its sampler's. Cost of a frame: proportional to its edges and axis events.
 class CURSORUM_API BindingCapture {
 public:
     enum class State : std::uint8_t { waiting, captured, stopped, timed_out };

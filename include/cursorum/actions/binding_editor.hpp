@@ -19,7 +19,8 @@ enum class Settle : std::uint8_t {
     keep_both  ///< they stay: one press does both
 };
 
-enum class Side : std::uint8_t { left, right };
+/// For players who use one hand.
+enum class Hand : std::uint8_t { left, right };
 
 /// A binding that takes a control for itself which another one takes, too, in the same mode.
 struct BindingConflict {
@@ -39,9 +40,9 @@ struct BindingConflict {
 ///         write_file_whole("player.toml", editor.overlay(), why);
 ///     }
 ///
-/// Actions are meant by the numbers of their handles. Two bindings conflict if they are of the same mode and take the
-/// same key (either-side names by their keys), axis, mouse or chord; button actions of different gestures do not. Every
-/// change can be undone. It allocates.
+/// Actions are given by the numbers of their handles, as the shipped profile numbers them. Two bindings conflict if
+/// they are of the same mode and take the same key (either-side names by their keys), axis, mouse or chord; button
+/// actions of different gestures do not. Every change can be undone. It allocates.
 class CURSORUM_API BindingEditor {
 public:
     /// `changed`: the shipped profile with the player's overlay; it must have the same modes and actions.
@@ -55,7 +56,7 @@ public:
     /// What a binding of this action would conflict with, other than the action itself.
     std::vector<BindingConflict> conflicts_of(std::uint16_t action, const Binding& binding) const;
     /// Replaces an action's binding `slot`, or adds one behind the last. Returns false, with the reason in `why`, and
-    /// changes nothing if there is no such action or slot, if the binding does not fit the action's kind, or if it
+    /// changes nothing if the action or slot does not exist, if the binding does not fit the action's kind, or if it
     /// conflicts and `how` is `refuse`.
     bool bind(std::uint16_t action, std::size_t slot, const Binding& binding, Settle how, std::string* why = nullptr);
     /// Removes a binding. Returns false if there is none.
@@ -69,7 +70,7 @@ public:
     bool hold_or_toggle(std::uint16_t action);
     /// The actions that one hand cannot reach: none of their bindings is on that side of the keyboard (the seats'
     /// halves) or of the pad, all buttons of a chord included. A mouse is on the side `mouse`.
-    std::vector<std::uint16_t> out_of_reach(Side hand, Side mouse = Side::right) const;
+    std::vector<std::uint16_t> out_of_reach(Hand hand, Hand mouse = Hand::right) const;
     /// Back to what was shipped: all of an action, or everything. Returns false if nothing changes.
     bool reset(std::uint16_t action);
     bool reset_all();

@@ -40,7 +40,7 @@ struct ButtonEvent {
 /// repeats come after. A restart (see Frame::for_each_merged_edge) is an end and then a press.
 /// Handlers may add and remove handlers: what is added is called from the next run on, what is removed is not called
 /// any more. They must not throw, and not call run().
-/// Errors: add() returns nothing if there is no room, or no such button.
+/// Errors: add() returns nothing if the table is full or the button does not exist.
 /// Cost: a run looks at each of the frame's edges; flags and repeats cost as many readings. It allocates at
 /// construction only. Threads: the same as its sampler's.
 class CURSORUM_API ButtonHandlers {
@@ -69,7 +69,7 @@ public:
     /// From the next run on, each run sets the flag to the button's level at the frame's end. The flag must live as
     /// long as the handler.
     std::optional<HandlerId> follow(bool& flag, Button button, DeviceId device = {});
-    /// Returns false if there is no such handler any more.
+    /// Returns false if the handler has already been removed.
     bool remove(HandlerId handler) noexcept;
     std::size_t count() const noexcept;
 

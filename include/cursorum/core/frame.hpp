@@ -35,6 +35,18 @@ public:
     StickReading stick(Stick stick) const noexcept;
     AxisReading pull(Axis pull) const noexcept;
     PointerReading pointer() const noexcept { return {*frame_, devices_}; }
+    /// As Frame::for_each_value(), of this part alone.
+    template <typename Visit>
+    void for_each_value(Axis axis, Visit&& visit) const {
+        auto call = [&visit](Time time, double value) { visit(time, value); };
+        walk(axis, &call, [](void* to, Time time, double value) { (*static_cast<decltype(call)*>(to))(time, value); });
+    }
+    template <typename Visit>
+    void for_each_value(Stick stick, Visit&& visit) const {
+        auto call = [&visit](Time time, Vector2 value) { visit(time, value); };
+        walk(stick, &call,
+             [](void* to, Time time, Vector2 value) { (*static_cast<decltype(call)*>(to))(time, value); });
+    }
     /// The levels at the frame's end. Cost: proportional to the buttons that are active in the frame.
     DeviceSnapshot current() const noexcept;
 
@@ -43,6 +55,9 @@ public:
         : frame_{&frame}, devices_{devices} {}
 
 private:
+    void walk(Axis axis, void* to, void (*visit)(void*, Time, double)) const;
+    void walk(Stick stick, void* to, void (*visit)(void*, Time, Vector2)) const;
+
     const detail::FrameWindow* frame_;
     detail::DeviceFilter devices_;
 };

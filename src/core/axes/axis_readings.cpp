@@ -193,6 +193,12 @@ bool Frame::next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept {
 
 AxisReading DeviceFrame::axis(Axis axis) const noexcept { return core_of(*frame_).axis(axis, devices_); }
 StickReading DeviceFrame::stick(Stick stick) const noexcept { return core_of(*frame_).stick(stick, devices_); }
+void DeviceFrame::walk(Axis axis, void* to, void (*visit)(void*, Time, double)) const {
+    core_of(*frame_).walk(axis, devices_, to, visit);
+}
+void DeviceFrame::walk(Stick stick, void* to, void (*visit)(void*, Time, Vector2)) const {
+    core_of(*frame_).walk(stick, devices_, to, visit);
+}
 AxisReading DeviceFrame::pull(Axis pull) const noexcept { return core_of(*frame_).pull(pull, devices_); }
 
 }  // namespace cursorum

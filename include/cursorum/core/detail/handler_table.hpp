@@ -77,7 +77,7 @@ public:
     HandlerTable(const HandlerTable&) = delete;
     HandlerTable& operator=(const HandlerTable&) = delete;
 
-    /// Null if there is no room, or no such number.
+    /// Null if the table is full or the number is out of range.
     Row* add(unsigned number, HandledEdge edge, DeviceId device) noexcept;
     bool remove(HandlerId id) noexcept;
 
