@@ -2,7 +2,8 @@
 
 #include <algorithm>
 #include <bit>
-#include <new>
+#include <cstddef>
+#include <cstring>
 #include <numeric>
 #include <utility>
 
@@ -26,7 +27,9 @@ constexpr std::size_t usual_edges = 512, usual_steps = 256, usual_injected = 64,
 }  // namespace
 
 ActionReaderCore::ActionReaderCore(const Profile& profile)
-    : map_{profile.problem() ? std::make_unique<ActionMap>(Profile{}) : std::make_unique<ActionMap>(profile)} {
+    : map_{profile.problem() ? std::make_unique<ActionMap>(Profile{}) : std::make_unique<ActionMap>(profile)},
+      state_{map_->counts()} {
+    fit_to_map();
     records_.resize(usual_edges);
     if (!map_->lasting.empty()) in_order_.reserve(usual_edges);
     if (!map_->moving.empty()) steps_.reserve(usual_steps + 2 * map_->sources.size());
@@ -36,6 +39,15 @@ ActionReaderCore::ActionReaderCore(const Profile& profile)
     segments_.reserve(usual_segments);
     enliven_all();
     mode_turns_.reserve(usual_segments);
+}
+
+// What there is one of for each action.
+void ActionReaderCore::fit_to_map() {
+    const std::size_t count = map_->actions.size();
+    action_words_ = static_cast<unsigned>((count + 63) / 64);
+    before_.resize(count);
+    integral_.resize(count);
+    relative_.resize(count);
 }
 
 // ---- frames
@@ -77,7 +89,7 @@ bool ActionReaderCore::try_open_frame(const FrameCore& frame) noexcept {
 // A pause ends what gestures wait for, and what waits to be taken. (Of a hold, `waits` is the press that must not be
 // too near.)
 void ActionReaderCore::skip_gestures() noexcept {
-    state_.holds_press = {};
+    state_.holds_press.fill(false);
     for (std::uint16_t i = 0; i < map_->actions.size(); ++i)
         if (map_->actions[i].gesture != Gesture::hold) state_.waits[i] = false;
 }
@@ -146,9 +158,8 @@ bool ActionReaderCore::next_edge(std::uint32_t& index, ActionEdge& edge) const n
     return true;
 }
 
-inline void ActionReaderCore::commit(const Record& record, State& state) noexcept {
+inline void ActionReaderCore::commit(const Record& record, State::Button& button) noexcept {
     const bool down = starts(record.effect);
-    State::Button& button = state.buttons[record.action];
     const std::int64_t if_down = -std::int64_t{down};  // as `?:` it gets a branch
     button.start = (button.start & ~if_down) | (record.time & if_down);
     button.is_down = down;
@@ -157,7 +168,7 @@ inline void ActionReaderCore::commit(const Record& record, State& state) noexcep
 
 void ActionReaderCore::open_frame(std::int64_t t0, std::int64_t t1) noexcept {
     for (const Record& record : records()) {
-        commit(record, state_);
+        commit(record, state_.buttons[record.action]);
         forget_levels(record);
     }
     clear();
@@ -181,10 +192,10 @@ void ActionReaderCore::clear_all_else() noexcept {
 
 inline void ActionReaderCore::clear() noexcept {
     record_count_ = 0;
-    if (std::exchange(has_system_repeats_, false)) system_repeats_ = {};
+    if (std::exchange(has_system_repeats_, false)) std::fill_n(system_repeats_.begin(), map_->actions.size(), 0U);
     if (map_->has_only_edges) return;
     clear_all_else();
-    for (unsigned word = 0; word < lively_.size(); ++word)
+    for (unsigned word = 0; word < action_words_; ++word)
         for (std::uint64_t rest = lively_[word]; rest != 0; rest &= rest - 1) {
             const unsigned action = word * 64 + static_cast<unsigned>(std::countr_zero(rest));
             const State::Moving& moving = state_.moving[action];
@@ -221,7 +232,7 @@ void ActionReaderCore::heal(const ButtonSet& down) {
 // ---- readings of button actions
 
 bool ActionReading::was_down() const noexcept {
-    return action_.number < action_capacity && reader_->state_.buttons[action_.number].is_down;
+    return action_.number < reader_->map_->actions.size() && reader_->state_.buttons[action_.number].is_down;
 }
 
 ButtonFigures ActionReading::figures() const noexcept {
@@ -272,20 +283,31 @@ bool ActionReaderCore::is_at_rest() const noexcept {
 
 // ---- rollback
 
-void ActionReaderCore::save_to(State& saved) const noexcept {
-    saved = state_;
-    for (const Record& record : records()) commit(record, saved);
-    saved.t0 = saved.t1;
+// As it is after this frame: its edges are done, and the next one begins at its end.
+void ActionReaderCore::save_to(std::vector<std::byte>& saved) const {
+    saved.resize(state_.byte_count());
+    state_.write(saved.data());
+    for (const Record& record : records()) {
+        std::byte* const at = saved.data() + state_.offset_of_button(record.action);
+        State::Button button;
+        std::memcpy(&button, at, sizeof button);
+        commit(record, button);
+        std::memcpy(at, &button, sizeof button);
+    }
+    std::memcpy(saved.data() + offsetof(detail::ActionStateHead, t0), &state_.t1, sizeof state_.t1);
 }
 
-bool ActionReaderCore::restore(const State& saved) noexcept {
-    if (saved.bindings != state_.bindings) return false;
-    state_ = saved;
+bool ActionReaderCore::restore(const std::vector<std::byte>& saved) noexcept {
+    if (saved.size() != state_.byte_count()) return false;
+    std::uint32_t bindings = 0;
+    std::memcpy(&bindings, saved.data() + offsetof(detail::ActionStateHead, bindings), sizeof bindings);
+    if (bindings != state_.bindings) return false;
+    state_.read(saved.data());
     for (const Record& record : records()) forget_levels(record);
     enliven_all();
     clear();
     enliven_all();
-    for (unsigned i = 0; i < action_capacity; ++i) {
+    for (std::size_t i = 0; i < map_->actions.size(); ++i) {
         levels_[i] = {state_.buttons[i].is_down};
         adopted_[i] = state_.buttons[i].adopted;
     }
@@ -314,7 +336,7 @@ bool ActionReader::open(ModeHandle mode) noexcept { return core_->open(mode); }
 bool ActionReader::close(ModeHandle mode) noexcept { return core_->close(mode); }
 bool ActionReader::is_open(ModeHandle mode) const noexcept { return core_->is_open(mode); }
 bool ActionReader::is_visible(ModeHandle mode) const noexcept {
-    return mode.number < mode_capacity && (core_->state_.visible >> mode.number & 1) != 0;
+    return mode.number < mode_capacity && detail::has_mode(core_->state_.visible, mode.number);
 }
 ButtonTaker ActionReader::taker_of(Button button) const noexcept { return core_->taker_of(button); }
 
@@ -346,18 +368,14 @@ bool ActionReader::inject(ButtonAction action, bool down, Time when) { return co
 bool ActionReader::inject(AxisAction action, double value, Time when) { return core_->inject(action, value, when); }
 bool ActionReader::inject(VectorAction action, Vector2 value, Time when) { return core_->inject(action, value, when); }
 
-ActionReader::State ActionReader::save() const noexcept {
+ActionReader::State ActionReader::save() const {
     State state;
     save_to(state);
     return state;
 }
-void ActionReader::save_to(State& state) const noexcept {
-    core_->save_to(*new (state.bytes_.bytes) detail::ActionState);
-    state.is_saved_ = true;
-}
-bool ActionReader::restore(const State& saved) noexcept {
-    return saved.is_saved_ && core_->restore(saved.bytes_.as<detail::ActionState>());
-}
+void ActionReader::save_to(State& state) const { core_->save_to(state.bytes_); }
+std::size_t ActionReader::state_size() const noexcept { return core_->state_.byte_count(); }
+bool ActionReader::restore(const State& saved) noexcept { return core_->restore(saved.bytes_); }
 
 ActionReaderCounters ActionReader::counters() const noexcept { return core_->counters_; }
 bool ActionReader::is_at_rest() const noexcept { return core_->is_at_rest(); }

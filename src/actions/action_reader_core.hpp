@@ -40,8 +40,8 @@ public:
     bool inject(VectorAction action, Vector2 value, Time when);
     /// With what a rebind() changes at the next frame's start.
     const ActionMap& latest_map() const noexcept { return next_map_ ? *next_map_ : *map_; }
-    void save_to(State& saved) const noexcept;
-    bool restore(const State& saved) noexcept;
+    void save_to(std::vector<std::byte>& saved) const;
+    bool restore(const std::vector<std::byte>& saved) noexcept;
     bool is_at_rest() const noexcept;
 
 private:
@@ -66,13 +66,14 @@ private:
     /// From a time within the frame on: which modes are visible, and who gets what moves.
     struct Segment {
         std::int64_t from;
-        std::uint16_t visible;
+        detail::ModeBits visible;
         std::array<std::uint8_t, detail::flow_kinds> flow_owners;
     };
     /// In place of a step's source: what a bot does; the action's mode is no longer visible, so it stops.
     static constexpr std::uint16_t by_bot = source_capacity, stops = source_capacity + 1;
 
-    static void commit(const Record& record, State& state) noexcept;
+    static void commit(const Record& record, State::Button& button) noexcept;
+    void fit_to_map();
     void forget_levels(const Record& record) noexcept;
     void open_frame(std::int64_t t0, std::int64_t t1) noexcept;
     bool try_open_frame(const FrameCore& frame) noexcept;
@@ -181,11 +182,12 @@ private:
     std::vector<ModeTurn> mode_turns_;  // in the frame
     std::vector<Segment> segments_;     // none: one for the whole frame, as the state has it
     std::vector<Injected> injected_;
-    std::array<Vector2, action_capacity> before_{}, integral_{}, relative_{};
+    std::vector<Vector2> before_, integral_, relative_;
     // Of axes and vectors, those that are gone through in a frame: the lively ones move, or did in the frame before;
     // the holding ones stay where they are, away from rest. The others are at rest: all their values are 0.
     using ActionBits = std::array<std::uint64_t, action_capacity / 64>;
     ActionBits lively_{}, holding_{};
+    unsigned action_words_ = 0;  // of these, as many as there are actions
     // Of the holding ones, those whose integral is that of a frame of this length.
     ActionBits held_{};
     double held_length_ = 0;

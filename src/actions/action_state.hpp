@@ -1,8 +1,11 @@
 // What an action reader remembers from frame to frame.
 #pragma once
 
+#include <algorithm>
 #include <array>
+#include <cstddef>
 #include <cstdint>
+#include <memory>
 #include <type_traits>
 
 #include "cursorum/actions/claim.hpp"
@@ -18,13 +21,21 @@ namespace detail {
 /// Who has a button that is down: nobody, a mode (its number from `first_mode` on), a claim that was there when it was
 /// pressed, a claim that came while it was down, or nobody until it is up, since the claim that had its press ended.
 struct Owner {
-    static constexpr std::uint8_t nobody = 0, first_mode = 1, first_claim = 32, first_late_claim = 64,
+    static constexpr std::uint8_t nobody = 0, first_mode = 1, first_claim = 96, first_late_claim = 128,
                                   taker_ended = 255;
 
     static constexpr bool is_mode(std::uint8_t owner) noexcept {
         return owner >= first_mode && owner < first_mode + mode_capacity;
     }
 };
+static_assert(Owner::first_mode + mode_capacity <= Owner::first_claim &&
+              Owner::first_claim + claim_capacity <= Owner::first_late_claim &&
+              Owner::first_late_claim + claim_capacity <= Owner::taker_ended);
+
+/// A set of modes, by their numbers.
+using ModeBits = std::uint64_t;
+static_assert(mode_capacity <= 64);
+constexpr bool has_mode(ModeBits modes, unsigned mode) noexcept { return (modes >> mode & 1) != 0; }
 
 /// What moves without being a button: each axis, motion, the wheel. A set of them is 64 bits.
 inline constexpr unsigned motion_flow = axis_kinds, wheel_flow = axis_kinds + 1, flow_kinds = axis_kinds + 2;
@@ -49,15 +60,15 @@ struct DevicePart {
     std::array<std::uint16_t, button_capacity> holders{};  // merged: as in merging.hpp
 };
 
-/// Trivially copyable, no pointers. Levels, beginnings and kinds of holds are those of the frame's start; all else is
+/// The part that every profile needs. Levels, beginnings and kinds of holds are those of the frame's start; all else is
 /// as of its end.
-struct ActionState {
+struct ActionStateHead {
     std::int64_t t0 = 0, t1 = 0;
     std::uint64_t next_serial = 0;                       // that the next frame should have; 0 before the first
     Openings now, next;                                  // `next` from the next frame's start on
     bool reopens = false;                                // they differ
     std::uint32_t bindings = 0;                          // how often they were changed
-    std::uint16_t visible = 0;                           // modes
+    ModeBits visible = 0;                                // modes
     std::array<std::uint8_t, flow_kinds> flow_owners{};  // as `owner`: nobody, or a mode
     DevicePart part;
     ButtonSet::Words down{};
@@ -69,17 +80,50 @@ struct ActionState {
     // In which order they went down: only of members of chords that have one, 0 if adopted.
     std::array<std::uint32_t, button_capacity> turn_of{};
     std::uint32_t turns = 0;
+    std::uint16_t stale_switches = 0;  // how many have members that must come up first
+};
+static_assert(std::is_trivially_copyable_v<ActionStateHead>);
+
+/// How much of each a profile has.
+struct StateCounts {
+    std::size_t actions = 0, switches = 0, sources = 0;
+};
+
+/// One value for each action, switch or source, in the state's block.
+template <typename Value>
+class Column {
+public:
+    static_assert(std::is_trivially_copyable_v<Value>);
+    Value& operator[](std::size_t number) const noexcept { return values_[number]; }
+    Value* begin() const noexcept { return values_; }
+    Value* end() const noexcept { return values_ + count_; }
+    void fill(const Value& value) const noexcept { std::fill_n(values_, count_, value); }
+
+    /// Its values begin at `offset` of the block; returns where they end.
+    template <typename Visitor, typename... States>
+    static void for_each_of_actions(Visitor&& visit, States&... of);
+    std::size_t lay_out(std::byte* block, std::size_t offset, std::size_t count) noexcept {
+        values_ = reinterpret_cast<Value*>(block + offset);
+        count_ = count;
+        return offset + count * sizeof(Value);
+    }
+    std::size_t offset_in(const std::byte* block) const noexcept {
+        return static_cast<std::size_t>(reinterpret_cast<const std::byte*>(values_) - block);
+    }
+
+private:
+    Value* values_ = nullptr;
+    std::size_t count_ = 0;
+};
+
+/// The head, and a block of plain bytes that is as large as the profile needs. A block of zeros is a state in which
+/// nothing happened.
+class ActionState : public ActionStateHead {
+public:
     // Bytes, not bits: many are written one after the other, and each bit would wait for the one before it.
     struct Switch {
         bool is_down = false, adopted = false;
     };
-    std::array<Switch, switch_capacity> switches{};
-    // Bound anew by a rebinding: which members of a switch have to come up before it counts (bit 0 of a lock's), how
-    // many switches have any, and which axes and sticks have to come to rest.
-    std::array<std::uint8_t, switch_capacity> stale_members{};
-    std::uint16_t stale_switches = 0;
-    std::array<bool, source_capacity> stale_sources{};
-
     // button actions
     struct Button {
         std::int64_t start = 0;     // of the hold
@@ -87,19 +131,6 @@ struct ActionState {
         bool is_down = false;
         bool adopted = false;  // the hold
     };
-    std::array<Button, action_capacity> buttons{};
-    // gestures: when the press began, or the last one; whether it may still become one; whether the action is down
-    std::array<std::int64_t, action_capacity> since{};
-    std::array<bool, action_capacity> waits{}, is_on{};
-    // a press that waits to be taken, and since when
-    std::array<std::int64_t, action_capacity> buffered_since{};
-    std::array<bool, action_capacity> holds_press{};
-    std::array<bool, action_capacity> injected_down{};
-    // Debouncing: when the last edge was let pass, whether there was any, the level since then, and that of the
-    // bindings
-    std::array<std::int64_t, action_capacity> passed_at{};
-    std::array<bool, action_capacity> has_passed{}, passed_down{}, bindings_down{};
-
     // axes and vectors
     struct Moving {
         Vector2 value, target;
@@ -108,14 +139,56 @@ struct ActionState {
         std::int16_t facing_x = 0, facing_y = 0;  // where it points, times facing_unit
         static constexpr double facing_unit = 32767;
     };
-    std::array<Moving, action_capacity> moving{};
-    std::array<Vector2, source_capacity> sources{};
-    std::array<Vector2, action_capacity> injected{};
-    std::array<std::uint8_t, source_capacity>
-        latest{};  // which direction went down last: bit 0 of x, bit 1 of y; bit 2: of which
+
+    explicit ActionState(StateCounts counts);
+
+    // Of each action.
+    Column<Button> buttons;
+    // gestures: when the press began, or the last one; whether it may still become one; whether the action is down
+    Column<std::int64_t> since;
+    Column<bool> waits, is_on;
+    // a press that waits to be taken, and since when
+    Column<std::int64_t> buffered_since;
+    Column<bool> holds_press;
+    Column<bool> injected_down;
+    // Debouncing: when the last edge was let pass, whether there was any, the level since then, and that of the
+    // bindings
+    Column<std::int64_t> passed_at;
+    Column<bool> has_passed, passed_down, bindings_down;
+    Column<Moving> moving;
+    Column<Vector2> injected;
+
+    // Of each switch. Bound anew by a rebinding: which of its members have to come up before it counts (bit 0 of a
+    // lock's).
+    Column<Switch> switches;
+    Column<std::uint8_t> stale_members;
+
+    // Of each source: which direction went down last (bit 0 of x, bit 1 of y; bit 2: of which), and whether it was
+    // bound anew and has to come to rest.
+    Column<Vector2> sources;
+    Column<std::uint8_t> latest;
+    Column<bool> stale_sources;
+
+    /// The head, and what the other one, which has no more actions, knows of its actions. Not of switches and sources.
+    void take_actions_of(const ActionState& other) noexcept;
+
+    std::size_t byte_count() const noexcept { return sizeof(ActionStateHead) + block_size_; }
+    /// `bytes` has byte_count(). For a state with the same counts.
+    void write(std::byte* bytes) const noexcept;
+    void read(const std::byte* bytes) noexcept;
+    /// Where the action's Button is in what write() wrote. It may not be aligned there.
+    std::size_t offset_of_button(std::size_t action) const noexcept {
+        return sizeof(ActionStateHead) + buttons.offset_in(block_.get()) + action * sizeof(Button);
+    }
+
+private:
+    template <typename Visitor, typename... States>
+    static void for_each_of_actions(Visitor&& visit, States&... of);
+    std::size_t lay_out(std::byte* block, StateCounts counts) noexcept;
+
+    std::size_t block_size_ = 0;
+    std::unique_ptr<std::byte[]> block_;
 };
-static_assert(std::is_trivially_copyable_v<ActionState>);
-static_assert(sizeof(ActionState) <= 28 * 1024);
 
 }  // namespace detail
 }  // namespace cursorum

@@ -9,6 +9,7 @@
 #include <string_view>
 #include <vector>
 
+#include "actions/action_state.hpp"
 #include "cursorum/actions/profile.hpp"
 #include "cursorum/core/button_set.hpp"
 
@@ -109,6 +110,8 @@ struct ActionMap {
     bool has_more_than_edges = false;  // something is left to do when all edges are taken
     bool turns_modes = false;          // an action opens or closes one
     bool has_only_edges = false;       // none of these
+
+    detail::StateCounts counts() const noexcept { return {actions.size(), switches.size(), sources.size()}; }
 
     /// Of a profile that has no problem. What `before` has keeps its number, by its name or one that it had formerly.
     explicit ActionMap(const Profile& of, const ActionMap* before = nullptr);

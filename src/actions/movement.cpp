@@ -53,7 +53,7 @@ void ActionReaderCore::set_locks(unsigned on, bool by_person, std::int64_t time)
         const ActionSwitch& it = map_->switches[number];
         const bool is_on = (on >> (it.lock - 1U) & 1) != 0;
         if (!is_on) freshen_switch(number, 1);
-        const bool down = is_on && (state_.visible >> it.mode & 1) != 0 && state_.stale_members[number] == 0;
+        const bool down = is_on && detail::has_mode(state_.visible, it.mode) && state_.stale_members[number] == 0;
         if (down != state_.switches[number].is_down) set_switch(number, down, by_person, time);
     }
     if (by_person && is_turning_) turn_modes(time);
@@ -282,7 +282,7 @@ void ActionReaderCore::move_all() {
     constexpr double nanosecond = 1e-9;
     // And in a frame as long as the one before it is the same again.
     if (std::exchange(held_length_, length) != length) held_ = {};
-    for (unsigned word = 0; word < holding_.size(); ++word) {
+    for (unsigned word = 0; word < action_words_; ++word) {
         const std::uint64_t held = std::exchange(held_[word], holding_[word]);
         for (std::uint64_t rest = holding_[word] & ~held; rest != 0; rest &= rest - 1) {
             const unsigned action = word * 64 + static_cast<unsigned>(std::countr_zero(rest));
@@ -291,7 +291,7 @@ void ActionReaderCore::move_all() {
         }
     }
     std::span<const Step> steps{steps_};
-    for (unsigned word = 0; word < lively_.size(); ++word)
+    for (unsigned word = 0; word < action_words_; ++word)
         for (std::uint64_t rest = lively_[word]; rest != 0; rest &= rest - 1) {
             const auto action = static_cast<std::uint16_t>(word * 64 + static_cast<unsigned>(std::countr_zero(rest)));
             const auto end =
@@ -334,8 +334,8 @@ void ActionReaderCore::move(std::uint16_t action, std::span<const Step> steps) {
             }
         }
         VectorMotion motion{moving.value, moving.target, moving.rises};
-        const unsigned visible = segments_.empty() ? state_.visible : segment_at(time).visible;
-        set_target(motion, (visible >> row.mode & 1) != 0 ? aimed(target_of(action), row, moving) : Vector2{});
+        const detail::ModeBits visible = segments_.empty() ? state_.visible : segment_at(time).visible;
+        set_target(motion, detail::has_mode(visible, row.mode) ? aimed(target_of(action), row, moving) : Vector2{});
         moving.target = motion.target;
         moving.rises = motion.rises;
     }

@@ -100,7 +100,7 @@ void ActionReaderCore::find_visible() noexcept {
     }
     for (unsigned i = now.count; i-- > 0;) {
         const unsigned mode = now.modes[i];
-        state_.visible = static_cast<std::uint16_t>(state_.visible | 1U << mode);
+        state_.visible |= detail::ModeBits{1} << mode;
         for (unsigned flow = 0; flow < detail::flow_kinds; ++flow)
             if (state_.flow_owners[flow] == Owner::nobody && (map_->modes[mode].flows & ~claimed) >> flow & 1)
                 state_.flow_owners[flow] = static_cast<std::uint8_t>(Owner::first_mode + mode);
@@ -116,7 +116,7 @@ std::uint8_t ActionReaderCore::find_taker(Button button) const noexcept {
             return static_cast<std::uint8_t>(Owner::first_late_claim + i);
     for (unsigned i = now.count; i-- > 0;) {
         const unsigned mode = now.modes[i];
-        if ((state_.visible >> mode & 1) == 0) break;
+        if (!detail::has_mode(state_.visible, mode)) break;
         if (map_->modes[mode].buttons.contains(button)) return static_cast<std::uint8_t>(Owner::first_mode + mode);
     }
     return Owner::nobody;
@@ -124,18 +124,18 @@ std::uint8_t ActionReaderCore::find_taker(Button button) const noexcept {
 
 // What open() and the like were called for since the last frame.
 void ActionReaderCore::start_with_openings() {
-    const std::uint16_t was_visible = state_.visible;
+    const detail::ModeBits was_visible = state_.visible;
     apply_openings(state_.t0);
     // Actions of modes that are no longer visible stop at once.
     for (std::uint16_t i = 0; i < map_->actions.size(); ++i) {
-        if ((was_visible >> map_->actions[i].mode & 1) == 0 || is_shown(i)) continue;
+        if (!detail::has_mode(was_visible, map_->actions[i].mode) || is_shown(i)) continue;
         forget(i, state_.t0);
         if (map_->actions[i].kind != ActionKind::button) enliven(i);
         state_.moving[i] = {};
     }
     for (std::size_t i = 0; i < map_->sources.size(); ++i) {
         const unsigned mode = map_->actions[map_->sources[i].action].mode;
-        if ((state_.visible >> mode & 1) == 0) state_.sources[i] = {};
+        if (!detail::has_mode(state_.visible, mode)) state_.sources[i] = {};
     }
 }
 
@@ -163,7 +163,7 @@ void ActionReaderCore::turn_modes(std::int64_t time) {
     apply_openings(time);
     begin_segment(time, before);
     for (std::uint16_t i = 0; i < map_->actions.size(); ++i) {
-        if ((before.visible >> map_->actions[i].mode & 1) == 0 || is_shown(i)) continue;
+        if (!detail::has_mode(before.visible, map_->actions[i].mode) || is_shown(i)) continue;
         let_go(i, time);
         if (map_->actions[i].kind != ActionKind::button)
             steps_.push_back({time, {}, static_cast<std::uint32_t>(steps_.size()), i, stops});
@@ -206,7 +206,8 @@ void ActionReaderCore::apply_openings(std::int64_t time) {
         const std::uint8_t next = state_.whose[button.number].taker;
         if (Owner::is_mode(owner)) {
             const unsigned mode = owner - Owner::first_mode;
-            const bool stays = (state_.visible >> mode & 1) != 0 && (next == Owner::nobody || Owner::is_mode(next));
+            const bool stays =
+                detail::has_mode(state_.visible, mode) && (next == Owner::nobody || Owner::is_mode(next));
             if (stays) return;
             turn_switches(button, owner, false, false, time);
         }

@@ -37,40 +37,47 @@ bool ActionReaderCore::rebind(const Profile& profile, std::string* why) {
 void ActionReaderCore::apply_bindings() {
     const std::int64_t t0 = state_.t0;
     // What has changed lets go, by its old bindings. The others' switches and sources get their new numbers.
-    std::array<ActionState::Switch, switch_capacity> switches{};
-    std::array<Vector2, source_capacity> sources{};
-    std::array<std::uint8_t, source_capacity> latest{};
-    std::array<std::uint8_t, switch_capacity> stale_members{};
-    std::array<bool, source_capacity> stale_sources{};
+    ActionState next{next_map_->counts()};
     for (std::uint16_t i = 0; i < next_map_->actions.size(); ++i) {
         static const ActionMap::Row none{};
         const bool is_new = i >= map_->actions.size();
         const ActionMap::Row &was = is_new ? none : map_->actions[i], &is = next_map_->actions[i];
         if (!is_new && map_->known[i].action == next_map_->known[i].action) {
-            std::copy_n(&state_.switches[was.first_switch], was.switch_count, &switches[is.first_switch]);
-            std::copy_n(&state_.sources[was.first_source], was.source_count, &sources[is.first_source]);
-            std::copy_n(&state_.latest[was.first_source], was.source_count, &latest[is.first_source]);
-            std::copy_n(&state_.stale_members[was.first_switch], was.switch_count, &stale_members[is.first_switch]);
-            std::copy_n(&state_.stale_sources[was.first_source], was.source_count, &stale_sources[is.first_source]);
+            const auto take = [](const auto& from, const auto& to, unsigned was_first, unsigned is_first,
+                                 unsigned count) { std::copy_n(&from[was_first], count, &to[is_first]); };
+            const auto take_switches = [&](const auto& from, const auto& to) {
+                take(from, to, was.first_switch, is.first_switch, was.switch_count);
+            };
+            const auto take_sources = [&](const auto& from, const auto& to) {
+                take(from, to, was.first_source, is.first_source, was.source_count);
+            };
+            take_switches(state_.switches, next.switches);
+            take_switches(state_.stale_members, next.stale_members);
+            take_sources(state_.sources, next.sources);
+            take_sources(state_.latest, next.latest);
+            take_sources(state_.stale_sources, next.stale_sources);
             continue;
         }
         for (unsigned number = was.first_switch; number < unsigned{was.first_switch} + was.switch_count; ++number)
             if (state_.switches[number].is_down && map_->switches[number].is_button)
                 set_switch(number, false, false, t0);
-        if (!is_new) forget(i, t0);
-        ActionState::Moving& moving = state_.moving[i];
-        VectorMotion motion{moving.value, moving.target, moving.rises};
-        set_target(motion, {});
-        moving.target = motion.target;
-        moving.rises = motion.rises;
+        if (!is_new) {
+            forget(i, t0);
+            ActionState::Moving& moving = state_.moving[i];
+            VectorMotion motion{moving.value, moving.target, moving.rises};
+            set_target(motion, {});
+            moving.target = motion.target;
+            moving.rises = motion.rises;
+        }
         for (unsigned number = is.first_switch; number < unsigned{is.first_switch} + is.switch_count; ++number) {
             const ActionSwitch& it = next_map_->switches[number];
-            if (it.lock != 0) stale_members[number] = 1;  // until it is known to be off
+            std::uint8_t& stale = next.stale_members[number];
+            if (it.lock != 0) stale = 1;  // until it is known to be off
             for (unsigned member = 0; member < it.member_count; ++member)
                 if (ButtonSet{state_.down}.contains({it.members[member]}))
-                    stale_members[number] = static_cast<std::uint8_t>(stale_members[number] | 1U << member);
+                    stale = static_cast<std::uint8_t>(stale | 1U << member);
         }
-        std::fill_n(&stale_sources[is.first_source], is.source_count, true);
+        std::fill_n(&next.stale_sources[is.first_source], is.source_count, true);
     }
     // What is down and newly bound in a mode, or no longer bound, belongs to no mode until it is up.
     ButtonSet{state_.down}.for_each([&](Button button) {
@@ -81,16 +88,14 @@ void ActionReaderCore::apply_bindings() {
             if (was != is && (owner == Owner::nobody || is_mode(owner, mode))) owner = Owner::taker_ended;
         }
     });
-    state_.switches = switches;
-    state_.sources = sources;
-    state_.latest = latest;
-    state_.stale_members = stale_members;
-    state_.stale_sources = stale_sources;
+    next.take_actions_of(state_);
+    state_ = std::move(next);
     state_.stale_switches = static_cast<std::uint16_t>(
-        std::count_if(stale_members.begin(), stale_members.end(), [](std::uint8_t members) { return members != 0; }));
+        std::count_if(state_.stale_members.begin(), state_.stale_members.end(), [](unsigned m) { return m != 0; }));
     ++state_.bindings;
     state_.reopens = true;
     map_ = std::move(next_map_);
+    fit_to_map();
     if (map_->has_only_edges) clear_all_else();  // no frame does so from now on
     enliven_all();
 }
@@ -150,7 +155,7 @@ bool ActionReaderCore::inject(VectorAction action, Vector2 value, Time when) {
 }
 
 bool ActionReaderCore::is_shown(unsigned action) const noexcept {
-    return (state_.visible >> map_->actions[action].mode & 1) != 0;
+    return detail::has_mode(state_.visible, map_->actions[action].mode);
 }
 
 void ActionReaderCore::apply_injected(const Injected& what) {

@@ -13,20 +13,36 @@ namespace {
 using namespace cursorum;
 using test::allocations;
 
-TEST(Allocation, AReaderOf64ActionsTakes100KilobytesAtMost) {
+/// Buttons and vectors in turn.
+Profile profile_of(std::uint16_t count) {
     Profile profile;
     profile.modes = {{.name = "m"}};
-    for (std::uint16_t i = 0; i < 64; ++i) {
+    for (std::uint16_t i = 0; i < count; ++i) {
         const bool is_vector = i % 2 != 0;
         Action action{.name = "a" + std::to_string(i), .kind = is_vector ? ActionKind::vector : ActionKind::button};
         action.bindings.push_back(is_vector ? Binding{.kind = Binding::Kind::stick, .stick = controls::PadStickLeft}
-                                            : Binding{.buttons = {Button{static_cast<std::uint16_t>(4 + i / 2)}}});
+                                            : Binding{.buttons = {Button{static_cast<std::uint16_t>(4 + i / 2 % 32)}}});
         profile.modes[0].actions.push_back(action);
     }
-    ASSERT_FALSE(profile.problem());
-    const unsigned long before = test::allocated_bytes;
-    const ActionReader reader{profile};
-    EXPECT_LE(test::allocated_bytes - before, 100'000UL);
+    EXPECT_EQ(profile.problem(), std::nullopt);
+    return profile;
+}
+
+TEST(Allocation, AReaderIsAsLargeAsItsProfileNeeds) {
+    struct Row {
+        std::uint16_t actions;
+        std::size_t state, reader;
+    };
+    for (const Row& row : {Row{0, 11'000, 80'000}, Row{64, 20'000, 100'000}, Row{512, 80'000, 400'000}}) {
+        const Profile profile = profile_of(row.actions);
+        const unsigned long before = test::allocated_bytes;
+        const ActionReader reader{profile};
+        EXPECT_LE(test::allocated_bytes - before, row.reader) << row.actions;
+        EXPECT_LE(reader.state_size(), row.state) << row.actions;
+        const unsigned long reader_only = test::allocated_bytes;
+        ActionReader::State saved = reader.save();
+        EXPECT_EQ(test::allocated_bytes - reader_only, reader.state_size());
+    }
 }
 
 TEST(Allocation, NoneWhileReadingActions) {
@@ -56,6 +72,7 @@ TEST(Allocation, NoneWhileReadingActions) {
     test::RandomEvents events{11};
     double sum = 0;
     std::optional<ClaimId> claim;
+    ActionReader::State saved = reader.save();
     const unsigned long before = allocations;
     for (int i = 0; i < 20'000; ++i) {
         timeline.desk().post(events.next());
@@ -78,7 +95,7 @@ TEST(Allocation, NoneWhileReadingActions) {
                reader[VectorAction{2}].value.x + reader.take_press(ButtonAction{3}) +
                reader[VectorAction{2}].relative.x;
         sum += static_cast<double>(packer.pack(packer.round(reader), bytes));
-        const ActionReader::State saved = reader.save();
+        reader.save_to(saved);
         EXPECT_TRUE(reader.restore(saved));
         EXPECT_FALSE(reader.restore({})) << "never saved";
     }

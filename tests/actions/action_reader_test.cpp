@@ -579,6 +579,43 @@ bind = ["KeyW"]
     }
 }
 
+// The same keys in every mode, so that the uppermost one has them; Escape opens the next one.
+TEST(ActionReader, HasRoomFor512ActionsIn64Modes) {
+    constexpr std::uint16_t each = action_capacity / mode_capacity;
+    Profile profile;
+    for (unsigned mode = 0; mode < mode_capacity; ++mode) {
+        profile.modes.push_back({.name = "m" + std::to_string(mode)});
+        for (unsigned i = 0; i < each; ++i)
+            profile.modes.back().actions.push_back(
+                {.name = "a" + std::to_string(i), .bindings = {{.buttons = {controls::KeyW}}}});
+        Action& escape = profile.modes.back().actions.front();
+        escape.bindings = {{.buttons = {controls::Escape}}};
+        if (mode + 1 < mode_capacity) escape.opens = "m" + std::to_string(mode + 1);
+    }
+    ASSERT_EQ(profile.problem(), std::nullopt);
+    Timeline timeline;
+    Sampler sampler{timeline, {.start = Time{}}};
+    ActionReader reader{profile};
+    ASSERT_TRUE(reader.open({0}));
+    std::int64_t now = 0;
+    const auto turn = [&](Button button, bool down) { timeline.desk().button(button, down, Time{Duration{++now}}); };
+    for (std::uint8_t mode = 1; mode < mode_capacity; ++mode) {
+        for (const Button key : {controls::Escape, controls::KeyW}) turn(key, true), turn(key, false);
+        reader.read(sampler.advance(Time{Duration{++now}}));
+        ASSERT_TRUE(reader.is_visible({mode}));
+        EXPECT_EQ(reader.taker_of(controls::KeyW), (ButtonTaker{ButtonTaker::Kind::mode, {mode}}));
+        for (std::uint16_t i = 0; i < action_capacity; ++i) {
+            const bool is_escape = i == (mode - 1) * each, is_other = i / each == mode && i % each != 0;
+            ASSERT_EQ(reader[ButtonAction{i}].pressed(), is_escape || is_other) << i << " in mode " << int{mode};
+        }
+    }
+    const auto claim = reader.claim({.everything = true});
+    turn(controls::KeyW, true);
+    reader.read(sampler.advance(Time{Duration{++now}}));
+    EXPECT_TRUE(claim && reader.has_press(*claim, controls::KeyW));
+    EXPECT_FALSE(reader[ButtonAction{action_capacity - 1}].down());
+}
+
 TEST(ActionReader, HealsWhatItDidNotRead) {
     const Profile profile = profile_of(two_modes);
     Timeline timeline;

@@ -92,7 +92,7 @@ TEST(Rebinding, RefusesWhatCannotBeUsed) {
     EXPECT_FALSE(run.reader.rebind(bad, &why));
     EXPECT_EQ(why, "action \"m.go\" has a binding of 0 buttons");
     EXPECT_FALSE(run.reader.rebind(full, &why));
-    EXPECT_EQ(why, "131 actions, with those that are gone; at most 128");
+    EXPECT_EQ(why, "515 actions, with those that are gone; at most 512");
     EXPECT_EQ(last("open:m 2+W |10"), "press 1000 8 8") << "nothing changed";
     ActionReader::State before = run.reader.save();
     ASSERT_TRUE(run.reader.rebind(run.profile));

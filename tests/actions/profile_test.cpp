@@ -219,7 +219,7 @@ TEST(Profile, TellsWhatNoReaderCouldUse) {
     Profile crowded{.title = "", .modes = {{.name = "m"}}};
     for (unsigned i = 0; i <= action_capacity; ++i)
         crowded.modes[0].actions.push_back({.name = "a" + std::to_string(i)});
-    EXPECT_EQ(crowded.problem(), "129 actions; at most 128");
+    EXPECT_EQ(crowded.problem(), "513 actions; at most 512");
 }
 
 }  // namespace

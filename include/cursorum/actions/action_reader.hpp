@@ -5,11 +5,11 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "cursorum/actions/claim.hpp"
 #include "cursorum/actions/detail/action_levels.hpp"
 #include "cursorum/actions/profile.hpp"
-#include "cursorum/core/detail/opaque.hpp"
 #include "cursorum/core/edge.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/frame.hpp"
@@ -245,18 +245,22 @@ public:
     bool inject(AxisAction action, double value, Time when);
     bool inject(VectorAction action, Vector2 value, Time when);
 
-    /// The reader's whole state, by value. Save and restore it together with its sampler. After restoring, the frame is
-    /// empty, at the cut where it was saved. Returns false and changes nothing if it was never saved,
-    /// or saved before a rebind().
+    /// The reader's whole state, by value: plain bytes, as many as its profile needs (see state_size()). Save and
+    /// restore it together with its sampler. After restoring, the frame is empty, at the cut where it was saved.
     class State {
         friend class ActionReader;
-        bool is_saved_ = false;
-        detail::Opaque<28480> bytes_;
+        std::vector<std::byte> bytes_;
     };
-    State save() const noexcept;
-    /// The same into a state that exists already: one copy.
-    void save_to(State& state) const noexcept;
+    /// Allocates the state. To save in every frame, keep states and use save_to().
+    State save() const;
+    /// The same into a state that exists already: one copy. It allocates only if the state was never saved to, or is
+    /// that of a smaller profile.
+    void save_to(State& state) const;
+    /// Returns false and changes nothing if the state was never saved to, or saved before a rebind().
+    /// Precondition: else it is from a reader of the same profile.
     bool restore(const State& saved) noexcept;
+    /// The size of a saved state, in bytes: 9.4 KB, and about 110 bytes for each action with two buttons.
+    std::size_t state_size() const noexcept;
 
     ActionReaderCounters counters() const noexcept;
 

@@ -136,7 +136,7 @@ struct ModeHandle {
 
 /// Maximum numbers in a profile: modes, actions, switches (a chord is one, a pair two, a cross four) and sources
 /// (pairs, crosses, axes, sticks) of all its actions together; and of members in a chord.
-inline constexpr unsigned mode_capacity = 16, action_capacity = 128, switch_capacity = 512, source_capacity = 256,
+inline constexpr unsigned mode_capacity = 64, action_capacity = 512, switch_capacity = 2048, source_capacity = 1024,
                           chord_capacity = 4;
 
 /// A plain value: build it by hand, or read it from a file (profile_file.hpp). Actions are numbered through all modes,
