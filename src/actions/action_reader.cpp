@@ -48,6 +48,7 @@ void ActionReaderCore::fit_to_map() {
     before_.resize(count);
     integral_.resize(count);
     relative_.resize(count);
+    values_.resize(map_->of_values.size());
 }
 
 // ---- frames
@@ -88,10 +89,17 @@ bool ActionReaderCore::try_open_frame(const FrameCore& frame) noexcept {
 
 // A pause ends what gestures wait for, and what waits to be taken. (Of a hold, `waits` is the press that must not be
 // too near.)
-void ActionReaderCore::skip_gestures() noexcept {
+void ActionReaderCore::skip_gestures() {
     state_.holds_press.fill(false);
     for (std::uint16_t i = 0; i < map_->actions.size(); ++i)
         if (map_->actions[i].gesture != Gesture::hold) state_.waits[i] = false;
+    // As a hold of a button, that of a value beyond its threshold is another one after the pause.
+    for (std::size_t row = 0; row < map_->of_values.size(); ++row) {
+        const std::uint16_t number = map_->of_values[row].number;
+        if (!state_.switches[number].is_down) continue;
+        set_switch(number, false, false, state_.t0);
+        set_value(row, false, state_.t0);
+    }
 }
 
 void ActionReaderCore::take_merged(const FrameCore& frame) {

@@ -77,7 +77,7 @@ private:
     void forget_levels(const Record& record) noexcept;
     void open_frame(std::int64_t t0, std::int64_t t1) noexcept;
     bool try_open_frame(const FrameCore& frame) noexcept;
-    void skip_gestures() noexcept;
+    void skip_gestures();
     void clear() noexcept;
     void clear_all_else() noexcept;
     template <typename Includes>
@@ -106,6 +106,9 @@ private:
     void let_go(std::uint16_t action, std::int64_t time);
     void gather_turns(const FrameCore& frame);
     void set_locks(unsigned on, bool by_person, std::int64_t time);
+    void gather_values(const FrameCore& frame);
+    void set_value(std::size_t row, bool by_person, std::int64_t time);
+    void set_states_again(std::int64_t time);
     void catch_up(std::int64_t until);
     std::int64_t due_of(std::uint16_t action) const noexcept;
     void run_timers(std::int64_t until);
@@ -166,16 +169,23 @@ private:
     std::array<std::uint32_t, action_capacity> system_repeats_{};
     bool has_system_repeats_ = false;
     std::vector<Step> steps_;
-    /// Steps of the wheel in the frame and new states of the locks, and how many of them have had their turn.
+    /// Steps of the wheel in the frame, new states of the locks, new values of what has thresholds, and how many of them
+    /// have had their turn.
     struct Turn {
+        enum class Kind : std::uint8_t { wheel, locks, value };
         std::int64_t time;
+        Kind kind{};
+        bool is_forced = false;    // nobody turned it
+        std::uint16_t number = 0;  // of the value in `of_values`
         std::int32_t x = 0, y = 0;
-        bool is_lock = false;
         std::uint8_t locks = 0;
+        double value = 0;
     };
+    void add_turn(const Turn& turn);
     std::vector<Turn> turns_;
     std::size_t turned_ = 0;
     unsigned locks_ = 0;  // that are on now
+    std::vector<double> values_;  // as in `of_values`, now
     // Actions that open or close modes and were pressed by the present event.
     std::vector<std::uint16_t> turning_;
     bool is_turning_ = false;           // there are any

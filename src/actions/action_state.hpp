@@ -37,8 +37,9 @@ using ModeBits = std::uint64_t;
 static_assert(mode_capacity <= 64);
 constexpr bool has_mode(ModeBits modes, unsigned mode) noexcept { return (modes >> mode & 1) != 0; }
 
-/// What moves without being a button: each axis, motion, the wheel. A set of them is 64 bits.
-inline constexpr unsigned motion_flow = axis_kinds, wheel_flow = axis_kinds + 1, flow_kinds = axis_kinds + 2;
+/// What moves without being a button: each axis, motion, the wheel, touch. A set of them is 64 bits.
+inline constexpr unsigned motion_flow = axis_kinds, wheel_flow = axis_kinds + 1, touch_flow = axis_kinds + 2,
+                          flow_kinds = axis_kinds + 3;
 
 /// Which modes are open, from the lowest up, and what is claimed.
 struct Openings {

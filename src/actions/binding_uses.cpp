@@ -1,6 +1,7 @@
 #include "actions/binding_uses.hpp"
 
 #include <algorithm>
+#include <charconv>
 
 #include "cursorum/core/button_set.hpp"
 
@@ -30,6 +31,14 @@ std::vector<BindingUse> uses_of(const Binding& binding) {
         case Binding::Kind::chord:
             if (binding.lock != Button{}) {
                 add(std::string{name_of(binding.lock)} + " on");
+            } else if (binding.touch != TouchPart::none) {
+                add("touch " + std::string{name_of(binding.touch)});
+            } else if (binding.thresholds.press != 0) {
+                // A trigger may be two buttons, one at half its travel.
+                char at[32];
+                const char* const end = std::to_chars(at, at + sizeof at, binding.thresholds.press).ptr;
+                add(std::string{name_of(binding.buttons.front())} + " at " +
+                    std::string(at, static_cast<std::size_t>(end - at)));
             } else if (binding.buttons.size() == 1 && binding.wheel_way == WheelWay::none) {
                 uses.push_back({std::string{name_of(binding.buttons.front())}, {}});
                 add_button(uses.back(), binding.buttons.front());
@@ -54,6 +63,7 @@ std::vector<BindingUse> uses_of(const Binding& binding) {
             uses.push_back({std::string{name_of(binding.stick)},
                             {std::string{name_of(binding.stick.x())}, std::string{name_of(binding.stick.y())}}});
             break;
+        case Binding::Kind::touch: add("touch " + std::string{name_of(binding.touch)}); break;
         case Binding::Kind::motion: add("motion"); break;
         case Binding::Kind::wheel: add("wheel"); break;
     }

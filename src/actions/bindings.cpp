@@ -1,11 +1,27 @@
 #include "actions/bindings.hpp"
 
 #include <algorithm>
+#include <tuple>
+#include <utility>
 
 #include "actions/action_state.hpp"
 #include "actions/finding.hpp"
 
 namespace cursorum {
+
+namespace {
+
+/// Which axis and side a button is made of. Of a stick's direction, the axis that it is pushed along.
+std::pair<Axis, AxisSide> side_of(Button button) noexcept {
+    const unsigned place = button.number - first_of_axes;
+    if (place < 2 * axis_kinds) return {{static_cast<std::uint8_t>(place / 2)}, static_cast<AxisSide>(place % 2)};
+    const unsigned direction = (place - 2 * axis_kinds) % 4, stick = (place - 2 * axis_kinds) / 4;
+    const bool is_vertical = direction < 2, is_negative = direction % 2 == 0;  // up and left
+    return {{static_cast<std::uint8_t>(2 * stick + is_vertical)},
+            is_negative ? AxisSide::negative : AxisSide::positive};
+}
+
+}  // namespace
 
 ActionMap::ActionMap(const Profile& of, const ActionMap* before) {
     if (before) mode_names = before->mode_names, known = before->known;
@@ -25,7 +41,7 @@ ActionMap::ActionMap(const Profile& of, const ActionMap* before) {
         }
         buttons[button].count = static_cast<std::uint16_t>(of_buttons.size() - buttons[button].first);
     }
-    has_turns = !of_wheel.empty() || !of_locks.empty();
+    has_turns = !of_wheel.empty() || !of_locks.empty() || !of_values.empty();
     has_more_than_edges = !moving.empty() || !lasting.empty();
     turns_modes = std::any_of(actions.begin(), actions.end(), [](const Row& row) { return row.turns_modes(); });
     has_only_edges = !has_turns && !has_more_than_edges && !turns_modes;
@@ -100,6 +116,18 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                          .is_plain = is_chord && is_plain,
                          .in_order = binding.in_order,
                          .wheel_way = binding.wheel_way};
+        const bool is_value = is_chord && (binding.touch != TouchPart::none || binding.thresholds.press != 0);
+        if (is_value) {
+            ValueSwitch value{.number = first_switch, .touch = binding.touch, .thresholds = binding.thresholds};
+            if (binding.touch == TouchPart::none) std::tie(value.axis, value.side) = side_of(binding.buttons.front());
+            if (binding.touch == TouchPart::contact) value.thresholds = {};
+            value.flow = binding.touch == TouchPart::none ? value.axis.number : detail::touch_flow;
+            its_mode.flows |= std::uint64_t{1} << value.flow;
+            of_values.push_back(value);
+            its.is_value = true;
+            switches.push_back(its);
+            continue;
+        }
         for (const Button button : binding.buttons) {
             its_mode.buttons.insert(button);
             if (is_chord && binding.buttons.size() > 1 && its.wheel_way == WheelWay::none)
@@ -123,7 +151,8 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
         const bool is_stick = binding.kind == Binding::Kind::stick, is_axis = binding.kind == Binding::Kind::axis;
         const bool is_motion = binding.kind == Binding::Kind::motion, is_wheel = binding.kind == Binding::Kind::wheel;
         if (is_motion || is_wheel) relative.push_back(static_cast<std::uint16_t>(sources.size()));
-        if (is_stick || is_axis) analogue.push_back(static_cast<std::uint16_t>(sources.size()));
+        const bool is_touch = binding.kind == Binding::Kind::touch;
+        if (is_stick || is_axis || is_touch) analogue.push_back(static_cast<std::uint16_t>(sources.size()));
         sources.push_back({.action = number,
                            .kind = binding.kind,
                            .number = is_stick ? binding.stick.number : binding.axis.number,
@@ -141,6 +170,7 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
                           : is_stick  ? two << 2 * binding.stick.number
                           : is_motion ? one << detail::motion_flow
                           : is_wheel  ? one << detail::wheel_flow
+                          : is_touch  ? one << detail::touch_flow
                                       : 0;
     }
     if (action.kind != ActionKind::button) moving.push_back(number);

@@ -27,6 +27,7 @@ struct ActionSwitch {
     bool in_order = false;   // the members have to go down in this order
     WheelWay wheel_way{};    // no button completes it, but a step
     std::uint8_t lock = 0;   // no button, but a state: the lock's number from 1
+    bool is_value = false;   // no button, but a value beyond a threshold
     std::array<std::uint16_t, chord_capacity> members{};
 };
 
@@ -45,6 +46,16 @@ struct ActionSource {
     Vector2 scaled(Vector2 v) const noexcept {
         return {v.x * (invert_x ? -scale : scale), v.y * (invert_y ? -scale : scale)};
     }
+};
+
+/// A switch that is down while a value is beyond its threshold: how far an axis is pushed to a side, or a touch.
+struct ValueSwitch {
+    std::uint16_t number = 0;  // of the ActionSwitch
+    std::uint8_t flow = 0;
+    Axis axis{};
+    AxisSide side{};
+    TouchPart touch{};  // else of an axis
+    ButtonThresholds thresholds{};
 };
 
 /// A switch as a button's edge meets it: what most edges ask for, side by side.
@@ -73,7 +84,7 @@ struct ActionMap {
     struct ModeRow {
         bool covers = false;
         ButtonSet buttons;        // that its bindings name
-        std::uint64_t flows = 0;  // bit n: the axis n, motion, the wheel
+        std::uint64_t flows = 0;  // bit n: the axis n, motion, the wheel, touch
     };
     /// An action, its mode's number, and whether the profile has it no longer: then it keeps its number, and is idle.
     struct Known {
@@ -105,8 +116,9 @@ struct ActionMap {
     }
     std::vector<std::uint16_t> of_wheel;  // switches, likewise
     std::vector<std::uint16_t> of_locks;  // likewise
+    std::vector<ValueSwitch> of_values;
 
-    bool has_turns = false;            // something comes between buttons' edges: steps of the wheel, locks
+    bool has_turns = false;            // something comes between buttons' edges: steps of the wheel, locks, values
     bool has_more_than_edges = false;  // something is left to do when all edges are taken
     bool turns_modes = false;          // an action opens or closes one
     bool has_only_edges = false;       // none of these

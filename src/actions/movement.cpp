@@ -18,6 +18,16 @@ double beyond(double dead_zone, double value) noexcept {
     return std::copysign(std::min((magnitude - dead_zone) / (1 - dead_zone), 1.0), value);
 }
 
+double square(Vector2 v) noexcept;
+
+Vector2 beyond(double dead_zone, Vector2 v) noexcept {
+    if (dead_zone == 0) return v;
+    const double length = std::sqrt(square(v));
+    if (!(length > dead_zone)) return {};
+    const double wanted = std::min((length - dead_zone) / (1 - dead_zone), 1.0);
+    return {v.x / length * wanted, v.y / length * wanted};
+}
+
 double square(Vector2 v) noexcept { return v.x * v.x + v.y * v.y; }
 
 }  // namespace
@@ -32,8 +42,9 @@ detail::DeviceFilter ActionReaderCore::filter() const noexcept {
 void ActionReaderCore::gather_turns(const FrameCore& frame) {
     if (!map_->of_wheel.empty())
         PointerReading{frame, filter()}.for_each_wheel_step([this](Time time, WheelSteps steps) {
-            turns_.push_back({nanoseconds(time), steps.x, steps.y});
+            turns_.push_back({.time = nanoseconds(time), .x = steps.x, .y = steps.y});
         });
+    if (!map_->of_values.empty()) gather_values(frame);
     if (map_->of_locks.empty()) return;
     // So that modes that opened, and frames that were left out, have their say, too.
     locks_ = static_cast<unsigned>(frame.others().locks);
@@ -41,11 +52,62 @@ void ActionReaderCore::gather_turns(const FrameCore& frame) {
     for (std::uint32_t i = 0; i < frame.other_entries().occasion_count; ++i) {
         const detail::OccasionSlot& occasion = frame.other_entries().occasions[i];
         if (occasion.kind() != detail::OccasionKind::locks) continue;
-        // To its place in time: there are few. (The library's merging would allocate.)
-        const auto later = [](std::int64_t time, const Turn& turn) { return time < turn.time; };
-        turns_.insert(std::upper_bound(turns_.begin(), turns_.end(), occasion.time, later),
-                      {occasion.time, 0, 0, true, static_cast<std::uint8_t>(occasion.begin[0])});
+        add_turn(
+            {.time = occasion.time, .kind = Turn::Kind::locks, .locks = static_cast<std::uint8_t>(occasion.begin[0])});
     }
+}
+
+// To its place in time: there are few. (The library's merging would allocate.)
+void ActionReaderCore::add_turn(const Turn& turn) {
+    const auto later = [](std::int64_t time, const Turn& other) { return time < other.time; };
+    turns_.insert(std::upper_bound(turns_.begin(), turns_.end(), turn.time, later), turn);
+}
+
+// Of axes and touch surfaces that have thresholds of their own.
+void ActionReaderCore::gather_values(const FrameCore& frame) {
+    for (std::uint16_t row = 0; row < map_->of_values.size(); ++row) {
+        const ValueSwitch& it = map_->of_values[row];
+        auto add = [&](std::int64_t time, double value, bool is_forced) {
+            add_turn({.time = time, .kind = Turn::Kind::value, .is_forced = is_forced, .number = row, .value = value});
+        };
+        if (it.touch == TouchPart::none) {
+            values_[row] = frame.walk_side(it.axis, it.side, filter(), &add,
+                                           [](void* to, std::int64_t time, double value, bool is_forced) {
+                                               (*static_cast<decltype(add)*>(to))(time, value, is_forced);
+                                           });
+        } else {
+            const auto value_of = [&](const FrameCore::Touch& touch) {
+                return it.touch == TouchPart::pressure ? touch.pressure : touch.is_there;
+            };
+            auto take = [&](std::int64_t time, const FrameCore::Touch& touch, bool is_forced) {
+                add(time, value_of(touch), is_forced);
+            };
+            values_[row] = value_of(frame.walk_touch(
+                filter(), &take, [](void* to, std::int64_t time, const FrameCore::Touch& touch, bool is_forced) {
+                    (*static_cast<decltype(take)*>(to))(time, touch, is_forced);
+                }));
+        }
+        set_value(row, false, state_.t0);  // modes may have opened, and frames been left out
+    }
+}
+
+void ActionReaderCore::set_value(std::size_t row, bool by_person, std::int64_t time) {
+    const ValueSwitch& it = map_->of_values[row];
+    const ActionSwitch& its = map_->switches[it.number];
+    const double value = values_[row];
+    const bool is_released = value <= it.thresholds.release;
+    if (is_released) freshen_switch(it.number, 1);
+    const bool was_down = state_.switches[it.number].is_down;
+    const bool is_beyond = was_down ? !is_released : value >= it.thresholds.press;
+    const bool down =
+        is_beyond && is_mode(state_.flow_owners[it.flow], its.mode) && state_.stale_members[it.number] == 0;
+    if (down != was_down) set_switch(it.number, down, by_person, time);
+}
+
+// Modes turned within the frame.
+void ActionReaderCore::set_states_again(std::int64_t time) {
+    if (!map_->of_locks.empty()) set_locks(locks_, false, time);
+    for (std::size_t row = 0; row < map_->of_values.size(); ++row) set_value(row, false, time);
 }
 
 void ActionReaderCore::set_locks(unsigned on, bool by_person, std::int64_t time) {
@@ -73,10 +135,15 @@ void ActionReaderCore::catch_up(std::int64_t until) {
             apply_injected(injected_[done++]);
         } else {
             const Turn& turn = turns_[turned_++];
-            if (turn.is_lock)
-                set_locks(locks_ = turn.locks, true, turn.time);
-            else
-                step_wheel(turn.x, turn.y, turn.time);
+            switch (turn.kind) {
+                case Turn::Kind::wheel: step_wheel(turn.x, turn.y, turn.time); break;
+                case Turn::Kind::locks: set_locks(locks_ = turn.locks, true, turn.time); break;
+                case Turn::Kind::value:
+                    values_[turn.number] = turn.value;
+                    set_value(turn.number, !turn.is_forced, turn.time);
+                    if (is_turning_) turn_modes(turn.time);
+                    break;
+            }
         }
     }
     injected_.erase(injected_.begin(), injected_.begin() + static_cast<std::ptrdiff_t>(done));
@@ -170,8 +237,9 @@ void ActionReaderCore::add_steps(const FrameCore& frame) {
     for (const std::uint16_t i : map_->analogue) {
         const ActionSource& source = map_->sources[i];
         const unsigned mode = map_->actions[source.action].mode;
-        const bool is_stick = source.kind == Binding::Kind::stick;
+        const bool is_stick = source.kind == Binding::Kind::stick, is_touch = source.kind == Binding::Kind::touch;
         const auto is_seen_by = [&](const auto& owners) {
+            if (is_touch) return is_mode(owners[detail::touch_flow], mode);
             const unsigned axis = is_stick ? source.number * 2U : source.number;
             return is_mode(owners[axis], mode) && (!is_stick || is_mode(owners[axis + 1], mode));
         };
@@ -207,15 +275,27 @@ void ActionReaderCore::add_steps(const FrameCore& frame) {
             go_on(time);
             if (is_seen) add(time, value);
         };
-        if (is_stick) {
-            const Stick stick{source.number};
-            latest = frame.stick(stick, filter()).before;
+        auto touched = [&](std::int64_t time, const FrameCore::Touch& touch, bool) {
+            follow(time, beyond(source.dead_zone, touch.position));
+        };
+        if (is_touch) {
+            latest =
+                beyond(source.dead_zone,
+                       frame.walk_touch(filter(), nullptr, [](void*, std::int64_t, const FrameCore::Touch&, bool) {})
+                           .position);
+        } else if (is_stick) {
+            latest = beyond(source.dead_zone, frame.stick(Stick{source.number}, filter()).before);
         } else {
             latest = {beyond(source.dead_zone, frame.axis(Axis{source.number}, filter()).before), 0};
         }
         add(state_.t0, is_seen ? latest : Vector2{});
-        if (is_stick) {
-            auto take = [&](Time time, Vector2 value) { follow(nanoseconds(time), value); };
+        if (is_touch) {
+            frame.walk_touch(filter(), &touched,
+                             [](void* to, std::int64_t time, const FrameCore::Touch& touch, bool is_forced) {
+                                 (*static_cast<decltype(touched)*>(to))(time, touch, is_forced);
+                             });
+        } else if (is_stick) {
+            auto take = [&](Time time, Vector2 value) { follow(nanoseconds(time), beyond(source.dead_zone, value)); };
             frame.walk(Stick{source.number}, filter(), &take,
                        [](void* to, Time time, Vector2 value) { (*static_cast<decltype(take)*>(to))(time, value); });
         } else {

@@ -53,9 +53,14 @@ std::string binding_text(ActionKind kind, const Binding& binding) {
     const bool is_vertical = binding.vertical, is_vector = kind == ActionKind::vector;
     switch (binding.kind) {
         case Binding::Kind::chord:
-            if (binding.lock == Button{}) return detail::chord_text(binding);
-            add("lock", quoted(name_of(binding.lock)));
-            return text + " }";
+            if (binding.lock != Button{}) add("lock", quoted(name_of(binding.lock)));
+            if (binding.touch != TouchPart::none) add("touch", quoted(name_of(binding.touch)));
+            if (binding.thresholds.press != 0) {
+                add_buttons({"button"});
+                add("press", number_text(binding.thresholds.press));
+                add("release", number_text(binding.thresholds.release));
+            }
+            return text.empty() ? detail::chord_text(binding) : text + " }";
         case Binding::Kind::pair: add_buttons({"minus", "plus"}); break;
         case Binding::Kind::cross: add_buttons({"left", "right", "up", "down"}); break;
         case Binding::Kind::axis:
@@ -63,9 +68,11 @@ std::string binding_text(ActionKind kind, const Binding& binding) {
             add("dead_zone", number_text(binding.dead_zone));
             break;
         case Binding::Kind::stick: add("stick", quoted(name_of(binding.stick))); break;
+        case Binding::Kind::touch: add("touch", quoted(name_of(binding.touch))); break;
         case Binding::Kind::motion: add("motion", quoted(is_vector ? "both" : is_vertical ? "y" : "x")); break;
         case Binding::Kind::wheel: add("wheel", quoted(is_vector ? "both" : is_vertical ? "y" : "x")); break;
     }
+    if (binding.dead_zone != 0 && binding.kind != Binding::Kind::axis) add("dead_zone", number_text(binding.dead_zone));
     if (binding.raw) add("raw", "true");
     if (binding.scale != 1) add("scale", number_text(binding.scale));
     if (binding.invert_x || binding.invert_y)
@@ -91,6 +98,7 @@ std::vector<std::string_view> names_of(const Binding& binding) {
     if (binding.lock != Button{}) names.push_back(name_of(binding.lock));
     if (binding.kind == Binding::Kind::axis) names.push_back(name_of(binding.axis));
     if (binding.kind == Binding::Kind::stick) names.push_back(name_of(binding.stick));
+    if (binding.touch != TouchPart::none) names.push_back("PadTouch");
     if (binding.kind == Binding::Kind::motion) names.push_back("MouseMotion");
     if (binding.kind == Binding::Kind::wheel) names.push_back("Wheel");
     return names;
@@ -106,7 +114,8 @@ const Binding* binding_for(const Action& action, DeviceKind kind) noexcept {
         if (binding.wheel_way != WheelWay::none) return of == DeviceKind::mouse;
         if (binding.kind == Binding::Kind::motion || binding.kind == Binding::Kind::wheel)
             return of == DeviceKind::mouse;
-        if (binding.kind == Binding::Kind::axis || binding.kind == Binding::Kind::stick)
+        if (binding.kind == Binding::Kind::axis || binding.kind == Binding::Kind::stick ||
+            binding.touch != TouchPart::none)
             return of == DeviceKind::gamepad;
         if (binding.lock != Button{}) return of == DeviceKind::keyboard;
         return std::any_of(binding.buttons.begin(), binding.buttons.end(),

@@ -97,6 +97,7 @@ void ActionReaderCore::find_visible() noexcept {
         if (claim.everything || claim.axes) claimed |= (std::uint64_t{1} << axis_kinds) - 1;
         claimed |= std::uint64_t{claim.everything || claim.motion} << detail::motion_flow;
         claimed |= std::uint64_t{claim.everything || claim.wheel} << detail::wheel_flow;
+        claimed |= std::uint64_t{claim.everything || claim.axes} << detail::touch_flow;
     }
     for (unsigned i = now.count; i-- > 0;) {
         const unsigned mode = now.modes[i];
@@ -168,7 +169,7 @@ void ActionReaderCore::turn_modes(std::int64_t time) {
         if (map_->actions[i].kind != ActionKind::button)
             steps_.push_back({time, {}, static_cast<std::uint32_t>(steps_.size()), i, stops});
     }
-    if (!map_->of_locks.empty()) set_locks(locks_, false, time);
+    set_states_again(time);
     turning_.clear();  // what is adopted and cancelled presses nothing
     is_turning_ = false;
 }

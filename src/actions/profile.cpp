@@ -24,6 +24,11 @@ std::string_view name_of(WheelWay way) noexcept {
     return names[static_cast<unsigned>(way)];
 }
 
+std::string_view name_of(TouchPart part) noexcept {
+    constexpr std::string_view names[] = {"", "contact", "pressure", "position"};
+    return names[static_cast<unsigned>(part)];
+}
+
 std::string_view name_of(Gesture gesture) noexcept {
     constexpr std::string_view names[] = {"hold", "tap", "long_press", "double_tap", "toggle", "release"};
     return names[static_cast<unsigned>(gesture)];
@@ -181,24 +186,41 @@ bool is_name(std::string_view name) {
 }
 constexpr const char* no_name = "a name that is empty, or has a point, comma, quote, backslash or control character";
 
+bool is_of_axes(Button button) { return button.number >= first_of_axes && button.number < first_either_side; }
+
 std::string problem_of(const Binding& binding, ActionKind kind) {
     using enum Binding::Kind;
     const bool is_relative = binding.kind == motion || binding.kind == wheel;
     const bool fits = kind == ActionKind::button ? binding.kind == chord
-                      : kind == ActionKind::axis ? binding.kind == pair || binding.kind == axis || is_relative
-                                                 : binding.kind == cross || binding.kind == stick || is_relative;
+                      : kind == ActionKind::axis
+                          ? binding.kind == pair || binding.kind == axis || is_relative
+                          : binding.kind == cross || binding.kind == stick || binding.kind == touch || is_relative;
     if (!fits) return "a binding that does not fit its kind";
     const std::size_t count = binding.buttons.size(), steps = binding.wheel_way != WheelWay::none;
     const bool has_lock = binding.lock != Button{};
+    const bool is_touch_button = binding.kind != touch && binding.touch != TouchPart::none;
     const bool right_count =
-        binding.kind == chord  ? (has_lock ? count + steps == 0 : count + steps >= 1 && count + steps <= chord_capacity)
-        : binding.kind == pair ? count == 2
+        binding.kind == chord
+            ? (has_lock || is_touch_button ? count + steps == 0 : count + steps >= 1 && count + steps <= chord_capacity)
+        : binding.kind == pair  ? count == 2
         : binding.kind == cross ? count == 4
                                 : count == 0;
     if (!right_count) return "a binding of " + std::to_string(count) + " buttons";
     if (has_lock &&
         std::find(detail::lock_keys.begin(), detail::lock_keys.end(), binding.lock) == detail::lock_keys.end())
         return "a binding of a lock that does not exist";
+    if (is_touch_button && (has_lock || binding.kind != chord || binding.touch == TouchPart::position))
+        return "a touch surface in a binding that does not fit it";
+    if (binding.kind == touch && binding.touch != TouchPart::position)
+        return "a touch surface of which it does not use the position";
+    const auto [press, release] = binding.thresholds;
+    if (press != 0 || release != 0 || binding.touch == TouchPart::pressure) {
+        const bool is_pushed = count == 1 && steps == 0 && is_of_axes(binding.buttons.front());
+        if (binding.kind != chord || !(is_pushed || binding.touch == TouchPart::pressure))
+            return "thresholds, which only a trigger, a side of an axis or stick, or a touch's pressure has";
+        if (!(press > release && release >= 0 && press <= 1))
+            return "thresholds that are not 0 to 1, or whose release is not less than press";
+    }
     if ((steps != 0 || has_lock) && binding.kind != chord)
         return "a wheel's steps or a lock in a binding that is not a chord";
     for (const Button button : binding.buttons) {

@@ -407,11 +407,11 @@ private:
 
     bool read_binding(ActionKind kind, const toml::node& node, Binding& binding) {
         if (kind == ActionKind::button) {
-            if (const toml::table* table = node.as_table()) return read_lock(*table, binding);
+            if (const toml::table* table = node.as_table()) return read_state(*table, binding);
             const auto text = node.value_exact<std::string>();
             if (!text)
                 return fail(node, found_text(node),
-                            "a button such as \"Space\", a chord such as \"Control+KeyL\", or \"WheelUp\"");
+                            "a button such as \"Space\", a chord such as \"Control+KeyL\", \"WheelUp\", or a table");
             return read_chord(node, *text, binding);
         }
         const toml::table* const table = node.as_table();
@@ -419,7 +419,7 @@ private:
         const char* const expected =
             is_axis ? "{ minus = ..., plus = ... }, { axis = ... }, { motion = ... } or { wheel = ... }"
                     : "{ left = ..., right = ..., up = ..., down = ... }, { stick = ... }, "
-                      "{ motion = \"both\" } or { wheel = \"both\" }";
+                      "{ touch = \"position\" }, { motion = \"both\" } or { wheel = \"both\" }";
         if (!table) return fail(node, found_text(node), expected);
         if (const toml::node* axis = table->get("axis"); axis && is_axis) {
             binding.kind = Binding::Kind::axis;
@@ -427,13 +427,22 @@ private:
                 return false;
             if (!axis_of(*axis, binding.axis)) return false;
             binding.dead_zone = binding.axis.number < 2 * stick_kinds ? 0.15 : 0;
-            if (const toml::node* zone = table->get("dead_zone"); zone && !number_of(*zone, 0, 0.99, binding.dead_zone))
+            return read_dead_zone(*table, binding) && read_scale(*table, binding);
+        }
+        if (const toml::node* touch = table->get("touch"); touch && !is_axis) {
+            binding.kind = Binding::Kind::touch;
+            if (!known_members(*table, std::array<std::string_view, 4>{"touch", "scale", "invert", "dead_zone"}))
                 return false;
-            return read_scale(*table, binding);
+            if (touch->value_exact<std::string>() != name_of(TouchPart::position))
+                return fail(*touch, found_text(*touch), quoted(name_of(TouchPart::position)));
+            binding.touch = TouchPart::position;
+            return read_dead_zone(*table, binding) && read_scale(*table, binding, true);
         }
         if (const toml::node* stick = table->get("stick"); stick && !is_axis) {
             binding.kind = Binding::Kind::stick;
-            if (!known_members(*table, std::array<std::string_view, 3>{"stick", "scale", "invert"})) return false;
+            if (!known_members(*table, std::array<std::string_view, 4>{"stick", "scale", "invert", "dead_zone"}) ||
+                !read_dead_zone(*table, binding))
+                return false;
             const auto name = stick->value_exact<std::string>();
             for (std::uint8_t i = 0; name && i < stick_kinds; ++i) {
                 binding.stick = {i};
@@ -463,17 +472,65 @@ private:
         return read_scale(*table, binding);
     }
 
-    bool read_lock(const toml::table& table, Binding& binding) {
+    bool read_dead_zone(const toml::table& table, Binding& binding) {
+        const toml::node* const zone = table.get("dead_zone");
+        return !zone || number_of(*zone, 0, 0.99, binding.dead_zone);
+    }
+
+    /// Of a button action, what is no chord of buttons.
+    bool read_state(const toml::table& table, Binding& binding) {
+        if (const toml::node* lock = table.get("lock")) return read_lock(table, *lock, binding);
+        if (const toml::node* button = table.get("button")) {
+            const auto name = button->value_exact<std::string>();
+            if (!known_members(table, std::array<std::string_view, 3>{"button", "press", "release"})) return false;
+            binding.buttons.emplace_back();
+            if (!name) return fail(*button, found_text(*button), "the name of a button");
+            if (!button_of(*button, *name, binding.buttons.back())) return false;
+            if (const std::uint16_t number = binding.buttons.back().number;
+                number < first_of_axes || number >= first_either_side)
+                return fail(*button, found_text(*button),
+                            "a trigger such as \"PadPullRight\", or a stick's direction such as \"PadStickLeftUp\"",
+                            "other buttons have no thresholds");
+            return read_thresholds(table, binding);
+        }
+        if (const toml::node* touch = table.get("touch")) {
+            if (touch->value_exact<std::string>() == name_of(TouchPart::contact)) {
+                binding.touch = TouchPart::contact;
+                return known_members(table, std::array<std::string_view, 1>{"touch"});
+            }
+            binding.touch = TouchPart::pressure;
+            if (touch->value_exact<std::string>() != name_of(TouchPart::pressure))
+                return fail(*touch, found_text(*touch), "\"contact\" or \"pressure\"");
+            return known_members(table, std::array<std::string_view, 3>{"touch", "press", "release"}) &&
+                   read_thresholds(table, binding);
+        }
+        static constexpr std::array<std::string_view, 5> members{"lock", "button", "touch", "press", "release"};
+        return known_members(table, members) &&
+               fail(table, "none of the members \"lock\", \"button\", \"touch\"",
+                    "{ lock = \"CapsLock\" }, { button = \"PadPullRight\", press = 0.7 } or { touch = \"contact\" }");
+    }
+
+    /// What is not given: the usual press, and a release a little below the press.
+    bool read_thresholds(const toml::table& table, Binding& binding) {
+        ButtonThresholds& its = binding.thresholds;
+        its.press = ButtonThresholds{}.press;
+        if (const toml::node* press = table.get("press"); press && !number_of(*press, 0.01, 1, its.press)) return false;
+        its.release = its.press * 0.8;
+        const toml::node* const release = table.get("release");
+        if (!release) return true;
+        if (!number_of(*release, 0, 1, its.release)) return false;
+        return its.release < its.press || fail(*release, std::to_string(its.release), "less than press");
+    }
+
+    bool read_lock(const toml::table& table, const toml::node& lock, Binding& binding) {
         if (!known_members(table, std::array<std::string_view, 1>{"lock"})) return false;
-        const toml::node* const lock = table.get("lock");
-        if (!lock) return fail(table, "no \"lock\"", "{ lock = \"CapsLock\" }");
-        const auto name = lock->value_exact<std::string>();
+        const auto name = lock.value_exact<std::string>();
         std::vector<std::string_view> names;
         for (const Button key : detail::lock_keys) {
             names.push_back(name_of(key));
             if (name == names.back()) binding.lock = key;
         }
-        return binding.lock != Button{} || fail(*lock, found_text(*lock), "\"CapsLock\", \"NumLock\" or \"ScrollLock\"",
+        return binding.lock != Button{} || fail(lock, found_text(lock), "\"CapsLock\", \"NumLock\" or \"ScrollLock\"",
                                                 name ? did_you_mean(*name, names) : "");
     }
 

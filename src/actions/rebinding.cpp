@@ -72,7 +72,7 @@ void ActionReaderCore::apply_bindings() {
         for (unsigned number = is.first_switch; number < unsigned{is.first_switch} + is.switch_count; ++number) {
             const ActionSwitch& it = next_map_->switches[number];
             std::uint8_t& stale = next.stale_members[number];
-            if (it.lock != 0) stale = 1;  // until it is known to be off
+            if (it.lock != 0 || it.is_value) stale = 1;  // until it is known to be off
             for (unsigned member = 0; member < it.member_count; ++member)
                 if (ButtonSet{state_.down}.contains({it.members[member]}))
                     stale = static_cast<std::uint8_t>(stale | 1U << member);

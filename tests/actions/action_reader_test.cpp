@@ -371,6 +371,79 @@ back to rest : open:m 0+D 20-D |25 |40 : 0.5,0 13.75,0; 0,0 1.25,0
 )");
 }
 
+TEST(Thresholds, ATriggerIsTwoButtons) {
+    constexpr const char* trigger =
+        ACTION("half", "button",
+               "bind = [{ button = \"PadPullRight\", press = 0.25 }]") ACTION("full", "button",
+                                                                              "bind = [{ button = \"PadPullRight\", "
+                                                                              "press = 0.75, release = 0.5 }, "
+                                                                              "\"KeyW\"]") "[mode.top]\ncovers = "
+                                                                                           "true\n";
+    check(trigger, "full", R"(
+at its thresholds, at the events' times : open:m |10 12axs3:PR,0.74 13axs3:PR,0.75 16axs3:PR,0.6 |20 24axs3:PR,0.5 |30 : idle 0000 0 0; press 1000 7 7; release 0100 11 4
+each event counts : open:m 2axs3:PR,1 5axs3:PR,0 |10 12axs3:PR,1 14axs3:PR,0.5 16axs3:PR,1 |20 : blip 1100 3 3; press 2100 4 6
+with a key it is one action : open:m 2+W 4axs3:PR,1 6-W |10 : press 1000 8 8
+beyond it when its mode opens : 2axs3:PR,1 |10 open:m |20 24axs3:PR,0 |30 : idle 0000 0 0; hold 0010 10 10; release 0100 14 4
+between the thresholds then, it is up : 2axs3:PR,0.6 |10 open:m |20 24axs3:PR,0.8 |30 : idle 0000 0 0; idle 0000 0 0; press 1000 6 6
+covered, it is cancelled; uncovered, adopted : open:m 2axs3:PR,1 |10 open:top |20 close:top |30 : press 1000 8 8; cancel 0001 8 0; hold 0010 10 10
+claimed, likewise : open:m 2axs3:PR,1 |10 claim:* |20 end:* |30 : press 1000 8 8; cancel 0001 8 0; hold 0010 10 10
+of two devices the one farther : open:m 2axs3:PR,1 4axs1:PR,0.8 6axs3:PR,0 |10 12axs1:PR,0 |20 : press 1000 8 8; release 0100 10 2
+other shaping makes no press : open:m 2axs3:LX,0.5 3axs3:PR,0.5 |10 : idle 0000 0 0
+focus loss cancels : open:m 2axs1:PR,1 |10 14foc0 |20 26foc1 27axs1:PR,1 |30 : press 1000 8 8; cancel 0001 12 4; press 1000 3 3
+pulled before a pause, it counts after it; pulled in it, it is adopted : open:m |10 12axs3:PR,1 |20!50!60 64axs3:PR,0 |70 74axs3:PR,1 |80 90axs3:PR,0 91axs3:PR,1 |80!100!110 : idle 0000 0 0; press 1000 10 10; release 0100 14 4; press 1000 6 6; hold 0011 10 10
+pulled in a pause, it is adopted : open:m |10 32axs3:PR,1 |20!50!60 : idle 0000 0 0; hold 0010 10 10
+)");
+    check(trigger, "half", R"(
+release a little below : open:m 2axs3:PR,0.25 5axs3:PR,0.21 6axs3:PR,0.2 |10 : blip 1100 4 4
+)");
+    check(ACTION("go", "button", "bind = [{ button = \"PadStickLeftLeft\", press = 0.9 }]"), "go", R"(
+one side of a stick, shaped : open:m 2stk3:-0.8,0 4stk3:-0.95,0 |10 : press 1000 6 6
+the other is not : open:m 2stk3:1,0 |10 : idle 0000 0 0
+)");
+}
+
+TEST(Touch, IsAVectorAndButtons) {
+    ActionRun run{profile_of(ACTION("touched", "button", "bind = [{ touch = \"contact\" }]")
+                                 ACTION("pressed", "button", "bind = [{ touch = \"pressure\", press = 0.6 }]")
+                                     ACTION("travel", "vector", "bind = [{ touch = \"position\", dead_zone = 0.2 }]")),
+                  "touched"};
+    const DeviceId pad{7}, screen{8};
+    run.desk().connect(pad, {.kind = DeviceKind::gamepad}, Time{});
+    run.desk().connect(screen, {.kind = DeviceKind::touch}, Time{});
+    const auto touch = [&](unsigned finger, ContactPhase phase, double x, double pressure, std::int64_t time,
+                           DeviceId on = DeviceId{7}) {
+        run.desk().contact(on, finger, phase, x, 0, pressure, Time{Duration{time}});
+    };
+    const auto at = [&](const char* script) {
+        const std::string touched = run.run(script).back();
+        return touched + " | " + run.shown("pressed") + " | " + run.shown("travel");
+    };
+    using enum ContactPhase;
+    run.run("open:m |0");
+    touch(1, begin, 0, 1, 1, screen);
+    touch(1, begin, 0.5, 0.2, 2);
+    touch(2, begin, -1, 1, 4);  // the second finger has no say
+    touch(1, move, 1, 0.7, 6);
+    EXPECT_EQ(at("|10"), "press 1000 8 8 | press 1000 4 4 | 1,0 5.5,0");
+    touch(1, end, 1, 0, 13);  // until the first one is gone
+    EXPECT_EQ(at("|20"), "hold 0000 18 10 | hold 0000 14 10 | -1,0 -4,0");
+    EXPECT_EQ(at("25foc0 |30"), "cancel 0001 23 5 | cancel 0001 19 5 | 0,0 -5,0");
+    run.run("31foc1");
+    touch(3, begin, 0.1, 0.5, 32);
+    const ClaimId claim = run.reader.claim({.axes = true}).value();
+    EXPECT_EQ(at("|40"), "idle 0000 0 0 | idle 0000 0 0 | 0,0 0,0");
+    run.reader.end_claim(claim);
+    EXPECT_EQ(at("|50"), "hold 0010 10 10 | idle 0000 0 0 | 0,0 0,0");
+    touch(3, end, 0.1, 0.5, 55);
+    EXPECT_EQ(at("|60"), "release 0100 15 5 | idle 0000 0 0 | 0,0 0,0");
+}
+
+TEST(Axes, AStickBindingHasADeadZoneOfItsOwn) {
+    check(ACTION("travel", "vector", "bind = [{ stick = \"PadStickLeft\", dead_zone = 0.5 }]"), "travel", R"(
+radial, after the device's shaping : open:m 0shp3:0,0,0.6 2stk3:0.5,0 4stk3:0.45,0.6 |10 : 0.347368,0.463158 2.18947,2.77895
+)");
+}
+
 #undef ACTION
 
 constexpr const char* two_modes = R"(

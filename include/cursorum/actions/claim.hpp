@@ -10,9 +10,9 @@ namespace cursorum {
 
 /// The controls that a dialogue, a text field or the like keeps from all modes.
 struct Claim {
-    bool everything = false;  ///< every button and axis, motion and wheel
+    bool everything = false;  ///< every button and axis, touch, motion and wheel
     ButtonSet buttons{};
-    bool axes = false;    ///< all axes and sticks
+    bool axes = false;    ///< all axes, sticks and touch surfaces of gamepads
     bool motion = false;  ///< the motion of mice
     bool wheel = false;   ///< the turning of wheels, and their steps
     DeviceId device{};    ///< if not 0, all controls of that device; other devices are not affected

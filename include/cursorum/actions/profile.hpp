@@ -46,6 +46,17 @@ enum class WheelWay : std::uint8_t { none, up, down, left, right };
 /// "", "WheelUp", "WheelDown", "WheelLeft", "WheelRight".
 CURSORUM_API std::string_view name_of(WheelWay way) noexcept;
 
+/// What a binding uses of gamepads' touch surfaces. Of several fingers, the one that has been there for the longest
+/// time counts.
+enum class TouchPart : std::uint8_t {
+    none,
+    contact,   ///< whether a finger is there, for button actions
+    pressure,  ///< how hard it presses, if the surface reports it, for button actions
+    position   ///< where it is, for vectors: the surface's middle is at rest
+};
+/// "", "contact", "pressure", "position".
+CURSORUM_API std::string_view name_of(TouchPart part) noexcept;
+
 /// One way to perform an action. Which members are used depends on `kind`.
 struct Binding {
     enum class Kind : std::uint8_t {
@@ -55,7 +66,8 @@ struct Binding {
         axis,    ///< axis actions: an axis of a gamepad
         stick,   ///< vector actions: a stick, shaped by its device's setting
         motion,  ///< axes and vectors: the motion of mice, in pixels or counts: `relative` of a reading
-        wheel    ///< axes and vectors: the turning of wheels, in detents, likewise
+        wheel,   ///< axes and vectors: the turning of wheels, in detents, likewise
+        touch    ///< vectors: the place of a finger on a gamepad's touch surface
     };
     Kind kind = Kind::chord;
     bool in_order = false;  ///< of a chord: its members must go down in this order
@@ -66,12 +78,19 @@ struct Binding {
     /// Of a chord without buttons: down while this lock is on (CapsLock, NumLock, ScrollLock), however it was turned
     /// on: the state, not the key. No claim keeps it.
     Button lock{};
+    /// Of a chord of one button that is a trigger, or an axis or stick pushed to one side: the shaped values at which
+    /// it is pressed and released, for this binding alone. `press` 0: those of the device's shaping.
+    ButtonThresholds thresholds{.press = 0, .release = 0};
+    /// Of a chord without buttons: `contact`, or `pressure` with its thresholds. Of kind `touch`: `position`.
+    TouchPart touch{};
     Axis axis{};
     Stick stick{};
     bool vertical = false;  ///< of motion and wheel, for an axis action: y, else x
     bool raw = false;       ///< of motion: before the system's acceleration, if the source reports it
-    double dead_zone = 0;   ///< of an axis: 0 within it, linear from there to 1; at least 0, less than 1
-    double scale = 1;       ///< a factor of its values; negative: inverted
+    /// Of an axis, of a stick after its device's shaping, of a touch surface: 0 within it, linear from there to 1. At
+    /// least 0, less than 1.
+    double dead_zone = 0;
+    double scale = 1;  ///< a factor of its values; negative: inverted
     /// Of a vector's stick, motion or wheel: one of its axes is inverted.
     bool invert_x = false, invert_y = false;
 

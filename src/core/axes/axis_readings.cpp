@@ -62,6 +62,33 @@ double FrameCore::walk(Axis axis, DeviceFilter filter, void* to, void (*visit)(v
     return before;
 }
 
+double FrameCore::walk_side(Axis axis, AxisSide side, DeviceFilter filter, void* to,
+                            void (*visit)(void*, std::int64_t, double, bool)) const {
+    const double sign = side == AxisSide::negative ? -1 : 1;
+    std::array<double, device_capacity> values;         // one for each device
+    std::array<std::uint16_t, axis_capacity> place_of;  // of the tracks
+    unsigned found = 0;
+    for_each_track(axis, filter, [&](unsigned track, DeviceId) {
+        if (found == values.size()) return;
+        place_of[track] = static_cast<std::uint16_t>(found);
+        values[found++] = sign * others_->axis_shaped[track];
+    });
+    const auto farthest = [&] {
+        double most = 0;
+        for (unsigned i = 0; i < found; ++i) most = std::max(most, values[i]);
+        return most;
+    };
+    const double before = farthest();
+    if (found == 0) return before;
+    for (std::uint32_t i = 0; i < other_entries_->axis_count; ++i) {
+        const AxisRecord& record = other_entries_->axes[i];
+        if (record.axis() != axis.number || !includes(filter, record.device())) continue;
+        values[place_of[record.track()]] = sign * record.shaped;
+        visit(to, record.time, farthest(), record.is_forced());
+    }
+    return before;
+}
+
 AxisReading FrameCore::axis(Axis axis, DeviceFilter filter) const noexcept {
     AxisReading reading;
     reading.least = std::numeric_limits<double>::infinity();

@@ -14,9 +14,11 @@ struct AxisRecord {
     std::uint32_t link;
     std::uint32_t who;  // as in a slot
 
-    unsigned track() const noexcept { return who >> 16 & 0x7FFF; }
+    unsigned track() const noexcept { return who >> 16 & 0x3FFF; }
     unsigned device() const noexcept { return who & 0xFF; }
     unsigned axis() const noexcept { return who >> 8 & 0xFF; }
+    /// Nobody moved it.
+    bool is_forced() const noexcept { return (who & AxisSlot::forced_bit) != 0; }
     /// Only the shaped value changed.
     bool is_same() const noexcept { return (who & AxisSlot::same_bit) != 0; }
 };

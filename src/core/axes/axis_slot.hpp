@@ -13,13 +13,13 @@ namespace cursorum::detail {
 /// slots in the ring of edges, which count it and know whether it was late.
 struct AxisSlot {
     std::int64_t time = 0;
-    /// Device in the low 8 bits, then 8 bits axis, 15 bits track, the flags, and in the upper 30 bits how many events
+    /// Device in the low 8 bits, then 8 bits axis, 14 bits track, the flags, and in the upper 30 bits how many events
     /// were counted here up to this slot.
     std::uint64_t what = 0;
     double value = 0, shaped = 0;
     std::uint64_t late_at = in_time;  ///< where its event's slot `late` stands in the ring of edges, if it has one
 
-    static constexpr std::uint64_t same_bit = std::uint64_t{1} << 31, virtual_bit = std::uint64_t{1} << 32,
+    static constexpr std::uint64_t forced_bit = std::uint64_t{1} << 30, same_bit = std::uint64_t{1} << 31, virtual_bit = std::uint64_t{1} << 32,
                                    counts_bit = std::uint64_t{1} << 33;
     static constexpr unsigned counted_shift = 34;
     static constexpr std::uint32_t counted_mask = (std::uint32_t{1} << 30) - 1;
@@ -27,9 +27,10 @@ struct AxisSlot {
     std::uint32_t counted() const noexcept { return static_cast<std::uint32_t>(what >> counted_shift); }
     unsigned device() const noexcept { return static_cast<unsigned>(what & 0xFF); }
     unsigned axis() const noexcept { return static_cast<unsigned>(what >> 8 & 0xFF); }
-    unsigned track() const noexcept { return static_cast<unsigned>(what >> 16 & 0x7FFF); }
+    unsigned track() const noexcept { return static_cast<unsigned>(what >> 16 & 0x3FFF); }
     bool is_virtual() const noexcept { return (what & virtual_bit) != 0; }
-    /// Device, axis, track, and whether only the shaped value changed, as above.
+    /// Device, axis, track, whether nobody moved it (focus was lost, a state adopted, other shaping set), and whether
+    /// only the shaped value changed, as above.
     std::uint32_t who() const noexcept { return static_cast<std::uint32_t>(what); }
 };
 

@@ -25,13 +25,14 @@ bool SamplerCore::make_axis_room() noexcept {
 void SamplerCore::add_axis(const AxisSlot& slot) noexcept {
     if (slot.track() >= axis_capacity) return;
     OtherEntries& entries = other_entries_;
-    constexpr auto same_bit = static_cast<std::uint32_t>(AxisSlot::same_bit);
+    constexpr auto same_bit = static_cast<std::uint32_t>(AxisSlot::same_bit),
+                   forced_bit = static_cast<std::uint32_t>(AxisSlot::forced_bit);
     const detail::AxisRecord* const last = entries.axis_record(entries.axis_last[slot.track()]);
     const double before = last ? last->value : others_.axis_values[slot.track()];
     const std::uint32_t ordinal = entries.axis_base + entries.axis_count;
     entries.axes[entries.axis_count++] = {std::max(slot.time, state_.t0), slot.value, slot.shaped,
                                           std::exchange(entries.axis_last[slot.track()], ordinal),
-                                          (slot.who() & ~same_bit) | (slot.value == before) * same_bit};
+                                          (slot.who() & ~same_bit) | (slot.value == before) * same_bit | forced_bit};
 }
 
 // The present values, as changes at `until`.

@@ -101,14 +101,14 @@ Outcome InletCore::post_shaping(DeviceId id, const DeviceShaping& shaping, Time 
     if (!shaping.is_valid()) return finish(Outcome::refused_value);
     device->shaping = shaping;
     device->axes_stamp = Device::no_time;  // what it does to buttons is not undone by axes of the same time
-    AxisChanges changes{.touched = device->posted_axes};
+    AxisChanges changes{.touched = device->posted_axes, .is_forced = true};
     apply_changes(*device, changes, true);
     write_axes(*device, changes, false);
     return finish(Outcome::taken);
 }
 
 Outcome InletCore::apply_axes(Device& device, const AxisValues& axes, bool adopting) noexcept {
-    AxisChanges changes;
+    AxisChanges changes{.is_forced = adopting};
     Outcome outcome = Outcome::taken;
     for (std::uint32_t rest = axes.present; rest != 0; rest &= rest - 1) {
         const auto axis = static_cast<unsigned>(std::countr_zero(rest));
@@ -200,7 +200,8 @@ void InletCore::write_axes(const Device& device, AxisChanges changes, bool count
         const std::array<std::uint64_t, 5> slot{
             static_cast<std::uint64_t>(latest_.get()),
             device.number | std::uint64_t{axis} << 8 | std::uint64_t{track} << 16 | is_same * AxisSlot::same_bit |
-                device.is_virtual * AxisSlot::virtual_bit | std::exchange(count_here, 0) | counted,
+                changes.is_forced * AxisSlot::forced_bit | device.is_virtual * AxisSlot::virtual_bit |
+                std::exchange(count_here, 0) | counted,
             std::bit_cast<std::uint64_t>(device.axes[axis]), std::bit_cast<std::uint64_t>(device.shaped[axis]),
             late_at_};
         axes_.write_words(slot);

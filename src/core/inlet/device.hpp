@@ -59,6 +59,8 @@ struct Device {
     SingleWriter<std::uint32_t> flags;     // see show()
     SharedName name;
     SharedValue<DeviceSelf> self;
+    /// The kind, for any thread.
+    DeviceKind shared_kind() const noexcept { return static_cast<DeviceKind>(flags.look() & 0xFF); }
 
     // The pointer, as this device moves it. Fixed point; `drift` is motion that came without a position.
     bool has_position = false, is_locked = false, is_outside = false;

@@ -108,6 +108,7 @@ private:
     struct AxisChanges {
         std::uint32_t touched = 0;             // posted with another value than before, or for the first time
         std::uint32_t values = 0, shaped = 0;  // the value changed, the shaped value
+        bool is_forced = false;                // nobody moved them
     };
     /// The values are of one axis or of one stick.
     template <std::size_t count>

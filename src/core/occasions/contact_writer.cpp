@@ -99,7 +99,7 @@ void InletCore::rest(Device& device) noexcept {
     for (unsigned place = 0; place < numbers_.contact_room; ++place)
         if (contacts_[place].device == &device) end_contact(place, OccasionKind::contact_cancel);
     device.axes_stamp = Device::no_time;
-    AxisChanges changes;
+    AxisChanges changes{.is_forced = true};
     device.posted_axes = 0;
     for (unsigned axis = 0; axis < axis_kinds; ++axis) {
         changes.values |= std::uint32_t{std::exchange(device.axes[axis], 0.0) != 0} << axis;

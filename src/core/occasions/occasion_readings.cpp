@@ -1,6 +1,8 @@
 // Readings of clicks, drags, targets and contacts.
 #include <algorithm>
 #include <cmath>
+#include <cstdint>
+#include <utility>
 
 #include "core/rules/fixed_point.hpp"
 #include "core/sampler/frame_core.hpp"
@@ -128,6 +130,43 @@ TargetReading PointerReading::target(const WindowRect& rect, Button button) cons
 }
 
 // ---- contacts
+
+FrameCore::Touch FrameCore::walk_touch(DeviceFilter filter, void* to,
+                                       void (*visit)(void*, std::int64_t, const Touch&, bool)) const {
+    std::array<const OccasionSlot*, contact_capacity> contacts{};
+    const auto is_of_pad = [&](const OccasionSlot& occasion) {
+        const detail::Device* const device = timeline->device_numbered(occasion.device());
+        return occasion.is_contact() && device && device->shared_kind() == DeviceKind::gamepad &&
+               includes(filter, occasion.device());
+    };
+    const auto oldest = [&]() -> Touch {
+        const OccasionSlot* first = nullptr;
+        for (const OccasionSlot* contact : contacts)
+            if (contact && (!first || contact->begin_time < first->begin_time)) first = contact;
+        if (!first) return {};
+        const WindowPoint position = point_of(first->position);
+        return {{position.x, position.y}, first->measure, true};
+    };
+    for (std::size_t i = 0; i < contacts.size(); ++i)
+        if (const OccasionSlot& it = others_->contacts[i]; is_of_pad(it) && it.goes_on()) contacts[i] = &it;
+    const Touch before = oldest();
+    // In the order of time: those of several inlets stand one inlet after the other.
+    std::int64_t until = INT64_MIN;
+    for (bool more = true; std::exchange(more, false);) {
+        std::int64_t next = INT64_MAX;
+        for (std::uint32_t i = 0; i < other_entries_->occasion_count; ++i)
+            if (const OccasionSlot& it = other_entries_->occasions[i]; it.time > until && is_of_pad(it))
+                next = std::min(next, it.time), more = true;
+        for (std::uint32_t i = 0; more && i < other_entries_->occasion_count; ++i) {
+            const OccasionSlot& it = other_entries_->occasions[i];
+            if (it.time != next || !is_of_pad(it) || it.place() >= contacts.size()) continue;
+            contacts[it.place()] = it.goes_on() ? &it : nullptr;
+            visit(to, next, oldest(), it.kind() == OccasionKind::contact_cancel);
+        }
+        until = next;
+    }
+    return before;
+}
 
 // First those that were there at the start, by place, then those that began.
 bool Frame::next_contact(std::uint32_t& index, ContactReading& contact) const noexcept {

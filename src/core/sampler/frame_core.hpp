@@ -146,10 +146,25 @@ public:
     // Axes.
     double walk(Axis axis, detail::DeviceFilter filter, void* to, void (*visit)(void*, Time, double)) const;
     void walk(Stick stick, detail::DeviceFilter filter, void* to, void (*visit)(void*, Time, Vector2)) const;
+    /// How far the axis is pushed to a side, shaped: of the device where it is farthest. Calls `visit` with each change
+    /// and whether nobody made it; returns how far it is at the start.
+    double walk_side(Axis axis, AxisSide side, detail::DeviceFilter filter, void* to,
+                     void (*visit)(void*, std::int64_t, double, bool is_forced)) const;
     AxisReading axis(Axis axis, detail::DeviceFilter filter) const noexcept;
     StickReading stick(Stick stick, detail::DeviceFilter filter) const noexcept;
     AxisReading pull(Axis pull, detail::DeviceFilter filter) const noexcept;
     bool next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept;
+
+    // Contacts.
+    /// The contact on gamepads' touch surfaces that has been there for the longest time.
+    struct Touch {
+        Vector2 position;
+        double pressure = 0;
+        bool is_there = false;
+    };
+    /// Calls `visit` with each change and whether it is a cancelled contact; returns what is there at the start.
+    Touch walk_touch(detail::DeviceFilter filter, void* to,
+                     void (*visit)(void*, std::int64_t, const Touch&, bool is_forced)) const;
 
 private:
     bool is_among(detail::DeviceFilter filter, unsigned number) const noexcept;

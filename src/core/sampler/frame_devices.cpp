@@ -11,10 +11,6 @@ ButtonSet locks_of(unsigned bits) noexcept {
     return on;
 }
 
-DeviceKind kind_of(const detail::Device& device) noexcept {
-    return static_cast<DeviceKind>(device.flags.look() & 0xFF);
-}
-
 }  // namespace
 
 bool FrameCore::has_device(const detail::DeviceBits& devices, DeviceId id) const noexcept {
@@ -58,7 +54,7 @@ unsigned Frame::count_of(DeviceKind kind) const noexcept {
     for (unsigned number = 0; number < frame.timeline->device_room(); ++number)
         if (detail::has_bit(frame.other_entries().connected, number))
             if (const detail::Device* device = frame.timeline->device_numbered(number))
-                count += kind_of(*device) == kind;
+                count += device->shared_kind() == kind;
     return count;
 }
 
@@ -66,7 +62,7 @@ std::optional<DeviceId> Frame::device(DeviceKind kind, unsigned place) const noe
     const FrameCore& frame = core_of(*this);
     for (unsigned number = 0; number < frame.timeline->device_room(); ++number) {
         const detail::Device* const device = frame.timeline->device_numbered(number);
-        if (!device || kind_of(*device) != kind || place-- != 0) continue;
+        if (!device || device->shared_kind() != kind || place-- != 0) continue;
         if (!detail::has_bit(frame.other_entries().connected, number)) return std::nullopt;
         return frame.id_of(number);
     }
@@ -85,11 +81,11 @@ bool Frame::next_change(std::uint32_t& index, DeviceChange& change) const noexce
         ++index;
         const detail::Device* const changed = frame.timeline->device_numbered(occasion.device());
         if (!changed) return true;
-        change.kind = kind_of(*changed);
+        change.kind = changed->shared_kind();
         change.name_bytes = changed->name.read();
         for (unsigned number = 0; number < occasion.device(); ++number) {
             const detail::Device* const device = frame.timeline->device_numbered(number);
-            change.place += device && kind_of(*device) == change.kind;
+            change.place += device && device->shared_kind() == change.kind;
         }
         return true;
     }
