@@ -169,8 +169,8 @@ private:
     std::array<std::uint32_t, action_capacity> system_repeats_{};
     bool has_system_repeats_ = false;
     std::vector<Step> steps_;
-    /// Steps of the wheel in the frame, new states of the locks, new values of what has thresholds, and how many of them
-    /// have had their turn.
+    /// Steps of the wheel in the frame, new states of the locks, new values of what has thresholds, and how many of
+    /// them have had their turn.
     struct Turn {
         enum class Kind : std::uint8_t { wheel, locks, value };
         std::int64_t time;
@@ -184,7 +184,7 @@ private:
     void add_turn(const Turn& turn);
     std::vector<Turn> turns_;
     std::size_t turned_ = 0;
-    unsigned locks_ = 0;  // that are on now
+    unsigned locks_ = 0;          // that are on now
     std::vector<double> values_;  // as in `of_values`, now
     // Actions that open or close modes and were pressed by the present event.
     std::vector<std::uint16_t> turning_;

@@ -29,7 +29,9 @@ std::vector<BindingUse> uses_of(const Binding& binding) {
     const auto add = [&](std::string name) { uses.push_back({name, {name}}); };
     switch (binding.kind) {
         case Binding::Kind::chord:
-            if (binding.lock != Button{}) {
+            if (!binding.symbol.empty() && binding.buttons.back() == Button{}) {
+                add("the symbol " + binding.symbol);
+            } else if (binding.lock != Button{}) {
                 add(std::string{name_of(binding.lock)} + " on");
             } else if (binding.touch != TouchPart::none) {
                 add("touch " + std::string{name_of(binding.touch)});

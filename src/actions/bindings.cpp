@@ -108,6 +108,7 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
     const auto action_switch = static_cast<std::uint16_t>(switches.size());
     for (const Binding& binding : action.bindings) {
         const bool is_chord = binding.kind == Binding::Kind::chord;
+        if (!binding.symbol.empty() && binding.buttons.back() == Button{}) continue;  // no key has the symbol
         const auto first_switch = static_cast<std::uint16_t>(switches.size());
         ActionSwitch its{.action = number,
                          .source = static_cast<std::uint16_t>(sources.size()),

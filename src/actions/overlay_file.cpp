@@ -60,6 +60,14 @@ std::string binding_text(ActionKind kind, const Binding& binding) {
                 add("press", number_text(binding.thresholds.press));
                 add("release", number_text(binding.thresholds.release));
             }
+            if (!binding.symbol.empty()) {
+                // As a literal where TOML would take the symbol for an end or an escape.
+                const bool is_special = binding.symbol.find_first_of("\"\\") != std::string::npos;
+                add("symbol", is_special ? "'" + binding.symbol + "'" : quoted(binding.symbol));
+                Binding with = binding;
+                with.buttons.pop_back();
+                if (!with.buttons.empty()) add("with", quoted(detail::chord_text(with)));
+            }
             return text.empty() ? detail::chord_text(binding) : text + " }";
         case Binding::Kind::pair: add_buttons({"minus", "plus"}); break;
         case Binding::Kind::cross: add_buttons({"left", "right", "up", "down"}); break;
@@ -94,6 +102,7 @@ unsigned kinds_of(std::string_view name) noexcept {
 std::vector<std::string_view> names_of(const Binding& binding) {
     std::vector<std::string_view> names;
     for (const Button button : binding.buttons) names.push_back(name_of(button));
+    if (!binding.symbol.empty() && names.back().empty()) names.back() = binding.symbol;
     if (binding.wheel_way != WheelWay::none) names.push_back(name_of(binding.wheel_way));
     if (binding.lock != Button{}) names.push_back(name_of(binding.lock));
     if (binding.kind == Binding::Kind::axis) names.push_back(name_of(binding.axis));

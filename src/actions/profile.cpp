@@ -136,6 +136,15 @@ const Action* Profile::action_numbered(std::uint16_t number) const noexcept {
     return nullptr;
 }
 
+Profile with_layout(Profile profile, const KeyLayout& layout) {
+    for (Mode& mode : profile.modes)
+        for (Action& action : mode.actions)
+            for (Binding& binding : action.bindings)
+                if (const Button key = layout.key_of(binding.symbol); key && !binding.buttons.empty())
+                    binding.buttons.back() = key;
+    return profile;
+}
+
 namespace {
 
 template <typename Handle>
@@ -223,7 +232,11 @@ std::string problem_of(const Binding& binding, ActionKind kind) {
     }
     if ((steps != 0 || has_lock) && binding.kind != chord)
         return "a wheel's steps or a lock in a binding that is not a chord";
-    for (const Button button : binding.buttons) {
+    if (!binding.symbol.empty() && (binding.kind != chord || count == 0 || press != 0))
+        return "a symbol in a binding that is not a chord";
+    for (const Button& button : binding.buttons) {
+        const bool is_symbols = !binding.symbol.empty() && &button == &binding.buttons.back();
+        if (is_symbols && button == Button{}) continue;  // on no key
         if (name_of(button).empty()) return "a binding of a button that does not exist";
         if (std::count(binding.buttons.begin(), binding.buttons.end(), button) > 1)
             return "a binding that names " + std::string{name_of(button)} + " twice";

@@ -1,6 +1,7 @@
 #include "sources/x11_events.hpp"
 
 #include "cursorum/core/controls.hpp"
+#include "sources/x11_layout.hpp"
 
 // The protocol's header calls a member as C++ calls a keyword.
 #define explicit explicit_
@@ -90,6 +91,10 @@ std::optional<Input> decode(const xcb_generic_event_t& event, std::uint8_t exten
     const std::uint8_t type = event.response_type & 0x7F;
     if (keyboard_event != 0 && type == keyboard_event) {
         const auto& e = reinterpret_cast<const xcb_xkb_indicator_state_notify_event_t&>(event);
+        if (changes_key_layout(event)) {
+            input.kind = InputKind::layout;
+            return input;
+        }
         if (e.xkbType != XCB_XKB_INDICATOR_STATE_NOTIFY) return std::nullopt;
         input.kind = InputKind::lamps;
         input.time = e.time;

@@ -34,7 +34,7 @@ struct Valuators {
     bool has(unsigned number) const noexcept { return number < most_valuators && (mask >> number & 1) != 0; }
 };
 
-enum class InputKind : std::uint8_t { key, button, motion, raw_motion, enter, leave, focus, hierarchy, lamps };
+enum class InputKind : std::uint8_t { key, button, motion, raw_motion, enter, leave, focus, hierarchy, lamps, layout };
 
 /// One event, decoded when it arrives, so that none has to be kept.
 struct Input {
@@ -52,7 +52,7 @@ struct Input {
     Valuators valuators;
 };
 
-/// Returns nothing for events that are not input. `extension`: XInput's major opcode; `keyboard_event`: XKB's event number, 0 for none.
+/// Returns nothing for events that are neither input nor a change of the keyboard's layout. `extension`: XInput's major opcode; `keyboard_event`: XKB's event number, 0 for none.
 std::optional<Input> decode(const xcb_generic_event_t& event, std::uint8_t extension,
                             std::uint8_t keyboard_event) noexcept;
 

@@ -108,6 +108,9 @@ struct X11Source::Parts {
     bool lock_wanted = false, lock_posted = false;
     x11::PointerLock lock;
     std::uint64_t unknown_keys = 0;
+    std::optional<KeyLayout> key_layout;  // as it was when it was read last
+    bool layout_is_old = false;           // it has changed since
+    std::uint64_t layout_changes = 0;
     EventTaker* taker = nullptr;     // during deliver
     const Inlet* limited = nullptr;  // see deliver_into()
 

@@ -10,6 +10,7 @@
 
 #include "cursorum/core/controls.hpp"
 #include "cursorum/sources/time_asleep.hpp"
+#include "sources/x11_layout.hpp"
 #include "sources/x11_parts.hpp"
 
 namespace cursorum {
@@ -69,8 +70,8 @@ void X11Source::Parts::button_change(const Input& input) {
     Master* master = find(input.device, DeviceKind::mouse);
     if (!master || input.emulated) return;
     const Button button = x11::button_of_mouse(input.detail);
-    // Raw events come wherever the pointer is: a press elsewhere does not count here, but what was pressed here is let go
-    // anywhere.
+    // Raw events come wherever the pointer is: a press elsewhere does not count here, but what was pressed here is let
+    // go anywhere.
     const bool is_here = master->inside || lock.is_on();
     if (input.raw && has_window() && !(focused && is_here) && !master->down.contains(button)) return;
     const Time stamp = stamp_of(input.time);
@@ -249,6 +250,9 @@ void X11Source::Parts::dispatch(const Input& input) {
         case InputKind::enter:
         case InputKind::leave: return crossed(input);
         case InputKind::focus: return focus_change(input);
+        case InputKind::layout:  // several events report one change
+            if (key_layout && !std::exchange(layout_is_old, true)) ++layout_changes;
+            return;
         case InputKind::lamps: return lamps(input.detail, stamp_of(input.time));
         case InputKind::hierarchy: {
             slaves.clear();
@@ -349,7 +353,7 @@ bool X11Source::take(const void* event) {
     const auto input =
         x11::decode(*static_cast<const xcb_generic_event_t*>(event), parts_->extension, parts_->keyboard_event);
     if (input && parts_->attached()) parts_->take(*input);
-    return input.has_value();
+    return input && input->kind != InputKind::layout;  // which the engine may want to know, too
 }
 
 bool X11Source::lock_pointer(bool locked) {
@@ -368,6 +372,21 @@ Time X11Source::deliver(EventTaker& taker) {
     parts_->taker = nullptr;
     return complete;
 }
+
+const KeyLayout& X11Source::key_layout() {
+    Parts& parts = *parts_;
+    if (!parts.key_layout) {
+        parts.key_layout.emplace();
+        parts.layout_is_old = parts.keyboard_event != 0;
+        if (parts.layout_is_old) x11::watch_key_layout(parts.c());
+    }
+    if (parts.layout_is_old && !parts.broken) {
+        parts.layout_is_old = false;
+        *parts.key_layout = x11::read_key_layout(parts.c());
+    }
+    return *parts.key_layout;
+}
+std::uint64_t X11Source::layout_changes() const noexcept { return parts_->layout_changes; }
 
 int X11Source::file_descriptor() const noexcept { return xcb_get_file_descriptor(parts_->c()); }
 bool X11Source::is_open() const noexcept { return !parts_->broken; }

@@ -33,7 +33,7 @@ TEST(Allocation, AReaderIsAsLargeAsItsProfileNeeds) {
         std::uint16_t actions;
         std::size_t state, reader;
     };
-    for (const Row& row : {Row{0, 11'000, 80'000}, Row{64, 20'000, 100'000}, Row{512, 80'000, 400'000}}) {
+    for (const Row& row : {Row{0, 11'000, 80'000}, Row{64, 20'000, 100'000}, Row{512, 80'000, 450'000}}) {
         const Profile profile = profile_of(row.actions);
         const unsigned long before = test::allocated_bytes;
         const ActionReader reader{profile};

@@ -237,6 +237,10 @@ TEST(BindingText, GoesBothWays) {
              {ActionKind::button, "{ lock = \"CapsLock\" }"},
              {ActionKind::button, "{ button = \"PadPullRight\", press = 0.75, release = 0.5 }"},
              {ActionKind::button, "{ touch = \"contact\" }"},
+             {ActionKind::button, "{ symbol = \"z\" }"},
+             {ActionKind::button, "{ symbol = \"\u00f6\", with = \"Control+Shift\" }"},
+             {ActionKind::button, "{ symbol = '\"' }"},
+             {ActionKind::button, "{ symbol = \"'\" }"},
              {ActionKind::button, "{ touch = \"pressure\", press = 0.75, release = 0.5 }"},
              {ActionKind::vector, "{ touch = \"position\", dead_zone = 0.1, invert = \"y\" }"},
              {ActionKind::vector, "{ stick = \"PadStickLeft\", dead_zone = 0.25 }"},
@@ -268,6 +272,37 @@ TEST(BindingText, GoesBothWays) {
         EXPECT_FALSE(parse_binding(kind, text, &why)) << text;
         EXPECT_TRUE(why.starts_with(expected)) << why;
     }
+}
+
+TEST(BindingText, ASymbolFollowsTheLayout) {
+    const std::string undo =
+        "[mode.m.action.undo]\nkind = \"button\"\nbind = [{ symbol = \"z\", with = \"Control\" }]\n";
+    const Profile profile =
+        profile_of(undo + "[mode.m.action.open]\nkind = \"button\"\nbind = [{ symbol = \"\u00f6\" }]\n");
+    KeyLayout german;
+    german.set(controls::KeyY, "z");
+    german.set(controls::KeyZ, "y");
+    german.set(controls::Semicolon, "\u00f6");
+    const Profile there = with_layout(profile, german), back = with_layout(there, KeyLayout{});
+    const auto keys = [](const Profile& of, std::uint16_t action) {
+        return of.action(ButtonAction{action})->bindings[0].buttons;
+    };
+    EXPECT_EQ(keys(profile, 0), (std::vector{controls::Control, controls::KeyZ}));
+    EXPECT_EQ(keys(there, 0), (std::vector{controls::Control, controls::KeyY}));
+    EXPECT_EQ(keys(back, 0), (std::vector{controls::Control, controls::KeyZ}));
+    EXPECT_EQ(keys(there, 1), std::vector{controls::Semicolon});
+    EXPECT_EQ(keys(back, 1), std::vector{controls::Semicolon}) << "it stays where no key has the symbol";
+    EXPECT_EQ(profile.problem(), std::nullopt);
+    test::ActionRun run{profile, "open"};
+    EXPECT_EQ(run.run("open:m |10").back(), "idle 0000 0 0") << "on no key";
+    const auto press = [&](Button key, std::int64_t time) { run.desk().button(key, true, Time{Duration{time}}); };
+    ASSERT_TRUE(run.reader.rebind(there));
+    run.run("|20");
+    press(controls::Semicolon, 25);
+    EXPECT_EQ(run.run("|30").back(), "press 1000 5 5");
+    const auto printed = [&](std::string_view name) { return std::string{german.symbol_of(find_button(name))}; };
+    EXPECT_EQ(binding_label(there.action(ButtonAction{0})->bindings[0], printed), "Control+z");
+    EXPECT_EQ(binding_label(profile.action(ButtonAction{1})->bindings[0], {}), "\u00f6");
 }
 
 TEST(BindingText, IsShownWithLabelsOfTheDeviceInUse) {

@@ -53,7 +53,7 @@ private:
     xcb_connection_t* connection_;
 };
 
-constexpr unsigned code_w = 17, code_a = 30, code_shift = 42;
+constexpr unsigned code_w = 17, code_a = 30, code_shift = 42, code_right_alt = 100;
 
 /// A server, a hand on it, an engine's connection with two windows, and a source on one of the two: on a connection of
 /// its own, or on the engine's.
@@ -341,6 +341,33 @@ TEST_P(PointerX11, ShowsTheLampsAndTakesTheClickThatBringsFocusForNoPress) {
     hand->mouse(1, false);
     ASSERT_TRUE(until(MouseLeft, sum, [](const Sum& s) { return s.releases == 1; }));
     EXPECT_EQ(sum.presses, 0U);
+}
+
+TEST_P(PointerX11, HasTheSymbolsOfThePresentLayout) {
+    const auto set_layout = [&](const char* layouts) {
+        const std::string command = "setxkbmap -display " + server.display() + " -option grp:switch " + layouts;
+        ASSERT_EQ(std::system(command.c_str()), 0);
+    };
+    EXPECT_EQ(source->layout_changes(), 0U);
+    EXPECT_EQ(source->key_layout(), source->key_layout());
+    EXPECT_EQ(source->key_layout().symbol_of(KeyZ), "z");
+    EXPECT_EQ(source->key_layout().symbol_of(Minus), "-");
+    set_layout("de");
+    std::uint64_t changes = 0;
+    const auto changes_again = [&] { return next_frame(), source->layout_changes() > changes; };
+    ASSERT_TRUE(eventually(changes_again));
+    ASSERT_TRUE(eventually([&] { return next_frame(), source->key_layout().symbol_of(KeyZ) == "y"; }));
+    EXPECT_EQ(source->key_layout().key_of("z"), KeyY);
+    EXPECT_EQ(source->key_layout().symbol_of(Semicolon), "\u00f6");
+    EXPECT_EQ(source->key_layout().symbol_of(Enter), "");
+    set_layout("us,ru");
+    ASSERT_TRUE(eventually([&] { return next_frame(), source->key_layout().symbol_of(KeyZ) == "z"; }));
+    changes = source->layout_changes();
+    hand->key(code_right_alt, true);  // the other one, while it is held
+    ASSERT_TRUE(eventually(changes_again));
+    EXPECT_EQ(source->key_layout().symbol_of(KeyZ), "\u044f");
+    hand->key(code_right_alt, false);
+    ASSERT_TRUE(eventually([&] { return next_frame(), source->key_layout().symbol_of(KeyZ) == "z"; }));
 }
 
 TEST_P(PointerX11, TheEngineKeepsItsOwnEvents) {

@@ -7,6 +7,7 @@
 
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/export.hpp"
+#include "cursorum/core/key_layout.hpp"
 #include "cursorum/core/timeline.hpp"
 
 struct xcb_connection_t;
@@ -95,6 +96,14 @@ public:
     Time deliver(Inlet& inlet);
     /// The same, to a recorder or any other taker.
     Time deliver(EventTaker& taker);
+
+    /// What is printed on the keys in the layout that is in force, for labels and for bindings by symbol. It is read
+    /// when it is asked for the first time, and again after each change: some round trips, and allocations. If the
+    /// server does not report it, the layout that keys are named after.
+    const KeyLayout& key_layout();
+    /// The number of changes of the layout, or of switches to another one, that deliver() has seen since key_layout()
+    /// was called first. When it differs from the number of before, call key_layout() again.
+    std::uint64_t layout_changes() const noexcept;
 
     /// Becomes readable when events may have arrived: for poll() or select().
     int file_descriptor() const noexcept;
