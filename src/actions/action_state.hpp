@@ -100,11 +100,11 @@ public:
     Value* end() const noexcept { return values_ + count_; }
     void fill(const Value& value) const noexcept { std::fill_n(values_, count_, value); }
 
-    /// Its values begin at `offset` of the block; returns where they end.
+    /// Its values begin at `offset` of the block, if there is one yet; returns where they end.
     template <typename Visitor, typename... States>
     static void for_each_of_actions(Visitor&& visit, States&... of);
     std::size_t lay_out(std::byte* block, std::size_t offset, std::size_t count) noexcept {
-        values_ = reinterpret_cast<Value*>(block + offset);
+        values_ = block ? reinterpret_cast<Value*>(block + offset) : nullptr;
         count_ = count;
         return offset + count * sizeof(Value);
     }

@@ -26,8 +26,23 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
             timeline.desk().wheel(0, 1, Time{Duration{t * 100'000}});
             reader.read(sampler.advance(Time{Duration{t * 1'000'000}}));
         }
-        Profile laid = *profile;
-        lay_over(laid, text, "f.toml", error);
+        timeline.desk().connect(DeviceId{7}, {.kind = DeviceKind::gamepad}, Time{Duration{6'000'000}});
+        timeline.desk().contact(DeviceId{7}, 1, ContactPhase::begin, 0.5, 0.5, 1, Time{Duration{6'100'000}});
+        for (std::uint8_t axis = 0; axis < 2 * stick_kinds + 2; ++axis)
+            timeline.desk().axis(DeviceId{7}, {axis}, 0.9, Time{Duration{6'200'000}});
+        test::require(reader.rebind(with_layout(*profile, KeyLayout::empty())), "what is taken can be bound again");
+        for (const std::int64_t t : {7, 8}) reader.read(sampler.advance(Time{Duration{t * 1'000'000}}));
+        Profile none = *profile, again = *profile;
+        for (Mode& mode : none.modes)
+            for (Action& action : mode.actions) action.bindings.clear();
+        // All bindings, as an overlay over a profile that has none.
+        const bool is_read = lay_over(none, overlay_text(none, *profile), "f.toml", error);
+        test::require(is_read, "an overlay that was written can be read");
+        for (std::size_t m = 0; m < none.modes.size(); ++m)
+            for (std::size_t a = 0; a < none.modes[m].actions.size(); ++a)
+                test::require(none.modes[m].actions[a].bindings == profile->modes[m].actions[a].bindings,
+                              "bindings that were written read as the same");
+        lay_over(again, text, "f.toml", error);
     }
     Profile base;
     base.modes = {{.name = "m", .actions = {{.name = "a"}}}};
