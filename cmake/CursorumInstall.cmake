@@ -39,6 +39,10 @@ if(CURSORUM_VIEWS)
   install(DIRECTORY include/cursorum/views DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/cursorum)
 endif()
 
+if(CURSORUM_WHY)
+  install(DIRECTORY include/cursorum/why DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/cursorum)
+endif()
+
 configure_package_config_file(cmake/cursorum-config.cmake.in cursorum-config.cmake INSTALL_DESTINATION ${package_dir})
 install(FILES cmake/CursorumActionHeader.cmake DESTINATION ${package_dir})
 write_basic_package_version_file(cursorum-config-version.cmake COMPATIBILITY SameMinorVersion)

@@ -311,6 +311,12 @@ bool ActionReaderCore::restore(const std::vector<std::byte>& saved) noexcept {
     std::memcpy(&bindings, saved.data() + offsetof(detail::ActionStateHead, bindings), sizeof bindings);
     if (bindings != state_.bindings) return false;
     state_.read(saved.data());
+    show_state();
+    return true;
+}
+
+// Of a state that came from elsewhere, with an empty frame.
+void ActionReaderCore::show_state() noexcept {
     for (const Record& record : records()) forget_levels(record);
     enliven_all();
     clear();
@@ -319,7 +325,19 @@ bool ActionReaderCore::restore(const std::vector<std::byte>& saved) noexcept {
         levels_[i] = {state_.buttons[i].is_down};
         adopted_[i] = state_.buttons[i].adopted;
     }
-    return true;
+}
+
+void ActionReaderCore::resume(ActionState&& state) {
+    state.next_serial = state_.next_serial;
+    state.bindings = state_.bindings;
+    state_ = std::move(state);
+    find_visible();
+    for (std::uint16_t i = 0; i < button_capacity; ++i) state_.whose[i].taker = find_taker({i});
+    show_state();
+}
+
+void ActionReaderCore::note_call(detail::LoggedCall::Kind kind, unsigned number, const Claim& claim) const noexcept {
+    if (log_) log_->add({state_.t1, kind, static_cast<std::uint8_t>(number), claim});
 }
 
 // ---- the public class
@@ -340,16 +358,31 @@ std::size_t ActionReader::mode_turn_count() const noexcept { return core_->mode_
 ModeTurn ActionReader::mode_turn(std::size_t index) const noexcept { return core_->mode_turns_[index]; }
 bool ActionReader::take_press(ButtonAction action) noexcept { return core_->take_press(action); }
 
-bool ActionReader::open(ModeHandle mode) noexcept { return core_->open(mode); }
-bool ActionReader::close(ModeHandle mode) noexcept { return core_->close(mode); }
+bool ActionReader::open(ModeHandle mode) noexcept {
+    if (!core_->open(mode)) return false;
+    core_->note_call(detail::LoggedCall::Kind::open, mode.number);
+    return true;
+}
+bool ActionReader::close(ModeHandle mode) noexcept {
+    if (!core_->close(mode)) return false;
+    core_->note_call(detail::LoggedCall::Kind::close, mode.number);
+    return true;
+}
 bool ActionReader::is_open(ModeHandle mode) const noexcept { return core_->is_open(mode); }
 bool ActionReader::is_visible(ModeHandle mode) const noexcept {
     return mode.number < mode_capacity && detail::has_mode(core_->state_.visible, mode.number);
 }
 ButtonTaker ActionReader::taker_of(Button button) const noexcept { return core_->taker_of(button); }
 
-std::optional<ClaimId> ActionReader::claim(const Claim& claim) noexcept { return core_->claim(claim); }
-void ActionReader::end_claim(ClaimId claim) noexcept { core_->end_claim(claim); }
+std::optional<ClaimId> ActionReader::claim(const Claim& claim) noexcept {
+    const auto id = core_->claim(claim);
+    if (id) core_->note_call(detail::LoggedCall::Kind::claim, static_cast<unsigned>(*id), claim);
+    return id;
+}
+void ActionReader::end_claim(ClaimId claim) noexcept {
+    core_->end_claim(claim);
+    core_->note_call(detail::LoggedCall::Kind::end_claim, static_cast<unsigned>(claim));
+}
 bool ActionReader::has_press(ClaimId claim, Button button) const noexcept { return core_->has_press(claim, button); }
 
 bool ActionReader::rebind(const Profile& profile, std::string* why) { return core_->rebind(profile, why); }

@@ -10,6 +10,7 @@
 
 #include "actions/action_state.hpp"
 #include "actions/bindings.hpp"
+#include "actions/reader_facts.hpp"
 #include "core/sampler/frame_core.hpp"
 #include "cursorum/actions/action_reader.hpp"
 
@@ -44,6 +45,14 @@ public:
     bool restore(const std::vector<std::byte>& saved) noexcept;
     bool is_at_rest() const noexcept;
 
+    // For reader_facts.cpp.
+    const ActionMap& map() const noexcept { return *map_; }
+    std::uint32_t bindings() const noexcept { return state_.bindings; }
+    void log_calls(detail::CallLog* log) noexcept { log_ = log; }
+    void note_call(detail::LoggedCall::Kind kind, unsigned number, const Claim& claim = {}) const noexcept;
+    /// Goes on from that state, of which the openings' consequences are not worked out yet.
+    void resume(detail::ActionState&& state);
+
 private:
     friend class ActionReader;
     friend class ActionReading;
@@ -74,6 +83,7 @@ private:
 
     static void commit(const Record& record, State::Button& button) noexcept;
     void fit_to_map();
+    void show_state() noexcept;
     void forget_levels(const Record& record) noexcept;
     void open_frame(std::int64_t t0, std::int64_t t1) noexcept;
     bool try_open_frame(const FrameCore& frame) noexcept;
@@ -158,6 +168,7 @@ private:
     State state_;
     const FrameCore* frame_of_sampler_ = nullptr;  // which one it reads; never looked into
     ActionReaderCounters counters_;
+    detail::CallLog* log_ = nullptr;
     std::array<bool, action_capacity> adopted_{};  // the hold in progress, or the last one, began with an adopt
     std::array<detail::ActionLevels, action_capacity> levels_{};  // worked out as edges come
     std::vector<Record> records_;                                 // `record_count_` are in use

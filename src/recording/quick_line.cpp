@@ -87,7 +87,8 @@ bool read_field(std::string_view name, Value value, Fields& fields) {
     if (name == "raw_dy") return number(Fields::raw_dy, 6);
     if (name == "warp") return flag(Fields::warp, fields.is_warp);
     if (name == "arrived") return whole(Fields::arrived, fields.arrived_at);
-    return true;  // none of these lines', so it is ignored
+    if (name == "begin") return false;  // a cut that has more to tell
+    return true;                        // none of these lines', so it is ignored
 }
 
 bool read_button(const Fields& fields, Event& event) {
@@ -156,6 +157,8 @@ bool QuickLine::try_read(std::string_view text, RecordingLine& line) {
     if (fields.has(Fields::arrived))
         line.arrived = nanoseconds_since_zero(static_cast<std::int64_t>(fields.arrived_at));
     line.event = {};
+    line.tick.reset();
+    line.checkpoint.reset();
     if (fields.type_name == "frame") {
         line.kind = RecordingLine::Kind::frame;
         return true;

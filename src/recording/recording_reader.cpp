@@ -458,10 +458,12 @@ struct RecordingReader::Parts {
         line.number = lines.number();
         line.event = {};
         line.arrived.reset();
+        line.tick.reset();
+        line.checkpoint.reset();
         const std::string_view type = members.text("type", "the kind of line, such as \"button\"");
         const std::optional<EventType> event = event_type(type);
         const bool is_call = type == "mode" || type == "claim";
-        if (!event && !is_call && type != "frame" && type != "note" && type != "rumble") {
+        if (!event && !is_call && type != "frame" && type != "note" && type != "rumble" && type != "checkpoint") {
             if (type == "recording") throw BadLine{"a second header", "events, frames and notes", {}};
             skip(line, "a line of type " + shown(Json(std::string{type})));
             return;
@@ -484,10 +486,77 @@ struct RecordingReader::Parts {
             line.call = call_of(members, type == "mode");
         } else if (type == "frame") {
             line.kind = RecordingLine::Kind::frame;
+            line.tick = tick_of(members, line.time);
+        } else if (type == "checkpoint") {
+            line.kind = RecordingLine::Kind::checkpoint;
+            line.checkpoint = checkpoint_of(members);
         } else {
             line.kind = RecordingLine::Kind::note;
             (void)members.text("text", "the note's text");
         }
+    }
+
+    static std::optional<Tick> tick_of(const Members& members, Time end) {
+        if (!members.find("begin")) return std::nullopt;
+        Tick tick;
+        tick.begin = tick.gap_from = members.time("begin");
+        tick.end = end;
+        if (tick.begin > end) Members::wrong("begin", members.required("begin", ""), "a time that is not after t");
+        if (members.find("step")) tick.step = members.number("step");
+        const std::string_view gap = members.text_or_nothing("gap", "\"paused\" or \"stalled\"");
+        if (gap.empty()) return tick;
+        if (gap != "paused" && gap != "stalled")
+            Members::wrong("gap", members.required("gap", ""), "\"paused\" or \"stalled\"");
+        tick.gap = gap == "paused" ? Tick::Gap::paused : Tick::Gap::stalled;
+        tick.gap_from = members.time("from");
+        if (tick.gap_from > tick.begin)
+            Members::wrong("from", members.required("from", ""), "a time that is not after begin");
+        return tick;
+    }
+
+    static std::shared_ptr<const RecordedCheckpoint> checkpoint_of(const Members& members) {
+        auto checkpoint = std::make_shared<RecordedCheckpoint>();
+        checkpoint->reader = members.text_or_nothing("reader", "the name of an action reader");
+        const Json& holds = members.required("holds", "an array of what is down");
+        if (!holds.is_array()) Members::wrong("holds", holds, "an array of what is down");
+        for (const Json& it : holds) {
+            if (!it.is_object())
+                Members::wrong("holds", it, R"({"device":1,"control":"KeyW","since":0}, one for each hold)");
+            const Members hold{it};
+            const std::string_view side = hold.text_or_nothing("side", R"("positive" or "negative")");
+            const std::string_view name = hold.text("control", "a button's name");
+            const Button button = side.empty()
+                                      ? find_button(name)
+                                      : axis_button(find_axis(name).value_or(Axis{axis_kinds}),
+                                                    side == "negative" ? AxisSide::negative : AxisSide::positive);
+            if (!button)
+                Members::wrong("control", hold.required("control", ""),
+                               "the name of a button, or of an axis with a side");
+            const Json& since = hold.required("since", "whole nanoseconds since the recording began");
+            if (!since.is_number_integer())
+                Members::wrong("since", since, "whole nanoseconds since the recording began");
+            checkpoint->holds.push_back({device_member(hold), button, Time{Duration{since.get<std::int64_t>()}},
+                                         hold.flag_or_false("adopted")});
+        }
+        const Json* const facts = members.find("facts");
+        if (facts && !facts->is_object()) Members::wrong("facts", *facts, "an object of numbers and texts");
+        if (facts)
+            for (const auto& [name, value] : facts->items()) {
+                RecordedCheckpoint::Fact fact{.name = name};
+                if (value.is_string()) {
+                    fact.text = value.get<std::string>();
+                } else if (value.is_number()) {
+                    fact.real = value.get<double>();
+                    constexpr double most = 9e18;
+                    fact.number = value.is_number_float()
+                                      ? static_cast<std::int64_t>(std::clamp(fact.real, -most, most))
+                                      : value.get<std::int64_t>();
+                } else {
+                    Members::wrong(name.c_str(), value, "a number or a text");
+                }
+                checkpoint->facts.push_back(std::move(fact));
+            }
+        return checkpoint;
     }
 
     static RecordedCall call_of(const Members& members, bool is_mode) {
@@ -522,7 +591,9 @@ struct RecordingReader::Parts {
                 .arrived = {},
                 .event = {},
                 .rumble = {},
-                .call = {}};
+                .call = {},
+                .tick = {},
+                .checkpoint = {}};
     }
 };
 

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <charconv>
 #include <nlohmann/json.hpp>
+#include <utility>
 
 namespace cursorum {
 namespace {
@@ -219,6 +220,52 @@ bool RecordingWriter::try_rumble(const RumbleRequest& request, Time when) {
 
 void RecordingWriter::frame(Time time) {
     open(time, "frame");
+    close();
+}
+
+void RecordingWriter::frame(const Tick& tick) {
+    open(tick.end, "frame");
+    const auto time = [&](const char* name, Time of) {
+        line_ += std::string{",\""} + name + "\":" + std::to_string(std::max<std::int64_t>(0, (of - begin_).count()));
+    };
+    if (tick.gap != Tick::Gap::none) {
+        time("from", tick.gap_from);
+        member("gap", std::string_view{tick.gap == Tick::Gap::paused ? "paused" : "stalled"});
+    }
+    time("begin", tick.begin);
+    if (tick.step != 0) member("step", tick.step);
+    close();
+}
+
+void RecordingWriter::checkpoint(Time time, const RecordedCheckpoint& checkpoint) {
+    open(time, "checkpoint");
+    line_ += ",\"holds\":[";
+    const char* comma = "";
+    for (const HoldBeginning& hold : checkpoint.holds) {
+        // An axis pushed to a side, which has no name of its own.
+        const unsigned place = hold.button.number - unsigned{first_of_axes};
+        const bool is_side = hold.button.number >= first_of_axes && place < 2 * axis_kinds;
+        const Axis axis{static_cast<std::uint8_t>(is_side ? place / 2 : 0)};
+        line_ += std::exchange(comma, ",") +
+                 ("{\"device\":" + std::to_string(static_cast<std::uint32_t>(hold.device)) + ",\"control\":") +
+                 quoted(is_side ? name_of(axis) : name_of(hold.button)) +
+                 (!is_side         ? ""
+                  : place % 2 != 0 ? ",\"side\":\"negative\""
+                                   : ",\"side\":\"positive\"") +
+                 ",\"since\":" + std::to_string((hold.since - begin_).count());
+        flag("adopted", hold.adopted);
+        line_ += '}';
+    }
+    line_ += ']';
+    if (!checkpoint.reader.empty()) member("reader", checkpoint.reader);
+    line_ += ",\"facts\":{";
+    comma = "";
+    for (const RecordedCheckpoint::Fact& fact : checkpoint.facts)
+        line_ += std::exchange(comma, ",") + cursorum::quoted(fact.name) + ":" +
+                 (!fact.text.empty()                              ? cursorum::quoted(fact.text)
+                  : fact.real != static_cast<double>(fact.number) ? shortest(fact.real)
+                                                                  : std::to_string(fact.number));
+    line_ += '}';
     close();
 }
 

@@ -49,7 +49,12 @@ struct Replay::Parts {
     // With own cuts: events above a cut but stamped later (no frame takes them yet), and cuts above the first event (a
     // recording without events has no frames).
     std::deque<KeptLine> waiting;
-    std::deque<Time> early_cuts;
+    struct Cut {
+        Time end;
+        std::optional<Tick> tick;
+    };
+    std::deque<Cut> early_cuts;
+    RecordingLine checkpoint;  // of what ends at its time, while there is one that has not taken effect
 
     bool read() {
         if (!has_line) has_line = reader.read(line);
@@ -61,7 +66,8 @@ struct Replay::Parts {
     }
 
     // Into the frame that ends at `cut`. The history holds more than what is posted before the sampler looks again.
-    void post(const RecordingLine& posted, Time cut) {
+    // (Not so in front of a gap, of which only the cut itself knows; there it has to be enough.)
+    void post(const RecordingLine& posted, Time cut, bool has_gap = false) {
         if (posted.event.type == EventType::shaping && options.shaping.contains(posted.event.device)) return;
         const Outcome outcome = timeline.desk().post(posted.event);
         if (options.on_line) options.on_line(posted, outcome);
@@ -70,22 +76,25 @@ struct Replay::Parts {
                 own != options.shaping.end() && shaped.insert(own->first).second)
                 timeline.desk().set_shaping(own->first, own->second, posted.event.time);
         slots += posted.event.type == EventType::button ? 3 : 2 * hold_capacity + 2;
-        if (slots < 2 * hold_capacity) return;
+        if (slots < 2 * hold_capacity || has_gap) return;
         sampler.gather(cut);
         slots = 0;
     }
 
-    const Frame* close(Time cut) {
+    void note_cut() {
         number = next_number++;
         slots = 0;
         posted_before = timeline.desk().counters().events;
+    }
+    const Frame* close(Time cut) {
+        note_cut();
         return &sampler.advance(cut);
     }
 
     const Frame* next_own_cut() {
         for (;;) {
             if (any_event && !early_cuts.empty()) {
-                const Time cut = early_cuts.front();
+                const Cut cut = early_cuts.front();
                 early_cuts.pop_front();
                 if (const Frame* frame = cut_here(cut, false)) return frame;
                 continue;
@@ -96,26 +105,33 @@ struct Replay::Parts {
                 waiting.emplace_back(line);
                 any_event = true;
             }
+            if (kind == RecordingLine::Kind::checkpoint) checkpoint = line;
             pass();
             if (kind != RecordingLine::Kind::frame) continue;
             if (!any_event)
-                early_cuts.push_back(line.time);
-            else if (const Frame* frame = cut_here(line.time, true))
+                early_cuts.push_back({line.time, line.tick});
+            else if (const Frame* frame = cut_here({line.time, line.tick}, true))
                 return frame;
         }
     }
 
     // `takes`: what waits stands above the cut.
-    const Frame* cut_here(Time cut, bool takes) {
+    const Frame* cut_here(const Cut& at, bool takes) {
+        const Time cut = at.end;
+        if (checkpoint.checkpoint && sampler.frame().end() == checkpoint.time) {
+            sampler.set_hold_beginnings(checkpoint.checkpoint->holds);
+            checkpoint.checkpoint = nullptr;
+        }
         if (cut < sampler.frame().end()) {
             sampler.advance(cut);  // counted as going back; no frame
             return nullptr;
         }
         while (takes && !waiting.empty() && waiting.front().get().time <= cut) {
-            post(waiting.front().get(), cut);
+            post(waiting.front().get(), cut, at.tick && at.tick->gap != Tick::Gap::none);
             waiting.pop_front();
         }
-        return close(cut);
+        note_cut();
+        return at.tick ? &sampler.advance(*at.tick) : &sampler.advance(cut);
     }
 
     const Frame* next_by_rate(const ExactRate& rate) {

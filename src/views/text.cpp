@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <iterator>
+
 #include <algorithm>
 #include <cstdlib>
 
@@ -123,6 +125,21 @@ std::string_view style_of(ButtonState state) {
 
 std::string Paint::operator()(std::string_view style, std::string_view text) const {
     return on ? fmt::format("\033[{}m{}\033[0m", style, text) : std::string{text};
+}
+
+std::string news_text(const ButtonFigures& f) {
+    std::string text;
+    const auto add = [&text](std::uint64_t count, const char* one, const char* many) {
+        if (count == 0) return;
+        fmt::format_to(std::back_inserter(text), "{}{} {}", text.empty() ? "" : ", ", count, count == 1 ? one : many);
+    };
+    add(f.press_count(), "press", "presses");
+    add(f.release_count(), "release", "releases");
+    add(f.adopt_count(), "adopt", "adopts");
+    add(f.cancel_count(), "cancel", "cancels");
+    add(f.repeat_count(), "repeat", "repeats");
+    if (!text.empty()) text += ", held for " + span_text(f.held_for());
+    return text;
 }
 
 }  // namespace cursorum

@@ -131,21 +131,6 @@ std::string actions_table_heading(const Profile& profile, bool colour) {
            "\n";
 }
 
-std::string news_of(const ButtonFigures& f) {
-    std::string text;
-    const auto add = [&text](std::uint64_t count, const char* one, const char* many) {
-        if (count == 0) return;
-        fmt::format_to(std::back_inserter(text), "{}{} {}", text.empty() ? "" : ", ", count, count == 1 ? one : many);
-    };
-    add(f.press_count(), "press", "presses");
-    add(f.release_count(), "release", "releases");
-    add(f.adopt_count(), "adopt", "adopts");
-    add(f.cancel_count(), "cancel", "cancels");
-    add(f.repeat_count(), "repeat", "repeats");
-    if (!text.empty()) text += ", held for " + span_text(f.held_for());
-    return text;
-}
-
 namespace {
 
 std::string vector_text(ActionKind kind, Vector2 v) {
@@ -173,7 +158,7 @@ std::string actions_as_table(std::uint64_t number, const ActionReader& reader, c
             ToldMotion& told = last[place];
             if (!filter.has(place++)) continue;
             if (action.kind == ActionKind::button) {
-                if (const std::string news = news_of(row.figures); !news.empty())
+                if (const std::string news = news_text(row.figures); !news.empty())
                     add(mode, action, style_of(row.figures.state()), name_of(row.figures.state()), news);
                 continue;
             }

@@ -36,9 +36,6 @@ std::string actions_csv_heading();
 std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, const Profile& profile,
                            const ActionFilter& filter);
 
-/// "2 presses, 1 repeat, held for 16.5 ms"; empty if a hold just goes on.
-std::string news_of(const ButtonFigures& figures);
-
 /// Of buttons, what is news; of axes and vectors, where they set out, stop or turn, as `last` tells (one for each
 /// action, kept from frame to frame).
 struct ToldMotion {

@@ -5,13 +5,13 @@
 #include <string>
 #include <utility>
 
-#include "action_explanation.hpp"
 #include "command_line.hpp"
 #include "cursorum/views/explanation.hpp"
 #include "cursorum/views/text.hpp"
+#include "cursorum/why/action_explanation.hpp"
+#include "cursorum/why/replayed_calls.hpp"
 #include "input_file.hpp"
 #include "profile_option.hpp"
-#include "replayed_calls.hpp"
 
 namespace cursorum::tool {
 namespace {
@@ -75,7 +75,10 @@ public:
 private:
     int explain_one_action(InputFile& input, ReplayOptions options, const WhyQuestion& question) const {
         const Profile profile = files_.load();
-        const ActionPlace place = action_named(profile, action_);
+        std::string why;
+        const std::optional<ActionPlace> found = find_action(profile, action_, &why);
+        if (!found) throw UsageError{fmt::format("--action: {}", why)};
+        const ActionPlace place = *found;
         ActionReader reader{profile};
         ReplayedCalls calls;
         bool has_opened = false;
@@ -104,9 +107,9 @@ private:
                                               fmt::format("frame {} of {}", number, input.name()), command, colour);
             if (is_json())
                 text =
-                    explained_as_json(fmt::format("{}.{}", place.of->name, place.action->name), number, *frame, text);
+                    explanation_as_json(fmt::format("{}.{}", place.of->name, place.action->name), number, *frame, text);
             print(text);
-            if (!is_json() && !has_news(place, *frame)) print_next(replay, place);
+            if (!is_json() && !has_buttons_down(place, *frame)) print_next(replay, place);
             return done;
         }
         if (replay.error()) throw UsageError{replay.error()->message()};
@@ -122,7 +125,7 @@ private:
         if (!has_buttons) return;
         print(fmt::format("\n{}\n", Paint{wants_colour()}(Paint::bold, "What comes next")));
         while (const Frame* frame = replay.next())
-            if (has_news(place, *frame))
+            if (has_buttons_down(place, *frame))
                 return print(fmt::format("  One of its buttons, in frame {}, at {}.\n", replay.frame_number(),
                                          time_text(frame->end())));
         print("  Nothing more of its buttons in this recording.\n");

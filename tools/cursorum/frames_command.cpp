@@ -9,7 +9,6 @@
 #include <string>
 #include <vector>
 
-#include "action_explanation.hpp"
 #include "action_text.hpp"
 #include "command_line.hpp"
 #include "cursorum/core/event.hpp"
@@ -17,9 +16,10 @@
 #include "cursorum/core/shaping.hpp"
 #include "cursorum/recording/replay.hpp"
 #include "cursorum/views/frame_views.hpp"
+#include "cursorum/why/action_explanation.hpp"
+#include "cursorum/why/replayed_calls.hpp"
 #include "input_file.hpp"
 #include "profile_option.hpp"
-#include "replayed_calls.hpp"
 #include "wave_file.hpp"
 
 namespace cursorum::tool {
@@ -256,7 +256,12 @@ private:
         reader_.emplace(profile_);
         if (actions_.empty()) return;
         filter_.shown.assign(action_capacity, false);
-        for (const std::string& name : actions_) filter_.shown[action_named(profile_, name).number] = true;
+        for (const std::string& name : actions_) {
+            std::string why;
+            const auto place = find_action(profile_, name, &why);
+            if (!place) throw UsageError{fmt::format("--action: {}", why)};
+            filter_.shown[place->number] = true;
+        }
     }
 
     void open_seats() {

@@ -19,6 +19,10 @@ namespace cursorum {
 
 class ActionReaderCore;
 
+namespace detail {
+struct ReaderAccess;
+}
+
 /// One button action's state during a frame. Members have the same meaning as in ButtonFigures, for all its bindings
 /// together.
 ///
@@ -249,6 +253,7 @@ public:
     /// restore it together with its sampler. After restoring, the frame is empty, at the cut where it was saved.
     class State {
         friend class ActionReader;
+        friend struct detail::ReaderAccess;
         std::vector<std::byte> bytes_;
     };
     /// Allocates the state. To save in every frame, keep states and use save_to().
@@ -271,6 +276,7 @@ public:
     Time end() const noexcept;
 
 private:
+    friend struct detail::ReaderAccess;
     bool next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept;
 
     ActionReaderCore* core_;

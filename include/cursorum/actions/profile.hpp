@@ -76,9 +76,9 @@ struct Binding {
     std::vector<Button> buttons{};
     /// Of a chord: it is pressed and released by each step, while its buttons, at most 3 or none, are down.
     WheelWay wheel_way = WheelWay::none;
-    /// Of a chord: its last button is the key on which this symbol is printed, such as "z", in UTF-8. `buttons` has that
-    /// key as of the layout that keys are named after, or of the one given to with_layout(); no button where no key has
-    /// the symbol, and then the binding has no effect.
+    /// Of a chord: its last button is the key on which this symbol is printed, such as "z", in UTF-8. `buttons` has
+    /// that key as of the layout that keys are named after, or of the one given to with_layout(); no button where no
+    /// key has the symbol, and then the binding has no effect.
     std::string symbol{};
     /// Of a chord without buttons: down while this lock is on (CapsLock, NumLock, ScrollLock), however it was turned
     /// on: the state, not the key. No claim keeps it.
@@ -195,8 +195,8 @@ private:
     std::optional<std::uint16_t> find(std::string_view name, ActionKind kind, std::string* why) const;
 };
 
-/// The profile with each binding that names a symbol bound to the key that has it in this layout; where none has it, the
-/// binding stays where it is. Call it at the start and when the layout changes, and give the result to
+/// The profile with each binding that names a symbol bound to the key that has it in this layout; where none has it,
+/// the binding stays where it is. Call it at the start and when the layout changes, and give the result to
 /// ActionReader::rebind():
 ///
 ///     if (x11->layout_changes() != changes) {

@@ -15,6 +15,16 @@ namespace cursorum {
 
 class SamplerCore;
 
+/// When a button that is down went down, for Sampler::set_hold_beginnings().
+struct HoldBeginning {
+    DeviceId device{};  ///< 0: of the merged button, if it began before those that hold it now
+    Button button;
+    Time since;
+    bool adopted = false;  ///< it was found down; else it was pressed
+
+    friend constexpr bool operator==(const HoldBeginning&, const HoldBeginning&) = default;
+};
+
 struct SamplerOptions {
     /// Where its first frame starts. Buttons that are down then are down from the start, without an edge.
     Time start = Clock::now();
@@ -120,6 +130,11 @@ public:
     /// simulation can include what it received too late. Returns false and changes nothing if `state` was
     /// never saved. Precondition: else it is from a sampler of the same timeline.
     bool restore(const State& state) noexcept;
+
+    /// For replays that begin in the middle: the holds that the last cut has, which this sampler has only found down or
+    /// seen pressed later, began at these times. The frame is then empty, as after restore(). What is not down at the
+    /// cut is ignored.
+    void set_hold_beginnings(std::span<const HoldBeginning> beginnings) noexcept;
 
     /// Sets the repeat of all buttons that have no setting of their own. It takes effect at once, also for readings of
     /// the last frame. Returns false and changes nothing if delay or interval is not greater than zero.

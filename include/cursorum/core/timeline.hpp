@@ -8,6 +8,7 @@
 
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/inlet.hpp"
+#include "cursorum/core/shaping.hpp"
 
 namespace cursorum {
 
@@ -26,6 +27,8 @@ struct DeviceStatus {
     ButtonSet buttons;                      ///< the buttons that it has; empty if unknown
     std::uint32_t axes = 0;                 ///< bit n: it has axis n; 0 if it has none, or if unknown
     ButtonSet down;                         ///< as of the last event posted
+    DeviceShaping shaping{};                ///< as it was set last
+    std::uint32_t shaping_count = 0;        ///< how often it was set
     std::array<char, 64> name_bytes{};      ///< zero-terminated
 
     std::string_view name() const noexcept { return name_bytes.data(); }

@@ -7,10 +7,13 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/rumble.hpp"
+#include "cursorum/core/sampler.hpp"
+#include "cursorum/core/tick.hpp"
 
 namespace cursorum {
 
@@ -40,16 +43,36 @@ struct RecordedCall {
     friend bool operator==(const RecordedCall&, const RecordedCall&) = default;
 };
 
+/// What was so at the cut where a recording begins that is a part of a longer one. In a replay by the recording's own
+/// cuts, it takes effect after the frame that ends at its line's time; its line stands above that cut.
+struct RecordedCheckpoint {
+    /// One fact about an action reader, as ActionReader::facts() gives them.
+    struct Fact {
+        std::string name;
+        std::string text{};       ///< if it is one; else a number:
+        std::int64_t number = 0;  ///< rounded toward 0
+        double real = 0;
+
+        friend bool operator==(const Fact&, const Fact&) = default;
+    };
+    std::vector<HoldBeginning> holds;  ///< when what was down went down
+    std::string reader{};              ///< which reader, as in RecordedCall
+    std::vector<Fact> facts{};         ///< times are since the recording began
+
+    friend bool operator==(const RecordedCheckpoint&, const RecordedCheckpoint&) = default;
+};
+
 /// One line of a recording, other than the header.
 struct RecordingLine {
     enum class Kind : std::uint8_t {
         event,
-        frame,   ///< a cut, at `time`
-        rumble,  ///< a request to a gamepad
-        note,    ///< for people
-        mode,    ///< the game opened or closed a mode of an action reader
-        claim,   ///< the game started or ended a claim
-        skipped  ///< of a type this version does not know, or blank
+        frame,       ///< a cut, at `time`, as its `tick` tells
+        rumble,      ///< a request to a gamepad
+        note,        ///< for people
+        mode,        ///< the game opened or closed a mode of an action reader
+        claim,       ///< the game started or ended a claim
+        checkpoint,  ///< what was so where the recording begins
+        skipped      ///< of a type this version does not know, or blank
     };
     Kind kind = Kind::skipped;
     std::uint64_t number = 0;     ///< in the file, from 1
@@ -58,6 +81,8 @@ struct RecordingLine {
     Event event;                  ///< its texts are valid until the next line is read
     RumbleRequest rumble;
     RecordedCall call{};
+    std::optional<Tick> tick{};  ///< of a cut: its tick, if the line has one
+    std::shared_ptr<const RecordedCheckpoint> checkpoint{};
 };
 
 struct RecordingReaderOptions {

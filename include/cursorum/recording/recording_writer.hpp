@@ -30,6 +30,10 @@ public:
     bool try_rumble(const RumbleRequest& request, Time when) override;
     /// Writes a cut: in a replay, a frame ends here.
     void frame(Time time);
+    /// Writes the cut at the end of a tick, with the gap before it: in a replay, the frame is as long as the tick's.
+    void frame(const Tick& tick);
+    /// Writes what is so at a cut: call it before frame(time). Times are as they are for events.
+    void checkpoint(Time time, const RecordedCheckpoint& checkpoint);
     void note(Time time, std::string_view text);
     /// Writes that the game opened or closed a mode, or started or ended a claim, when it calls its action reader; what
     /// actions open and close by themselves is not written. `time`: the end of the reader's last frame.

@@ -33,6 +33,9 @@ CURSORUM_API std::string csv_field(std::string_view text);
 /// "1 frame", "2 frames", "0 presses".
 CURSORUM_API std::string plural_text(std::uint64_t count, std::string_view one);
 
+/// What happened to a button in a frame: "2 presses, 1 repeat, held for 16.5 ms"; empty if a hold just goes on.
+CURSORUM_API std::string news_text(const ButtonFigures& figures);
+
 /// Colours of a terminal; empty strings when `on` is false.
 struct CURSORUM_API Paint {
     bool on = false;

@@ -100,6 +100,8 @@ Outcome InletCore::post_shaping(DeviceId id, const DeviceShaping& shaping, Time 
     if (!device) return finish(Outcome::stray_device);
     if (!shaping.is_valid()) return finish(Outcome::refused_value);
     device->shaping = shaping;
+    device->shared_shaping.set(shaping);
+    device->shaping_count.publish(device->shaping_count.get() + 1);
     device->axes_stamp = Device::no_time;  // what it does to buttons is not undone by axes of the same time
     AxisChanges changes{.touched = device->posted_axes, .is_forced = true};
     apply_changes(*device, changes, true);

@@ -59,6 +59,8 @@ struct Device {
     SingleWriter<std::uint32_t> flags;     // see show()
     SharedName name;
     SharedValue<DeviceSelf> self;
+    SharedValue<DeviceShaping> shared_shaping;  // and how often it was set
+    SingleWriter<std::uint32_t> shaping_count;
     /// The kind, for any thread.
     DeviceKind shared_kind() const noexcept { return static_cast<DeviceKind>(flags.look() & 0xFF); }
 

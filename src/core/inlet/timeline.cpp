@@ -74,6 +74,8 @@ DeviceStatus TimelineCore::status(const detail::Device& device) const noexcept {
     status.product = static_cast<std::uint16_t>(self.product);
     status.buttons = ButtonSet{self.buttons};
     status.axes = static_cast<std::uint32_t>(self.axes);
+    status.shaping = device.shared_shaping.read();
+    status.shaping_count = device.shaping_count.look();
     detail::InletHistory::HoldsCopy copy;
     const bool is_known = inlet.try_copy_holds(copy);
     for (unsigned i = 0; is_known && i < inlet.numbers_.hold_room; ++i)

@@ -121,7 +121,7 @@ void FrameCore::walk_distances(DeviceFilter filter, void* to,
                                void (*visit)(void*, std::int64_t, Distance, Distance, Distance)) const {
     for (MotionWalk walk{*this, filter}; walk.next();) {
         const MotionSlot& slot = walk.slot();
-        visit(to, nanoseconds(walk.time()), distance(slot.motion), distance(slot.raw), distance(slot.wheel));
+        visit(to, slot.time, distance(slot.motion), distance(slot.raw), distance(slot.wheel));
     }
 }
 

@@ -67,8 +67,9 @@ struct FrameEntries : FrameWindow {
     /// take effect at the frame's start: see FrameCore::time_of().
     bool has_gap = false;
     static constexpr std::uint32_t no_skip = UINT32_MAX;
-    std::uint32_t skip_at = no_skip;       // of a frame that begins with a pause: how many records come before it
-    std::size_t room = 0, stamp_room = 0;  // for slots of events; healing has room beyond
+    std::uint32_t skip_at = no_skip;  // of a frame that begins with a pause: how many records come before it
+    std::uint32_t skip_axes_at = 0, skip_occasions_at = 0;  // likewise, of axes, and of occasions
+    std::size_t room = 0, stamp_room = 0;                   // for slots of events; healing has room beyond
     std::uint32_t count = 0;
     std::uint32_t stamp_count = 0;
 
@@ -139,7 +140,8 @@ public:
     ButtonSet active() const noexcept;
 
     // Motion.
-    /// Calls `visit` with the time of each event, and how far it moved (as reported, and raw) and turned a wheel.
+    /// Calls `visit` with the time of each event (earlier than the frame's start if it came before a gap), and how far
+    /// it moved (as reported, and raw) and turned a wheel.
     void walk_distances(detail::DeviceFilter filter, void* to,
                         void (*visit)(void*, std::int64_t, Distance, Distance, Distance)) const;
 

@@ -372,6 +372,8 @@ void SamplerCore::skip(std::int64_t from, std::int64_t to) noexcept {
     skip_buttons(to);
     skip_others(to);
     entries_.skip_at = skip_begins_.records;
+    entries_.skip_axes_at = skip_begins_.axes;
+    entries_.skip_occasions_at = skip_begins_.occasions;
 }
 
 // ---- the public class

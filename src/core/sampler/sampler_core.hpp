@@ -6,6 +6,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <memory>
+#include <span>
 
 #include "core/inlet/timeline_core.hpp"
 #include "core/rings/thread_guard.hpp"
@@ -31,6 +32,7 @@ public:
     /// Writes what is in use to `bytes`, which have room for the most; returns how many they are.
     std::size_t save_to(std::byte* bytes) const noexcept;
     void restore(const std::byte* bytes) noexcept;
+    void set_hold_beginnings(std::span<const HoldBeginning> beginnings) noexcept;
     bool set_repeat(const Repeat& repeat) noexcept;
     bool set_repeat(Button button, const Repeat& repeat) noexcept;
     void cancel_presses() noexcept;

@@ -7,6 +7,8 @@
 
 #include "core/buttons/edge_taker.hpp"
 #include "core/rings/one_thread.hpp"
+#include "core/rules/either_side.hpp"
+#include "core/rules/merging.hpp"
 #include "core/sampler/healing.hpp"
 #include "core/sampler/sampler_taking.hpp"
 
@@ -272,12 +274,49 @@ void SamplerCore::restore(const std::byte* bytes) noexcept {
     open_ = false;
 }
 
+void SamplerCore::set_hold_beginnings(std::span<const HoldBeginning> beginnings) noexcept {
+    std::byte bytes[Sampler::State::capacity];
+    save_to(bytes);
+    restore(bytes);  // what the frame did is now its start
+    for (Slot& hold : state_.holds) {
+        if (!hold.is_held()) continue;
+        for (const HoldBeginning& it : beginnings) {
+            if (it.button.number != hold.button() || it.device != entries_.id_of(hold.device())) continue;
+            hold.time = nanoseconds(it.since);
+            const auto kind = it.adopted ? detail::SlotKind::adopt : detail::SlotKind::press;
+            hold = hold.with_what(detail::What::of(kind, hold.what().effect(), false, true));
+        }
+    }
+    // From now on this sampler knows other holds than the inlet.
+    start_merging();
+    state_.start = {};
+    ButtonSet found;
+    for (const Slot& hold : state_.holds) {
+        if (!hold.is_held()) continue;
+        for_each_name(hold.button(), [&](std::uint16_t button) {
+            HoldStart start{state_.start[button], state_.adopted[button]};
+            start.add({hold.time, hold.what().kind() == detail::SlotKind::adopt}, !found.contains({button}));
+            state_.start[button] = start.time;
+            state_.adopted[button] = start.adopted;
+            found.insert({button});
+        });
+    }
+    for (const HoldBeginning& it : beginnings) {
+        if (it.device != DeviceId{} || !found.contains(it.button)) continue;
+        state_.start[it.button.number] = nanoseconds(it.since);
+        state_.adopted[it.button.number] = it.adopted;
+    }
+}
+
 // ---- the public class
 
 Sampler::State Sampler::save() const noexcept {
     State state;
     save_to(state);
     return state;
+}
+void Sampler::set_hold_beginnings(std::span<const HoldBeginning> beginnings) noexcept {
+    core_->set_hold_beginnings(beginnings);
 }
 void Sampler::save_to(State& state) const noexcept { state.size_ = core_->save_to(state.bytes_); }
 bool Sampler::restore(const State& state) noexcept {

@@ -1,10 +1,20 @@
-#include "replayed_calls.hpp"
+#include "cursorum/why/replayed_calls.hpp"
 
 #include <algorithm>
+#include <charconv>
 
-namespace cursorum::tool {
+#include "actions/reader_facts.hpp"
+
+namespace cursorum {
 
 void ReplayedCalls::note(const RecordingLine& line) {
+    if (line.kind == RecordingLine::Kind::checkpoint) {
+        checkpoint_ = line.checkpoint;
+        checkpoint_time_ = line.time;
+        reader_ = checkpoint_->reader;
+        has_reader_ = true;
+        return;
+    }
     if (line.kind != RecordingLine::Kind::mode && line.kind != RecordingLine::Kind::claim) return;
     if (!has_reader_) reader_ = line.call.reader;
     has_reader_ = true;
@@ -13,6 +23,7 @@ void ReplayedCalls::note(const RecordingLine& line) {
 }
 
 void ReplayedCalls::make(ActionReader& reader, const Profile& profile, Time start) {
+    if (checkpoint_ && checkpoint_time_ <= start) begin_at_checkpoint(reader);
     for (; !calls_.empty() && calls_.front().time <= start; calls_.pop_front()) {
         const auto& [time, name, call] = calls_.front();
         if (!name.empty()) {
@@ -35,4 +46,20 @@ void ReplayedCalls::make(ActionReader& reader, const Profile& profile, Time star
     }
 }
 
-}  // namespace cursorum::tool
+// Claims have the numbers of their places, there and here.
+void ReplayedCalls::begin_at_checkpoint(ActionReader& reader) {
+    std::vector<detail::ReaderFact> facts;
+    for (const RecordedCheckpoint::Fact& fact : checkpoint_->facts) {
+        facts.push_back({fact.name, fact.text, fact.number, fact.real});
+        unsigned claim = 0;
+        const std::string_view name = fact.name;
+        if (name.starts_with("claim/") &&
+            std::from_chars(name.data() + 6, name.data() + name.size(), claim).ec == std::errc{} &&
+            claim < claim_capacity)
+            claims_.insert_or_assign(claim, ClaimId{static_cast<std::uint8_t>(claim)});
+    }
+    detail::ReaderAccess::set_facts(reader, facts, checkpoint_time_);
+    checkpoint_ = nullptr;
+}
+
+}  // namespace cursorum

@@ -1,4 +1,4 @@
-#include "action_explanation.hpp"
+#include "cursorum/why/action_explanation.hpp"
 
 #include <fmt/format.h>
 
@@ -9,51 +9,48 @@
 #include <sstream>
 #include <utility>
 
-#include "action_text.hpp"
-#include "command_line.hpp"
+#include "cursorum/actions/binding_text.hpp"
+#include "cursorum/core/controls.hpp"
 #include "cursorum/views/text.hpp"
 
-namespace cursorum::tool {
+namespace cursorum {
 
-ActionPlace action_named(const Profile& profile, const std::string& name) {
-    std::string why;
+std::optional<ActionPlace> find_action(const Profile& profile, std::string_view name, std::string* why) {
     std::optional<std::uint16_t> number;
     // Of whichever kind; the message is that of the kind it is, or of buttons.
-    if (const auto vector = profile.find_vector(name, &why)) number = vector->number;
-    if (const auto axis = profile.find_axis(name, &why)) number = axis->number;
-    if (const auto button = profile.find_button(name, number ? nullptr : &why)) number = button->number;
-    if (!number) throw UsageError{fmt::format("--action: {}", why)};
-    std::uint16_t first = 0;
+    if (const auto vector = profile.find_vector(name, why)) number = vector->number;
+    if (const auto axis = profile.find_axis(name, why)) number = axis->number;
+    if (const auto button = profile.find_button(name, number ? nullptr : why)) number = button->number;
+    if (!number) return std::nullopt;
+    std::size_t first = 0;
     for (std::uint8_t i = 0; i < profile.modes.size(); ++i) {
         const Mode& mode = profile.modes[i];
-        if (*number - first < static_cast<int>(mode.actions.size()))
-            return {i, *number, &mode, &mode.actions[*number - first]};
-        first = static_cast<std::uint16_t>(first + mode.actions.size());
+        if (*number - first < mode.actions.size())
+            return ActionPlace{i, *number, &mode, &mode.actions[*number - first]};
+        first += mode.actions.size();
     }
-    throw UsageError{"--action: " + why};
+    return std::nullopt;
 }
 
 namespace {
 
-std::string binding_text(const Binding& binding) {
+std::string shown(ActionKind kind, const Binding& binding) {
     static constexpr const char* pair[] = {"minus ", "plus "};
     static constexpr const char* cross[] = {"left ", "right ", "up ", "down "};
+    const bool is_pair = binding.kind == Binding::Kind::pair;
     std::string text;
-    for (std::size_t i = 0; i < binding.buttons.size(); ++i) {
-        const bool is_chord = binding.kind == Binding::Kind::chord;
-        if (i != 0) text += !is_chord ? ", " : binding.in_order ? ">" : "+";
-        if (!is_chord) text += (binding.kind == Binding::Kind::pair ? pair : cross)[i];
-        text += name_of(binding.buttons[i]);
-    }
-    if (binding.wheel_way != WheelWay::none)
-        text += std::string{text.empty() ? "" : "+"} + std::string{name_of(binding.wheel_way)};
+    if (is_pair || binding.kind == Binding::Kind::cross)
+        for (std::size_t i = 0; i < binding.buttons.size(); ++i)
+            text += (i == 0 ? "" : ", ") + std::string{(is_pair ? pair : cross)[i]} +
+                    std::string{name_of(binding.buttons[i])};
     if (binding.lock != Button{}) text = std::string{name_of(binding.lock)} + " on";
     switch (binding.kind) {
         case Binding::Kind::axis: return std::string{name_of(binding.axis)};
         case Binding::Kind::stick: return std::string{name_of(binding.stick)};
         case Binding::Kind::motion: return "motion";
         case Binding::Kind::wheel: return "wheel";
-        default: return text;
+        case Binding::Kind::touch: return "touch";
+        default: return text.empty() ? binding_text(kind, binding) : text;
     }
 }
 
@@ -64,7 +61,7 @@ public:
            bool colour)
         : reader_{reader}, profile_{profile}, place_{place}, frame_{frame}, paint_{colour} {}
 
-    std::string compose(const std::string& where, const std::string& command) {
+    std::string compose(std::string_view where, std::string_view command) {
         add("{}.{} in {}, after {} up to {}: {}\n", place_.of->name, place_.action->name, where,
             time_text(frame_.start()), time_text(frame_.end()), paint_(Paint::bold, state()));
         add_modes();
@@ -72,7 +69,7 @@ public:
         if (place_.action->bindings.empty()) add("  It has none.\n");
         for (const Binding& binding : place_.action->bindings) add_binding(binding);
         add_rules();
-        if (!asked_.number) return text_;
+        if (!asked_.number || command.empty()) return text_;
         title("More of a button's events");
         add("  {} --control {}\n", command, name_of(asked_));
         return text_;
@@ -91,7 +88,7 @@ private:
         switch (place_.action->kind) {
             case ActionKind::button: {
                 const ButtonFigures f = reader_[ButtonAction{place_.number}].figures();
-                const std::string news = news_of(f);
+                const std::string news = news_text(f);
                 return std::string{name_of(f.state())} + (news.empty() ? "" : " (" + news + ")");
             }
             case ActionKind::axis: {
@@ -132,10 +129,16 @@ private:
     // ---- what came of each binding
 
     void add_binding(const Binding& binding) {
-        const bool is_plain = binding.buttons.size() == 1 && binding.wheel_way == WheelWay::none;
-        if (!is_plain) add("  {}\n", paint_(Paint::bold, binding_text(binding)));
+        const bool has_thresholds = binding.thresholds.press != 0;
+        const bool is_plain = binding.buttons.size() == 1 && binding.wheel_way == WheelWay::none && !has_thresholds;
+        if (!is_plain) add("  {}\n", paint_(Paint::bold, shown(place_.action->kind, binding)));
         indent_ = is_plain ? "  " : "      ";
         const bool is_seen = reader_.is_visible({place_.mode});
+        if (!binding.symbol.empty() && binding.buttons.back() == Button{}) {
+            add("      No key of the layout has this symbol.\n");
+            return;
+        }
+        if (has_thresholds || binding.touch != TouchPart::none) return add_value(binding, is_seen);
         for (const Button button : binding.buttons) {
             const bool acted = add_button(button);
             const ButtonTaker taker = reader_.taker_of(button);
@@ -166,10 +169,39 @@ private:
         }
     }
 
+    /// How far an axis is pushed, or what a finger does.
+    void add_value(const Binding& binding, bool is_seen) {
+        if (binding.touch != TouchPart::none) {
+            const char* touched = "no finger on it";
+            frame_.for_each_contact(
+                [&](const ContactReading& contact) { touched = contact.down ? "a finger on it" : "a finger left it"; });
+            add("      {}.\n", touched);
+        } else {
+            const Button button = binding.buttons.front();
+            const unsigned place = button.number - first_of_axes;
+            double now = 0, before = 0;
+            if (place >= 4 * stick_kinds && place < 2 * axis_kinds) {
+                const AxisReading pull = frame_.pull(Axis{static_cast<std::uint8_t>(place / 2)});
+                now = pull.now, before = pull.before;
+            } else {
+                const bool is_direction = place >= 2 * axis_kinds;
+                const unsigned stick = is_direction ? (place - 2 * axis_kinds) / 4 : place / 4;
+                const StickReading reading = frame_.stick(Stick{static_cast<std::uint8_t>(stick)});
+                const bool is_vertical = is_direction ? (place - 2 * axis_kinds) % 4 < 2 : place / 2 % 2 != 0;
+                const bool is_negative = is_direction ? (place - 2 * axis_kinds) % 2 == 0 : place % 2 != 0;
+                const auto part = [&](Vector2 v) { return (is_vertical ? v.y : v.x) * (is_negative ? -1 : 1); };
+                now = part(reading.now), before = part(reading.before);
+            }
+            add("      {}: {:.3f} shaped, {:.3f} before; pressed from {:g} on, released at {:g}.\n", name_of(button),
+                now + 0.0, before + 0.0, binding.thresholds.press, binding.thresholds.release);
+        }
+        if (!is_seen) add("      Its mode sees nothing.\n");
+    }
+
     /// False: it was up all the time.
     bool add_button(Button button) {
         const ButtonFigures f = frame_[button].figures();
-        const std::string news = news_of(f);
+        const std::string news = news_text(f);
         add("{}{}: {}{}.\n", indent_, name_of(button), name_of(f.state()), news.empty() ? "" : ", " + news);
         if (f.system_repeat_count() != 0 && f.press_count() == 0)
             add("      The system repeated it ({}): a repeat is not a press.\n", f.system_repeat_count());
@@ -199,7 +231,7 @@ private:
                                    std::find(members.begin(), members.end(), button) != members.end() &&
                                    std::all_of(members.begin(), members.end(),
                                                [this](Button member) { return was_down_at_all(member); });
-                if (takes) return binding_text(other) + " of " + action.name;
+                if (takes) return shown(ActionKind::button, other) + " of " + action.name;
             }
         return {};
     }
@@ -269,7 +301,7 @@ private:
 
 }  // namespace
 
-bool has_news(const ActionPlace& place, const Frame& frame) {
+bool has_buttons_down(const ActionPlace& place, const Frame& frame) {
     for (const Binding& binding : place.action->bindings)
         for (const Button button : binding.buttons)
             if (frame[button].state() != ButtonState::idle) return true;
@@ -277,15 +309,17 @@ bool has_news(const ActionPlace& place, const Frame& frame) {
 }
 
 std::string explain_action(const ActionReader& reader, const Profile& profile, const ActionPlace& place,
-                           const Frame& frame, const std::string& where, const std::string& command, bool colour) {
+                           const Frame& frame, std::string_view where, std::string_view command, bool colour) {
     return Answer{reader, profile, place, frame, colour}.compose(where, command);
 }
 
-std::string explained_as_json(const std::string& action, std::uint64_t number, const Frame& frame,
-                              const std::string& text) {
+std::string explanation_as_json(std::string_view action, std::uint64_t number, const Frame& frame,
+                                const std::string& text) {
     using nlohmann::ordered_json;
-    ordered_json all{
-        {"action", action}, {"frame", number}, {"t0", nanoseconds(frame.start())}, {"t1", nanoseconds(frame.end())}};
+    ordered_json all{{"action", std::string{action}},
+                     {"frame", number},
+                     {"t0", nanoseconds(frame.start())},
+                     {"t1", nanoseconds(frame.end())}};
     ordered_json sections = ordered_json::array();
     std::istringstream lines{text};
     std::string line;
@@ -305,4 +339,4 @@ std::string explained_as_json(const std::string& action, std::uint64_t number, c
     return all.dump(-1, ' ', false, ordered_json::error_handler_t::replace) + "\n";
 }
 
-}  // namespace cursorum::tool
+}  // namespace cursorum

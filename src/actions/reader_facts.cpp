@@ -1,0 +1,277 @@
+#include "actions/reader_facts.hpp"
+
+#include <algorithm>
+#include <charconv>
+#include <map>
+#include <string_view>
+
+#include "actions/action_reader_core.hpp"
+#include "core/occasions/occasion_slot.hpp"
+#include "cursorum/core/control.hpp"
+
+namespace cursorum::detail {
+namespace {
+
+template <typename Number>
+bool parse(std::string_view text, Number& number) {
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), number);
+    return error == std::errc{} && end == text.data() + text.size();
+}
+
+/// The words of a text, and the parts of a list.
+template <typename Visit>
+void for_each_part(std::string_view text, char separator, Visit&& visit) {
+    while (!text.empty()) {
+        const std::size_t end = std::min(text.find(separator), text.size());
+        if (end != 0) visit(text.substr(0, end));
+        text.remove_prefix(std::min(end + 1, text.size()));
+    }
+}
+
+// ---- fields, the same for both ways
+
+/// Collects what differs from a new reader.
+class FactWriter {
+public:
+    explicit FactWriter(std::vector<ReaderFact>& facts) : facts_{facts} {}
+
+    template <typename Number>
+    void number(std::string name, const Number& value) {
+        if (value != Number{}) add({.name = std::move(name), .number = static_cast<std::int64_t>(value)});
+    }
+    void time(std::string name, const std::int64_t& value) {
+        add({.name = std::move(name), .number = value, .is_time = true});
+    }
+    void real(std::string name, const double& value) {
+        if (value != 0) add({.name = std::move(name), .number = static_cast<std::int64_t>(value), .real = value});
+    }
+    void text(std::string name, std::string value) { add({.name = std::move(name), .text = std::move(value)}); }
+
+private:
+    void add(ReaderFact fact) {
+        if (fact.text.empty() && fact.real == 0) fact.real = static_cast<double>(fact.number);
+        facts_.push_back(std::move(fact));
+    }
+    std::vector<ReaderFact>& facts_;
+};
+
+class FactReader {
+public:
+    explicit FactReader(std::span<const ReaderFact> facts) {
+        for (const ReaderFact& fact : facts) facts_.emplace(fact.name, &fact);
+    }
+    template <typename Number>
+    void number(const std::string& name, Number& value) const {
+        if (const ReaderFact* fact = find(name)) value = static_cast<Number>(fact->number);
+    }
+    void time(const std::string& name, std::int64_t& value) const { number(name, value); }
+    void real(const std::string& name, double& value) const {
+        if (const ReaderFact* fact = find(name)) value = fact->real;
+    }
+    std::string_view text(const std::string& name) const {
+        const ReaderFact* const fact = find(name);
+        return fact ? std::string_view{fact->text} : std::string_view{};
+    }
+    const ReaderFact* find(const std::string& name) const {
+        const auto at = facts_.find(name);
+        return at == facts_.end() ? nullptr : at->second;
+    }
+
+private:
+    std::map<std::string_view, const ReaderFact*> facts_;
+};
+
+/// Times that mean something only while a flag is set are left out without it.
+template <typename Fields>
+void for_each_field(Fields& fields, const ActionMap& map, std::size_t action, ActionState& state) {
+    const ActionMap::Row& row = map.actions[action];
+    const std::string name = "/" + map.mode_names[row.mode] + "." + map.known[action].action.name;
+    const auto is_written = [](bool needed) { return std::is_same_v<Fields, FactReader> || needed; };
+    const auto field = [&](const char* what) { return what + name; };
+    const auto field_of = [&](const char* what, unsigned i) {
+        return std::string{what} + "/" + std::to_string(i) + name;
+    };
+    if (row.kind == ActionKind::button) {
+        ActionState::Button& button = state.buttons[action];
+        fields.number(field("holders"), button.holders);
+        fields.number(field("down"), button.is_down);
+        fields.number(field("adopted"), button.adopted);
+        if (is_written(button.is_down)) fields.time(field("start"), button.start);
+        fields.number(field("waits"), state.waits[action]);
+        fields.number(field("on"), state.is_on[action]);
+        if (is_written(state.waits[action])) fields.time(field("since"), state.since[action]);
+        fields.number(field("buffered"), state.holds_press[action]);
+        if (is_written(state.holds_press[action])) fields.time(field("buffered_since"), state.buffered_since[action]);
+        fields.number(field("injected"), state.injected_down[action]);
+        fields.number(field("has_passed"), state.has_passed[action]);
+        fields.number(field("passed"), state.passed_down[action]);
+        fields.number(field("bindings_down"), state.bindings_down[action]);
+        if (is_written(state.has_passed[action] || state.passed_down[action] != state.bindings_down[action]))
+            fields.time(field("passed_at"), state.passed_at[action]);
+    } else {
+        ActionState::Moving& moving = state.moving[action];
+        fields.real(field("x"), moving.value.x);
+        fields.real(field("y"), moving.value.y);
+        fields.real(field("target_x"), moving.target.x);
+        fields.real(field("target_y"), moving.target.y);
+        fields.number(field("rises"), moving.rises);
+        fields.number(field("direction"), moving.direction);
+        fields.number(field("facing_x"), moving.facing_x);
+        fields.number(field("facing_y"), moving.facing_y);
+        fields.real(field("injected_x"), state.injected[action].x);
+        fields.real(field("injected_y"), state.injected[action].y);
+    }
+    for (unsigned i = 0; i < row.switch_count; ++i) {
+        ActionState::Switch& it = state.switches[row.first_switch + i];
+        fields.number(field_of("binding", i), it.is_down);
+        fields.number(field_of("binding_adopted", i), it.adopted);
+        fields.number(field_of("binding_waits", i), state.stale_members[row.first_switch + i]);
+    }
+    for (unsigned i = 0; i < row.source_count; ++i) {
+        const unsigned source = row.first_source + i;
+        fields.real(field_of("source_x", i), state.sources[source].x);
+        fields.real(field_of("source_y", i), state.sources[source].y);
+        fields.number(field_of("source_latest", i), state.latest[source]);
+        fields.number(field_of("source_waits", i), state.stale_sources[source]);
+    }
+}
+
+// ---- buttons, claims and owners as texts
+
+/// An axis pushed to a side has no name of its own.
+std::string button_text(Button button) {
+    const unsigned place = button.number - unsigned{first_of_axes};
+    if (button.number < first_of_axes || place >= 2 * axis_kinds) return std::string{name_of(button)};
+    return std::string{name_of(Axis{static_cast<std::uint8_t>(place / 2)})} + (place % 2 != 0 ? '-' : '+');
+}
+
+Button button_of(std::string_view text) {
+    if (text.empty() || (text.back() != '+' && text.back() != '-')) return find_button(text);
+    const std::optional<Axis> axis = find_axis(text.substr(0, text.size() - 1));
+    return axis ? axis_button(*axis, text.back() == '-' ? AxisSide::negative : AxisSide::positive) : Button{};
+}
+
+std::string claim_text(const Claim& claim) {
+    std::string text;
+    const auto add = [&](bool has, std::string_view word) {
+        if (has) text += (text.empty() ? "" : " ") + std::string{word};
+    };
+    add(claim.everything, "everything");
+    add(claim.axes, "axes");
+    add(claim.motion, "motion");
+    add(claim.wheel, "wheel");
+    add(claim.device != DeviceId{}, "device:" + std::to_string(static_cast<std::uint32_t>(claim.device)));
+    claim.buttons.for_each([&](Button button) { add(true, button_text(button)); });
+    return text.empty() ? "nothing" : text;
+}
+
+Claim claim_of(std::string_view text) {
+    Claim claim;
+    for_each_part(text, ' ', [&](std::string_view word) {
+        std::uint32_t device = 0;
+        if (word == "everything")
+            claim.everything = true;
+        else if (word == "axes")
+            claim.axes = true;
+        else if (word == "motion")
+            claim.motion = true;
+        else if (word == "wheel")
+            claim.wheel = true;
+        else if (word.starts_with("device:") && parse(word.substr(7), device))
+            claim.device = DeviceId{device};
+        else
+            claim.buttons.insert(button_of(word));
+    });
+    claim.buttons.erase({});
+    return claim;
+}
+
+std::string owner_text(std::uint8_t owner, const ActionMap& map) {
+    if (Owner::is_mode(owner)) return "mode " + map.mode_names[owner - Owner::first_mode];
+    if (owner == Owner::taker_ended) return "ended";
+    if (owner >= Owner::first_late_claim) return "late " + std::to_string(owner - Owner::first_late_claim);
+    if (owner >= Owner::first_claim) return "claim " + std::to_string(owner - Owner::first_claim);
+    return "nobody";
+}
+
+std::uint8_t owner_of(std::string_view text, const ActionMap& map) {
+    unsigned claim = 0;
+    if (text.starts_with("mode ")) {
+        const std::uint8_t mode = map.mode_named(text.substr(5));
+        return mode < map.modes.size() ? static_cast<std::uint8_t>(Owner::first_mode + mode) : Owner::taker_ended;
+    }
+    if (text == "ended") return Owner::taker_ended;
+    const bool is_late = text.starts_with("late ");
+    if ((is_late || text.starts_with("claim ")) && parse(text.substr(is_late ? 5 : 6), claim) && claim < claim_capacity)
+        return static_cast<std::uint8_t>((is_late ? Owner::first_late_claim : Owner::first_claim) + claim);
+    return Owner::nobody;
+}
+
+}  // namespace
+
+void ReaderAccess::log_calls(ActionReader& reader, CallLog* log) noexcept { reader.core_->log_calls(log); }
+std::uint32_t ReaderAccess::bindings(const ActionReader& reader) noexcept { return reader.core_->bindings(); }
+std::string_view ReaderAccess::mode_name(const ActionReader& reader, std::uint8_t mode) noexcept {
+    const std::vector<std::string>& names = reader.core_->latest_map().mode_names;
+    return mode < names.size() ? std::string_view{names[mode]} : std::string_view{};
+}
+
+std::vector<ReaderFact> ReaderAccess::facts_of(const ActionReader& reader, const ActionReader::State& saved) {
+    std::vector<ReaderFact> facts;
+    const ActionMap& map = reader.core_->map();
+    ActionState state{map.counts()};
+    if (saved.bytes_.size() != state.byte_count()) return facts;
+    state.read(saved.bytes_.data());
+    FactWriter fields{facts};
+    std::string modes;
+    for (unsigned i = 0; i < state.now.count; ++i) modes += (i == 0 ? "" : ",") + map.mode_names[state.now.modes[i]];
+    if (!modes.empty()) fields.text("modes", modes);
+    for (unsigned i = 0; i < claim_capacity; ++i)
+        if ((state.now.claimed >> i & 1) != 0)
+            fields.text("claim/" + std::to_string(i), claim_text(state.now.claims[i]));
+    ButtonSet{state.down}.for_each([&](Button button) {
+        const std::string name = button_text(button);
+        fields.text("owner/" + name, owner_text(state.whose[button.number].owner, map));
+        fields.number("turn/" + name, state.turn_of[button.number]);
+    });
+    fields.number("turns", state.turns);
+    for (std::size_t i = 0; i < map.actions.size(); ++i)
+        if (!map.known[i].is_gone) for_each_field(fields, map, i, state);
+    return facts;
+}
+
+void ReaderAccess::set_facts(ActionReader& reader, std::span<const ReaderFact> facts, Time at) {
+    const ActionMap& map = reader.core_->map();
+    ActionState state{map.counts()};
+    state.t0 = state.t1 = nanoseconds(at);
+    const FactReader fields{facts};
+    for_each_part(fields.text("modes"), ',', [&](std::string_view name) {
+        const std::uint8_t mode = map.mode_named(name);
+        if (mode < map.modes.size() && state.now.count < mode_capacity) state.now.modes[state.now.count++] = mode;
+    });
+    for (const ReaderFact& fact : facts) {
+        const std::string_view name = fact.name;
+        unsigned claim = 0;
+        if (name.starts_with("claim/") && parse(name.substr(6), claim) && claim < claim_capacity) {
+            state.now.claims[claim] = claim_of(fact.text);
+            state.now.claimed = static_cast<std::uint16_t>(state.now.claimed | 1U << claim);
+            if (state.now.claims[claim].device != DeviceId{})
+                state.now.of_devices = static_cast<std::uint16_t>(state.now.of_devices | 1U << claim);
+        }
+        if (!name.starts_with("owner/")) continue;
+        const Button button = button_of(name.substr(6));
+        if (!button) continue;
+        state.down[button.number / 64U] |= std::uint64_t{1} << button.number % 64U;
+        state.whose[button.number].owner = owner_of(fact.text, map);
+        fields.number("turn/" + std::string{name.substr(6)}, state.turn_of[button.number]);
+    }
+    fields.number("turns", state.turns);
+    for (std::size_t i = 0; i < map.actions.size(); ++i)
+        if (!map.known[i].is_gone) for_each_field(fields, map, i, state);
+    state.stale_switches = static_cast<std::uint16_t>(
+        std::count_if(state.stale_members.begin(), state.stale_members.end(), [](unsigned m) { return m != 0; }));
+    state.next = state.now;
+    reader.core_->resume(std::move(state));
+}
+
+}  // namespace cursorum::detail

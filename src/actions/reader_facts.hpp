@@ -1,0 +1,58 @@
+// An action reader's state as facts with names, for recordings that begin in the middle; and what a game called on it.
+// For the floors above.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "cursorum/actions/action_reader.hpp"
+#include "cursorum/core/export.hpp"
+
+namespace cursorum::detail {
+
+/// One fact: "modes", "owner/KeyW", "since/crane.lock", "switch/0/crane.lock" and the like.
+struct ReaderFact {
+    std::string name;
+    std::string text{};  // if it is one; else a number, whole or not
+    std::int64_t number = 0;
+    double real = 0;
+    bool is_time = false;
+};
+
+/// A call that took effect, or will with the next frame.
+struct LoggedCall {
+    enum class Kind : std::uint8_t { open, close, claim, end_claim };
+    std::int64_t time = 0;  // the end of the reader's last frame
+    Kind kind{};
+    std::uint8_t number = 0;  // of the mode or the claim
+    Claim claim{};
+};
+
+/// The last calls; the writer overwrites the oldest.
+struct CallLog {
+    std::array<LoggedCall, 64> calls{};
+    std::uint64_t count = 0;
+
+    void add(const LoggedCall& call) noexcept { calls[count++ % calls.size()] = call; }
+    const LoggedCall& operator[](std::uint64_t number) const noexcept { return calls[number % calls.size()]; }
+};
+
+/// What the floors above need of a reader.
+struct CURSORUM_API ReaderAccess {
+    /// From now on the reader notes its calls there; null ends that. The log must live as long.
+    static void log_calls(ActionReader& reader, CallLog* log) noexcept;
+    /// Changes with each rebind().
+    static std::uint32_t bindings(const ActionReader& reader) noexcept;
+    static std::string_view mode_name(const ActionReader& reader, std::uint8_t mode) noexcept;
+    /// Of a state that this reader saved since the last rebind(). What is as in a new reader is left out, and so is
+    /// what concerns single devices: seats, and claims on devices.
+    static std::vector<ReaderFact> facts_of(const ActionReader& reader, const ActionReader::State& saved);
+    /// The reader is then as the facts say, at the cut `at`, with an empty frame. Facts about what it does not know are
+    /// ignored.
+    static void set_facts(ActionReader& reader, std::span<const ReaderFact> facts, Time at);
+};
+
+}  // namespace cursorum::detail

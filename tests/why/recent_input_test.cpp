@@ -1,0 +1,289 @@
+#include "cursorum/why/recent_input.hpp"
+
+#include <gtest/gtest.h>
+
+#include <cstdlib>
+#include <deque>
+#include <sstream>
+#include <string>
+#include <vector>
+
+#include "actions/action_run.hpp"
+#include "core/random_events.hpp"
+#include "cursorum/actions/profile_file.hpp"
+#include "cursorum/core/controls.hpp"
+#include "cursorum/recording/replay.hpp"
+#include "cursorum/why/replayed_calls.hpp"
+
+namespace {
+
+using namespace cursorum;
+using test::Random;
+
+constexpr std::int64_t ms = 1'000'000;
+constexpr DeviceId keyboard{1}, other_keyboard{2}, mouse{3}, pad{4};
+
+/// Something of everything that a reader remembers from frame to frame.
+const std::string everything = R"(
+[mode.crane.action.lock]
+kind = "button"
+bind = ["Space", { button = "PadPullRight", press = 0.75, release = 0.5 }]
+[mode.crane.action.horn]
+kind = "button"
+bind = ["KeyH", { lock = "CapsLock" }]
+gesture = "long_press"
+time = "30ms"
+[mode.crane.action.tap]
+kind = "button"
+bind = ["KeyT", "PadPullLeft"]
+gesture = "tap"
+time = "25ms"
+[mode.crane.action.twice]
+kind = "button"
+bind = ["KeyT", "PadStickRightLeft"]
+gesture = "double_tap"
+time = "60ms"
+[mode.crane.action.slow]
+kind = "button"
+bind = ["Shift", { touch = "pressure", press = 0.5 }]
+gesture = "toggle"
+[mode.crane.action.worn]
+kind = "button"
+bind = ["KeyB", "WheelDown"]
+debounce = "15ms"
+[mode.crane.action.seldom]
+kind = "button"
+bind = ["Control+KeyL", "KeyA>KeyB"]
+min_interval = "40ms"
+[mode.crane.action.pause]
+kind = "button"
+bind = ["Escape", "PadStickLeftUp"]
+opens = "menu"
+[mode.crane.action.hoist]
+kind = "axis"
+bind = [{ minus = "KeyS", plus = "KeyW" }, { axis = "PadStickRightY" }, { wheel = "y" }]
+opposite = "last"
+rise = "70ms"
+fall = "40ms"
+[mode.crane.action.travel]
+kind = "vector"
+bind = [{ left = "KeyA", right = "KeyD", up = "KeyW", down = "KeyS" }, { stick = "PadStickLeft" }, { motion = "both" }]
+directions = 8
+rise = "30ms"
+[mode.crane.action.look]
+kind = "vector"
+bind = [{ touch = "position", dead_zone = 0.1 }]
+[mode.menu]
+covers = true
+[mode.menu.action.back]
+kind = "button"
+bind = ["Escape"]
+closes = true
+[mode.menu.action.choose]
+kind = "button"
+bind = ["Space", "WheelUp"]
+gesture = "release"
+[mode.menu.action.scroll]
+kind = "vector"
+bind = [{ motion = "both" }, { stick = "PadStickLeft" }]
+)";
+
+constexpr Button keys[] = {controls::Space,       controls::KeyH,        controls::KeyT, controls::ShiftLeft,
+                           controls::ShiftRight,  controls::KeyB,        controls::KeyL, controls::KeyA,
+                           controls::KeyD,        controls::KeyW,        controls::KeyS, controls::Escape,
+                           controls::ControlLeft, controls::ControlRight};
+
+/// What the frame and the reader show, without times that depend on when the clock began.
+std::string shown(const Frame& frame, const ActionReader& reader, const Profile& profile) {
+    std::ostringstream text;
+    text.precision(17);
+    for (const Button key : keys) text << name_of(key) << ' ' << test::text(frame[key].figures()) << '\n';
+    for (const Button key :
+         {controls::Shift, axis_button(controls::PadPullLeft), axis_button(controls::PadPullRight),
+          controls::PadStickLeftUp, controls::PadStickRightLeft, axis_button(controls::PadStickLeftX)})
+        text << name_of(key) << ' ' << test::text(frame[key].figures()) << '\n';
+    text << "motion " << frame.pointer().motion().x << ' ' << frame.pointer().motion().y << " wheel "
+         << frame.pointer().wheel_steps().y << '\n';
+    std::uint16_t number = 0;
+    for (const Mode& mode : profile.modes)
+        for (const Action& action : mode.actions) {
+            text << action.name << ' ';
+            if (action.kind == ActionKind::button) {
+                text << test::text(reader[ButtonAction{number}].figures());
+            } else {
+                const VectorActionReading v = reader[VectorAction{number}];
+                text << v.value.x << ' ' << v.value.y << ' ' << v.before.x << ' ' << v.integral.x << ' ' << v.integral.y
+                     << ' ' << v.relative.x << ' ' << v.relative.y << ' ' << v.facing.x;
+            }
+            text << '\n';
+            ++number;
+        }
+    text << reader.mode_turn_count() << " turns";
+    return text.str();
+}
+
+std::vector<std::string> replayed(const std::string& recording, const Profile& profile) {
+    std::istringstream in{recording};
+    std::vector<std::string> frames;
+    ReplayedCalls calls;
+    ActionReader reader{profile};
+    Replay replay{in, "r", {.on_line = [&](const RecordingLine& line, Outcome) { calls.note(line); }}};
+    while (const Frame* frame = replay.next()) {
+        calls.make(reader, profile, frame->start());
+        reader.read(*frame);
+        if (replay.frame_number() != 0) frames.push_back(shown(*frame, reader, profile));
+    }
+    EXPECT_FALSE(replay.error()) << replay.error()->message();
+    return frames;
+}
+
+/// A game with random input, pauses, stalls, focus and calls.
+class RandomGame {
+public:
+    explicit RandomGame(std::uint64_t seed)
+        : random_{seed},
+          profile{test::profile_of(everything)},
+          reader{profile},
+          recent{timeline, sampler, reader, {.length = Duration{400 * ms}, .room = 1024}} {
+        Inlet& desk = timeline.desk();
+        desk.connect(keyboard, {.kind = DeviceKind::keyboard, .name = "k", .marks_repeats = true}, time());
+        desk.connect(other_keyboard, {.kind = DeviceKind::keyboard, .name = "o"}, time());
+        desk.connect(mouse, {.kind = DeviceKind::mouse, .name = "m"}, time());
+        desk.connect(pad, {.kind = DeviceKind::gamepad, .name = "p"}, time());
+        reader.open({0});
+    }
+
+    void play(int frames) {
+        for (int i = 0; i < frames; ++i) {
+            if (random_.one_in(12)) call();
+            for (auto n = random_.below(5); n > 0; --n) post();
+            cut();
+            reader.read(sampler.frame());
+            recent.note();
+            if (random_.one_in(15)) call();
+            shown_.push_back(shown(sampler.frame(), reader, profile));
+        }
+    }
+
+    std::vector<std::string> last(std::size_t count) const {
+        return {shown_.end() - static_cast<std::ptrdiff_t>(count), shown_.end()};
+    }
+    std::string saved() const {
+        std::ostringstream out;
+        EXPECT_TRUE(recent.write(out));
+        return out.str();
+    }
+
+private:
+    Time time() { return Time{Duration{now_ += 1 + static_cast<std::int64_t>(random_.below(4 * ms))}}; }
+    double value() { return (static_cast<double>(random_.below(201)) - 100) / 100; }
+
+    void post() {
+        Inlet& desk = timeline.desk();
+        const Button key = keys[random_.below(std::size(keys))];
+        const DeviceId on = random_.one_in(3) ? other_keyboard : keyboard;
+        switch (random_.below(22)) {
+            case 0: desk.stick(pad, controls::PadStickLeft, value(), value(), time()); break;
+            case 1: desk.stick(pad, controls::PadStickRight, value(), value(), time()); break;
+            case 2: desk.axis(pad, controls::PadPullRight, std::abs(value()), time()); break;
+            case 3: desk.axis(pad, controls::PadPullLeft, std::abs(value()), time()); break;
+            case 4: desk.motion(mouse, value() * 8, value() * 8, time()); break;
+            case 5: desk.wheel(mouse, 0, value() * 2, time()); break;
+            case 6: {
+                const bool begins = !touches_ || random_.one_in(2);
+                desk.contact(pad, 5,
+                             !touches_ ? ContactPhase::begin
+                             : begins  ? ContactPhase::move
+                                       : ContactPhase::end,
+                             value(), value(), std::abs(value()), time());
+                touches_ = begins;
+                break;
+            }
+            case 7:
+                if (random_.one_in(3)) focus();
+                break;
+            case 8:
+                if (random_.one_in(3)) desk.interrupt(ButtonSet{}, time());
+                break;
+            case 9: desk.locks(random_.one_in(2) ? ButtonSet{controls::CapsLock} : ButtonSet{}, time()); break;
+            case 10: {
+                ButtonSet down;
+                for (const Button it : keys)
+                    if (random_.one_in(5)) down.insert(it);
+                desk.state(on, down, time(), random_.one_in(2));
+                break;
+            }
+            case 11: desk.post(Event::button(time(), keyboard, key, true, true)); break;
+            default: desk.button(on, key, !random_.one_in(2), time());
+        }
+    }
+    void focus() {
+        has_focus_ = !has_focus_;
+        touches_ = false;
+        if (!has_focus_)
+            timeline.desk().lose_focus(time());
+        else
+            timeline.desk().gain_focus(ButtonSet{keys[random_.below(std::size(keys))]}, time());
+    }
+
+    void cut() {
+        const Time before = sampler.frame().end(), end = time();
+        if (random_.one_in(20)) {  // what comes in the gap, and after it
+            const Time from{(before.time_since_epoch() + end.time_since_epoch()) / 2}, gap = time();
+            for (auto n = random_.below(3); n > 0; --n) post();
+            const Time begin = time();
+            for (auto n = random_.below(3); n > 0; --n) post();
+            const Tick::Gap kind = random_.one_in(2) ? Tick::Gap::paused : Tick::Gap::stalled;
+            (void)gap;
+            sampler.advance(Tick{std::max(from, before), begin, time(), kind, 0.1});
+            return;
+        }
+        sampler.advance(end);
+    }
+
+    void call() {
+        if (random_.one_in(2)) {
+            const ModeHandle mode{static_cast<std::uint8_t>(random_.below(2))};
+            reader.is_open(mode) ? reader.close(mode) : reader.open(mode);
+        } else if (claim_) {
+            reader.end_claim(*claim_);
+            claim_.reset();
+        } else {
+            Claim claim;
+            if (random_.one_in(3)) claim.everything = true;
+            claim.buttons = {controls::KeyW, controls::Space};
+            claim.axes = random_.one_in(3);
+            claim_ = reader.claim(claim);
+        }
+    }
+
+    Random random_;
+    std::int64_t now_ = 1000 * ms;
+    bool has_focus_ = true, touches_ = false;
+    std::optional<ClaimId> claim_;
+    std::vector<std::string> shown_;
+
+public:
+    Profile profile;
+    Timeline timeline{{.devices = 8, .desk_devices = false}};
+    Sampler sampler{timeline, {.start = Time{Duration{999 * ms}}}};
+    ActionReader reader;
+    RecentInput recent;
+};
+
+TEST(RecentInput, ReplaysToTheSameFramesAndActions) {
+    const char* const given = std::getenv("CURSORUM_TEST_SEED");
+    const std::uint64_t first = given ? std::strtoull(given, nullptr, 10) : 1, last = given ? first : 1000;
+    for (std::uint64_t seed = first; seed <= last && !HasFailure(); ++seed) {
+        SCOPED_TRACE("seed " + std::to_string(seed) + "; replay: CURSORUM_TEST_SEED=" + std::to_string(seed));
+        RandomGame game{seed};
+        game.play(static_cast<int>(60 + seed % 50));
+        const std::string recording = game.saved();
+        const std::vector<std::string> frames = replayed(recording, game.profile), expected = game.last(frames.size());
+        EXPECT_GE(frames.size(), 30U);
+        for (std::size_t i = 0; i < frames.size(); ++i)
+            ASSERT_EQ(frames[i], expected[i]) << "frame " << i + 1 << " of\n" << (given ? recording : "");
+    }
+}
+
+}  // namespace
