@@ -12,6 +12,7 @@
 #include "cursorum/actions/action_reader.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/sampler.hpp"
+#include "cursorum/why/recent_input.hpp"
 #include "groups.hpp"
 #include "streams.hpp"
 #include "timing.hpp"
@@ -227,6 +228,41 @@ void quiet_frames(benchmark::State& state, const Profile& of, const std::vector<
     if (reads && !down.empty() && reader[VectorAction{0}].integral.x <= 0) differ("quiet frames");
 }
 
+/// Frames of 64 edges each, read by a reader of plain actions; and kept for the question why, or only copied, 16
+/// bytes for each edge.
+enum class Keeping : std::uint8_t { nothing, copies, notes };
+template <Keeping keeping>
+void busy_frames(benchmark::State& state) {
+    constexpr unsigned edges = 64, frames_here = 8;
+    Timeline timeline{{.history = 8192}};
+    Sampler sampler{timeline, {.start = Time{}}};
+    ActionReader reader{profile()};
+    RecentInput recent{timeline, sampler, reader};
+    reader.open(ModeHandle{0});
+    std::int64_t posted = 0, taken = 0;
+    std::vector<std::array<std::uint64_t, 2>> copies(16'384);
+    std::size_t copied = 0;
+    time_rounds(
+        state, "event", edges * frames_here,
+        [&] {
+            for (unsigned i = 0; i < edges * frames_here; ++i, posted += frame_length / edges)
+                timeline.desk().button(stream()[i % 64 * 2].button, i / 64 % 2 == 0, Time{Duration{posted + 1}});
+        },
+        [&] {
+            for (unsigned i = 0; i < frames_here; ++i) {
+                const Frame& frame = sampler.advance(Time{Duration{taken += edges * (frame_length / edges)}});
+                reader.read(frame);
+                if (keeping == Keeping::notes) recent.note();
+                if (keeping == Keeping::copies)
+                    for (const Edge edge : frame.edges())
+                        copies[copied++ % copies.size()] = {static_cast<std::uint64_t>(nanoseconds(edge.time)),
+                                                            edge.button.number};
+                benchmark::ClobberMemory();
+            }
+        });
+    if (keeping == Keeping::notes && recent.length() == Duration{} && state.iterations() > 100) differ("busy frames");
+}
+
 /// 32 vectors with ramps, all of them of the same four keys.
 Profile ramped_vectors() {
     Profile profile;
@@ -255,6 +291,9 @@ void add_actions_benchmarks() {
     add("1024 buttons' pressed()", button_readings);
     add("a quiet frame", [](benchmark::State& s) { quiet_frames<false>(s, profile(), {}); });
     add("64 actions, nothing happens", [](benchmark::State& s) { quiet_frames<true>(s, profile(), {}); });
+    add("events of actions", busy_frames<Keeping::nothing>);
+    add("events of actions, copied", busy_frames<Keeping::copies>);
+    add("events of actions, noted", busy_frames<Keeping::notes>);
     add("32 ramps at rest", [](benchmark::State& s) { quiet_frames<true>(s, ramped_vectors(), {}); });
     add("32 ramps at their target",
         [](benchmark::State& s) { quiet_frames<true>(s, ramped_vectors(), {controls::KeyD}); });
@@ -272,6 +311,8 @@ void report_actions(RatioReporter& report) {
     report.row("a frame in which nothing happens, and 64 actions / copy", "64 actions, nothing happens", copy, 23);
     report.row("a frame and 32 ramped vectors at rest / copy", "32 ramps at rest", copy, 33);
     report.row("a frame and 32 ramped vectors at their target / copy", "32 ramps at their target", copy, 33);
+    report.row("noting an event for the question why / copying time and button", "events of actions, noted",
+               "events of actions, copied", "events of actions", 2);
     report.row("a frame in which nothing happens, alone / copy", "a quiet frame", copy, no_limit);
 }
 

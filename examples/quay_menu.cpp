@@ -1,5 +1,6 @@
 // A menu and a binding screen at the quay, in a terminal: modes that actions open and close, a list with repeat,
-// capture of the next control, conflicts, and the player's file.
+// capture of the next control, conflicts, and the player's file. F2 asks why the spreader did not lock; F3 saves the last
+// half minute as a recording.
 //
 //   quay_menu demo/quay-menu.toml demo/quay-menu.jsonl     plays a recording, at once
 //   quay_menu demo/quay-menu.toml x11 [PLAYER.toml]        live, from the X server at DISPLAY; writes the changes
@@ -19,8 +20,10 @@
 #include "cursorum/actions/binding_editor.hpp"
 #include "cursorum/actions/binding_text.hpp"
 #include "cursorum/actions/profile_file.hpp"
+#include "cursorum/core/controls.hpp"
 #include "cursorum/core/tick_clock.hpp"
 #include "cursorum/recording/replay.hpp"
+#include "cursorum/why/recent_input.hpp"
 #ifdef CURSORUM_HAS_X11
 #include "cursorum/sources/x11_source.hpp"
 #endif
@@ -58,8 +61,12 @@ public:
 
     bool is_ready = false;
 
+    /// Keeps what comes in from now on.
+    void keep(const Timeline& timeline, const Sampler& sampler) { recent_.emplace(timeline, sampler, actions_); }
+
     void step(const Frame& frame) {
         actions_.read(frame);
+        if (recent_) recent_->note();
         if (!begin_) begin_ = frame.start();
         now_ = seconds(frame.end() - *begin_);
         along_quay_ += 0.8 * actions_[travel_].integral.x;
@@ -72,6 +79,8 @@ public:
         if (actions_[mark_].pressed()) say("a box is marked");
         if (actions_[unmark_].pressed()) say("all marks are gone");
         if (actions_[boost_].pressed()) say("full power");
+        if (frame[controls::F2].pressed()) explain_lock();
+        if (frame[controls::F3].pressed()) save_input();
         if (capture_) return capture(frame);
         const bool is_open = actions_.is_open(menu_);
         if (is_open != was_open_) say(is_open ? "-- menu: the crane stands still" : "-- back at the crane");
@@ -86,6 +95,17 @@ public:
     const BindingEditor& editor() const { return editor_; }
 
 private:
+    void explain_lock() const {
+        if (!recent_) return;
+        std::istringstream lines{recent_->why("crane.lock", editor_.profile())};
+        for (std::string line; std::getline(lines, line);) say("   | " + line);
+    }
+
+    void save_input() const {
+        std::string why;
+        if (recent_) say(recent_->save("quay-input.jsonl", why) ? "   saved to quay-input.jsonl" : "   " + why);
+    }
+
     void choose() {
         switch (line_) {
             case where_line:
@@ -147,6 +167,7 @@ private:
     BindingEditor editor_;
     ActionReader actions_;
     std::string file_;
+    std::optional<RecentInput> recent_;
     std::optional<BindingCapture> capture_;
     std::optional<ClaimId> claim_;
     ModeHandle crane_, menu_;
@@ -168,6 +189,7 @@ std::optional<std::string> text_of_file(const std::string& path) {
 int play(Game& game, const std::string& path) {
     std::ifstream file{path};
     Replay replay{file, path, {.rate = ExactRate{60}}};
+    game.keep(replay.timeline(), replay.sampler());
     while (const Frame* frame = replay.next()) game.step(*frame);
     if (!replay.error()) return 0;
     std::fprintf(stderr, "%s\n", replay.error()->message().c_str());
@@ -185,7 +207,8 @@ int play_live(Game& game) {
     Timeline timeline{{.devices = 64, .desk_devices = false}};
     Sampler sampler{timeline};
     TickClock ticks{hertz(60), at_most(5)};
-    std::fprintf(stderr, "quay_menu: Escape opens the menu; Ctrl-C ends it\n");
+    game.keep(timeline, sampler);
+    std::fprintf(stderr, "quay_menu: Escape opens the menu, F2 asks why the spreader did not lock; Ctrl-C ends it\n");
     while (source->is_open()) {
         const Time complete = source->deliver(timeline);
         while (const auto tick = ticks.next(complete)) game.step(sampler.advance(*tick));

@@ -105,17 +105,24 @@ void RecentParts::add_in_turn(const FrameCore& frame) {
     add_occasions(frame, occasions_before, occasion_count);
 }
 
+// The most that frames have is edges: so each is written in two words, and taken back if it is none to keep.
 void RecentParts::add_edges(const FrameCore& frame, std::uint32_t from, std::uint32_t to) {
+    Entry* const ring = entries.data();
+    const std::uint64_t mask = entries.size() - 1;
+    std::uint64_t next = written;
     for (std::uint32_t i = from; i < to; ++i) {
         const detail::StoredEdge& edge = frame.edges[i];
+        const SlotKind kind = edge.what().kind();
+        Entry& entry = ring[next & mask];
+        entry.time = edge.time;
+        entry.type = EntryType::edge;
+        entry.device = edge.device();
+        entry.code = edge.button();
+        entry.extra = static_cast<std::uint32_t>(kind);
         // What is made of axes and either-side keys comes of itself again.
-        if (edge.what().kind() > SlotKind::system_repeat || edge.button() >= first_of_axes) continue;
-        add({.time = edge.time,
-             .type = EntryType::edge,
-             .device = edge.device(),
-             .code = edge.button(),
-             .extra = static_cast<std::uint32_t>(edge.what().kind())});
+        next += (kind <= SlotKind::system_repeat) & (edge.button() < first_of_axes);
     }
+    written = next;
 }
 
 void RecentParts::add_axes(const FrameCore& frame, std::uint32_t from, std::uint32_t to) {
@@ -376,7 +383,7 @@ std::string RecentInput::why(std::string_view action, const Profile& profile) co
         if (!is_wanted) return;
         if (!text.empty() && (began || ended)) text += '\n';
         text += explain_action(replayed, profile, *place, frame,
-                               fmt::format("a frame {} ago", span_text(end - frame.end())));
+                               fmt::format("the frame {:.3f} s ago", seconds(end - frame.end())));
     });
     return text;
 }

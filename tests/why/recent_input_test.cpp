@@ -14,6 +14,7 @@
 #include "cursorum/core/controls.hpp"
 #include "cursorum/recording/replay.hpp"
 #include "cursorum/why/replayed_calls.hpp"
+#include "support/count_allocations.hpp"
 
 namespace {
 
@@ -284,6 +285,133 @@ TEST(RecentInput, ReplaysToTheSameFramesAndActions) {
         for (std::size_t i = 0; i < frames.size(); ++i)
             ASSERT_EQ(frames[i], expected[i]) << "frame " << i + 1 << " of\n" << (given ? recording : "");
     }
+}
+
+// ---- answers
+
+/// A desk with a keyboard, a game's loop of 10 ms, and its console.
+struct Console {
+    explicit Console(const char* modes) : profile{test::profile_of(modes)}, reader{profile} { reader.open({0}); }
+
+    void frame() {
+        reader.read(sampler.advance(Time{Duration{now += 10 * ms}}));
+        recent.note();
+    }
+    void tap(Button key, int frames) {
+        timeline.desk().button(key, true, Time{Duration{now + 2 * ms}});
+        for (int i = 0; i < frames; ++i) frame();
+        timeline.desk().button(key, false, Time{Duration{now + 5 * ms}});
+        frame();
+    }
+
+    std::int64_t now = 1000 * ms;
+    Profile profile;
+    Timeline timeline;
+    Sampler sampler{timeline, {.start = Time{Duration{now}}}};
+    ActionReader reader;
+    RecentInput recent{timeline, sampler, reader};
+};
+
+constexpr const char* lock_and_menu = R"(
+[mode.crane.action.lock]
+kind = "button"
+bind = ["Space"]
+[mode.crane.action.quick]
+kind = "button"
+bind = ["KeyT"]
+gesture = "tap"
+time = "20ms"
+[mode.menu]
+covers = true
+[mode.menu.action.choose]
+kind = "button"
+bind = ["Space"]
+)";
+
+TEST(RecentInput, SaysWhyAnActionDidNotFire) {
+    const auto has = [](const std::string& text, const char* part) {
+        EXPECT_NE(text.find(part), std::string::npos) << text << "lacks " << part;
+    };
+    Console console{lock_and_menu};
+    const auto why = [&](const char* action) { return console.recent.why(action, console.profile); };
+    EXPECT_EQ(why("lock"), "Nothing has been noted yet.\n");
+    for (int i = 0; i < 3; ++i) console.frame();
+    has(why("lock"), "None of the controls of lock was pressed or moved in the last 20 ms.");
+    has(why("lokc"), "did you mean \"lock\"?");
+    console.reader.open({1});
+    console.frame();
+    console.tap(controls::Space, 2);
+    for (int i = 0; i < 3; ++i) console.frame();
+    std::string answer = why("lock");
+    has(answer, "crane.lock in the frame 0.050 s ago");
+    has(answer, "crane is covered by menu, so its actions see nothing.");
+    has(answer, "Space: press, 1 press, held for 8 ms.");
+    has(answer, "It went to the mode menu, which lies above crane and binds it.");
+    EXPECT_EQ(answer.find("cursorum explain"), std::string::npos) << "there is no file yet";
+    console.reader.close({1});
+    const auto claim = console.reader.claim({.buttons = {controls::Space}});
+    console.frame();
+    console.tap(controls::Space, 1);
+    has(why("crane.lock"), "It went to a claim");
+    console.reader.end_claim(*claim);
+    console.tap(controls::KeyT, 3);
+    answer = why("quick");
+    has(answer, "crane.quick in the frame 0.030 s ago");
+    has(answer, "crane.quick in the frame 0.000 s ago");
+    has(answer, "A tap: fires when a press ends within 20 ms.");
+    has(console.recent.why(controls::KeyT), "KeyT");
+    has(console.recent.why(controls::KeyT), "release");
+}
+
+TEST(RecentInput, BeginsAnewWhereItCannotGoOn) {
+    Console console{lock_and_menu};
+    EXPECT_EQ(console.recent.length(), Duration{});
+    for (int i = 0; i < 4; ++i) console.frame();
+    EXPECT_EQ(console.recent.length(), Duration{30 * ms});
+    console.recent.note();  // the same frame again
+    EXPECT_EQ(console.recent.length(), Duration{30 * ms});
+    console.sampler.advance(Time{Duration{console.now += 10 * ms}});
+    console.recent.note();  // the reader did not read it
+    EXPECT_EQ(console.recent.length(), Duration{});
+    for (int i = 0; i < 3; ++i) console.frame();
+    EXPECT_EQ(console.recent.length(), Duration{20 * ms});
+    ASSERT_TRUE(console.reader.rebind(console.profile));
+    for (int i = 0; i < 2; ++i) console.frame();
+    EXPECT_EQ(console.recent.length(), Duration{10 * ms});
+    console.recent.forget();
+    std::ostringstream nothing;
+    EXPECT_FALSE(console.recent.write(nothing));
+    EXPECT_EQ(nothing.str(), "");
+    std::string why;
+    EXPECT_FALSE(console.recent.save("x.jsonl", why));
+    EXPECT_EQ(why, "x.jsonl: nothing has been noted yet");
+    for (int i = 0; i < 5000; ++i) console.tap(controls::Space, 1);
+    EXPECT_GE(console.recent.length(), Duration{30'000 * ms});
+    EXPECT_LE(console.recent.length(), Duration{36'000 * ms});
+    EXPECT_FALSE(console.recent.save("/nowhere/x.jsonl", why));
+    EXPECT_NE(why.find("/nowhere/x.jsonl"), std::string::npos) << why;
+}
+
+TEST(RecentInput, HasLessTimeWhenThereIsMoreInput) {
+    RandomGame game{7};  // with 1,024 entries
+    game.play(3000);
+    EXPECT_GE(game.recent.length(), Duration{400 * ms} / 2);
+    const std::vector<std::string> frames = replayed(game.saved(), game.profile);
+    EXPECT_EQ(frames, game.last(frames.size()));
+}
+
+TEST(RecentInput, AllocatesNothingWhileItNotes) {
+    Console console{lock_and_menu};
+    for (int i = 0; i < 20; ++i) console.tap(controls::Space, 2);
+    const unsigned long before = test::allocations;
+    for (int i = 0; i < 20'000; ++i) {
+        console.timeline.desk().motion(1, 2, Time{Duration{console.now + ms}});
+        console.timeline.desk().wheel(0, 1, Time{Duration{console.now + ms}});
+        console.tap(i % 2 != 0 ? controls::Space : controls::KeyT, 1 + i % 3);
+        if (i % 100 == 0) console.reader.open({1});
+        if (i % 100 == 50) console.reader.close({1});
+    }
+    EXPECT_EQ(test::allocations, before);
 }
 
 }  // namespace

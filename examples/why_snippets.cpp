@@ -1,0 +1,87 @@
+// The snippets of docs/why.md, as they are shown there, in a program that compiles and runs.
+
+#include <cstdio>
+#include <sstream>
+#include <string>
+
+#include "cursorum/actions/profile_file.hpp"
+#include "cursorum/cursorum.hpp"
+#include "cursorum/recording/replay.hpp"
+#include "cursorum/why/action_explanation.hpp"
+#include "cursorum/why/recent_input.hpp"
+#include "cursorum/why/replayed_calls.hpp"
+
+using namespace cursorum;
+using namespace cursorum::controls;
+
+namespace {
+
+std::string printed;
+void print(const std::string& text) { printed += text; }
+
+constexpr const char* game = R"(format = "cursorum-profile"
+version = 1
+[mode.crane.action.lock]
+kind = "button"
+bind = ["Space"]
+[mode.menu]
+covers = true
+)";
+
+/// A menu is open while the space bar is pressed, and then the question is asked.
+bool play(const Profile& profile, std::ostream& saved) {
+    std::string error;
+    Timeline timeline;
+    Sampler simulation{timeline};
+    TickClock ticks{hertz(60), at_most(5)};
+    ActionReader actions{profile};
+    RecentInput recent{timeline, simulation, actions};
+
+    actions.open({0});
+    actions.open({1});
+    const Time begin = Clock::now();
+    for (int i = 0; i < 60; ++i) {
+        const Time complete = begin + i * Duration{16'700'000};
+        if (i == 30) timeline.desk().button(Space, true, complete);
+        if (i == 35) timeline.desk().button(Space, false, complete);
+        if (i == 50) timeline.desk().button(F9, true, complete);
+        while (const auto tick = ticks.next(complete)) {
+            const Frame& frame = simulation.advance(*tick);
+            actions.read(frame);
+            recent.note();
+            if (frame[F9].pressed()) print(recent.why("lock", profile));
+            if (frame[F10].pressed() && !recent.save("input.jsonl", error)) print(error);
+        }
+    }
+    return recent.write(saved);
+}
+
+unsigned replay_of(std::istream& file, const Profile& profile) {
+    ActionReader actions{profile};
+    const ButtonAction lock = ActionNames{profile}.button("lock");
+    unsigned presses = 0;
+    ReplayedCalls calls;
+    Replay replay{file, "input.jsonl", {.on_line = [&](const RecordingLine& line, Outcome) { calls.note(line); }}};
+    while (const Frame* frame = replay.next()) {
+        calls.make(actions, profile, frame->start());
+        actions.read(*frame);
+        presses += actions[lock].pressed();
+    }
+    const Frame* const frame = &replay.sampler().frame();
+    if (const auto place = find_action(profile, "lock"))
+        print(explain_action(actions, profile, *place, *frame, "the frame of the test"));
+    return presses;
+}
+
+}  // namespace
+
+int main() {
+    ProfileError error;
+    const auto profile = read_profile(game, "game.toml", error);
+    std::stringstream recording;
+    if (!profile || !play(*profile, recording)) return 1;
+    const unsigned presses = replay_of(recording, *profile);
+    std::fputs(printed.c_str(), stdout);
+    const bool is_explained = printed.find("crane is covered by menu") != std::string::npos;
+    return presses == 0 && is_explained ? 0 : 1;
+}
