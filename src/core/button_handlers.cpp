@@ -1,5 +1,7 @@
 #include "cursorum/core/button_handlers.hpp"
 
+#include <algorithm>
+
 #include "core/rules/either_side.hpp"
 #include "core/rules/merging.hpp"
 #include "core/sampler/frame_core.hpp"
@@ -49,7 +51,9 @@ Effect apply(HandlerTable::Row& row, SlotKind kind, std::uint8_t key) noexcept {
 
 }  // namespace
 
-ButtonHandlers::ButtonHandlers(std::size_t room) : table_{new HandlerTable{room, button_capacity}} {}
+ButtonHandlers::ButtonHandlers(std::size_t room) : table_{new HandlerTable{room, button_capacity}} {
+    seat_calls_.reserve(256);
+}
 ButtonHandlers::~ButtonHandlers() { delete table_; }
 
 HandlerTable::Row* ButtonHandlers::add_row(HandledEdge edge, Button button, DeviceId device) noexcept {
@@ -119,6 +123,37 @@ void ButtonHandlers::run(const Frame& frame) {
         if (row.flag) return;
         const ButtonEvent event{frame.end(), {row.number}, {}, row.edge};
         for (std::uint64_t left = reading(row).repeat_count(); left > 0 && row.id != 0; --left) row.function(&event);
+    });
+    table_->end_run();
+}
+
+void ButtonHandlers::run(const Frame& frame, const Seats& seats, unsigned seat) {
+    const SeatFrame part = seats[seat];
+    const auto is_of_all = [](const HandlerTable::Row& row) { return row.device == DeviceId{}; };
+    table_->begin_run();
+    table_->for_each_of_levels([&](HandlerTable::Row& row) {
+        if (row.flag && is_of_all(row)) *row.flag = part[{row.number}].down();
+    });
+    seat_calls_.clear();
+    for (std::uint16_t number = 0; number < button_capacity; ++number) {
+        if (!table_->has(number)) continue;
+        part.for_each_edge({number}, [&](const SeatEdge& edge) {
+            const auto later = [](Time time, const SeatCall& other) { return time < other.edge.edge.time; };
+            seat_calls_.insert(std::upper_bound(seat_calls_.begin(), seat_calls_.end(), edge.edge.time, later),
+                               {edge, number});
+        });
+    }
+    for (const auto& [of, number] : seat_calls_)
+        table_->for_each(number, [&](HandlerTable::Row& row) {
+            if (row.flag || !is_of_all(row) || !HandlerTable::is_wanted(row.edge, of.edge.kind, of.of_adopted)) return;
+            const ButtonEvent event{of.edge.time, {number}, of.edge.device, row.edge};
+            row.function(&event);
+        });
+    table_->for_each_of_levels([&](HandlerTable::Row& row) {
+        if (row.flag || !is_of_all(row)) return;
+        const ButtonEvent event{frame.end(), {row.number}, {}, row.edge};
+        for (std::uint64_t left = part[{row.number}].repeat_count(); left > 0 && row.id != 0; --left)
+            row.function(&event);
     });
     table_->end_run();
 }

@@ -58,6 +58,11 @@ public:
     bool is_away(unsigned seat) const noexcept;
     std::optional<unsigned> seat_of(DeviceId device, Button button) const noexcept;
     ButtonFigures figures(unsigned seat, const ButtonSet& keys, Button repeats_as) const noexcept;
+    void walk_edges(unsigned seat, const ButtonSet& keys, void* to, void (*visit)(void*, const SeatEdge&)) const;
+    template <typename Visit>
+    void for_each_held(unsigned seat, const ButtonSet& keys, Visit&& visit) const noexcept;
+    template <typename Visit>
+    void for_each_record(unsigned seat, const ButtonSet& keys, Visit&& visit) const noexcept;
 
 private:
     friend class Seats;
@@ -273,40 +278,73 @@ std::optional<unsigned> SeatsCore::seat_of(DeviceId device, Button button) const
 
 // ---- readings
 
+// What is held at the frame's start by what is the seat's then, or comes to it.
+template <typename Visit>
+void SeatsCore::for_each_held(unsigned seat, const ButtonSet& keys, Visit&& visit) const noexcept {
+    for (const Share& share : shares_) {
+        if (!share.is_used || share.is_next || share.seat != seat || (share.part & keys).empty()) continue;
+        const detail::Device* const device = frame_->timeline->device_known_as(share.device);
+        if (!device) continue;
+        keys.for_each([&](Button key) {
+            if (!share.part.contains(key)) return;
+            // Of a device that was divided anew, the part that goes on counts.
+            const bool goes_on = share.is_gone && seat_of(share.device, key) == seat;
+            if (goes_on) return;
+            if (const Slot* hold = frame_->find_hold(key, device->number)) visit(share, *hold);
+        });
+    }
+}
+
+template <typename Visit>
+void SeatsCore::for_each_record(unsigned seat, const ButtonSet& keys, Visit&& visit) const noexcept {
+    for (std::uint32_t i = 0; i < frame_->count; ++i) {
+        const StoredEdge& record = frame_->edges[i];
+        if (!keys.contains({record.button()})) continue;
+        if (seat_of(frame_->id_of(record.device()), {record.button()}) == seat) visit(record);
+    }
+}
+
 // Of any of the keys; its repeats are set as those of one button.
 ButtonFigures SeatsCore::figures(unsigned seat, const ButtonSet& keys, Button repeats_as) const noexcept {
     const FrameCore& frame = *frame_;
     const std::int64_t t0 = frame.state().t0;
     DeviceTally tally;
-    const auto for_each_held = [&](auto&& visit) {
-        for (const Share& share : shares_) {
-            if (!share.is_used || share.is_next || share.seat != seat || (share.part & keys).empty()) continue;
-            const detail::Device* const device = frame_->timeline->device_known_as(share.device);
-            if (!device) continue;
-            keys.for_each([&](Button key) {
-                if (!share.part.contains(key)) return;
-                // Of a device that was divided anew, the part that goes on counts.
-                const bool goes_on = share.is_gone && seat_of(share.device, key) == seat;
-                if (goes_on) return;
-                if (const Slot* hold = frame.find_hold(key, device->number)) visit(share, *hold);
-            });
-        }
-    };
-    for_each_held([&](const Share& share, const Slot& hold) {
+    for_each_held(seat, keys, [&](const Share& share, const Slot& hold) {
         if (share.is_new) return;
         tally.add_hold(hold, hold.time <= share.since ? std::optional{share.since} : std::nullopt);
     });
     tally.start(t0, frame.state().t1, frame.repeat_of(repeats_as));
-    for_each_held([&](const Share& share, const Slot& hold) {
+    for_each_held(seat, keys, [&](const Share& share, const Slot& hold) {
         if (share.is_gone) tally.apply(SlotKind::cancel, detail::hold_of(hold.tag()), t0);
         if (share.is_new) tally.apply(SlotKind::adopt, detail::hold_of(hold.tag()), t0);
     });
-    for (std::uint32_t i = 0; i < frame.count; ++i) {
-        const StoredEdge& record = frame.edges[i];
-        if (!keys.contains({record.button()})) continue;
-        if (seat_of(frame.id_of(record.device()), {record.button()}) == seat) tally.take(record, frame.time_of(record));
-    }
+    for_each_record(seat, keys, [&](const StoredEdge& record) { tally.take(record, frame.time_of(record)); });
     return tally.finish();
+}
+
+void SeatsCore::walk_edges(unsigned seat, const ButtonSet& keys, void* to,
+                           void (*visit)(void*, const SeatEdge&)) const {
+    const std::int64_t t0 = frame_->state().t0;
+    HolderTally holders;
+    for_each_held(seat, keys, [&](const Share& share, const Slot& hold) {
+        if (share.is_new) return;
+        holders.add_hold(hold, hold.time <= share.since ? std::optional{share.since} : std::nullopt);
+    });
+    bool was_adopted = holders.start().adopted;
+    const auto apply = [&](SlotKind kind, const StoredEdge& of, std::int64_t time) {
+        const detail::Effect effect = holders.apply(kind, detail::hold_of(of.tag()));
+        for_each_edge_kind(effect, [&](EdgeKind its) {
+            visit(to, {{Time{Duration{time}}, frame_->id_of(of.device()), {of.button()}, its}, was_adopted});
+        });
+        if (detail::starts(effect)) was_adopted = effect == detail::Effect::adopt;
+    };
+    for_each_held(seat, keys, [&](const Share& share, const Slot& hold) {
+        if (share.is_gone) apply(SlotKind::cancel, hold, t0);
+        if (share.is_new) apply(SlotKind::adopt, hold, t0);
+    });
+    for_each_record(seat, keys, [&](const StoredEdge& record) {
+        if (record.what().kind() <= SlotKind::cancel) apply(record.what().kind(), record, frame_->time_of(record));
+    });
 }
 
 ButtonFigures SeatFrame::operator[](Button button) const noexcept { return any({button}); }
@@ -320,6 +358,10 @@ ButtonFigures SeatFrame::any(std::initializer_list<Button> buttons) const noexce
         keys = keys | keys_behind(button);
     }
     return seats_->figures(seat_, keys, first);
+}
+
+void SeatFrame::walk_edges(Button button, void* to, void (*visit)(void*, const SeatEdge&)) const {
+    if (button.number < button_capacity) seats_->walk_edges(seat_, keys_behind(button), to, visit);
 }
 
 static DeviceFrame on(const FrameCore& frame, DeviceId device) noexcept { return Frame{frame}.on(device); }

@@ -7,6 +7,7 @@
 
 #include "core/random_events.hpp"
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/seats.hpp"
 #include "support/script.hpp"
 
 namespace {
@@ -165,6 +166,64 @@ TEST(ButtonHandlers, AgreeWithReadings) {
                     ASSERT_EQ((calls[{b, d, 2}]), figures.release_count() + figures.cancel_count());
                     ASSERT_EQ((calls[{b, d, 3}]), figures.adopt_count());
                 }
+        }
+    }
+}
+
+// As many calls for each seat as its own reading counts, while keyboards change hands.
+TEST(ButtonHandlers, OfASeatAgreeWithItsReadings) {
+    for (std::uint64_t seed = 1; seed <= 200; ++seed) {
+        SCOPED_TRACE("seed " + std::to_string(seed));
+        Random random{seed};
+        constexpr std::array buttons{KeyW, KeyJ, ShiftLeft, ShiftRight, Shift};
+        Timeline timeline{{.devices = 4, .desk_devices = false}};
+        for (const DeviceId id : {DeviceId{1}, DeviceId{2}})
+            timeline.desk().connect(id, {.kind = DeviceKind::keyboard}, Time{});
+        Sampler sampler{timeline, {.start = Time{}}};
+        Seats seats{2};
+        std::array<ButtonHandlers, 2> handlers;
+        std::map<std::tuple<unsigned, unsigned, unsigned>, unsigned> calls;
+        std::array<bool, 2> flags{};
+        std::int64_t now = 0, last_call = 0;
+        for (unsigned seat = 0; seat < 2; ++seat) {
+            for (unsigned b = 0; b < buttons.size(); ++b)
+                for (unsigned k = 0; k < 4; ++k)
+                    ASSERT_TRUE(handlers[seat].add(kinds[k], buttons[b],
+                                                   [&calls, &last_call, seat, b, k](const ButtonEvent& event) {
+                                                       ++calls[{seat, b, k}];
+                                                       EXPECT_GE(nanoseconds(event.time), last_call) << "in order";
+                                                       last_call = nanoseconds(event.time);
+                                                   }));
+            ASSERT_TRUE(handlers[seat].follow(flags[seat], KeyW));
+        }
+        for (int frame = 0; frame < 30; ++frame) {
+            for (std::uint64_t n = random.below(8); n > 0; --n) {
+                now += static_cast<std::int64_t>(random.below(5));
+                const DeviceId device{1 + static_cast<std::uint32_t>(random.below(2))};
+                timeline.desk().button(device, buttons[random.below(4)], random.one_in(2), Time{Duration{now}});
+            }
+            if (random.one_in(4)) {
+                const DeviceId device{1 + static_cast<std::uint32_t>(random.below(2))};
+                const auto seat = static_cast<unsigned>(random.below(2));
+                random.one_in(2) ? seats.give(device, seat) : seats.give(device, seat, left_half());
+            }
+            const Frame& f = sampler.advance(Time{Duration{++now}});
+            seats.read(f);
+            calls.clear();
+            for (unsigned seat = 0; seat < 2; ++seat) {
+                last_call = 0;
+                handlers[seat].run(f, seats, seat);
+                EXPECT_EQ(flags[seat], seats[seat][KeyW].down());
+                for (unsigned b = 0; b < buttons.size(); ++b) {
+                    SCOPED_TRACE("frame " + std::to_string(frame) + ", " + std::string{name_of(buttons[b])} +
+                                 ", seat " + std::to_string(seat));
+                    const ButtonFigures figures = seats[seat][buttons[b]];
+                    ASSERT_EQ((calls[{seat, b, 0}]), figures.press_count());
+                    ASSERT_EQ((calls[{seat, b, 1}] != 0), figures.released());
+                    ASSERT_EQ((calls[{seat, b, 2}]), figures.release_count() + figures.cancel_count());
+                    ASSERT_EQ((calls[{seat, b, 3}]), figures.adopt_count());
+                }
+            }
         }
     }
 }

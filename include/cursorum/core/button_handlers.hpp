@@ -4,12 +4,14 @@
 #include <cstddef>
 #include <optional>
 #include <utility>
+#include <vector>
 
 #include "cursorum/core/button_reading.hpp"
 #include "cursorum/core/detail/handler_table.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/frame.hpp"
 #include "cursorum/core/handled_edge.hpp"
+#include "cursorum/core/seats.hpp"
 
 namespace cursorum {
 
@@ -25,8 +27,8 @@ struct ButtonEvent {
 /// built of callbacks.
 ///
 ///     ButtonHandlers handlers;
-///     handlers.follow(walking, KeyW);                     // a flag that is a level: never stuck, also after focus
-///     loss handlers.add(HandledEdge::pressed, Space, [&](const ButtonEvent&) { crane.toggle_lock(); });
+///     handlers.follow(walking, KeyW);  // a flag that is a level: never stuck, also when the focus is lost
+///     handlers.add(HandledEdge::pressed, Space, [&](const ButtonEvent&) { crane.toggle_lock(); });
 ///     handlers.add(HandledEdge::ended, KeyH, [&](const ButtonEvent&) { horn.stop(); });
 ///     …
 ///     handlers.run(simulation.advance(*tick));
@@ -75,11 +77,21 @@ public:
 
     /// Calls the handlers. Pass each frame of one sampler once.
     void run(const Frame& frame);
+    /// Calls those of any device as if the frame had only the seat's devices, merged: a table for each seat, and each
+    /// frame once, after Seats::read(). Those of one device are not called. Edges of one time come in the order of the
+    /// buttons' numbers. Cost: for each button with a handler, that of one reading of the seat; it allocates when a
+    /// frame has more than 256 edges of such buttons.
+    void run(const Frame& frame, const Seats& seats, unsigned seat);
 
 private:
     detail::HandlerTable::Row* add_row(HandledEdge edge, Button button, DeviceId device) noexcept;
 
     detail::HandlerTable* table_;
+    struct SeatCall {
+        SeatEdge edge;
+        std::uint16_t number;  // of the button, as it was asked for
+    };
+    std::vector<SeatCall> seat_calls_;  // of a run for a seat, by time
 };
 
 }  // namespace cursorum

@@ -5,8 +5,10 @@
 #include <cstdint>
 #include <initializer_list>
 #include <optional>
+#include <type_traits>
 
 #include "cursorum/core/detail/opaque.hpp"
+#include "cursorum/core/edge.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/frame.hpp"
 
@@ -37,6 +39,12 @@ struct SeatChange {
 
 class SeatsCore;
 
+/// An edge of a seat's button.
+struct SeatEdge {
+    Edge edge;                ///< its key, and the device that made it
+    bool of_adopted = false;  ///< of an end: the hold was adopted, so nobody pressed it
+};
+
 /// The part of a frame that one seat's devices contributed. Valid as long as that frame.
 class CURSORUM_API SeatFrame {
 public:
@@ -46,6 +54,13 @@ public:
     ButtonFigures operator[](Button button) const noexcept;
     /// One reading for any of several buttons, like Frame::any().
     ButtonFigures any(std::initializer_list<Button> buttons) const noexcept;
+    /// Calls `visit(SeatEdge)` for each edge of the button as it is merged over the seat's devices, in order.
+    template <typename Visit>
+    void for_each_edge(Button button, Visit&& visit) const {
+        using Own = std::remove_reference_t<Visit>;
+        walk_edges(button, const_cast<void*>(static_cast<const void*>(&visit)),
+                   [](void* to, const SeatEdge& edge) { (*static_cast<Own*>(to))(edge); });
+    }
     /// The pointer and the wheel as moved by the seat's mice and touch surfaces, and the clicks of their buttons. All
     /// seats share the pointer's position on the screen. Valid as long as the frame, and until the next Seats::read().
     PointerReading pointer() const noexcept;
@@ -60,6 +75,8 @@ public:
     SeatFrame(const SeatsCore& seats, unsigned seat) noexcept : seats_{&seats}, seat_{seat} {}
 
 private:
+    void walk_edges(Button button, void* to, void (*visit)(void*, const SeatEdge&)) const;
+
     const SeatsCore* seats_;
     unsigned seat_;
 };

@@ -13,8 +13,8 @@
 
 namespace cursorum {
 
-/// First what is held at the frame's start, then start(), then the frame's records in order.
-class DeviceTally {
+/// Who holds a merged button: first what is held at the frame's start, then what happens in it.
+class HolderTally {
 public:
     /// `adopted_at`: whoever asks found the button down then, whenever and however it was pressed.
     void add_hold(const detail::Slot& hold, std::optional<std::int64_t> adopted_at = std::nullopt) noexcept {
@@ -24,23 +24,15 @@ public:
         holders_ = static_cast<Holders>(holders_ + (by_press ? pressed_holder : adopted_holder));
         set_pressed(detail::hold_of(hold.tag()), by_press);
     }
-    void start(std::int64_t t0, std::int64_t t1, const Repeat& repeat) noexcept {
-        tally_.emplace(t0, t1, repeat, holders_ != 0, start_.adopted, start_.time);
-    }
-    /// `time`: when it took effect.
-    void take(const detail::StoredEdge& record, std::int64_t time) noexcept {
-        const detail::SlotKind kind = record.what().kind();
-        if (kind == detail::SlotKind::system_repeat) {
-            tally_->system_repeat();
-            return;
-        }
-        if (kind <= detail::SlotKind::cancel) apply(kind, detail::hold_of(record.tag()), time);
-    }
-    void apply(detail::SlotKind kind, unsigned hold, std::int64_t time) noexcept {
-        tally_->apply(merge(holders_, kind, is_pressed(hold)), time);
+    /// What a hold's edge does to the merged button.
+    detail::Effect apply(detail::SlotKind kind, unsigned hold) noexcept {
+        const detail::Effect effect = merge(holders_, kind, is_pressed(hold));
         set_pressed(hold, kind == detail::SlotKind::press);
+        return effect;
     }
-    ButtonFigures finish() noexcept { return tally_->finish(); }
+    bool is_held() const noexcept { return holders_ != 0; }
+    /// At the frame's start, if it is held then.
+    const HoldStart& start() const noexcept { return start_; }
 
 private:
     bool is_pressed(unsigned hold) const noexcept { return (pressed_[hold / 64] >> hold % 64 & 1) != 0; }
@@ -52,6 +44,33 @@ private:
     Holders holders_ = 0;
     std::array<std::uint64_t, hold_capacity / 64> pressed_{};  // the holds that began with a press
     HoldStart start_;
+};
+
+/// First what is held at the frame's start, then start(), then the frame's records in order.
+class DeviceTally {
+public:
+    void add_hold(const detail::Slot& hold, std::optional<std::int64_t> adopted_at = std::nullopt) noexcept {
+        holders_.add_hold(hold, adopted_at);
+    }
+    void start(std::int64_t t0, std::int64_t t1, const Repeat& repeat) noexcept {
+        tally_.emplace(t0, t1, repeat, holders_.is_held(), holders_.start().adopted, holders_.start().time);
+    }
+    /// `time`: when it took effect.
+    void take(const detail::StoredEdge& record, std::int64_t time) noexcept {
+        const detail::SlotKind kind = record.what().kind();
+        if (kind == detail::SlotKind::system_repeat) {
+            tally_->system_repeat();
+            return;
+        }
+        if (kind <= detail::SlotKind::cancel) apply(kind, detail::hold_of(record.tag()), time);
+    }
+    void apply(detail::SlotKind kind, unsigned hold, std::int64_t time) noexcept {
+        tally_->apply(holders_.apply(kind, hold), time);
+    }
+    ButtonFigures finish() noexcept { return tally_->finish(); }
+
+private:
+    HolderTally holders_;
     std::optional<FigureTally> tally_;
 };
 
