@@ -1,9 +1,10 @@
 // A menu and a binding screen at the quay, in a terminal: modes that actions open and close, a list with repeat,
-// capture of the next control, conflicts, and the player's file. F2 asks why the spreader did not lock; F3 saves the last
-// half minute as a recording.
+// capture of the next control, conflicts, and the player's file. F2 asks why the spreader did not lock; F3 saves the
+// last half minute as a recording.
 //
 //   quay_menu demo/quay-menu.toml demo/quay-menu.jsonl     plays a recording, at once
 //   quay_menu demo/quay-menu.toml x11 [PLAYER.toml]        live, from the X server at DISPLAY; writes the changes
+//   quay_menu demo/quay-menu.toml evdev [PLAYER.toml]      live, from the kernel's keyboards, mice and gamepads
 
 #include <array>
 #include <cstdio>
@@ -24,6 +25,9 @@
 #include "cursorum/core/tick_clock.hpp"
 #include "cursorum/recording/replay.hpp"
 #include "cursorum/why/recent_input.hpp"
+#ifdef CURSORUM_HAS_EVDEV
+#include "cursorum/sources/evdev_source.hpp"
+#endif
 #ifdef CURSORUM_HAS_X11
 #include "cursorum/sources/x11_source.hpp"
 #endif
@@ -196,32 +200,45 @@ int play(Game& game, const std::string& path) {
     return 2;
 }
 
-int play_live(Game& game) {
-#ifdef CURSORUM_HAS_X11
-    std::string error;
-    auto source = X11Source::open({}, error);
-    if (!source) {
-        std::fprintf(stderr, "%s\n", error.c_str());
-        return 2;
-    }
+/// `deliver` posts what has come and returns the time up to which that is complete; nothing when the source has gone.
+template <typename Deliver>
+int play_live(Game& game, Deliver&& deliver) {
     Timeline timeline{{.devices = 64, .desk_devices = false}};
     Sampler sampler{timeline};
     TickClock ticks{hertz(60), at_most(5)};
     game.keep(timeline, sampler);
     std::fprintf(stderr, "quay_menu: Escape opens the menu, F2 asks why the spreader did not lock; Ctrl-C ends it\n");
-    while (source->is_open()) {
-        const Time complete = source->deliver(timeline);
-        while (const auto tick = ticks.next(complete)) game.step(sampler.advance(*tick));
+    while (const std::optional<Time> complete = deliver(timeline)) {
+        while (const auto tick = ticks.next(*complete)) game.step(sampler.advance(*tick));
         std::fflush(stdout);
         std::this_thread::sleep_for(std::chrono::milliseconds{5});
     }
-    std::fprintf(stderr, "quay_menu: the connection to the X server is gone\n");
+    std::fprintf(stderr, "quay_menu: the source of input is gone\n");
     return 2;
-#else
-    (void)game;
-    std::fprintf(stderr, "quay_menu: built without X11\n");
-    return 2;
+}
+
+/// Nothing if there is no such source.
+std::optional<int> play_live(Game& game, const std::string& name) {
+    std::string error = "built without it";
+#ifdef CURSORUM_HAS_X11
+    if (name == "x11") {
+        const auto source = X11Source::open({}, error);
+        const auto deliver = [&](Timeline& timeline) {
+            return source->is_open() ? std::optional{source->deliver(timeline)} : std::nullopt;
+        };
+        if (source) return play_live(game, deliver);
+    }
 #endif
+#ifdef CURSORUM_HAS_EVDEV
+    if (name == "evdev") {
+        const auto source = EvdevSource::open({}, error);
+        if (source)
+            return play_live(game, [&](Timeline& timeline) { return std::optional{source->deliver(timeline)}; });
+    }
+#endif
+    if (name != "x11" && name != "evdev") return std::nullopt;
+    std::fprintf(stderr, "quay_menu: %s: %s\n", name.c_str(), error.c_str());
+    return 2;
 }
 
 }  // namespace
@@ -230,7 +247,7 @@ int main(int argc, char** argv) {
     if (argc < 3 || argc > 4) {
         std::fprintf(stderr,
                      "usage: quay_menu PROFILE RECORDING [PLAYER.toml]\n"
-                     "       quay_menu PROFILE x11 [PLAYER.toml]\n"
+                     "       quay_menu PROFILE x11|evdev [PLAYER.toml]\n"
                      "example: quay_menu demo/quay-menu.toml demo/quay-menu.jsonl\n");
         return 2;
     }
@@ -250,7 +267,8 @@ int main(int argc, char** argv) {
     Game game{*shipped, players, file};
     if (!game.is_ready) return 2;
     const std::string source = argv[2];
-    const int result = source == "x11" ? play_live(game) : play(game, source);
+    const std::optional<int> live = play_live(game, source);
+    const int result = live ? *live : play(game, source);
     std::printf("\n%s", game.editor().overlay().c_str());
     return result;
 }
