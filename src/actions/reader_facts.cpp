@@ -216,6 +216,13 @@ std::string_view ReaderAccess::mode_name(const ActionReader& reader, std::uint8_
     return mode < names.size() ? std::string_view{names[mode]} : std::string_view{};
 }
 
+ButtonSet ReaderAccess::bound_buttons(const ActionReader& reader) noexcept {
+    ButtonSet bound;
+    for (const ActionMap::ModeRow& mode : reader.core_->map().modes)
+        mode.buttons.for_each([&](Button button) { bound = bound | keys_behind(button); });
+    return bound;
+}
+
 std::vector<ReaderFact> ReaderAccess::facts_of(const ActionReader& reader, const ActionReader::State& saved) {
     std::vector<ReaderFact> facts;
     const ActionMap& map = reader.core_->map();

@@ -47,6 +47,8 @@ struct CURSORUM_API ReaderAccess {
     /// Changes with each rebind().
     static std::uint32_t bindings(const ActionReader& reader) noexcept;
     static std::string_view mode_name(const ActionReader& reader, std::uint8_t mode) noexcept;
+    /// All that its modes bind; of an either-side name, both keys.
+    static ButtonSet bound_buttons(const ActionReader& reader) noexcept;
     /// Of a state that this reader saved since the last rebind(). What is as in a new reader is left out, and so is
     /// what concerns single devices: seats, and claims on devices.
     static std::vector<ReaderFact> facts_of(const ActionReader& reader, const ActionReader::State& saved);

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <bit>
 #include <sstream>
+#include <utility>
 
 #include <fmt/format.h>
 
@@ -30,12 +31,26 @@ RecentParts::RecentParts(const Timeline& of, const Sampler& by, ActionReader& re
       entries(std::bit_ceil(std::max<std::size_t>(options.room, 1024))),
       checkpoints(checkpoint_count),
       calls(call_room),
-      shapings(shaping_room) {
+      shapings(shaping_room),
+      every_key{options.every_key} {
+    choose_kept();
     for (Checkpoint& checkpoint : checkpoints) reader.save_to(checkpoint.reader);
     detail::ReaderAccess::log_calls(reader, &log);
 }
 
 RecentParts::~RecentParts() { detail::ReaderAccess::log_calls(reader, nullptr); }
+
+// Those made of axes and either-side names come of themselves again.
+void RecentParts::choose_kept() {
+    kept = {};
+    for (std::uint16_t number = 1; number < first_of_axes; ++number)
+        if (const std::string_view name = name_of(Button{number});
+            every_key || name.starts_with("Mouse") || name.starts_with("Pad"))
+            kept.insert({number});
+    detail::ReaderAccess::bound_buttons(reader).for_each([&](Button button) {
+        if (button.number < first_of_axes) kept.insert(button);
+    });
+}
 
 void RecentParts::forget() noexcept {
     for (Checkpoint& checkpoint : checkpoints) checkpoint.is_set = false;
@@ -53,7 +68,7 @@ void RecentParts::note() {
         log.count - calls_taken > log.calls.size())
         forget();
     last_serial = serial;
-    last_bindings = bindings;
+    if (std::exchange(last_bindings, bindings) != bindings) choose_kept();
     if (!is_read) return;
     if (is_going()) {
         add_calls(frame.state().t0);
@@ -110,6 +125,7 @@ void RecentParts::add_edges(const FrameCore& frame, std::uint32_t from, std::uin
     Entry* const ring = entries.data();
     const std::uint64_t mask = entries.size() - 1;
     std::uint64_t next = written;
+    const ButtonSet keeps = kept;
     for (std::uint32_t i = from; i < to; ++i) {
         const detail::StoredEdge& edge = frame.edges[i];
         const SlotKind kind = edge.what().kind();
@@ -119,8 +135,7 @@ void RecentParts::add_edges(const FrameCore& frame, std::uint32_t from, std::uin
         entry.device = edge.device();
         entry.code = edge.button();
         entry.extra = static_cast<std::uint32_t>(kind);
-        // What is made of axes and either-side keys comes of itself again.
-        next += (kind <= SlotKind::system_repeat) & (edge.button() < first_of_axes);
+        next += (kind <= SlotKind::system_repeat) & keeps.contains({edge.button()});
     }
     written = next;
 }
@@ -271,6 +286,8 @@ void RecentParts::add_checkpoint(const FrameCore& frame) {
         it.start[button] = time;
         it.adopted[button] = edge.what().effect() == detail::Effect::adopt;
     }
+    for (detail::Slot& hold : it.holds)
+        if (hold.button() < first_of_axes && !kept.contains({hold.button()})) hold = {};
     it.axis_count = 0;
     for (unsigned i = 0; i < frame.timeline->inlet_count(); ++i)
         frame.timeline->inlet(i).tracks_.for_each([&](unsigned track, DeviceId id, Axis axis) {
@@ -389,6 +406,11 @@ std::string RecentInput::why(std::string_view action, const Profile& profile) co
 }
 
 std::string RecentInput::why(Button button) const {
+    Button missing{};
+    keys_behind(button).for_each([&](Button key) {
+        if (key.number < first_of_axes && !parts_->kept.contains(key)) missing = key;
+    });
+    if (missing) return fmt::format("{} is not kept, since no action binds it.\n", name_of(missing));
     std::stringstream recording;
     if (!write(recording)) return std::string{nothing_yet};
     Replay replay{recording, "recent input"};

@@ -117,6 +117,9 @@ struct RecentParts {
     std::array<std::uint32_t, device_capacity> shaping_counts{};  // as they were last seen
     std::uint64_t last_serial = 0;
     std::uint32_t last_bindings = 0;
+    bool every_key;
+    ButtonSet kept;  // of the buttons
+    void choose_kept();
     std::int64_t last_end = 0;
     WindowPoint last_place{};
 };

@@ -203,6 +203,10 @@ private:
             }
     }
 
+    bool is_kept(Button button) const {
+        return !button || button.number >= first_of_axes || parts_.kept.contains(button);
+    }
+
     RecordedCheckpoint checkpoint() const {
         RecordedCheckpoint all;
         // Where a merged button's hold began, if those that hold it now do not tell.
@@ -215,6 +219,7 @@ private:
             it->second.add({hold.time, adopted}, is_first);
         }
         ButtonSet{begin_.levels}.for_each([&](Button button) {
+            if (!is_kept(button)) return;
             const HoldStart its{begin_.start[button.number], begin_.adopted[button.number]};
             const auto known = merged.find(button.number);
             if (known == merged.end() || known->second.time != its.time || known->second.adopted != its.adopted)
@@ -222,6 +227,9 @@ private:
         });
         const std::int64_t zero = find_zero();
         for (detail::ReaderFact& fact : detail::ReaderAccess::facts_of(parts_.reader, begin_.reader)) {
+            const std::size_t slash = fact.name.find('/') + 1;
+            const bool is_of_button = fact.name.starts_with("owner/") || fact.name.starts_with("turn/");
+            if (is_of_button && !is_kept(find_button(std::string_view{fact.name}.substr(slash)))) continue;
             if (fact.is_time) fact.number -= zero, fact.real = static_cast<double>(fact.number);
             all.facts.push_back({std::move(fact.name), std::move(fact.text), fact.number, fact.real});
         }

@@ -361,6 +361,14 @@ TEST(RecentInput, SaysWhyAnActionDidNotFire) {
     has(answer, "A tap: fires when a press ends within 20 ms.");
     has(console.recent.why(controls::KeyT), "KeyT");
     has(console.recent.why(controls::KeyT), "release");
+    console.tap(controls::KeyQ, 1);
+    EXPECT_EQ(console.recent.why(controls::KeyQ), "KeyQ is not kept, since no action binds it.\n");
+    console.timeline.desk().button(controls::KeyQ, true, Time{Duration{console.now + ms}});
+    for (int i = 0; i < 4000; ++i) console.frame();
+    console.tap(controls::Space, 1);
+    std::ostringstream saved;
+    console.recent.write(saved);
+    EXPECT_EQ(saved.str().find("KeyQ"), std::string::npos) << "what is typed is nobody's business";
 }
 
 TEST(RecentInput, BeginsAnewWhereItCannotGoOn) {

@@ -23,6 +23,9 @@ struct RecentInputOptions {
     /// three for the motion of a frame. 16,384 (512 KB) are enough for half a minute of a keyboard, a mouse and a pad
     /// at 60 frames per second; with less room than input, the time is shorter.
     std::size_t room = 16'384;
+    /// Keys that no action binds are not kept, since what somebody types is nobody's business: set this to keep them,
+    /// too. Mice and pads are kept whole.
+    bool every_key = false;
 };
 
 /// Keeps the last half minute of what one sampler's frames had, and of what the game called on its action reader.
@@ -67,7 +70,8 @@ public:
     /// that. For an unknown name, says so with the near one. `profile`: the one that the reader was given last.
     /// Allocates, and takes as long as replaying the time does: a few milliseconds.
     std::string why(std::string_view action, const Profile& profile) const;
-    /// The same for one button, whatever actions make of it: the last frame with an edge of it.
+    /// The same for one button, whatever actions make of it: the last frame with an edge of it. Of a key that no action
+    /// binds, it says that it is not kept (RecentInputOptions::every_key).
     std::string why(Button button) const;
 
     /// Writes the recording. Returns false and writes nothing before the second frame.
