@@ -242,6 +242,7 @@ private:
         const Entry end = entries.back();
         const auto begin = static_cast<std::int64_t>(end.a);
         entries.pop_back();
+        spread(entries, last_end_);
         const auto skip =
             std::find_if(entries.begin(), entries.end(), [](const Entry& entry) { return entry.type == Type::skip; });
         Tick tick{at(last_end_), at(begin), at(end.time)};
@@ -251,7 +252,6 @@ private:
         } else if ((end.extra & has_gap_bit) != 0 && begin > last_end_) {
             tick.gap = Tick::Gap::stalled;
         }
-        spread(entries, begin, begin);
         write_in_order(entries);
         if (begin > last_end_)
             writer_.frame(tick);
@@ -260,16 +260,16 @@ private:
         last_end_ = end.time;
     }
 
-    /// Axes that moved before the frame began are known by its begin; one after the other, they moved at different
-    /// times, so they are given such before `until`. Returns how many.
-    static std::int64_t spread(std::vector<Entry>& entries, std::int64_t begin, std::int64_t until) {
+    /// Axes whose events were late have the time of the last cut; one after the other, they moved at different times,
+    /// so they are given such before it, and are late in the replay as well.
+    static void spread(std::vector<Entry>& entries, std::int64_t cut) {
         std::vector<std::vector<Entry*>>
             moves;  // what moved at once: a trigger, a stick's axes in their order, or what came to rest
         const auto stick_of = [](const Entry& entry) {
             return entry.code < 2 * stick_kinds ? entry.code / 2 : 100 + entry.code;
         };
         for (Entry& entry : entries) {
-            if (entry.type != Type::axis || entry.time > begin) continue;
+            if (entry.type != Type::axis || entry.time > cut) continue;
             const Entry* const last = moves.empty() ? nullptr : moves.back().back();
             const bool goes_along = last && last->device == entry.device && last->extra == entry.extra &&
                                     last->code < entry.code && (entry.extra != 0 || stick_of(*last) == stick_of(entry));
@@ -278,8 +278,7 @@ private:
         }
         const auto count = static_cast<std::int64_t>(moves.size());
         for (std::int64_t i = 0; i < count; ++i)
-            for (Entry* const entry : moves[static_cast<std::size_t>(i)]) entry->time = until - count + i;
-        return count;
+            for (Entry* const entry : moves[static_cast<std::size_t>(i)]) entry->time = cut - count + i;
     }
 
     /// What came before the pause, and what was down after it, as if it had come in the pause. Returns when that began;
@@ -290,11 +289,10 @@ private:
         std::copy_if(skip, entries.end(), std::back_inserter(before), is_before);
         std::int64_t from = last_end_ + 1;
         for (const Entry& entry : before)
-            if (entry.type == Type::edge) from = std::max(from, entry.time + 1);
-        from = std::min(std::max(from, last_end_ + 1 + spread(before, begin, begin)), begin);
-        for (Entry& entry : before)  // what is no button is known to have happened, but not when
-            if (entry.type != Type::edge) entry.time = from - 1;
-        spread(before, begin, from);
+            if (entry.type == Type::edge || entry.type == Type::axis) from = std::max(from, entry.time + 1);
+        from = std::min(from, begin);
+        for (Entry& entry : before)  // what is neither is known to have happened, but not when
+            if (entry.type != Type::edge && entry.type != Type::axis) entry.time = from - 1;
         write_in_order(before);
         std::map<DeviceId, AxisValues> changed;
         std::map<std::pair<DeviceId, std::uint32_t>, FingerInPause> fingers;

@@ -143,6 +143,7 @@ class RandomGame {
 public:
     explicit RandomGame(std::uint64_t seed)
         : random_{seed},
+          pads_{static_cast<unsigned>(seed % 2)},
           profile{test::profile_of(everything)},
           reader{profile},
           recent{timeline, sampler, reader, {.length = Duration{400 * ms}, .room = 1024}} {
@@ -150,7 +151,7 @@ public:
         desk.connect(keyboard, {.kind = DeviceKind::keyboard, .name = "k", .marks_repeats = true}, time());
         desk.connect(other_keyboard, {.kind = DeviceKind::keyboard, .name = "o"}, time());
         desk.connect(mouse, {.kind = DeviceKind::mouse, .name = "m"}, time());
-        desk.connect(pad, {.kind = DeviceKind::gamepad, .name = "p"}, time());
+        pads().connect(pad, {.kind = DeviceKind::gamepad, .name = "p"}, time());
         reader.open({0});
     }
 
@@ -176,6 +177,7 @@ public:
     }
 
 private:
+    Inlet& pads() { return timeline.inlet(pads_); }
     Time time() { return Time{Duration{now_ += 1 + static_cast<std::int64_t>(random_.below(4 * ms))}}; }
     double value() { return (static_cast<double>(random_.below(201)) - 100) / 100; }
 
@@ -184,19 +186,19 @@ private:
         const Button key = keys[random_.below(std::size(keys))];
         const DeviceId on = random_.one_in(3) ? other_keyboard : keyboard;
         switch (random_.below(22)) {
-            case 0: desk.stick(pad, controls::PadStickLeft, value(), value(), time()); break;
-            case 1: desk.stick(pad, controls::PadStickRight, value(), value(), time()); break;
-            case 2: desk.axis(pad, controls::PadPullRight, std::abs(value()), time()); break;
-            case 3: desk.axis(pad, controls::PadPullLeft, std::abs(value()), time()); break;
+            case 0: pads().stick(pad, controls::PadStickLeft, value(), value(), time()); break;
+            case 1: pads().stick(pad, controls::PadStickRight, value(), value(), time()); break;
+            case 2: pads().axis(pad, controls::PadPullRight, std::abs(value()), time()); break;
+            case 3: pads().axis(pad, controls::PadPullLeft, std::abs(value()), time()); break;
             case 4: desk.motion(mouse, value() * 8, value() * 8, time()); break;
             case 5: desk.wheel(mouse, 0, value() * 2, time()); break;
             case 6: {
                 const bool begins = !touches_ || random_.one_in(2);
-                desk.contact(pad, 5,
-                             !touches_ ? ContactPhase::begin
-                             : begins  ? ContactPhase::move
-                                       : ContactPhase::end,
-                             value(), value(), std::abs(value()), time());
+                pads().contact(pad, 5,
+                               !touches_ ? ContactPhase::begin
+                               : begins  ? ContactPhase::move
+                                         : ContactPhase::end,
+                               value(), value(), std::abs(value()), time());
                 touches_ = begins;
                 break;
             }
@@ -259,6 +261,7 @@ private:
     }
 
     Random random_;
+    unsigned pads_;  // the inlet of the pad
     std::int64_t now_ = 1000 * ms;
     bool has_focus_ = true, touches_ = false;
     std::optional<ClaimId> claim_;
@@ -266,7 +269,7 @@ private:
 
 public:
     Profile profile;
-    Timeline timeline{{.devices = 8, .desk_devices = false}};
+    Timeline timeline{{.inlets = 2, .devices = 8, .desk_devices = false}};
     Sampler sampler{timeline, {.start = Time{Duration{999 * ms}}}};
     ActionReader reader;
     RecentInput recent;

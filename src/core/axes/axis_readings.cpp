@@ -57,7 +57,7 @@ double FrameCore::walk(Axis axis, DeviceFilter filter, void* to, void (*visit)(v
         const AxisRecord& record = other_entries_->axes[i];
         if (record.axis() != axis.number || record.is_same() || !includes(filter, record.device())) continue;
         values[place_of[record.track()]] = record.value;
-        visit(to, Time{Duration{record.time}}, merged());
+        visit(to, Time{Duration{std::max(record.time, state_->t0)}}, merged());
     }
     return before;
 }
@@ -84,7 +84,7 @@ double FrameCore::walk_side(Axis axis, AxisSide side, DeviceFilter filter, void*
         const AxisRecord& record = other_entries_->axes[i];
         if (record.axis() != axis.number || !includes(filter, record.device())) continue;
         values[place_of[record.track()]] = sign * record.shaped;
-        visit(to, record.time, farthest(), record.is_forced());
+        visit(to, std::max(record.time, state_->t0), farthest(), record.is_forced());
     }
     return before;
 }
@@ -137,7 +137,7 @@ void FrameCore::walk(Stick stick, DeviceFilter filter, void* to, void (*visit)(v
             const double mine = square(sticks[k].value), best = square(longest->value);
             if (mine > best || (mine == best && sticks[k].id < longest->id)) longest = &sticks[k];
         }
-        visit(to, Time{Duration{record.time}}, longest->value);
+        visit(to, Time{Duration{std::max(record.time, state_->t0)}}, longest->value);
     }
 }
 

@@ -7,7 +7,8 @@
 
 namespace cursorum::detail {
 
-/// A value that an axis took within a frame; linked to its track's record before, as a button's.
+/// A value that an axis took within a frame; linked to its track's record before, as a button's. What came before a gap
+/// in front of the frame keeps its time, as edges do; for readings it takes effect at the frame's start.
 struct AxisRecord {
     std::int64_t time;
     double value, shaped;

@@ -19,8 +19,8 @@ struct AxisSlot {
     double value = 0, shaped = 0;
     std::uint64_t late_at = in_time;  ///< where its event's slot `late` stands in the ring of edges, if it has one
 
-    static constexpr std::uint64_t forced_bit = std::uint64_t{1} << 30, same_bit = std::uint64_t{1} << 31, virtual_bit = std::uint64_t{1} << 32,
-                                   counts_bit = std::uint64_t{1} << 33;
+    static constexpr std::uint64_t forced_bit = std::uint64_t{1} << 30, same_bit = std::uint64_t{1} << 31,
+                                   virtual_bit = std::uint64_t{1} << 32, counts_bit = std::uint64_t{1} << 33;
     static constexpr unsigned counted_shift = 34;
     static constexpr std::uint32_t counted_mask = (std::uint32_t{1} << 30) - 1;
     bool counts() const noexcept { return (what & counts_bit) != 0; }

@@ -1,6 +1,7 @@
 // What most frames take of axes: inline in advance(). The rest is in axis_taker.cpp.
 #pragma once
 
+#include <algorithm>
 #include <bit>
 #include <utility>
 
@@ -41,7 +42,7 @@ namespace cursorum {
             const bool is_late = slot.time < state_.late_before;
             late += slot.counts() & is_late;
             moved += slot.counts() & !is_late;
-            slot.time = state_.t0;
+            slot.time = std::max(slot.time, state_.late_before);  // see AxisRecord
         }
         records[count] = {slot.time, slot.value, slot.shaped,
                           std::exchange(entries.axis_last[slot.track()], entries.axis_base + count), slot.who()};
