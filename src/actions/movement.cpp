@@ -218,6 +218,7 @@ void ActionReaderCore::add_relative(const FrameCore& frame) noexcept {
         const std::int64_t end = it + 1 == segments_.end() ? INT64_MAX : (it + 1)->from;
         Distances its{};
         auto take = [&](std::int64_t time, const Distances& ways) {
+            time = std::max(time, state_.t0);
             if (time < it->from || time >= end) return;
             add(its.motion, ways.motion, 1), add(its.raw, ways.raw, 1), add(its.wheel, ways.wheel, 1);
         };

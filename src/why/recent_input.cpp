@@ -188,9 +188,10 @@ void RecentParts::add_motion(const FrameCore& frame, const PointerReading& point
     const Sum all{end, pointer.motion(), pointer.raw_motion()};
     const std::size_t turns = reader.mode_turn_count();
     if (turns == 0 || (all.motion == Distance{} && all.raw == Distance{})) return put(all, is_placed);
-    Sum sum{INT64_MIN, {}, {}};
+    Sum sum{end, {}, {}};
     std::size_t part = 0;  // how many turns are before it
     auto take = [&](std::int64_t time, Distance motion, Distance raw) {
+        time = std::max(time, frame.state().t0);
         std::size_t now = part;
         while (now < turns && nanoseconds(reader.mode_turn(now).time) <= time) ++now;
         if (now != part) put(sum, false), sum = {};
@@ -200,7 +201,6 @@ void RecentParts::add_motion(const FrameCore& frame, const PointerReading& point
     frame.walk_distances({}, &take, [](void* to, std::int64_t time, Distance motion, Distance raw, Distance) {
         if (motion != Distance{} || raw != Distance{}) (*static_cast<decltype(take)*>(to))(time, motion, raw);
     });
-    sum.time = std::max(sum.time, frame.state().t0);
     put(sum, is_placed);
 }
 
