@@ -6,7 +6,7 @@ _cursorum() {
         demo) options="--rate --help" ;;
         frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --seats --offer --halves --profile --overlay --mode --action --show --from --to --every-repeat --shaping --strict --as --format --help" ;;
         explain) options="--control --profile --overlay --action --mode --device --format --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --as --help" ;;
-        record) options="--source --output --control --profile --overlay --pointer --every-key --for --overwrite --help" ;;
+        record) options="--source --from --from-time --to-time --output --control --profile --overlay --pointer --every-key --for --overwrite --help" ;;
         devices) options="--source --rest --device --as --format --strict --help" ;;
         keys) options="--help" ;;
         check) options="--help" ;;

@@ -1,4 +1,4 @@
-// cursorum record: live input into a recording.
+// cursorum record: live input, or other recordings, into a recording.
 
 #include <fmt/format.h>
 
@@ -11,6 +11,7 @@
 #include <cstring>
 #include <ext/stdio_filebuf.h>
 #include <filesystem>
+#include <functional>
 #include <iostream>
 #include <optional>
 #include <string>
@@ -21,6 +22,7 @@
 #include "cursorum/recording/recording_writer.hpp"
 #include "live_source.hpp"
 #include "profile_option.hpp"
+#include "recording_merge.hpp"
 
 namespace cursorum::tool {
 namespace {
@@ -54,6 +56,8 @@ public:
         stream_.rdbuf(&*buffer_);
     }
     std::ostream& stream() { return stream_; }
+    /// What was written so far is of no use.
+    void give_up() { std::filesystem::remove(part_); }
     void take_place() {
         stream_.flush();
         if (!stream_ || std::rename(part_.c_str(), path_.c_str()) != 0)
@@ -71,7 +75,7 @@ private:
 struct Chosen {
     ButtonSet buttons;
     AxisValues axes;  // those that are present
-    bool pointer = false, everything = false;
+    bool pointer = false, everything = false, text = false;
 
     bool empty() const { return buttons.empty() && axes.present == 0 && !pointer && !everything; }
 };
@@ -119,7 +123,9 @@ public:
                 }
                 return writer_.take(kept);
             }
-            case EventType::text: break;  // what was typed is never recorded here
+            case EventType::text:  // what is typed is never recorded, but stays where it is
+                if (!chosen_.text) break;
+                return writer_.take(event);
         }
         ++left_out_;
     }
@@ -139,18 +145,30 @@ constexpr const char* record_footer =
     R"(Only what you name is recorded: without --every-key, other keys are never written.
 What each source provides is in the table in docs/drop-in.md: x11 has no gamepads, evdev has no positions.
 Ctrl-C ends the recording; it is complete up to then. While recording, the file is called FILE.part.
+With --from, recordings take the place of live input, and several are merged onto one clock. Everything is kept, unless
+--control, --profile or --pointer name what to keep.
 
 Examples:
   cursorum record --source x11 -o tap.jsonl --control Space,KeyW --for 5s
   cursorum record --source x11 -o shift.jsonl --profile demo/quay.toml
   cursorum record --source evdev -o pad.jsonl --control PadSouth,PadStickLeft --for 10s
-  cursorum record --source evdev:/dev/input/event3 -o all.jsonl --every-key)";
+  cursorum record --source evdev:/dev/input/event3 -o all.jsonl --every-key
+  cursorum record --from demo/quay-shift.jsonl --from-time 4s --to-time 6s -o part.jsonl
+  cursorum record --from demo/two-operators.jsonl --control PadStickLeft,PadSouth -o pads.jsonl)";
 
 class RecordCommand final : public Command {
 public:
     explicit RecordCommand(CLI::App& parent) {
-        app = parent.add_subcommand("record", "Records live input, and of it only the controls that you name");
-        app->add_option("--source", source_, source_help)->type_name("SOURCE")->required();
+        app = parent.add_subcommand("record",
+                                    "Records live input, or parts of recordings, and only the controls that you name");
+        auto* source = app->add_option("--source", source_, source_help)->type_name("SOURCE");
+        auto* from = app->add_option("--from", from_, "Recordings in place of live input; several are merged by time")
+                         ->type_name("FILE")
+                         ->excludes(source);
+        app->add_option("--from-time", from_time_, "Begin there: what is down then is adopted")
+            ->type_name("TIME")
+            ->needs(from);
+        app->add_option("--to-time", to_time_, "End there")->type_name("TIME")->needs(from);
         app->add_option("-o,--output", output_, "The recording to write; - for standard output")
             ->type_name("FILE")
             ->required();
@@ -161,16 +179,19 @@ public:
         files_.add_to(*app, "Record the keys and mouse buttons that this profile (TOML) binds");
         app->add_flag("--pointer", chosen_.pointer, "Also record the motion of mice, wheels and touch surfaces");
         app->add_flag("--every-key", chosen_.everything, "Record everything: every key, including passwords");
-        app->add_option("--for", for_, "Stop after this time (default: on Ctrl-C)")->type_name("TIME");
+        app->add_option("--for", for_, "Stop after this time (default: on Ctrl-C)")->type_name("TIME")->excludes(from);
         app->add_flag("--overwrite", overwrite_, "Replace FILE if it already exists");
         app->footer(record_footer);
     }
 
     int run() override {
+        if (!from_.empty()) return run_from_recordings();
+        if (source_.empty()) throw UsageError{"record: what from? Give --source SOURCE, or --from FILE"};
         // What the source cannot give is refused before anything is opened or written.
         const auto source = open_live_source(source_);
-        if (!files_.profile.empty()) name_bound_controls(*source);
-        for (const std::string& name : controls_) add_control(name, *source);
+        const auto can_give = [&](const std::string& name) { return source->can_give(name); };
+        if (!files_.profile.empty()) name_bound_controls(can_give, source->kind);
+        for (const std::string& name : controls_) add_control(name, can_give, source->kind);
         if (chosen_.empty())
             throw UsageError{
                 "record: missing the controls to record; name them with --control, give a --profile for those it "
@@ -186,10 +207,7 @@ public:
         if (output_ != "-") file.emplace(output_, overwrite_);
         std::ostream& out = file ? file->stream() : std::cout;
         const std::string where = file ? output_ : "standard output";
-        struct sigaction stop = {};
-        stop.sa_handler = [](int) { stop_asked = 1; };
-        sigaction(SIGINT, &stop, nullptr);
-        sigaction(SIGTERM, &stop, nullptr);
+        catch_signals();
 
         const std::string names = fmt::format("{}{}", fmt::join(controls_, ", "),
                                               !chosen_.pointer    ? ""
@@ -223,24 +241,74 @@ public:
     }
 
 private:
-    void name_bound_controls(const LiveSource& source) {
+    int run_from_recordings() {
+        const auto can_give_all = [](const std::string&) { return true; };
+        if (!files_.profile.empty()) name_bound_controls(can_give_all, "a recording");
+        for (const std::string& name : controls_) add_control(name, can_give_all, "");
+        if (chosen_.empty()) chosen_.everything = chosen_.text = true;
+        MergeOptions options{.files = from_, .from = {}, .to = {}, .goes_on = {}};
+        if (!from_time_.empty()) options.from = Time{span_option(from_time_, "--from-time")};
+        if (!to_time_.empty()) options.to = Time{span_option(to_time_, "--to-time")};
+        if (options.from && options.to && *options.to < *options.from)
+            throw UsageError{"--to-time must not be before --from-time"};
+        std::optional<NewFile> file;
+        if (output_ != "-") file.emplace(output_, overwrite_);
+        catch_signals();
+        const bool is_watched = ::isatty(STDERR_FILENO) != 0;
+        bool has_progress = false;
+        const Time started = Clock::now();
+        options.goes_on = [&](std::uint64_t bytes) {
+            if (is_watched && Clock::now() - started > Duration{1'000'000'000} && (has_progress = true))
+                show_progress(fmt::format("cursorum: {} MB read", bytes >> 20));
+            return stop_asked == 0;
+        };
+        std::ostream& out = file ? file->stream() : std::cout;
+        std::string news;
+        std::optional<ChosenTaker> taker;
+        try {
+            RecordingWriter writer{out, options.from.value_or(Time{})};
+            writer.header(fmt::format("{}", fmt::join(from_, " ")));
+            taker.emplace(writer, chosen_);
+            news = merge_recordings(options, writer, *taker);
+            if (has_progress) show_progress("");
+            if (stop_asked != 0) throw UsageError{fmt::format("record: stopped; {} was not written", output_)};
+            if (file) file->take_place();
+        } catch (const UsageError&) {
+            if (file) file->give_up();
+            throw;
+        }
+        print_error(fmt::format("{}{} kept, {} left out: {}\n", news, plural_text(taker->kept(), "event"),
+                                taker->left_out(), file ? output_ : "standard output"));
+        return done;
+    }
+
+    static void catch_signals() {
+        struct sigaction stop = {};
+        stop.sa_handler = [](int) { stop_asked = 1; };
+        sigaction(SIGINT, &stop, nullptr);
+        sigaction(SIGTERM, &stop, nullptr);
+    }
+
+    using CanGive = std::function<bool(const std::string&)>;
+
+    void name_bound_controls(const CanGive& can_give, const std::string& source) {
         const Profile profile = files_.load();
         for (const Mode& mode : profile.modes)
             for (const Action& action : mode.actions)
                 for (const Binding& binding : action.bindings) {
-                    for (const Button button : binding.buttons) name_bound(name_of(button), source);
-                    if (binding.kind == Binding::Kind::axis) name_bound(name_of(binding.axis), source);
-                    if (binding.kind == Binding::Kind::stick) name_bound(name_of(binding.stick), source);
+                    for (const Button button : binding.buttons) name_bound(name_of(button), can_give);
+                    if (binding.kind == Binding::Kind::axis) name_bound(name_of(binding.axis), can_give);
+                    if (binding.kind == Binding::Kind::stick) name_bound(name_of(binding.stick), can_give);
                 }
         if (controls_.empty())
-            throw UsageError{fmt::format("{}: binds nothing that {} can give", files_.profile, source.kind)};
+            throw UsageError{fmt::format("{}: binds nothing that {} can give", files_.profile, source)};
     }
-    void name_bound(std::string_view bound, const LiveSource& source) {
+    void name_bound(std::string_view bound, const CanGive& can_give) {
         const std::string name{bound};
-        if (source.can_give(name) && std::find(controls_.begin(), controls_.end(), name) == controls_.end())
+        if (!name.empty() && can_give(name) && std::find(controls_.begin(), controls_.end(), name) == controls_.end())
             controls_.push_back(name);
     }
-    void add_control(const std::string& name, const LiveSource& source) {
+    void add_control(const std::string& name, const CanGive& can_give, const std::string& source) {
         const auto add_axis = [&](Axis axis) { chosen_.axes.set(axis, 0); };
         bool is_axis = true;
         if (const auto axis = find_axis(name)) {
@@ -252,9 +320,9 @@ private:
             is_axis = false;
         }
         if (!is_axis) button_named(name);  // a name that nothing has is the first thing to say
-        if (!source.can_give(name))
+        if (!can_give(name))
             throw UsageError{fmt::format("--control: found \"{}\"; the source {} has no gamepads: use --source evdev",
-                                         name, source.kind)};
+                                         name, source)};
         if (is_axis) return;
         const Button button = button_named(name);
         // A stick's direction, a pulled trigger: made of axes.
@@ -267,8 +335,8 @@ private:
         }
     }
 
-    std::string source_, output_, for_;
-    std::vector<std::string> controls_;
+    std::string source_, output_, for_, from_time_, to_time_;
+    std::vector<std::string> controls_, from_;
     ProfileOption files_;
     Chosen chosen_;
     bool overwrite_ = false;

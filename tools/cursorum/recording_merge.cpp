@@ -1,0 +1,233 @@
+#include "recording_merge.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <deque>
+#include <map>
+#include <memory>
+#include <utility>
+
+#include "command_line.hpp"
+#include "cursorum/core/sampler.hpp"
+#include "cursorum/core/timeline.hpp"
+#include "cursorum/recording/recording_reader.hpp"
+#include "input_file.hpp"
+
+namespace cursorum::tool {
+namespace {
+
+/// One of the files, up to its next line.
+struct Part {
+    explicit Part(const std::string& path)
+        : input{path}, reader{std::make_unique<RecordingReader>(input.stream(), input.name())} {
+        read();
+    }
+    void read() {
+        do has_line = reader->read(line);
+        while (has_line && line.kind == RecordingLine::Kind::skipped);
+        if (reader->error()) throw UsageError{reader->error()->message()};
+    }
+
+    InputFile input;
+    std::unique_ptr<RecordingReader> reader;
+    RecordingLine line;
+    bool has_line = false;
+    std::map<DeviceId, DeviceId> numbers;  // of its devices, in the result
+};
+
+/// What lies before the cut, for what has to stand at its beginning.
+class Before {
+public:
+    void take(const RecordingLine& line) {
+        if (line.kind == RecordingLine::Kind::event) {
+            timeline_.desk().post(line.event);
+            if (line.event.type == EventType::connect)
+                points_[line.event.device] = line.event.info.first_contact_points;
+            // Far more often than the history needs.
+            if (++posted_ % 8 == 0 || line.event.type == EventType::state) sampler_.advance(timeline_.desk().latest());
+        } else if (line.kind == RecordingLine::Kind::mode || line.kind == RecordingLine::Kind::claim) {
+            keep(line.call);
+        }
+    }
+
+    void write(Time cut, RecordingWriter& writer, EventTaker& taker) {
+        const Frame& frame = sampler_.advance(cut);
+        for (std::size_t i = 0; i < timeline_.device_count(); ++i) {
+            const DeviceStatus device = timeline_.device(i);
+            if (!device.connected) continue;
+            Event event = Event::of(cut, EventType::connect, device.id);
+            event.info = {.kind = device.kind,
+                          .name = device.name(),
+                          .marks_repeats = device.marks_repeats,
+                          .background = device.background,
+                          .is_virtual = device.is_virtual,
+                          .first_contact_points = points_[device.id],
+                          .vendor = device.vendor,
+                          .product = device.product,
+                          .buttons = device.buttons,
+                          .axes = device.axes};
+            taker.take(event);
+            if (device.shaping != DeviceShaping{}) taker.take(Event::shaped(cut, device.id, device.shaping));
+            Event state = Event::state(cut, device.id, own_buttons(device.down));
+            frame.for_each_axis([&](const DeviceAxis& axis) {
+                if (axis.device == device.id) state.axes.set(axis.axis, axis.value);
+            });
+            state.adopt = true;
+            if (!state.down_set.empty() || state.axes.present != 0) taker.take(state);
+            if (device.kind == DeviceKind::mouse && std::exchange(has_no_pointer_, false) &&
+                frame.pointer().has_position())
+                taker.take(Event::moved_to(cut, device.id, frame.pointer().position()));
+        }
+        frame.for_each_contact([&](const ContactReading& contact) {
+            if (!contact.down) return;
+            Event event = Event::of(cut, EventType::contact, contact.device);
+            event.contact = contact.contact;
+            event.x = contact.position.x, event.y = contact.position.y;
+            event.value = contact.pressure;
+            taker.take(event);
+        });
+        if (!frame.locks().empty()) {
+            Event event = Event::of(cut, EventType::locks, {});
+            event.down_set = frame.locks();
+            taker.take(event);
+        }
+        if (!timeline_.desk().has_focus()) taker.take(Event::focus(cut, false));
+        for (const KeptCall& kept : calls_) writer.call(cut, kept.get());
+    }
+
+private:
+    struct KeptCall {
+        RecordedCall call;
+        std::string reader, mode;
+        RecordedCall get() const {
+            RecordedCall whole = call;
+            whole.reader = reader;
+            whole.mode = mode;
+            return whole;
+        }
+    };
+
+    // What was opened is open until it is closed.
+    void keep(const RecordedCall& call) {
+        std::erase_if(calls_, [&](const KeptCall& other) {
+            return other.reader == call.reader && other.mode == call.mode && other.call.claim == call.claim;
+        });
+        if (call.begins) calls_.push_back({call, std::string{call.reader}, std::string{call.mode}});
+    }
+
+    /// Those made of axes come of themselves.
+    static ButtonSet own_buttons(const ButtonSet& down) {
+        ButtonSet own;
+        down.for_each([&](Button button) {
+            if (button.number < first_of_axes) own.insert(button);
+        });
+        return own;
+    }
+
+    Timeline timeline_{{.devices = 64, .history = 8192, .desk_devices = false}};
+    Sampler sampler_{timeline_, {.start = Time{}, .growing = true, .peeking = false}};
+    std::map<DeviceId, bool> points_;
+    std::vector<KeptCall> calls_;
+    std::uint64_t posted_ = 0;
+    bool has_no_pointer_ = true;
+};
+
+/// The numbers of devices in the result: a file keeps its own unless another one has it.
+class Numbers {
+public:
+    DeviceId number_of(Part& part, DeviceId device) {
+        const auto known = part.numbers.find(device);
+        if (known != part.numbers.end()) return known->second;
+        DeviceId number = device;
+        while (std::find(used_.begin(), used_.end(), number) != used_.end())
+            number = DeviceId{static_cast<std::uint32_t>(number) + 1};
+        used_.push_back(number);
+        part.numbers.emplace(device, number);
+        if (number != device)
+            news_ += fmt::format("Device {} of {} is device {} in the result.\n", static_cast<std::uint32_t>(device),
+                                 part.input.name(), static_cast<std::uint32_t>(number));
+        return number;
+    }
+    const std::string& news() const { return news_; }
+
+private:
+    std::vector<DeviceId> used_;
+    std::string news_;
+};
+
+bool has_device(EventType type) {
+    return type != EventType::focus && type != EventType::interrupt && type != EventType::locks &&
+           type != EventType::text;
+}
+
+}  // namespace
+
+std::string merge_recordings(const MergeOptions& options, RecordingWriter& writer, EventTaker& taker) {
+    std::deque<Part> parts;
+    for (const std::string& file : options.files) parts.emplace_back(file);
+    Numbers numbers;
+    std::optional<Before> before;
+    if (options.from) before.emplace();
+    const auto begin = [&] {
+        if (before) before->write(*options.from, writer, taker);
+        before.reset();
+    };
+    std::uint64_t lines = 0, cuts_left_out = 0, checkpoints = 0, notes = 0;
+    for (;;) {
+        Part* next = nullptr;
+        for (Part& part : parts)
+            if (part.has_line && (!next || part.line.time < next->line.time)) next = &part;
+        if (!next) break;
+        RecordingLine& line = next->line;
+        if (++lines % 4096 == 0 && options.goes_on) {
+            std::uint64_t bytes = 0;
+            for (const Part& part : parts) bytes += part.reader->bytes_read();
+            if (!options.goes_on(bytes)) break;
+        }
+        if (line.kind == RecordingLine::Kind::event && has_device(line.event.type))
+            line.event.device = numbers.number_of(*next, line.event.device);
+        if (line.kind == RecordingLine::Kind::rumble) line.rumble.device = numbers.number_of(*next, line.rumble.device);
+        if (line.kind == RecordingLine::Kind::claim && line.call.device != DeviceId{})
+            line.call.device = numbers.number_of(*next, line.call.device);
+        const bool is_after = options.to && line.time > *options.to;
+        if (before && line.time < *options.from) {
+            before->take(line);
+        } else if (!is_after) {
+            begin();
+            switch (line.kind) {
+                case RecordingLine::Kind::event: taker.take(line.event); break;
+                case RecordingLine::Kind::frame:
+                    if (parts.size() > 1) {
+                        ++cuts_left_out;
+                        break;
+                    }
+                    line.tick ? writer.frame(*line.tick) : writer.frame(line.time);
+                    break;
+                case RecordingLine::Kind::rumble: writer.try_rumble(line.rumble, line.time); break;
+                case RecordingLine::Kind::mode:
+                case RecordingLine::Kind::claim: writer.call(line.time, line.call); break;
+                case RecordingLine::Kind::checkpoint:
+                    if (parts.size() == 1 && !options.from)
+                        writer.checkpoint(line.time, *line.checkpoint);
+                    else
+                        ++checkpoints;
+                    break;
+                case RecordingLine::Kind::note: ++notes; break;
+                case RecordingLine::Kind::skipped: break;
+            }
+        }
+        next->read();
+    }
+    begin();
+    std::string news = numbers.news();
+    if (cuts_left_out != 0)
+        news += fmt::format("{} left out: those of several recordings cannot be merged.\n",
+                            plural_text(cuts_left_out, "cut"));
+    if (checkpoints != 0)
+        news += fmt::format("{} left out: what was down there is adopted.\n", plural_text(checkpoints, "checkpoint"));
+    if (notes != 0) news += fmt::format("{} left out.\n", plural_text(notes, "note"));
+    return news;
+}
+
+}  // namespace cursorum::tool
