@@ -8,6 +8,7 @@
 #include "cursorum/cursorum.hpp"
 #include "cursorum/recording/replay.hpp"
 #include "cursorum/why/action_explanation.hpp"
+#include "cursorum/why/frame_lines.hpp"
 #include "cursorum/why/recent_input.hpp"
 #include "cursorum/why/replayed_calls.hpp"
 
@@ -54,6 +55,12 @@ bool play(const Profile& profile, std::ostream& saved) {
         }
     }
     return recent.write(saved);
+}
+
+// Shown, not run: it needs files.
+[[maybe_unused]]
+std::string difference_of_the_shift(const Profile& profile) {  // EXPECT_EQ(difference_of_the_shift(profile), "");
+    return difference_from_kept("shift.frames", "shift.jsonl", {.profile = &profile});
 }
 
 unsigned replay_of(std::istream& file, const Profile& profile) {

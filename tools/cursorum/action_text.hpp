@@ -6,31 +6,9 @@
 #include <vector>
 
 #include "cursorum/actions/action_reader.hpp"
+#include "cursorum/why/action_rows.hpp"
 
 namespace cursorum::tool {
-
-/// Which actions are shown, by their numbers; empty: all of them.
-struct ActionFilter {
-    std::vector<bool> shown;
-
-    bool has(std::uint16_t action) const { return shown.empty() || (action < shown.size() && shown[action]); }
-};
-
-/// One action in one frame. Buttons have `figures`, axes and vectors the rest (an axis in x).
-struct ActionRow {
-    const Mode* mode;
-    const Action* action;
-    ButtonFigures figures;
-    Vector2 value, before, integral, relative;
-};
-
-/// Buttons that are not idle, and axes and vectors that are not at rest all the frame; by the action's name as bytes,
-/// then by the mode's.
-std::vector<ActionRow> action_rows(const ActionReader& reader, const Profile& profile, const ActionFilter& filter);
-
-/// A frame's line, line feed included: docs/profile-format.md tells its members.
-std::string actions_as_jsonl(std::uint64_t number, const ActionReader& reader, const Profile& profile,
-                             const ActionFilter& filter);
 
 std::string actions_csv_heading();
 std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, const Profile& profile,

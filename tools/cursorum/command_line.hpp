@@ -74,6 +74,7 @@ public:
 std::unique_ptr<Command> add_demo(CLI::App& app);
 std::unique_ptr<Command> add_frames(CLI::App& app);
 std::unique_ptr<Command> add_check(CLI::App& app);
+std::unique_ptr<Command> add_compare(CLI::App& app);
 std::unique_ptr<Command> add_explain(CLI::App& app);
 std::unique_ptr<Command> add_record(CLI::App& app);
 std::unique_ptr<Command> add_keys(CLI::App& app);

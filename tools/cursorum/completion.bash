@@ -7,6 +7,7 @@ _cursorum() {
         frames) options="--rate --repeat-delay --repeat-interval --repeat-cap --control --per-device --seats --offer --halves --profile --overlay --mode --action --show --from --to --every-repeat --shaping --strict --as --format --help" ;;
         explain) options="--control --profile --overlay --action --mode --device --format --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --as --help" ;;
         record) options="--source --from --from-time --to-time --output --control --profile --overlay --pointer --every-key --for --overwrite --help" ;;
+        compare) options="--rate --repeat-delay --repeat-interval --repeat-cap --other-rate --profile --overlay --mode --help" ;;
         devices) options="--source --rest --device --as --format --strict --help" ;;
         keys) options="--help" ;;
         check) options="--help" ;;
@@ -14,7 +15,7 @@ _cursorum() {
     esac
     COMPREPLY=()
     if [ "$COMP_CWORD" -eq 1 ]; then
-        mapfile -t COMPREPLY < <(compgen -W "demo frames explain devices record keys check help --help --version" -- "$current")
+        mapfile -t COMPREPLY < <(compgen -W "demo frames explain compare devices record keys check help --help --version" -- "$current")
         return
     fi
     case $previous in
@@ -28,11 +29,11 @@ _cursorum() {
         --source) mapfile -t COMPREPLY < <(compgen -W "x11 evdev evdev: replay:" -- "$current"); return ;;
         -o | --output | --profile | --overlay | --shaping) mapfile -t COMPREPLY < <(compgen -f -- "$current"); return ;;
         --as) mapfile -t COMPREPLY < <(compgen -W "keyboard mouse gamepad" -- "$current"); return ;;
-        --rate | --device | --from | --to | --at | --for | --frame | --seats | --mode | --action | --repeat-*) return ;;
+        --rate | --other-rate | --device | --from | --to | --at | --for | --frame | --seats | --mode | --action | --repeat-*) return ;;
     esac
     if [ -n "$command" ] && [ "${current:0:1}" = - ]; then
         mapfile -t COMPREPLY < <(compgen -W "$options" -- "$current")
-    elif [[ " frames explain devices check " = *" $command "* ]]; then
+    elif [[ " frames explain compare devices check " = *" $command "* ]]; then
         mapfile -t COMPREPLY < <(compgen -f -- "$current")
     fi
 }

@@ -44,8 +44,9 @@ struct RecentInputOptions {
 /// Not in it: text; what bots injected into actions; clicks that were half done at its beginning. The motion of all
 /// mice counts as the first one's, as one distance for each frame (or for each part of a frame in which a mode had it);
 /// each sampled position is lost. Of a stick that was moved several times within a pause, only the last place is known,
-/// so between its thresholds it may be down as a button where it was not. Presses that seats or claims on single devices took are not told apart at the
-/// checkpoint. A frame that note() was not called for, and rebind(), begin it anew.
+/// so between its thresholds it may be down as a button where it was not. Presses that seats or claims on single
+/// devices took are not told apart at the checkpoint. A frame that note() was not called for, and rebind(), begin it
+/// anew.
 ///
 /// Memory: allocated by the constructor: `room` and about 300 KB, and the states of 8 readers. Cost of note(): 20 ns
 /// and at most 5 ns for each event of the frame; about 10 us each time that an eighth of the time or room has passed.

@@ -1,0 +1,160 @@
+// cursorum compare: where two recordings, or a recording and kept frames, differ.
+
+#include <fmt/format.h>
+
+#include <istream>
+#include <map>
+#include <memory>
+#include <nlohmann/json.hpp>
+#include <string>
+#include <utility>
+
+#include "command_line.hpp"
+#include "cursorum/why/frame_lines.hpp"
+#include "input_file.hpp"
+#include "profile_option.hpp"
+
+namespace cursorum::tool {
+namespace {
+
+constexpr const char* compare_footer =
+    R"(Each of the two is a recording, or frames as `cursorum frames FILE --format jsonl` printed them.
+Of one recording at two rates, what must not depend on the rate is compared: each control's presses, releases, adopts,
+cancels and how long it was down in all.
+Exit codes: 0 they are the same, 1 they differ, 2 wrong usage or bad input.
+
+Examples:
+  cursorum compare before.jsonl after.jsonl
+  cursorum compare demo/quay-shift.jsonl demo/two-operators.jsonl --rate 60
+  cursorum compare kept.frames demo/quay-menu.jsonl --profile demo/quay-menu.toml
+  cursorum compare demo/quay-shift.jsonl --rate 24 --other-rate 1000)";
+
+/// The lines of one of the two.
+class Side {
+public:
+    Side(const std::string& path, FrameLineOptions options) : input_{path} {
+        std::istream& in = input_.stream();
+        // Frames begin with their number, recordings with their header.
+        if (in.peek() != std::char_traits<char>::eof()) {
+            std::string first;
+            std::getline(in, first);
+            is_frames_ = first.starts_with(R"({"frame":)");
+            in.clear();
+            in.seekg(0);
+            if (!in) throw UsageError{fmt::format("{}: cannot be read twice; give a file", input_.name())};
+        }
+        if (is_frames_) return;
+        options.uses_own_cuts = input_.has_own_cuts();
+        lines_ = std::make_unique<FrameLines>(input_.stream(), input_.name(), options);
+    }
+    bool next(std::string& line) {
+        if (is_frames_) return static_cast<bool>(std::getline(input_.stream(), line));
+        if (lines_->next(line)) return true;
+        if (!lines_->error().empty()) throw UsageError{lines_->error()};
+        return false;
+    }
+    const std::string& name() const { return input_.name(); }
+
+private:
+    InputFile input_;
+    bool is_frames_ = false;
+    std::unique_ptr<FrameLines> lines_;
+};
+
+class CompareCommand final : public Command {
+public:
+    explicit CompareCommand(CLI::App& parent) {
+        app = parent.add_subcommand("compare",
+                                    "Compares two recordings frame by frame, or one with frames that were kept");
+        app->add_option("FIRST", first_, "A recording, or frames")->required();
+        auto* second = app->add_option("SECOND", second_, "Another recording, or frames");
+        cuts_.add_to(*app);
+        app->add_option("--other-rate", other_rate_, "Compares FIRST with itself at this many frames per second")
+            ->type_name("N")
+            ->excludes(second);
+        auto* profile = files_.add_to(*app, "Compares the actions of this profile (TOML) instead of controls");
+        files_.add_modes_to(*app)->needs(profile);
+        app->footer(compare_footer);
+    }
+
+    int run() override {
+        FrameLineOptions options;
+        options.rate = cuts_.exact_rate();
+        options.repeat = cuts_.repeat();
+        options.modes = files_.modes;
+        Profile profile;
+        if (!files_.profile.empty()) {
+            profile = files_.load();
+            options.profile = &profile;
+        }
+        if (!other_rate_.empty()) return compare_rates(options);
+        if (second_.empty()) throw UsageError{"compare: with what? Give SECOND, or --other-rate N"};
+        Side first{first_, options}, second{second_, options};
+        const FrameComparison comparison = compare_frame_lines([&](std::string& line) { return first.next(line); },
+                                                               [&](std::string& line) { return second.next(line); });
+        print(comparison_text(comparison, first.name(), second.name()));
+        return comparison.is_same() ? done : answer_is_no;
+    }
+
+private:
+    /// Of each control or action, what adds up to the same at every rate.
+    using Totals = std::map<std::string, std::map<std::string, std::int64_t>>;
+
+    Totals totals_at(FrameLineOptions options, const ExactRate& rate) const {
+        options.rate = rate;
+        Side side{first_, options};
+        Totals totals;
+        for (std::string line; side.next(line);) {
+            const auto frame = nlohmann::json::parse(line, nullptr, false);
+            for (const char* list : {"controls", "actions"}) {
+                const auto entries = frame.find(list);
+                if (entries == frame.end()) continue;
+                for (const auto& entry : *entries) {
+                    std::string name = entry.value("control", "");
+                    if (name.empty()) name = entry.value("mode", "") + "." + entry.value("action", "");
+                    for (const char* member :
+                         {"press_count", "release_count", "adopt_count", "cancel_count", "down_span_ns"})
+                        totals[name][member] += entry.value(member, std::int64_t{0});
+                }
+            }
+        }
+        return totals;
+    }
+
+    int compare_rates(const FrameLineOptions& options) const {
+        const ExactRate rate = options.rate.value_or(ExactRate{}), other = rate_option(other_rate_);
+        const Totals first = totals_at(options, rate), second = totals_at(options, other);
+        std::string text;
+        unsigned differing = 0;
+        for (const auto& [name, totals] : first)
+            for (const auto& [member, total] : totals) {
+                const auto known = second.find(name);
+                const std::int64_t there = known == second.end() ? 0 : known->second.at(member);
+                if (there == total) continue;
+                ++differing;
+                text += fmt::format("{}: {} {} at {}, {} at {} frames per second\n", name, member, total,
+                                    cuts_.rate.empty() ? "60" : cuts_.rate, there, other_rate_);
+            }
+        for (const auto& [name, totals] : second)
+            if (!first.contains(name)) {
+                ++differing;
+                text += fmt::format("{}: only at {} frames per second\n", name, other_rate_);
+            }
+        if (differing == 0)
+            text =
+                fmt::format("{} has the same presses, releases, adopts, cancels and times down of {} at both rates.\n",
+                            first_, plural_text(first.size(), options.profile ? "action" : "control"));
+        print(text);
+        return differing == 0 ? done : answer_is_no;
+    }
+
+    std::string first_, second_, other_rate_;
+    CutOptions cuts_;
+    ProfileOption files_;
+};
+
+}  // namespace
+
+std::unique_ptr<Command> add_compare(CLI::App& app) { return std::make_unique<CompareCommand>(app); }
+
+}  // namespace cursorum::tool
