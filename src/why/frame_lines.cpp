@@ -159,8 +159,12 @@ FrameComparison compare_frame_lines(const std::function<bool(std::string&)>& fir
         }
         ++result.frames;
         if (a == b) continue;
-        const ordered_json frame_a = ordered_json::parse(a, nullptr, false),
-                           frame_b = ordered_json::parse(b, nullptr, false);
+        // What is no JSON stands for itself.
+        const auto parsed = [](const std::string& line) {
+            ordered_json frame = ordered_json::parse(line, nullptr, false);
+            return frame.is_discarded() ? ordered_json(line) : frame;
+        };
+        const ordered_json frame_a = parsed(a), frame_b = parsed(b);
         Entries of_a = entries_of(frame_a), of_b = entries_of(frame_b);
         if (!frame_a.is_object()) of_b = {{"the line", frame_b}};
         if (!frame_b.is_object()) of_a = {{"the line", frame_a}};
