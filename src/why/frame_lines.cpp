@@ -135,8 +135,11 @@ std::string shown(const Entries& entries, const std::string& name) {
     for (const auto& [member, value] : entry.items()) {
         if (member == "control" || member == "action" || member == "mode" || member == "device") continue;
         if (value == 0) continue;
+        const bool is_span = member.ends_with("_ns") && value.is_number_integer();
         const std::string one =
-            member == "state" && value.is_string() ? value.get<std::string>() : member + " " + dumped(value);
+            member == "state" && value.is_string() ? value.get<std::string>()
+            : is_span ? member.substr(0, member.size() - 3) + " " + span_text(Duration{value.get<std::int64_t>()})
+                      : member + " " + dumped(value);
         text += (text.empty() ? "" : ", ") + one;
     }
     return text.empty() ? "at rest" : text;

@@ -57,7 +57,7 @@ struct FrameComparison {
         std::uint64_t frame = 0;
         Time end;                   ///< of that frame
         std::string what;           ///< a control, an action, "pointer" and the like
-        std::string first, second;  ///< what each has of it: "press, press_count 1, held_for_ns 13313128"
+        std::string first, second;  ///< what each has of it: "press, press_count 1, held_for 13.313128 ms"
     };
     std::optional<Difference> first;            ///< in the first frame that differs, the first by name
     std::map<std::string, std::uint64_t> by{};  ///< in how many frames each of these differs

@@ -48,9 +48,9 @@ struct RecentInputOptions {
 /// devices took are not told apart at the checkpoint. A frame that note() was not called for, and rebind(), begin it
 /// anew.
 ///
-/// Memory: allocated by the constructor: `room` and about 300 KB, and the states of 8 readers. Cost of note(): 20 ns
-/// and at most 5 ns for each event of the frame; about 10 us each time that an eighth of the time or room has passed.
-/// Lifetime: timeline, sampler and reader must outlive it. Threads: the sampler's.
+/// Memory: allocated by the constructor: `room` and about 250 KB, and the saved states of 8 readers. Cost of note(): 20
+/// ns and at most 5 ns for each event of the frame; about 10 us each time that an eighth of the time or room has
+/// passed. Lifetime: timeline, sampler and reader must outlive it. Threads: the sampler's.
 class CURSORUM_API RecentInput {
 public:
     RecentInput(const Timeline& timeline, const Sampler& sampler, ActionReader& reader,
