@@ -8,6 +8,7 @@ _cursorum() {
         explain) options="--control --profile --overlay --action --mode --device --format --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --as --help" ;;
         record) options="--source --from --from-time --to-time --output --control --profile --overlay --pointer --every-key --for --overwrite --help" ;;
         compare) options="--rate --repeat-delay --repeat-interval --repeat-cap --other-rate --profile --overlay --mode --help" ;;
+        summary) options="--rate --lost --as --format --strict --help" ;;
         devices) options="--source --rest --device --as --format --strict --help" ;;
         keys) options="--help" ;;
         check) options="--help" ;;
@@ -15,7 +16,7 @@ _cursorum() {
     esac
     COMPREPLY=()
     if [ "$COMP_CWORD" -eq 1 ]; then
-        mapfile -t COMPREPLY < <(compgen -W "demo frames explain compare devices record keys check help --help --version" -- "$current")
+        mapfile -t COMPREPLY < <(compgen -W "demo frames explain summary compare devices record keys check help --help --version" -- "$current")
         return
     fi
     case $previous in
@@ -33,7 +34,7 @@ _cursorum() {
     esac
     if [ -n "$command" ] && [ "${current:0:1}" = - ]; then
         mapfile -t COMPREPLY < <(compgen -W "$options" -- "$current")
-    elif [[ " frames explain compare devices check " = *" $command "* ]]; then
+    elif [[ " frames explain summary compare devices check " = *" $command "* ]]; then
         mapfile -t COMPREPLY < <(compgen -f -- "$current")
     fi
 }

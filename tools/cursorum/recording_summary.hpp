@@ -1,0 +1,77 @@
+// What a whole recording is like: holds, system repeats, motion, lateness, and what comparing levels would lose.
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <istream>
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "cursorum/core/device.hpp"
+#include "cursorum/core/repeat.hpp"
+#include "cursorum/core/time.hpp"
+#include "cursorum/recording/exact_rate.hpp"
+
+namespace cursorum::tool {
+
+/// Lengths of time, for their least, median and so on.
+class Lengths {
+public:
+    void add(Duration length) { all_.push_back(length.count()); }
+    std::size_t count() const { return all_.size(); }
+    /// 0: the least, 0.5: the median, 1: the greatest. Zero if there is none.
+    Duration at(double share) const;
+    std::uint64_t count_below(Duration limit) const;
+
+private:
+    mutable std::vector<std::int64_t> all_;
+    mutable std::size_t sorted_ = 0;
+};
+
+struct RecordingSummary {
+    struct Control {
+        std::uint64_t presses = 0, cancelled = 0;
+        Lengths holds;  ///< of presses that ended, by whatever
+    };
+    struct Repeats {
+        Lengths delays;     ///< from a press to the first system repeat
+        Lengths intervals;  ///< from one to the next
+    };
+    struct Mouse {
+        std::uint64_t events = 0;
+        Lengths intervals;  ///< between motions that are less than 100 ms apart
+    };
+    /// A press that comparing levels at the cuts does not see, or a level that it takes for one.
+    struct Missed {
+        std::uint64_t frame = 0;
+        Time end;  ///< of that frame
+        std::string control;
+        std::uint64_t lost = 0;
+        bool is_made_up = false;  ///< it went down without a press
+    };
+
+    Time end;  ///< of the last frame
+    std::uint64_t frames = 0, events = 0;
+    std::map<std::string, Control> controls;
+    std::map<DeviceId, std::string> devices;  ///< their names
+    std::map<DeviceId, Repeats> repeats;
+    std::map<DeviceId, Mouse> mice;
+    Lengths to_cut;      ///< from an event to the cut that takes it
+    Lengths to_program;  ///< from an event to the program that recorded it, where the recording says
+    std::vector<Missed> missed;
+    std::uint64_t lost = 0, made_up = 0;
+};
+
+struct SummaryOptions {
+    std::optional<ExactRate> rate;  ///< none: the recording's own cuts
+    bool lists_missed = false;
+    bool strict = false;
+    std::function<void(std::uint64_t bytes)> on_progress;
+};
+
+/// A UsageError says what is wrong with the recording.
+RecordingSummary summarise(std::istream& in, const std::string& name, const SummaryOptions& options);
+
+}  // namespace cursorum::tool

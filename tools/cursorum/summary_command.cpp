@@ -1,0 +1,236 @@
+// cursorum summary: what whole recordings are like.
+
+#include <fmt/format.h>
+
+#include <unistd.h>
+
+#include <algorithm>
+#include <array>
+#include <nlohmann/json.hpp>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "command_line.hpp"
+#include "input_file.hpp"
+#include "recording_summary.hpp"
+
+namespace cursorum::tool {
+namespace {
+
+constexpr const char* summary_footer =
+    R"(Holds are from a press to its release or cancel. Columns such as <1/60 count holds that are shorter than a frame at that
+rate: a game that compares levels once per frame may lose them. --lost lists what it would lose at --rate, or at the
+recording's own cuts (60 per second if it has none), and what it would take for a press that was none.
+
+Examples:
+  cursorum summary demo/quay-shift.jsonl
+  cursorum summary demo/quay-shift.jsonl --lost --rate 24
+  cursorum summary demo/quay-shift.jsonl demo/two-operators.jsonl --format jsonl)";
+
+constexpr std::array rates{144, 60, 30};
+Duration frame_at(int rate) { return Duration{1'000'000'000 / rate}; }
+
+/// "7.39 ms": for people, three digits.
+std::string short_span(Duration span) {
+    const auto ns = static_cast<double>(span.count());
+    return ns >= 1e9   ? fmt::format("{:.3g} s", ns / 1e9)
+           : ns >= 1e6 ? fmt::format("{:.3g} ms", ns / 1e6)
+           : ns >= 1e3 ? fmt::format("{:.3g} us", ns / 1e3)
+                       : fmt::format("{:.0f} ns", ns);
+}
+
+std::string spread_text(const Lengths& lengths) {
+    return fmt::format("{} ({} to {})", short_span(lengths.at(0.5)), short_span(lengths.at(0)),
+                       short_span(lengths.at(1)));
+}
+
+/// The borders of the histogram of lateness: 0, 1, 2, 4 ms and so on; the last bin has the rest.
+constexpr std::array<int, 9> borders{0, 1, 2, 4, 8, 16, 32, 64, 128};
+std::vector<std::uint64_t> histogram(const Lengths& lengths) {
+    std::vector<std::uint64_t> bins;
+    std::uint64_t below = 0;
+    for (std::size_t i = 1; i <= borders.size(); ++i) {
+        const std::uint64_t up_to =
+            i == borders.size() ? lengths.count() : lengths.count_below(Duration{borders[i] * 1'000'000});
+        bins.push_back(up_to - std::exchange(below, up_to));
+    }
+    return bins;
+}
+
+class SummaryCommand final : public Command {
+public:
+    explicit SummaryCommand(CLI::App& parent) {
+        app = parent.add_subcommand("summary", "Holds, system repeats, motion and lateness of whole recordings");
+        app->add_option("FILE", files_, "Recordings; - for standard input")->required();
+        add_dump_option(*app, as_);
+        cuts_.add_rate_to(*app);
+        app->add_flag("--lost", lists_lost_, "List each press that comparing levels would lose, or make up");
+        app->add_option("--format", format_, "table, or jsonl: one object for each file (default table)")
+            ->type_name("FORMAT")
+            ->check(CLI::IsMember({"table", "jsonl"}));
+        app->add_flag("--strict", strict_, "Treat lines of unknown type, and a last line that is cut off, as errors");
+        app->footer(summary_footer);
+    }
+
+    int run() override {
+        bool is_first = true;
+        for (const std::string& file : files_) {
+            InputFile input{file, as_};
+            SummaryOptions options{
+                .rate = cuts_.exact_rate(), .lists_missed = lists_lost_, .strict = strict_, .on_progress = {}};
+            const std::string rate = !cuts_.rate.empty()    ? cuts_.rate + " frames per second"
+                                     : input.has_own_cuts() ? "the recording's own cuts"
+                                                            : "60 frames per second";
+            if (!options.rate && rate.starts_with("60")) options.rate = ExactRate{};
+            if (::isatty(STDERR_FILENO) != 0 && ::isatty(STDOUT_FILENO) == 0)
+                options.on_progress = [](std::uint64_t bytes) {
+                    show_progress(fmt::format("cursorum: {} MB read", bytes >> 20));
+                };
+            const RecordingSummary summary = summarise(input.stream(), input.name(), options);
+            if (options.on_progress) show_progress("");
+            if (format_ == "jsonl")
+                print(as_json(input.name(), summary));
+            else
+                print((std::exchange(is_first, false) ? "" : "\n") + as_table(input.name(), summary, rate));
+        }
+        return done;
+    }
+
+private:
+    std::string as_table(const std::string& name, const RecordingSummary& s, const std::string& rate) const {
+        const Paint paint{wants_colour()};
+        std::string text = paint(Paint::bold, name) +
+                           fmt::format(": {:.3f} s, {}, {}, {} at {}\n", seconds(s.end - Time{}),
+                                       plural_text(s.devices.size(), "device"), plural_text(s.events, "event"),
+                                       plural_text(s.frames, "frame"), rate);
+        if (!s.controls.empty()) {
+            text += "\n" +
+                    paint(Paint::bold,
+                          fmt::format("{:<18} {:>7} {:>10} {:>10} {:>10} {:>6} {:>6} {:>6} {:>9}", "control", "presses",
+                                      "shortest", "median", "longest", "<1/144", "<1/60", "<1/30", "cancelled")) +
+                    "\n";
+            for (const auto& [control, its] : s.controls) {
+                const auto held = [&](double share) {
+                    return its.holds.count() == 0 ? std::string{"-"} : short_span(its.holds.at(share));
+                };
+                text += fmt::format("{:<18} {:>7} {:>10} {:>10} {:>10} {:>6} {:>6} {:>6} {:>9}\n", control, its.presses,
+                                    held(0), held(0.5), held(1), its.holds.count_below(frame_at(144)),
+                                    its.holds.count_below(frame_at(60)), its.holds.count_below(frame_at(30)),
+                                    its.cancelled);
+            }
+        }
+        const auto device = [&](DeviceId id) {
+            const auto known = s.devices.find(id);
+            return fmt::format("device {}{}", static_cast<std::uint32_t>(id),
+                               known == s.devices.end() || known->second.empty() ? "" : " \"" + known->second + "\"");
+        };
+        const auto title = [&](const char* what) { text += "\n" + paint(Paint::bold, what) + "\n"; };
+        if (!s.repeats.empty()) title("System repeats, median and spread");
+        for (const auto& [id, its] : s.repeats)
+            text += fmt::format("  {}: first after {}, then every {}; {} in all\n", device(id), spread_text(its.delays),
+                                spread_text(its.intervals), its.delays.count() + its.intervals.count());
+        if (!s.mice.empty()) title("Motion");
+        for (const auto& [id, its] : s.mice) {
+            const double every = seconds(its.intervals.at(0.5));
+            text += fmt::format("  {}: {}, every {}, {:.4g} per second; 90 % of the intervals within {} to {}\n",
+                                device(id), plural_text(its.events, "event"), short_span(its.intervals.at(0.5)),
+                                every > 0 ? 1 / every : 0.0, short_span(its.intervals.at(0.05)),
+                                short_span(its.intervals.at(0.95)));
+        }
+        if (s.to_program.count() != 0) {
+            title("From an event to the program that recorded it");
+            text += lateness(s.to_program);
+        }
+        if (s.to_cut.count() != 0) {
+            title("From an event to the cut that takes it");
+            text += lateness(s.to_cut) + bars(s.to_cut);
+        }
+        title("Comparing levels at the cuts instead");
+        text += fmt::format("  It would lose {} and make up {}.{}\n",
+                            s.lost == 0 ? "no press" : plural_text(s.lost, "press"),
+                            s.made_up == 0 ? "none" : std::to_string(s.made_up),
+                            lists_lost_ || s.lost + s.made_up == 0 ? "" : " --lost lists them.");
+        for (const RecordingSummary::Missed& it : s.missed)
+            text += fmt::format("  frame {:>7}, up to {:>12} s  {:<18} {}\n", it.frame, cut_text(it.end), it.control,
+                                it.is_made_up  ? "made up: found down, not pressed"
+                                : it.lost == 1 ? "1 press lost"
+                                               : fmt::format("{} presses lost", it.lost));
+        return text;
+    }
+
+    static std::string lateness(const Lengths& lengths) {
+        return fmt::format("  least {}, median {}, 99 % within {}, most {}\n", short_span(lengths.at(0)),
+                           short_span(lengths.at(0.5)), short_span(lengths.at(0.99)), short_span(lengths.at(1)));
+    }
+    static std::string bars(const Lengths& lengths) {
+        std::string text;
+        const std::vector<std::uint64_t> bins = histogram(lengths);
+        const std::uint64_t most = *std::max_element(bins.begin(), bins.end());
+        for (std::size_t i = 0; i < bins.size(); ++i) {
+            if (bins[i] == 0) continue;
+            const std::string range = i + 1 == borders.size() ? fmt::format("{} ms and more", borders[i])
+                                                              : fmt::format("{} to {} ms", borders[i], borders[i + 1]);
+            const auto length = static_cast<std::size_t>((bins[i] * 50 + most - 1) / most);
+            text += fmt::format("  {:>15} {:>8}  {}\n", range, bins[i], std::string(length, '#'));
+        }
+        return text;
+    }
+
+    static std::string as_json(const std::string& name, const RecordingSummary& s) {
+        using nlohmann::ordered_json;
+        const auto lengths = [](const Lengths& of) {
+            return ordered_json{{"count", of.count()},
+                                {"least_ns", of.at(0).count()},
+                                {"median_ns", of.at(0.5).count()},
+                                {"p99_ns", of.at(0.99).count()},
+                                {"greatest_ns", of.at(1).count()}};
+        };
+        ordered_json all{{"file", name}, {"length_ns", nanoseconds(s.end)}, {"events", s.events}, {"frames", s.frames}};
+        ordered_json controls = ordered_json::array(), repeats = ordered_json::array(), mice = ordered_json::array(),
+                     missed = ordered_json::array();
+        for (const auto& [control, its] : s.controls) {
+            ordered_json entry{{"control", control},
+                               {"presses", its.presses},
+                               {"cancelled", its.cancelled},
+                               {"holds", lengths(its.holds)}};
+            for (const int rate : rates)
+                entry[fmt::format("shorter_than_a_frame_at_{}", rate)] = its.holds.count_below(frame_at(rate));
+            controls.push_back(std::move(entry));
+        }
+        for (const auto& [id, its] : s.repeats)
+            repeats.push_back({{"device", static_cast<std::uint32_t>(id)},
+                               {"delays", lengths(its.delays)},
+                               {"intervals", lengths(its.intervals)}});
+        for (const auto& [id, its] : s.mice)
+            mice.push_back({{"device", static_cast<std::uint32_t>(id)},
+                            {"events", its.events},
+                            {"intervals", lengths(its.intervals)}});
+        for (const RecordingSummary::Missed& it : s.missed)
+            missed.push_back({{"frame", it.frame},
+                              {"t1", nanoseconds(it.end)},
+                              {"control", it.control},
+                              {"lost", it.lost},
+                              {"made_up", it.is_made_up}});
+        all["controls"] = std::move(controls);
+        all["system_repeats"] = std::move(repeats);
+        all["motion"] = std::move(mice);
+        if (s.to_program.count() != 0) all["to_program"] = lengths(s.to_program);
+        all["to_cut"] = lengths(s.to_cut);
+        all["lost"] = s.lost;
+        all["made_up"] = s.made_up;
+        if (!s.missed.empty()) all["missed"] = std::move(missed);
+        return all.dump(-1, ' ', false, ordered_json::error_handler_t::replace) + "\n";
+    }
+
+    std::vector<std::string> files_;
+    std::string as_, format_ = "table";
+    CutOptions cuts_;
+    bool lists_lost_ = false, strict_ = false;
+};
+
+}  // namespace
+
+std::unique_ptr<Command> add_summary(CLI::App& app) { return std::make_unique<SummaryCommand>(app); }
+
+}  // namespace cursorum::tool
