@@ -49,7 +49,7 @@ std::string shown(ActionKind kind, const Binding& binding) {
         case Binding::Kind::stick: return std::string{name_of(binding.stick)};
         case Binding::Kind::motion: return "motion";
         case Binding::Kind::wheel: return "wheel";
-        case Binding::Kind::touch: return "touch";
+        case Binding::Kind::touch: return "the place of a finger on a touch surface";
         default: return text.empty() ? binding_text(kind, binding) : text;
     }
 }
@@ -130,7 +130,8 @@ private:
 
     void add_binding(const Binding& binding) {
         const bool has_thresholds = binding.thresholds.press != 0;
-        const bool is_plain = binding.buttons.size() == 1 && binding.wheel_way == WheelWay::none && !has_thresholds;
+        const bool is_plain = binding.buttons.size() == 1 && binding.wheel_way == WheelWay::none && !has_thresholds &&
+                              binding.symbol.empty();
         if (!is_plain) add("  {}\n", paint_(Paint::bold, shown(place_.action->kind, binding)));
         indent_ = is_plain ? "  " : "      ";
         const bool is_seen = reader_.is_visible({place_.mode});
@@ -172,10 +173,13 @@ private:
     /// How far an axis is pushed, or what a finger does.
     void add_value(const Binding& binding, bool is_seen) {
         if (binding.touch != TouchPart::none) {
-            const char* touched = "no finger on it";
-            frame_.for_each_contact(
-                [&](const ContactReading& contact) { touched = contact.down ? "a finger on it" : "a finger left it"; });
-            add("      {}.\n", touched);
+            std::string touched = "No finger is on it.";
+            frame_.for_each_contact([&](const ContactReading& contact) {
+                touched = contact.down ? fmt::format("A finger is on it, at ({:.3f}, {:.3f}), with a pressure of {:g}.",
+                                                     contact.position.x, contact.position.y, contact.pressure)
+                                       : "A finger has left it.";
+            });
+            add("      {}\n", touched);
         } else {
             const Button button = binding.buttons.front();
             const unsigned place = button.number - first_of_axes;

@@ -88,6 +88,25 @@ bind = ["KeyL"]
     }
 }
 
+TEST(ExplainAction, OfThresholdsTouchesAndSymbols) {
+    const std::string file = write_file("pad.jsonl", R"({"type":"recording","format":"cursorum","version":1}
+{"t":0,"type":"connect","device":3,"kind":"gamepad","name":"p"}
+{"t":1000000,"type":"axis","device":3,"control":"PadPullRight","value":0.2}
+{"t":2000000,"type":"contact","device":3,"contact":1,"phase":"begin","x":0.5,"y":0}
+)");
+    const std::string profile = write_file("pad.toml", R"(format = "cursorum-profile"
+version = 1
+[mode.crane.action.half]
+kind = "button"
+bind = [{ button = "PadPullRight", press = 0.25 }, { touch = "contact" }, { symbol = "\u00f6" }]
+)");
+    const auto result = run_command("cursorum explain " + file + " --profile " + profile + " --action half --frame 0");
+    for (const char* line : {"PadPullRight: 0.200 shaped, 0.000 before; pressed from 0.25 on, released at 0.2.\n",
+                             "A finger is on it, at (0.500, 0.000), with a pressure of 1.\n",
+                             "No key of the layout has this symbol.\n"})
+        EXPECT_NE(result.out.find(line), std::string::npos) << line << "\n" << result.out << result.err;
+}
+
 TEST(ExplainAction, TellsWhereItCameFrom) {
     const auto result = run_command(shift + quay + " --action lock --frame 402");
     EXPECT_EQ(result.exit_code, 0) << result.err;
