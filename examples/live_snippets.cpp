@@ -1,10 +1,11 @@
-// The snippets of docs/live-sources.md and docs/drop-in.md's polling loop, compiled as they are shown there.
+// The snippets of docs/live-sources.md and docs/drop-in.md's loops, compiled as they are shown there.
 #include <xcb/xcb.h>
 
 #include <cstdio>
 #include <cstdlib>
 #include <thread>
 
+#include "cursorum/core/belief_check.hpp"
 #include "cursorum/cursorum.hpp"
 #include "cursorum/recording/replay_source.hpp"
 #include "cursorum/sources/evdev_source.hpp"
@@ -91,8 +92,28 @@ void poll_one_key_after_the_other(Timeline& timeline) {
     // [/polling]
 }
 
+struct Window {
+} my_window;
+void pump(Window&) {}
+ButtonSet old_layer_pressed() { return {}; }
+
+void compare_with_the_old_layer(Timeline& timeline) {
+    BeliefCheck check{{KeyA, KeyD, Space}};             // the keys that the other layer deals with
+    Sampler sampler{timeline};
+    std::uint64_t seen = 0;
+    while (running) {
+        pump(my_window);                                // calls the old layer's callbacks, and posts the same into the desk
+        check.note(sampler.advance(Clock::now()), {.pressed = old_layer_pressed(), .down = engine_keys_down()});
+        for (; seen < check.count(); ++seen) {
+            const BeliefFinding it = check.finding(seen);
+            std::printf("%s %s: %s\n", name_of(it.button).data(), name_of(it.kind).data(), describe(it).data());
+        }
+    }
+}
+
 int main() {
     Timeline timeline;
+    compare_with_the_old_layer(timeline);
     poll_one_key_after_the_other(timeline);
     a_thread_of_its_own();
 }

@@ -33,6 +33,7 @@
 #include "cursorum/core/tick_clock.hpp"  // TickClock: a simulation's fixed steps; PictureClock: one for each picture
 
 // Not included here, for those who need them:
+//   cursorum/core/belief_check.hpp     BeliefCheck: what an engine's own input layer loses, doubles or makes up
 //   cursorum/core/button_handlers.hpp   ButtonHandlers: functions that are called with each edge
 //   cursorum/core/device_places.hpp     DevicePlaces: a pad that comes back gets its id back
 //   cursorum/core/event.hpp             Event, EventTaker: events as values, as sources and recordings have them

@@ -81,6 +81,23 @@ TEST(QuayPeers, OverALossyLinkBothEndEqual) {
     EXPECT_EQ(run_command(CURSORUM_PEERS_PATH " 1 0").exit_code, 2);
 }
 
+// Each of the three layers shows its own fault, and the guide shows what is printed.
+TEST(OtherLayers, ShowTheirFaults) {
+    const std::string layers = CURSORUM_LAYERS_PATH " ";
+    const auto result = run_command(layers + recording);
+    EXPECT_EQ(result.exit_code, 0) << result.err;
+    EXPECT_NE(test::read_file(CURSORUM_SOURCE_DIR "/docs/drop-in.md").find("quay-shift.jsonl\n" + result.out),
+              std::string::npos)
+        << result.out;
+    std::size_t at = 0;
+    for (const char* line :
+         {"a flag", "The same press was seen again", "levels", " lost ", "pressed and released between two frames",
+          " stuck ", "The focus was lost", "a callback", "The system's key repeat was taken for a press"})
+        EXPECT_NE(at = result.out.find(line, at), std::string::npos) << line;
+    EXPECT_EQ(run_command(layers).exit_code, 2);
+    EXPECT_EQ(run_command(layers + "/nowhere").exit_code, 2);
+}
+
 TEST(QuayLoop, BadUseAndBadInput) {
     EXPECT_EQ(run_command(loop).exit_code, 2);
     EXPECT_EQ(run_command(loop + demo + "0").exit_code, 2);
