@@ -21,7 +21,7 @@ constexpr Button of_some_keyboards[] = {IntlBackslash, IntlRo, IntlYen};
 constexpr bool is_letter(Button key) noexcept { return key.number >= KeyA.number && key.number <= KeyZ.number; }
 constexpr bool is_digit(Button key) noexcept { return key.number >= Digit1.number && key.number <= Digit0.number; }
 
-constexpr char lower(char c) noexcept { return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c; }
+constexpr char lower_case_of(char c) noexcept { return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c; }
 
 }  // namespace
 
@@ -49,7 +49,7 @@ std::string_view KeyLayout::symbol_of(Button key) const noexcept {
 
 Button KeyLayout::key_of(std::string_view symbol) const noexcept {
     if (symbol.empty()) return {};
-    const auto same = [](char a, char b) { return lower(a) == lower(b); };
+    const auto same = [](char a, char b) { return lower_case_of(a) == lower_case_of(b); };
     for (std::uint16_t number = 0; number < key_count; ++number) {
         const std::string_view its = symbol_of({number});
         if (std::equal(its.begin(), its.end(), symbol.begin(), symbol.end(), same)) return {number};
