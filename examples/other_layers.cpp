@@ -1,9 +1,9 @@
-// Three usual input layers beside Cursorum: what each of them loses, doubles, makes up or leaves stuck, frame by frame.
+// Three usual input layers compared with Cursorum: what each of them loses, doubles, makes up or leaves stuck.
 //
 //   other_layers FILE
 //
 // FILE is a recording. Its events go to the three layers, as callbacks would bring them, and into a timeline; at each
-// cut of 60 frames per second a layer says what it believes, and a BeliefCheck compares that with the frame.
+// cut of 60 frames per second a layer reports what it believes, and a BeliefCheck compares that with the frame.
 
 #include <array>
 #include <cstdio>
@@ -20,7 +20,7 @@ using namespace cursorum::controls;
 
 namespace {
 
-/// What a window's callbacks bring: a key, whether the system repeats it, and a window that comes and goes.
+/// What a window's callbacks report: keys, whether the system repeats them, and the focus.
 struct Layer {
     virtual ~Layer() = default;
     virtual void on_key(Button key, bool is_down, bool repeats) = 0;
@@ -36,7 +36,7 @@ struct Flags final : Layer {
     Belief end_frame() override { return {.pressed = flags, .down = flags}; }
 };
 
-/// The levels of this frame and of the one before, and nothing said of the focus.
+/// The levels of this frame and of the one before; losing the focus is ignored.
 struct PreviousState final : Layer {
     ButtonSet down, previous;
     void on_key(Button key, bool is_down, bool) override { down.set(key, is_down); }
@@ -86,7 +86,7 @@ struct Row {
         std::printf("%s\n", name);
         for (const BeliefFinding& it : firsts)
             if (it.frame != 0)
-                std::printf("%7llu %-8s first in frame %llu, to %.3f s, %s: %s\n",
+                std::printf("%7llu %-8s first in frame %llu, to %.3f s, %s:\n                 %s\n",
                             static_cast<unsigned long long>(check.count(it.kind)), name_of(it.kind).data(),
                             static_cast<unsigned long long>(it.frame), seconds(it.time - Time{}),
                             name_of(it.button).data(), describe(it).data());

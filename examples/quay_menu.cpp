@@ -217,7 +217,7 @@ int play_live(Game& game, Deliver&& deliver) {
     return 2;
 }
 
-/// Nothing if there is no such source.
+/// Returns nothing if the source is unknown.
 std::optional<int> play_live(Game& game, const std::string& name) {
     std::string error = "built without it";
 #ifdef CURSORUM_HAS_X11

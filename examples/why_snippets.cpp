@@ -29,11 +29,11 @@ bind = ["Space"]
 covers = true
 )";
 
-/// A menu is open while the space bar is pressed, and then the question is asked.
+/// A menu is open while the space bar is pressed; the question is asked while the game is paused.
 bool play(const Profile& profile, std::ostream& saved) {
     std::string error;
     Timeline timeline;
-    Sampler simulation{timeline};
+    Sampler simulation{timeline}, picture{timeline};
     TickClock ticks{hertz(60), at_most(5)};
     ActionReader actions{profile};
     RecentInput recent{timeline, simulation, actions};
@@ -45,23 +45,26 @@ bool play(const Profile& profile, std::ostream& saved) {
         const Time complete = begin + i * Duration{16'700'000};
         if (i == 30) timeline.desk().button(Space, true, complete);
         if (i == 35) timeline.desk().button(Space, false, complete);
+        if (i == 48) ticks.pause();
         if (i == 50) timeline.desk().button(F9, true, complete);
         while (const auto tick = ticks.next(complete)) {
-            const Frame& frame = simulation.advance(*tick);
-            actions.read(frame);
+            actions.read(simulation.advance(*tick));
             recent.note();
-            if (frame[F9].pressed()) print(recent.why("lock", profile));
-            if (frame[F10].pressed() && !recent.save("input.jsonl", error)) print(error);
         }
+        const Frame& shown = picture.advance(complete);
+        if (shown[F9].pressed()) print(recent.why("lock", profile));
+        if (shown[F10].pressed() && !recent.save("input.jsonl", error)) print(error);
     }
     return recent.write(saved);
 }
 
 // Shown, not run: it needs files.
+// clang-format off
 [[maybe_unused]]
 std::string difference_of_the_shift(const Profile& profile) {  // EXPECT_EQ(difference_of_the_shift(profile), "");
     return difference_from_kept("shift.frames", "shift.jsonl", {.profile = &profile});
 }
+// clang-format on
 
 unsigned replay_of(std::istream& file, const Profile& profile) {
     ActionReader actions{profile};

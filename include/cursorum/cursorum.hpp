@@ -33,11 +33,11 @@
 #include "cursorum/core/tick_clock.hpp"  // TickClock: a simulation's fixed steps; PictureClock: one for each picture
 
 // Not included here, for those who need them:
-//   cursorum/core/belief_check.hpp     BeliefCheck: what an engine's own input layer loses, doubles or makes up
+//   cursorum/core/belief_check.hpp      BeliefCheck: what an engine's own input layer loses, doubles or makes up
 //   cursorum/core/button_handlers.hpp   ButtonHandlers: functions that are called with each edge
 //   cursorum/core/device_places.hpp     DevicePlaces: a pad that comes back gets its id back
 //   cursorum/core/event.hpp             Event, EventTaker: events as values, as sources and recordings have them
-//   cursorum/core/key_layout.hpp       KeyLayout: what is printed on the keys, to show it or to bind it
+//   cursorum/core/key_layout.hpp        KeyLayout: what is printed on the keys, to show it or to bind it
 //   cursorum/core/keyboard_batch.hpp    KeyboardBatch: thousands of players' keyboards in one call
 //   cursorum/core/latency.hpp           Latency: how old a frame's events were
 //   cursorum/core/polled_state.hpp      keys_from_bytes(), PolledPad, PolledMouse: states instead of events

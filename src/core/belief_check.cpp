@@ -1,8 +1,42 @@
 #include "cursorum/core/belief_check.hpp"
 
 #include <algorithm>
+#include <array>
 
 namespace cursorum {
+
+/// What is not settled yet, and what was found.
+class BeliefCheckCore {
+public:
+    explicit BeliefCheckCore(const ButtonSet& buttons) noexcept : buttons_{buttons} {}
+    void note(const Frame& frame, const Belief& belief) noexcept;
+
+    std::uint64_t count = 0;
+    std::array<std::uint64_t, 5> counts{};  // by kind
+    std::array<BeliefFinding, BeliefCheck::kept> findings{};
+
+private:
+    static constexpr unsigned patience = 2;  // how many frames the layer may be early or late
+    struct Row {
+        // By age in frames: presses that the layer has not reported, and what it reported that nobody pressed.
+        std::array<std::uint8_t, patience + 1> presses{}, beliefs{};
+        std::array<BeliefFinding::Cause, patience + 1> press_causes{}, belief_causes{};
+        std::array<bool, patience + 1> doubled{};
+        std::uint8_t wrong_for = 0;  // for how many frames its level has been wrong
+        bool is_wrong_down = false, is_reported = false;
+        std::uint8_t since_repeat = 255, since_adopt = 255, since_cancel = 255;  // in frames
+    };
+    struct Past {
+        std::uint64_t serial = 0;
+        Time end;
+    };
+    void look(Row& row, Button button, const Frame& frame, const Belief& belief) noexcept;
+    void report(BeliefFinding::Kind kind, BeliefFinding::Cause cause, Button button, unsigned age) noexcept;
+
+    ButtonSet buttons_, open_;  // `open_`: not settled yet
+    std::array<Row, button_capacity> rows_{};
+    std::array<Past, patience + 2> past_{};  // the last frames, the latest first
+};
 
 using Kind = BeliefFinding::Kind;
 using Cause = BeliefFinding::Cause;
@@ -28,9 +62,10 @@ std::string_view describe(const BeliefFinding& finding) noexcept {
                        ? "The key was found down, at the start or when the focus came: nobody pressed it."
                        : "Nobody pressed it while the window had the focus.";
         case Kind::stuck:
-            return finding.cause == Cause::cancelled ? "The focus was lost, a device unplugged or the program "
-                                                       "interrupted: no release comes after that."
-                                                     : "It is up: its release was not seen, or it went down without the focus.";
+            return finding.cause == Cause::cancelled
+                       ? "The focus was lost, a device unplugged or the program "
+                         "interrupted: no release comes after that."
+                       : "It is up: its release was not seen, or it went down without the focus.";
         case Kind::unheld:
             return finding.cause == Cause::found_down
                        ? "It is down: it was found so, at the start or when the focus came."
@@ -39,21 +74,20 @@ std::string_view describe(const BeliefFinding& finding) noexcept {
     return {};
 }
 
-void BeliefCheck::note(const Frame& frame, const Belief& belief) noexcept {
-    ++frame_;
-    std::move_backward(ends_.begin(), ends_.end() - 1, ends_.end());
-    ends_[0] = frame.end();
+void BeliefCheckCore::note(const Frame& frame, const Belief& belief) noexcept {
+    std::move_backward(past_.begin(), past_.end() - 1, past_.end());
+    past_[0] = {frame.serial(), frame.end()};
     const ButtonSet looked_at = (frame.active() | belief.pressed | belief.down | open_) & buttons_;
     looked_at.for_each([&](Button button) { look(rows_[button.number], button, frame, belief); });
 }
 
-void BeliefCheck::look(Row& row, Button button, const Frame& frame, const Belief& belief) noexcept {
+void BeliefCheckCore::look(Row& row, Button button, const Frame& frame, const Belief& belief) noexcept {
     const ButtonFigures f = frame[button].figures();
     const auto age_by_one = [](auto& ages, auto first) {
         std::move_backward(ages.begin(), ages.end() - 1, ages.end());
         ages[0] = first;
     };
-    // What nobody answered in time is settled.
+    // What found no counterpart in time is settled.
     for (; row.presses.back() != 0; --row.presses.back())
         report(Kind::lost, row.press_causes.back(), button, patience + 1);
     for (; row.beliefs.back() != 0; --row.beliefs.back())
@@ -76,7 +110,7 @@ void BeliefCheck::look(Row& row, Button button, const Frame& frame, const Belief
                                   : was_there           ? Cause::held
                                                         : Cause::unknown);
     age_by_one(row.doubled, row.since_repeat == 0 || (was_there && !is_near_adopt));
-    // The oldest first: what the layer says late, and what it said early.
+    // The oldest first: the layer may report a press late or early.
     for (unsigned p = patience + 1; p-- > 0;)
         for (unsigned b = patience + 1; b-- > 0;)
             while (row.presses[p] != 0 && row.beliefs[b] != 0) --row.presses[p], --row.beliefs[b];
@@ -104,10 +138,17 @@ void BeliefCheck::look(Row& row, Button button, const Frame& frame, const Belief
     open_.set(button, any(row.presses) || any(row.beliefs) || is_wrong || is_recent);
 }
 
-void BeliefCheck::report(Kind kind, Cause cause, Button button, unsigned age) noexcept {
+void BeliefCheckCore::report(Kind kind, Cause cause, Button button, unsigned age) noexcept {
     // `age`: how many frames ago.
-    findings_[count_++ % kept] = {kind, cause, button, frame_ - age, ends_[age]};
-    ++counts_[static_cast<unsigned>(kind)];
+    findings[count++ % findings.size()] = {kind, cause, button, past_[age].serial, past_[age].end};
+    ++counts[static_cast<unsigned>(kind)];
 }
+
+BeliefCheck::BeliefCheck(const ButtonSet& buttons) : core_{new BeliefCheckCore{buttons}} {}
+BeliefCheck::~BeliefCheck() { delete core_; }
+void BeliefCheck::note(const Frame& frame, const Belief& belief) noexcept { core_->note(frame, belief); }
+std::uint64_t BeliefCheck::count() const noexcept { return core_->count; }
+std::uint64_t BeliefCheck::count(Kind kind) const noexcept { return core_->counts[static_cast<unsigned>(kind)]; }
+BeliefFinding BeliefCheck::finding(std::uint64_t number) const noexcept { return core_->findings[number % kept]; }
 
 }  // namespace cursorum

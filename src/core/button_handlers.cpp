@@ -143,10 +143,11 @@ void ButtonHandlers::run(const Frame& frame, const Seats& seats, unsigned seat) 
                                {edge, number});
         });
     }
-    for (const auto& [of, number] : seat_calls_)
-        table_->for_each(number, [&](HandlerTable::Row& row) {
-            if (row.flag || !is_of_all(row) || !HandlerTable::is_wanted(row.edge, of.edge.kind, of.of_adopted)) return;
-            const ButtonEvent event{of.edge.time, {number}, of.edge.device, row.edge};
+    for (const SeatCall& call : seat_calls_)
+        table_->for_each(call.number, [&](HandlerTable::Row& row) {
+            const auto& [edge, of_adopted] = call.edge;
+            if (row.flag || !is_of_all(row) || !HandlerTable::is_wanted(row.edge, edge.kind, of_adopted)) return;
+            const ButtonEvent event{edge.time, {call.number}, edge.device, row.edge};
             row.function(&event);
         });
     table_->for_each_of_levels([&](HandlerTable::Row& row) {

@@ -3,6 +3,7 @@
 #include <iterator>
 
 #include "cursorum/views/frame_views.hpp"
+#include "views/figures_json.hpp"
 #include "views/frame_details.hpp"
 #include "views/frame_rows.hpp"
 
@@ -40,18 +41,13 @@ std::string frame_as_jsonl(std::uint64_t number, const Frame& frame, const Timel
                    nanoseconds(frame.end()));
     const char* comma = "";
     for (const FrameRow& row : frame_rows(frame, timeline, selection)) {
-        const ButtonFigures& f = row.figures;
         line += comma;
         line += '{';
         if (const auto owners = owners_of(selection); !owners.empty())
             fmt::format_to(out, R"("{}":{},)", owners, row.owner);
-        fmt::format_to(out,
-                       R"("control":"{}","state":"{}","press_count":{},"release_count":{},"adopt_count":{},)"
-                       R"("cancel_count":{},"repeat_count":{},"system_repeat_count":{},"held_for_ns":{},)"
-                       R"("down_span_ns":{}}})",
-                       name_of(row.button), name_of(f.state()), f.press_count(), f.release_count(), f.adopt_count(),
-                       f.cancel_count(), f.repeat_count(), f.system_repeat_count(), f.held_for().count(),
-                       f.down_span().count());
+        fmt::format_to(out, R"("control":"{}",)", name_of(row.button));
+        add_figures(line, row.figures);
+        line += '}';
         comma = ",";
     }
     line += ']';

@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <iterator>
 
+#include "views/figures_json.hpp"
+
 namespace cursorum {
 
 ActionRow action_row(const ActionReader& reader, const Mode& mode, const Action& action, std::uint16_t number) {
@@ -66,18 +68,13 @@ std::string actions_as_jsonl(std::uint64_t number, const ActionReader& reader, c
         fmt::format_to(out, R"({}{{"action":"{}","mode":"{}",)", comma, row.action->name, row.mode->name);
         comma = ",";
         if (row.action->kind == ActionKind::button) {
-            const ButtonFigures& f = row.figures;
-            fmt::format_to(out,
-                           R"("state":"{}","press_count":{},"release_count":{},"adopt_count":{},"cancel_count":{},)"
-                           R"("repeat_count":{},"system_repeat_count":{},"held_for_ns":{},"down_span_ns":{}}})",
-                           name_of(f.state()), f.press_count(), f.release_count(), f.adopt_count(), f.cancel_count(),
-                           f.repeat_count(), f.system_repeat_count(), f.held_for().count(), f.down_span().count());
+            add_figures(line, row.figures);
         } else {
             fmt::format_to(out, R"("value":{},"before":{},"integral":{})", number_text(row, row.value),
                            number_text(row, row.before), number_text(row, row.integral));
             if (row.relative != Vector2{}) fmt::format_to(out, R"(,"relative":{})", number_text(row, row.relative));
-            line += '}';
         }
+        line += '}';
     }
     line += "]}\n";
     return line;

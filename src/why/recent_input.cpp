@@ -82,7 +82,9 @@ void RecentParts::note() {
     last_end = frame.state().t1;
     const Checkpoint& last = checkpoints[last_checkpoint % checkpoint_count];
     if (!last.is_set || last_end - last.time >= length / (checkpoint_count - 2) ||
-        written - last.at >= entries.size() / checkpoint_count)
+        written - last.at >= entries.size() / checkpoint_count ||
+        calls_written - last.calls_at >= call_room / checkpoint_count ||
+        shapings_written - last.shapings_at >= shaping_room / checkpoint_count)
         add_checkpoint(frame);
 }
 
@@ -271,6 +273,8 @@ void RecentParts::add_checkpoint(const FrameCore& frame) {
     const detail::OtherEntries& others = frame.other_entries();
     it.is_set = true;
     it.at = written;
+    it.calls_at = calls_written;
+    it.shapings_at = shapings_written;
     it.time = state.t1;
     std::copy_n(state.holds.begin(), it.holds.size(), it.holds.begin());
     it.start = state.start;
@@ -312,7 +316,9 @@ const Checkpoint* RecentParts::beginning() const noexcept {
     const Checkpoint* best = nullptr;
     for (std::uint64_t i = 0; i < checkpoint_count; ++i) {
         const Checkpoint& it = checkpoints[(last_checkpoint - i) % checkpoint_count];
-        if (!it.is_set || written - it.at > entries.size()) break;
+        if (!it.is_set || written - it.at > entries.size() || calls_written - it.calls_at > call_room ||
+            shapings_written - it.shapings_at > shaping_room)
+            break;
         best = &it;
         if (last_end - it.time >= length) break;
     }

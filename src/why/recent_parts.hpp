@@ -45,10 +45,11 @@ static_assert(sizeof(Entry) == 32);
 inline constexpr std::uint32_t has_raw_bit = 1, has_place_bit = 2;  // of motion
 inline constexpr std::uint32_t has_gap_bit = 1;                     // of a frame
 
-/// All that was so at a frame's end.
+/// The state at a frame's end.
 struct Checkpoint {
     bool is_set = false;
     std::uint64_t at = 0;  // the entry that comes next
+    std::uint64_t calls_at = 0, shapings_at = 0;  // likewise
     std::int64_t time = 0;
     std::array<detail::Slot, hold_capacity> holds{};
     std::array<std::int64_t, detail::no_button + 1> start{};  // of merged buttons

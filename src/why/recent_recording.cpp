@@ -65,7 +65,7 @@ private:
     void connect(DeviceId id, Time time) {
         const DeviceStatus status = status_of(id);
         Event event = Event::of(time, EventType::connect, id);
-        // In the background, as far as the recording goes: what focus did is in it as cancels and adopts.
+        // The recording has no lines about focus: what focus did is in it as cancels and adopts.
         event.info = {.kind = status.kind,
                       .name = status.name(),
                       .marks_repeats = status.marks_repeats,
@@ -209,7 +209,7 @@ private:
 
     RecordedCheckpoint checkpoint() const {
         RecordedCheckpoint all;
-        // Where a merged button's hold began, if those that hold it now do not tell.
+        // Where a merged button's hold began, if that does not follow from the devices that hold it now.
         std::map<std::uint16_t, HoldStart> merged;
         for (const detail::Slot& hold : begin_.holds) {
             if (!hold.is_held()) continue;

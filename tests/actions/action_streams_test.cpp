@@ -120,8 +120,8 @@ public:
         for (auto& [k, taker] : takers_) {
             if (taker == "gone") continue;
             if (taker.starts_with("press of claim")) {
-                const bool there = std::any_of(claims.begin(), claims.end(), [&](const auto& c) {
-                    return taker == "press of claim " + std::to_string(c.first);
+                const bool there = std::any_of(claims.begin(), claims.end(), [&its = taker](const auto& c) {
+                    return its == "press of claim " + std::to_string(c.first);
                 });
                 if (!there) taker = "gone";
                 continue;
@@ -302,8 +302,8 @@ private:
         for (const auto& [s, all] : complete) {
             if (all.size() != longest) continue;
             const bool was = is_down(s.first);
-            const bool by_press = std::any_of(held_.begin(), held_.end(), [&](const auto& h) {
-                return h.first.first == s.first && h.second.by_press;
+            const bool by_press = std::any_of(held_.begin(), held_.end(), [&its = s](const auto& h) {
+                return h.first.first == its.first && h.second.by_press;
             });
             if (was && !by_press && kind == EdgeKind::press)
                 past_[s.first].push_back({Past::What::change, {time, EdgeKind::cancel}});

@@ -411,6 +411,23 @@ TEST(RecentInput, HasLessTimeWhenThereIsMoreInput) {
     EXPECT_EQ(frames, game.last(frames.size()));
 }
 
+TEST(RecentInput, HasLessTimeWhenTheGameCallsOften) {
+    Console console{lock_and_menu};
+    std::vector<std::string> expected;
+    for (int i = 0; i < 1000; ++i) {
+        i % 2 == 0 ? console.reader.open({1}) : console.reader.close({1});  // in each frame
+        if (i % 3 == 0) console.timeline.desk().button(controls::Space, i % 6 == 0, Time{Duration{console.now + ms}});
+        console.frame();
+        expected.push_back(shown(console.sampler.frame(), console.reader, console.profile));
+    }
+    EXPECT_GE(console.recent.length(), Duration{200 * 10 * ms});
+    std::ostringstream saved;
+    ASSERT_TRUE(console.recent.write(saved));
+    const std::vector<std::string> frames = replayed(saved.str(), console.profile);
+    expected.erase(expected.begin(), expected.end() - static_cast<std::ptrdiff_t>(frames.size()));
+    EXPECT_EQ(frames, expected);
+}
+
 TEST(RecentInput, AllocatesNothingWhileItNotes) {
     Console console{lock_and_menu};
     for (int i = 0; i < 20; ++i) console.tap(controls::Space, 2);

@@ -193,6 +193,7 @@ std::string merge_recordings(const MergeOptions& options, RecordingWriter& write
         const bool is_after = options.to && line.time > *options.to;
         if (before && line.time < *options.from) {
             before->take(line);
+            checkpoints += line.kind == RecordingLine::Kind::checkpoint;
         } else if (!is_after) {
             begin();
             switch (line.kind) {
@@ -225,7 +226,7 @@ std::string merge_recordings(const MergeOptions& options, RecordingWriter& write
         news += fmt::format("{} left out: those of several recordings cannot be merged.\n",
                             plural_text(cuts_left_out, "cut"));
     if (checkpoints != 0)
-        news += fmt::format("{} left out: what was down there is adopted.\n", plural_text(checkpoints, "checkpoint"));
+        news += fmt::format("{} left out: what was down there is adopted, and modes that were open there are not opened.\n", plural_text(checkpoints, "checkpoint"));
     if (notes != 0) news += fmt::format("{} left out.\n", plural_text(notes, "note"));
     return news;
 }

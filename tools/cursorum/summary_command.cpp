@@ -21,7 +21,7 @@ namespace {
 constexpr const char* summary_footer =
     R"(Holds are from a press to its release or cancel. Columns such as <1/60 count holds that are shorter than a frame at that
 rate: a game that compares levels once per frame may lose them. --lost lists what it would lose at --rate, or at the
-recording's own cuts (60 per second if it has none), and what it would take for a press that was none.
+recording's own cuts (60 per second if it has none), and the presses that it would report although nobody made them.
 
 Examples:
   cursorum summary demo/quay-shift.jsonl
@@ -111,8 +111,8 @@ private:
                                       "shortest", "median", "longest", "<1/144", "<1/60", "<1/30", "cancelled")) +
                     "\n";
             for (const auto& [control, its] : s.controls) {
-                const auto held = [&](double share) {
-                    return its.holds.count() == 0 ? std::string{"-"} : short_span(its.holds.at(share));
+                const auto held = [&holds = its.holds](double share) {
+                    return holds.count() == 0 ? std::string{"-"} : short_span(holds.at(share));
                 };
                 text += fmt::format("{:<18} {:>7} {:>10} {:>10} {:>10} {:>6} {:>6} {:>6} {:>9}\n", control, its.presses,
                                     held(0), held(0.5), held(1), its.holds.count_below(frame_at(144)),

@@ -199,9 +199,12 @@ private:
 /// the binding stays where it is. Call it at the start and when the layout changes, and give the result to
 /// ActionReader::rebind():
 ///
-///     if (x11->layout_changes() != changes) {
-///         changes = x11->layout_changes();
-///         actions.rebind(with_layout(profile, x11->key_layout()));
+///     std::optional<std::uint64_t> known;
+///     …
+///     if (!known || x11->layout_changes() != *known) {
+///         const KeyLayout& layout = x11->key_layout();
+///         known = x11->layout_changes();
+///         actions.rebind(with_layout(profile, layout));
 ///     }
 CURSORUM_API Profile with_layout(Profile profile, const KeyLayout& layout);
 

@@ -1,7 +1,6 @@
 // Compares what another input layer believed of each frame with what happened.
 #pragma once
 
-#include <array>
 #include <cstdint>
 #include <string_view>
 
@@ -11,20 +10,22 @@
 
 namespace cursorum {
 
-/// What an engine's own input layer says of one frame.
+/// What an engine's own input layer reports for one frame.
 struct Belief {
-    ButtonSet pressed;  ///< that it takes for pressed in this frame
-    ButtonSet down;     ///< that it takes for down at the frame's end
+    ButtonSet pressed;  ///< buttons that it reports as pressed in this frame
+    ButtonSet down;     ///< buttons that it reports as down at the frame's end
 };
+
+class BeliefCheckCore;
 
 /// Something that the layer got wrong.
 struct BeliefFinding {
     enum class Kind : std::uint8_t {
-        lost,     ///< a press that it did not see
-        doubled,  ///< a press that it saw once more
-        made_up,  ///< a press that nobody made
-        stuck,    ///< it believes that a button is down which is up
-        unheld    ///< it believes that a button is up which is down
+        lost,     ///< it missed a press
+        doubled,  ///< it reported a press again
+        made_up,  ///< it reported a press that nobody made
+        stuck,    ///< it reports a button as down that is up
+        unheld    ///< it reports a button as up that is down
     };
     enum class Cause : std::uint8_t {
         within_frame,   ///< pressed and released, or released and pressed, between two cuts
@@ -37,8 +38,8 @@ struct BeliefFinding {
     Kind kind{};
     Cause cause{};  ///< the most likely one
     Button button;
-    std::uint64_t frame = 0;  ///< the number of the frame in which it went wrong, counted by note(), from 1
-    Time time;                ///< that frame's end
+    std::uint64_t frame = 0;  ///< Frame::serial() of the frame in which it went wrong
+    Time time;                ///< the end of that frame
 
     friend bool operator==(const BeliefFinding&, const BeliefFinding&) = default;
 };
@@ -48,7 +49,7 @@ CURSORUM_API std::string_view name_of(BeliefFinding::Kind kind) noexcept;
 CURSORUM_API std::string_view describe(const BeliefFinding& finding) noexcept;
 
 /// Shows an engine what its own input layer loses, before it changes anything: post the same events into a timeline,
-/// advance a sampler once per frame, and say what the layer believed of that frame.
+/// advance a sampler once per frame, and report what the layer believed about that frame.
 ///
 ///     BeliefCheck check{{KeyW, KeyA, KeyS, KeyD, Space}};
 ///     …
@@ -58,47 +59,32 @@ CURSORUM_API std::string_view describe(const BeliefFinding& finding) noexcept;
 ///         log("frame %llu, %s: %s. %s", it.frame, name_of(it.button), name_of(it.kind), describe(it));
 ///     }
 ///
-/// The layer need not cut its frames at the same times: what it says up to two frames earlier or later is taken for the
-/// same. So a press is reported three frames after it went wrong, and a level when it has been wrong in three frames.
-/// A layer that can say only once in a frame that a key was pressed loses the second press of two.
+/// The layer may cut its frames at other times: what it reports up to two frames earlier or later counts as the same.
+/// So a finding about a press comes three frames after it went wrong, and one about a level when it has been wrong in
+/// three frames in a row. A layer that can report a key as pressed only once in a frame loses the second press of two.
 ///
-/// Memory: 13 KB; nothing allocates. Cost: one reading for each of the buttons that did something. Threads: the
-/// sampler's.
+/// Memory: 13 KB, allocated by the constructor. Cost of note(): one reading for each button that did something in the
+/// frame or shortly before. Threads: the sampler's.
 class CURSORUM_API BeliefCheck {
 public:
-    /// `buttons`: those that the layer deals with; others are not looked at.
-    explicit BeliefCheck(const ButtonSet& buttons) noexcept : buttons_{buttons} {}
+    /// `buttons`: those that the layer handles; all others are ignored.
+    explicit BeliefCheck(const ButtonSet& buttons);
+    ~BeliefCheck();
+    BeliefCheck(const BeliefCheck&) = delete;
+    BeliefCheck& operator=(const BeliefCheck&) = delete;
 
     /// Compares one frame. Call it for each frame of one sampler, in order.
     void note(const Frame& frame, const Belief& belief) noexcept;
 
     /// The number of findings so far, and of one kind.
-    std::uint64_t count() const noexcept { return count_; }
-    std::uint64_t count(BeliefFinding::Kind kind) const noexcept { return counts_[static_cast<unsigned>(kind)]; }
+    std::uint64_t count() const noexcept;
+    std::uint64_t count(BeliefFinding::Kind kind) const noexcept;
     /// One of the last `kept` findings, by its number from 0. Precondition: `number` < count().
-    BeliefFinding finding(std::uint64_t number) const noexcept { return findings_[number % kept]; }
+    BeliefFinding finding(std::uint64_t number) const noexcept;
     static constexpr unsigned kept = 128;
 
 private:
-    static constexpr unsigned patience = 2;
-    struct Row {
-        // By age in frames: presses that the layer has not said, and what it said that nobody pressed.
-        std::array<std::uint8_t, patience + 1> presses{}, beliefs{};
-        std::array<BeliefFinding::Cause, patience + 1> press_causes{}, belief_causes{};
-        std::array<bool, patience + 1> doubled{};
-        std::uint8_t wrong_for = 0;  // how long the level is believed to be another one
-        bool is_wrong_down = false, is_reported = false;
-        std::uint8_t since_repeat = 255, since_adopt = 255, since_cancel = 255;  // in frames
-    };
-    void look(Row& row, Button button, const Frame& frame, const Belief& belief) noexcept;
-    void report(BeliefFinding::Kind kind, BeliefFinding::Cause cause, Button button, unsigned age) noexcept;
-
-    ButtonSet buttons_, open_;  // what is not settled yet
-    std::array<Row, button_capacity> rows_{};
-    std::array<Time, patience + 2> ends_{};  // of the last frames
-    std::uint64_t frame_ = 0, count_ = 0;
-    std::array<std::uint64_t, 5> counts_{};
-    std::array<BeliefFinding, kept> findings_{};
+    BeliefCheckCore* core_;
 };
 
 }  // namespace cursorum

@@ -78,8 +78,8 @@ public:
     /// Calls the handlers. Pass each frame of one sampler once.
     void run(const Frame& frame);
     /// Calls those of any device as if the frame had only the seat's devices, merged: a table for each seat, and each
-    /// frame once, after Seats::read(). Those of one device are not called. Edges of one time come in the order of the
-    /// buttons' numbers. Cost: for each button with a handler, that of one reading of the seat; it allocates when a
+    /// frame once, after Seats::read(). Those of one device are not called. Edges at the same time come in the order of
+    /// the buttons' numbers. Cost: for each button with a handler, that of one reading of the seat; it allocates when a
     /// frame has more than 256 edges of such buttons.
     void run(const Frame& frame, const Seats& seats, unsigned seat);
 

@@ -191,14 +191,11 @@ public:
     /// Values of one device at one time are visited once. Before the first one, the value was `before` of the reading.
     template <typename Visit>
     void for_each_value(Axis axis, Visit&& visit) const {
-        auto call = [&visit](Time time, double value) { visit(time, value); };
-        walk(axis, &call, [](void* to, Time time, double value) { (*static_cast<decltype(call)*>(to))(time, value); });
+        DeviceFrame{*window_, {}}.for_each_value(axis, visit);
     }
     template <typename Visit>
     void for_each_value(Stick stick, Visit&& visit) const {
-        auto call = [&visit](Time time, Vector2 value) { visit(time, value); };
-        walk(stick, &call,
-             [](void* to, Time time, Vector2 value) { (*static_cast<decltype(call)*>(to))(time, value); });
+        DeviceFrame{*window_, {}}.for_each_value(stick, visit);
     }
 
     /// The merged buttons whose state is not idle, including either-side names.
@@ -241,8 +238,6 @@ public:
     const detail::FrameWindow& window() const noexcept { return *window_; }
 
 private:
-    void walk(Axis axis, void* to, void (*visit)(void*, Time, double)) const;
-    void walk(Stick stick, void* to, void (*visit)(void*, Time, Vector2)) const;
     bool next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept;
     bool next_contact(std::uint32_t& index, ContactReading& contact) const noexcept;
     bool next_change(std::uint32_t& index, DeviceChange& change) const noexcept;

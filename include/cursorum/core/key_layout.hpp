@@ -25,7 +25,7 @@ public:
     /// A layout in which no key has a symbol, to be filled in by set().
     static KeyLayout empty() noexcept;
 
-    /// Returns the symbol without modifiers, in UTF-8; empty for a key that has none, or is no writing key. It is valid
+    /// Returns the symbol without modifiers, in UTF-8; empty if the key has none or is not a writing key. It is valid
     /// until the layout changes.
     std::string_view symbol_of(Button key) const noexcept;
     /// Returns the key with that symbol, the one with the lowest number if there are several; letters a to z in either

@@ -43,10 +43,10 @@ struct RecordedCall {
     friend bool operator==(const RecordedCall&, const RecordedCall&) = default;
 };
 
-/// What was so at the cut where a recording begins that is a part of a longer one. In a replay by the recording's own
+/// The state at the cut where a recording begins that is a part of a longer one. In a replay by the recording's own
 /// cuts, it takes effect after the frame that ends at its line's time; its line stands above that cut.
 struct RecordedCheckpoint {
-    /// One fact about an action reader, as ActionReader::facts() gives them.
+    /// One fact about an action reader; docs/recording-format.md lists their names.
     struct Fact {
         std::string name;
         std::string text{};       ///< if it is one; else a number:
@@ -66,12 +66,12 @@ struct RecordedCheckpoint {
 struct RecordingLine {
     enum class Kind : std::uint8_t {
         event,
-        frame,       ///< a cut, at `time`, as its `tick` tells
+        frame,       ///< a cut, at `time`; `tick` if the line has one
         rumble,      ///< a request to a gamepad
         note,        ///< for people
         mode,        ///< the game opened or closed a mode of an action reader
         claim,       ///< the game started or ended a claim
-        checkpoint,  ///< what was so where the recording begins
+        checkpoint,  ///< the state where the recording begins
         skipped      ///< of a type this version does not know, or blank
     };
     Kind kind = Kind::skipped;

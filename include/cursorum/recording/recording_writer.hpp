@@ -32,7 +32,7 @@ public:
     void frame(Time time);
     /// Writes the cut at the end of a tick, with the gap before it: in a replay, the frame is as long as the tick's.
     void frame(const Tick& tick);
-    /// Writes what is so at a cut: call it before frame(time). Times are as they are for events.
+    /// Writes the state at a cut: call it before frame(time). Times are as they are for events.
     void checkpoint(Time time, const RecordedCheckpoint& checkpoint);
     void note(Time time, std::string_view text);
     /// Writes that the game opened or closed a mode, or started or ended a claim, when it calls its action reader; what

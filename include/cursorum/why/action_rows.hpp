@@ -1,4 +1,4 @@
-// What a frame has of each action that does something, as values and as a line of text.
+// The actions that do something in a frame, as values and as a line of text.
 #pragma once
 
 #include <cstdint>

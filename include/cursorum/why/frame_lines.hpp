@@ -25,7 +25,7 @@ struct FrameLineOptions {
     Repeat repeat{};
     /// Frames of its actions instead of controls. It must outlive the lines.
     const Profile* profile = nullptr;
-    /// The open modes, from the bottom up. Empty: those that the recording says, or, if it says nothing, all that cover
+    /// The open modes, from the bottom up. Empty: those that the recording opens, or, if it opens none, all that cover
     /// nothing.
     std::vector<std::string> modes{};
 };
@@ -65,8 +65,8 @@ struct FrameComparison {
     bool is_same() const noexcept { return differing + only_in_first + only_in_second == 0; }
 };
 
-/// Compares lines as FrameLines gives them; each function returns false at its end. A line that is no frame differs as
-/// a whole. Cost: that of comparing the texts; frames that differ are taken apart.
+/// Compares lines from FrameLines::next() or a file; each function returns false at its end. A line that is not a frame
+/// is compared as a whole. Cost: that of comparing the texts; frames that differ are taken apart.
 CURSORUM_API FrameComparison compare_frame_lines(const std::function<bool(std::string&)>& first,
                                                  const std::function<bool(std::string&)>& second);
 

@@ -32,10 +32,13 @@ struct RecentInputOptions {
 ///
 ///     RecentInput recent{timeline, simulation, actions};
 ///     …
-///     actions.read(simulation.advance(*tick));
-///     recent.note();                                             // after each read
-///     if (f[F9].pressed()) console.print(recent.why("lock", profile));
-///     if (f[F10].pressed()) recent.save("input.jsonl", error);
+///     while (const auto tick = ticks.next(complete)) {
+///         actions.read(simulation.advance(*tick));
+///         recent.note();                                         // after each read
+///     }
+///     const Frame& shown = picture.advance(complete);            // a sampler that goes on while the game is paused
+///     if (shown[F9].pressed()) console.print(recent.why("lock", profile));
+///     if (shown[F10].pressed()) recent.save("input.jsonl", error);
 ///
 /// What it saves is a recording that begins with a checkpoint: what was down and since when, where axes and the pointer
 /// were, and what the reader had open, toggled, waiting or in motion. It replays to the same frames and actions, by its
@@ -50,7 +53,8 @@ struct RecentInputOptions {
 ///
 /// Memory: allocated by the constructor: `room` and about 250 KB, and the saved states of 8 readers. Cost of note(): 20
 /// ns and at most 5 ns for each event of the frame; about 10 us each time that an eighth of the time or room has
-/// passed. Lifetime: timeline, sampler and reader must outlive it. Threads: the sampler's.
+/// passed. Lifetime: timeline, sampler and reader must outlive it, and a reader has at most one. Threads: the
+/// sampler's.
 class CURSORUM_API RecentInput {
 public:
     RecentInput(const Timeline& timeline, const Sampler& sampler, ActionReader& reader,

@@ -208,12 +208,6 @@ bool FrameCore::next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept
 AxisReading Frame::axis(Axis axis) const noexcept { return core_of(*this).axis(axis, {}); }
 [[gnu::flatten]] StickReading Frame::stick(Stick stick) const noexcept { return core_of(*this).stick(stick, {}); }
 AxisReading Frame::pull(Axis pull) const noexcept { return core_of(*this).pull(pull, {}); }
-void Frame::walk(Axis axis, void* to, void (*visit)(void*, Time, double)) const {
-    core_of(*this).walk(axis, {}, to, visit);
-}
-void Frame::walk(Stick stick, void* to, void (*visit)(void*, Time, Vector2)) const {
-    core_of(*this).walk(stick, {}, to, visit);
-}
 bool Frame::next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept {
     return core_of(*this).next_axis(after, axis);
 }

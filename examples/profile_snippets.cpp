@@ -1,0 +1,87 @@
+// The snippets of docs/profile-format.md, compiled as they are shown there.
+
+#include <cstdio>
+#include <optional>
+#include <string>
+
+#include "cursorum/actions/action_handlers.hpp"
+#include "cursorum/actions/action_reader.hpp"
+#include "cursorum/actions/binding_text.hpp"
+#include "cursorum/cursorum.hpp"
+#include "cursorum/sources/x11_source.hpp"
+#include "quay_actions.hpp"
+
+using namespace cursorum;
+
+namespace {
+
+struct Spreader {
+    void toggle_lock() {}
+} spreader;
+struct Siren {
+    void stop() {}
+} siren;
+struct Crane {
+    double x = 0;
+} crane;
+constexpr double speed = 2;
+void log(const std::string& text) { std::puts(text.c_str()); }
+void show(const std::string& label) { std::puts(label.c_str()); }
+
+void follow_the_layout(X11Source* x11, ActionReader& actions, const Profile& profile,
+                       std::optional<std::uint64_t>& known) {
+    if (!known || x11->layout_changes() != *known) {
+        const KeyLayout& layout = x11->key_layout();
+        known = x11->layout_changes();
+        actions.rebind(with_layout(profile, layout));
+    }
+}
+
+void label(const KeyLayout& layout, const Profile& profile, ButtonAction lock) {
+    const auto printed = [&](std::string_view name) { return std::string{layout.symbol_of(find_button(name))}; };
+    if (const Action* const action = profile.action(lock))
+        if (const Binding* const binding = binding_for(*action, DeviceKind::keyboard))
+            show(binding_label(*binding, printed));
+}
+
+void read_frames(const Profile& profile, Sampler& simulation, TickClock& ticks, Time complete) {
+    // clang-format off
+    ActionReader actions{profile};
+    ActionNames names{profile};                        // collects the names that the profile does not have
+    const ButtonAction lock = names.button("lock");
+    const VectorAction travel = names.vector("crane.travel");
+    actions.open(names.mode("crane"));
+    if (names.unknown_count() != 0) log(names.problem());   // all at once, with near names; their handles read as idle
+
+    while (const auto tick = ticks.next(complete)) {
+        actions.read(simulation.advance(*tick));       // each frame of one sampler, once
+        if (actions[lock].pressed()) spreader.toggle_lock();
+        crane.x += speed * actions[travel].integral.x;
+    }
+    // clang-format on
+}
+
+void read_by_header(ActionReader& actions) {
+    actions.open(quay_actions::crane::mode);
+    if (actions[quay_actions::crane::lock].pressed()) spreader.toggle_lock();
+}
+
+void call(ActionReader& actions, const Frame& frame, bool& slow, ButtonAction lower_speed, ButtonAction lock,
+          ButtonAction horn) {
+    // clang-format off
+    ActionHandlers handlers;
+    handlers.follow(slow, lower_speed);                                       // a flag that cannot stick
+    handlers.add(HandledEdge::pressed, lock, [&](const ActionEvent&) { spreader.toggle_lock(); });
+    handlers.add(HandledEdge::ended, horn, [&](const ActionEvent&) { siren.stop(); });   // whoever ends it
+
+    actions.read(frame);                                                      // in each frame
+    handlers.run(actions);
+    // clang-format on
+}
+
+}  // namespace
+
+int main() {
+    // Shown, not run: what they call has tests of its own.
+    (void)follow_the_layout, (void)label, (void)read_frames, (void)read_by_header, (void)call;
+}
