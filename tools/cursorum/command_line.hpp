@@ -72,6 +72,7 @@ public:
 };
 
 std::unique_ptr<Command> add_demo(CLI::App& app);
+std::unique_ptr<Command> add_draw(CLI::App& app);
 std::unique_ptr<Command> add_frames(CLI::App& app);
 std::unique_ptr<Command> add_check(CLI::App& app);
 std::unique_ptr<Command> add_compare(CLI::App& app);

@@ -2,15 +2,12 @@
 
 #include <fmt/format.h>
 
-#include <fcntl.h>
 #include <signal.h>
 #include <unistd.h>
 
 #include <algorithm>
 #include <cerrno>
 #include <cstring>
-#include <ext/stdio_filebuf.h>
-#include <filesystem>
 #include <functional>
 #include <iostream>
 #include <optional>
@@ -21,6 +18,7 @@
 #include "cursorum/core/event.hpp"
 #include "cursorum/recording/recording_writer.hpp"
 #include "live_source.hpp"
+#include "new_file.hpp"
 #include "profile_option.hpp"
 #include "recording_merge.hpp"
 
@@ -28,48 +26,6 @@ namespace cursorum::tool {
 namespace {
 
 volatile sig_atomic_t stop_asked = 0;
-
-/// A new file next to the one that was asked for. It takes that one's place when it is complete; until then, and if
-/// something fails, the old one stands. It may hold what was typed, so nobody else may read it.
-class NewFile {
-public:
-    NewFile(const std::string& path, bool may_replace) : path_{path}, part_{path + ".part"} {
-        // What is there is looked at itself, not what a link leads to. Only a regular file is ever replaced.
-        std::error_code error;
-        const auto there = std::filesystem::symlink_status(path, error).type();
-        using enum std::filesystem::file_type;
-        if (there == directory) throw UsageError{fmt::format("{}: found a directory; expected a file to write", path)};
-        if (there != not_found && there != regular)
-            throw UsageError{fmt::format("{}: found {}; expected a regular file, or none{}", path,
-                                         there == symlink ? "a symbolic link" : "a device, pipe or socket",
-                                         there == symlink ? "" : "; use -o - to write to standard output")};
-        if (there == regular && !may_replace)
-            throw UsageError{fmt::format("{}: the file already exists; use --overwrite to replace it", path)};
-        const int descriptor = ::open(part_.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, 0600);
-        if (descriptor < 0 && errno == EEXIST)
-            throw UsageError{
-                fmt::format("{}: already exists: another recording is running, or one was interrupted; "
-                            "remove the file if it is not needed",
-                            part_)};
-        if (descriptor < 0) throw UsageError{fmt::format("{}: cannot be written: {}", path, std::strerror(errno))};
-        buffer_.emplace(descriptor, std::ios::out | std::ios::binary);
-        stream_.rdbuf(&*buffer_);
-    }
-    std::ostream& stream() { return stream_; }
-    /// What was written so far is of no use.
-    void give_up() { std::filesystem::remove(part_); }
-    void take_place() {
-        stream_.flush();
-        if (!stream_ || std::rename(part_.c_str(), path_.c_str()) != 0)
-            throw UsageError{fmt::format("{}: cannot be written: {}; what was recorded is in {}", path_,
-                                         std::strerror(errno), part_)};
-    }
-
-private:
-    std::string path_, part_;
-    std::optional<__gnu_cxx::stdio_filebuf<char>> buffer_;
-    std::ostream stream_{nullptr};
-};
 
 /// What is to be kept.
 struct Chosen {
@@ -204,7 +160,7 @@ public:
 
         if (const std::string warnings = source->warnings(); !warnings.empty()) print_error(warnings);
         std::optional<NewFile> file;
-        if (output_ != "-") file.emplace(output_, overwrite_);
+        if (output_ != "-") file.emplace(output_, NewFile::Rules{.may_replace = overwrite_, .is_private = true});
         std::ostream& out = file ? file->stream() : std::cout;
         const std::string where = file ? output_ : "standard output";
         catch_signals();
@@ -252,7 +208,7 @@ private:
         if (options.from && options.to && *options.to < *options.from)
             throw UsageError{"--to-time must not be before --from-time"};
         std::optional<NewFile> file;
-        if (output_ != "-") file.emplace(output_, overwrite_);
+        if (output_ != "-") file.emplace(output_, NewFile::Rules{.may_replace = overwrite_, .is_private = true});
         catch_signals();
         const bool is_watched = ::isatty(STDERR_FILENO) != 0;
         bool has_progress = false;

@@ -1,0 +1,99 @@
+// Pictures as geometry: rectangles, polygons, circles, curves and texts, for any renderer.
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "cursorum/core/export.hpp"
+
+namespace cursorum {
+
+/// What a shape stands for: a renderer chooses colours by it. States differ in their shapes as well, so that a picture
+/// is readable without colours.
+enum class PictureRole : std::uint8_t {
+    title,          ///< text
+    label,          ///< text: a lane's name, a finding
+    small_label,    ///< text: times, frame numbers, counts
+    lane_band,      ///< the background of every other lane
+    grid,           ///< lines at times, and between frames that are wide enough
+    without_focus,  ///< a span's shade, as are the next two
+    paused,
+    unplugged,
+    interrupted,    ///< a line from top to bottom
+    bar,            ///< a button was down, exactly
+    press_edge,     ///< a bar's ends; there is none at a border of the picture
+    adopt_edge,
+    release_edge,
+    cancel_edge,
+    system_repeat,  ///< a tick in a bar
+    cell,           ///< the outline of a frame in which something happened, where frames are wide enough
+    hold,           ///< a frame's state: a band
+    press,          ///< a filled triangle pointing up
+    release,        ///< a hollow triangle pointing down
+    blip,           ///< a filled diamond
+    dip,            ///< a filled hourglass
+    cancel,         ///< a cross
+    adopt,          ///< a ring
+    repeat,         ///< a dot: Cursorum's own repeat
+    lost,           ///< a box: comparing levels loses a press in this frame
+    made_up,        ///< a box with a line through it: comparing levels makes one up
+    dead_zone,      ///< a band
+    zero,           ///< the line of an axis at rest
+    raw_value,      ///< a thin curve
+    shaped_value,   ///< a thick curve
+    outer_zone,     ///< of sticks: a ring, from which on a value counts as 1
+    rest            ///< of sticks: a cross where it rests
+};
+inline constexpr unsigned picture_role_count = static_cast<unsigned>(PictureRole::rest) + 1;
+/// "title", "label" …
+CURSORUM_API std::string_view name_of(PictureRole role) noexcept;
+
+struct PicturePoint {
+    double x = 0, y = 0;
+
+    friend constexpr bool operator==(const PicturePoint&, const PicturePoint&) = default;
+};
+
+/// One thing to draw. Lengths are in pixels; y points down.
+struct PictureShape {
+    enum class Form : std::uint8_t {
+        rectangle,  ///< x, y, width, height
+        polygon,    ///< `points`, closed
+        circle,     ///< in the rectangle
+        curve,      ///< `points`, open: a line if there are two
+        text        ///< in the rectangle, whose height is 1.25 times that of the letters
+    };
+    Form form{};
+    PictureRole role{};
+    bool filled = true;  ///< else an outline, inside the rectangle or along the points
+    double x = 0, y = 0, width = 0, height = 0;
+    std::vector<PicturePoint> points{};
+    std::string text{};
+    int lane = -1;   ///< of lanes: index of LaneHistory::lanes(); -1: none
+    int frame = -1;  ///< likewise of LaneHistory::frames(), of marks and findings; -1: none
+};
+
+struct PictureOptions {
+    double width = 1280;  ///< at least 400
+    double height = 800;  ///< at least 200; a picture that needs less is less high
+    std::string title{};
+    /// How wide a text is when it is `size` pixels high; nothing: 0.62 times the size for each character, which is
+    /// enough for most fonts.
+    std::function<double(std::string_view text, double size, bool bold)> text_width{};
+    bool with_legend = true;
+    bool with_findings = true;  ///< of lanes
+};
+
+struct Picture {
+    double width = 0, height = 0;
+    /// In the order in which they are drawn, from back to front.
+    std::vector<PictureShape> shapes;
+    /// What the picture leaves out, in sentences; they are drawn, too.
+    std::vector<std::string> left_out;
+    double plot_left = 0, plot_right = 0;  ///< of lanes: where the first frame begins, and where the last one ends
+};
+
+}  // namespace cursorum

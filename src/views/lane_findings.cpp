@@ -1,0 +1,68 @@
+// What stands out in a history of lanes.
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "cursorum/views/lane_picture.hpp"
+#include "cursorum/views/text.hpp"
+
+namespace cursorum {
+namespace {
+
+std::string lost_text(const Lane& lane, const Lane::Cell& cell, std::uint64_t frame) {
+    const std::string what =
+        cell.state == ButtonState::blip && cell.presses == 1
+            ? fmt::format("down for {} within the frame", span_text(cell.held_for))
+        : cell.state == ButtonState::dip && cell.presses == 1
+            ? "released and pressed again within the frame"
+            : fmt::format("{} within the frame", plural_text(cell.presses, "press"));
+    return fmt::format("frame {}, {}: {}; comparing levels loses {}", frame, lane.name, what,
+                       cell.lost == 1 ? "a press" : fmt::format("{} presses", cell.lost));
+}
+
+std::string cancelled_text(const LaneHistory& lanes, const LaneSpan& span) {
+    std::string names;
+    for (const Lane& lane : lanes.lanes()) {
+        if (lane.kind != Lane::Kind::button) continue;
+        for (const Lane::Bar& bar : lane.bars)
+            if (bar.ended == EdgeKind::cancel && bar.to == span.from)
+                names += (names.empty() ? "" : ", ") + lane.name;
+    }
+    const std::string what =
+        span.kind == LaneSpan::Kind::without_focus ? "focus lost"
+        : span.kind == LaneSpan::Kind::interrupted
+            ? (span.text.empty() ? std::string{"interrupted"} : fmt::format("interrupted ({})", span.text))
+            : fmt::format("{} unplugged", span.text.empty() ? "a device" : span.text);
+    return fmt::format("{}: cancelled {}", what, names.empty() ? "nothing" : names);
+}
+
+}  // namespace
+
+std::vector<LaneFinding> lane_findings(const LaneHistory& lanes) {
+    std::vector<LaneFinding> findings;
+    for (std::size_t i = 0; i < lanes.lanes().size(); ++i) {
+        const Lane& lane = lanes.lanes()[i];
+        if (lane.kind != Lane::Kind::button) continue;
+        for (const Lane::Cell& cell : lane.cells) {
+            const LaneFrame& frame = lanes.frames()[cell.last];
+            if (cell.lost != 0)
+                findings.push_back({LaneFinding::Kind::lost, frame.to, static_cast<int>(i),
+                                    static_cast<int>(cell.last), lost_text(lane, cell, frame.number)});
+            if (cell.is_made_up)
+                findings.push_back({LaneFinding::Kind::made_up, frame.to, static_cast<int>(i),
+                                    static_cast<int>(cell.last),
+                                    fmt::format("frame {}, {}: found down, not pressed; comparing levels makes up a "
+                                                "press",
+                                                frame.number, lane.name)});
+        }
+    }
+    for (const LaneSpan& span : lanes.spans())
+        if (span.kind != LaneSpan::Kind::paused)
+            findings.push_back({LaneFinding::Kind::cancelled, span.from, -1, -1, cancelled_text(lanes, span)});
+    std::stable_sort(findings.begin(), findings.end(),
+                     [](const LaneFinding& a, const LaneFinding& b) { return a.time < b.time; });
+    return findings;
+}
+
+}  // namespace cursorum

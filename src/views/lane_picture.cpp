@@ -1,0 +1,429 @@
+// The page around the lanes: title, times, spans, findings, legend.
+
+#include "cursorum/views/lane_picture.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <set>
+#include <utility>
+
+#include "cursorum/views/text.hpp"
+#include "views/lane_drawing.hpp"
+
+namespace cursorum {
+namespace {
+
+using Form = PictureShape::Form;
+using Role = PictureRole;
+
+constexpr double margin = 12, label_width = 158, line_height = 1.25;
+constexpr double title_size = 15, label_size = 11.5, small_size = 10;
+/// A lane is never lower than that; where it is higher than the second, it has counts under its name.
+constexpr double least_lane = 20, lane_with_counts = 32, greatest_lane = 46;
+/// An axis needs more height to be read.
+double weight(const Lane& lane) { return lane.has_values() ? 1.3 : 1; }
+
+/// 1, 2 or 5 times a power of ten, at least that much.
+double round_step(double least) {
+    const double power = std::pow(10, std::floor(std::log10(least)));
+    for (const double factor : {1.0, 2.0, 5.0})
+        if (factor * power >= least * 0.999) return factor * power;
+    return 10 * power;
+}
+
+std::string axis_time_text(double time, double step) {
+    const int decimals = std::clamp(static_cast<int>(-std::floor(std::log10(step) + 1e-9)), 0, 9);
+    return fmt::format("{:.{}f} s", time + 0.0, decimals);  // never -0
+}
+
+/// "3 presses", "12 own, 40 system repeats".
+std::string counts_text(const Lane& lane) {
+    std::uint64_t presses = 0, repeats = 0, system_repeats = 0;
+    for (const Lane::Cell& cell : lane.cells) {
+        presses += cell.presses;
+        repeats += cell.repeats;
+        system_repeats += cell.system_repeats;
+    }
+    return repeats + system_repeats != 0 ? fmt::format("{} own, {} system repeats", repeats, system_repeats)
+                                         : plural_text(presses, "press");
+}
+
+std::string range_text(const Lane& lane) {
+    const auto [least, greatest] = lane.range();
+    if (lane.kind == Lane::Kind::pointer) return fmt::format("{:g} to {:g} pixels", least, greatest);
+    return least < 0 ? "-1 to 1, up is 1" : "0 to 1";
+}
+
+struct LegendEntry {
+    Role role;
+    std::string_view text;
+};
+constexpr std::array legend{
+    LegendEntry{Role::bar, "down, exactly"},
+    LegendEntry{Role::system_repeat, "system repeat"},
+    LegendEntry{Role::hold, "frame: held"},
+    LegendEntry{Role::press, "press"},
+    LegendEntry{Role::release, "release"},
+    LegendEntry{Role::blip, "blip: tapped within a frame"},
+    LegendEntry{Role::dip, "dip: up within a frame"},
+    LegendEntry{Role::adopt, "adopt: found down"},
+    LegendEntry{Role::cancel, "cancel"},
+    LegendEntry{Role::repeat, "own repeat"},
+    LegendEntry{Role::lost, "lost by comparing levels"},
+    LegendEntry{Role::made_up, "made up by comparing levels"},
+    LegendEntry{Role::dead_zone, "dead zone"},
+    LegendEntry{Role::raw_value, "raw value"},
+    LegendEntry{Role::shaped_value, "shaped value"},
+    LegendEntry{Role::without_focus, "without focus"},
+    LegendEntry{Role::unplugged, "unplugged"},
+    LegendEntry{Role::paused, "paused or stalled"},
+    LegendEntry{Role::interrupted, "interrupted"}};
+
+/// Builds a picture from top to bottom.
+class Layout {
+public:
+    Layout(const LaneHistory& lanes, const PictureOptions& options)
+        : lanes_{lanes}, options_{options}, width_{std::max(options.width, 400.0)},
+          height_{std::max(options.height, 200.0)} {}
+
+    Picture build() {
+        scale_ = {lanes_.start(), margin + label_width, 1, width_ - margin};
+        const double length = seconds(lanes_.end() - lanes_.start());
+        scale_.per_second = length > 0 ? (scale_.right - scale_.left) / length : 1;
+        picture_.width = width_;
+        picture_.height = height_;
+        picture_.plot_left = scale_.left;
+        picture_.plot_right = scale_.right;
+        double top = margin;
+        if (!options_.title.empty()) {
+            add_text(Role::title, fitted(options_.title, title_size, true, width_ - 2 * margin), margin, top);
+            top += title_size * line_height + 6;
+        }
+        if (lanes_.frames().empty()) {
+            add_text(Role::label, "There is no frame to draw.", margin, top);
+            return std::move(picture_);
+        }
+        const std::vector<LaneFinding> findings =
+            options_.with_findings ? lane_findings(lanes_) : std::vector<LaneFinding>{};
+        choose_lanes(top, findings.size());
+        const double lanes_top = top + head_height();
+        double y = lanes_top;
+        for (const std::size_t lane : chosen_) {
+            draw_label(lane, y);
+            y += unit_ * weight(lanes_.lanes()[lane]);
+        }
+        draw_spans(top, lanes_top, y);
+        draw_grid(lanes_top, y);
+        y = lanes_top;
+        for (const std::size_t lane : chosen_) {
+            const double high = unit_ * weight(lanes_.lanes()[lane]);
+            draw_lane(lanes_, static_cast<int>(lane), scale_, y, high, picture_.shapes, crowded_);
+            y += high;
+        }
+        y += 8;
+        say_what_is_left_out();
+        y = draw_findings(findings, y, height_ - foot_height());
+        if (options_.with_legend) y = draw_legend(y);
+        for (const std::string& what : picture_.left_out) {
+            if (y + row > height_) break;
+            add_text(Role::small_label, fitted(what, small_size, false, width_ - 2 * margin), margin, y);
+            y += row;
+        }
+        picture_.height = std::min(std::ceil(y + margin - 4), height_);
+        return std::move(picture_);
+    }
+
+private:
+    double text_width(std::string_view text, double size, bool bold) const {
+        if (options_.text_width) return options_.text_width(text, size, bold);
+        const auto count = std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xC0) != 0x80; });
+        return static_cast<double>(count) * size * 0.62;
+    }
+    static double size_of(Role role) {
+        return role == Role::title ? title_size : role == Role::label ? label_size : small_size;
+    }
+    /// The text, or as much of its beginning as fits, with dots.
+    std::string fitted(std::string_view text, double size, bool bold, double width) const {
+        std::string result{text};
+        while (!result.empty() && text_width(result, size, bold) > width) {
+            const bool had_dots = result.ends_with("\u2026");
+            if (had_dots) result.erase(result.size() - 3);
+            do result.pop_back();
+            while (!result.empty() && (result.back() & 0xC0) == 0xC0);
+            result += "\u2026";
+            if (result.size() == 3) break;
+        }
+        return result;
+    }
+    PictureShape& add(PictureShape shape) {
+        picture_.shapes.push_back(std::move(shape));
+        return picture_.shapes.back();
+    }
+    PictureShape& add_text(Role role, std::string text, double x, double y) {
+        const double size = size_of(role), wide = text_width(text, size, role == Role::title);
+        return add({.form = Form::text, .role = role, .x = x, .y = y, .width = wide, .height = size * line_height,
+                    .text = std::move(text)});
+    }
+    void add_line(Role role, PicturePoint from, PicturePoint to) {
+        add({.form = Form::curve, .role = role, .points = {from, to}});
+    }
+
+    // Two rows for the spans' labels, one for times, one for frame numbers.
+    static constexpr double row = small_size * line_height + 2, legend_row = row + 4;
+    double head_height() const { return (lanes_.spans().empty() ? 2 : 4) * row + 4; }
+
+    /// Of the legend, which says what the lanes have in them and is laid out after them, and of what is left out.
+    double foot_height() const {
+        double width = 0;
+        for (const LegendEntry& entry : legend) width += legend_width(entry);
+        const double rows = std::ceil(width * 1.1 / (width_ - 2 * margin));
+        return (options_.with_legend ? rows * legend_row : 0) + 3 * row + margin;
+    }
+    double legend_width(const LegendEntry& entry) const { return 20 + text_width(entry.text, small_size, false) + 14; }
+
+    /// Lanes share the height that findings, legend and notes leave; those with the fewest events go first.
+    void choose_lanes(double top, std::size_t finding_count) {
+        const double lines = static_cast<double>(std::min<std::size_t>((finding_count + 1) / 2, 7));
+        const double foot =
+            8 + (finding_count != 0 ? (lines + 1) * (label_size * line_height + 1) + 12 : 0) + foot_height();
+        const double room = height_ - top - head_height() - foot;
+        for (std::size_t i = 0; i < lanes_.lanes().size(); ++i) chosen_.push_back(i);
+        std::stable_sort(chosen_.begin(), chosen_.end(), [&](std::size_t a, std::size_t b) {
+            const Lane &first = lanes_.lanes()[a], &second = lanes_.lanes()[b];
+            return rank(first) < rank(second);
+        });
+        const auto weights = [&] {
+            double sum = 0;
+            for (const std::size_t lane : chosen_) sum += weight(lanes_.lanes()[lane]);
+            return sum;
+        };
+        std::vector<std::string> out;
+        while (chosen_.size() > 1 && weights() * least_lane > room) {
+            const auto least = std::min_element(chosen_.begin(), chosen_.end(), [&](std::size_t a, std::size_t b) {
+                return lanes_.lanes()[a].event_count() < lanes_.lanes()[b].event_count();
+            });
+            out.push_back(lanes_.lanes()[*least].name);
+            chosen_.erase(least);
+        }
+        if (!out.empty())
+            picture_.left_out.push_back(fmt::format("There is no room for {}: {}. A greater height or --control shows them.",
+                                                    plural_text(out.size(), "more lane"), fmt::join(out, ", ")));
+        unit_ = chosen_.empty() ? 0 : std::clamp(room / weights(), least_lane, greatest_lane);
+        unit_ = std::min(unit_, (height_ - margin - top - head_height()) / std::max(weights(), 1.0));
+    }
+    /// Buttons, then axes, the pointer, actions.
+    static int rank(const Lane& lane) { return static_cast<int>(lane.kind); }
+
+    void draw_label(std::size_t number, double y) {
+        const Lane& lane = lanes_.lanes()[number];
+        const double high = unit_ * weight(lane);
+        if (is_odd_ = !is_odd_; is_odd_)
+            add({.form = Form::rectangle, .role = Role::lane_band, .x = margin, .y = y, .width = width_ - 2 * margin,
+                 .height = high});
+        const bool has_counts = high >= lane_with_counts;
+        const double block = (label_size + (has_counts ? small_size : 0)) * line_height;
+        const double first = y + (high - block) / 2;
+        PictureShape& name = add_text(Role::label, fitted(lane.name, label_size, true, label_width - 10), margin + 4, first);
+        name.lane = static_cast<int>(number);
+        if (!has_counts) return;
+        const std::string counts = lane.has_values() ? range_text(lane) : counts_text(lane);
+        add_text(Role::small_label, fitted(counts, small_size, false, label_width - 8), margin + 4,
+                 first + label_size * line_height);
+    }
+
+    void draw_spans(double top, double lanes_top, double bottom) {
+        constexpr Role roles[] = {Role::without_focus, Role::paused, Role::unplugged, Role::interrupted};
+        std::array<double, 2> ends{scale_.left, scale_.left};  // of the labels in both rows
+        std::uint64_t unlabelled = 0;
+        for (const LaneSpan& span : lanes_.spans()) {
+            const Role role = roles[static_cast<unsigned>(span.kind)];
+            const double from = scale_.x(span.from), to = scale_.x(span.to);
+            const double shade_top = lanes_top - 3;
+            if (span.kind == LaneSpan::Kind::interrupted)
+                add_line(role, {from, shade_top}, {from, bottom});
+            else
+                add({.form = Form::rectangle, .role = role, .x = from, .y = shade_top, .width = std::max(to - from, 1.0),
+                     .height = bottom - shade_top});
+            std::string text = span.kind == LaneSpan::Kind::unplugged && !span.text.empty()
+                                   ? span.text + " unplugged"
+                                   : std::string{name_of(span.kind)};
+            if (span.kind == LaneSpan::Kind::interrupted && !span.text.empty()) text += ": " + span.text;
+            const double wide = text_width(text, small_size, false);
+            bool is_placed = false;
+            for (std::size_t i = 0; i < ends.size() && !is_placed; ++i) {
+                // To the left of its beginning where there is no room to the right of it.
+                const double x = std::min(from, scale_.right - wide);
+                if (x < ends[i]) continue;
+                add_text(Role::small_label, text, x, top + static_cast<double>(i) * row);
+                ends[i] = x + wide + 8;
+                is_placed = true;
+            }
+            unlabelled += !is_placed;
+        }
+        if (unlabelled != 0)
+            picture_.left_out.push_back(fmt::format("{} at the top {} no room.", plural_text(unlabelled, "label"),
+                                                    unlabelled == 1 ? "has" : "have"));
+    }
+
+    void draw_grid(double lanes_top, double bottom) {
+        const double times = lanes_top - 2 * row - 2, numbers = times + row;
+        const double from = seconds(lanes_.start() - Time{}), to = seconds(lanes_.end() - Time{});
+        const double step = round_step(std::max(90 / scale_.per_second, 1e-9));
+        double end = 0;
+        add_text(Role::small_label, "time", margin + 4, times);
+        for (double time = std::ceil(from / step - 1e-6) * step; time <= to + step * 1e-6; time += step) {
+            const double x = scale_.left + (time - from) * scale_.per_second;
+            add_line(Role::grid, {x, times + row - 3}, {x, bottom});
+            const std::string text = axis_time_text(time, step);
+            const double wide = text_width(text, small_size, false), left = std::min(x + 2, scale_.right - wide);
+            if (left < end) continue;
+            add_text(Role::small_label, text, left, times);
+            end = left + wide + 6;
+        }
+        const std::vector<LaneFrame>& frames = lanes_.frames();
+        const double wide_frame = (scale_.right - scale_.left) / static_cast<double>(frames.size());
+        add_text(Role::small_label, "frame", margin + 4, numbers);
+        const auto every = static_cast<std::uint64_t>(std::max(1.0, round_step(70 / wide_frame)));
+        end = 0;
+        for (const LaneFrame& frame : frames) {
+            const double x = scale_.x(frame.from);
+            if (wide_frame >= 5) add_line(Role::grid, {x, lanes_top}, {x, bottom});
+            if (frame.number % every != 0) continue;
+            add_line(Role::small_label, {x, numbers + 3}, {x, numbers + row});
+            const std::string text = fmt::format("{}", frame.number);
+            const double wide = text_width(text, small_size, false), left = std::min(x + 2, scale_.right - wide);
+            if (left < end) continue;
+            add_text(Role::small_label, text, left, numbers);
+            end = left + wide + 6;
+        }
+    }
+
+    /// Rows of what appears in the picture. Returns their bottom.
+    double draw_legend(double top) {
+        std::set<Role> used;
+        for (const PictureShape& shape : picture_.shapes) used.insert(shape.role);
+        struct Place {
+            const LegendEntry* entry;
+            double x;
+            std::size_t row;
+        };
+        std::vector<Place> places;
+        double x = margin;
+        std::size_t rows = 1;
+        for (const LegendEntry& entry : legend) {
+            if (!used.contains(entry.role)) continue;
+            const double wide = legend_width(entry);
+            if (x + wide > width_ - margin && x > margin) {
+                x = margin;
+                ++rows;
+            }
+            places.push_back({&entry, x, rows - 1});
+            x += wide;
+        }
+        if (places.empty() || top + static_cast<double>(rows) * legend_row > height_) return top;
+        for (const Place& place : places) {
+            const double y = top + static_cast<double>(place.row) * legend_row, middle = y + small_size * line_height / 2;
+            add_sample(place.entry->role, {place.x + 8, middle});
+            add_text(Role::small_label, std::string{place.entry->text}, place.x + 20, y);
+        }
+        return top + static_cast<double>(rows) * legend_row;
+    }
+    void add_sample(Role role, PicturePoint at) {
+        const auto box = [&](Role of, double high) {
+            add({.form = Form::rectangle, .role = of, .x = at.x - 8, .y = at.y - high / 2, .width = 16, .height = high});
+        };
+        switch (role) {
+            case Role::bar:
+                box(role, 9);
+                add_line(Role::press_edge, {at.x - 8, at.y - 4.5}, {at.x - 8, at.y + 4.5});
+                return add_line(Role::release_edge, {at.x + 8, at.y - 4.5}, {at.x + 8, at.y + 4.5});
+            case Role::system_repeat:
+                box(Role::bar, 9);
+                for (const double x : {-4.0, 0.0, 4.0}) add_line(role, {at.x + x, at.y - 1.5}, {at.x + x, at.y + 4.5});
+                return;
+            case Role::hold: return box(role, 4);
+            case Role::dead_zone:
+            case Role::without_focus:
+            case Role::unplugged:
+            case Role::paused: return box(role, 11);
+            case Role::interrupted: return add_line(role, {at.x, at.y - 6}, {at.x, at.y + 6});
+            case Role::raw_value:
+            case Role::shaped_value: return add_line(role, {at.x - 8, at.y + 3}, {at.x + 8, at.y - 3});
+            case Role::repeat: add(mark_shape(role, at, 4)); return;
+            case Role::lost:
+            case Role::made_up: add(mark_shape(role, at, 12)); return;
+            default: add(mark_shape(role, at, 9)); return;
+        }
+    }
+
+    /// A heading and two columns, down to `bottom` at most. Returns their bottom.
+    double draw_findings(const std::vector<LaneFinding>& findings, double top, double bottom) {
+        if (findings.empty()) return top;
+        const double high = label_size * line_height + 1, column = (width_ - 2 * margin) / 2, first = top + 21;
+        const auto rows = static_cast<std::size_t>(std::max(0.0, std::floor((bottom - first - 4) / high)));
+        if (rows == 0) {
+            picture_.left_out.push_back(
+                fmt::format("There is no room for what stands out: {}.", plural_text(findings.size(), "line")));
+            return top;
+        }
+        add_text(Role::title, "What stands out", margin, top);
+        const std::size_t shown = findings.size() <= 2 * rows ? findings.size() : 2 * rows - 1;
+        const std::size_t in_column = shown < findings.size() ? rows : (shown + 1) / 2;
+        for (std::size_t i = 0; i < shown; ++i) {
+            const std::string text =
+                fmt::format("{:.3f} s  {}", seconds(findings[i].time - Time{}), findings[i].text);
+            PictureShape& line = add_text(Role::label, fitted(text, label_size, false, column - 10),
+                                          margin + 4 + (i / in_column == 0 ? 0 : column),
+                                          first + high * static_cast<double>(i % in_column));
+            line.lane = findings[i].lane;
+            line.frame = findings[i].frame;
+        }
+        if (shown < findings.size())
+            add_text(Role::label, fmt::format("… and {} more", findings.size() - shown), margin + 4 + column,
+                     first + high * static_cast<double>(rows - 1));
+        return first + high * static_cast<double>(in_column) + 6;
+    }
+
+    void say_what_is_left_out() {
+        std::string text;
+        if (crowded_.marks != 0)
+            text = fmt::format("{} closer to another than {} wide", plural_text(crowded_.marks, "mark"),
+                               crowded_.marks == 1 ? "it is" : "they are");
+        if (crowded_.repeats != 0)
+            text += (text.empty() ? "" : " and ") +
+                    fmt::format("{} closer than three pixels", plural_text(crowded_.repeats, "repeat"));
+        if (!text.empty())
+            picture_.left_out.push_back("Not shown: " + text + ". A shorter stretch of time shows them.");
+    }
+
+    const LaneHistory& lanes_;
+    const PictureOptions& options_;
+    double width_, height_, unit_ = 0;
+    bool is_odd_ = false;
+    LaneScale scale_;
+    Picture picture_;
+    std::vector<std::size_t> chosen_;
+    LaneLeftOut crowded_;
+};
+
+}  // namespace
+
+std::string_view name_of(PictureRole role) noexcept {
+    constexpr std::string_view names[] = {
+        "title",      "label",        "small_label",   "lane_band", "grid",  "without_focus", "paused",
+        "unplugged",  "interrupted",  "bar",           "press_edge", "adopt_edge", "release_edge", "cancel_edge",
+        "system_repeat", "cell",      "hold",      "press",         "release",   "blip",  "dip",           "cancel",
+        "adopt",      "repeat",       "lost",          "made_up",   "dead_zone", "zero",      "raw_value",
+        "shaped_value", "outer_zone", "rest"};
+    static_assert(std::size(names) == picture_role_count);
+    return names[static_cast<unsigned>(role)];
+}
+
+Picture lane_picture(const LaneHistory& lanes, const PictureOptions& options) {
+    return Layout{lanes, options}.build();
+}
+
+}  // namespace cursorum

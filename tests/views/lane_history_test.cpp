@@ -1,0 +1,273 @@
+// Lanes against the frames that they come from, and their pictures as data.
+
+#include "cursorum/views/lane_history.hpp"
+
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <map>
+#include <set>
+
+#include "core/random_events.hpp"
+#include "cursorum/views/lane_picture.hpp"
+#include "support/script.hpp"
+
+namespace {
+
+using namespace cursorum;
+using test::at;
+
+/// "press 0-0 1000 lost0": what a cell says.
+std::string text(const Lane::Cell& cell) {
+    std::string text = std::string{name_of(cell.state)} + " " + std::to_string(cell.first) + "-" +
+                       std::to_string(cell.last) + " " + std::to_string(cell.presses) + std::to_string(cell.releases) +
+                       std::to_string(cell.adopts) + std::to_string(cell.cancels);
+    if (cell.repeats != 0) text += " rep" + std::to_string(cell.repeats);
+    if (cell.system_repeats != 0) text += " sys" + std::to_string(cell.system_repeats);
+    if (cell.lost != 0) text += " lost" + std::to_string(cell.lost);
+    return text + (cell.is_made_up ? " made_up" : "");
+}
+std::string text(const Lane::Bar& bar) {
+    const auto edge = [](const std::optional<EdgeKind>& kind) { return kind ? std::string{name_of(*kind)} : "none"; };
+    return std::to_string(nanoseconds(bar.from)) + ".." + std::to_string(nanoseconds(bar.to)) + " " + edge(bar.began) +
+           " " + edge(bar.ended);
+}
+
+/// A script's frames as lanes: cells of the first lane, or its bars.
+std::vector<std::string> lanes_of(const std::string& script, bool wants_bars, LaneSelection selection = {}) {
+    test::ScriptRun run{{.start = Time{}, .repeat = {.delay = Duration{20}, .interval = Duration{5}}}};
+    LaneHistory lanes{run.timeline, selection};
+    std::uint64_t number = 0;
+    run.on_cut = [&](const Frame& frame) { lanes.note(frame, number++); };
+    run.run(script);
+    std::vector<std::string> texts;
+    if (lanes.lanes().empty()) return texts;
+    if (wants_bars)
+        for (const Lane::Bar& bar : lanes.lanes()[0].bars) texts.push_back(text(bar));
+    else
+        for (const Lane::Cell& cell : lanes.lanes()[0].cells) texts.push_back(text(cell));
+    return texts;
+}
+
+TEST(LaneHistory, CellsAreTheFramesStates) {
+    test::check_rows(R"(
+a press and its release : 3+W |10 13-W |20 : press 0-0 1000; release 1-1 0100
+holds are one cell : 3+W |10 |15 |20 |22 22-W |30 : press 0-0 1000; hold 1-3 0000; release 4-4 0100
+a repeat has its own : 3+W |10 |20 |24 |26 : press 0-0 1000; hold 1-1 0000; hold 2-2 0000 rep1; hold 3-3 0000
+the system's, too : 3+W |10 15~W |20 |22 : press 0-0 1000; hold 1-1 0000 sys1; hold 2-2 0000
+a tap is lost to levels : 3+W 4-W |10 : blip 0-0 1100 lost1
+so is a second press : 3+W |10 13-W 14+W |20 : press 0-0 1000; dip 1-1 1100 lost1
+one of two presses : 3+W 4-W 5+W |10 : press 0-0 2100 lost1
+found down is no press : 3ado1:W |10 : hold 0-0 0010 made_up
+focus lost : 3+W |10 13foc0 |20 : press 0-0 1000; cancel 1-1 0001
+)",
+                     [](const std::string& script) { return lanes_of(script, false); });
+}
+
+TEST(LaneHistory, BarsAreExact) {
+    test::check_rows(R"(
+press to release : 3+W |10 13-W |20 : 3..13 press release
+still down : 3+W |10 |20 : 3..20 press none
+cancelled : 3+W |10 13foc0 |20 : 3..13 press cancel
+found down : 3ado1:W |10 12-W |20 : 3..12 adopt release
+two in a frame : 3+W 4-W 6+W 9-W |10 : 3..4 press release; 6..9 press release
+)",
+                     [](const std::string& script) { return lanes_of(script, true); });
+    test::check_rows(R"(
+down before the first frame : 3+W |10 |15 16-W |20 : 10..16 none release
+not even that : 3+W 4-W |10 |20 : 
+)",
+                     [](const std::string& script) { return lanes_of(script, true, {.from = at(10)}); });
+}
+
+/// Lanes of random events, and what the frames said themselves.
+struct RandomLanes {
+    explicit RandomLanes(std::uint64_t seed)
+        : lanes{timeline, {}}, random{seed} {
+        test::RandomEvents events{seed};
+        std::int64_t now = 0;
+        for (std::uint64_t number = 0; number < 60 + random.below(200); ++number) {
+            for (auto count = random.below(6); count > 0; --count) {
+                const Event event = events.next();
+                now = std::max(now, nanoseconds(event.time));
+                RecordingLine line;
+                line.kind = RecordingLine::Kind::event;
+                line.time = event.time;
+                line.event = event;
+                lanes.note_line(line, timeline.desk().post(event));
+            }
+            now += 1 + static_cast<std::int64_t>(random.below(12));
+            const Frame& frame = sampler.advance(at(now));
+            lanes.note(frame, number);
+            frame.active().for_each([&](Button button) {
+                if (button.number >= first_of_axes) return;
+                const ButtonFigures figures = frame[button].figures();
+                down_span[std::string{name_of(button)}] += figures.down_span();
+                presses[std::string{name_of(button)}] += figures.press_count();
+            });
+        }
+    }
+    Timeline timeline{{.devices = 8, .history = 4096, .desk_devices = false}};
+    Sampler sampler{timeline, {.start = Time{}, .repeat = {.delay = Duration{20}, .interval = Duration{5}}}};
+    LaneHistory lanes;
+    test::Random random;
+    std::map<std::string, Duration> down_span;
+    std::map<std::string, std::uint64_t> presses;
+};
+
+TEST(LaneHistory, AddsUpToTheFrames) {
+    for (std::uint64_t seed = 1; seed <= 200; ++seed) {
+        SCOPED_TRACE("seed " + std::to_string(seed));
+        const RandomLanes run{seed};
+        std::map<std::string, Duration> bars;
+        std::map<std::string, std::uint64_t> presses;
+        for (const Lane& lane : run.lanes.lanes()) {
+            // A late event takes effect at its frame's start, so bars follow each other without overlapping.
+            for (std::size_t i = 0; i < lane.bars.size(); ++i) {
+                bars[lane.name] += lane.bars[i].to - lane.bars[i].from;
+                EXPECT_LE(lane.bars[i].from, lane.bars[i].to);
+                EXPECT_LE(i == 0 ? Time{} : lane.bars[i - 1].to, lane.bars[i].from);
+            }
+            for (std::size_t i = 0; i < lane.cells.size(); ++i) {
+                presses[lane.name] += lane.cells[i].presses;
+                EXPECT_LT(lane.cells[i].last, run.lanes.frames().size());
+                EXPECT_LE(i == 0 ? 0 : lane.cells[i - 1].last + 1, lane.cells[i].first);
+            }
+        }
+        std::erase_if(bars, [](const auto& entry) { return entry.second == Duration{}; });
+        std::map<std::string, Duration> spans = run.down_span;
+        std::erase_if(spans, [](const auto& entry) { return entry.second == Duration{}; });
+        EXPECT_EQ(bars, spans);
+        EXPECT_EQ(presses, run.presses);
+        if (testing::Test::HasFailure()) return;
+    }
+}
+
+TEST(LaneHistory, ForgettingLeavesWhatCameLater) {
+    for (std::uint64_t seed = 1; seed <= 50; ++seed) {
+        SCOPED_TRACE("seed " + std::to_string(seed));
+        RandomLanes run{seed};
+        const std::vector<LaneFrame> frames = run.lanes.frames();
+        const std::size_t gone = frames.size() / 2;
+        std::map<std::string, std::vector<std::string>> later;
+        for (const Lane& lane : run.lanes.lanes())
+            for (Lane::Cell cell : lane.cells) {
+                if (cell.last < gone) continue;
+                cell.first = static_cast<std::uint32_t>(std::max<std::size_t>(cell.first, gone) - gone);
+                cell.last = static_cast<std::uint32_t>(cell.last - gone);
+                later[lane.name].push_back(text(cell));
+            }
+        const std::vector<LaneSpan> spans = run.lanes.spans();
+        run.lanes.forget_before(frames[gone - 1].to);
+        ASSERT_EQ(run.lanes.frames().size(), frames.size() - gone);
+        EXPECT_EQ(run.lanes.frames().front().number, frames[gone].number);
+        std::map<std::string, std::vector<std::string>> kept;
+        for (const Lane& lane : run.lanes.lanes()) {
+            for (const Lane::Cell& cell : lane.cells) kept[lane.name].push_back(text(cell));
+            for (const Lane::Bar& bar : lane.bars) EXPECT_GT(bar.to, frames[gone - 1].to);
+        }
+        EXPECT_EQ(kept, later);
+        const auto still = [&](const LaneSpan& span) { return span.to > frames[gone - 1].to; };
+        EXPECT_EQ(run.lanes.spans().size(), std::count_if(spans.begin(), spans.end(), still));
+        // It goes on after that.
+        run.lanes.note_focus(true, run.lanes.end());
+        EXPECT_EQ(run.lanes.spans().size(), std::count_if(spans.begin(), spans.end(), still));
+        if (testing::Test::HasFailure()) return;
+    }
+}
+
+TEST(LaneHistory, SticksHaveRawAndShapedValues) {
+    test::ScriptRun run{{.start = Time{}}, {}};
+    LaneHistory lanes{run.timeline, {}};
+    run.on_cut = [&](const Frame& frame) { lanes.note(frame, 0); };
+    run.run("1axs3:LX,0.1 |10 12axs3:LX,1 14axs3:LX,0 |20 25foc0 |30");
+    ASSERT_EQ(lanes.lanes().size(), 1U);
+    const Lane& lane = lanes.lanes()[0];
+    EXPECT_EQ(lane.name, "PadStickLeftX");
+    EXPECT_EQ(lane.dead_zone, 0.15);
+    std::string values;
+    for (const Lane::Value& value : lane.values)
+        values += std::to_string(nanoseconds(value.time)) + ":" + std::to_string(value.raw).substr(0, 3) + "," +
+                  std::to_string(value.shaped).substr(0, 3) + " ";
+    EXPECT_EQ(values, "0:0.0,0.0 1:0.1,0.0 12:1.0,1.0 14:0.0,0.0 ");
+}
+
+bool overlap(const PictureShape& a, const PictureShape& b) {
+    return a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height;
+}
+
+TEST(LanePicture, LabelsNeverOverlapAndNothingLeavesThePicture) {
+    for (std::uint64_t seed = 1; seed <= 100; ++seed) {
+        SCOPED_TRACE("seed " + std::to_string(seed));
+        RandomLanes run{seed};
+        const double width = 400 + static_cast<double>(run.random.below(1500));
+        const double height = 200 + static_cast<double>(run.random.below(900));
+        const Picture picture = lane_picture(run.lanes, {.width = width, .height = height, .title = "a title"});
+        EXPECT_LE(picture.height, height);
+        std::vector<PictureShape> texts;
+        std::set<int> lanes, drawn;
+        for (const PictureShape& shape : picture.shapes) {
+            if (shape.form == PictureShape::Form::text) texts.push_back(shape);
+            for (const PicturePoint& point : shape.points) {
+                EXPECT_TRUE(point.x >= -1 && point.x <= width + 1 && point.y >= 0 && point.y <= height) << name_of(shape.role);
+            }
+            if (shape.points.empty()) {
+                EXPECT_GE(shape.x, 0);
+                EXPECT_LE(shape.x + shape.width, width + 0.01) << shape.text;
+                EXPECT_LE(shape.y + shape.height, height + 0.01) << shape.text;
+            }
+            if (shape.role == PictureRole::label && shape.lane >= 0 && shape.frame < 0) lanes.insert(shape.lane);
+            if (shape.lane >= 0 && shape.role != PictureRole::label) drawn.insert(shape.lane);
+        }
+        EXPECT_TRUE(std::includes(lanes.begin(), lanes.end(), drawn.begin(), drawn.end())) << "a lane without a label";
+        const bool says_so = std::any_of(picture.left_out.begin(), picture.left_out.end(),
+                                         [](const std::string& line) { return line.find("more lane") != line.npos; });
+        EXPECT_EQ(lanes.size() < run.lanes.lanes().size(), says_so);
+        for (std::size_t i = 0; i < texts.size(); ++i)
+            for (std::size_t j = i + 1; j < texts.size(); ++j)
+                EXPECT_FALSE(overlap(texts[i], texts[j])) << texts[i].text << " / " << texts[j].text;
+        if (testing::Test::HasFailure()) return;
+    }
+}
+
+TEST(LanePicture, WhereFramesAreWideEveryStateHasItsMark) {
+    for (std::uint64_t seed = 1; seed <= 30; ++seed) {
+        SCOPED_TRACE("seed " + std::to_string(seed));
+        RandomLanes run{seed};
+        // Frames that end alike differ in length, so the picture is as wide as the shortest one needs.
+        const Picture picture = lane_picture(run.lanes, {.width = 40'000, .height = 2'000});
+        std::map<std::pair<int, int>, std::string> drawn, wanted;
+        std::map<std::pair<int, int>, bool> lost;
+        constexpr PictureRole marks[] = {PictureRole::press, PictureRole::release, PictureRole::blip,
+                                         PictureRole::dip,   PictureRole::cancel,  PictureRole::adopt};
+        for (const PictureShape& shape : picture.shapes) {
+            if (shape.lane < 0 || shape.frame < 0) continue;
+            if (std::find(std::begin(marks), std::end(marks), shape.role) != std::end(marks))
+                drawn[{shape.lane, shape.frame}] = name_of(shape.role);
+            if (shape.role == PictureRole::lost) lost[{shape.lane, shape.frame}] = true;
+        }
+        for (std::size_t i = 0; i < run.lanes.lanes().size(); ++i)
+            for (const Lane::Cell& cell : run.lanes.lanes()[i].cells) {
+                const std::pair place{static_cast<int>(i), static_cast<int>(cell.last)};
+                const std::string state = cell.state != ButtonState::hold ? std::string{name_of(cell.state)}
+                                          : cell.cancels != 0             ? "cancel"
+                                          : cell.adopts != 0              ? "adopt"
+                                                                          : "";
+                if (!state.empty()) wanted[place] = state;
+                EXPECT_EQ(lost[place], cell.lost != 0);
+            }
+        EXPECT_EQ(drawn, wanted);
+        if (testing::Test::HasFailure()) return;
+    }
+}
+
+TEST(LanePicture, AnEmptyHistorySaysSo) {
+    const Timeline timeline;
+    const LaneHistory lanes{timeline};
+    const Picture picture = lane_picture(lanes);
+    ASSERT_EQ(picture.shapes.size(), 1U);
+    EXPECT_EQ(picture.shapes[0].text, "There is no frame to draw.");
+    EXPECT_TRUE(lane_findings(lanes).empty());
+}
+
+}  // namespace

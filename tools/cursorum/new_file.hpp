@@ -1,0 +1,36 @@
+// A file that a command writes: whole, or not at all.
+#pragma once
+
+#include <ext/stdio_filebuf.h>
+
+#include <optional>
+#include <ostream>
+#include <string>
+
+namespace cursorum::tool {
+
+/// A new file next to the one that was asked for, named FILE.part. It takes that one's place when it is complete; until
+/// then, and if something fails, the old one stands. A UsageError says why it cannot be written.
+class NewFile {
+public:
+    struct Rules {
+        bool may_replace = false;  ///< a regular file that exists
+        bool is_private = false;   ///< nobody else may read it: it may contain what was typed
+    };
+    NewFile(const std::string& path, const Rules& rules);
+
+    std::ostream& stream() { return stream_; }
+    /// What was written so far is of no use.
+    void give_up();
+    void take_place();
+
+private:
+    std::string path_, part_;
+    std::optional<__gnu_cxx::stdio_filebuf<char>> buffer_;
+    std::ostream stream_{nullptr};
+};
+
+/// Writes a whole file at once; Ctrl-C takes effect before it or after it. An existing one is replaced.
+void write_file(const std::string& path, std::string_view text);
+
+}  // namespace cursorum::tool
