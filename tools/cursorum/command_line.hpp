@@ -80,6 +80,7 @@ std::unique_ptr<Command> add_explain(CLI::App& app);
 std::unique_ptr<Command> add_record(CLI::App& app);
 std::unique_ptr<Command> add_summary(CLI::App& app);
 std::unique_ptr<Command> add_keys(CLI::App& app);
+std::unique_ptr<Command> add_watch(CLI::App& app);
 std::unique_ptr<Command> add_devices(CLI::App& app);
 
 }  // namespace cursorum::tool

@@ -14,6 +14,7 @@
 #include <string>
 #include <vector>
 
+#include "chosen_controls.hpp"
 #include "command_line.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/recording/recording_writer.hpp"
@@ -26,76 +27,6 @@ namespace cursorum::tool {
 namespace {
 
 volatile sig_atomic_t stop_asked = 0;
-
-/// What is to be kept.
-struct Chosen {
-    ButtonSet buttons;
-    AxisValues axes;  // those that are present
-    bool pointer = false, everything = false, text = false;
-
-    bool empty() const { return buttons.empty() && axes.present == 0 && !pointer && !everything; }
-};
-
-/// Keeps the chosen controls, and the events that say where they come from.
-class ChosenTaker final : public EventTaker {
-public:
-    ChosenTaker(RecordingWriter& writer, const Chosen& chosen) : writer_{writer}, chosen_{chosen} {}
-
-    void take(const Event& event) override {
-        switch (event.type) {
-            case EventType::connect:
-            case EventType::disconnect:
-            case EventType::focus:
-            case EventType::interrupt: return writer_.take(event);
-            case EventType::button:
-                if (!is_chosen(event.control)) break;
-                ++kept_;
-                return writer_.take(event);
-            case EventType::axis:
-                if (!chosen_.everything && !chosen_.axes.has(event.axis.number)) break;
-                ++kept_;
-                return writer_.take(event);
-            case EventType::motion:
-            case EventType::wheel:
-            case EventType::pointer:
-            case EventType::contact:
-                if (!chosen_.everything && !chosen_.pointer) break;
-                ++kept_;
-                return writer_.take(event);
-            case EventType::locks:
-            case EventType::shaping:
-                if (!chosen_.everything && (event.type == EventType::locks || chosen_.axes.present == 0)) break;
-                return writer_.take(event);
-            case EventType::state: {
-                Event kept = event;
-                kept.down_set = {};
-                event.down_set.for_each([&](Button button) {
-                    if (is_chosen(button)) kept.down_set.insert(button);
-                });
-                if (!chosen_.everything) {
-                    kept.axes = {};
-                    for (std::uint8_t i = 0; i < axis_kinds; ++i)
-                        if (event.axes.has(i) && chosen_.axes.has(i)) kept.axes.set(Axis{i}, event.axes.values[i]);
-                }
-                return writer_.take(kept);
-            }
-            case EventType::text:  // what is typed is never recorded, but stays where it is
-                if (!chosen_.text) break;
-                return writer_.take(event);
-        }
-        ++left_out_;
-    }
-
-    std::uint64_t kept() const { return kept_; }
-    std::uint64_t left_out() const { return left_out_; }
-
-private:
-    bool is_chosen(Button button) const { return chosen_.everything || chosen_.buttons.contains(button); }
-
-    RecordingWriter& writer_;
-    Chosen chosen_;
-    std::uint64_t kept_ = 0, left_out_ = 0;
-};
 
 constexpr const char* record_footer =
     R"(Only what you name is recorded: without --every-key, other keys are never written.

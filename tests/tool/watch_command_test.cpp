@@ -1,0 +1,141 @@
+// watch: the real command in a real terminal (tmux), with the keys that a person presses.
+
+#include <gtest/gtest.h>
+#include <poll.h>
+#include <unistd.h>
+
+#include <chrono>
+#include <functional>
+#include <sstream>
+#include <string>
+#include <vector>
+
+#include "support/run_command.hpp"
+
+namespace {
+
+using test::run_command;
+
+const std::string demo = CURSORUM_SOURCE_DIR "/demo/";
+
+/// Looks again and again, for a minute at most; nothing depends on the pauses.
+bool eventually(const std::function<bool()>& holds) {
+    const auto end = std::chrono::steady_clock::now() + std::chrono::seconds{60};
+    for (; !holds(); poll(nullptr, 0, 20))
+        if (std::chrono::steady_clock::now() > end) return false;
+    return true;
+}
+
+/// A terminal of its own, ended with the object.
+class Terminal {
+public:
+    Terminal(int columns, int rows, const std::string& command)
+        : name_{"watch" + std::to_string(getpid()) + "x" + std::to_string(++count_)} {
+        tmux("new-session -d -x " + std::to_string(columns) + " -y " + std::to_string(rows) + " 'sh -c \"" + command +
+             "\"'");
+    }
+    ~Terminal() { tmux("kill-server"); }
+    Terminal(const Terminal&) = delete;
+    Terminal& operator=(const Terminal&) = delete;
+
+    void keys(const std::string& keys) const { tmux("send-keys " + keys); }
+    std::string tmux(const std::string& command) const {
+        return run_command("env -u TMUX LC_ALL=C.UTF-8 TERM=xterm-256color tmux -f /dev/null -L " + name_ + " " + command).out;
+    }
+    std::string screen() const { return tmux("capture-pane -p"); }
+    /// The screen as soon as it has that text; a failure if it does not get it.
+    std::string until(const std::string& text) const {
+        std::string now;
+        const auto has = [&] { return (now = screen()).find(text) != std::string::npos; };
+        EXPECT_TRUE(eventually(has)) << "never saw " << text << " in\n" << now;
+        return now;
+    }
+
+private:
+    static inline int count_ = 0;
+    std::string name_;
+};
+
+/// `watch` between two looks at the terminal's settings: "same" if it left them as they were.
+std::string watching(const std::string& options) {
+    return "before=\\$(stty -g); " CURSORUM_TOOL_PATH " watch " + options +
+           "; echo code \\$?; test \\$before = \\$(stty -g) && echo same; cat";
+}
+
+std::vector<std::string> lines_of(const std::string& text) {
+    std::vector<std::string> lines;
+    std::istringstream in{text};
+    for (std::string line; std::getline(in, line);) lines.push_back(line);
+    return lines;
+}
+
+TEST(WatchCommand, IsUsedWithKeys) {
+    const std::string saved = test::temporary_path("watched.jsonl");
+    std::remove(saved.c_str());
+    const Terminal terminal{80, 24,
+                            watching("--source replay:" + demo + "quay-shift.jsonl --profile " + demo + "quay.toml -o " + saved)};
+    const std::string first = terminal.until("crane.travel x");
+    EXPECT_NE(first.find("down    "), std::string::npos);
+    EXPECT_NE(first.find("modes   crane"), std::string::npos);
+    EXPECT_NE(first.find("KeyD"), std::string::npos);
+    const std::vector<std::string> lines = lines_of(first);
+    ASSERT_EQ(lines.size(), 24U);
+    EXPECT_TRUE(lines.back().starts_with("q quit  space pause")) << lines.back();
+
+    terminal.until("KeyF (crane)");
+    terminal.keys("Space");
+    EXPECT_NE(terminal.until("paused at ").find("space go on"), std::string::npos);
+    terminal.keys("/ k e y w");
+    EXPECT_NE(terminal.until("/keyw_ 1 lanes").find("KeyW"), std::string::npos);
+    terminal.keys("Enter - s");
+    EXPECT_NE(terminal.until("Saved "), "");
+    const auto summary = run_command(CURSORUM_TOOL_PATH " summary " + saved);
+    EXPECT_NE(summary.out.find("KeyW"), std::string::npos) << summary.out << summary.err;
+    EXPECT_EQ(summary.out.find("KeyD"), std::string::npos) << "the filter left it out";
+    terminal.keys("/ Escape Space");
+    terminal.until("space pause");
+
+    // Another size: all of it is used, and no more.
+    for (const auto& [columns, rows] : {std::pair{30, 8}, {200, 60}}) {
+        terminal.tmux("resize-window -x " + std::to_string(columns) + " -y " + std::to_string(rows));
+        const auto fits = [&, rows = rows] {
+            const std::vector<std::string> now = lines_of(terminal.screen());
+            return now.size() == static_cast<std::size_t>(rows) && now.back().starts_with("q quit") &&
+                   now.front().starts_with(" watch ");
+        };
+        EXPECT_TRUE(eventually(fits)) << terminal.screen();
+    }
+    terminal.keys("q");
+    const std::string after = terminal.until("same");
+    EXPECT_NE(after.find("code 0"), std::string::npos) << after;
+    EXPECT_EQ(after.find("watch"), std::string::npos) << "the screen is as it was:\n" << after;
+}
+
+TEST(WatchCommand, SignalsLeaveTheTerminalAsItWas) {
+    for (const std::string signal : {"INT", "TERM", "HUP", "QUIT"}) {
+        SCOPED_TRACE(signal);
+        const Terminal terminal{80, 24, watching("--source replay:" + demo + "two-operators.jsonl")};
+        terminal.until("PadStickLeftX");
+        const std::string shell = terminal.tmux("display-message -p '#{pane_pid}'");
+        run_command("pkill -" + signal + " -x -P " + shell.substr(0, shell.find('\n')) + " cursorum");
+        EXPECT_NE(terminal.until("same").find("code 0"), std::string::npos);
+    }
+}
+
+TEST(WatchCommand, SaysWhatItNeeds) {
+    struct Row {
+        const char* command;
+        const char* expected;
+    };
+    for (const Row& row : {Row{"watch --source replay:none.jsonl </dev/null", "cursorum record"},
+                           Row{"watch --source replay:none.jsonl --rate 0", "--rate"},
+                           Row{"watch --source replay:none.jsonl --keep 0s", "must be more than 0"}}) {
+        const auto result = run_command(CURSORUM_TOOL_PATH " " + std::string{row.command});
+        EXPECT_EQ(result.exit_code, 2) << row.command;
+        EXPECT_NE(result.err.find(row.expected), std::string::npos) << result.err;
+    }
+    const Terminal terminal{80, 24, "TERM=nonsense " + watching("--source replay:" + demo + "quay-shift.jsonl")};
+    terminal.until("TERM is");
+}
+
+}  // namespace

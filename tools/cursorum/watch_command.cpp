@@ -1,0 +1,409 @@
+// cursorum watch: live input in a terminal.
+
+#include <fmt/format.h>
+
+#include <fcntl.h>
+#include <langinfo.h>
+#include <signal.h>
+#include <stdlib.h>
+#include <unistd.h>
+
+#include <clocale>
+#include <cstring>
+#include <deque>
+#include <ext/stdio_filebuf.h>
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "chosen_controls.hpp"
+#include "command_line.hpp"
+#include "cursorum/recording/recording_writer.hpp"
+#include "cursorum/why/action_lanes.hpp"
+#include "live_source.hpp"
+#include "new_file.hpp"
+#include "profile_option.hpp"
+#include "recording_merge.hpp"
+#include "watch_screen.hpp"
+
+// Last: its macros have common names.
+#define NCURSES_NOMACROS
+#include <curses.h>
+
+namespace cursorum::tool {
+namespace {
+
+volatile sig_atomic_t stop_asked = 0;
+
+/// The terminal, from its first use until it is as it was found.
+class Terminal {
+public:
+    Terminal() {
+        std::setlocale(LC_CTYPE, "");
+        with_unicode_ = std::string_view{nl_langinfo(CODESET)} == "UTF-8";
+        const char* const name = std::getenv("TERM");
+        screen_ = newterm(nullptr, stdout, stdin);
+        if (!screen_)
+            throw UsageError{fmt::format("watch: the terminal's type is unknown (TERM is \"{}\"); try TERM=xterm",
+                                         name ? name : "")};
+        set_term(screen_);
+        cbreak();
+        noecho();
+        nonl();
+        keypad(stdscr, true);
+        nodelay(stdscr, true);
+        set_escdelay(50);
+        curs_set(0);
+        if (has_colors() && std::getenv("NO_COLOR") == nullptr) {
+            start_color();
+            use_default_colors();
+            for (const auto& [pair, colour] : {std::pair<short, short>{1, COLOR_GREEN}, {2, COLOR_CYAN}, {3, COLOR_MAGENTA},
+                                              {4, COLOR_YELLOW}, {5, COLOR_RED}, {6, COLOR_BLUE}})
+                init_pair(pair, colour, -1);
+            has_colour_ = true;
+        }
+    }
+    ~Terminal() {
+        endwin();
+        delscreen(screen_);
+    }
+    Terminal(const Terminal&) = delete;
+    Terminal& operator=(const Terminal&) = delete;
+
+    bool with_unicode() const { return with_unicode_; }
+    void fit(WatchView& view) const { getmaxyx(stdscr, view.rows, view.columns); }
+
+    void draw(const std::vector<ScreenLine>& lines) const {
+        erase();
+        for (std::size_t y = 0; y < lines.size(); ++y) {
+            move(static_cast<int>(y), 0);
+            for (const ScreenPart& part : lines[y]) {
+                attrset(attributes_of(part.style));
+                addnstr(part.text.data(), static_cast<int>(part.text.size()));
+            }
+        }
+        refresh();
+    }
+
+private:
+    int attributes_of(ScreenStyle style) const {
+        const auto colour = [&](short pair, int otherwise) {
+            return has_colour_ ? static_cast<int>(COLOR_PAIR(pair)) : otherwise;
+        };
+        switch (style) {
+            case ScreenStyle::plain: return A_NORMAL;
+            case ScreenStyle::strong: return A_BOLD;
+            case ScreenStyle::faint: return A_DIM;
+            case ScreenStyle::heading: return A_BOLD | A_REVERSE;
+            case ScreenStyle::hold: return colour(1, A_NORMAL);
+            case ScreenStyle::press: return colour(1, A_NORMAL) | A_BOLD;
+            case ScreenStyle::release: return colour(2, A_NORMAL);
+            case ScreenStyle::tap: return colour(3, A_BOLD) | A_BOLD;
+            case ScreenStyle::cancel: return colour(4, A_BOLD) | A_BOLD;
+            case ScreenStyle::warning: return colour(5, A_REVERSE) | A_BOLD;
+        }
+        return A_NORMAL;
+    }
+
+    SCREEN* screen_ = nullptr;
+    bool with_unicode_ = false, has_colour_ = false;
+};
+
+/// Everything that came in, in an unnamed temporary file, to save a part of it. It may have what was typed in it, so
+/// nobody else can read it, and it is gone with the program.
+class EventLog {
+public:
+    explicit EventLog(Time begin) : begin_{begin} {
+        std::string path = (std::filesystem::temp_directory_path() / "cursorum-XXXXXX").string();
+        const int descriptor = mkstemp(path.data());
+        if (descriptor < 0) throw UsageError{fmt::format("cannot make a temporary file: {}", std::strerror(errno))};
+        path_ = fmt::format("/proc/self/fd/{}", descriptor);
+        std::filesystem::remove(path);
+        buffer_.emplace(descriptor, std::ios::out | std::ios::binary);
+        stream_.rdbuf(&*buffer_);
+        writer_.emplace(stream_, begin);
+        writer_->header("watched");
+    }
+    void take(const Event& event) {
+        if (event.type != EventType::text) writer_->take(event);
+    }
+    /// Writes what lies between, of the chosen controls, and returns the number of events.
+    std::uint64_t save(const std::string& path, Time from, Time to, const Chosen& chosen) {
+        stream_.flush();
+        NewFile file{path, {.may_replace = false, .is_private = true}};
+        try {
+            // A time before the beginning is the beginning.
+            const Time zero{};
+            const MergeOptions options{.files = {path_},
+                                       .from = std::max(zero, zero + (from - begin_)),
+                                       .to = std::max(zero, zero + (to - begin_)),
+                                       .goes_on = [](std::uint64_t) { return true; }};
+            RecordingWriter writer{file.stream(), *options.from};
+            writer.header("watched");
+            ChosenTaker taker{writer, chosen};
+            merge_recordings(options, writer, taker);
+            file.take_place();
+            return taker.kept();
+        } catch (...) {
+            file.give_up();
+            throw;
+        }
+    }
+
+private:
+    Time begin_;
+    std::string path_;
+    std::optional<__gnu_cxx::stdio_filebuf<char>> buffer_;
+    std::ostream stream_{nullptr};
+    std::optional<RecordingWriter> writer_;
+};
+
+constexpr const char* watch_footer =
+    R"(Lanes run from right to left, a column for each tenth of a second: a press, held, a release, tapped within a frame,
+cancelled, found down, with dots where Cursorum repeats; red where comparing levels would lose a press. The number is how
+often it was pressed. Axes and actions show their value. With --profile, what is down names the mode that took it.
+
+Keys: q or Ctrl-C quits; space pauses and goes on; left and right scroll through time, up and down through lanes, Home to
+the present; + and - zoom; / filters lanes by name; s saves what the screen shows as a recording: the time and the lanes
+that are on it, which may include what somebody typed. With evdev, keys that you press elsewhere are shown as well.
+
+Examples:
+  cursorum watch --source x11
+  cursorum watch --source evdev --profile demo/quay.toml
+  cursorum watch --source replay:demo/two-operators.jsonl --profile demo/quay.toml --rate 144)";
+
+class WatchCommand final : public Command, private EventTaker {
+public:
+    explicit WatchCommand(CLI::App& parent) {
+        app = parent.add_subcommand("watch", "Shows live input in the terminal: lanes, actions, events, counters");
+        app->add_option("--source", source_name_, source_help)->type_name("SOURCE")->required();
+        files_.add_to(*app, "Show the actions of this profile (TOML), too");
+        files_.add_modes_to(*app);
+        app->add_option("--rate", rate_, "Frames per second, 1 to 1000 (default 60)")
+            ->type_name("N")
+            ->check(CLI::Range(1.0, 1000.0));
+        app->add_option("--keep", keep_, "How much time can be scrolled back to (default 10min)")->type_name("TIME");
+        app->add_option("--for", for_, "Stop after this time (default: on q or Ctrl-C)")->type_name("TIME");
+        app->add_option("-o,--output", output_, "Where `s` saves to (default watch-1.jsonl, watch-2.jsonl …)")
+            ->type_name("FILE");
+        app->footer(watch_footer);
+    }
+
+    int run() override {
+        const Duration keep = keep_.empty() ? Duration{600'000'000'000} : span_option(keep_, "--keep");
+        const Duration length = for_.empty() ? Duration::max() : span_option(for_, "--for");
+        if (keep.count() <= 0 || length.count() <= 0) throw UsageError{"--keep and --for must be more than 0"};
+        if (isatty(STDIN_FILENO) == 0 || isatty(STDOUT_FILENO) == 0)
+            throw UsageError{
+                "watch: shows live input on a terminal; for a pipe or a file, use `cursorum record` and `cursorum "
+                "frames`"};
+        if (!files_.profile.empty()) {
+            profile_ = files_.load();
+            reader_.emplace(profile_);
+            files_.open_modes(*reader_, profile_, false);
+        }
+        const auto source = open_live_source(source_name_);
+        const std::string warnings = source->warnings();
+        begin_ = Clock::now();
+        log_.emplace(begin_);
+        // It lives longer than the terminal, whose end must not be hidden by a message.
+        std::string problem;
+        {
+            Terminal terminal;
+            catch_signals();
+            view_.with_unicode = terminal.with_unicode();
+            if (!warnings.empty()) say(warnings.substr(0, warnings.find('\n')));
+            watch(*source, terminal, keep, length);
+            problem = source->error();
+        }
+        if (!problem.empty()) throw UsageError{problem};
+        return done;
+    }
+
+private:
+    static void catch_signals() {
+        struct sigaction stop = {};
+        stop.sa_handler = [](int) { stop_asked = 1; };
+        for (const int signal : {SIGINT, SIGTERM, SIGHUP, SIGPIPE, SIGQUIT}) sigaction(signal, &stop, nullptr);
+    }
+
+    void watch(LiveSource& source, Terminal& terminal, Duration keep, Duration length) {
+        Sampler sampler{timeline_, {.start = begin_}};
+        const Duration frame{static_cast<std::int64_t>(1e9 / rate_)};
+        constexpr Duration between_draws{33'000'000};
+        Time next = begin_ + frame, drawn{}, counted = begin_;
+        std::uint64_t number = 0, frames_before = 0, events_before = 0;
+        WatchedInput input{timeline_, sampler, lanes_, reader_ ? &*reader_ : nullptr, &profile_, source_name_, begin_, begin_};
+        while (stop_asked == 0 && !wants_to_quit_) {
+            const Time complete = source.deliver(*this);
+            // A terminal that stood still for a while is not worth thousands of frames.
+            if (complete - next > Duration{250'000'000}) next = complete;
+            for (; next <= complete; next += frame) {
+                const Frame& it = sampler.advance(next);
+                lanes_.note(it, number++);
+                if (reader_) {
+                    reader_->read(it);
+                    note_actions(lanes_, *reader_, profile_);
+                }
+            }
+            const Time now = Clock::now();
+            if (now - counted >= Duration{1'000'000'000}) {
+                input.frames_per_second = static_cast<double>(number - frames_before) / seconds(now - counted);
+                input.events_per_second = static_cast<double>(events_ - events_before) / seconds(now - counted);
+                frames_before = number;
+                events_before = events_;
+                counted = now;
+                lanes_.forget_before(complete - keep);
+            }
+            if (now - begin_ >= length) break;
+            handle_keys(input);
+            if (now - drawn >= between_draws) {
+                drawn = now;
+                input.now = lanes_.frames().empty() ? complete : lanes_.end();
+                input.events = last_events_;
+                input.is_open = source.is_open();
+                if (!view_.message.empty() && now >= message_until_) view_.message.clear();
+                terminal.fit(view_);
+                terminal.draw(watch_screen(input, view_));
+            }
+            const Duration rest = std::min(next - Clock::now(), Duration{15'000'000});
+            if (rest.count() <= 0) continue;
+            if (source.is_open())
+                source.wait(rest);
+            else
+                usleep(static_cast<useconds_t>(rest.count() / 1000));
+        }
+    }
+
+    void take(const Event& event) override {
+        Event ours = event;
+        const Outcome outcome = timeline_.desk().post(ours);
+        RecordingLine line;
+        line.kind = RecordingLine::Kind::event;
+        line.time = event.time;
+        line.event = event;
+        lanes_.note_line(line, outcome);
+        log_->take(event);
+        ++events_;
+        if (event.type == EventType::motion || event.type == EventType::axis) return;  // they would push out all others
+        // A held key would push out all others as well: its repeats are one line.
+        const bool repeats = outcome == Outcome::system_repeat && event.control == repeated_;
+        repeat_count_ = repeats ? repeat_count_ + 1 : 1;
+        repeated_ = outcome == Outcome::system_repeat ? event.control : Button{};
+        if (repeats) last_events_.pop_back();
+        last_events_.push_back(text_of(event, outcome));
+        if (last_events_.size() > 200) last_events_.pop_front();
+    }
+
+    std::string text_of(const Event& event, Outcome outcome) const {
+        std::string text = fmt::format("{:10.4f} s  ", seconds(event.time - begin_));
+        if (event.device != DeviceId{}) text += fmt::format("device {} ", static_cast<std::uint32_t>(event.device));
+        switch (event.type) {
+            case EventType::button:
+                if (outcome == Outcome::system_repeat)
+                    return text + fmt::format("{}: {} by the system, which {} no press", name_of(event.control),
+                                              plural_text(repeat_count_, "repeat"), repeat_count_ == 1 ? "is" : "are");
+                text += fmt::format("{} {}", name_of(event.control), event.down ? "down" : "up");
+                break;
+            case EventType::connect: text += fmt::format("\"{}\" connects", event.info.name); break;
+            case EventType::focus: text += event.focused ? "focus gained" : "focus lost"; break;
+            case EventType::wheel: text += fmt::format("wheel {:+g}, {:+g}", event.dx, event.dy); break;
+            case EventType::text: text += "text"; break;  // what was typed is nobody's business
+            default: text += name_of(event.type); break;
+        }
+        return text + fmt::format(": {}", describe(outcome));
+    }
+
+    void say(std::string text) {
+        view_.message = std::move(text);
+        message_until_ = Clock::now() + Duration{4'000'000'000};
+    }
+
+    void handle_keys(const WatchedInput& input) {
+        for (int key = getch(); key != ERR; key = getch()) view_.is_typing ? type(key) : command(key, input);
+    }
+
+    void type(int key) {
+        if (key == '\r' || key == '\n' || key == KEY_ENTER) {
+            view_.is_typing = false;
+        } else if (key == 27) {
+            view_.is_typing = false;
+            view_.filter.clear();
+        } else if (key == KEY_BACKSPACE || key == 127 || key == 8) {
+            if (!view_.filter.empty()) view_.filter.pop_back();
+        } else if (key >= 32 && key < 127) {
+            view_.filter += static_cast<char>(key);
+        }
+        view_.first_lane = 0;
+    }
+
+    void command(int key, const WatchedInput& input) {
+        const Time now = lanes_.end();
+        const auto scroll = [&](double share) {
+            const Duration by{static_cast<std::int64_t>(static_cast<double>(shown_time(view_).count()) * share)};
+            view_.end = std::clamp(view_.end.value_or(now) + by, std::min(lanes_.start() + shown_time(view_), now), now);
+        };
+        const int lanes = static_cast<int>(filtered_lanes(lanes_, view_.filter).size());
+        const int last = std::max(0, lanes - lane_rows(input, view_));
+        switch (key) {
+            case 'q': wants_to_quit_ = true; break;
+            case ' ': view_.end = view_.end ? std::nullopt : std::optional{now}; break;
+            case KEY_LEFT: scroll(-0.25); break;
+            case KEY_RIGHT: scroll(0.25); break;
+            case KEY_HOME: view_.end.reset(); break;
+            case KEY_UP: view_.first_lane = std::max(0, std::min(view_.first_lane, last) - 1); break;
+            case KEY_DOWN: view_.first_lane = std::min(last, view_.first_lane + 1); break;
+            case '+':
+            case '=': view_.per_column = std::max(view_.per_column / 2, Duration{1'000'000}); break;
+            case '-': view_.per_column = std::min(view_.per_column * 2, Duration{10'000'000'000}); break;
+            case '/': view_.is_typing = true; break;
+            case 's': save(); break;
+            default: break;  // KEY_RESIZE, too: the next drawing fits
+        }
+    }
+
+    void save() {
+        std::string path = output_;
+        for (int i = 1; output_.empty() && (path.empty() || std::filesystem::exists(path)); ++i)
+            path = fmt::format("watch-{}.jsonl", i);
+        Chosen chosen;
+        chosen.everything = view_.filter.empty();
+        for (const std::size_t lane : filtered_lanes(lanes_, view_.filter)) {
+            const std::string& name = lanes_.lanes()[lane].name;
+            if (const auto axis = find_axis(name))
+                chosen.axes.set(*axis, 0);
+            else
+                chosen.buttons.insert(find_button(name));
+        }
+        const Time to = view_.end.value_or(lanes_.end());
+        try {
+            const std::uint64_t kept = log_->save(path, to - shown_time(view_), to, chosen);
+            say(fmt::format("Saved {} in {}{}", plural_text(kept, "event"), path,
+                            chosen.everything ? ", every key included" : ""));
+        } catch (const UsageError& error) {
+            say(error.what());
+        }
+    }
+
+    std::string source_name_, keep_, for_, output_;
+    double rate_ = 60;
+    ProfileOption files_;
+    Profile profile_;
+    std::optional<ActionReader> reader_;
+    Timeline timeline_{{.devices = 64, .history = 65536, .desk_devices = false}};
+    LaneHistory lanes_{timeline_};
+    std::optional<EventLog> log_;
+    std::deque<std::string> last_events_;
+    std::uint64_t events_ = 0, repeat_count_ = 0;
+    Button repeated_{};
+    Time begin_, message_until_;
+    WatchView view_;
+    bool wants_to_quit_ = false;
+};
+
+}  // namespace
+
+std::unique_ptr<Command> add_watch(CLI::App& app) { return std::make_unique<WatchCommand>(app); }
+
+}  // namespace cursorum::tool
