@@ -302,8 +302,8 @@ private:
         switch (event.type) {
             case EventType::button:
                 if (outcome == Outcome::system_repeat)
-                    return text + fmt::format("{}: {} by the system, which {} no press", name_of(event.control),
-                                              plural_text(repeat_count_, "repeat"), repeat_count_ == 1 ? "is" : "are");
+                    return text + fmt::format("{}: {} by the system, which {}", name_of(event.control),
+                                              plural_text(repeat_count_, "repeat"), repeat_count_ == 1 ? "is no press" : "are no presses");
                 text += fmt::format("{} {}", name_of(event.control), event.down ? "down" : "up");
                 break;
             case EventType::connect: text += fmt::format("\"{}\" connects", event.info.name); break;

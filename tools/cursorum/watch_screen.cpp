@@ -28,7 +28,7 @@ struct Glyph {
 };
 constexpr Glyph nothing{Style::plain, " ", " ", 0}, held{Style::hold, "━", "=", 1}, repeated{Style::hold, "•", "*", 2},
     let_go{Style::release, "▽", "v", 3}, found{Style::release, "○", "o", 4}, went_down{Style::press, "▲", "^", 5},
-    cancelled{Style::cancel, "✕", "x", 6}, dipped{Style::tap, "⧗", "%", 7}, tapped{Style::tap, "◆", "#", 8};
+    cancelled{Style::cancel, "✕", "x", 6}, dipped{Style::tap, "◇", "%", 7}, tapped{Style::tap, "◆", "#", 8};
 
 const Glyph& glyph_of(const Lane::Cell& cell) {
     switch (cell.state) {
