@@ -1,18 +1,21 @@
 // Three usual input layers compared with Cursorum: what each of them loses, doubles, makes up or leaves stuck.
 //
-//   other_layers FILE
+//   other_layers FILE [OUT]
 //
 // FILE is a recording. Its events go to the three layers, as callbacks would bring them, and into a timeline; at each
-// cut of 60 frames per second a layer reports what it believes, and a BeliefCheck compares that with the frame.
+// cut of 60 frames per second a layer reports what it believes, and a BeliefCheck compares that with the frame. OUT is a
+// recording of the same events, the cuts, and what the layer of levels believed: for `cursorum summary` and `draw`.
 
 #include <array>
 #include <cstdio>
+#include <fstream>
 #include <utility>
 #include <vector>
 
 #include "cursorum/core/belief_check.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/cursorum.hpp"
+#include "cursorum/recording/recording_writer.hpp"
 #include "quay_crane.hpp"
 
 using namespace cursorum;
@@ -72,11 +75,13 @@ struct Row {
     const char* name;
     Layer& layer;
     BeliefCheck check{looked_at};
+    Belief belief{};
     std::uint64_t seen = 0;
     std::array<BeliefFinding, 5> firsts{};
 
     void note(const Frame& frame) {
-        check.note(frame, layer.end_frame());
+        belief = layer.end_frame();
+        check.note(frame, belief);
         for (; seen < check.count(); ++seen) {
             const BeliefFinding it = check.finding(seen);
             if (auto& first = firsts[static_cast<unsigned>(it.kind)]; first.frame == 0) first = it;
@@ -96,8 +101,8 @@ struct Row {
 }  // namespace
 
 int main(int argc, char** argv) {
-    if (argc != 2) {
-        std::fprintf(stderr, "usage: other_layers FILE\nexample: other_layers demo/quay-shift.jsonl\n");
+    if (argc != 2 && argc != 3) {
+        std::fprintf(stderr, "usage: other_layers FILE [OUT]\nexample: other_layers demo/quay-shift.jsonl beliefs.jsonl\n");
         return 2;
     }
     std::vector<Event> events;
@@ -112,15 +117,30 @@ int main(int argc, char** argv) {
                   {"levels and previous levels:", previous_state},
                   {"a callback for each press:", callbacks}};
 
+    std::ofstream out;
+    if (argc == 3) out.open(argv[2]);
+    RecordingWriter writer{out, Time{}};
+    writer.header("levels and previous levels, and what they missed");
+    RecordedBelief recorded{.handles = looked_at};  // which keys it handles is said once
+
     auto next = events.begin();
     for (std::int64_t count = 1; next != events.end(); ++count) {
         const Time end{Duration{count * 1'000'000'000 / 60}};
         for (; next != events.end() && next->time <= end; ++next) {
             timeline.desk().post(*next);
+            writer.take(*next);
             for (Row& row : rows) deliver(*next, row.layer);
         }
         const Frame& frame = sampler.advance(end);
         for (Row& row : rows) row.note(frame);
+        recorded.belief = rows[1].belief;
+        writer.belief(end, recorded);
+        writer.frame(end);
+        recorded.handles = {};
+    }
+    if (argc == 3 && !out.flush()) {
+        std::fprintf(stderr, "%s: cannot be written\n", argv[2]);
+        return 2;
     }
     for (const Row& row : rows) row.print();
 }

@@ -3,7 +3,12 @@
 #include <algorithm>
 #include <array>
 
+#include "core/belief_row.hpp"
+
 namespace cursorum {
+
+using Kind = BeliefFinding::Kind;
+using Cause = BeliefFinding::Cause;
 
 /// What is not settled yet, and what was found.
 class BeliefCheckCore {
@@ -16,30 +21,16 @@ public:
     std::array<BeliefFinding, BeliefCheck::kept> findings{};
 
 private:
-    static constexpr unsigned patience = 2;  // how many frames the layer may be early or late
-    struct Row {
-        // By age in frames: presses that the layer has not reported, and what it reported that nobody pressed.
-        std::array<std::uint8_t, patience + 1> presses{}, beliefs{};
-        std::array<BeliefFinding::Cause, patience + 1> press_causes{}, belief_causes{};
-        std::array<bool, patience + 1> doubled{};
-        std::uint8_t wrong_for = 0;  // for how many frames its level has been wrong
-        bool is_wrong_down = false, is_reported = false;
-        std::uint8_t since_repeat = 255, since_adopt = 255, since_cancel = 255;  // in frames
-    };
+    void report(const BeliefRow::Wrong& wrong, Button button) noexcept;
+
+    ButtonSet buttons_, open_;  // `open_`: not settled yet
+    std::array<BeliefRow, button_capacity> rows_{};
     struct Past {
         std::uint64_t serial = 0;
         Time end;
     };
-    void look(Row& row, Button button, const Frame& frame, const Belief& belief) noexcept;
-    void report(BeliefFinding::Kind kind, BeliefFinding::Cause cause, Button button, unsigned age) noexcept;
-
-    ButtonSet buttons_, open_;  // `open_`: not settled yet
-    std::array<Row, button_capacity> rows_{};
-    std::array<Past, patience + 2> past_{};  // the last frames, the latest first
+    std::array<Past, BeliefRow::patience + 2> past_{};  // the last frames, the latest first
 };
-
-using Kind = BeliefFinding::Kind;
-using Cause = BeliefFinding::Cause;
 
 std::string_view name_of(Kind kind) noexcept {
     constexpr std::string_view names[] = {"lost", "doubled", "made_up", "stuck", "unheld"};
@@ -47,6 +38,16 @@ std::string_view name_of(Kind kind) noexcept {
 }
 
 std::string_view describe(const BeliefFinding& finding) noexcept {
+    if (finding.of_release)
+        return finding.kind == Kind::lost
+                   ? (finding.cause == Cause::within_frame
+                          ? "It was released within a frame in which it was also pressed: comparing levels does not see it."
+                          : "The release was gone before the frame looked.")
+                   : (finding.cause == Cause::cancelled
+                          ? "The focus was lost, a device unplugged or the program interrupted: nobody let go of it."
+                      : finding.cause == Cause::held
+                          ? "It was down all the time."
+                          : "Nobody released it.");
     switch (finding.kind) {
         case Kind::lost:
             return finding.cause == Cause::within_frame
@@ -77,71 +78,23 @@ std::string_view describe(const BeliefFinding& finding) noexcept {
 void BeliefCheckCore::note(const Frame& frame, const Belief& belief) noexcept {
     std::move_backward(past_.begin(), past_.end() - 1, past_.end());
     past_[0] = {frame.serial(), frame.end()};
-    const ButtonSet looked_at = (frame.active() | belief.pressed | belief.down | open_) & buttons_;
-    looked_at.for_each([&](Button button) { look(rows_[button.number], button, frame, belief); });
+    ButtonSet looked_at = frame.active() | belief.pressed | belief.down | open_;
+    if (belief.released) looked_at = looked_at | *belief.released;
+    (looked_at & buttons_).for_each([&](Button button) {
+        const BeliefRow::Said said{belief.pressed.contains(button), belief.down.contains(button),
+                                   belief.released.has_value(),
+                                   belief.released && belief.released->contains(button)};
+        const bool is_open = rows_[button.number].look(frame[button].figures(), said, [&](const BeliefRow::Wrong& wrong) {
+            report(wrong, button);
+        });
+        open_.set(button, is_open);
+    });
 }
 
-void BeliefCheckCore::look(Row& row, Button button, const Frame& frame, const Belief& belief) noexcept {
-    const ButtonFigures f = frame[button].figures();
-    const auto age_by_one = [](auto& ages, auto first) {
-        std::move_backward(ages.begin(), ages.end() - 1, ages.end());
-        ages[0] = first;
-    };
-    // What found no counterpart in time is settled.
-    for (; row.presses.back() != 0; --row.presses.back())
-        report(Kind::lost, row.press_causes.back(), button, patience + 1);
-    for (; row.beliefs.back() != 0; --row.beliefs.back())
-        report(row.doubled.back() ? Kind::doubled : Kind::made_up, row.belief_causes.back(), button, patience + 1);
-    const auto count_up = [](std::uint8_t& frames, bool now) {
-        frames = now ? std::uint8_t{0} : static_cast<std::uint8_t>(std::min(frames + 1, 255));
-    };
-    count_up(row.since_repeat, f.system_repeat_count() != 0);
-    count_up(row.since_adopt, f.adopt_count() != 0);
-    count_up(row.since_cancel, f.cancel_count() != 0);
-    const bool is_within = f.state() == ButtonState::blip || f.state() == ButtonState::dip || f.press_count() > 1;
-    age_by_one(row.presses, static_cast<std::uint8_t>(std::min(f.press_count(), 255U)));
-    age_by_one(row.press_causes, is_within ? Cause::within_frame : Cause::unknown);
-    const bool is_believed = belief.pressed.contains(button);
-    age_by_one(row.beliefs, static_cast<std::uint8_t>(is_believed));
-    const bool is_near_adopt = row.since_adopt <= patience;
-    const bool was_there = f.down() || f.was_down();
-    age_by_one(row.belief_causes, row.since_repeat == 0 ? Cause::system_repeat
-                                  : is_near_adopt       ? Cause::found_down
-                                  : was_there           ? Cause::held
-                                                        : Cause::unknown);
-    age_by_one(row.doubled, row.since_repeat == 0 || (was_there && !is_near_adopt));
-    // The oldest first: the layer may report a press late or early.
-    for (unsigned p = patience + 1; p-- > 0;)
-        for (unsigned b = patience + 1; b-- > 0;)
-            while (row.presses[p] != 0 && row.beliefs[b] != 0) --row.presses[p], --row.beliefs[b];
-    const bool is_down = belief.down.contains(button);
-    const bool is_wrong = is_down != f.down();
-    const bool is_same = is_wrong && row.wrong_for != 0 && row.is_wrong_down == is_down;  // else both have changed
-    row.is_reported = row.is_reported && is_same;
-    row.wrong_for = !is_wrong ? std::uint8_t{0}
-                    : is_same ? static_cast<std::uint8_t>(std::min(row.wrong_for + 1, 255))
-                              : std::uint8_t{1};
-    row.is_wrong_down = is_down;
-    if (row.wrong_for > patience && !row.is_reported) {
-        row.is_reported = true;
-        report(is_down ? Kind::stuck : Kind::unheld,
-               is_down && row.since_cancel <= patience   ? Cause::cancelled
-               : !is_down && row.since_adopt <= patience ? Cause::found_down
-                                                         : Cause::unknown,
-               button, patience);
-    }
-    const auto any = [](const auto& ages) {
-        return std::any_of(ages.begin(), ages.end(), [](unsigned n) { return n != 0; });
-    };
-    const bool is_recent =
-        row.since_repeat <= patience || row.since_adopt <= patience || row.since_cancel <= patience + 1;
-    open_.set(button, any(row.presses) || any(row.beliefs) || is_wrong || is_recent);
-}
-
-void BeliefCheckCore::report(Kind kind, Cause cause, Button button, unsigned age) noexcept {
-    // `age`: how many frames ago.
-    findings[count++ % findings.size()] = {kind, cause, button, past_[age].serial, past_[age].end};
-    ++counts[static_cast<unsigned>(kind)];
+void BeliefCheckCore::report(const BeliefRow::Wrong& wrong, Button button) noexcept {
+    const Past& then = past_[wrong.age];
+    findings[count++ % findings.size()] = {wrong.kind, wrong.cause, button, then.serial, then.end, wrong.of_release};
+    ++counts[static_cast<unsigned>(wrong.kind)];
 }
 
 BeliefCheck::BeliefCheck(const ButtonSet& buttons) : core_{new BeliefCheckCore{buttons}} {}

@@ -460,10 +460,12 @@ struct RecordingReader::Parts {
         line.arrived.reset();
         line.tick.reset();
         line.checkpoint.reset();
+        line.belief.reset();
         const std::string_view type = members.text("type", "the kind of line, such as \"button\"");
         const std::optional<EventType> event = event_type(type);
         const bool is_call = type == "mode" || type == "claim";
-        if (!event && !is_call && type != "frame" && type != "note" && type != "rumble" && type != "checkpoint") {
+        if (!event && !is_call && type != "frame" && type != "note" && type != "rumble" && type != "checkpoint" &&
+            type != "belief") {
             if (type == "recording") throw BadLine{"a second header", "events, frames and notes", {}};
             skip(line, "a line of type " + shown(Json(std::string{type})));
             return;
@@ -490,6 +492,9 @@ struct RecordingReader::Parts {
         } else if (type == "checkpoint") {
             line.kind = RecordingLine::Kind::checkpoint;
             line.checkpoint = checkpoint_of(members);
+        } else if (type == "belief") {
+            line.kind = RecordingLine::Kind::belief;
+            line.belief = belief_of(members);
         } else {
             line.kind = RecordingLine::Kind::note;
             (void)members.text("text", "the note's text");
@@ -559,6 +564,40 @@ struct RecordingReader::Parts {
         return checkpoint;
     }
 
+    static ButtonSet buttons_member(const Members& members, const char* member) {
+        ButtonSet buttons;
+        const Json* const names = members.find(member);
+        if (names && !names->is_array()) Members::wrong(member, *names, "an array of the names of buttons");
+        if (names)
+            for (const Json& name : *names) buttons.insert(button_member(name));
+        return buttons;
+    }
+    static std::vector<std::string> actions_member(const Json& of, const char* member) {
+        std::vector<std::string> actions;
+        const auto names = of.find(member);
+        if (names == of.end()) return actions;
+        if (!names->is_array()) Members::wrong(member, *names, "an array of the names of actions");
+        for (const Json& name : *names) {
+            if (!name.is_string()) Members::wrong(member, name, "the name of an action");
+            actions.push_back(name.get<std::string>());
+        }
+        return actions;
+    }
+    static std::shared_ptr<const RecordedBelief> belief_of(const Members& members) {
+        auto recorded = std::make_shared<RecordedBelief>();
+        recorded->handles = buttons_member(members, "handles");
+        recorded->belief.pressed = buttons_member(members, "pressed");
+        recorded->belief.down = buttons_member(members, "down");
+        if (members.find("released")) recorded->belief.released = buttons_member(members, "released");
+        const Json* const actions = members.find("actions");
+        if (!actions) return recorded;
+        if (!actions->is_object()) Members::wrong("actions", *actions, "an object with arrays of actions");
+        recorded->actions = {actions_member(*actions, "handles"), actions_member(*actions, "pressed"),
+                             actions_member(*actions, "down"), {}};
+        if (actions->contains("released")) recorded->actions.released = actions_member(*actions, "released");
+        return recorded;
+    }
+
     static RecordedCall call_of(const Members& members, bool is_mode) {
         RecordedCall call;
         call.reader = members.text_or_nothing("reader", "the name of an action reader");
@@ -573,10 +612,7 @@ struct RecordingReader::Parts {
         call.axes = members.flag_or_false("axes");
         call.motion = members.flag_or_false("motion");
         call.wheel = members.flag_or_false("wheel");
-        if (const Json* buttons = members.find("buttons")) {
-            if (!buttons->is_array()) Members::wrong("buttons", *buttons, "an array of the names of buttons");
-            for (const Json& name : *buttons) call.buttons.insert(button_member(name));
-        }
+        call.buttons = buttons_member(members, "buttons");
         if (members.find("device")) call.device = device_member(members);
         return call;
     }
@@ -593,7 +629,8 @@ struct RecordingReader::Parts {
                 .rumble = {},
                 .call = {},
                 .tick = {},
-                .checkpoint = {}};
+                .checkpoint = {},
+                .belief = {}};
     }
 };
 

@@ -275,6 +275,30 @@ void RecordingWriter::note(Time time, std::string_view text) {
     close();
 }
 
+void RecordingWriter::belief(Time time, const RecordedBelief& belief) {
+    open(time, "belief");
+    if (!belief.handles.empty()) names("handles", belief.handles);
+    names("pressed", belief.belief.pressed);
+    names("down", belief.belief.down);
+    if (belief.belief.released) names("released", *belief.belief.released);
+    const auto actions = [&](const char* member, const std::vector<std::string>& all) {
+        line_ += line_.back() == '{' ? "\"" : ",\"";
+        line_ += std::string{member} + "\":[";
+        const char* comma = "";
+        for (const std::string& name : all) line_ += std::exchange(comma, ",") + cursorum::quoted(name);
+        line_ += ']';
+    };
+    if (!(belief.actions == RecordedBelief::Names{})) {
+        line_ += ",\"actions\":{";
+        if (!belief.actions.handles.empty()) actions("handles", belief.actions.handles);
+        actions("pressed", belief.actions.pressed);
+        actions("down", belief.actions.down);
+        if (belief.actions.released) actions("released", *belief.actions.released);
+        line_ += '}';
+    }
+    close();
+}
+
 void RecordingWriter::call(Time time, const RecordedCall& call) {
     open(time, call.mode.empty() ? "claim" : "mode");
     if (!call.reader.empty()) member("reader", call.reader);

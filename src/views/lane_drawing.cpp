@@ -54,6 +54,7 @@ public:
         draw_bands();
         draw_repeats();
         draw_marks();
+        draw_beliefs();
     }
 
 private:
@@ -189,6 +190,21 @@ private:
         }
     }
 
+    void draw_beliefs() {
+        double last = -1e9;
+        for (const Lane::Belief& belief : lane_.beliefs) {
+            const double x = clamped(scale_.x(lanes_.frames()[belief.frame].to)), size = mark_size();
+            if (x - last < size) {
+                ++left_out_.marks;
+                continue;
+            }
+            last = x;
+            PictureShape shape = mark_shape(Role::belief, {x + size / 2, top_ + size / 2 + 1}, size);
+            shape.frame = static_cast<int>(belief.frame);
+            add(std::move(shape));
+        }
+    }
+
     void draw_values() {
         const auto [least, greatest] = lane_.range();
         const double bottom = top_ + height_ * 0.92, high = height_ * 0.84;
@@ -266,6 +282,12 @@ PictureShape mark_shape(Role role, PicturePoint middle, double size) {
             shape.points = {{left, top + t},         {left + t, top},     {middle.x, middle.y - t}, {right - t, top},
                             {right, top + t},        {middle.x + t, middle.y}, {right, bottom - t}, {right - t, bottom},
                             {middle.x, middle.y + t}, {left + t, bottom}, {left, bottom - t},  {middle.x - t, middle.y}};
+            break;
+        }
+        case Role::belief: {  // a pole at the left, and a flag
+            const double t = size * 0.15;
+            shape.points = {{left, top},     {right, top + size * 0.3}, {left + t, top + size * 0.6},
+                            {left + t, bottom}, {left, bottom}};
             break;
         }
         case Role::made_up:

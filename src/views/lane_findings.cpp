@@ -21,6 +21,19 @@ std::string lost_text(const Lane& lane, const Lane::Cell& cell, std::uint64_t fr
                        cell.lost == 1 ? "a press" : fmt::format("{} presses", cell.lost));
 }
 
+std::string belief_text(const Lane& lane, const Lane::Belief& belief, std::uint64_t frame) {
+    using Kind = BeliefFinding::Kind;
+    const Kind kind = belief.what.kind;
+    const std::string_view of = belief.what.of_release ? "a release" : "a press";
+    return fmt::format("frame {}, {}: the other layer {}. {}", frame, lane.name,
+                       kind == Kind::lost      ? fmt::format("lost {}", of)
+                       : kind == Kind::doubled ? fmt::format("counted {} again", of)
+                       : kind == Kind::made_up ? fmt::format("made up {}", of)
+                       : kind == Kind::stuck   ? "takes it for down"
+                                               : "takes it for up",
+                       describe(belief.what));
+}
+
 std::string cancelled_text(const LaneHistory& lanes, const LaneSpan& span) {
     std::string names;
     for (const Lane& lane : lanes.lanes()) {
@@ -43,6 +56,9 @@ std::vector<LaneFinding> lane_findings(const LaneHistory& lanes) {
     std::vector<LaneFinding> findings;
     for (std::size_t i = 0; i < lanes.lanes().size(); ++i) {
         const Lane& lane = lanes.lanes()[i];
+        for (const Lane::Belief& belief : lane.beliefs)
+            findings.push_back({LaneFinding::Kind::belief, belief.what.time, static_cast<int>(i),
+                                static_cast<int>(belief.frame), belief_text(lane, belief, lanes.frames()[belief.frame].number)});
         if (lane.kind != Lane::Kind::button) continue;
         for (const Lane::Cell& cell : lane.cells) {
             const LaneFrame& frame = lanes.frames()[cell.last];

@@ -69,7 +69,7 @@ void erase_front(Items& items, IsGone is_gone) {
 }  // namespace
 
 std::uint64_t Lane::event_count() const noexcept {
-    std::uint64_t count = values.size() + system_repeats.size();
+    std::uint64_t count = values.size() + system_repeats.size() + beliefs.size();
     for (const Cell& cell : cells) count += cell.presses + cell.releases + cell.adopts + cell.cancels + cell.repeats;
     return count;
 }
@@ -302,6 +302,17 @@ void LaneHistory::note_action_value(std::string_view name, double value, Time wh
     }
 }
 
+void LaneHistory::note_belief(std::string_view name, const BeliefFinding& what) {
+    Parts& parts = *parts_;
+    const auto frame = std::lower_bound(parts.frames.begin(), parts.frames.end(), what.time,
+                                        [](const LaneFrame& it, Time time) { return it.to < time; });
+    if (frame == parts.frames.end() || frame->to != what.time) return;
+    const bool is_action = name.find('.') != name.npos;
+    if (!is_action && !parts.wants(what.button)) return;
+    parts.lane(is_action ? Lane::Kind::button_action : Lane::Kind::button, name)
+        .beliefs.push_back({static_cast<std::uint32_t>(frame - parts.frames.begin()), what});
+}
+
 void LaneHistory::forget_before(Time time) {
     Parts& parts = *parts_;
     const auto kept = std::find_if(parts.frames.begin(), parts.frames.end(),
@@ -315,6 +326,8 @@ void LaneHistory::forget_before(Time time) {
             cell.first = std::max(cell.first, gone) - gone;
             cell.last -= gone;
         }
+        erase_front(lane.beliefs, [&](const Lane::Belief& belief) { return belief.frame < gone; });
+        for (Lane::Belief& belief : lane.beliefs) belief.frame -= gone;
         erase_front(lane.bars, [&](const Lane::Bar& bar) { return bar.ended && bar.to <= time; });
         erase_front(lane.system_repeats, [&](Time at) { return at <= time; });
         const auto later = std::find_if(lane.values.begin(), lane.values.end(),

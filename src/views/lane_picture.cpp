@@ -74,6 +74,7 @@ constexpr std::array legend{
     LegendEntry{Role::repeat, "own repeat"},
     LegendEntry{Role::lost, "lost by comparing levels"},
     LegendEntry{Role::made_up, "made up by comparing levels"},
+    LegendEntry{Role::belief, "the other layer is wrong"},
     LegendEntry{Role::dead_zone, "dead zone"},
     LegendEntry{Role::raw_value, "raw value"},
     LegendEntry{Role::shaped_value, "shaped value"},
@@ -416,7 +417,7 @@ std::string_view name_of(PictureRole role) noexcept {
         "title",      "label",        "small_label",   "lane_band", "grid",  "without_focus", "paused",
         "unplugged",  "interrupted",  "bar",           "press_edge", "adopt_edge", "release_edge", "cancel_edge",
         "system_repeat", "cell",      "hold",      "press",         "release",   "blip",  "dip",           "cancel",
-        "adopt",      "repeat",       "lost",          "made_up",   "dead_zone", "zero",      "raw_value",
+        "adopt",      "repeat",       "lost",          "made_up",   "belief", "dead_zone", "zero",      "raw_value",
         "shaped_value", "outer_zone", "rest"};
     static_assert(std::size(names) == picture_role_count);
     return names[static_cast<unsigned>(role)];

@@ -1,4 +1,4 @@
-// What other input layers believe: a right one, one that is a frame late, and five with a fault each.
+// What other input layers believe: a right one, one that is a frame late, and six with a fault each.
 
 #include "cursorum/core/belief_check.hpp"
 
@@ -28,26 +28,28 @@ constexpr Button keys[] = {KeyW, KeyA, Space, ShiftLeft};
 
 /// An engine's callbacks, and what it makes of them once per frame.
 struct Layer {
-    enum class Fault { none, is_late, polls, takes_repeats, saves_nothing, ignores_loss, presses_found } fault{};
-    ButtonSet down, before, flags, said;
+    enum class Fault { none, is_late, polls, takes_repeats, saves_nothing, ignores_loss, presses_found, releases_lost } fault{};
+    ButtonSet down, before, flags, let_go;
     Belief late;
 
     void on_key(Button key, bool is_down, bool repeats) {
         if (is_down && (!repeats || fault == Fault::takes_repeats)) flags.insert(key);
+        if (!is_down) let_go.insert(key);
         down.set(key, is_down);
     }
     void on_focus(bool has, const ButtonSet& held) {
+        if (!has && fault == Fault::releases_lost) let_go = let_go | down;
         if (!has && fault != Fault::ignores_loss) down = {};
         if (!has) return;
         if (fault == Fault::presses_found) flags = flags | held;
         down = held;
     }
     Belief end_frame() {
-        Belief belief{flags, down};
-        if (fault == Fault::polls) belief.pressed = down - before;
-        if (fault == Fault::saves_nothing) belief.pressed = down;
+        Belief belief{flags, down, let_go};
+        if (fault == Fault::polls) belief = {down - before, down, before - down};
+        if (fault == Fault::saves_nothing) belief = {down, down, std::nullopt};
         before = down;
-        flags = {};
+        flags = let_go = {};
         if (fault == Fault::is_late) std::swap(belief, late);
         return belief;
     }
@@ -83,7 +85,11 @@ public:
             if (fault == Layer::Fault::presses_found)
                 for (const Button key : keys) expected += f[key].adopt_count();
             if (fault == Layer::Fault::polls)
-                for (const Button key : keys) expected += f[key].press_count() - belief.pressed.contains(key);
+                for (const Button key : keys)
+                    expected += f[key].press_count() - belief.pressed.contains(key) + f[key].release_count() -
+                                belief.released->contains(key);
+            if (fault == Layer::Fault::releases_lost)
+                for (const Button key : keys) expected += f[key].cancel_count();
             check.note(f, belief);
         }
         for (int frame = 200; frame < 210; ++frame)  // so that all is settled
@@ -100,7 +106,9 @@ private:
     };
     Belief quiet() {
         Belief belief = layer_.end_frame();
-        if (layer_.fault != Layer::Fault::is_late) belief.pressed = {};
+        if (layer_.fault == Layer::Fault::is_late) return belief;
+        belief.pressed = {};
+        if (belief.released) belief.released = ButtonSet{};
         return belief;
     }
     template <typename At>
@@ -158,6 +166,7 @@ TEST(BeliefCheck, FindsEachFaultAndNoOther) {
         bool has_taps, has_focus;
         std::optional<Kind> kind;
         std::optional<Cause> cause;
+        bool of_releases = false;  // of them alone
     };
     const Row rows[] = {{none, true, true, {}, {}},
                         {is_late, true, true, {}, {}},
@@ -165,7 +174,8 @@ TEST(BeliefCheck, FindsEachFaultAndNoOther) {
                         {takes_repeats, true, false, Kind::doubled, Cause::system_repeat},
                         {saves_nothing, false, false, Kind::doubled, {}},
                         {ignores_loss, true, true, Kind::stuck, Cause::cancelled},
-                        {presses_found, true, true, Kind::made_up, Cause::found_down}};
+                        {presses_found, true, true, Kind::made_up, Cause::found_down},
+                        {releases_lost, true, true, Kind::made_up, Cause::cancelled, true}};
     const char* const given = std::getenv("CURSORUM_TEST_SEED");
     const std::uint64_t first = given ? std::strtoull(given, nullptr, 10) : 1, last = given ? first : 1000;
     for (const Row& row : rows) {
@@ -182,7 +192,9 @@ TEST(BeliefCheck, FindsEachFaultAndNoOther) {
             }
             for (std::uint64_t i = run.check.count() - std::min<std::uint64_t>(run.check.count(), BeliefCheck::kept);
                  row.cause && i < run.check.count(); ++i)
-                ASSERT_EQ(run.check.finding(i).cause, *row.cause) << describe(run.check.finding(i));
+                ASSERT_TRUE(run.check.finding(i).cause == *row.cause &&
+                            (!row.of_releases || run.check.finding(i).of_release))
+                    << describe(run.check.finding(i));
         }
         EXPECT_EQ(found != 0, row.kind.has_value()) << "fault " << static_cast<int>(row.fault);
     }
@@ -214,7 +226,9 @@ TEST(BeliefCheck, NamesTheFrameAndExplains) {
     for (const Kind kind : {Kind::lost, Kind::doubled, Kind::made_up, Kind::stuck, Kind::unheld})
         for (const Cause cause : {Cause::within_frame, Cause::system_repeat, Cause::held, Cause::found_down,
                                   Cause::cancelled, Cause::unknown})
-            EXPECT_TRUE(describe(BeliefFinding{kind, cause, KeyW, 1, Time{}}).ends_with('.')) << name_of(kind);
+            for (const bool of_release : {false, true})
+                EXPECT_TRUE(describe(BeliefFinding{kind, cause, KeyW, 1, Time{}, of_release}).ends_with('.'))
+                    << name_of(kind);
 }
 
 }  // namespace

@@ -183,4 +183,35 @@ TEST(RecordingWriter, WritesWhatTheGameCalled) {
         EXPECT_TRUE(is_refused(bad)) << bad;
 }
 
+TEST(RecordingWriter, WritesWhatAnotherLayerBelieved) {
+    std::ostringstream out;
+    RecordingWriter writer{out, at(0)};
+    writer.header("");
+    const RecordedBelief beliefs[] = {
+        {.handles = {controls::KeyQ, controls::KeyW}, .belief = {.pressed = {controls::KeyQ}, .down = {controls::KeyQ}}},
+        {.belief = {.pressed = {}, .down = {}, .released = ButtonSet{controls::KeyQ}}},
+        {.actions = {{"crane.lock"}, {"crane.lock"}, {}, {}}},
+        {.actions = {{}, {}, {}, std::vector<std::string>{"crane.lock", "a \"b\""}}},
+    };
+    for (const RecordedBelief& belief : beliefs) writer.belief(at(5), belief);
+    EXPECT_EQ(out.str().substr(out.str().find('\n') + 1),
+              R"({"t":5,"type":"belief","handles":["KeyQ","KeyW"],"pressed":["KeyQ"],"down":["KeyQ"]}
+{"t":5,"type":"belief","pressed":[],"down":[],"released":["KeyQ"]}
+{"t":5,"type":"belief","pressed":[],"down":[],"actions":{"handles":["crane.lock"],"pressed":["crane.lock"],"down":[]}}
+{"t":5,"type":"belief","pressed":[],"down":[],"actions":{"pressed":[],"down":[],"released":["crane.lock","a \"b\""]}}
+)");
+    std::istringstream in{out.str()};
+    RecordingReader reader{in, "r"};
+    for (const RecordedBelief& belief : beliefs) {
+        RecordingLine line;
+        ASSERT_TRUE(reader.read(line));
+        ASSERT_EQ(line.kind, RecordingLine::Kind::belief);
+        EXPECT_EQ(*line.belief, belief);
+    }
+    for (const char* bad :
+         {R"({"t":5,"type":"belief","pressed":"KeyW"})", R"({"t":5,"type":"belief","down":["Keyw"]})",
+          R"({"t":5,"type":"belief","actions":[]})", R"({"t":5,"type":"belief","actions":{"down":[3]}})"})
+        EXPECT_TRUE(is_refused(bad)) << bad;
+}
+
 }  // namespace

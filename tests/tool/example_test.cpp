@@ -96,6 +96,21 @@ TEST(OtherLayers, ShowTheirFaults) {
         EXPECT_NE(at = result.out.find(line, at), std::string::npos) << line;
     EXPECT_EQ(run_command(layers).exit_code, 2);
     EXPECT_EQ(run_command(layers + "/nowhere").exit_code, 2);
+
+    // Written into a recording, its beliefs are compared as they were live, whole and in a part; and drawn.
+    const std::string beliefs = test::temporary_path("beliefs.jsonl"), part = test::temporary_path("part.jsonl");
+    ASSERT_EQ(run_command(layers + recording + beliefs).exit_code, 0);
+    const auto all = run_command("cursorum summary " + beliefs);
+    for (const char* line : {"2371 frames: wrong 16 times", "\n  8 lost  ", "\n  5 stuck  ", "\n  2 made up  ", "\n  1 doubled  "})
+        EXPECT_NE(all.out.find(line), std::string::npos) << line << all.out << all.err;
+    EXPECT_NE(run_command("cursorum summary --rate 24 " + beliefs).out.find("without --rate"), std::string::npos);
+    ASSERT_EQ(run_command("cursorum record --from " + beliefs + " --from-time 14s --to-time 19s -o " + part).exit_code, 0);
+    const auto some = run_command("cursorum summary --lost --format jsonl " + part);
+    EXPECT_NE(some.out.find(R"("beliefs":301,)"), std::string::npos) << some.out << some.err;
+    EXPECT_NE(some.out.find(R"("of":"KeyS","wrong":"stuck")"), std::string::npos);
+    const std::string page = test::temporary_path("beliefs.html");
+    ASSERT_EQ(run_command("cursorum draw " + beliefs + " -o " + page).exit_code, 0);
+    EXPECT_NE(test::read_file(page).find("KeyW: the other layer lost a press."), std::string::npos);
 }
 
 TEST(QuayLoop, BadUseAndBadInput) {

@@ -14,6 +14,7 @@
 #include "cursorum/views/stick_picture.hpp"
 #include "cursorum/why/action_explanation.hpp"
 #include "cursorum/why/action_lanes.hpp"
+#include "cursorum/why/replayed_beliefs.hpp"
 #include "cursorum/why/replayed_calls.hpp"
 #include "input_file.hpp"
 #include "lane_page.hpp"
@@ -84,7 +85,10 @@ public:
                                                       : cuts_.rate + " per second";
         StickTraces traces{selection_.from, selection_.to};
         LaneHistory* collecting = nullptr;  // it needs the replay's timeline
+        ReplayedBeliefs beliefs;
+        const bool has_own_cuts = !options.rate;
         options.on_line = [&](const RecordingLine& line, Outcome outcome) {
+            if (has_own_cuts) beliefs.note(line);
             if (reader_ && files_.modes.empty()) calls_.note(line);
             draws_sticks_ ? traces.note_line(line, outcome) : collecting->note_line(line, outcome);
         };
@@ -96,10 +100,12 @@ public:
             if (frame->start() >= selection_.to) break;
             if (!draws_sticks_) lanes.note(*frame, replay.frame_number());
             if (reader_) read_actions(lanes, *frame);
+            if (has_own_cuts) beliefs.take(*frame, reader_ ? &*reader_ : nullptr, &profile_);
             show_progress(replay);
         }
         if (has_progress_) tool::show_progress("");
         if (replay.error()) throw UsageError{replay.error()->message()};
+        for (const ReplayedBeliefs::Finding& it : beliefs.findings()) lanes.note_belief(it.name, it.what);
         const std::vector<StickTrace> moved = traces.traces();
         if (draws_sticks_ ? moved.empty() : lanes.frames().empty())
             throw UsageError{fmt::format("{}: found nothing to draw{}", input.name(),

@@ -27,11 +27,13 @@ json as_json(const Lane& lane) {
                          cell.is_made_up ? 1 : 0});
     for (const Time time : lane.system_repeats) repeats.push_back(nanoseconds(time));
     for (const Lane::Value& value : lane.values) values.push_back({nanoseconds(value.time), value.raw, value.shaped});
+    json beliefs = json::array();
+    for (const Lane::Belief& belief : lane.beliefs) beliefs.push_back({belief.frame, describe(belief.what)});
     const Lane::Range range = lane.range();
     return {{"name", lane.name},       {"kind", lane.kind == Lane::Kind::axis ? "axis" : "other"},
             {"bars", std::move(bars)}, {"cells", std::move(cells)},
             {"repeats", std::move(repeats)}, {"values", std::move(values)},
-            {"dead", lane.dead_zone},  {"least", range.least},
+            {"beliefs", std::move(beliefs)}, {"dead", lane.dead_zone},  {"least", range.least},
             {"greatest", range.greatest}};
 }
 

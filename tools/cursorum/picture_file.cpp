@@ -54,6 +54,7 @@ constexpr Colour colour_of(Role role) {
         case Role::repeat: return colour(0x006B4A);
         case Role::lost:
         case Role::made_up: return colour(0xC00000);
+        case Role::belief: return colour(0x6A1B9A);
         case Role::dead_zone: return colour(0xE69F00, 0.20);
         case Role::zero: return colour(0x000000, 0.25);
         case Role::raw_value: return colour(0x909090);

@@ -173,7 +173,8 @@ std::string merge_recordings(const MergeOptions& options, RecordingWriter& write
         if (before) before->write(*options.from, writer, taker);
         before.reset();
     };
-    std::uint64_t lines = 0, cuts_left_out = 0, checkpoints = 0, notes = 0;
+    std::uint64_t lines = 0, cuts_left_out = 0, checkpoints = 0, notes = 0, beliefs = 0;
+    ButtonSet handled;  // by the layer that beliefs are of, as their first line said
     for (;;) {
         Part* next = nullptr;
         for (Part& part : parts)
@@ -190,6 +191,7 @@ std::string merge_recordings(const MergeOptions& options, RecordingWriter& write
         if (line.kind == RecordingLine::Kind::rumble) line.rumble.device = numbers.number_of(*next, line.rumble.device);
         if (line.kind == RecordingLine::Kind::claim && line.call.device != DeviceId{})
             line.call.device = numbers.number_of(*next, line.call.device);
+        if (line.kind == RecordingLine::Kind::belief && !line.belief->handles.empty()) handled = line.belief->handles;
         const bool is_after = options.to && line.time > *options.to;
         if (before && line.time < *options.from) {
             before->take(line);
@@ -214,6 +216,15 @@ std::string merge_recordings(const MergeOptions& options, RecordingWriter& write
                     else
                         ++checkpoints;
                     break;
+                case RecordingLine::Kind::belief:
+                    if (parts.size() > 1) {
+                        ++beliefs;
+                    } else {
+                        RecordedBelief belief = *line.belief;
+                        belief.handles = std::exchange(handled, {});
+                        writer.belief(line.time, belief);
+                    }
+                    break;
                 case RecordingLine::Kind::note: ++notes; break;
                 case RecordingLine::Kind::skipped: break;
             }
@@ -225,8 +236,11 @@ std::string merge_recordings(const MergeOptions& options, RecordingWriter& write
     if (cuts_left_out != 0)
         news += fmt::format("{} left out: those of several recordings cannot be merged.\n",
                             plural_text(cuts_left_out, "cut"));
+    if (beliefs != 0) news += fmt::format("{} left out, as the cuts were.\n", plural_text(beliefs, "belief"));
     if (checkpoints != 0)
-        news += fmt::format("{} left out: what was down there is adopted, and modes that were open there are not opened.\n", plural_text(checkpoints, "checkpoint"));
+        news += fmt::format(
+            "{} left out: what was down there is adopted, and modes that were open there are not opened.\n",
+            plural_text(checkpoints, "checkpoint"));
     if (notes != 0) news += fmt::format("{} left out.\n", plural_text(notes, "note"));
     return news;
 }

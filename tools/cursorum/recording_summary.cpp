@@ -7,6 +7,8 @@
 
 #include "command_line.hpp"
 #include "cursorum/recording/replay.hpp"
+#include "cursorum/why/replayed_beliefs.hpp"
+#include "cursorum/why/replayed_calls.hpp"
 
 namespace cursorum::tool {
 
@@ -119,19 +121,39 @@ private:
 
 RecordingSummary summarise(std::istream& in, const std::string& name, const SummaryOptions& options) {
     Summing summing{options};
-    ReplayOptions replaying{.rate = options.rate, .skip_idle = options.rate.has_value()};
+    ReplayedBeliefs beliefs;
+    ReplayedCalls calls;
+    std::optional<Profile> profile;
+    std::optional<ActionReader> reader;
+    if (options.profile && !options.profile->profile.empty()) reader.emplace(profile.emplace(options.profile->load()));
+    ReplayOptions replaying{.rate = options.rate, .skip_idle = options.rate.has_value() && !reader};
     replaying.reader.strict = options.strict;
-    replaying.on_line = [&](const RecordingLine& line, Outcome outcome) { summing.look(line, outcome); };
+    replaying.on_line = [&](const RecordingLine& line, Outcome outcome) {
+        summing.look(line, outcome);
+        if (!options.rate || line.kind == RecordingLine::Kind::belief) beliefs.note(line);
+        if (reader && options.profile->modes.empty()) calls.note(line);
+    };
     Replay replay{in, name, std::move(replaying)};
     std::uint64_t shown = 0;
+    bool has_opened = false;
     while (const Frame* frame = replay.next()) {
         summing.take(*frame, replay.frame_number());
+        if (reader) {
+            if (!std::exchange(has_opened, true)) options.profile->open_modes(*reader, *profile, !calls.empty());
+            calls.make(*reader, *profile, frame->start());
+            reader->read(*frame);
+        }
+        if (!options.rate) beliefs.take(*frame, reader ? &*reader : nullptr, profile ? &*profile : nullptr);
         if (const std::uint64_t bytes = replay.reader().bytes_read(); options.on_progress && bytes > shown + (8U << 20))
             options.on_progress(shown = bytes);
     }
     if (replay.error()) throw UsageError{replay.error()->message()};
     RecordingSummary summary = summing.finish();
     if (summary.frames != 0) summary.frames = replay.frame_number() + 1;  // those that were idle, too
+    summary.beliefs = beliefs.count();
+    for (const ReplayedBeliefs::Finding& it : beliefs.findings())
+        summary.wrong_beliefs.push_back({it.what.frame - 1, it.what.time, it.name, it.what});
+    summary.unknown_actions = beliefs.unknown();
     return summary;
 }
 

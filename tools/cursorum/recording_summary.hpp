@@ -9,10 +9,12 @@
 #include <string>
 #include <vector>
 
+#include "cursorum/core/belief_check.hpp"
 #include "cursorum/core/device.hpp"
 #include "cursorum/core/repeat.hpp"
 #include "cursorum/core/time.hpp"
 #include "cursorum/recording/exact_rate.hpp"
+#include "profile_option.hpp"
 
 namespace cursorum::tool {
 
@@ -62,12 +64,23 @@ struct RecordingSummary {
     Lengths to_program;  ///< from an event to the program that recorded it, where the recording says
     std::vector<Missed> missed;
     std::uint64_t lost = 0, made_up = 0;
+    /// What another input layer believed, where the recording says so and is cut as it was.
+    struct WrongBelief {
+        std::uint64_t frame = 0;
+        Time end;  ///< of that frame
+        std::string name;
+        BeliefFinding what;
+    };
+    std::uint64_t beliefs = 0;
+    std::vector<WrongBelief> wrong_beliefs;
+    std::vector<std::string> unknown_actions;  ///< that beliefs name and the profile does not have
 };
 
 struct SummaryOptions {
     std::optional<ExactRate> rate;  ///< none: the recording's own cuts
     bool lists_missed = false;
     bool strict = false;
+    const ProfileOption* profile = nullptr;  ///< for beliefs about actions
     std::function<void(std::uint64_t bytes)> on_progress;
 };
 

@@ -6,7 +6,9 @@
 
 #include <algorithm>
 #include <array>
+#include <map>
 #include <nlohmann/json.hpp>
+#include <set>
 #include <string>
 #include <utility>
 #include <vector>
@@ -65,6 +67,8 @@ public:
         app->add_option("FILE", files_, "Recordings; - for standard input")->required();
         add_dump_option(*app, as_);
         cuts_.add_rate_to(*app);
+        files_of_profile_.add_to(*app, "The profile (TOML) of the actions that belief lines name");
+        files_of_profile_.add_modes_to(*app);
         app->add_flag("--lost", lists_lost_, "List each press that comparing levels would lose, or make up");
         app->add_option("--format", format_, "table, or jsonl: one object for each file (default table)")
             ->type_name("FORMAT")
@@ -78,7 +82,7 @@ public:
         for (const std::string& file : files_) {
             InputFile input{file, as_};
             SummaryOptions options{
-                .rate = cuts_.exact_rate(), .lists_missed = lists_lost_, .strict = strict_, .on_progress = {}};
+                .rate = cuts_.exact_rate(), .lists_missed = lists_lost_, .strict = strict_, .profile = &files_of_profile_, .on_progress = {}};
             const std::string rate = !cuts_.rate.empty()    ? cuts_.rate + " frames per second"
                                      : input.has_own_cuts() ? "the recording's own cuts"
                                                             : "60 frames per second";
@@ -151,12 +155,50 @@ private:
                             s.lost == 0 ? "no press" : plural_text(s.lost, "press"),
                             s.made_up == 0 ? "none" : std::to_string(s.made_up),
                             lists_lost_ || s.lost + s.made_up == 0 ? "" : " --lost lists them.");
+        text += missed_text(s);
+        if (s.beliefs != 0) {
+            title("What another input layer believed");
+            text += beliefs_text(s);
+        }
+        return text;
+    }
+
+    static std::string missed_text(const RecordingSummary& s) {
+        std::string text;
         for (const RecordingSummary::Missed& it : s.missed)
             text += fmt::format("  frame {:>7}, up to {:>12} s  {:<18} {}\n", it.frame, cut_text(it.end), it.control,
                                 it.is_made_up  ? "made up: found down, not pressed"
                                 : it.lost == 1 ? "1 press lost"
                                                : fmt::format("{} presses lost", it.lost));
         return text;
+    }
+
+    /// How often it was wrong, and the first time of each kind; with --lost, each time.
+    std::string beliefs_text(const RecordingSummary& s) const {
+        if (!cuts_.rate.empty())
+            return fmt::format("  {}, about the recording's own cuts: without --rate they are compared.\n",
+                               plural_text(s.beliefs, "belief"));
+        std::string text = fmt::format("  {}: wrong {}.{}\n", plural_text(s.beliefs, "frame"),
+                                       plural_text(s.wrong_beliefs.size(), "time"),
+                                       lists_lost_ || s.wrong_beliefs.empty() ? "" : " --lost lists all of them.");
+        std::map<std::pair<BeliefFinding::Kind, bool>, std::uint64_t> counts;
+        for (const RecordingSummary::WrongBelief& it : s.wrong_beliefs) ++counts[{it.what.kind, it.what.of_release}];
+        std::set<std::pair<BeliefFinding::Kind, bool>> shown;
+        for (const RecordingSummary::WrongBelief& it : s.wrong_beliefs) {
+            const std::pair kind{it.what.kind, it.what.of_release};
+            const bool is_first = shown.insert(kind).second;
+            if (!is_first && !lists_lost_) continue;
+            text += fmt::format("  {:<20} frame {:>7}, up to {:>12} s  {}\n    {}\n",
+                                is_first ? fmt::format("{} {}", counts[kind], kind_text(it.what)) : "", it.frame,
+                                cut_text(it.end), it.name, describe(it.what));
+        }
+        for (const std::string& name : s.unknown_actions)
+            text += fmt::format("  The profile has no button action \"{}\".\n", name);
+        return text;
+    }
+    static std::string kind_text(const BeliefFinding& it) {
+        return fmt::format("{}{}", it.kind == BeliefFinding::Kind::made_up ? "made up" : name_of(it.kind),
+                           it.of_release ? " (release)" : "");
     }
 
     static std::string lateness(const Lengths& lengths) {
@@ -220,12 +262,25 @@ private:
         all["lost"] = s.lost;
         all["made_up"] = s.made_up;
         if (!s.missed.empty()) all["missed"] = std::move(missed);
+        if (s.beliefs != 0) {
+            ordered_json wrong = ordered_json::array();
+            for (const RecordingSummary::WrongBelief& it : s.wrong_beliefs)
+                wrong.push_back({{"frame", it.frame},
+                                 {"t1", nanoseconds(it.end)},
+                                 {"of", it.name},
+                                 {"wrong", name_of(it.what.kind)},
+                                 {"release", it.what.of_release},
+                                 {"why", describe(it.what)}});
+            all["beliefs"] = s.beliefs;
+            all["wrong_beliefs"] = std::move(wrong);
+        }
         return all.dump(-1, ' ', false, ordered_json::error_handler_t::replace) + "\n";
     }
 
     std::vector<std::string> files_;
     std::string as_, format_ = "table";
     CutOptions cuts_;
+    ProfileOption files_of_profile_;
     bool lists_lost_ = false, strict_ = false;
 };
 

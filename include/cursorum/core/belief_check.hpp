@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <string_view>
 
 #include "cursorum/core/button_set.hpp"
@@ -14,6 +15,10 @@ namespace cursorum {
 struct Belief {
     ButtonSet pressed;  ///< buttons that it reports as pressed in this frame
     ButtonSet down;     ///< buttons that it reports as down at the frame's end
+    /// Buttons that it reports as released in this frame. Absent if it does not report releases: then none is missed.
+    std::optional<ButtonSet> released{};
+
+    friend bool operator==(const Belief&, const Belief&) = default;
 };
 
 class BeliefCheckCore;
@@ -21,9 +26,9 @@ class BeliefCheckCore;
 /// Something that the layer got wrong.
 struct BeliefFinding {
     enum class Kind : std::uint8_t {
-        lost,     ///< it missed a press
+        lost,     ///< it missed a press, or a release
         doubled,  ///< it reported a press again
-        made_up,  ///< it reported a press that nobody made
+        made_up,  ///< it reported a press, or a release, that nobody made
         stuck,    ///< it reports a button as down that is up
         unheld    ///< it reports a button as up that is down
     };
@@ -40,6 +45,7 @@ struct BeliefFinding {
     Button button;
     std::uint64_t frame = 0;  ///< Frame::serial() of the frame in which it went wrong
     Time time;                ///< the end of that frame
+    bool of_release = false;  ///< of lost and made_up: it is about a release; else about a press
 
     friend bool operator==(const BeliefFinding&, const BeliefFinding&) = default;
 };
@@ -63,7 +69,7 @@ CURSORUM_API std::string_view describe(const BeliefFinding& finding) noexcept;
 /// So a finding about a press comes three frames after it went wrong, and one about a level when it has been wrong in
 /// three frames in a row. A layer that can report a key as pressed only once in a frame loses the second press of two.
 ///
-/// Memory: 13 KB, allocated by the constructor. Cost of note(): one reading for each button that did something in the
+/// Memory: 22 KB, allocated by the constructor. Cost of note(): one reading for each button that did something in the
 /// frame or shortly before. Threads: the sampler's.
 class CURSORUM_API BeliefCheck {
 public:

@@ -9,6 +9,7 @@
 #include <string_view>
 #include <vector>
 
+#include "cursorum/core/belief_check.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/rumble.hpp"
@@ -62,6 +63,21 @@ struct RecordedCheckpoint {
     friend bool operator==(const RecordedCheckpoint&, const RecordedCheckpoint&) = default;
 };
 
+/// What another input layer believed of the frame that ends next. Actions are named, "crane.lock" or "lock".
+struct RecordedBelief {
+    struct Names {
+        std::vector<std::string> handles{}, pressed{}, down{};
+        std::optional<std::vector<std::string>> released{};
+
+        friend bool operator==(const Names&, const Names&) = default;
+    };
+    ButtonSet handles{};  ///< the buttons that the layer handles, in its first line; empty: as said before, or all
+    Belief belief{};
+    Names actions{};
+
+    friend bool operator==(const RecordedBelief&, const RecordedBelief&) = default;
+};
+
 /// One line of a recording, other than the header.
 struct RecordingLine {
     enum class Kind : std::uint8_t {
@@ -72,6 +88,7 @@ struct RecordingLine {
         mode,        ///< the game opened or closed a mode of an action reader
         claim,       ///< the game started or ended a claim
         checkpoint,  ///< the state where the recording begins
+        belief,      ///< what another input layer believed of the frame that ends next
         skipped      ///< of a type this version does not know, or blank
     };
     Kind kind = Kind::skipped;
@@ -83,6 +100,7 @@ struct RecordingLine {
     RecordedCall call{};
     std::optional<Tick> tick{};  ///< of a cut: its tick, if the line has one
     std::shared_ptr<const RecordedCheckpoint> checkpoint{};
+    std::shared_ptr<const RecordedBelief> belief{};
 };
 
 struct RecordingReaderOptions {

@@ -8,6 +8,7 @@
 #include <string_view>
 #include <vector>
 
+#include "cursorum/core/belief_check.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/frame.hpp"
 #include "cursorum/core/timeline.hpp"
@@ -48,12 +49,19 @@ struct Lane {
         double shaped = 0;  ///< what the game gets
     };
 
+    /// Something that another input layer got wrong.
+    struct Belief {
+        std::uint32_t frame = 0;  ///< index of LaneHistory::frames()
+        BeliefFinding what;
+    };
+
     Kind kind = Kind::button;
     std::string name;  ///< "KeyW", "PadStickLeftX", "crane.lock"
     std::vector<Bar> bars{};
     std::vector<Cell> cells{};
     std::vector<Time> system_repeats{};  ///< where note_line() reported them
     std::vector<Value> values{};
+    std::vector<Belief> beliefs{};
     double dead_zone = 0;  ///< of an axis: a share of its range; 0 if it has none
 
     bool has_values() const noexcept { return kind == Kind::axis || kind == Kind::pointer || kind == Kind::axis_action; }
@@ -129,6 +137,10 @@ public:
     void note_action_edge(std::string_view name, EdgeKind kind, Time when);
     /// Likewise a value.
     void note_action_value(std::string_view name, double value, Time when);
+
+    /// Adds a finding about another input layer (belief_check.hpp, why/replayed_beliefs.hpp) to the lane of the button or
+    /// action of that name. Findings about frames that the history does not have are left out.
+    void note_belief(std::string_view name, const BeliefFinding& what);
 
     /// Forgets frames that end before then, and what happened in them.
     void forget_before(Time time);

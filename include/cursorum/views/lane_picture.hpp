@@ -23,6 +23,7 @@ struct LaneFinding {
         lost,       ///< presses that comparing levels at the cuts does not see
         made_up,    ///< an adopt that comparing levels takes for a press
         cancelled,  ///< what a focus loss, an unplugged device or an interruption released
+        belief      ///< something that another input layer got wrong
     };
     Kind kind{};
     Time time;          ///< of a lost press, the frame's end

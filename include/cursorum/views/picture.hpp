@@ -40,6 +40,7 @@ enum class PictureRole : std::uint8_t {
     repeat,         ///< a dot: Cursorum's own repeat
     lost,           ///< a box: comparing levels loses a press in this frame
     made_up,        ///< a box with a line through it: comparing levels makes one up
+    belief,         ///< a flag: another input layer got this frame wrong
     dead_zone,      ///< a band
     zero,           ///< the line of an axis at rest
     raw_value,      ///< a thin curve
