@@ -15,7 +15,10 @@
 
 #include "command_line.hpp"
 #include "input_file.hpp"
+#include "new_file.hpp"
+#include "picture_file.hpp"
 #include "recording_summary.hpp"
+#include "summary_picture.hpp"
 
 namespace cursorum::tool {
 namespace {
@@ -28,36 +31,15 @@ recording's own cuts (60 per second if it has none), and the presses that it wou
 Examples:
   cursorum summary demo/quay-shift.jsonl
   cursorum summary demo/quay-shift.jsonl --lost --rate 24
+  cursorum summary demo/quay-shift.jsonl -o summary.png
   cursorum summary demo/quay-shift.jsonl demo/two-operators.jsonl --format jsonl)";
 
 constexpr std::array rates{144, 60, 30};
 Duration frame_at(int rate) { return Duration{1'000'000'000 / rate}; }
 
-/// "7.39 ms": for people, three digits.
-std::string short_span(Duration span) {
-    const auto ns = static_cast<double>(span.count());
-    return ns >= 1e9   ? fmt::format("{:.3g} s", ns / 1e9)
-           : ns >= 1e6 ? fmt::format("{:.3g} ms", ns / 1e6)
-           : ns >= 1e3 ? fmt::format("{:.3g} us", ns / 1e3)
-                       : fmt::format("{:.0f} ns", ns);
-}
-
 std::string spread_text(const Lengths& lengths) {
     return fmt::format("{} ({} to {})", short_span(lengths.at(0.5)), short_span(lengths.at(0)),
                        short_span(lengths.at(1)));
-}
-
-/// The borders of the histogram of lateness: 0, 1, 2, 4 ms and so on; the last bin has the rest.
-constexpr std::array<int, 9> borders{0, 1, 2, 4, 8, 16, 32, 64, 128};
-std::vector<std::uint64_t> histogram(const Lengths& lengths) {
-    std::vector<std::uint64_t> bins;
-    std::uint64_t below = 0;
-    for (std::size_t i = 1; i <= borders.size(); ++i) {
-        const std::uint64_t up_to =
-            i == borders.size() ? lengths.count() : lengths.count_below(Duration{borders[i] * 1'000'000});
-        bins.push_back(up_to - std::exchange(below, up_to));
-    }
-    return bins;
 }
 
 class SummaryCommand final : public Command {
@@ -69,6 +51,8 @@ public:
         cuts_.add_rate_to(*app);
         files_of_profile_.add_to(*app, "The profile (TOML) of the actions that belief lines name");
         files_of_profile_.add_modes_to(*app);
+        app->add_option("-o,--output", output_, "Draw it instead: OUT.svg or OUT.png, of one recording; replaced if it exists")
+            ->type_name("OUT");
         app->add_flag("--lost", lists_lost_, "List each press that comparing levels would lose, or make up");
         app->add_option("--format", format_, "table, or jsonl: one object for each file (default table)")
             ->type_name("FORMAT")
@@ -78,6 +62,10 @@ public:
     }
 
     int run() override {
+        const bool is_png = output_.ends_with(".png");
+        if (!output_.empty() && !is_png && !output_.ends_with(".svg"))
+            throw UsageError{fmt::format("-o: found \"{}\"; expected a name that ends in .svg or .png", output_)};
+        if (!output_.empty() && files_.size() > 1) throw UsageError{"-o: draws one recording; found several"};
         bool is_first = true;
         for (const std::string& file : files_) {
             InputFile input{file, as_};
@@ -93,7 +81,15 @@ public:
                 };
             const RecordingSummary summary = summarise(input.stream(), input.name(), options);
             if (options.on_progress) show_progress("");
-            if (format_ == "jsonl")
+            if (!output_.empty()) {
+                const Picture picture = summary_picture(
+                    summary,
+                    fmt::format("{}: {:.3f} s, {}, {}", input.name(), seconds(summary.end - Time{}),
+                                plural_text(summary.devices.size(), "device"), plural_text(summary.events, "event")),
+                    rate);
+                write_file(output_, is_png ? as_png(picture) : as_svg(picture));
+                print(fmt::format("{}: {:g} by {:g} pixels.\n", output_, picture.width, picture.height));
+            } else if (format_ == "jsonl")
                 print(as_json(input.name(), summary));
             else
                 print((std::exchange(is_first, false) ? "" : "\n") + as_table(input.name(), summary, rate));
@@ -207,15 +203,13 @@ private:
     }
     static std::string bars(const Lengths& lengths) {
         std::string text;
-        const std::vector<std::uint64_t> bins = histogram(lengths);
-        const std::uint64_t most = *std::max_element(bins.begin(), bins.end());
-        for (std::size_t i = 0; i < bins.size(); ++i) {
-            if (bins[i] == 0) continue;
-            const std::string range = i + 1 == borders.size() ? fmt::format("{} ms and more", borders[i])
-                                                              : fmt::format("{} to {} ms", borders[i], borders[i + 1]);
-            const auto length = static_cast<std::size_t>((bins[i] * 50 + most - 1) / most);
-            text += fmt::format("  {:>15} {:>8}  {}\n", range, bins[i], std::string(length, '#'));
-        }
+        const std::vector<LatenessBin> bins = lateness_bins(lengths);
+        std::uint64_t most = 1;
+        for (const LatenessBin& bin : bins) most = std::max(most, bin.count);
+        for (const LatenessBin& bin : bins)
+            if (bin.count != 0)
+                text += fmt::format("  {:>15} {:>8}  {}\n", bin.range, bin.count,
+                                    std::string(static_cast<std::size_t>((bin.count * 50 + most - 1) / most), '#'));
         return text;
     }
 
@@ -278,7 +272,7 @@ private:
     }
 
     std::vector<std::string> files_;
-    std::string as_, format_ = "table";
+    std::string as_, output_, format_ = "table";
     CutOptions cuts_;
     ProfileOption files_of_profile_;
     bool lists_lost_ = false, strict_ = false;
