@@ -31,6 +31,7 @@ int main(int argc, char** argv) {
     bench::add_batch_benchmarks();
     bench::add_pads_benchmarks();
     bench::add_actions_benchmarks();
+    bench::add_recordings_benchmarks();
     bench::RatioReporter report;
     benchmark::RunSpecifiedBenchmarks(&report);
 
@@ -42,6 +43,7 @@ int main(int argc, char** argv) {
     bench::report_batch(report);
     bench::report_pads(report);
     bench::report_actions(report);
+    bench::report_recordings(report);
     bench::report_late_shares();
     return report.all_kept() ? 0 : 1;
 }

@@ -11,7 +11,7 @@
 namespace cursorum {
 
 struct QuickLine::Parser {
-    simdjson::dom::parser of_lines;
+    simdjson::ondemand::parser of_lines;
 };
 
 QuickLine::QuickLine() : parser_{std::make_unique<Parser>()} {}
@@ -47,15 +47,17 @@ struct Fields {
     bool has(unsigned bits) const { return (present & bits) == bits; }
 };
 
-using Value = simdjson::dom::element;
+using Value = simdjson::ondemand::value;
 
-bool read_number(Value value, double& number) {
-    // A negative zero is another one as -0 than as -0.0: the thorough reader knows.
-    return value.get_double().get(number) == simdjson::SUCCESS && std::isfinite(number) &&
-           !(number == 0 && std::signbit(number));
+/// Of a member's name, as it stands in the text, quote at its end included. There is padding behind the text.
+template <std::size_t size>
+bool is(const char* raw, const char (&name)[size]) {
+    return std::memcmp(raw, name, size - 1) == 0;
 }
 
-bool read_field(std::string_view name, Value value, Fields& fields) {
+/// Reads one member. Returns false if it is none of those that ordinary lines have, or not as usual: then the thorough
+/// reader looks at the line. (A negative zero is another one as -0 than as -0.0, which it knows.)
+bool read_field(const char* name, Value value, Fields& fields) {
     const auto whole = [&](unsigned bit, std::uint64_t& number) {
         fields.present |= bit;
         return value.get_uint64().get(number) == simdjson::SUCCESS;
@@ -70,25 +72,30 @@ bool read_field(std::string_view name, Value value, Fields& fields) {
     };
     const auto number = [&](unsigned bit, unsigned index) {
         fields.present |= bit;
-        return read_number(value, fields.numbers[index]);
+        double& to = fields.numbers[index];
+        return value.get_double().get(to) == simdjson::SUCCESS && std::isfinite(to) && !(to == 0 && std::signbit(to));
     };
-    if (name == "t") return whole(Fields::t, fields.time);
-    if (name == "type") return text(Fields::type, fields.type_name);
-    if (name == "device") return whole(Fields::device, fields.device_number);
-    if (name == "control") return text(Fields::control, fields.control_name);
-    if (name == "down") return flag(Fields::down, fields.is_down);
-    if (name == "system_repeat") return flag(Fields::repeat, fields.is_repeat);
-    if (name == "value") return number(Fields::value, 0);
-    if (name == "dx") return number(Fields::dx, 1);
-    if (name == "dy") return number(Fields::dy, 2);
-    if (name == "x") return number(Fields::x, 3);
-    if (name == "y") return number(Fields::y, 4);
-    if (name == "raw_dx") return number(Fields::raw_dx, 5);
-    if (name == "raw_dy") return number(Fields::raw_dy, 6);
-    if (name == "warp") return flag(Fields::warp, fields.is_warp);
-    if (name == "arrived") return whole(Fields::arrived, fields.arrived_at);
-    if (name == "begin") return false;  // a cut that has more to tell
-    return true;                        // none of these lines', so it is ignored
+    switch (name[0]) {
+        case 't':
+            if (is(name, "t\"")) return whole(Fields::t, fields.time);
+            return is(name, "type\"") && text(Fields::type, fields.type_name);
+        case 'd':
+            if (is(name, "dx\"")) return number(Fields::dx, 1);
+            if (is(name, "dy\"")) return number(Fields::dy, 2);
+            if (is(name, "down\"")) return flag(Fields::down, fields.is_down);
+            return is(name, "device\"") && whole(Fields::device, fields.device_number);
+        case 'c': return is(name, "control\"") && text(Fields::control, fields.control_name);
+        case 's': return is(name, "system_repeat\"") && flag(Fields::repeat, fields.is_repeat);
+        case 'v': return is(name, "value\"") && number(Fields::value, 0);
+        case 'x': return is(name, "x\"") && number(Fields::x, 3);
+        case 'y': return is(name, "y\"") && number(Fields::y, 4);
+        case 'r':
+            if (is(name, "raw_dx\"")) return number(Fields::raw_dx, 5);
+            return is(name, "raw_dy\"") && number(Fields::raw_dy, 6);
+        case 'w': return is(name, "warp\"") && flag(Fields::warp, fields.is_warp);
+        case 'a': return is(name, "arrived\"") && whole(Fields::arrived, fields.arrived_at);
+        default: return false;
+    }
 }
 
 bool read_button(const Fields& fields, Event& event) {
@@ -141,14 +148,25 @@ bool read_wheel(const Fields& fields, Event& event) {
 }  // namespace
 
 bool QuickLine::try_read(std::string_view text, RecordingLine& line) {
-    padded_.resize(text.size() + simdjson::SIMDJSON_PADDING);
+    // Whatever stands behind the text is padding: it only has to be there.
+    if (padded_.size() < text.size() + simdjson::SIMDJSON_PADDING)
+        padded_.resize(text.size() + simdjson::SIMDJSON_PADDING, ' ');
     std::memcpy(padded_.data(), text.data(), text.size());
-    std::memset(padded_.data() + text.size(), ' ', simdjson::SIMDJSON_PADDING);
-    simdjson::dom::object object;
-    if (parser_->of_lines.parse(padded_.data(), text.size(), false).get(object) != simdjson::SUCCESS) return false;
+    simdjson::ondemand::document document;
+    simdjson::ondemand::object object;
+    if (parser_->of_lines.iterate(padded_.data(), text.size(), padded_.size()).get(document) != simdjson::SUCCESS ||
+        document.get_object().get(object) != simdjson::SUCCESS)
+        return false;
     Fields fields;
-    for (const auto& [name, value] : object)
-        if (!read_field(name, value, fields)) return false;
+    for (auto field : object) {
+        simdjson::ondemand::raw_json_string name;
+        Value value;
+        if (field.key().get(name) != simdjson::SUCCESS || field.value().get(value) != simdjson::SUCCESS ||
+            !read_field(name.raw(), value, fields))
+            return false;
+    }
+    // Behind the object there must be nothing.
+    if (const char* rest = nullptr; document.current_location().get(rest) == simdjson::SUCCESS) return false;
     if (!fields.has(Fields::t | Fields::type)) return false;
     const auto latest = static_cast<std::uint64_t>(latest_time.time_since_epoch().count());
     if (fields.time > latest || fields.arrived_at > latest || fields.device_number > UINT32_MAX) return false;
@@ -159,6 +177,7 @@ bool QuickLine::try_read(std::string_view text, RecordingLine& line) {
     line.event = {};
     line.tick.reset();
     line.checkpoint.reset();
+    line.belief.reset();
     if (fields.type_name == "frame") {
         line.kind = RecordingLine::Kind::frame;
         return true;
@@ -166,11 +185,14 @@ bool QuickLine::try_read(std::string_view text, RecordingLine& line) {
     line.kind = RecordingLine::Kind::event;
     line.event.time = line.time;
     line.event.device = DeviceId{static_cast<std::uint32_t>(fields.device_number)};
-    return fields.type_name == "button"   ? read_button(fields, line.event)
-           : fields.type_name == "axis"   ? read_axis(fields, line.event)
-           : fields.type_name == "motion" ? read_motion(fields, line.event)
-           : fields.type_name == "wheel"  ? read_wheel(fields, line.event)
-                                          : false;
+    const std::string_view type = fields.type_name;
+    switch (type.empty() ? '\0' : type[0]) {
+        case 'b': return type == "button" && read_button(fields, line.event);
+        case 'a': return type == "axis" && read_axis(fields, line.event);
+        case 'm': return type == "motion" && read_motion(fields, line.event);
+        case 'w': return type == "wheel" && read_wheel(fields, line.event);
+        default: return false;
+    }
 }
 
 }  // namespace cursorum

@@ -46,7 +46,8 @@ std::vector<StickTrace> StickTraces::traces() const {
         finder.end(last_);
         for (const auto& [key, raw] : device.raw) {
             StickTrace trace{.device = id, .device_name = device.name, .is_trigger = key >= 100, .raw = raw};
-            if (std::all_of(raw.begin(), raw.end(), [&](const Vector2& at) { return at == raw.front(); })) continue;
+            if (std::all_of(raw.begin(), raw.end(), [first = raw.front()](const Vector2& at) { return at == first; }))
+                continue;
             if (trace.is_trigger) {
                 trace.pull = Axis{static_cast<std::uint8_t>(key - 100)};
                 trace.pull_shaping = device.shaping.pulls[trace.pull.number - 2 * stick_kinds];

@@ -1,8 +1,10 @@
 #include "recording_summary.hpp"
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 #include <deque>
+#include <numeric>
 #include <utility>
 
 #include "command_line.hpp"
@@ -12,8 +14,51 @@
 
 namespace cursorum::tool {
 
+namespace {
+
+constexpr std::size_t kept_lengths = 65'536;
+/// Up to there each nanosecond has a bin of its own; then each power of two is divided into that many.
+constexpr unsigned part_bits = 7;
+constexpr std::uint64_t parts = std::uint64_t{1} << part_bits;
+
+}  // namespace
+
+std::size_t Lengths::bin_of(std::int64_t length) {
+    const auto value = static_cast<std::uint64_t>(std::max<std::int64_t>(length, 0));
+    if (value < parts) return static_cast<std::size_t>(value);
+    const auto shift = static_cast<unsigned>(std::bit_width(value)) - part_bits - 1;
+    return static_cast<std::size_t>(parts * (shift + 1) + ((value >> shift) - parts));
+}
+
+void Lengths::add_to_bin(std::int64_t length) {
+    Bin& bin = bins_[bin_of(length)];
+    ++bin.count;
+    bin.sum += static_cast<double>(length);
+}
+
+void Lengths::add(Duration length) {
+    const std::int64_t value = length.count();
+    least_ = count_ == 0 ? value : std::min(least_, value);
+    greatest_ = count_ == 0 ? value : std::max(greatest_, value);
+    ++count_;
+    if (bins_.empty() && count_ <= kept_lengths) return all_.push_back(value);
+    if (bins_.empty()) {
+        bins_.resize(bin_of(INT64_MAX) + 1);
+        for (const std::int64_t kept : all_) add_to_bin(kept);
+        all_ = {};
+    }
+    add_to_bin(value);
+}
+
 Duration Lengths::at(double share) const {
-    if (all_.empty()) return {};
+    if (count_ == 0 || share <= 0) return Duration{least_};
+    if (share >= 1) return Duration{greatest_};
+    if (!bins_.empty()) {
+        auto before = static_cast<std::uint64_t>(share * static_cast<double>(count_ - 1));
+        auto bin = bins_.begin();
+        for (; before >= bin->count; ++bin) before -= bin->count;
+        return Duration{std::llround(bin->sum / static_cast<double>(bin->count))};
+    }
     if (std::exchange(sorted_, all_.size()) != all_.size()) std::sort(all_.begin(), all_.end());
     // Between two of them, in proportion: so the median of an even number is the middle of the middle two.
     const double place = share * static_cast<double>(all_.size() - 1);
@@ -23,6 +68,9 @@ Duration Lengths::at(double share) const {
 }
 
 std::uint64_t Lengths::count_below(Duration limit) const {
+    if (!bins_.empty())
+        return std::accumulate(bins_.begin(), bins_.begin() + static_cast<std::ptrdiff_t>(bin_of(limit.count())),
+                               std::uint64_t{0}, [](std::uint64_t sum, const Bin& bin) { return sum + bin.count; });
     return static_cast<std::uint64_t>(
         std::count_if(all_.begin(), all_.end(), [&](std::int64_t length) { return length < limit.count(); }));
 }

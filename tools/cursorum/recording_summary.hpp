@@ -18,18 +18,30 @@
 
 namespace cursorum::tool {
 
-/// Lengths of time, for their least, median and so on.
+/// Lengths of time, for their least, median and so on. Up to 65,536 of them are kept; beyond that they are counted in
+/// bins, each less than 1 % wide, so that memory does not grow: the least and the greatest stay exact, what lies between
+/// is that near.
 class Lengths {
 public:
-    void add(Duration length) { all_.push_back(length.count()); }
-    std::size_t count() const { return all_.size(); }
+    void add(Duration length);
+    std::uint64_t count() const { return count_; }
     /// 0: the least, 0.5: the median, 1: the greatest. Zero if there is none.
     Duration at(double share) const;
     std::uint64_t count_below(Duration limit) const;
 
 private:
+    static std::size_t bin_of(std::int64_t length);
+    void add_to_bin(std::int64_t length);
+
+    std::uint64_t count_ = 0;
+    std::int64_t least_ = 0, greatest_ = 0;
     mutable std::vector<std::int64_t> all_;
     mutable std::size_t sorted_ = 0;
+    struct Bin {
+        std::uint64_t count = 0;
+        double sum = 0;  // so that equal lengths keep their value
+    };
+    std::vector<Bin> bins_;  // in use once there are too many
 };
 
 struct RecordingSummary {
