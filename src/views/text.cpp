@@ -74,6 +74,9 @@ std::size_t colour_at(std::string_view text, std::size_t at) {
 }  // namespace
 
 std::string printable_text(std::string_view text, bool keeps_colours) {
+    // Nearly all texts are plain ASCII.
+    const auto is_plain = [](char c) { return (c >= 0x20 && c < 0x7F) || c == '\n' || c == '\t'; };
+    if (std::all_of(text.begin(), text.end(), is_plain)) return std::string{text};
     std::string result;
     result.reserve(text.size());
     for (std::size_t at = 0; at < text.size();) {

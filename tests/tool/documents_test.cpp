@@ -109,7 +109,7 @@ TEST(Readme, IsShortEnoughToBeRead) {
 
 TEST(Readme, EveryCommandIsInItsTable) {
     const std::string text = read_file(source + "README.md");
-    for (const char* command : {"demo", "frames", "explain", "devices", "record", "keys"})
+    for (const char* command : {"demo", "frames", "draw", "explain", "summary", "compare", "devices", "record", "watch", "keys", "check"})
         EXPECT_NE(text.find(std::string{"| `cursorum "} + command), text.npos) << command;
 }
 
@@ -135,6 +135,7 @@ TEST(Guide, ItsSnippetsAreThoseThatAreCompiled) {
          {std::tuple{"docs/threads-and-time.md", "examples/guide_snippets.cpp", CURSORUM_GUIDE_SNIPPETS},
           {"docs/pointer-pads-and-seats.md", "examples/desk_snippets.cpp", CURSORUM_DESK_SNIPPETS},
           {"docs/why.md", "examples/why_snippets.cpp", CURSORUM_WHY_SNIPPETS},
+          {"docs/seeing.md", "examples/seeing_snippets.cpp", CURSORUM_SEEING_SNIPPETS},
           {"docs/profile-format.md", "examples/profile_snippets.cpp", ""},
           {"docs/live-sources.md", "examples/live_snippets.cpp", ""},    // its sources have tests of their own
           {"docs/x-core-events.md", "examples/x_core_keys.hpp", ""}}) {  // run by the X server's tests

@@ -312,6 +312,7 @@ private:
             case EventType::text: text += "text"; break;  // what was typed is nobody's business
             default: text += name_of(event.type); break;
         }
+        if (outcome == Outcome::taken) return text;  // of which there is nothing to say
         return text + fmt::format(": {}", describe(outcome));
     }
 
