@@ -75,7 +75,11 @@ constexpr int box_width = 19, box_height = 9;  // of a stick, borders included
 class Screen {
 public:
     Screen(const WatchedInput& input, const WatchView& view)
-        : input_{input}, view_{view}, end_{view.end.value_or(input.now)} {}
+        : input_{input}, view_{view} {
+        // Columns have their times, so that a press stays in one while the lanes run.
+        const Duration shown = view.end.value_or(input.now) - input.begin;
+        end_ = input.begin + view.per_column * ((shown.count() + view.per_column.count() - 1) / view.per_column.count());
+    }
 
     std::vector<ScreenLine> build() {
         add_head();
@@ -225,8 +229,9 @@ private:
                                   static_cast<std::int64_t>(width - 1));
             };
             const Glyph& glyph = glyph_of(*cell);
-            // A frame that ends at a column's border is in the column before.
-            for (auto i = column(frames[cell->first].from); i <= column(frames[cell->last].to - Duration{1}); ++i) {
+            // A frame that ends at a column's border is in the column before. What happened in it is in one column only.
+            const std::int64_t last = column(frames[cell->last].to - Duration{1});
+            for (auto i = glyph.rank > repeated.rank ? last : column(frames[cell->first].from); i <= last; ++i) {
                 const auto at = static_cast<std::size_t>(i);
                 if (glyph.rank > strip[at]->rank) strip[at] = &glyph;
                 lost[at] = lost[at] || cell->lost != 0;
