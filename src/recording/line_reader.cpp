@@ -1,5 +1,6 @@
 #include "recording/line_reader.hpp"
 
+#include <cstring>
 #include <streambuf>
 
 namespace cursorum {
@@ -7,37 +8,46 @@ namespace cursorum {
 LineReader::Result LineReader::next(std::string_view& line) {
     std::size_t searched = begin_;
     for (;;) {
-        const std::size_t end = buffer_.find('\n', searched);
-        if (end != buffer_.npos || (at_end_ && begin_ < buffer_.size())) {
-            unfinished_ = end == buffer_.npos;
-            const std::size_t size = (unfinished_ ? buffer_.size() : end) - begin_;
+        const void* const found = std::memchr(buffer_.data() + searched, '\n', size_ - searched);
+        if (found || (at_end_ && begin_ < size_)) {
+            unfinished_ = !found;
+            const std::size_t end = found ? static_cast<std::size_t>(static_cast<const char*>(found) - buffer_.data()) : size_;
+            const std::size_t size = end - begin_;
             ++number_;
             if (size > longest_) return Result::too_long;
             line = std::string_view{buffer_}.substr(begin_, size);
-            begin_ += size + !unfinished_;
+            line_ = begin_;
+            begin_ = end + !unfinished_;
             return Result::line;
         }
         if (at_end_) return failed_ ? Result::failed : Result::end;
-        if (buffer_.size() - begin_ > longest_) {
+        if (size_ - begin_ > longest_) {
             ++number_;
             return Result::too_long;
         }
-        searched = buffer_.size() - begin_;
-        buffer_.erase(0, begin_);
+        searched = size_ - begin_;
+        std::memmove(buffer_.data(), buffer_.data() + begin_, searched);
+        size_ = searched;
         begin_ = 0;
         at_end_ = !fill();
     }
 }
 
+LineReader::Buffered LineReader::buffered() const noexcept {
+    return {last_ > line_ ? std::string_view{buffer_}.substr(line_, last_ - line_) : std::string_view{}, fills_};
+}
+
 bool LineReader::fill() {
     constexpr std::size_t chunk = 65536;
-    const std::size_t old = buffer_.size();
-    buffer_.resize(old + chunk);
-    in_.read(buffer_.data() + old, chunk);
+    if (buffer_.size() < size_ + chunk + padding) buffer_.resize(size_ + chunk + padding);
+    in_.read(buffer_.data() + size_, chunk);
     const auto got = static_cast<std::size_t>(in_.gcount());
     failed_ = in_.bad();
-    buffer_.resize(old + got);
+    size_ += got;
     bytes_ += got;
+    ++fills_;
+    last_ = size_;
+    while (last_ > 0 && buffer_[last_ - 1] != '\n') --last_;
     return got != 0;
 }
 

@@ -2,6 +2,7 @@
 
 #include <simdjson.h>
 
+#include <algorithm>
 #include <cmath>
 #include <cstring>
 #include <optional>
@@ -11,8 +12,18 @@
 namespace cursorum {
 
 struct QuickLine::Parser {
-    simdjson::ondemand::parser of_lines;
+    simdjson::ondemand::parser of_lines, of_buffers;
+    // The lines of a buffer, and the one that is next in them.
+    simdjson::ondemand::document_stream stream;
+    simdjson::ondemand::document_stream::iterator next, end;
+    const char* base = nullptr;
+    std::uint64_t fills = 0;
+    bool is_usable = false;
 };
+
+/// No control has a longer name. As much may be read behind any text.
+constexpr std::size_t longest_name = 48;
+static_assert(LineReader::padding >= longest_name + 1 && simdjson::SIMDJSON_PADDING <= LineReader::padding);
 
 QuickLine::QuickLine() : parser_{std::make_unique<Parser>()} {}
 QuickLine::~QuickLine() = default;
@@ -40,7 +51,8 @@ struct Fields {
     };
     unsigned present = 0;
     std::uint64_t time = 0, arrived_at = 0, device_number = 0;
-    std::string_view type_name, control_name;
+    const char* type_name = nullptr;  // as it stands in the text, quote at its end included
+    std::string_view control_name;
     bool is_down = false, is_repeat = false, is_warp = false;
     double numbers[7]{};  // value, dx, dy, x, y, raw_dx, raw_dy
 
@@ -49,7 +61,7 @@ struct Fields {
 
 using Value = simdjson::ondemand::value;
 
-/// Of a member's name, as it stands in the text, quote at its end included. There is padding behind the text.
+/// Of a name, as it stands in the text, quote at its end included. There is padding behind the text.
 template <std::size_t size>
 bool is(const char* raw, const char (&name)[size]) {
     return std::memcmp(raw, name, size - 1) == 0;
@@ -62,9 +74,21 @@ bool read_field(const char* name, Value value, Fields& fields) {
         fields.present |= bit;
         return value.get_uint64().get(number) == simdjson::SUCCESS;
     };
-    const auto text = [&](unsigned bit, std::string_view& to) {
+    const auto text = [&](unsigned bit, const char*& to) {
         fields.present |= bit;
-        return value.get_string().get(to) == simdjson::SUCCESS;
+        simdjson::ondemand::raw_json_string raw;
+        if (value.get_raw_json_string().get(raw) != simdjson::SUCCESS) return false;
+        to = raw.raw();
+        return true;
+    };
+    // Up to its end; the name of a control has nothing in it that would have to be escaped.
+    const auto control = [&] {
+        const char* begin = nullptr;
+        if (!text(Fields::control, begin)) return false;
+        const char *end = begin, *const limit = begin + longest_name;
+        while (end != limit && *end != '"' && *end != '\\') ++end;
+        fields.control_name = {begin, static_cast<std::size_t>(end - begin)};
+        return *end == '"';
     };
     const auto flag = [&](unsigned bit, bool& to) {
         fields.present |= bit;
@@ -84,7 +108,7 @@ bool read_field(const char* name, Value value, Fields& fields) {
             if (is(name, "dy\"")) return number(Fields::dy, 2);
             if (is(name, "down\"")) return flag(Fields::down, fields.is_down);
             return is(name, "device\"") && whole(Fields::device, fields.device_number);
-        case 'c': return is(name, "control\"") && text(Fields::control, fields.control_name);
+        case 'c': return is(name, "control\"") && control();
         case 's': return is(name, "system_repeat\"") && flag(Fields::repeat, fields.is_repeat);
         case 'v': return is(name, "value\"") && number(Fields::value, 0);
         case 'x': return is(name, "x\"") && number(Fields::x, 3);
@@ -145,28 +169,8 @@ bool read_wheel(const Fields& fields, Event& event) {
     return true;
 }
 
-}  // namespace
-
-bool QuickLine::try_read(std::string_view text, RecordingLine& line) {
-    // Whatever stands behind the text is padding: it only has to be there.
-    if (padded_.size() < text.size() + simdjson::SIMDJSON_PADDING)
-        padded_.resize(text.size() + simdjson::SIMDJSON_PADDING, ' ');
-    std::memcpy(padded_.data(), text.data(), text.size());
-    simdjson::ondemand::document document;
-    simdjson::ondemand::object object;
-    if (parser_->of_lines.iterate(padded_.data(), text.size(), padded_.size()).get(document) != simdjson::SUCCESS ||
-        document.get_object().get(object) != simdjson::SUCCESS)
-        return false;
-    Fields fields;
-    for (auto field : object) {
-        simdjson::ondemand::raw_json_string name;
-        Value value;
-        if (field.key().get(name) != simdjson::SUCCESS || field.value().get(value) != simdjson::SUCCESS ||
-            !read_field(name.raw(), value, fields))
-            return false;
-    }
-    // Behind the object there must be nothing.
-    if (const char* rest = nullptr; document.current_location().get(rest) == simdjson::SUCCESS) return false;
+/// What an object's fields say, in a line.
+bool make_line(const Fields& fields, RecordingLine& line) {
     if (!fields.has(Fields::t | Fields::type)) return false;
     const auto latest = static_cast<std::uint64_t>(latest_time.time_since_epoch().count());
     if (fields.time > latest || fields.arrived_at > latest || fields.device_number > UINT32_MAX) return false;
@@ -178,21 +182,96 @@ bool QuickLine::try_read(std::string_view text, RecordingLine& line) {
     line.tick.reset();
     line.checkpoint.reset();
     line.belief.reset();
-    if (fields.type_name == "frame") {
-        line.kind = RecordingLine::Kind::frame;
-        return true;
-    }
+    const char* const type = fields.type_name;
     line.kind = RecordingLine::Kind::event;
     line.event.time = line.time;
     line.event.device = DeviceId{static_cast<std::uint32_t>(fields.device_number)};
-    const std::string_view type = fields.type_name;
-    switch (type.empty() ? '\0' : type[0]) {
-        case 'b': return type == "button" && read_button(fields, line.event);
-        case 'a': return type == "axis" && read_axis(fields, line.event);
-        case 'm': return type == "motion" && read_motion(fields, line.event);
-        case 'w': return type == "wheel" && read_wheel(fields, line.event);
+    switch (type[0]) {
+        case 'b': return is(type, "button\"") && read_button(fields, line.event);
+        case 'a': return is(type, "axis\"") && read_axis(fields, line.event);
+        case 'm': return is(type, "motion\"") && read_motion(fields, line.event);
+        case 'w': return is(type, "wheel\"") && read_wheel(fields, line.event);
+        case 'f': line.kind = RecordingLine::Kind::frame; return is(type, "frame\"");
         default: return false;
     }
+}
+
+/// Reads all members. False if one of them is left to the thorough reader.
+bool read_fields(simdjson::ondemand::object& object, Fields& fields) {
+    for (auto field : object) {
+        simdjson::ondemand::raw_json_string name;
+        Value value;
+        if (field.key().get(name) != simdjson::SUCCESS || field.value().get(value) != simdjson::SUCCESS ||
+            !read_field(name.raw(), value, fields))
+            return false;
+    }
+    return true;
+}
+
+}  // namespace
+
+bool QuickLine::try_read(std::string_view text, RecordingLine& line, const LineReader::Buffered& buffered) {
+    // An object ends in the line in which it begins: no value is one itself, and no text has a line feed in it.
+    if (text.empty()) return false;
+    if (text.back() != '}') {
+        const std::size_t last = text.find_last_not_of(" \t\r");
+        if (last == text.npos || text[last] != '}') return false;
+    }
+    return find(text, buffered) ? read_among(text, line) : read_alone(text, line);
+}
+
+/// Whether the text is one of the buffer's documents; then it is the next.
+bool QuickLine::find(std::string_view text, const LineReader::Buffered& buffered) {
+    Parser& parser = *parser_;
+    if (buffered.lines.empty()) return false;
+    if (buffered.fills != parser.fills) {
+        parser.fills = buffered.fills;
+        parser.base = buffered.lines.data();
+        // Never in parts, so that nothing waits for a thread of the library's.
+        const std::size_t batch = std::max<std::size_t>(buffered.lines.size() + 1, 1U << 17);
+        parser.is_usable = parser.of_buffers.iterate_many(parser.base, buffered.lines.size(), batch).get(parser.stream) ==
+                           simdjson::SUCCESS;
+        if (!parser.is_usable) return false;
+        parser.next = parser.stream.begin();
+        parser.end = parser.stream.end();
+    }
+    // Lines that were blank, or that the thorough reader read.
+    while (parser.is_usable) {
+        parser.is_usable = parser.next != parser.end && parser.next.error() == simdjson::SUCCESS;
+        if (!parser.is_usable) break;
+        const char* const begins = parser.base + parser.next.current_index();
+        if (begins >= text.data()) return begins < text.data() + text.size();
+        ++parser.next;
+    }
+    return false;
+}
+
+bool QuickLine::read_among(std::string_view text, RecordingLine& line) {
+    Parser& parser = *parser_;
+    Fields fields;
+    simdjson::ondemand::document_reference document;
+    simdjson::ondemand::object object;
+    if ((*parser.next).get(document) != simdjson::SUCCESS || document.get_object().get(object) != simdjson::SUCCESS ||
+        !read_fields(object, fields))
+        return false;
+    // Behind the object there must be nothing more in the line.
+    const char* rest = nullptr;
+    if (document.current_location().get(rest) == simdjson::SUCCESS && rest < text.data() + text.size()) return false;
+    return make_line(fields, line);
+}
+
+bool QuickLine::read_alone(std::string_view text, RecordingLine& line) {
+    // Whatever stands behind the text is padding: it only has to be there.
+    if (padded_.size() < text.size() + LineReader::padding) padded_.resize(text.size() + LineReader::padding, ' ');
+    std::memcpy(padded_.data(), text.data(), text.size());
+    Fields fields;
+    simdjson::ondemand::document document;
+    simdjson::ondemand::object object;
+    if (parser_->of_lines.iterate(padded_.data(), text.size(), padded_.size()).get(document) != simdjson::SUCCESS ||
+        document.get_object().get(object) != simdjson::SUCCESS || !read_fields(object, fields))
+        return false;
+    if (const char* rest = nullptr; document.current_location().get(rest) == simdjson::SUCCESS) return false;
+    return make_line(fields, line);
 }
 
 }  // namespace cursorum

@@ -6,6 +6,7 @@
 #include <string_view>
 
 #include "cursorum/recording/recording_reader.hpp"
+#include "recording/line_reader.hpp"
 
 namespace cursorum {
 
@@ -19,11 +20,16 @@ public:
     QuickLine(const QuickLine&) = delete;
     QuickLine& operator=(const QuickLine&) = delete;
 
-    /// Returns false if the line is left to the other; then `line` has any content.
-    bool try_read(std::string_view text, RecordingLine& line);
+    /// Returns false if the line is left to the other; then `line` has any content. `buffered`: complete lines, of which
+    /// the text is the first, if they are there: then they are looked through at once, which is faster.
+    bool try_read(std::string_view text, RecordingLine& line, const LineReader::Buffered& buffered = {});
 
 private:
     struct Parser;
+    bool find(std::string_view text, const LineReader::Buffered& buffered);
+    bool read_among(std::string_view text, RecordingLine& line);
+    bool read_alone(std::string_view text, RecordingLine& line);
+
     std::unique_ptr<Parser> parser_;
     std::string padded_;
 };

@@ -416,8 +416,8 @@ struct RecordingReader::Parts {
                 fail({"a file that cannot be read on", "a readable file", {}}, lines.number() + 1);
                 return Got::nothing;
         }
-        if (text.find_first_not_of(" \t\r") == text.npos) return Got::blank;
-        if (line && quick.try_read(text, *line)) {
+        if (!text.starts_with('{') && text.find_first_not_of(" \t\r") == text.npos) return Got::blank;
+        if (line && quick.try_read(text, *line, lines.buffered())) {
             line->number = lines.number();
             return Got::quick;
         }

@@ -4,6 +4,7 @@
 
 #include <bit>
 #include <sstream>
+#include <vector>
 
 #include "core/random_events.hpp"
 
@@ -44,7 +45,7 @@ TEST(QuickLine, ReadsOrdinaryLines) {
              R"({"t":5,"type":"motion","device":2,"x":1e3,"y":0,"raw_dx":3,"raw_dy":4,"warp":true})",
              R"( { "t" : 5 , "type" : "wheel", "device":2,"dx":0,"dy":0.125 } )",
              R"({"t":5,"type":"frame"})",
-             R"({"t":5,"t":6,"type":"butt\u006fn","device":1,"control":"KeyW","down":true})",
+             R"({"t":5,"t":6,"type":"button","device":1,"control":"KeyW","down":true})",
          }) {
         RecordingLine line;
         ASSERT_TRUE(quick.try_read(text, line)) << text;
@@ -63,6 +64,10 @@ TEST(QuickLine, LeavesEverythingElseToTheOther) {
              R"({"t":5,"type":"frame","more":nul})",
              R"({"t":5,"type":"wheel","device":2,"dx":0,"dy":0.125,"by":"hand","more":[{}]})",
              R"({"t":5 "type":"frame"})",
+             R"({"t":5,"type":"butt\u006fn","device":1,"control":"KeyW","down":true})",
+             R"({"t":5,"type":"button","device":1,"control":"Key\u0057","down":true})",
+             R"({"t":5,"type":"button","device":1,"control":"","down":true})",
+             R"({"t":5,"type":"","device":1,"control":"KeyW","down":true})",
              R"({"t":5,"type":"frame",})",
              R"({"t":5x,"type":"frame"})",
              R"({"t":5,"type":"frame}")",
@@ -124,6 +129,77 @@ TEST(QuickLine, AgreesWithTheThoroughReader) {
         ASSERT_EQ(shown(line), thoroughly(text)) << "seed " << seed << ": " << text;
     }
     EXPECT_GT(count, 1000U);
+}
+
+/// What each line alone is: its event, "skipped", "blank", or "error".
+std::string alone(const std::string& text) {
+    std::istringstream in{"{\"type\":\"recording\",\"format\":\"cursorum\",\"version\":1}\n" + text + "\n"};
+    RecordingReader reader{in, "r"};
+    RecordingLine line;
+    return reader.read(line) ? shown(line) : reader.error() ? "error" : "end";
+}
+
+// Recordings of several buffers, with lines of every sort among each other: each line is what it is alone, up to the
+// first that is wrong.
+TEST(QuickLine, ManyLinesAtOnceAreWhatEachIsAlone) {
+    const auto ordinary = [](Random& random) {
+        const std::string t = std::to_string(random.below(1'000'000'000));
+        switch (random.below(5)) {
+            case 0: return R"({"t":)" + t + R"(,"type":"button","device":1,"control":"KeyW","down":true})";
+            case 1: return R"({"t":)" + t + R"(,"type":"motion","device":2,"dx":0.25,"dy":-)" + t + "}";
+            case 2: return R"({"t":)" + t + R"(,"type":"axis","device":3,"control":"PadStickLeftX","value":0.5})";
+            case 3: return R"({"t":)" + t + R"(,"type":"wheel","device":2,"dx":0,"dy":1})";
+            default: return R"({"t":)" + t + R"(,"type":"frame"})";
+        }
+    };
+    const std::string odd[] = {
+        "",
+        "   \t",
+        R"({"t":5,"type":"note","text":"a } \" { b"})",
+        R"({"t":5,"type":"focus","focused":false})",
+        R"({"t":5,"type":"later","with":[{"t":1,"type":"frame"}]})",
+        R"( {"t":5,"type":"frame"}  )",
+        "{\"t\":5,\"type\":\"frame\"}\r",
+        R"({"t":5,"type":"wheel","device":2,"dx":0,"dy":0.125,"by":"hand"})",
+        R"({"t":5,"type":"text","text":"\u00e9\n"})",
+        "{\"t\":5,\"type\":\"note\",\"text\":\"" + std::string(70'000, 'x') + "\"}",
+    };
+    const std::string wrong[] = {
+        R"({"t":5,"type":"frame"}{"t":6,"type":"frame"})",
+        R"({"t":5,"type":"frame"} 7)",
+        "{\"t\":5,\n\"type\":\"frame\"}",
+        "{\"t\":5,\"type\":\"note\",\"text\":{}\n}",
+        R"({"t":5,"type":"frame)",
+        R"({"t":5,"type":"note","text":"a})",
+        "}",
+        "\"",
+        "{\"t\":5,\"type\":\"note\",\"text\":\"\xff\"}",
+        R"([{"t":5,"type":"frame"}])",
+        R"({"t":5,"type":"frame",})",
+        R"({"t":5,"type":"button","device":1,"control":"Keyw","down":true})",
+        "{\"t\":5,\"type\":\"frame\"}\x0c",
+    };
+    for (std::uint64_t seed = 1; seed <= 60; ++seed) {
+        SCOPED_TRACE("seed " + std::to_string(seed));
+        Random random{seed};
+        std::string text = "{\"type\":\"recording\",\"format\":\"cursorum\",\"version\":1}\n";
+        const std::uint64_t count = 500 + random.below(4000), bad = random.below(2 * count);
+        std::vector<std::string> expected;
+        for (std::uint64_t i = 0; i < count; ++i) {
+            std::string line = ordinary(random);
+            if (random.one_in(40)) line = odd[random.below(std::size(odd) - (random.one_in(10) ? 0 : 1))];
+            if (i == bad) line = wrong[seed % std::size(wrong)];
+            text += line + '\n';
+            if (expected.empty() || expected.back() != "error") expected.push_back(alone(line.substr(0, line.find('\n'))));
+        }
+        std::istringstream in{text};
+        RecordingReader reader{in, "r"};
+        std::vector<std::string> found;
+        for (RecordingLine line; reader.read(line);) found.push_back(shown(line));
+        if (reader.error()) found.emplace_back("error");
+        ASSERT_EQ(found.size(), expected.size());
+        for (std::size_t i = 0; i < found.size(); ++i) ASSERT_EQ(found[i], expected[i]) << "line " << i + 2;
+    }
 }
 
 }  // namespace
