@@ -79,6 +79,9 @@ class Browser:
         self.call("Input.dispatchKeyEvent", type="keyDown", **event, **({"text": "\r" if name == "Enter" else text} if text or name == "Enter" else {}))
         self.call("Input.dispatchKeyEvent", type="keyUp", **event)
 
+    def mouse(self, kind, x, y, **more):
+        self.call("Input.dispatchMouseEvent", type=kind, x=x, y=y, **more)
+
     def type(self, text):
         for letter in text:
             self.key(letter)
@@ -156,6 +159,29 @@ def use(browser):
     expect("nothing found", browser.value("document.querySelector('#found').textContent"), "not found")
     browser.key("Escape")
     expect("back in the lanes", browser.value(focused), "plot")
+
+    # The mouse: over a frame, a click, the wheel, a drag.
+    browser.key("0")
+    box = browser.value("(({x, y}) => ({x, y}))(document.querySelector('#plot').getBoundingClientRect())")
+    x, y = box["x"] + browser.value("xOf(frames[200].from + 1)") + 1, box["y"] + browser.value("head + 6.5 * laneHeight")
+    chosen = browser.value("chosenFrame")
+    browser.mouse("mouseMoved", x, y)
+    expect("the frame under the mouse", browser.value(frame), lambda text: "under the mouse; lane KeyR" in text.splitlines()[0])
+    expect("is not announced", browser.value("document.querySelector('#frame').ariaLive"), "off")
+    expect("and not chosen", browser.value("chosenFrame"), chosen)
+    browser.mouse("mousePressed", x, y, button="left", clickCount=1)
+    browser.mouse("mouseReleased", x, y, button="left", clickCount=1)
+    expect("a click chooses it", browser.value("Math.abs(chosenFrame - 200) <= 1 && chosenLane === 6"), True)
+    browser.mouse("mouseWheel", x, y, deltaX=0, deltaY=-100)
+    expect("the wheel zooms in", browser.value("Math.round((view.to - view.from) / (stop - start) * 100)"), 80)
+    expect("around the mouse", browser.value(f"Math.abs(xOf(frames[200].from + 1) + 1 - {x - box['x']}) < 2"), True)
+    begin = browser.value("view.from")
+    browser.mouse("mousePressed", x, y, button="left", clickCount=1)
+    browser.mouse("mouseMoved", x + 60, y, button="left", buttons=1)
+    browser.mouse("mouseReleased", x + 60, y, button="left", clickCount=1)
+    expect("a drag moves", browser.value("view.from"), lambda now: now < begin)
+    expect("and chooses nothing", browser.value("Math.abs(chosenFrame - 200) <= 1"), True)
+    browser.mouse("mouseMoved", 5, 5)
 
     # What a screen reader reads.
     tree = browser.call("Accessibility.getFullAXTree")["nodes"]
