@@ -56,3 +56,16 @@
 //   cursorum/actions/binding_editor.hpp   BindingEditor: conflicts, undo, the player's file
 //   cursorum/actions/profile_watch.hpp    ProfileWatch: files that change while the game runs
 //   cursorum/recording/replay.hpp       Replay: recordings, cut into frames
+//   cursorum/recording/recording_writer.hpp  RecordingWriter: events, cuts, calls, beliefs into a file
+//   cursorum/recording/replay_source.hpp     ReplaySource: a recording played as if it happened now
+//   cursorum/sources/x11_source.hpp, evdev_source.hpp, hid_source.hpp  live input
+//   cursorum/views/explanation.hpp      explain(): why a button's state in a frame is what it is
+//   cursorum/views/frame_views.hpp      frames as tables, CSV, JSON Lines
+//   cursorum/views/lane_history.hpp     LaneHistory: what each control did over a stretch of time
+//   cursorum/views/lane_picture.hpp     lane_picture(): the geometry of its picture, for an overlay
+//   cursorum/views/stick_picture.hpp    stick_picture(): where sticks have been, and what shaping makes of it
+//   cursorum/actions/action_belief_check.hpp  ActionBeliefCheck: what an engine's own layer gets wrong, by actions
+//   cursorum/why/action_lanes.hpp       note_actions(): lanes of actions
+//   cursorum/why/frame_lines.hpp        difference_from_kept(): for a test of a game's own
+//   cursorum/why/recent_input.hpp       RecentInput: why an action did not fire, in the running game
+//   cursorum/why/replayed_beliefs.hpp   ReplayedBeliefs: what a recording says that another layer believed

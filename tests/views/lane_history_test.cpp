@@ -192,6 +192,33 @@ TEST(LaneHistory, SticksHaveRawAndShapedValues) {
     EXPECT_EQ(values, "0:0.0,0.0 1:0.1,0.0 12:1.0,1.0 14:0.0,0.0 ");
 }
 
+TEST(LaneHistory, SpansAreWhatKeptInputAway) {
+    test::ScriptRun run{{.start = Time{}}, {}};
+    LaneHistory lanes{run.timeline, {}};
+    run.on_cut = [&](const Frame& frame) { lanes.note(frame, 0); };
+    run.run("1+W |10 |20 |20!50!60 62dis4 |70 75con4 |80 |90 92dis3 |100 |110 |110?150?160 |170");
+    lanes.note_focus(false, at(85));
+    lanes.note_focus(false, at(86));  // is known
+    lanes.note_focus(true, at(95));
+    RecordingLine line;
+    line.kind = RecordingLine::Kind::event;
+    line.time = at(97);
+    line.event = Event::interrupt(at(97));
+    line.event.text = "sleep";
+    lanes.note_line(line, Outcome::interrupted);
+    std::string spans;
+    for (const LaneSpan& span : lanes.spans())
+        spans += std::string{name_of(span.kind)} + " " + std::to_string(nanoseconds(span.from)) + ".." +
+                 std::to_string(nanoseconds(span.to)) + (span.text.empty() ? "" : " " + span.text) + "; ";
+    EXPECT_EQ(spans,
+              "paused 20..50; unplugged 62..75; without focus 85..95; unplugged 92..170; interrupted 97..97 sleep; "
+              "paused 110..150; ");
+    // What they cancelled is found by its time.
+    std::string findings;
+    for (const LaneFinding& finding : lane_findings(lanes)) findings += finding.text + "; ";
+    EXPECT_NE(findings.find("focus lost: cancelled nothing"), std::string::npos) << findings;
+}
+
 bool overlap(const PictureShape& a, const PictureShape& b) {
     return a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height;
 }

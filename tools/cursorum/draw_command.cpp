@@ -57,7 +57,7 @@ public:
             ->type_name("NAME")
             ->delimiter(',')
             ->allow_extra_args(false);
-        app->add_flag("--pointer", selection_.pointer, "Draw the path of the pointer, too");
+        app->add_flag("--pointer", selection_.pointer, "Draw the pointer's path, too: x and y over time");
         CLI::Option* const profile = files_.add_to(*app, "Draw the actions of this profile (TOML), too");
         app->add_option("--action", actions_, "Draw only these actions, as NAME or MODE.NAME")
             ->type_name("NAME")

@@ -49,8 +49,9 @@ public:
         app->add_option("FILE", files_, "Recordings; - for standard input")->required();
         add_dump_option(*app, as_);
         cuts_.add_rate_to(*app);
-        files_of_profile_.add_to(*app, "The profile (TOML) of the actions that belief lines name");
-        files_of_profile_.add_modes_to(*app);
+        CLI::Option* const profile =
+            files_of_profile_.add_to(*app, "The profile (TOML) of the actions that belief lines name");
+        files_of_profile_.add_modes_to(*app)->needs(profile);
         app->add_option("-o,--output", output_, "Draw it instead: OUT.svg or OUT.png, of one recording; replaced if it exists")
             ->type_name("OUT");
         app->add_flag("--lost", lists_lost_, "List each press that comparing levels would lose, or make up");

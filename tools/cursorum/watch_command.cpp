@@ -160,9 +160,10 @@ private:
 };
 
 constexpr const char* watch_footer =
-    R"(Lanes run from right to left, a column for each tenth of a second: a press, held, a release, tapped within a frame,
-cancelled, found down, with dots where Cursorum repeats; red where comparing levels would lose a press. The number is how
-often it was pressed. Axes and actions show their value. With --profile, what is down names the mode that took it.
+    R"(Lanes run from right to left, a column for each tenth of a second:
+  ▲ press  ━ held  • own repeat  ▽ release  ◆ tapped within a frame  ◇ up within a frame  ✕ cancelled  ○ found down
+Red marks a press that comparing levels would lose. The number behind a name is how often it was pressed; axes and
+actions that are axes show their value. With --profile, what is down names the mode that took it.
 
 Keys: q or Ctrl-C quits; space pauses and goes on; left and right scroll through time, up and down through lanes, Home to
 the present; + and - zoom; / filters lanes by name; s saves what the screen shows as a recording: the time and the lanes
@@ -178,8 +179,8 @@ public:
     explicit WatchCommand(CLI::App& parent) {
         app = parent.add_subcommand("watch", "Shows live input in the terminal: lanes, actions, events, counters");
         app->add_option("--source", source_name_, source_help)->type_name("SOURCE")->required();
-        files_.add_to(*app, "Show the actions of this profile (TOML), too");
-        files_.add_modes_to(*app);
+        CLI::Option* const profile = files_.add_to(*app, "Show the actions of this profile (TOML), too");
+        files_.add_modes_to(*app)->needs(profile);
         app->add_option("--rate", rate_, "Frames per second, 1 to 1000 (default 60)")
             ->type_name("N")
             ->check(CLI::Range(1.0, 1000.0));
