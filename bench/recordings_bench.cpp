@@ -29,7 +29,8 @@ const std::string& recording() {
         std::ostringstream out;
         RecordingWriter writer{out, Time{}};
         writer.header("bench");
-        writer.take(Event::connect(Time{}, DeviceId{1}, {.kind = DeviceKind::keyboard, .name = "k", .marks_repeats = true}));
+        writer.take(
+            Event::connect(Time{}, DeviceId{1}, {.kind = DeviceKind::keyboard, .name = "k", .marks_repeats = true}));
         writer.take(Event::connect(Time{}, DeviceId{2}, {.kind = DeviceKind::mouse, .name = "m"}));
         writer.take(Event::connect(Time{}, DeviceId{3}, {.kind = DeviceKind::gamepad, .name = "p"}));
         for (std::int64_t i = 0; i < line_count; ++i) {
@@ -70,7 +71,9 @@ void read_by_trees(Take&& take) {
         } else {
             DeviceInfo info;
             const auto& kind = tree.at("kind").get_ref<const std::string&>();
-            info.kind = kind == "mouse" ? DeviceKind::mouse : kind == "gamepad" ? DeviceKind::gamepad : DeviceKind::keyboard;
+            info.kind = kind == "mouse"     ? DeviceKind::mouse
+                        : kind == "gamepad" ? DeviceKind::gamepad
+                                            : DeviceKind::keyboard;
             info.marks_repeats = tree.value("marks_repeats", false);
             take(Event::connect(time, device, info));
         }

@@ -3,8 +3,8 @@
 //   other_layers FILE [OUT]
 //
 // FILE is a recording. Its events go to the three layers, as callbacks would bring them, and into a timeline; at each
-// cut of 60 frames per second a layer reports what it believes, and a BeliefCheck compares that with the frame. OUT is a
-// recording of the same events, the cuts, and what the layer of levels believed: for `cursorum summary` and `draw`.
+// cut of 60 frames per second a layer reports what it believes, and a BeliefCheck compares that with the frame. OUT is
+// a recording of the same events, the cuts, and what the layer of levels believed: for `cursorum summary` and `draw`.
 
 #include <array>
 #include <cstdio>
@@ -102,7 +102,8 @@ struct Row {
 
 int main(int argc, char** argv) {
     if (argc != 2 && argc != 3) {
-        std::fprintf(stderr, "usage: other_layers FILE [OUT]\nexample: other_layers demo/quay-shift.jsonl beliefs.jsonl\n");
+        std::fprintf(stderr,
+                     "usage: other_layers FILE [OUT]\nexample: other_layers demo/quay-shift.jsonl beliefs.jsonl\n");
         return 2;
     }
     std::vector<Event> events;

@@ -16,6 +16,7 @@
 using namespace cursorum;
 using namespace cursorum::controls;
 
+// clang-format off: as the document shows them
 namespace {
 
 using MyColour = unsigned;
@@ -33,7 +34,6 @@ struct Renderer {
     void text(std::string_view, double, double, double) { ++texts; }
 } renderer;
 
-// clang-format off
 void draw(const PictureShape& shape) {
     renderer.choose(my_colours[static_cast<unsigned>(shape.role)], shape.filled);
     switch (shape.form) {
@@ -44,7 +44,6 @@ void draw(const PictureShape& shape) {
         case PictureShape::Form::text: renderer.text(shape.text, shape.x, shape.y, shape.height / 1.25); break;
     }
 }
-// clang-format on
 
 /// An engine's own layer that never sees a press.
 struct OldLayer {
@@ -129,7 +128,8 @@ bool beliefs() {
         check.note(actions, sampler.frame(), beliefs);
         for (; seen < check.count(); ++seen) print(describe(check.finding(seen).what));
         const Time end = sampler.frame().end();
-        RecordedBelief belief{.handles = {KeyA, KeyD, Space}, .belief = {.pressed = old_layer.pressed(), .down = old_layer.down()}};
+        RecordedBelief belief{.handles = {KeyA, KeyD, Space},
+                              .belief = {.pressed = old_layer.pressed(), .down = old_layer.down()}};
         recorder.belief(end, belief);
         recorder.frame(end);
     }

@@ -40,14 +40,13 @@ std::string_view name_of(Kind kind) noexcept {
 std::string_view describe(const BeliefFinding& finding) noexcept {
     if (finding.of_release)
         return finding.kind == Kind::lost
-                   ? (finding.cause == Cause::within_frame
-                          ? "It was released within a frame in which it was also pressed: comparing levels does not see it."
-                          : "The release was gone before the frame looked.")
+                   ? (finding.cause == Cause::within_frame ? "It was released within a frame in which it was also "
+                                                             "pressed: comparing levels does not see it."
+                                                           : "The release was gone before the frame looked.")
                    : (finding.cause == Cause::cancelled
                           ? "The focus was lost, a device unplugged or the program interrupted: nobody let go of it."
-                      : finding.cause == Cause::held
-                          ? "It was down all the time."
-                          : "Nobody released it.");
+                      : finding.cause == Cause::held ? "It was down all the time."
+                                                     : "Nobody released it.");
     switch (finding.kind) {
         case Kind::lost:
             return finding.cause == Cause::within_frame
@@ -82,11 +81,9 @@ void BeliefCheckCore::note(const Frame& frame, const Belief& belief) noexcept {
     if (belief.released) looked_at = looked_at | *belief.released;
     (looked_at & buttons_).for_each([&](Button button) {
         const BeliefRow::Said said{belief.pressed.contains(button), belief.down.contains(button),
-                                   belief.released.has_value(),
-                                   belief.released && belief.released->contains(button)};
-        const bool is_open = rows_[button.number].look(frame[button].figures(), said, [&](const BeliefRow::Wrong& wrong) {
-            report(wrong, button);
-        });
+                                   belief.released.has_value(), belief.released && belief.released->contains(button)};
+        const bool is_open = rows_[button.number].look(frame[button].figures(), said,
+                                                       [&](const BeliefRow::Wrong& wrong) { report(wrong, button); });
         open_.set(button, is_open);
     });
 }

@@ -91,7 +91,8 @@ private:
             for (; happened.back() != 0; --happened.back())
                 report(Wrong{Kind::lost, happened_causes.back(), of_release, patience + 1});
             for (; said.back() != 0; --said.back())
-                report(Wrong{doubled.back() ? Kind::doubled : Kind::made_up, said_causes.back(), of_release, patience + 1});
+                report(Wrong{doubled.back() ? Kind::doubled : Kind::made_up, said_causes.back(), of_release,
+                             patience + 1});
         }
         void add(std::uint32_t count, BeliefFinding::Cause cause, bool is_said, BeliefFinding::Cause said_cause,
                  bool is_doubled) noexcept {

@@ -11,7 +11,8 @@ LineReader::Result LineReader::next(std::string_view& line) {
         const void* const found = std::memchr(buffer_.data() + searched, '\n', size_ - searched);
         if (found || (at_end_ && begin_ < size_)) {
             unfinished_ = !found;
-            const std::size_t end = found ? static_cast<std::size_t>(static_cast<const char*>(found) - buffer_.data()) : size_;
+            const std::size_t end =
+                found ? static_cast<std::size_t>(static_cast<const char*>(found) - buffer_.data()) : size_;
             const std::size_t size = end - begin_;
             ++number_;
             if (size > longest_) return Result::too_long;

@@ -19,8 +19,8 @@ public:
     /// The next line without its line feed, good until the next call. An empty last line does not count as a line.
     Result next(std::string_view& line);
 
-    /// The complete lines that are in the buffer, from the line last read on; behind them, `padding` bytes may be read. Good
-    /// until `fills` changes, in a call of next().
+    /// The complete lines that are in the buffer, from the line last read on; behind them, `padding` bytes may be read.
+    /// Good until `fills` changes, in a call of next().
     struct Buffered {
         std::string_view lines;
         std::uint64_t fills = 0;
@@ -38,7 +38,7 @@ private:
 
     std::istream& in_;
     std::size_t longest_;
-    std::string buffer_;                                   // longer than what is in it
+    std::string buffer_;                                      // longer than what is in it
     std::size_t begin_ = 0, size_ = 0, line_ = 0, last_ = 0;  // of the line last read; behind the last line feed
     std::uint64_t number_ = 0, bytes_ = 0, fills_ = 0;
     bool at_end_ = false, unfinished_ = false, failed_ = false;

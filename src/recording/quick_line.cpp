@@ -229,8 +229,9 @@ bool QuickLine::find(std::string_view text, const LineReader::Buffered& buffered
         parser.base = buffered.lines.data();
         // Never in parts, so that nothing waits for a thread of the library's.
         const std::size_t batch = std::max<std::size_t>(buffered.lines.size() + 1, 1U << 17);
-        parser.is_usable = parser.of_buffers.iterate_many(parser.base, buffered.lines.size(), batch).get(parser.stream) ==
-                           simdjson::SUCCESS;
+        parser.is_usable =
+            parser.of_buffers.iterate_many(parser.base, buffered.lines.size(), batch).get(parser.stream) ==
+            simdjson::SUCCESS;
         if (!parser.is_usable) return false;
         parser.next = parser.stream.begin();
         parser.end = parser.stream.end();

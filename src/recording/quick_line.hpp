@@ -20,8 +20,8 @@ public:
     QuickLine(const QuickLine&) = delete;
     QuickLine& operator=(const QuickLine&) = delete;
 
-    /// Returns false if the line is left to the other; then `line` has any content. `buffered`: complete lines, of which
-    /// the text is the first, if they are there: then they are looked through at once, which is faster.
+    /// Returns false if the line is left to the other; then `line` has any content. `buffered`: complete lines, of
+    /// which the text is the first, if they are there: then they are looked through at once, which is faster.
     bool try_read(std::string_view text, RecordingLine& line, const LineReader::Buffered& buffered = {});
 
 private:

@@ -592,8 +592,10 @@ struct RecordingReader::Parts {
         const Json* const actions = members.find("actions");
         if (!actions) return recorded;
         if (!actions->is_object()) Members::wrong("actions", *actions, "an object with arrays of actions");
-        recorded->actions = {actions_member(*actions, "handles"), actions_member(*actions, "pressed"),
-                             actions_member(*actions, "down"), {}};
+        recorded->actions = {actions_member(*actions, "handles"),
+                             actions_member(*actions, "pressed"),
+                             actions_member(*actions, "down"),
+                             {}};
         if (actions->contains("released")) recorded->actions.released = actions_member(*actions, "released");
         return recorded;
     }

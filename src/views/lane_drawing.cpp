@@ -44,8 +44,14 @@ class LaneDrawing {
 public:
     LaneDrawing(const LaneHistory& lanes, int number, const LaneScale& scale, double top, double height,
                 std::vector<PictureShape>& shapes, LaneLeftOut& left_out)
-        : lanes_{lanes}, lane_{lanes.lanes()[static_cast<std::size_t>(number)]}, number_{number}, scale_{scale},
-          top_{top}, height_{height}, shapes_{shapes}, left_out_{left_out} {}
+        : lanes_{lanes},
+          lane_{lanes.lanes()[static_cast<std::size_t>(number)]},
+          number_{number},
+          scale_{scale},
+          top_{top},
+          height_{height},
+          shapes_{shapes},
+          left_out_{left_out} {}
 
     void draw() {
         if (lane_.has_values()) return draw_values();
@@ -74,7 +80,11 @@ private:
     void draw_bars() {
         for (const Lane::Bar& bar : lane_.bars) {
             const double from = clamped(scale_.x(bar.from)), to = std::max(clamped(scale_.x(bar.to)), from + 1);
-            add({.form = Form::rectangle, .role = Role::bar, .x = from, .y = bar_top(), .width = to - from,
+            add({.form = Form::rectangle,
+                 .role = Role::bar,
+                 .x = from,
+                 .y = bar_top(),
+                 .width = to - from,
                  .height = bar_height()});
             if (bar.began && bar.from >= lanes_.start())
                 edge(*bar.began == EdgeKind::press ? Role::press_edge : Role::adopt_edge, from);
@@ -109,9 +119,13 @@ private:
         for (const Lane::Cell& cell : lane_.cells) {
             const double left = left_of(cell), right = right_of(cell);
             if (right - left < 9 || !mark_of(cell)) continue;
-            PictureShape& shape =
-                add({.form = Form::rectangle, .role = Role::cell, .filled = false, .x = left + 1,
-                     .y = cell_middle() - mark_size() * 0.75, .width = right - left - 2, .height = mark_size() * 1.5});
+            PictureShape& shape = add({.form = Form::rectangle,
+                                       .role = Role::cell,
+                                       .filled = false,
+                                       .x = left + 1,
+                                       .y = cell_middle() - mark_size() * 0.75,
+                                       .width = right - left - 2,
+                                       .height = mark_size() * 1.5});
             shape.frame = static_cast<int>(cell.last);
         }
     }
@@ -122,8 +136,12 @@ private:
         const double high = std::max(2.0, height_ * 0.1);
         const auto finish = [&] {
             if (to > from)
-                add({.form = Form::rectangle, .role = Role::hold, .x = from, .y = cell_middle() - high / 2,
-                     .width = std::max(to - from, 1.0), .height = high});
+                add({.form = Form::rectangle,
+                     .role = Role::hold,
+                     .x = from,
+                     .y = cell_middle() - high / 2,
+                     .width = std::max(to - from, 1.0),
+                     .height = high});
         };
         for (const Lane::Cell& cell : lane_.cells) {
             if (cell.state == ButtonState::blip) continue;
@@ -150,8 +168,12 @@ private:
                     continue;
                 }
                 last = x;
-                PictureShape& dot = add({.form = Form::circle, .role = Role::repeat, .x = x - size / 2,
-                                         .y = top_ + height_ * 0.93 - size, .width = size, .height = size});
+                PictureShape& dot = add({.form = Form::circle,
+                                         .role = Role::repeat,
+                                         .x = x - size / 2,
+                                         .y = top_ + height_ * 0.93 - size,
+                                         .width = size,
+                                         .height = size});
                 dot.frame = static_cast<int>(cell.first);
             }
         }
@@ -213,8 +235,12 @@ private:
         };
         if (lane_.dead_zone > 0) {
             const double above = y(lane_.dead_zone), below = y(std::max(least, -lane_.dead_zone));
-            add({.form = Form::rectangle, .role = Role::dead_zone, .x = scale_.left, .y = above,
-                 .width = scale_.right - scale_.left, .height = below - above});
+            add({.form = Form::rectangle,
+                 .role = Role::dead_zone,
+                 .x = scale_.left,
+                 .y = above,
+                 .width = scale_.right - scale_.left,
+                 .height = below - above});
         }
         if (lane_.kind != Lane::Kind::pointer) line(Role::zero, {scale_.left, y(0)}, {scale_.right, y(0)});
         if (lane_.kind == Lane::Kind::axis) curve(Role::raw_value, &Lane::Value::raw, y);
@@ -224,7 +250,7 @@ private:
     // Steps at the values' times; actions and the pointer move between them. Of many values in one pixel's column, the
     // least and the greatest are kept.
     template <typename ToY>
-    void curve(Role role, double Lane::Value::* part, const ToY& y) {
+    void curve(Role role, double Lane::Value::*part, const ToY& y) {
         std::vector<PicturePoint> points;
         const bool has_steps = lane_.kind == Lane::Kind::axis;
         double column = std::numeric_limits<double>::lowest(), low = 0, high = 0, now = 0;
@@ -275,19 +301,25 @@ PictureShape mark_shape(Role role, PicturePoint middle, double size) {
             shape.filled = false;
             shape.points = {{left, top}, {right, top}, {middle.x, bottom}};
             break;
-        case Role::blip: shape.points = {{middle.x, top}, {right, middle.y}, {middle.x, bottom}, {left, middle.y}}; break;
+        case Role::blip:
+            shape.points = {{middle.x, top}, {right, middle.y}, {middle.x, bottom}, {left, middle.y}};
+            break;
         case Role::dip: shape.points = {{left, top}, {right, top}, {left, bottom}, {right, bottom}}; break;
         case Role::cancel: {
             const double t = size * 0.18;
-            shape.points = {{left, top + t},         {left + t, top},     {middle.x, middle.y - t}, {right - t, top},
-                            {right, top + t},        {middle.x + t, middle.y}, {right, bottom - t}, {right - t, bottom},
-                            {middle.x, middle.y + t}, {left + t, bottom}, {left, bottom - t},  {middle.x - t, middle.y}};
+            shape.points = {{left, top + t},     {left + t, top},     {middle.x, middle.y - t},
+                            {right - t, top},    {right, top + t},    {middle.x + t, middle.y},
+                            {right, bottom - t}, {right - t, bottom}, {middle.x, middle.y + t},
+                            {left + t, bottom},  {left, bottom - t},  {middle.x - t, middle.y}};
             break;
         }
         case Role::belief: {  // a pole at the left, and a flag
             const double t = size * 0.15;
-            shape.points = {{left, top},     {right, top + size * 0.3}, {left + t, top + size * 0.6},
-                            {left + t, bottom}, {left, bottom}};
+            shape.points = {{left, top},
+                            {right, top + size * 0.3},
+                            {left + t, top + size * 0.6},
+                            {left + t, bottom},
+                            {left, bottom}};
             break;
         }
         case Role::made_up:

@@ -11,12 +11,11 @@ namespace cursorum {
 namespace {
 
 std::string lost_text(const Lane& lane, const Lane::Cell& cell, std::uint64_t frame) {
-    const std::string what =
-        cell.state == ButtonState::blip && cell.presses == 1
-            ? fmt::format("down for {} within the frame", span_text(cell.held_for))
-        : cell.state == ButtonState::dip && cell.presses == 1
-            ? "released and pressed again within the frame"
-            : fmt::format("{} within the frame", plural_text(cell.presses, "press"));
+    const std::string what = cell.state == ButtonState::blip && cell.presses == 1
+                                 ? fmt::format("down for {} within the frame", span_text(cell.held_for))
+                             : cell.state == ButtonState::dip && cell.presses == 1
+                                 ? "released and pressed again within the frame"
+                                 : fmt::format("{} within the frame", plural_text(cell.presses, "press"));
     return fmt::format("frame {}, {}: {}; comparing levels loses {}", frame, lane.name, what,
                        cell.lost == 1 ? "a press" : fmt::format("{} presses", cell.lost));
 }
@@ -39,8 +38,7 @@ std::string cancelled_text(const LaneHistory& lanes, const LaneSpan& span) {
     for (const Lane& lane : lanes.lanes()) {
         if (lane.kind != Lane::Kind::button) continue;
         for (const Lane::Bar& bar : lane.bars)
-            if (bar.ended == EdgeKind::cancel && bar.to == span.from)
-                names += (names.empty() ? "" : ", ") + lane.name;
+            if (bar.ended == EdgeKind::cancel && bar.to == span.from) names += (names.empty() ? "" : ", ") + lane.name;
     }
     const std::string what =
         span.kind == LaneSpan::Kind::without_focus ? "focus lost"
@@ -58,13 +56,14 @@ std::vector<LaneFinding> lane_findings(const LaneHistory& lanes) {
         const Lane& lane = lanes.lanes()[i];
         for (const Lane::Belief& belief : lane.beliefs)
             findings.push_back({LaneFinding::Kind::belief, belief.what.time, static_cast<int>(i),
-                                static_cast<int>(belief.frame), belief_text(lane, belief, lanes.frames()[belief.frame].number)});
+                                static_cast<int>(belief.frame),
+                                belief_text(lane, belief, lanes.frames()[belief.frame].number)});
         if (lane.kind != Lane::Kind::button) continue;
         for (const Lane::Cell& cell : lane.cells) {
             const LaneFrame& frame = lanes.frames()[cell.last];
             if (cell.lost != 0)
-                findings.push_back({LaneFinding::Kind::lost, frame.to, static_cast<int>(i),
-                                    static_cast<int>(cell.last), lost_text(lane, cell, frame.number)});
+                findings.push_back({LaneFinding::Kind::lost, frame.to, static_cast<int>(i), static_cast<int>(cell.last),
+                                    lost_text(lane, cell, frame.number)});
             if (cell.is_made_up)
                 findings.push_back({LaneFinding::Kind::made_up, frame.to, static_cast<int>(i),
                                     static_cast<int>(cell.last),

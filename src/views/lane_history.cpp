@@ -315,8 +315,8 @@ void LaneHistory::note_belief(std::string_view name, const BeliefFinding& what) 
 
 void LaneHistory::forget_before(Time time) {
     Parts& parts = *parts_;
-    const auto kept = std::find_if(parts.frames.begin(), parts.frames.end(),
-                                   [&](const LaneFrame& frame) { return frame.to > time; });
+    const auto kept =
+        std::find_if(parts.frames.begin(), parts.frames.end(), [&](const LaneFrame& frame) { return frame.to > time; });
     const auto gone = static_cast<std::uint32_t>(kept - parts.frames.begin());
     if (gone == 0) return;
     parts.frames.erase(parts.frames.begin(), kept);
@@ -361,7 +361,8 @@ std::vector<LaneSpan> LaneHistory::spans() const {
         const bool is_instant = span.kind == LaneSpan::Kind::interrupted;
         if (is_instant ? span.from == span.to : span.from < span.to) result.push_back(std::move(span));
     }
-    std::stable_sort(result.begin(), result.end(), [](const LaneSpan& a, const LaneSpan& b) { return a.from < b.from; });
+    std::stable_sort(result.begin(), result.end(),
+                     [](const LaneSpan& a, const LaneSpan& b) { return a.from < b.from; });
     return result;
 }
 

@@ -61,33 +61,34 @@ struct LegendEntry {
     Role role;
     std::string_view text;
 };
-constexpr std::array legend{
-    LegendEntry{Role::bar, "down, exactly"},
-    LegendEntry{Role::system_repeat, "system repeat"},
-    LegendEntry{Role::hold, "frame: held"},
-    LegendEntry{Role::press, "press"},
-    LegendEntry{Role::release, "release"},
-    LegendEntry{Role::blip, "blip: tapped within a frame"},
-    LegendEntry{Role::dip, "dip: up within a frame"},
-    LegendEntry{Role::adopt, "adopt: found down"},
-    LegendEntry{Role::cancel, "cancel"},
-    LegendEntry{Role::repeat, "own repeat"},
-    LegendEntry{Role::lost, "lost by comparing levels"},
-    LegendEntry{Role::made_up, "made up by comparing levels"},
-    LegendEntry{Role::belief, "the other layer is wrong"},
-    LegendEntry{Role::dead_zone, "dead zone"},
-    LegendEntry{Role::raw_value, "raw value"},
-    LegendEntry{Role::shaped_value, "shaped value"},
-    LegendEntry{Role::without_focus, "without focus"},
-    LegendEntry{Role::unplugged, "unplugged"},
-    LegendEntry{Role::paused, "paused or stalled"},
-    LegendEntry{Role::interrupted, "interrupted"}};
+constexpr std::array legend{LegendEntry{Role::bar, "down, exactly"},
+                            LegendEntry{Role::system_repeat, "system repeat"},
+                            LegendEntry{Role::hold, "frame: held"},
+                            LegendEntry{Role::press, "press"},
+                            LegendEntry{Role::release, "release"},
+                            LegendEntry{Role::blip, "blip: tapped within a frame"},
+                            LegendEntry{Role::dip, "dip: up within a frame"},
+                            LegendEntry{Role::adopt, "adopt: found down"},
+                            LegendEntry{Role::cancel, "cancel"},
+                            LegendEntry{Role::repeat, "own repeat"},
+                            LegendEntry{Role::lost, "lost by comparing levels"},
+                            LegendEntry{Role::made_up, "made up by comparing levels"},
+                            LegendEntry{Role::belief, "the other layer is wrong"},
+                            LegendEntry{Role::dead_zone, "dead zone"},
+                            LegendEntry{Role::raw_value, "raw value"},
+                            LegendEntry{Role::shaped_value, "shaped value"},
+                            LegendEntry{Role::without_focus, "without focus"},
+                            LegendEntry{Role::unplugged, "unplugged"},
+                            LegendEntry{Role::paused, "paused or stalled"},
+                            LegendEntry{Role::interrupted, "interrupted"}};
 
 /// Builds a picture from top to bottom.
 class Layout {
 public:
     Layout(const LaneHistory& lanes, const PictureOptions& options)
-        : lanes_{lanes}, options_{options}, width_{std::max(options.width, 400.0)},
+        : lanes_{lanes},
+          options_{options},
+          width_{std::max(options.width, 400.0)},
           height_{std::max(options.height, 200.0)} {}
 
     Picture build() {
@@ -165,7 +166,12 @@ private:
     }
     PictureShape& add_text(Role role, std::string text, double x, double y) {
         const double size = size_of(role), wide = text_width(text, size, role == Role::title);
-        return add({.form = Form::text, .role = role, .x = x, .y = y, .width = wide, .height = size * line_height,
+        return add({.form = Form::text,
+                    .role = role,
+                    .x = x,
+                    .y = y,
+                    .width = wide,
+                    .height = size * line_height,
                     .text = std::move(text)});
     }
     void add_line(Role role, PicturePoint from, PicturePoint to) {
@@ -176,7 +182,7 @@ private:
     static constexpr double row = small_size * line_height + 2, legend_row = row + 4;
     double head_height() const { return (lanes_.spans().empty() ? 2 : 4) * row + 4; }
 
-    /// Of the legend, which says what the lanes have in them and is laid out after them, and of what is left out.
+    /// Room for the legend and for what is left out. Both depend on the lanes, so they are laid out after them.
     double foot_height() const {
         double width = 0;
         for (const LegendEntry& entry : legend) width += legend_width(entry);
@@ -210,8 +216,9 @@ private:
             chosen_.erase(least);
         }
         if (!out.empty())
-            picture_.left_out.push_back(fmt::format("There is no room for {}: {}. A greater height or --control shows them.",
-                                                    plural_text(out.size(), "more lane"), fmt::join(out, ", ")));
+            picture_.left_out.push_back(
+                fmt::format("There is no room for {}: {}. A greater height or --control shows them.",
+                            plural_text(out.size(), "more lane"), fmt::join(out, ", ")));
         unit_ = chosen_.empty() ? 0 : std::clamp(room / weights(), least_lane, greatest_lane);
         unit_ = std::min(unit_, (height_ - margin - top - head_height()) / std::max(weights(), 1.0));
     }
@@ -222,12 +229,17 @@ private:
         const Lane& lane = lanes_.lanes()[number];
         const double high = unit_ * weight(lane);
         if (is_odd_ = !is_odd_; is_odd_)
-            add({.form = Form::rectangle, .role = Role::lane_band, .x = margin, .y = y, .width = width_ - 2 * margin,
+            add({.form = Form::rectangle,
+                 .role = Role::lane_band,
+                 .x = margin,
+                 .y = y,
+                 .width = width_ - 2 * margin,
                  .height = high});
         const bool has_counts = high >= lane_with_counts;
         const double block = (label_size + (has_counts ? small_size : 0)) * line_height;
         const double first = y + (high - block) / 2;
-        PictureShape& name = add_text(Role::label, fitted(lane.name, label_size, true, label_width - 10), margin + 4, first);
+        PictureShape& name =
+            add_text(Role::label, fitted(lane.name, label_size, true, label_width - 10), margin + 4, first);
         name.lane = static_cast<int>(number);
         if (!has_counts) return;
         const std::string counts = lane.has_values() ? range_text(lane) : counts_text(lane);
@@ -246,7 +258,11 @@ private:
             if (span.kind == LaneSpan::Kind::interrupted)
                 add_line(role, {from, shade_top}, {from, bottom});
             else
-                add({.form = Form::rectangle, .role = role, .x = from, .y = shade_top, .width = std::max(to - from, 1.0),
+                add({.form = Form::rectangle,
+                     .role = role,
+                     .x = from,
+                     .y = shade_top,
+                     .width = std::max(to - from, 1.0),
                      .height = bottom - shade_top});
             std::string text = span.kind == LaneSpan::Kind::unplugged && !span.text.empty()
                                    ? span.text + " unplugged"
@@ -326,7 +342,8 @@ private:
         }
         if (places.empty() || top + static_cast<double>(rows) * legend_row > height_) return top;
         for (const Place& place : places) {
-            const double y = top + static_cast<double>(place.row) * legend_row, middle = y + small_size * line_height / 2;
+            const double y = top + static_cast<double>(place.row) * legend_row,
+                         middle = y + small_size * line_height / 2;
             add_sample(place.entry->role, {place.x + 8, middle});
             add_text(Role::small_label, std::string{place.entry->text}, place.x + 20, y);
         }
@@ -334,7 +351,12 @@ private:
     }
     void add_sample(Role role, PicturePoint at) {
         const auto box = [&](Role of, double high) {
-            add({.form = Form::rectangle, .role = of, .x = at.x - 8, .y = at.y - high / 2, .width = 16, .height = high});
+            add({.form = Form::rectangle,
+                 .role = of,
+                 .x = at.x - 8,
+                 .y = at.y - high / 2,
+                 .width = 16,
+                 .height = high});
         };
         switch (role) {
             case Role::bar:
@@ -374,8 +396,7 @@ private:
         const std::size_t shown = findings.size() <= 2 * rows ? findings.size() : 2 * rows - 1;
         const std::size_t in_column = shown < findings.size() ? rows : (shown + 1) / 2;
         for (std::size_t i = 0; i < shown; ++i) {
-            const std::string text =
-                fmt::format("{:.3f} s  {}", seconds(findings[i].time - Time{}), findings[i].text);
+            const std::string text = fmt::format("{:.3f} s  {}", seconds(findings[i].time - Time{}), findings[i].text);
             PictureShape& line = add_text(Role::label, fitted(text, label_size, false, column - 10),
                                           margin + 4 + (i / in_column == 0 ? 0 : column),
                                           first + high * static_cast<double>(i % in_column));
@@ -414,17 +435,15 @@ private:
 
 std::string_view name_of(PictureRole role) noexcept {
     constexpr std::string_view names[] = {
-        "title",      "label",        "small_label",   "lane_band", "grid",  "without_focus", "paused",
-        "unplugged",  "interrupted",  "bar",           "press_edge", "adopt_edge", "release_edge", "cancel_edge",
-        "system_repeat", "cell",      "hold",      "press",         "release",   "blip",  "dip",           "cancel",
-        "adopt",      "repeat",       "lost",          "made_up",   "belief", "dead_zone", "zero",      "raw_value",
-        "shaped_value", "outer_zone", "rest"};
+        "title",         "label",       "small_label",  "lane_band",  "grid",       "without_focus", "paused",
+        "unplugged",     "interrupted", "bar",          "press_edge", "adopt_edge", "release_edge",  "cancel_edge",
+        "system_repeat", "cell",        "hold",         "press",      "release",    "blip",          "dip",
+        "cancel",        "adopt",       "repeat",       "lost",       "made_up",    "belief",        "dead_zone",
+        "zero",          "raw_value",   "shaped_value", "outer_zone", "rest"};
     static_assert(std::size(names) == picture_role_count);
     return names[static_cast<unsigned>(role)];
 }
 
-Picture lane_picture(const LaneHistory& lanes, const PictureOptions& options) {
-    return Layout{lanes, options}.build();
-}
+Picture lane_picture(const LaneHistory& lanes, const PictureOptions& options) { return Layout{lanes, options}.build(); }
 
 }  // namespace cursorum

@@ -15,18 +15,15 @@ void StickTraces::note_line(const RecordingLine& line, Outcome outcome) {
     if (outcome == Outcome::disconnected) devices_[event.device].rest.lost(line.time);
     if (outcome == Outcome::connected) devices_[event.device].name = event.info.name;
     if (event.type == EventType::shaping && outcome == Outcome::taken) devices_[event.device].shaping = event.shaping;
-    const bool has_values =
-        (event.type == EventType::axis && outcome == Outcome::taken) || outcome == Outcome::state_taken ||
-        outcome == Outcome::state_adopted;
+    const bool has_values = (event.type == EventType::axis && outcome == Outcome::taken) ||
+                            outcome == Outcome::state_taken || outcome == Outcome::state_adopted;
     if (!has_values || line.time < from_ || line.time >= to_) return;
     last_ = std::max(last_, line.time);
     Device& device = devices_[event.device];
     const auto set = [&](Axis axis, double value) {
         device.values.set(axis, value);
         device.rest.add(line.time, axis, value);
-        const auto now = [&](Axis of) {
-            return device.values.has(of.number) ? device.values.values[of.number] : 0.0;
-        };
+        const auto now = [&](Axis of) { return device.values.has(of.number) ? device.values.values[of.number] : 0.0; };
         if (axis.number < 2 * stick_kinds) {
             const Stick stick{static_cast<std::uint8_t>(axis.number / 2)};
             device.raw[stick.number].push_back({now(stick.x()), now(stick.y())});
@@ -85,7 +82,9 @@ struct Square {
     /// Right and down positive, as of a stick.
     PicturePoint at(Vector2 value) const { return {at_x(value.x), y + size * (value.y - least) / (1 - least)}; }
     /// Up positive, as of a graph.
-    PicturePoint graph(double from, double to) const { return {at_x(from), y + size - size * (to - least) / (1 - least)}; }
+    PicturePoint graph(double from, double to) const {
+        return {at_x(from), y + size - size * (to - least) / (1 - least)};
+    }
     double length(double value) const { return size * value / (1 - least); }
 };
 
@@ -111,7 +110,8 @@ public:
         };
         const auto rows = [&] { return std::ceil(static_cast<double>(traces_.size()) / columns()); };
         while (square > least_square && rows() * (head + square + below) > room) square -= 2;
-        const auto fitting = static_cast<std::size_t>(std::max(1.0, std::floor(room / (head + square + below))) * columns());
+        const auto fitting =
+            static_cast<std::size_t>(std::max(1.0, std::floor(room / (head + square + below))) * columns());
         for (std::size_t i = 0; i < std::min(fitting, traces_.size()); ++i) {
             const auto column = static_cast<double>(i % static_cast<std::size_t>(columns()));
             const auto row = static_cast<double>(i / static_cast<std::size_t>(columns()));
@@ -138,20 +138,41 @@ private:
     double add_text(Role role, std::string text, double x, double y, int lane = -1) {
         const double size = role == Role::title ? title_size : role == Role::label ? label_size : small_size;
         const double wide = text_width(text, size, role != Role::small_label);
-        add({.form = Form::text, .role = role, .x = x, .y = y, .width = wide, .height = size * line_height,
-             .text = std::move(text), .lane = lane});
+        add({.form = Form::text,
+             .role = role,
+             .x = x,
+             .y = y,
+             .width = wide,
+             .height = size * line_height,
+             .text = std::move(text),
+             .lane = lane});
         return wide;
     }
     void add_line(Role role, PicturePoint from, PicturePoint to) {
         add({.form = Form::curve, .role = role, .points = {from, to}});
     }
     void add_circle(Role role, PicturePoint middle, double radius, bool filled) {
-        add({.form = Form::circle, .role = role, .filled = filled, .x = middle.x - radius, .y = middle.y - radius,
-             .width = 2 * radius, .height = 2 * radius});
+        add({.form = Form::circle,
+             .role = role,
+             .filled = filled,
+             .x = middle.x - radius,
+             .y = middle.y - radius,
+             .width = 2 * radius,
+             .height = 2 * radius});
     }
     void frame(const Square& in, std::string_view title) {
-        add({.form = Form::rectangle, .role = Role::lane_band, .x = in.x, .y = in.y, .width = in.size, .height = in.size});
-        add({.form = Form::rectangle, .role = Role::grid, .filled = false, .x = in.x, .y = in.y, .width = in.size,
+        add({.form = Form::rectangle,
+             .role = Role::lane_band,
+             .x = in.x,
+             .y = in.y,
+             .width = in.size,
+             .height = in.size});
+        add({.form = Form::rectangle,
+             .role = Role::grid,
+             .filled = false,
+             .x = in.x,
+             .y = in.y,
+             .width = in.size,
              .height = in.size});
         if (in.least < 0) {
             add_line(Role::zero, in.at({-1, 0}), in.at({1, 0}));
@@ -177,11 +198,12 @@ private:
                              trace.device_name.empty() ? "" : " \"" + trace.device_name + "\"", trace.raw.size()),
                  x + wide + 8, y + 1);
         const ResponseCurve& response = trace.is_trigger ? trace.pull_shaping.response : trace.stick_shaping.response;
-        std::string facts = trace.has_rest
-                                ? (trace.is_trigger ? fmt::format("rests at {:.3g}, within {:.2g}", trace.rest.x, trace.rest_reach)
-                                                    : fmt::format("rests at {:.3g}, {:.3g}, within {:.2g}", trace.rest.x,
-                                                                  trace.rest.y, trace.rest_reach))
-                                : "never at rest for long";
+        std::string facts =
+            trace.has_rest
+                ? (trace.is_trigger ? fmt::format("rests at {:.3g}, within {:.2g}", trace.rest.x, trace.rest_reach)
+                                    : fmt::format("rests at {:.3g}, {:.3g}, within {:.2g}", trace.rest.x, trace.rest.y,
+                                                  trace.rest_reach))
+                : "never at rest for long";
         facts += fmt::format("; dead zone {:g}, outer zone {:g}, curve {:g}", response.dead_zone, response.outer_zone,
                              response.curve);
         add_text(Role::small_label, std::move(facts), x, y + 15);
@@ -217,9 +239,17 @@ private:
         } else {
             const PicturePoint from = raw.at({real(shaping.x, -dead), real(shaping.y, -dead)});
             const PicturePoint to = raw.at({real(shaping.x, dead), real(shaping.y, dead)});
-            add({.form = Form::rectangle, .role = Role::dead_zone, .x = from.x, .y = raw.y, .width = to.x - from.x,
+            add({.form = Form::rectangle,
+                 .role = Role::dead_zone,
+                 .x = from.x,
+                 .y = raw.y,
+                 .width = to.x - from.x,
                  .height = raw.size});
-            add({.form = Form::rectangle, .role = Role::dead_zone, .x = raw.x, .y = from.y, .width = raw.size,
+            add({.form = Form::rectangle,
+                 .role = Role::dead_zone,
+                 .x = raw.x,
+                 .y = from.y,
+                 .width = raw.size,
                  .height = to.y - from.y});
         }
         path(Role::raw_value, raw, trace.raw);
@@ -241,7 +271,11 @@ private:
         const AxisRange& range = trace.pull_shaping.range;
         const double dead = range.centre + trace.pull_shaping.response.dead_zone * (range.greatest - range.centre);
         const PicturePoint from = raw.graph(0, std::clamp(dead, 0.0, 1.0));
-        add({.form = Form::rectangle, .role = Role::dead_zone, .x = raw.x, .y = from.y, .width = raw.size,
+        add({.form = Form::rectangle,
+             .role = Role::dead_zone,
+             .x = raw.x,
+             .y = from.y,
+             .width = raw.size,
              .height = raw.y + raw.size - from.y});
         frame(shaped, "shaped, in order");
         std::vector<PicturePoint> reported, made;
@@ -261,7 +295,11 @@ private:
     // How far it is pushed, and what that becomes; a dot for each value that it had.
     void draw_response(const StickTrace& trace, const ResponseCurve& response, const Square& in) {
         frame(in, "deflection, reported to shaped");
-        add({.form = Form::rectangle, .role = Role::dead_zone, .x = in.x, .y = in.y, .width = in.length(response.dead_zone),
+        add({.form = Form::rectangle,
+             .role = Role::dead_zone,
+             .x = in.x,
+             .y = in.y,
+             .width = in.length(response.dead_zone),
              .height = in.size});
         const PullShaping plain{.range = {.centre = 0, .least = 0, .greatest = 1}, .response = response};
         std::vector<PicturePoint> points;
@@ -274,11 +312,12 @@ private:
             const StickShaping& stick = trace.stick_shaping;
             const AxisRange& pull = trace.pull_shaping.range;
             const auto share = [](const AxisRange& range, double raw) {
-                return (raw - range.centre) / (raw < range.centre ? range.centre - range.least : range.greatest - range.centre);
+                return (raw - range.centre) /
+                       (raw < range.centre ? range.centre - range.least : range.greatest - range.centre);
             };
-            lengths.push_back(std::clamp(trace.is_trigger ? share(pull, value.x)
-                                                          : std::hypot(share(stick.x, value.x), share(stick.y, value.y)),
-                                         0.0, 1.0));
+            lengths.push_back(std::clamp(
+                trace.is_trigger ? share(pull, value.x) : std::hypot(share(stick.x, value.x), share(stick.y, value.y)),
+                0.0, 1.0));
         }
         std::sort(lengths.begin(), lengths.end());
         for (const double length : lengths) {

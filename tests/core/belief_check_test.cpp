@@ -28,7 +28,16 @@ constexpr Button keys[] = {KeyW, KeyA, Space, ShiftLeft};
 
 /// An engine's callbacks, and what it makes of them once per frame.
 struct Layer {
-    enum class Fault { none, is_late, polls, takes_repeats, saves_nothing, ignores_loss, presses_found, releases_lost } fault{};
+    enum class Fault {
+        none,
+        is_late,
+        polls,
+        takes_repeats,
+        saves_nothing,
+        ignores_loss,
+        presses_found,
+        releases_lost
+    } fault{};
     ButtonSet down, before, flags, let_go;
     Belief late;
 

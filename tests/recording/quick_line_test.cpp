@@ -190,7 +190,8 @@ TEST(QuickLine, ManyLinesAtOnceAreWhatEachIsAlone) {
             if (random.one_in(40)) line = odd[random.below(std::size(odd) - (random.one_in(10) ? 0 : 1))];
             if (i == bad) line = wrong[seed % std::size(wrong)];
             text += line + '\n';
-            if (expected.empty() || expected.back() != "error") expected.push_back(alone(line.substr(0, line.find('\n'))));
+            if (expected.empty() || expected.back() != "error")
+                expected.push_back(alone(line.substr(0, line.find('\n'))));
         }
         std::istringstream in{text};
         RecordingReader reader{in, "r"};

@@ -188,7 +188,8 @@ TEST(RecordingWriter, WritesWhatAnotherLayerBelieved) {
     RecordingWriter writer{out, at(0)};
     writer.header("");
     const RecordedBelief beliefs[] = {
-        {.handles = {controls::KeyQ, controls::KeyW}, .belief = {.pressed = {controls::KeyQ}, .down = {controls::KeyQ}}},
+        {.handles = {controls::KeyQ, controls::KeyW},
+         .belief = {.pressed = {controls::KeyQ}, .down = {controls::KeyQ}}},
         {.belief = {.pressed = {}, .down = {}, .released = ButtonSet{controls::KeyQ}}},
         {.actions = {{"crane.lock"}, {"crane.lock"}, {}, {}}},
         {.actions = {{}, {}, {}, std::vector<std::string>{"crane.lock", "a \"b\""}}},

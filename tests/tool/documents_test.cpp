@@ -109,7 +109,8 @@ TEST(Readme, IsShortEnoughToBeRead) {
 
 TEST(Readme, EveryCommandIsInItsTable) {
     const std::string text = read_file(source + "README.md");
-    for (const char* command : {"demo", "frames", "draw", "explain", "summary", "compare", "devices", "record", "watch", "keys", "check"})
+    for (const char* command :
+         {"demo", "frames", "draw", "explain", "summary", "compare", "devices", "record", "watch", "keys", "check"})
         EXPECT_NE(text.find(std::string{"| `cursorum "} + command), text.npos) << command;
 }
 

@@ -34,14 +34,13 @@ TEST(DrawCommand, WritesPictures) {
         std::string options;
         std::string says, size;
     };
-    for (const Row& row :
-         {Row{"draw " + shift + "--rate 24", "1280 by 7", "1280x7"},
-          Row{"draw " + shift + "--rate 24 --size 900x500", "more lanes", "900x"},
-          Row{"draw " + shift + "--from 4s --to 5s --control KeyW", "1280 by ", "1280x"},
-          Row{"draw " + operators + "--profile " + demo + "quay.toml --pointer", "1280 by ", "1280x"},
-          Row{"draw " + operators + "--control PadStickLeft,PadPullRight", "1280 by ", "1280x"},
-          Row{"draw --sticks " + operators, "1280 by 800 pixels", "1280x800"},
-          Row{"summary " + shift, "1280 by ", "1280x"}}) {
+    for (const Row& row : {Row{"draw " + shift + "--rate 24", "1280 by 7", "1280x7"},
+                           Row{"draw " + shift + "--rate 24 --size 900x500", "more lanes", "900x"},
+                           Row{"draw " + shift + "--from 4s --to 5s --control KeyW", "1280 by ", "1280x"},
+                           Row{"draw " + operators + "--profile " + demo + "quay.toml --pointer", "1280 by ", "1280x"},
+                           Row{"draw " + operators + "--control PadStickLeft,PadPullRight", "1280 by ", "1280x"},
+                           Row{"draw --sticks " + operators, "1280 by 800 pixels", "1280x800"},
+                           Row{"summary " + shift, "1280 by ", "1280x"}}) {
         SCOPED_TRACE(row.options);
         const auto result = run_command("cursorum " + row.options + " -o " + png);
         EXPECT_EQ(result.exit_code, 0) << result.err;
@@ -78,19 +77,19 @@ TEST(DrawCommand, SaysWhatIsWrong) {
         std::string options;
         const char* expected;
     };
-    for (const Row& row : {Row{"draw " + shift + "-o x.gif", "ends in .svg, .png or .html"},
-                           Row{"draw " + shift + "-o /nowhere/x.png", "/nowhere/x.png: cannot be written"},
-                           Row{"draw " + shift + "-o x.png --size 100x100", "from 400x200 to 16000x16000"},
-                           Row{"draw " + shift + "-o x.png --from 5s --to 4s", "--to must be later"},
-                           Row{"draw " + shift + "-o x.png --from 2min", "nothing to draw in that time"},
-                           Row{"draw " + shift + "-o x.png --control KeyX --sticks", "no stick or trigger moved"},
-                           Row{"draw " + shift + "-o x.png --control Keyw", "did you mean KeyW?"},
-                           Row{"draw " + shift + "-o x.html --sticks", "expected -o OUT.svg or OUT.png"},
-                           Row{"draw " + shift + "-o x.png --action lock", "--profile"},
-                           Row{"draw " + shift, "--output"},
-                           Row{"draw /nowhere -o x.png", "/nowhere: cannot be opened"},
-                           Row{"summary " + shift + operators + "-o x.png", "draws one recording"},
-                           Row{"summary " + shift + "-o x.html", "ends in .svg or .png"}}) {
+    for (const Row& row :
+         {Row{"draw " + shift + "-o x.gif", "ends in .svg, .png or .html"},
+          Row{"draw " + shift + "-o /nowhere/x.png", "/nowhere/x.png: cannot be written"},
+          Row{"draw " + shift + "-o x.png --size 100x100", "from 400x200 to 16000x16000"},
+          Row{"draw " + shift + "-o x.png --from 5s --to 4s", "--to must be later"},
+          Row{"draw " + shift + "-o x.png --from 2min", "nothing to draw in that time"},
+          Row{"draw " + shift + "-o x.png --control KeyX --sticks", "no stick or trigger moved"},
+          Row{"draw " + shift + "-o x.png --control Keyw", "did you mean KeyW?"},
+          Row{"draw " + shift + "-o x.html --sticks", "expected -o OUT.svg or OUT.png"},
+          Row{"draw " + shift + "-o x.png --action lock", "--profile"}, Row{"draw " + shift, "--output"},
+          Row{"draw /nowhere -o x.png", "/nowhere: cannot be opened"},
+          Row{"summary " + shift + operators + "-o x.png", "draws one recording"},
+          Row{"summary " + shift + "-o x.html", "ends in .svg or .png"}}) {
         SCOPED_TRACE(row.options);
         const auto result = run_command("cd /tmp && cursorum " + row.options);
         EXPECT_EQ(result.exit_code, 2);

@@ -40,7 +40,9 @@ public:
 
     void keys(const std::string& keys) const { tmux("send-keys " + keys); }
     std::string tmux(const std::string& command) const {
-        return run_command("env -u TMUX LC_ALL=C.UTF-8 TERM=xterm-256color tmux -f /dev/null -L " + name_ + " " + command).out;
+        return run_command("env -u TMUX LC_ALL=C.UTF-8 TERM=xterm-256color tmux -f /dev/null -L " + name_ + " " +
+                           command)
+            .out;
     }
     std::string screen() const { return tmux("capture-pane -p"); }
     /// The screen as soon as it has that text; a failure if it does not get it.
@@ -72,8 +74,8 @@ std::vector<std::string> lines_of(const std::string& text) {
 TEST(WatchCommand, IsUsedWithKeys) {
     const std::string saved = test::temporary_path("watched.jsonl");
     std::remove(saved.c_str());
-    const Terminal terminal{80, 24,
-                            watching("--source replay:" + demo + "quay-shift.jsonl --profile " + demo + "quay.toml -o " + saved)};
+    const Terminal terminal{
+        80, 24, watching("--source replay:" + demo + "quay-shift.jsonl --profile " + demo + "quay.toml -o " + saved)};
     const std::string first = terminal.until("crane.travel x");
     EXPECT_NE(first.find("down    "), std::string::npos);
     EXPECT_NE(first.find("modes   crane"), std::string::npos);

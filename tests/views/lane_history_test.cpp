@@ -82,8 +82,7 @@ not even that : 3+W 4-W |10 |20 :
 
 /// Lanes of random events, and what the frames said themselves.
 struct RandomLanes {
-    explicit RandomLanes(std::uint64_t seed)
-        : lanes{timeline, {}}, random{seed} {
+    explicit RandomLanes(std::uint64_t seed) : lanes{timeline, {}}, random{seed} {
         test::RandomEvents events{seed};
         std::int64_t now = 0;
         for (std::uint64_t number = 0; number < 60 + random.below(200); ++number) {
@@ -236,7 +235,8 @@ TEST(LanePicture, LabelsNeverOverlapAndNothingLeavesThePicture) {
         for (const PictureShape& shape : picture.shapes) {
             if (shape.form == PictureShape::Form::text) texts.push_back(shape);
             for (const PicturePoint& point : shape.points) {
-                EXPECT_TRUE(point.x >= -1 && point.x <= width + 1 && point.y >= 0 && point.y <= height) << name_of(shape.role);
+                EXPECT_TRUE(point.x >= -1 && point.x <= width + 1 && point.y >= 0 && point.y <= height)
+                    << name_of(shape.role);
             }
             if (shape.points.empty()) {
                 EXPECT_GE(shape.x, 0);

@@ -17,7 +17,7 @@ struct Chosen {
     bool empty() const { return buttons.empty() && axes.present == 0 && !pointer && !everything; }
 };
 
-/// Keeps the chosen controls, and the events that say where they come from.
+/// Keeps the chosen controls, and the events of whole devices.
 class ChosenTaker final : public EventTaker {
 public:
     ChosenTaker(RecordingWriter& writer, const Chosen& chosen) : writer_{writer}, chosen_{chosen} {}

@@ -26,8 +26,8 @@ namespace cursorum::tool {
 namespace {
 
 constexpr const char* draw_footer =
-    R"(Time runs from left to right. Each button has a bar, down exactly from its press to its end, with the system's repeats
-as ticks; below it is what the frames at --rate say: states differ in colour and in shape. Boxes mark frames in which
+    R"(Time runs from left to right. Each button has a bar from its press to its end, exact in time, with the system's repeats
+as ticks. Below it are its states in the frames at --rate, which differ in colour and in shape. Boxes mark frames in which
 comparing levels loses a press, or makes one up. Axes are curves, raw and shaped, with the dead zone as a band. With
 --profile, the actions' lanes follow. What does not fit is named in the picture.
 --sticks draws where each stick and trigger has been instead, with the zones of its shaping.
@@ -112,11 +112,10 @@ public:
                                          draws_sticks_ ? "; no stick or trigger moved" : " in that time")};
 
         PictureOptions picture{.width = width_, .height = height_, .text_width = picture_text_width};
-        picture.title = draws_sticks_
-                            ? fmt::format("{}: sticks and triggers", input.name())
-                            : fmt::format("{}: {:.3f} s to {:.3f} s, {} at {}", input.name(),
-                                          seconds(lanes.start() - Time{}), seconds(lanes.end() - Time{}),
-                                          plural_text(lanes.frames().size(), "frame"), rate);
+        picture.title = draws_sticks_ ? fmt::format("{}: sticks and triggers", input.name())
+                                      : fmt::format("{}: {:.3f} s to {:.3f} s, {} at {}", input.name(),
+                                                    seconds(lanes.start() - Time{}), seconds(lanes.end() - Time{}),
+                                                    plural_text(lanes.frames().size(), "frame"), rate);
         if (form == Form::html) {
             write_file(output_, lane_page(lanes, picture.title));
             print(fmt::format("{}: {}, {}.\n", output_, plural_text(lanes.lanes().size(), "lane"),
@@ -133,11 +132,11 @@ public:
 private:
     enum class Form { svg, png, html };
     Form form_of_output() const {
-        const Form form = output_.ends_with(".svg")    ? Form::svg
-                          : output_.ends_with(".png")  ? Form::png
-                          : output_.ends_with(".html") ? Form::html
-                                                       : throw UsageError{fmt::format(
-                                                             "-o: found \"{}\"; expected a name that ends in .svg, "
+        const Form form = output_.ends_with(".svg")   ? Form::svg
+                          : output_.ends_with(".png") ? Form::png
+                          : output_.ends_with(".html")
+                              ? Form::html
+                              : throw UsageError{fmt::format("-o: found \"{}\"; expected a name that ends in .svg, "
                                                              ".png or .html",
                                                              output_)};
         if (form == Form::html && draws_sticks_)

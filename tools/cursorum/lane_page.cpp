@@ -30,10 +30,15 @@ json as_json(const Lane& lane) {
     json beliefs = json::array();
     for (const Lane::Belief& belief : lane.beliefs) beliefs.push_back({belief.frame, describe(belief.what)});
     const Lane::Range range = lane.range();
-    return {{"name", lane.name},       {"kind", lane.kind == Lane::Kind::axis ? "axis" : "other"},
-            {"bars", std::move(bars)}, {"cells", std::move(cells)},
-            {"repeats", std::move(repeats)}, {"values", std::move(values)},
-            {"beliefs", std::move(beliefs)}, {"dead", lane.dead_zone},  {"least", range.least},
+    return {{"name", lane.name},
+            {"kind", lane.kind == Lane::Kind::axis ? "axis" : "other"},
+            {"bars", std::move(bars)},
+            {"cells", std::move(cells)},
+            {"repeats", std::move(repeats)},
+            {"values", std::move(values)},
+            {"beliefs", std::move(beliefs)},
+            {"dead", lane.dead_zone},
+            {"least", range.least},
             {"greatest", range.greatest}};
 }
 
@@ -46,7 +51,8 @@ std::string lane_page(const LaneHistory& lanes, const std::string& title) {
     const std::vector<LaneFrame>& frames = lanes.frames();
     for (std::size_t i = 0; i < frames.size(); ++i) {
         lengths.push_back((frames[i].to - frames[i].from).count());
-        if (i != 0 && frames[i].from != frames[i - 1].to) gaps.push_back({i, (frames[i].from - frames[i - 1].to).count()});
+        if (i != 0 && frames[i].from != frames[i - 1].to)
+            gaps.push_back({i, (frames[i].from - frames[i - 1].to).count()});
     }
     for (const Lane& lane : lanes.lanes()) all.push_back(as_json(lane));
     for (const LaneSpan& span : lanes.spans())

@@ -84,8 +84,8 @@ int main(int argc, char** argv) {
     app.footer(footer);
     app.get_formatter()->column_width(34);
     std::vector<std::unique_ptr<Command>> commands;
-    for (const auto add :
-         {add_demo, add_frames, add_draw, add_explain, add_summary, add_compare, add_devices, add_record, add_watch, add_keys, add_check})
+    for (const auto add : {add_demo, add_frames, add_draw, add_explain, add_summary, add_compare, add_devices,
+                           add_record, add_watch, add_keys, add_check})
         commands.push_back(add(app));
     app.require_subcommand(0, 1);
     // `cursorum help` and `cursorum help COMMAND`.

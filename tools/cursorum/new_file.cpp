@@ -42,8 +42,8 @@ void NewFile::give_up() { std::filesystem::remove(part_); }
 void NewFile::take_place() {
     stream_.flush();
     if (!stream_ || std::rename(part_.c_str(), path_.c_str()) != 0)
-        throw UsageError{fmt::format("{}: cannot be written: {}; what was recorded is in {}", path_,
-                                     std::strerror(errno), part_)};
+        throw UsageError{
+            fmt::format("{}: cannot be written: {}; what was recorded is in {}", path_, std::strerror(errno), part_)};
 }
 
 void write_file(const std::string& path, std::string_view text) {

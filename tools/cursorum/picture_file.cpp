@@ -167,8 +167,7 @@ std::string as_png(const Picture& picture) {
 std::string as_svg(const Picture& picture) {
     std::string bytes;
     {
-        const Surface surface{
-            cairo_svg_surface_create_for_stream(append, &bytes, picture.width, picture.height)};
+        const Surface surface{cairo_svg_surface_create_for_stream(append, &bytes, picture.width, picture.height)};
         const Context context{cairo_create(surface.get())};
         draw(context.get(), picture);
         check(cairo_status(context.get()));

@@ -238,9 +238,9 @@ std::string merge_recordings(const MergeOptions& options, RecordingWriter& write
                             plural_text(cuts_left_out, "cut"));
     if (beliefs != 0) news += fmt::format("{} left out, as the cuts were.\n", plural_text(beliefs, "belief"));
     if (checkpoints != 0)
-        news += fmt::format(
-            "{} left out: what was down there is adopted, and modes that were open there are not opened.\n",
-            plural_text(checkpoints, "checkpoint"));
+        news +=
+            fmt::format("{} left out: what was down there is adopted, and modes that were open there are not opened.\n",
+                        plural_text(checkpoints, "checkpoint"));
     if (notes != 0) news += fmt::format("{} left out.\n", plural_text(notes, "note"));
     return news;
 }

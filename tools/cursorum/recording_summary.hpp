@@ -19,8 +19,8 @@
 namespace cursorum::tool {
 
 /// Lengths of time, for their least, median and so on. Up to 65,536 of them are kept; beyond that they are counted in
-/// bins, each less than 1 % wide, so that memory does not grow: the least and the greatest stay exact, what lies between
-/// is that near.
+/// bins, each less than 1 % wide, so that memory does not grow: the least and the greatest stay exact, what lies
+/// between is that near.
 class Lengths {
 public:
     void add(Duration length);

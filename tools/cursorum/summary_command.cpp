@@ -52,7 +52,8 @@ public:
         CLI::Option* const profile =
             files_of_profile_.add_to(*app, "The profile (TOML) of the actions that belief lines name");
         files_of_profile_.add_modes_to(*app)->needs(profile);
-        app->add_option("-o,--output", output_, "Draw it instead: OUT.svg or OUT.png, of one recording; replaced if it exists")
+        app->add_option("-o,--output", output_,
+                        "Draw it instead: OUT.svg or OUT.png, of one recording; replaced if it exists")
             ->type_name("OUT");
         app->add_flag("--lost", lists_lost_, "List each press that comparing levels would lose, or make up");
         app->add_option("--format", format_, "table, or jsonl: one object for each file (default table)")
@@ -70,8 +71,11 @@ public:
         bool is_first = true;
         for (const std::string& file : files_) {
             InputFile input{file, as_};
-            SummaryOptions options{
-                .rate = cuts_.exact_rate(), .lists_missed = lists_lost_, .strict = strict_, .profile = &files_of_profile_, .on_progress = {}};
+            SummaryOptions options{.rate = cuts_.exact_rate(),
+                                   .lists_missed = lists_lost_,
+                                   .strict = strict_,
+                                   .profile = &files_of_profile_,
+                                   .on_progress = {}};
             const std::string rate = !cuts_.rate.empty()    ? cuts_.rate + " frames per second"
                                      : input.has_own_cuts() ? "the recording's own cuts"
                                                             : "60 frames per second";

@@ -59,12 +59,18 @@ private:
     double add_text(Role role, std::string text, double x, double y) {
         const double size = role == Role::title ? title_size : role == Role::label ? label_size : small_size;
         const double wide = picture_text_width(text, size, role == Role::title);
-        picture_.shapes.push_back({.form = Form::text, .role = role, .x = x, .y = y, .width = wide,
-                                   .height = size * line_height, .text = std::move(text)});
+        picture_.shapes.push_back({.form = Form::text,
+                                   .role = role,
+                                   .x = x,
+                                   .y = y,
+                                   .width = wide,
+                                   .height = size * line_height,
+                                   .text = std::move(text)});
         return wide;
     }
     void add_box(Role role, double x, double y, double wide, double high) {
-        picture_.shapes.push_back({.form = Form::rectangle, .role = role, .x = x, .y = y, .width = wide, .height = high});
+        picture_.shapes.push_back(
+            {.form = Form::rectangle, .role = role, .x = x, .y = y, .width = wide, .height = high});
     }
     void add_line(Role role, PicturePoint from, PicturePoint to) {
         picture_.shapes.push_back({.form = Form::curve, .role = role, .points = {from, to}});
@@ -80,11 +86,13 @@ private:
         constexpr double high = 26;
         add_text(Role::title, "How long controls were held", margin, top);
         double y = top + title_size * line_height + 6;
-        const double bottom = y + 2 * (small_size * line_height + 4) + high * static_cast<double>(summary_.controls.size());
+        const double bottom =
+            y + 2 * (small_size * line_height + 4) + high * static_cast<double>(summary_.controls.size());
         const double times = y + small_size * line_height + 4, rows = times + small_size * line_height + 6;
         for (std::size_t i = 0; i < summary_.controls.size(); i += 2)
             add_box(Role::lane_band, margin, rows + high * static_cast<double>(i), middle - 20 - margin, high);
-        for (const auto& [ms, text] : {std::pair{1, "1 ms"}, {10, "10 ms"}, {100, "100 ms"}, {1000, "1 s"}, {10'000, "10 s"}}) {
+        for (const auto& [ms, text] :
+             {std::pair{1, "1 ms"}, {10, "10 ms"}, {100, "100 ms"}, {1000, "1 s"}, {10'000, "10 s"}}) {
             const double x = x_of(Duration{std::int64_t{ms} * 1'000'000});
             add_line(Role::grid, {x, times}, {x, bottom});
             add_text(Role::small_label, text, x + 2, times);
@@ -100,7 +108,8 @@ private:
         add_text(Role::small_label, "presses", middle - 78, times);
         for (const auto& [name, its] : summary_.controls) {
             add_text(Role::label, name, margin + 4, y + (high - label_size * line_height) / 2);
-            add_text(Role::small_label, fmt::format("{}", its.presses), middle - 60, y + (high - small_size * line_height) / 2);
+            add_text(Role::small_label, fmt::format("{}", its.presses), middle - 60,
+                     y + (high - small_size * line_height) / 2);
             if (its.holds.count() != 0) {
                 const double centre = y + high / 2;
                 add_line(Role::shaped_value, {x_of(its.holds.at(0)), centre}, {x_of(its.holds.at(1)), centre});
@@ -149,7 +158,8 @@ private:
                 constexpr double high = 20, left = middle + 100, room = width - margin - left - 60;
                 const double wide = room * static_cast<double>(bin.count) / static_cast<double>(most);
                 const double text_top = y + (high - small_size * line_height) / 2;
-                add_text(Role::small_label, bin.range, left - 8 - picture_text_width(bin.range, small_size, false), text_top);
+                add_text(Role::small_label, bin.range, left - 8 - picture_text_width(bin.range, small_size, false),
+                         text_top);
                 add_box(Role::bar, left, y + 2, std::max(wide, 1.0), high - 4);
                 add_text(Role::small_label, fmt::format("{}", bin.count), left + wide + 6, text_top);
                 y += high;
@@ -176,7 +186,8 @@ private:
         if (!summary_.repeats.empty()) heading("System repeats, median and spread");
         for (const auto& [id, its] : summary_.repeats) {
             line(fmt::format("{}: first after {}", device(id), spread(its.delays)));
-            line(fmt::format("then every {}; {} in all", spread(its.intervals), its.delays.count() + its.intervals.count()));
+            line(fmt::format("then every {}; {} in all", spread(its.intervals),
+                             its.delays.count() + its.intervals.count()));
         }
         if (!summary_.mice.empty()) heading("Motion");
         for (const auto& [id, its] : summary_.mice)

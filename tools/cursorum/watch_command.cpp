@@ -58,8 +58,12 @@ public:
         if (has_colors() && std::getenv("NO_COLOR") == nullptr) {
             start_color();
             use_default_colors();
-            for (const auto& [pair, colour] : {std::pair<short, short>{1, COLOR_GREEN}, {2, COLOR_CYAN}, {3, COLOR_MAGENTA},
-                                              {4, COLOR_YELLOW}, {5, COLOR_RED}, {6, COLOR_BLUE}})
+            for (const auto& [pair, colour] : {std::pair<short, short>{1, COLOR_GREEN},
+                                               {2, COLOR_CYAN},
+                                               {3, COLOR_MAGENTA},
+                                               {4, COLOR_YELLOW},
+                                               {5, COLOR_RED},
+                                               {6, COLOR_BLUE}})
                 init_pair(pair, colour, -1);
             has_colour_ = true;
         }
@@ -235,7 +239,8 @@ private:
         constexpr Duration between_draws{33'000'000};
         Time next = begin_ + frame, drawn{}, counted = begin_;
         std::uint64_t number = 0, frames_before = 0, events_before = 0;
-        WatchedInput input{timeline_, sampler, lanes_, reader_ ? &*reader_ : nullptr, &profile_, source_name_, begin_, begin_};
+        WatchedInput input{timeline_, sampler,      lanes_, reader_ ? &*reader_ : nullptr,
+                           &profile_, source_name_, begin_, begin_};
         while (stop_asked == 0 && !wants_to_quit_) {
             const Time complete = source.deliver(*this);
             // A terminal that stood still for a while is not worth thousands of frames.
@@ -304,7 +309,8 @@ private:
             case EventType::button:
                 if (outcome == Outcome::system_repeat)
                     return text + fmt::format("{}: {} by the system, which {}", name_of(event.control),
-                                              plural_text(repeat_count_, "repeat"), repeat_count_ == 1 ? "is no press" : "are no presses");
+                                              plural_text(repeat_count_, "repeat"),
+                                              repeat_count_ == 1 ? "is no press" : "are no presses");
                 text += fmt::format("{} {}", name_of(event.control), event.down ? "down" : "up");
                 break;
             case EventType::connect: text += fmt::format("\"{}\" connects", event.info.name); break;
@@ -313,7 +319,7 @@ private:
             case EventType::text: text += "text"; break;  // what was typed is nobody's business
             default: text += name_of(event.type); break;
         }
-        if (outcome == Outcome::taken) return text;  // of which there is nothing to say
+        if (outcome == Outcome::taken) return text;  // nothing more is known about it
         return text + fmt::format(": {}", describe(outcome));
     }
 
@@ -344,7 +350,8 @@ private:
         const Time now = lanes_.end();
         const auto scroll = [&](double share) {
             const Duration by{static_cast<std::int64_t>(static_cast<double>(shown_time(view_).count()) * share)};
-            view_.end = std::clamp(view_.end.value_or(now) + by, std::min(lanes_.start() + shown_time(view_), now), now);
+            view_.end =
+                std::clamp(view_.end.value_or(now) + by, std::min(lanes_.start() + shown_time(view_), now), now);
         };
         const int lanes = static_cast<int>(filtered_lanes(lanes_, view_.filter).size());
         const int last = std::max(0, lanes - lane_rows(input, view_));

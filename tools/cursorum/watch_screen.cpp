@@ -74,16 +74,17 @@ constexpr int box_width = 19, box_height = 9;  // of a stick, borders included
 
 class Screen {
 public:
-    Screen(const WatchedInput& input, const WatchView& view)
-        : input_{input}, view_{view} {
+    Screen(const WatchedInput& input, const WatchView& view) : input_{input}, view_{view} {
         // Columns have their times, so that a press stays in one while the lanes run.
         const Duration shown = view.end.value_or(input.now) - input.begin;
-        end_ = input.begin + view.per_column * ((shown.count() + view.per_column.count() - 1) / view.per_column.count());
+        end_ =
+            input.begin + view.per_column * ((shown.count() + view.per_column.count() - 1) / view.per_column.count());
     }
 
     std::vector<ScreenLine> build() {
         add_head();
-        const int lanes = lane_rows(input_, view_), events = view_.rows - 1 - lanes - static_cast<int>(lines_.size()) - 1;
+        const int lanes = lane_rows(input_, view_),
+                  events = view_.rows - 1 - lanes - static_cast<int>(lines_.size()) - 1;
         add_ruler();
         add_lanes(lanes);
         add_events(events);
@@ -123,9 +124,13 @@ private:
             all.system_repeats += its.system_repeats;
         }
         const SamplerCounters sampler = input_.sampler.counters();
-        ScreenLine counters{{Style::faint, fmt::format("{} events, {} system repeats, ", all.events, all.system_repeats)}};
-        for (const auto& [name, count] : {std::pair{"stray", all.strays}, {"ignored", all.ignored},
-                                          {"refused", all.refused}, {"late", sampler.late}, {"lost", sampler.lost}})
+        ScreenLine counters{
+            {Style::faint, fmt::format("{} events, {} system repeats, ", all.events, all.system_repeats)}};
+        for (const auto& [name, count] : {std::pair{"stray", all.strays},
+                                          {"ignored", all.ignored},
+                                          {"refused", all.refused},
+                                          {"late", sampler.late},
+                                          {"lost", sampler.lost}})
             counters.push_back({count != 0 ? Style::warning : Style::faint, fmt::format("{} {}  ", count, name)});
         lines_.push_back(std::move(counters));
 
@@ -139,10 +144,11 @@ private:
         });
         if (!is_any) down.push_back({Style::faint, "nothing"});
         if (const PointerReading pointer = frame.pointer(); pointer.has_position())
-            down.push_back({Style::plain, fmt::format("  pointer {:.0f}, {:.0f}", pointer.position().x,
-                                                      pointer.position().y)});
+            down.push_back(
+                {Style::plain, fmt::format("  pointer {:.0f}, {:.0f}", pointer.position().x, pointer.position().y)});
         lines_.push_back(std::move(down));
-        for (const DeviceId pad : pads_of(frame)) lines_.push_back({{Style::strong, "pad     "}, {Style::plain, pad_text(pad)}});
+        for (const DeviceId pad : pads_of(frame))
+            lines_.push_back({{Style::strong, "pad     "}, {Style::plain, pad_text(pad)}});
         if (!input_.reader) return;
         ScreenLine modes{{Style::strong, "modes   "}};
         for (std::size_t i = 0; i < input_.profile->modes.size(); ++i) {
@@ -229,7 +235,8 @@ private:
                                   static_cast<std::int64_t>(width - 1));
             };
             const Glyph& glyph = glyph_of(*cell);
-            // A frame that ends at a column's border is in the column before. What happened in it is in one column only.
+            // A frame that ends at a column's border is in the column before. What happened in it is in one column
+            // only.
             const std::int64_t last = column(frames[cell->last].to - Duration{1});
             for (auto i = glyph.rank > repeated.rank ? last : column(frames[cell->first].from); i <= last; ++i) {
                 const auto at = static_cast<std::size_t>(i);
@@ -301,7 +308,9 @@ private:
     /// A box with the stick's place in it, to the right of the events.
     void add_stick(DeviceId pad, Stick stick, std::size_t top, int left) {
         const Vector2 at = input_.sampler.frame().on(pad).stick(stick).now;
-        const auto place = [](double value, int size) { return static_cast<int>(std::lround((value + 1) / 2 * (size - 3))) + 1; };
+        const auto place = [](double value, int size) {
+            return static_cast<int>(std::lround((value + 1) / 2 * (size - 3))) + 1;
+        };
         const int x = place(at.x, box_width), y = place(at.y, box_height);
         lines_.resize(std::max(lines_.size(), top + static_cast<std::size_t>(box_height) + 1));
         const auto put = [&](std::size_t line, Style style, const std::string& text) {
@@ -311,14 +320,17 @@ private:
                 width += width_of(part.text);
             }
             // What stands to the left of it, another box perhaps, is as wide as it is.
-            lines_[line].push_back({Style::plain, std::string(static_cast<std::size_t>(std::max(0, left - width)), ' ')});
+            lines_[line].push_back(
+                {Style::plain, std::string(static_cast<std::size_t>(std::max(0, left - width)), ' ')});
             lines_[line].push_back({style, text});
         };
-        put(top, Style::strong, padded(fmt::format("{} {}", static_cast<std::uint32_t>(pad), name_of(stick)), box_width));
+        put(top, Style::strong,
+            padded(fmt::format("{} {}", static_cast<std::uint32_t>(pad), name_of(stick)), box_width));
         for (int row = 0; row < box_height; ++row) {
             std::string text;
             for (int column = 0; column < box_width; ++column) {
-                const bool is_edge = row == 0 || row == box_height - 1, is_side = column == 0 || column == box_width - 1;
+                const bool is_edge = row == 0 || row == box_height - 1,
+                           is_side = column == 0 || column == box_width - 1;
                 const bool is_middle = row == box_height / 2 && column == box_width / 2;
                 text += row == y && column == x ? (view_.with_unicode ? "●" : "O")
                         : is_edge && is_side    ? "+"
@@ -370,9 +382,8 @@ std::vector<std::size_t> filtered_lanes(const LaneHistory& lanes, const std::str
     for (std::size_t i = 0; i < lanes.lanes().size(); ++i)
         if (lower(lanes.lanes()[i].name).find(wanted) != std::string::npos) all.push_back(i);
     // Buttons, then axes, the pointer, actions; in the order in which they appeared.
-    std::stable_sort(all.begin(), all.end(), [&](std::size_t a, std::size_t b) {
-        return lanes.lanes()[a].kind < lanes.lanes()[b].kind;
-    });
+    std::stable_sort(all.begin(), all.end(),
+                     [&](std::size_t a, std::size_t b) { return lanes.lanes()[a].kind < lanes.lanes()[b].kind; });
     return all;
 }
 

@@ -52,10 +52,10 @@ struct WatchView {
     std::optional<Time> end{};         ///< scrolled or paused: the time at the right border; else the present
     Duration per_column{100'000'000};  ///< of time
     int first_lane = 0;
-    std::string filter{};              ///< lanes whose names contain it, whatever the case
-    bool is_typing = false;            ///< the filter is being typed
-    bool with_unicode = true;          ///< else ASCII
-    std::string message{};             ///< in place of the keys, for a while
+    std::string filter{};      ///< lanes whose names contain it, whatever the case
+    bool is_typing = false;    ///< the filter is being typed
+    bool with_unicode = true;  ///< else ASCII
+    std::string message{};     ///< in place of the keys, for a while
 };
 
 /// Exactly view.rows lines, none wider than view.columns.

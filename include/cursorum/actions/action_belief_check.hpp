@@ -36,9 +36,9 @@ struct ActionBeliefFinding {
 ///     ActionBeliefCheck check{{lock, horn}};
 ///     …
 ///     actions.read(sampler.advance(Clock::now()));
-///     const ActionBelief beliefs[] = {{lock, my_lock_pressed(), my_lock_down()}, {horn, my_horn_pressed(), my_horn_down()}};
-///     check.note(actions, sampler.frame(), beliefs);
-///     for (; seen < check.count(); ++seen) log(describe(check.finding(seen).what));
+///     const ActionBelief beliefs[] = {{lock, my_lock_pressed(), my_lock_down()}, {horn, my_horn_pressed(),
+///     my_horn_down()}}; check.note(actions, sampler.frame(), beliefs); for (; seen < check.count(); ++seen)
+///     log(describe(check.finding(seen).what));
 ///
 /// What counts as the same is as for BeliefCheck. Memory: 3 KB and 120 bytes for each action, allocated by the
 /// constructor. Threads: the reader's.

@@ -35,8 +35,8 @@ public:
     /// Writes the state at a cut: call it before frame(time). Times are as they are for events.
     void checkpoint(Time time, const RecordedCheckpoint& checkpoint);
     void note(Time time, std::string_view text);
-    /// Writes what another input layer believed of the frame that ends next: call it before frame(). The first one names
-    /// what the layer handles.
+    /// Writes what another input layer believed of the frame that ends next: call it before frame(). The first one
+    /// names what the layer handles.
     void belief(Time time, const RecordedBelief& belief);
     /// Writes that the game opened or closed a mode, or started or ended a claim, when it calls its action reader; what
     /// actions open and close by themselves is not written. `time`: the end of the reader's last frame.

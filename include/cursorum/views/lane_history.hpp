@@ -1,4 +1,4 @@
-// What each control did over a stretch of time, lane by lane: what pictures and overlays show.
+// Collects what each control did over a stretch of time, one lane per control, for pictures and overlays.
 #pragma once
 
 #include <cstdint>
@@ -39,8 +39,8 @@ struct Lane {
         std::uint32_t repeats = 0;         ///< Cursorum's own
         std::uint32_t system_repeats = 0;  ///< the system's
         Duration held_for{};
-        std::uint32_t lost = 0;    ///< presses that comparing the levels at both cuts does not see
-        bool is_made_up = false;   ///< comparing the levels shows a press, and nobody pressed
+        std::uint32_t lost = 0;   ///< presses that comparing the levels at both cuts does not see
+        bool is_made_up = false;  ///< comparing the levels shows a press, and nobody pressed
     };
     /// A value that holds until the next one.
     struct Value {
@@ -64,9 +64,11 @@ struct Lane {
     std::vector<Belief> beliefs{};
     double dead_zone = 0;  ///< of an axis: a share of its range; 0 if it has none
 
-    bool has_values() const noexcept { return kind == Kind::axis || kind == Kind::pointer || kind == Kind::axis_action; }
-    /// The values at the bottom and at the top of a picture of it: -1 and 1, or 0 and 1 of a trigger; those that it had,
-    /// of the pointer.
+    bool has_values() const noexcept {
+        return kind == Kind::axis || kind == Kind::pointer || kind == Kind::axis_action;
+    }
+    /// The values at the bottom and at the top of a picture of it: -1 and 1, or 0 and 1 of a trigger; those that it
+    /// had, of the pointer.
     struct Range {
         double least = -1, greatest = 1;
     };
@@ -138,8 +140,8 @@ public:
     /// Likewise a value.
     void note_action_value(std::string_view name, double value, Time when);
 
-    /// Adds a finding about another input layer (belief_check.hpp, why/replayed_beliefs.hpp) to the lane of the button or
-    /// action of that name. Findings about frames that the history does not have are left out.
+    /// Adds a finding about another input layer (belief_check.hpp, why/replayed_beliefs.hpp) to the lane of the button
+    /// or action of that name. Findings about frames that the history does not have are left out.
     void note_belief(std::string_view name, const BeliefFinding& what);
 
     /// Forgets frames that end before then, and what happened in them.

@@ -26,10 +26,10 @@ struct LaneFinding {
         belief      ///< something that another input layer got wrong
     };
     Kind kind{};
-    Time time;          ///< of a lost press, the frame's end
-    int lane = -1;      ///< index of LaneHistory::lanes(); -1 of `cancelled`
-    int frame = -1;     ///< index of LaneHistory::frames(); likewise
-    std::string text{}; ///< "frame 105, KeyW: down for 5.35 ms within the frame; comparing levels loses the press"
+    Time time;           ///< of a lost press, the frame's end
+    int lane = -1;       ///< index of LaneHistory::lanes(); -1 of `cancelled`
+    int frame = -1;      ///< index of LaneHistory::frames(); likewise
+    std::string text{};  ///< "frame 105, KeyW: down for 5.35 ms within the frame; comparing levels loses the press"
 };
 /// In order of time.
 CURSORUM_API std::vector<LaneFinding> lane_findings(const LaneHistory& lanes);

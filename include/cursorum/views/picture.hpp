@@ -22,9 +22,9 @@ enum class PictureRole : std::uint8_t {
     without_focus,  ///< a span's shade, as are the next two
     paused,
     unplugged,
-    interrupted,    ///< a line from top to bottom
-    bar,            ///< a button was down, exactly
-    press_edge,     ///< a bar's ends; there is none at a border of the picture
+    interrupted,  ///< a line from top to bottom
+    bar,          ///< a button was down, exactly
+    press_edge,   ///< a bar's ends; there is none at a border of the picture
     adopt_edge,
     release_edge,
     cancel_edge,

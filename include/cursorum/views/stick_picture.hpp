@@ -18,14 +18,14 @@ struct StickTrace {
     DeviceId device{};
     std::string device_name{};
     bool is_trigger = false;
-    Stick stick{};                ///< of a stick
-    Axis pull{};                  ///< of a trigger
-    std::vector<Vector2> raw{};   ///< every reported position in order; a trigger's travel in x
-    StickShaping stick_shaping{}; ///< as it was set last
-    PullShaping pull_shaping{};   ///< likewise
-    bool has_rest = false;        ///< it was at rest for long enough to say where
-    Vector2 rest{};               ///< where; a trigger's in x
-    double rest_reach = 0;        ///< the greatest distance from there while at rest
+    Stick stick{};                 ///< of a stick
+    Axis pull{};                   ///< of a trigger
+    std::vector<Vector2> raw{};    ///< every reported position in order; a trigger's travel in x
+    StickShaping stick_shaping{};  ///< as it was set last
+    PullShaping pull_shaping{};    ///< likewise
+    bool has_rest = false;         ///< it was at rest for long enough to say where
+    Vector2 rest{};                ///< where; a trigger's in x
+    double rest_reach = 0;         ///< the greatest distance from there while at rest
 
     /// "PadStickLeft".
     std::string_view name() const noexcept { return is_trigger ? name_of(pull) : name_of(stick); }

@@ -1,4 +1,4 @@
-// What a recording says that another input layer believed, compared with its frames.
+// Compares what a recording states about another input layer with its frames.
 #pragma once
 
 #include <cstdint>
