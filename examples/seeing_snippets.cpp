@@ -16,7 +16,8 @@
 using namespace cursorum;
 using namespace cursorum::controls;
 
-// clang-format off: as the document shows them
+// As the document shows them:
+// clang-format off
 namespace {
 
 using MyColour = unsigned;
@@ -128,8 +129,7 @@ bool beliefs() {
         check.note(actions, sampler.frame(), beliefs);
         for (; seen < check.count(); ++seen) print(describe(check.finding(seen).what));
         const Time end = sampler.frame().end();
-        RecordedBelief belief{.handles = {KeyA, KeyD, Space},
-                              .belief = {.pressed = old_layer.pressed(), .down = old_layer.down()}};
+        RecordedBelief belief{.handles = {KeyA, KeyD, Space}, .belief = {.pressed = old_layer.pressed(), .down = old_layer.down()}};
         recorder.belief(end, belief);
         recorder.frame(end);
     }
