@@ -87,7 +87,9 @@ public:
         LaneHistory* collecting = nullptr;  // it needs the replay's timeline
         ReplayedBeliefs beliefs;
         const bool has_own_cuts = !options.rate;
+        std::uint64_t belief_lines = 0;
         options.on_line = [&](const RecordingLine& line, Outcome outcome) {
+            if (line.kind == RecordingLine::Kind::belief) ++belief_lines;
             if (has_own_cuts) beliefs.note(line);
             if (reader_ && files_.modes.empty()) calls_.note(line);
             draws_sticks_ ? traces.note_line(line, outcome) : collecting->note_line(line, outcome);
@@ -105,6 +107,9 @@ public:
         }
         if (has_progress_) tool::show_progress("");
         if (replay.error()) throw UsageError{replay.error()->message()};
+        if (belief_lines != 0 && !has_own_cuts)
+            complain(fmt::format("{}: its beliefs of another layer are about its own cuts: without --rate they are drawn",
+                                 input.name()));
         for (const ReplayedBeliefs::Finding& it : beliefs.findings()) lanes.note_belief(it.name, it.what);
         const std::vector<StickTrace> moved = traces.traces();
         if (draws_sticks_ ? moved.empty() : lanes.frames().empty())

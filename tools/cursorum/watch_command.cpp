@@ -118,35 +118,21 @@ private:
 /// nobody else can read it, and it is gone with the program.
 class EventLog {
 public:
-    explicit EventLog(Time begin) : begin_{begin} {
-        std::string path = (std::filesystem::temp_directory_path() / "cursorum-XXXXXX").string();
-        const int descriptor = mkstemp(path.data());
-        if (descriptor < 0) throw UsageError{fmt::format("cannot make a temporary file: {}", std::strerror(errno))};
-        path_ = fmt::format("/proc/self/fd/{}", descriptor);
-        std::filesystem::remove(path);
-        buffer_.emplace(descriptor, std::ios::out | std::ios::binary);
-        stream_.rdbuf(&*buffer_);
-        writer_.emplace(stream_, begin);
-        writer_->header("watched");
-    }
+    EventLog(Time begin, Duration kept) : begin_{begin}, kept_{kept} { open(); }
     void take(const Event& event) {
-        if (event.type != EventType::text) writer_->take(event);
+        if (event.type == EventType::text) return;
+        writer_->take(event);
+        // A fast mouse fills a disk in a day.
+        if (++events_ % 65'536 == 0 && stream_.tellp() > limit_) shorten(event.time - kept_);
     }
     /// Writes what lies between, of the chosen controls, and returns the number of events.
     std::uint64_t save(const std::string& path, Time from, Time to, const Chosen& chosen) {
-        stream_.flush();
         NewFile file{path, {.may_replace = false, .is_private = true}};
         try {
-            // A time before the beginning is the beginning.
-            const Time zero{};
-            const MergeOptions options{.files = {path_},
-                                       .from = std::max(zero, zero + (from - begin_)),
-                                       .to = std::max(zero, zero + (to - begin_)),
-                                       .goes_on = [](std::uint64_t) { return true; }};
-            RecordingWriter writer{file.stream(), *options.from};
+            RecordingWriter writer{file.stream(), since_begin(from)};
             writer.header("watched");
             ChosenTaker taker{writer, chosen};
-            merge_recordings(options, writer, taker);
+            read(from, to, writer, taker);
             file.take_place();
             return taker.kept();
         } catch (...) {
@@ -156,11 +142,47 @@ public:
     }
 
 private:
+    void open() {
+        std::string path = (std::filesystem::temp_directory_path() / "cursorum-XXXXXX").string();
+        const int descriptor = mkstemp(path.data());
+        if (descriptor < 0) throw UsageError{fmt::format("cannot make a temporary file: {}", std::strerror(errno))};
+        path_ = fmt::format("/proc/self/fd/{}", descriptor);
+        std::filesystem::remove(path);
+        buffer_.emplace(descriptor, std::ios::out | std::ios::binary);
+        stream_.rdbuf(&*buffer_);
+        writer_.emplace(stream_, begin_);
+        writer_->header("watched");
+    }
+    /// A time before the beginning is the beginning.
+    Time since_begin(Time time) const { return std::max(Time{}, Time{} + (time - begin_)); }
+    void read(Time from, std::optional<Time> to, RecordingWriter& writer, EventTaker& taker) {
+        stream_.flush();
+        MergeOptions options{.files = {path_}, .from = since_begin(from), .to = {}, .goes_on = {}};
+        if (to) options.to = since_begin(*to);
+        merge_recordings(options, writer, taker);
+    }
+    /// Begins anew with what lies after that time, and with what was down then.
+    void shorten(Time from) {
+        EventLog later{begin_ + (since_begin(from) - Time{}), kept_};
+        RecordingWriter writer{later.stream_, since_begin(from)};
+        read(from, {}, writer, writer);
+        later.stream_.flush();
+        limit_ = std::max<std::streamoff>(limit_, 2 * later.stream_.tellp());
+        begin_ = later.begin_;
+        path_ = later.path_;
+        buffer_ = std::move(later.buffer_);
+        stream_.rdbuf(&*buffer_);
+        writer_.emplace(stream_, begin_);
+    }
+
     Time begin_;
+    Duration kept_;
     std::string path_;
     std::optional<__gnu_cxx::stdio_filebuf<char>> buffer_;
     std::ostream stream_{nullptr};
     std::optional<RecordingWriter> writer_;
+    std::uint64_t events_ = 0;
+    std::streamoff limit_ = std::streamoff{1} << 28;
 };
 
 constexpr const char* watch_footer =
@@ -211,7 +233,7 @@ public:
         const auto source = open_live_source(source_name_);
         const std::string warnings = source->warnings();
         begin_ = Clock::now();
-        log_.emplace(begin_);
+        log_.emplace(begin_, keep);
         // It lives longer than the terminal, whose end must not be hidden by a message.
         std::string problem;
         {
@@ -379,12 +401,12 @@ private:
         Chosen chosen;
         chosen.everything = view_.filter.empty();
         for (const std::size_t lane : filtered_lanes(lanes_, view_.filter)) {
-            const std::string& name = lanes_.lanes()[lane].name;
-            if (const auto axis = find_axis(name))
-                chosen.axes.set(*axis, 0);
-            else
-                chosen.buttons.insert(find_button(name));
+            const Lane& it = lanes_.lanes()[lane];
+            if (it.kind == Lane::Kind::pointer) chosen.pointer = true;
+            if (it.kind == Lane::Kind::button) chosen.buttons.insert(find_button(it.name));
+            if (it.kind == Lane::Kind::axis) chosen.axes.set(find_axis(it.name).value_or(Axis{}), 0);
         }
+        if (chosen.empty()) return say("The lanes on the screen are of no control: nothing was saved");
         const Time to = view_.end.value_or(lanes_.end());
         try {
             const std::uint64_t kept = log_->save(path, to - shown_time(view_), to, chosen);
