@@ -4,22 +4,42 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <utility>
+
+#include "cursorum/core/rest_finder.hpp"
 
 namespace cursorum {
+
+struct StickTraces::Parts {
+    struct Device {
+        std::string name;
+        AxisValues values;
+        DeviceShaping shaping;
+        RestFinder rest;
+        std::map<std::uint8_t, std::vector<Vector2>> raw;  // by the number of a stick, or of a trigger's axis and 100
+    };
+    Time from, to, last{};
+    std::map<DeviceId, Device> devices{};
+};
+
+StickTraces::StickTraces(Time from, Time to) : parts_{std::make_unique<Parts>(Parts{from, to})} {}
+StickTraces::~StickTraces() = default;
 
 void StickTraces::note_line(const RecordingLine& line, Outcome outcome) {
     if (line.kind != RecordingLine::Kind::event) return;
     const Event& event = line.event;
+    std::map<DeviceId, Parts::Device>& devices = parts_->devices;
     if (outcome == Outcome::focus_lost || outcome == Outcome::interrupted)
-        for (auto& [id, device] : devices_) device.rest.lost(line.time);
-    if (outcome == Outcome::disconnected) devices_[event.device].rest.lost(line.time);
-    if (outcome == Outcome::connected) devices_[event.device].name = event.info.name;
-    if (event.type == EventType::shaping && outcome == Outcome::taken) devices_[event.device].shaping = event.shaping;
+        for (auto& [id, device] : devices) device.rest.lost(line.time);
+    if (outcome == Outcome::disconnected) devices[event.device].rest.lost(line.time);
+    if (outcome == Outcome::connected) devices[event.device].name = event.info.name;
+    if (event.type == EventType::shaping && outcome == Outcome::taken) devices[event.device].shaping = event.shaping;
     const bool has_values = (event.type == EventType::axis && outcome == Outcome::taken) ||
                             outcome == Outcome::state_taken || outcome == Outcome::state_adopted;
-    if (!has_values || line.time < from_ || line.time >= to_) return;
-    last_ = std::max(last_, line.time);
-    Device& device = devices_[event.device];
+    if (!has_values || line.time < parts_->from || line.time >= parts_->to) return;
+    parts_->last = std::max(parts_->last, line.time);
+    Parts::Device& device = devices[event.device];
     const auto set = [&](Axis axis, double value) {
         device.values.set(axis, value);
         device.rest.add(line.time, axis, value);
@@ -38,9 +58,9 @@ void StickTraces::note_line(const RecordingLine& line, Outcome outcome) {
 
 std::vector<StickTrace> StickTraces::traces() const {
     std::vector<StickTrace> result;
-    for (const auto& [id, device] : devices_) {
+    for (const auto& [id, device] : parts_->devices) {
         RestFinder finder = device.rest;
-        finder.end(last_);
+        finder.end(parts_->last);
         for (const auto& [key, raw] : device.raw) {
             StickTrace trace{.device = id, .device_name = device.name, .is_trigger = key >= 100, .raw = raw};
             if (std::all_of(raw.begin(), raw.end(), [first = raw.front()](const Vector2& at) { return at == first; }))

@@ -1,6 +1,11 @@
 #include "cursorum/why/replayed_beliefs.hpp"
 
 #include <algorithm>
+#include <deque>
+#include <memory>
+#include <optional>
+
+#include "cursorum/actions/action_belief_check.hpp"
 
 namespace cursorum {
 namespace {
@@ -18,61 +23,87 @@ bool has(const std::vector<std::string>& names, const std::string& name) {
 
 }  // namespace
 
+struct ReplayedBeliefs::Parts {
+    using Recorded = std::shared_ptr<const RecordedBelief>;
+    struct Cut {
+        Time time;
+        Recorded belief;
+    };
+    std::uint64_t count = 0, buttons_seen = 0, actions_seen = 0;
+    Recorded next{};
+    std::deque<Cut> cuts{};  // those whose frames were not taken yet
+    std::unique_ptr<BeliefCheck> buttons{};
+    std::unique_ptr<ActionBeliefCheck> actions{};
+    std::vector<Finding> findings{};
+    std::vector<std::string> unknown{};
+
+    void take_buttons(const Frame& frame, const RecordedBelief& recorded);
+    void take_actions(const Frame& frame, const RecordedBelief& recorded, const ActionReader& reader,
+                      const Profile& profile);
+    std::optional<ButtonAction> action_named(const Profile& profile, const std::string& name);
+};
+
+ReplayedBeliefs::ReplayedBeliefs() : parts_{std::make_unique<Parts>()} {}
+ReplayedBeliefs::~ReplayedBeliefs() = default;
+std::uint64_t ReplayedBeliefs::count() const noexcept { return parts_->count; }
+const std::vector<ReplayedBeliefs::Finding>& ReplayedBeliefs::findings() const noexcept { return parts_->findings; }
+const std::vector<std::string>& ReplayedBeliefs::unknown() const noexcept { return parts_->unknown; }
+
 void ReplayedBeliefs::note(const RecordingLine& line) {
     if (line.kind == RecordingLine::Kind::belief) {
-        next_ = line.belief;
-        ++count_;
+        parts_->next = line.belief;
+        ++parts_->count;
     } else if (line.kind == RecordingLine::Kind::frame) {
-        cuts_.push_back({line.time, std::move(next_)});
-        next_ = nullptr;
+        parts_->cuts.push_back({line.time, std::move(parts_->next)});
+        parts_->next = nullptr;
     }
 }
 
 void ReplayedBeliefs::take(const Frame& frame, const ActionReader* reader, const Profile* profile) {
     // A cut that went back has no frame.
-    while (!cuts_.empty() && cuts_.front().time != frame.end()) cuts_.pop_front();
-    if (cuts_.empty()) return;
-    const Recorded belief = std::move(cuts_.front().belief);
-    cuts_.pop_front();
+    while (!parts_->cuts.empty() && parts_->cuts.front().time != frame.end()) parts_->cuts.pop_front();
+    if (parts_->cuts.empty()) return;
+    const Parts::Recorded belief = std::move(parts_->cuts.front().belief);
+    parts_->cuts.pop_front();
     if (!belief) {
-        buttons_.reset();
-        actions_.reset();
+        parts_->buttons.reset();
+        parts_->actions.reset();
         return;
     }
-    take_buttons(frame, *belief);
-    if (reader && profile) take_actions(frame, *belief, *reader, *profile);
+    parts_->take_buttons(frame, *belief);
+    if (reader && profile) parts_->take_actions(frame, *belief, *reader, *profile);
 }
 
-void ReplayedBeliefs::take_buttons(const Frame& frame, const RecordedBelief& recorded) {
-    if (!buttons_) {
+void ReplayedBeliefs::Parts::take_buttons(const Frame& frame, const RecordedBelief& recorded) {
+    if (!buttons) {
         // A layer of actions alone says nothing about buttons.
         if (recorded.handles.empty() && !recorded.actions.handles.empty()) return;
-        buttons_ = std::make_unique<BeliefCheck>(recorded.handles.empty() ? every_button() : recorded.handles);
-        buttons_seen_ = 0;
+        buttons = std::make_unique<BeliefCheck>(recorded.handles.empty() ? every_button() : recorded.handles);
+        buttons_seen = 0;
     }
-    buttons_->note(frame, recorded.belief);
-    for (; buttons_seen_ < buttons_->count(); ++buttons_seen_) {
-        const BeliefFinding it = buttons_->finding(buttons_seen_);
-        findings_.push_back({std::string{name_of(it.button)}, it});
+    buttons->note(frame, recorded.belief);
+    for (; buttons_seen < buttons->count(); ++buttons_seen) {
+        const BeliefFinding it = buttons->finding(buttons_seen);
+        findings.push_back({std::string{name_of(it.button)}, it});
     }
 }
 
-std::optional<ButtonAction> ReplayedBeliefs::action_named(const Profile& profile, const std::string& name) {
+std::optional<ButtonAction> ReplayedBeliefs::Parts::action_named(const Profile& profile, const std::string& name) {
     const std::optional<ButtonAction> action = profile.find_button(name);
-    if (!action && !has(unknown_, name)) unknown_.push_back(name);
+    if (!action && !has(unknown, name)) unknown.push_back(name);
     return action;
 }
 
-void ReplayedBeliefs::take_actions(const Frame& frame, const RecordedBelief& recorded, const ActionReader& reader,
-                                   const Profile& profile) {
+void ReplayedBeliefs::Parts::take_actions(const Frame& frame, const RecordedBelief& recorded,
+                                          const ActionReader& reader, const Profile& profile) {
     const RecordedBelief::Names& names = recorded.actions;
-    if (!actions_) {
+    if (!actions) {
         if (names.handles.empty()) return;
         std::vector<ButtonAction> handled;
         for (const std::string& name : names.handles)
             if (const auto action = action_named(profile, name)) handled.push_back(*action);
-        actions_ = std::make_unique<ActionBeliefCheck>(handled);
-        actions_seen_ = 0;
+        actions = std::make_unique<ActionBeliefCheck>(handled);
+        actions_seen = 0;
     }
     std::vector<ActionBelief> beliefs;
     const auto belief_of = [&](const std::string& name) -> ActionBelief* {
@@ -94,13 +125,13 @@ void ReplayedBeliefs::take_actions(const Frame& frame, const RecordedBelief& rec
         if (beliefs.empty()) beliefs.push_back({});
         if (!beliefs.front().released) beliefs.front().released = false;
     }
-    actions_->note(reader, frame, beliefs);
-    for (; actions_seen_ < actions_->count(); ++actions_seen_) {
-        const ActionBeliefFinding it = actions_->finding(actions_seen_);
+    actions->note(reader, frame, beliefs);
+    for (; actions_seen < actions->count(); ++actions_seen) {
+        const ActionBeliefFinding it = actions->finding(actions_seen);
         std::uint16_t of = it.action.number;
         for (const Mode& mode : profile.modes) {
             if (of < mode.actions.size()) {
-                findings_.push_back({mode.name + "." + mode.actions[of].name, it.what});
+                findings.push_back({mode.name + "." + mode.actions[of].name, it.what});
                 break;
             }
             of = static_cast<std::uint16_t>(of - mode.actions.size());

@@ -98,7 +98,8 @@ TEST(OtherLayers, ShowTheirFaults) {
     EXPECT_EQ(run_command(layers + "/nowhere").exit_code, 2);
 
     // Written into a recording, its beliefs are compared as they were live, whole and in a part; and drawn.
-    const std::string beliefs = test::temporary_path("beliefs.jsonl"), part = test::temporary_path("beliefs-part.jsonl");
+    const std::string beliefs = test::temporary_path("beliefs.jsonl"),
+                      part = test::temporary_path("beliefs-part.jsonl");
     ASSERT_EQ(run_command(layers + recording + beliefs).exit_code, 0);
     const auto all = run_command("cursorum summary " + beliefs);
     for (const char* line :

@@ -7,6 +7,7 @@
 #include <sstream>
 
 #include "core/random_events.hpp"
+#include "cursorum/actions/action_belief_check.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/recording/recording_writer.hpp"
 #include "cursorum/recording/replay.hpp"

@@ -108,8 +108,9 @@ public:
         if (has_progress_) tool::show_progress("");
         if (replay.error()) throw UsageError{replay.error()->message()};
         if (belief_lines != 0 && !has_own_cuts)
-            complain(fmt::format("{}: its beliefs of another layer are about its own cuts: without --rate they are drawn",
-                                 input.name()));
+            complain(
+                fmt::format("{}: its beliefs of another layer are about its own cuts: without --rate they are drawn",
+                            input.name()));
         for (const ReplayedBeliefs::Finding& it : beliefs.findings()) lanes.note_belief(it.name, it.what);
         const std::vector<StickTrace> moved = traces.traces();
         if (draws_sticks_ ? moved.empty() : lanes.frames().empty())

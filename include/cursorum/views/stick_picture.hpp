@@ -1,13 +1,13 @@
 // Where sticks and triggers have been, and what shaping makes of it: the geometry of a picture.
 #pragma once
 
-#include <map>
+#include <memory>
 #include <string>
-#include <utility>
+#include <string_view>
 #include <vector>
 
 #include "cursorum/core/export.hpp"
-#include "cursorum/core/rest_finder.hpp"
+#include "cursorum/core/shaping.hpp"
 #include "cursorum/recording/recording_reader.hpp"
 #include "cursorum/views/picture.hpp"
 
@@ -32,25 +32,22 @@ struct StickTrace {
 };
 
 /// Collects traces from the lines of a recording (ReplayOptions::on_line). Memory: 40 bytes for each axis event.
+/// Threads: one.
 class CURSORUM_API StickTraces {
 public:
     /// Only events with a time in [from, to).
-    explicit StickTraces(Time from = earliest_time, Time to = latest_time) : from_{from}, to_{to} {}
+    explicit StickTraces(Time from = earliest_time, Time to = latest_time);
+    ~StickTraces();
+    StickTraces(const StickTraces&) = delete;
+    StickTraces& operator=(const StickTraces&) = delete;
 
     void note_line(const RecordingLine& line, Outcome outcome);
     /// Those that moved, by device, then name. Allocates, and looks for the rest of each.
     std::vector<StickTrace> traces() const;
 
 private:
-    struct Device {
-        std::string name;
-        AxisValues values;
-        DeviceShaping shaping;
-        RestFinder rest;
-        std::map<std::uint8_t, std::vector<Vector2>> raw;  // by the number of a stick, or of a trigger's axis and 100
-    };
-    Time from_, to_, last_;
-    std::map<DeviceId, Device> devices_;
+    struct Parts;
+    std::unique_ptr<Parts> parts_;
 };
 
 /// Draws each trace: the positions reported, with the rest, the dead zone and the outer zone; the shaped positions; and
