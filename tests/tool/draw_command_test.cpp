@@ -73,6 +73,11 @@ TEST(DrawCommand, DrawsTheSameTwice) {
 }
 
 TEST(DrawCommand, SaysWhatIsWrong) {
+    // Eleven days later, one more press.
+    const std::string far = test::write_file("far.jsonl", R"({"type":"recording","format":"cursorum","version":1}
+{"t":0,"type":"connect","device":1,"kind":"keyboard","name":"k"}
+{"t":1000000000000000,"type":"button","device":1,"control":"KeyW","down":true}
+)");
     struct Row {
         std::string options;
         const char* expected;

@@ -41,6 +41,8 @@ Examples:
   cursorum draw demo/two-operators.jsonl -o pads.png --profile demo/quay.toml --from 3s --to 8s --pointer
   cursorum draw demo/two-operators.jsonl -o sticks.png --sticks)";
 
+constexpr std::size_t most_frames = 4'000'000;
+
 class DrawCommand final : public Command {
 public:
     explicit DrawCommand(CLI::App& parent) {
@@ -101,6 +103,12 @@ public:
         while (const Frame* frame = replay.next()) {
             if (frame->start() >= selection_.to) break;
             if (!draws_sticks_) lanes.note(*frame, replay.frame_number());
+            // 100 MB, and far more than any picture can show.
+            if (lanes.frames().size() > most_frames)
+                throw UsageError{
+                    fmt::format("{}: has more than {} frames at {}; draw a part of it with --from and --to, "
+                                "or choose a lower --rate",
+                                input.name(), most_frames, rate)};
             if (reader_) read_actions(lanes, *frame);
             if (has_own_cuts) beliefs.take(*frame, reader_ ? &*reader_ : nullptr, &profile_);
             show_progress(replay);
