@@ -40,7 +40,7 @@ struct ActionBeliefFinding {
 ///     my_horn_down()}}; check.note(actions, sampler.frame(), beliefs); for (; seen < check.count(); ++seen)
 ///     log(describe(check.finding(seen).what));
 ///
-/// What counts as the same is as for BeliefCheck. Memory: 3 KB and 120 bytes for each action, allocated by the
+/// What counts as the same is as for BeliefCheck. Memory: 5 KB and 40 bytes for each action, allocated by the
 /// constructor. Threads: the reader's.
 class CURSORUM_API ActionBeliefCheck {
 public:

@@ -16,8 +16,8 @@
 
 namespace cursorum {
 
-/// What one control, or one action, did. Times are those of the frames.
-struct Lane {
+/// What one control, or one action, did.
+struct CURSORUM_API Lane {
     enum class Kind : std::uint8_t {
         button,
         axis,           ///< `values` from -1 to 1; of a trigger from 0 to 1
