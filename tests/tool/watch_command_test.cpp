@@ -71,11 +71,20 @@ std::vector<std::string> lines_of(const std::string& text) {
     return lines;
 }
 
+/// A key is tapped, another one held until long after the test.
+const std::string held = R"({"type":"recording","format":"cursorum","version":1}
+{"t":0,"type":"connect","device":1,"kind":"keyboard","name":"desk keyboard"}
+{"t":100000000,"type":"button","device":1,"control":"KeyD","down":true}
+{"t":400000000,"type":"button","device":1,"control":"KeyD","down":false}
+{"t":500000000,"type":"button","device":1,"control":"KeyW","down":true}
+{"t":900000000000,"type":"button","device":1,"control":"KeyW","down":false}
+)";
+
 TEST(WatchCommand, IsUsedWithKeys) {
     const std::string saved = test::temporary_path("watched.jsonl");
-    std::remove(saved.c_str());
-    const Terminal terminal{
-        80, 24, watching("--source replay:" + demo + "quay-shift.jsonl --profile " + demo + "quay.toml -o " + saved)};
+    const Terminal terminal{80, 24,
+                            watching("--source replay:" + test::write_file("held.jsonl", held) + " --profile " + demo +
+                                     "quay.toml -o " + saved)};
     const std::string first = terminal.until("crane.travel x");
     EXPECT_NE(first.find("down    "), std::string::npos);
     EXPECT_NE(first.find("modes   crane"), std::string::npos);
@@ -84,11 +93,11 @@ TEST(WatchCommand, IsUsedWithKeys) {
     ASSERT_EQ(lines.size(), 24U);
     EXPECT_TRUE(lines.back().starts_with("q quit  space pause")) << lines.back();
 
-    terminal.until("KeyF (crane)");
+    terminal.until("KeyW (crane)");
     terminal.keys("Space");
     EXPECT_NE(terminal.until("paused at ").find("space go on"), std::string::npos);
     terminal.keys("/ k e y w");
-    EXPECT_NE(terminal.until("/keyw_ 1 lanes").find("KeyW"), std::string::npos);
+    EXPECT_NE(terminal.until("/keyw_ 1 lane").find("KeyW"), std::string::npos);
     terminal.keys("Enter - s");
     EXPECT_NE(terminal.until("Saved "), "");
     const auto summary = run_command(CURSORUM_TOOL_PATH " summary " + saved);

@@ -186,9 +186,10 @@ private:
     void add_ruler() {
         const int width = strip_width(view_);
         const std::vector<std::size_t> all = filtered_lanes(input_.lanes, view_.filter);
-        std::string title = view_.filter.empty() && !view_.is_typing
-                                ? fmt::format("{} lanes", all.size())
-                                : fmt::format("/{}{} {} lanes", view_.filter, view_.is_typing ? "_" : "", all.size());
+        std::string title =
+            view_.filter.empty() && !view_.is_typing
+                ? plural_text(all.size(), "lane")
+                : fmt::format("/{}{} {}", view_.filter, view_.is_typing ? "_" : "", plural_text(all.size(), "lane"));
         std::string ruler;
         constexpr int every = 20;
         // From the right border, so that its texts stand still while the lanes run.
