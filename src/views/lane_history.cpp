@@ -97,8 +97,7 @@ struct LaneHistory::Parts {
     std::map<std::string, std::size_t, std::less<>> places{};  // of lanes, by kind and name
     std::optional<std::size_t> focus_span{};
     std::map<DeviceId, std::size_t> away{};  // spans of devices that are unplugged
-    std::map<DeviceId, std::string> device_names{};
-    DeviceId pad{};  // whose axis moved last
+    DeviceId pad{};                          // whose axis moved last
 
     static std::string key(Lane::Kind kind, std::string_view name) {
         return static_cast<char>('0' + static_cast<int>(kind)) + std::string{name};
@@ -334,6 +333,15 @@ void LaneHistory::forget_before(Time time) {
                                         [&](const Lane::Value& value) { return value.time > time; });
         if (later != lane.values.begin()) lane.values.erase(lane.values.begin(), later - 1);
     }
+    // What is at rest, or up, and has nothing left is no lane any more.
+    std::erase_if(parts.lanes, [](const Lane& lane) {
+        return lane.cells.empty() && lane.bars.empty() && lane.beliefs.empty() &&
+               (lane.values.empty() ||
+                (lane.values.size() == 1 && lane.values[0].raw == 0 && lane.values[0].shaped == 0));
+    });
+    parts.places.clear();
+    for (std::size_t i = 0; i < parts.lanes.size(); ++i)
+        parts.places[Parts::key(parts.lanes[i].kind, parts.lanes[i].name)] = i;
     const auto is_over = [&](const LaneSpan& span) { return span.to <= time; };
     if (std::none_of(parts.spans.begin(), parts.spans.end(), is_over)) return;
     // Those that last are known by their places.

@@ -19,8 +19,9 @@ namespace {
 using Form = PictureShape::Form;
 using Role = PictureRole;
 
-constexpr double margin = 12, label_width = 158, line_height = 1.25;
-constexpr double title_size = 15, label_size = 11.5, small_size = 10;
+constexpr double margin = 12, label_width = 158, line_height = text_line_height;
+constexpr double title_size = text_size_of(Role::title), label_size = text_size_of(Role::label),
+                 small_size = text_size_of(Role::small_label);
 /// A lane is never lower than that; where it is higher than the second, it has counts under its name.
 constexpr double least_lane = 20, lane_with_counts = 32, greatest_lane = 46;
 /// An axis needs more height to be read.
@@ -101,11 +102,11 @@ public:
         picture_.plot_right = scale_.right;
         double top = margin;
         if (!options_.title.empty()) {
-            add_text(Role::title, fitted(options_.title, title_size, true, width_ - 2 * margin), margin, top);
+            add_text(Role::title, fitted(options_.title, Role::title, width_ - 2 * margin), margin, top);
             top += title_size * line_height + 6;
         }
         if (lanes_.frames().empty()) {
-            add_text(Role::label, "There is no frame to draw.", margin, top);
+            add_text(Role::label, "No frames to draw.", margin, top);
             return std::move(picture_);
         }
         const std::vector<LaneFinding> findings =
@@ -131,7 +132,7 @@ public:
         if (options_.with_legend) y = draw_legend(y);
         for (const std::string& what : picture_.left_out) {
             if (y + row > height_) break;
-            add_text(Role::small_label, fitted(what, small_size, false, width_ - 2 * margin), margin, y);
+            add_text(Role::small_label, fitted(what, Role::small_label, width_ - 2 * margin), margin, y);
             y += row;
         }
         picture_.height = std::min(std::ceil(y + margin - 4), height_);
@@ -139,18 +140,11 @@ public:
     }
 
 private:
-    double text_width(std::string_view text, double size, bool bold) const {
-        if (options_.text_width) return options_.text_width(text, size, bold);
-        const auto count = std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xC0) != 0x80; });
-        return static_cast<double>(count) * size * 0.62;
-    }
-    static double size_of(Role role) {
-        return role == Role::title ? title_size : role == Role::label ? label_size : small_size;
-    }
+    double small_width(std::string_view text) const { return text_width(options_, Role::small_label, text); }
     /// The text, or as much of its beginning as fits, with dots.
-    std::string fitted(std::string_view text, double size, bool bold, double width) const {
+    std::string fitted(std::string_view text, Role role, double width, bool is_bold = false) const {
         std::string result{text};
-        while (!result.empty() && text_width(result, size, bold) > width) {
+        while (!result.empty() && text_width(options_, role, result, is_bold) > width) {
             const bool had_dots = result.ends_with("\u2026");
             if (had_dots) result.erase(result.size() - 3);
             do result.pop_back();
@@ -164,19 +158,10 @@ private:
         picture_.shapes.push_back(std::move(shape));
         return picture_.shapes.back();
     }
-    PictureShape& add_text(Role role, std::string text, double x, double y) {
-        const double size = size_of(role), wide = text_width(text, size, role == Role::title);
-        return add({.form = Form::text,
-                    .role = role,
-                    .x = x,
-                    .y = y,
-                    .width = wide,
-                    .height = size * line_height,
-                    .text = std::move(text)});
+    PictureShape& add_text(Role role, std::string text, double x, double y, bool is_bold = false) {
+        return add(text_shape(options_, role, std::move(text), {x, y}, is_bold));
     }
-    void add_line(Role role, PicturePoint from, PicturePoint to) {
-        add({.form = Form::curve, .role = role, .points = {from, to}});
-    }
+    void add_line(Role role, PicturePoint from, PicturePoint to) { add(line_shape(role, from, to)); }
 
     // Two rows for the spans' labels, one for times, one for frame numbers.
     static constexpr double row = small_size * line_height + 2, legend_row = row + 4;
@@ -189,7 +174,7 @@ private:
         const double rows = std::ceil(width * 1.1 / (width_ - 2 * margin));
         return (options_.with_legend ? rows * legend_row : 0) + 3 * row + margin;
     }
-    double legend_width(const LegendEntry& entry) const { return 20 + text_width(entry.text, small_size, false) + 14; }
+    double legend_width(const LegendEntry& entry) const { return 20 + small_width(entry.text) + 14; }
 
     /// Lanes share the height that findings, legend and notes leave; those with the fewest events go first.
     void choose_lanes(double top, std::size_t finding_count) {
@@ -217,7 +202,7 @@ private:
         }
         if (!out.empty())
             picture_.left_out.push_back(
-                fmt::format("There is no room for {}: {}. A greater height or --control shows them.",
+                fmt::format("No room for {}: {}. Use a greater height or --control to see them.",
                             plural_text(out.size(), "more lane"), fmt::join(out, ", ")));
         unit_ = chosen_.empty() ? 0 : std::clamp(room / weights(), least_lane, greatest_lane);
         unit_ = std::min(unit_, (height_ - margin - top - head_height()) / std::max(weights(), 1.0));
@@ -239,11 +224,11 @@ private:
         const double block = (label_size + (has_counts ? small_size : 0)) * line_height;
         const double first = y + (high - block) / 2;
         PictureShape& name =
-            add_text(Role::label, fitted(lane.name, label_size, true, label_width - 10), margin + 4, first);
+            add_text(Role::label, fitted(lane.name, Role::label, label_width - 10, true), margin + 4, first, true);
         name.lane = static_cast<int>(number);
         if (!has_counts) return;
         const std::string counts = lane.has_values() ? range_text(lane) : counts_text(lane);
-        add_text(Role::small_label, fitted(counts, small_size, false, label_width - 8), margin + 4,
+        add_text(Role::small_label, fitted(counts, Role::small_label, label_width - 8), margin + 4,
                  first + label_size * line_height);
     }
 
@@ -268,10 +253,10 @@ private:
                                    ? span.text + " unplugged"
                                    : std::string{name_of(span.kind)};
             if (span.kind == LaneSpan::Kind::interrupted && !span.text.empty()) text += ": " + span.text;
-            const double wide = text_width(text, small_size, false);
+            const double wide = small_width(text);
             bool is_placed = false;
             for (std::size_t i = 0; i < ends.size() && !is_placed; ++i) {
-                // To the left of its beginning where there is no room to the right of it.
+                // To the left of its beginning if there is not enough room to the right.
                 const double x = std::min(from, scale_.right - wide);
                 if (x < ends[i]) continue;
                 add_text(Role::small_label, text, x, top + static_cast<double>(i) * row);
@@ -281,8 +266,7 @@ private:
             unlabelled += !is_placed;
         }
         if (unlabelled != 0)
-            picture_.left_out.push_back(fmt::format("{} at the top {} no room.", plural_text(unlabelled, "label"),
-                                                    unlabelled == 1 ? "has" : "have"));
+            picture_.left_out.push_back(fmt::format("{} at the top did not fit.", plural_text(unlabelled, "label")));
     }
 
     void draw_grid(double lanes_top, double bottom) {
@@ -295,7 +279,7 @@ private:
             const double x = scale_.left + (time - from) * scale_.per_second;
             add_line(Role::grid, {x, times + row - 3}, {x, bottom});
             const std::string text = axis_time_text(time, step);
-            const double wide = text_width(text, small_size, false), left = std::min(x + 2, scale_.right - wide);
+            const double wide = small_width(text), left = std::min(x + 2, scale_.right - wide);
             if (left < end) continue;
             add_text(Role::small_label, text, left, times);
             end = left + wide + 6;
@@ -311,7 +295,7 @@ private:
             if (frame.number % every != 0) continue;
             add_line(Role::small_label, {x, numbers + 3}, {x, numbers + row});
             const std::string text = fmt::format("{}", frame.number);
-            const double wide = text_width(text, small_size, false), left = std::min(x + 2, scale_.right - wide);
+            const double wide = small_width(text), left = std::min(x + 2, scale_.right - wide);
             if (left < end) continue;
             add_text(Role::small_label, text, left, numbers);
             end = left + wide + 6;
@@ -389,7 +373,7 @@ private:
         const auto rows = static_cast<std::size_t>(std::max(0.0, std::floor((bottom - first - 4) / high)));
         if (rows == 0) {
             picture_.left_out.push_back(
-                fmt::format("There is no room for what stands out: {}.", plural_text(findings.size(), "line")));
+                fmt::format("{} about what stands out did not fit.", plural_text(findings.size(), "line")));
             return top;
         }
         add_text(Role::title, "What stands out", margin, top);
@@ -397,7 +381,7 @@ private:
         const std::size_t in_column = shown < findings.size() ? rows : (shown + 1) / 2;
         for (std::size_t i = 0; i < shown; ++i) {
             const std::string text = fmt::format("{:.3f} s  {}", seconds(findings[i].time - Time{}), findings[i].text);
-            PictureShape& line = add_text(Role::label, fitted(text, label_size, false, column - 10),
+            PictureShape& line = add_text(Role::label, fitted(text, Role::label, column - 10),
                                           margin + 4 + (i / in_column == 0 ? 0 : column),
                                           first + high * static_cast<double>(i % in_column));
             line.lane = findings[i].lane;
@@ -432,17 +416,6 @@ private:
 };
 
 }  // namespace
-
-std::string_view name_of(PictureRole role) noexcept {
-    constexpr std::string_view names[] = {
-        "title",         "label",       "small_label",  "lane_band",  "grid",       "without_focus", "paused",
-        "unplugged",     "interrupted", "bar",          "press_edge", "adopt_edge", "release_edge",  "cancel_edge",
-        "system_repeat", "cell",        "hold",         "press",      "release",    "blip",          "dip",
-        "cancel",        "adopt",       "repeat",       "lost",       "made_up",    "belief",        "dead_zone",
-        "zero",          "raw_value",   "shaped_value", "outer_zone", "rest"};
-    static_assert(std::size(names) == picture_role_count);
-    return names[static_cast<unsigned>(role)];
-}
 
 Picture lane_picture(const LaneHistory& lanes, const PictureOptions& options) { return Layout{lanes, options}.build(); }
 

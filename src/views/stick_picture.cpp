@@ -91,7 +91,8 @@ namespace {
 using Form = PictureShape::Form;
 using Role = PictureRole;
 
-constexpr double margin = 12, title_size = 15, label_size = 11.5, small_size = 10, line_height = 1.25;
+constexpr double margin = 12, line_height = text_line_height;
+constexpr double title_size = text_size_of(Role::title), small_size = text_size_of(Role::small_label);
 
 /// A square in which -1 to 1 (or 0 to 1) has its whole width.
 struct Square {
@@ -135,11 +136,11 @@ public:
         for (std::size_t i = 0; i < std::min(fitting, traces_.size()); ++i) {
             const auto column = static_cast<double>(i % static_cast<std::size_t>(columns()));
             const auto row = static_cast<double>(i / static_cast<std::size_t>(columns()));
-            draw(traces_[i], static_cast<int>(i), margin + column * (3 * square + 3 * gap),
-                 top + row * (head + square + below), square, gap);
+            draw(traces_[i], margin + column * (3 * square + 3 * gap), top + row * (head + square + below), square,
+                 gap);
         }
         for (std::size_t i = fitting; i < traces_.size(); ++i)
-            picture_.left_out.push_back(fmt::format("There is no room for {} of device {}; a greater height shows it.",
+            picture_.left_out.push_back(fmt::format("No room for {} of device {}. Use a greater height to see it.",
                                                     traces_[i].name(), static_cast<std::uint32_t>(traces_[i].device)));
         double y = picture_.height - margin - foot;
         if (options_.with_legend) draw_legend(y);
@@ -147,30 +148,15 @@ public:
     }
 
 private:
-    double text_width(std::string_view text, double size, bool bold) const {
-        if (options_.text_width) return options_.text_width(text, size, bold);
-        return static_cast<double>(text.size()) * size * 0.62;
-    }
     PictureShape& add(PictureShape shape) {
         picture_.shapes.push_back(std::move(shape));
         return picture_.shapes.back();
     }
-    double add_text(Role role, std::string text, double x, double y, int lane = -1) {
-        const double size = role == Role::title ? title_size : role == Role::label ? label_size : small_size;
-        const double wide = text_width(text, size, role != Role::small_label);
-        add({.form = Form::text,
-             .role = role,
-             .x = x,
-             .y = y,
-             .width = wide,
-             .height = size * line_height,
-             .text = std::move(text),
-             .lane = lane});
-        return wide;
+    /// Names are bold. Returns the text's width.
+    double add_text(Role role, std::string text, double x, double y) {
+        return add(text_shape(options_, role, std::move(text), {x, y}, role == Role::label)).width;
     }
-    void add_line(Role role, PicturePoint from, PicturePoint to) {
-        add({.form = Form::curve, .role = role, .points = {from, to}});
-    }
+    void add_line(Role role, PicturePoint from, PicturePoint to) { add(line_shape(role, from, to)); }
     void add_circle(Role role, PicturePoint middle, double radius, bool filled) {
         add({.form = Form::circle,
              .role = role,
@@ -211,8 +197,8 @@ private:
         for (const PicturePoint& at : points) add_circle(role, at, 1.3, true);
     }
 
-    void draw(const StickTrace& trace, int number, double x, double y, double size, double gap) {
-        const double wide = add_text(Role::label, std::string{trace.name()}, x, y, number);
+    void draw(const StickTrace& trace, double x, double y, double size, double gap) {
+        const double wide = add_text(Role::label, std::string{trace.name()}, x, y);
         add_text(Role::small_label,
                  fmt::format("device {}{}, {} values", static_cast<std::uint32_t>(trace.device),
                              trace.device_name.empty() ? "" : " \"" + trace.device_name + "\"", trace.raw.size()),
@@ -350,7 +336,7 @@ private:
     void draw_legend(double y) {
         double x = margin;
         const auto entry = [&](Role role, std::string text) {
-            const double wide = 24 + text_width(text, small_size, false) + 18;
+            const double wide = 24 + text_width(options_, Role::small_label, text) + 18;
             const double middle = y + small_size * line_height / 2;
             switch (role) {
                 case Role::dead_zone:

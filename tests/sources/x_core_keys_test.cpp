@@ -82,8 +82,8 @@ TEST_P(XCoreLoop, AHeldKeyIsOnePressAndEachTapIsOne) {
         hand->key(code_a, true);
         hand->key(code_a, false);
         const cur::Time ended = cur::Clock::now();
-        // A tap that a busy machine stretched until the key might have repeated: without marks only a release with a
-        // millisecond of its own is told from a repeat.
+        // A tap that a busy machine stretched until the key might have repeated: without marks, only a release with a
+        // millisecond of its own can be distinguished from a repeat.
         if (ended - began > std::chrono::milliseconds{50}) {
             ASSERT_TRUE(until([&] { return cur::Clock::now() - ended > std::chrono::milliseconds{2}; }));
         }

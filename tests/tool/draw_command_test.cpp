@@ -16,7 +16,7 @@ using test::temporary_path;
 const std::string demo = CURSORUM_SOURCE_DIR "/demo/", shift = demo + "quay-shift.jsonl ",
                   operators = demo + "two-operators.jsonl ";
 
-/// Width and height in the header of a PNG (ISO/IEC 15948, 11.2.2); "none" if it is no PNG.
+/// Width and height in the header of a PNG (ISO/IEC 15948, 11.2.2); "none" if it is not a PNG.
 std::string png_size(const std::string& path) {
     const std::string bytes = read_file(path);
     if (bytes.size() < 24 || !bytes.starts_with("\x89PNG\r\n\x1a\n")) return "none";

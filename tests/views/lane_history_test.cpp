@@ -58,7 +58,7 @@ the system's, too : 3+W |10 15~W |20 |22 : press 0-0 1000; hold 1-1 0000 sys1; h
 a tap is lost to levels : 3+W 4-W |10 : blip 0-0 1100 lost1
 so is a second press : 3+W |10 13-W 14+W |20 : press 0-0 1000; dip 1-1 1100 lost1
 one of two presses : 3+W 4-W 5+W |10 : press 0-0 2100 lost1
-found down is no press : 3ado1:W |10 : hold 0-0 0010 made_up
+found down is not a press : 3ado1:W |10 : hold 0-0 0010 made_up
 focus lost : 3+W |10 13foc0 |20 : press 0-0 1000; cancel 1-1 0001
 )",
                      [](const std::string& script) { return lanes_of(script, false); });
@@ -171,6 +171,10 @@ TEST(LaneHistory, ForgettingLeavesWhatCameLater) {
         // It goes on after that.
         run.lanes.note_focus(true, run.lanes.end());
         EXPECT_EQ(run.lanes.spans().size(), std::count_if(spans.begin(), spans.end(), still));
+        // In the end, only what is down, or not at rest, still has a lane.
+        run.lanes.forget_before(run.lanes.end());
+        for (const Lane& lane : run.lanes.lanes())
+            EXPECT_TRUE(!lane.values.empty() || (!lane.bars.empty() && !lane.bars.back().ended)) << lane.name;
         if (testing::Test::HasFailure()) return;
     }
 }
@@ -293,7 +297,7 @@ TEST(LanePicture, AnEmptyHistorySaysSo) {
     const LaneHistory lanes{timeline};
     const Picture picture = lane_picture(lanes);
     ASSERT_EQ(picture.shapes.size(), 1U);
-    EXPECT_EQ(picture.shapes[0].text, "There is no frame to draw.");
+    EXPECT_EQ(picture.shapes[0].text, "No frames to draw.");
     EXPECT_TRUE(lane_findings(lanes).empty());
 }
 

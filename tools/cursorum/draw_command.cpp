@@ -12,7 +12,6 @@
 #include "cursorum/recording/replay.hpp"
 #include "cursorum/views/lane_picture.hpp"
 #include "cursorum/views/stick_picture.hpp"
-#include "cursorum/why/action_explanation.hpp"
 #include "cursorum/why/action_lanes.hpp"
 #include "cursorum/why/replayed_beliefs.hpp"
 #include "cursorum/why/replayed_calls.hpp"
@@ -191,14 +190,7 @@ private:
     void open_profile() {
         profile_ = files_.load();
         reader_.emplace(profile_);
-        if (actions_.empty()) return;
-        filter_.shown.assign(action_capacity, false);
-        for (const std::string& name : actions_) {
-            std::string why;
-            const auto place = find_action(profile_, name, &why);
-            if (!place) throw UsageError{fmt::format("--action: {}", why)};
-            filter_.shown[place->number] = true;
-        }
+        filter_ = action_option(profile_, actions_);
     }
 
     void read_actions(LaneHistory& lanes, const Frame& frame) {

@@ -16,7 +16,6 @@
 #include "cursorum/core/shaping.hpp"
 #include "cursorum/recording/replay.hpp"
 #include "cursorum/views/frame_views.hpp"
-#include "cursorum/why/action_explanation.hpp"
 #include "cursorum/why/replayed_calls.hpp"
 #include "input_file.hpp"
 #include "profile_option.hpp"
@@ -254,14 +253,7 @@ private:
     void open_profile() {
         profile_ = files_.load();
         reader_.emplace(profile_);
-        if (actions_.empty()) return;
-        filter_.shown.assign(action_capacity, false);
-        for (const std::string& name : actions_) {
-            std::string why;
-            const auto place = find_action(profile_, name, &why);
-            if (!place) throw UsageError{fmt::format("--action: {}", why)};
-            filter_.shown[place->number] = true;
-        }
+        filter_ = action_option(profile_, actions_);
     }
 
     void open_seats() {

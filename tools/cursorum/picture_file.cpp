@@ -83,10 +83,6 @@ void choose_font(cairo_t* to, double size, bool bold) {
     cairo_set_font_size(to, size);
 }
 
-bool is_bold(const PictureShape& shape) {
-    return shape.role == Role::title || (shape.role == Role::label && shape.lane >= 0 && shape.frame < 0);
-}
-
 void trace(cairo_t* to, const PictureShape& shape) {
     if (shape.form == Form::rectangle) {
         const double inset = shape.filled ? 0 : line_width_of(shape.role) / 2;
@@ -108,7 +104,7 @@ void draw(cairo_t* to, const Picture& picture) {
         cairo_set_source_rgba(to, its.red, its.green, its.blue, its.opacity);
         if (shape.form == Form::text) {
             const double size = shape.height / 1.25;
-            choose_font(to, size, is_bold(shape));
+            choose_font(to, size, shape.is_bold);
             cairo_move_to(to, shape.x, shape.y + size * 0.95);
             cairo_show_text(to, printable_text(shape.text).c_str());
             continue;

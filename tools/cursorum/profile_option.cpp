@@ -7,6 +7,7 @@
 
 #include "command_line.hpp"
 #include "cursorum/actions/profile_file.hpp"
+#include "cursorum/why/action_explanation.hpp"
 
 namespace cursorum::tool {
 
@@ -15,6 +16,18 @@ std::string file_text(const std::string& path) {
     std::ostringstream text;
     if (!file || !(text << file.rdbuf())) throw UsageError{fmt::format("{}: cannot be read; is the name right?", path)};
     return text.str();
+}
+
+ActionFilter action_option(const Profile& profile, const std::vector<std::string>& names) {
+    ActionFilter filter;
+    if (!names.empty()) filter.shown.assign(action_capacity, false);
+    for (const std::string& name : names) {
+        std::string why;
+        const auto place = find_action(profile, name, &why);
+        if (!place) throw UsageError{fmt::format("--action: {}", why)};
+        filter.shown[place->number] = true;
+    }
+    return filter;
 }
 
 CLI::Option* ProfileOption::add_to(CLI::App& command, const char* what) {

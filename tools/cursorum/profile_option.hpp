@@ -6,11 +6,15 @@
 #include <vector>
 
 #include "cursorum/actions/action_reader.hpp"
+#include "cursorum/why/action_rows.hpp"
 
 namespace cursorum::tool {
 
 /// The text of a file. A UsageError if it cannot be read.
 std::string file_text(const std::string& path);
+
+/// --action: those of the profile that are named, or all. A UsageError names the near one of a mistyped one.
+ActionFilter action_option(const Profile& profile, const std::vector<std::string>& names);
 
 struct ProfileOption {
     std::string profile, overlay;

@@ -39,7 +39,9 @@ namespace {
 using Form = PictureShape::Form;
 using Role = PictureRole;
 
-constexpr double width = 1280, margin = 12, title_size = 15, label_size = 11.5, small_size = 10, line_height = 1.25;
+constexpr double width = 1280, margin = 12, line_height = text_line_height;
+constexpr double title_size = text_size_of(Role::title), label_size = text_size_of(Role::label),
+                 small_size = text_size_of(Role::small_label);
 constexpr double name_width = 150, middle = 800;  // where the right half begins
 
 class Layout {
@@ -56,24 +58,15 @@ public:
     }
 
 private:
-    double add_text(Role role, std::string text, double x, double y) {
-        const double size = role == Role::title ? title_size : role == Role::label ? label_size : small_size;
-        const double wide = picture_text_width(text, size, role == Role::title);
-        picture_.shapes.push_back({.form = Form::text,
-                                   .role = role,
-                                   .x = x,
-                                   .y = y,
-                                   .width = wide,
-                                   .height = size * line_height,
-                                   .text = std::move(text)});
-        return wide;
+    void add_text(Role role, std::string text, double x, double y) {
+        picture_.shapes.push_back(text_shape(options_, role, std::move(text), {x, y}));
     }
     void add_box(Role role, double x, double y, double wide, double high) {
         picture_.shapes.push_back(
             {.form = Form::rectangle, .role = role, .x = x, .y = y, .width = wide, .height = high});
     }
     void add_line(Role role, PicturePoint from, PicturePoint to) {
-        picture_.shapes.push_back({.form = Form::curve, .role = role, .points = {from, to}});
+        picture_.shapes.push_back(line_shape(role, from, to));
     }
 
     // On a logarithmic scale from 1 ms to 100 s.
@@ -102,7 +95,7 @@ private:
             const double x = x_of(Duration{1'000'000'000 / rate});
             add_line(Role::lost, {x, times - 2}, {x, bottom});
             const std::string text = fmt::format("{}", rate);
-            add_text(Role::small_label, text, x - picture_text_width(text, small_size, false) / 2, y);
+            add_text(Role::small_label, text, x - text_width(options_, Role::small_label, text) / 2, y);
         }
         y = rows;
         add_text(Role::small_label, "presses", middle - 78, times);
@@ -158,7 +151,7 @@ private:
                 constexpr double high = 20, left = middle + 100, room = width - margin - left - 60;
                 const double wide = room * static_cast<double>(bin.count) / static_cast<double>(most);
                 const double text_top = y + (high - small_size * line_height) / 2;
-                add_text(Role::small_label, bin.range, left - 8 - picture_text_width(bin.range, small_size, false),
+                add_text(Role::small_label, bin.range, left - 8 - text_width(options_, Role::small_label, bin.range),
                          text_top);
                 add_box(Role::bar, left, y + 2, std::max(wide, 1.0), high - 4);
                 add_text(Role::small_label, fmt::format("{}", bin.count), left + wide + 6, text_top);
@@ -199,6 +192,7 @@ private:
 
     const RecordingSummary& summary_;
     const std::string& rate_;
+    const PictureOptions options_{.text_width = picture_text_width};
     Picture picture_;
 };
 

@@ -332,7 +332,7 @@ private:
                 if (outcome == Outcome::system_repeat)
                     return text + fmt::format("{}: {} by the system, which {}", name_of(event.control),
                                               plural_text(repeat_count_, "repeat"),
-                                              repeat_count_ == 1 ? "is no press" : "are no presses");
+                                              repeat_count_ == 1 ? "is not a press" : "are not presses");
                 text += fmt::format("{} {}", name_of(event.control), event.down ? "down" : "up");
                 break;
             case EventType::connect: text += fmt::format("\"{}\" connects", event.info.name); break;

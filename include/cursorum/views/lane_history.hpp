@@ -144,7 +144,7 @@ public:
     /// or action of that name. Findings about frames that the history does not have are left out.
     void note_belief(std::string_view name, const BeliefFinding& what);
 
-    /// Forgets frames that end before then, and what happened in them.
+    /// Forgets frames that end before then, what happened in them, and lanes that have nothing left.
     void forget_before(Time time);
 
     /// In the order of their first events; the pointer's last of all but actions.

@@ -73,8 +73,9 @@ struct PictureShape {
     double x = 0, y = 0, width = 0, height = 0;
     std::vector<PicturePoint> points{};
     std::string text{};
-    int lane = -1;   ///< of lanes: index of LaneHistory::lanes(); -1: none
-    int frame = -1;  ///< likewise of LaneHistory::frames(), of marks and findings; -1: none
+    bool is_bold = false;  ///< of a text
+    int lane = -1;         ///< of lanes: index of LaneHistory::lanes(); -1: none
+    int frame = -1;        ///< likewise of LaneHistory::frames(), of marks and findings; -1: none
 };
 
 struct PictureOptions {
@@ -96,5 +97,22 @@ struct Picture {
     std::vector<std::string> left_out;
     double plot_left = 0, plot_right = 0;  ///< of lanes: where the first frame begins, and where the last one ends
 };
+
+// Parts of pictures, for pictures of one's own in the same style.
+
+/// How high the letters of a text are, in pixels: by its role.
+constexpr double text_size_of(PictureRole role) noexcept {
+    return role == PictureRole::title ? 15 : role == PictureRole::label ? 11.5 : 10;
+}
+/// A text's height, in multiples of its letters' height.
+inline constexpr double text_line_height = 1.25;
+/// How wide a text of that role is.
+CURSORUM_API double text_width(const PictureOptions& options, PictureRole role, std::string_view text,
+                               bool is_bold = false);
+/// A text with its top left corner there. Titles are bold.
+CURSORUM_API PictureShape text_shape(const PictureOptions& options, PictureRole role, std::string text, PicturePoint at,
+                                     bool is_bold = false);
+/// A line from one point to another.
+CURSORUM_API PictureShape line_shape(PictureRole role, PicturePoint from, PicturePoint to);
 
 }  // namespace cursorum
