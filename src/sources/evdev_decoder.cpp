@@ -100,6 +100,10 @@ void EvdevDecoder::take(const KernelEvent& event, EventTaker& taker) {
 
 void EvdevDecoder::report(Time time, EventTaker& taker) {
     if (std::exchange(moved_, false)) {
+        // No hand moves that far between two reports; a timeline would refuse it.
+        constexpr double farthest = 1'000'000'000;
+        dx_ = std::clamp(dx_, -farthest, farthest);
+        dy_ = std::clamp(dy_, -farthest, farthest);
         Event motion = Event::motion(time, device_, {dx_, dy_});
         motion.has_raw = true;
         motion.raw_dx = dx_, motion.raw_dy = dy_;
@@ -107,7 +111,8 @@ void EvdevDecoder::report(Time time, EventTaker& taker) {
         dx_ = dy_ = 0;
     }
     if (std::exchange(turned_, false)) {
-        taker.take(Event::wheel(time, device_, {wheel_x_, wheel_y_}));
+        constexpr double most = 1'000'000'000;
+        taker.take(Event::wheel(time, device_, {std::clamp(wheel_x_, -most, most), std::clamp(wheel_y_, -most, most)}));
         wheel_x_ = wheel_y_ = 0;
     }
     if (std::exchange(lamps_changed_, false)) {
