@@ -95,7 +95,7 @@ struct Exact {
         check_desk(load, round + 1, who, [&](const DeskHashSets& sets) {
             return last.current().down - ButtonSet{axis_button(controls::PadPullLeft)} == sets.down() &&
                    last.pointer().motion() == Distance{sets.dx(), sets.dy()} &&
-                   last.axis(controls::PadPullLeft).now == sets.axis();
+                   last.raw_axis(controls::PadPullLeft).now == sets.axis();
         });
         if (sampler.counters().lost != 0 || sampler.counters().late != 0) differ(who);
     }

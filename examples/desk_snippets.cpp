@@ -64,7 +64,7 @@ void guide(Inlet& inlet, const Frame& frame, Time now, Time sample_time, double 
     const double pull = frame.pull(PadPullRight).now;                // 0 to 1
     if (frame[axis_button(PadPullLeft)].pressed()) crane.brake();    // an axis as a button
     menu.move(frame[PadStickLeftDown].steps());                      // a direction: presses, and repeats while held
-    const AxisReading raw = frame.on(pad).axis(PadStickLeftX);       // as reported: before, now, least, greatest
+    const AxisReading raw = frame.on(pad).raw_axis(PadStickLeftX);       // as reported: before, now, least, greatest
 
     finder.add(sample_time, PadStickLeftX, value);                   // while nobody touches it, and then all the way round
     const StickRest rest = finder.stick(PadStickLeft);

@@ -6,13 +6,6 @@
 namespace cursorum {
 namespace {
 
-// What a press of a stick or a trigger is called: sticks by their directions, not by the sides of their axes.
-bool is_captured(Button button) noexcept {
-    if (button.number >= first_either_side) return false;
-    const unsigned side = button.number - first_of_axes;
-    return button.number < first_of_axes || side >= 2 * 2 * stick_kinds;
-}
-
 // What counts: one device, or all of the persons'. A bot's input is never captured.
 DeviceFrame part_of(const Frame& frame, DeviceId device) {
     return device == DeviceId{} ? frame.on(Origin::person) : frame.on(device);
@@ -27,7 +20,7 @@ BindingCapture::State BindingCapture::read(const Frame& frame) {
         has_begun_ = true;
         begin_ = frame.end();
         const DeviceFrame part = part_of(frame, options_.device);
-        for (std::uint8_t i = 0; i < axis_kinds; ++i) axes_[i] = part.axis(Axis{i}).now;
+        for (std::uint8_t i = 0; i < axis_kinds; ++i) axes_[i] = part.raw_axis(Axis{i}).now;
         for (std::uint8_t i = 0; i < stick_kinds; ++i) sticks_[i] = part.stick(Stick{i}).now;
         return state_;
     }
@@ -52,7 +45,7 @@ void BindingCapture::read_buttons(const Frame& frame) {
             held_ = {};
             binding_ = {};
         }
-        if (edge.kind != EdgeKind::press || !is_captured(edge.button) || options_.ignored.contains(edge.button) ||
+        if (edge.kind != EdgeKind::press || options_.ignored.contains(edge.button) ||
             held_.contains(edge.button) || part[edge.button].press_count() == 0)
             continue;
         held_.insert(edge.button);
@@ -80,7 +73,7 @@ void BindingCapture::read_axes(const Frame& frame) {
         const auto look = [&](double value) {
             if (std::abs(value - axes_[i]) > std::abs(farthest)) farthest = value - axes_[i];
         };
-        part.for_each_value(axis, [&](Time, double value) { look(value); });
+        part.for_each_raw_value(axis, [&](Time, double value) { look(value); });
         if (std::abs(farthest) < options_.travel) continue;
         constexpr double usual_dead_zone = 0.15;
         binding_ = {.kind = Binding::Kind::axis, .axis = axis, .scale = farthest < 0 ? -1.0 : 1.0};

@@ -1,27 +1,12 @@
 #include "actions/bindings.hpp"
 
 #include <algorithm>
-#include <tuple>
 #include <utility>
 
 #include "actions/action_state.hpp"
 #include "actions/finding.hpp"
 
 namespace cursorum {
-
-namespace {
-
-/// Which axis and side a button is made of. Of a stick's direction, the axis that it is pushed along.
-std::pair<Axis, AxisSide> side_of(Button button) noexcept {
-    const unsigned place = button.number - first_of_axes;
-    if (place < 2 * axis_kinds) return {{static_cast<std::uint8_t>(place / 2)}, static_cast<AxisSide>(place % 2)};
-    const unsigned direction = (place - 2 * axis_kinds) % 4, stick = (place - 2 * axis_kinds) / 4;
-    const bool is_vertical = direction < 2, is_negative = direction % 2 == 0;  // up and left
-    return {{static_cast<std::uint8_t>(2 * stick + is_vertical)},
-            is_negative ? AxisSide::negative : AxisSide::positive};
-}
-
-}  // namespace
 
 ActionMap::ActionMap(const Profile& of, const ActionMap* before) {
     if (before) mode_names = before->mode_names, known = before->known;
@@ -120,7 +105,10 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
         const bool is_value = is_chord && (binding.touch != TouchPart::none || binding.thresholds.press != 0);
         if (is_value) {
             ValueSwitch value{.number = first_switch, .touch = binding.touch, .thresholds = binding.thresholds};
-            if (binding.touch == TouchPart::none) std::tie(value.axis, value.side) = side_of(binding.buttons.front());
+            if (binding.touch == TouchPart::none) {
+                const AxisPush push = axis_behind(binding.buttons.front()).value_or(AxisPush{});
+                value.axis = push.axis, value.side = push.side;
+            }
             if (binding.touch == TouchPart::contact) value.thresholds = {};
             value.flow = binding.touch == TouchPart::none ? value.axis.number : detail::touch_flow;
             its_mode.flows |= std::uint64_t{1} << value.flow;

@@ -285,9 +285,9 @@ void ActionReaderCore::add_steps(const FrameCore& frame) {
                        frame.walk_touch(filter(), nullptr, [](void*, std::int64_t, const FrameCore::Touch&, bool) {})
                            .position);
         } else if (is_stick) {
-            latest = beyond(source.dead_zone, frame.stick(Stick{source.number}, filter()).before);
+            latest = beyond(source.dead_zone, frame.stick_at_start(Stick{source.number}, filter()));
         } else {
-            latest = {beyond(source.dead_zone, frame.axis(Axis{source.number}, filter()).before), 0};
+            latest = {beyond(source.dead_zone, frame.raw_axis(Axis{source.number}, filter()).before), 0};
         }
         add(state_.t0, is_seen ? latest : Vector2{});
         if (is_touch) {

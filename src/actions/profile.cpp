@@ -14,11 +14,6 @@ std::string_view name_of(ActionKind kind) noexcept {
     return names[static_cast<unsigned>(kind)];
 }
 
-std::string_view name_of(WhenOpposed opposed) noexcept {
-    constexpr std::string_view names[] = {"neutral", "last", "first"};
-    return names[static_cast<unsigned>(opposed)];
-}
-
 std::string_view name_of(WheelWay way) noexcept {
     constexpr std::string_view names[] = {"", "WheelUp", "WheelDown", "WheelLeft", "WheelRight"};
     return names[static_cast<unsigned>(way)];

@@ -138,19 +138,6 @@ void for_each_field(Fields& fields, const ActionMap& map, std::size_t action, Ac
 
 // ---- buttons, claims and owners as texts
 
-/// An axis pushed to a side has no name of its own.
-std::string button_text(Button button) {
-    const unsigned place = button.number - unsigned{first_of_axes};
-    if (button.number < first_of_axes || place >= 2 * axis_kinds) return std::string{name_of(button)};
-    return std::string{name_of(Axis{static_cast<std::uint8_t>(place / 2)})} + (place % 2 != 0 ? '-' : '+');
-}
-
-Button button_of(std::string_view text) {
-    if (text.empty() || (text.back() != '+' && text.back() != '-')) return find_button(text);
-    const std::optional<Axis> axis = find_axis(text.substr(0, text.size() - 1));
-    return axis ? axis_button(*axis, text.back() == '-' ? AxisSide::negative : AxisSide::positive) : Button{};
-}
-
 std::string claim_text(const Claim& claim) {
     std::string text;
     const auto add = [&](bool has, std::string_view word) {
@@ -161,7 +148,7 @@ std::string claim_text(const Claim& claim) {
     add(claim.motion, "motion");
     add(claim.wheel, "wheel");
     add(claim.device != DeviceId{}, "device:" + std::to_string(static_cast<std::uint32_t>(claim.device)));
-    claim.buttons.for_each([&](Button button) { add(true, button_text(button)); });
+    claim.buttons.for_each([&](Button button) { add(true, std::string{name_of(button)}); });
     return text.empty() ? "nothing" : text;
 }
 
@@ -180,7 +167,7 @@ Claim claim_of(std::string_view text) {
         else if (word.starts_with("device:") && parse(word.substr(7), device))
             claim.device = DeviceId{device};
         else
-            claim.buttons.insert(button_of(word));
+            claim.buttons.insert(find_button(word));
     });
     claim.buttons.erase({});
     return claim;
@@ -237,7 +224,7 @@ std::vector<ReaderFact> ReaderAccess::facts_of(const ActionReader& reader, const
         if ((state.now.claimed >> i & 1) != 0)
             fields.text("claim/" + std::to_string(i), claim_text(state.now.claims[i]));
     ButtonSet{state.down}.for_each([&](Button button) {
-        const std::string name = button_text(button);
+        const std::string name = std::string{name_of(button)};
         fields.text("owner/" + name, owner_text(state.whose[button.number].owner, map));
         fields.number("turn/" + name, state.turn_of[button.number]);
     });
@@ -266,7 +253,7 @@ void ReaderAccess::set_facts(ActionReader& reader, std::span<const ReaderFact> f
                 state.now.of_devices = static_cast<std::uint16_t>(state.now.of_devices | 1U << claim);
         }
         if (!name.starts_with("owner/")) continue;
-        const Button button = button_of(name.substr(6));
+        const Button button = find_button(name.substr(6));
         if (!button) continue;
         state.down[button.number / 64U] |= std::uint64_t{1} << button.number % 64U;
         state.whose[button.number].owner = owner_of(fact.text, map);

@@ -349,10 +349,37 @@ CURSORUM_BUTTON(PadExtra29,         349, 0, 0, 0x2d6, "gamepad: button 29 beyond
 CURSORUM_BUTTON(PadExtra30,         350, 0, 0, 0x2d7, "gamepad: button 30 beyond the usual ones")
 CURSORUM_BUTTON(PadExtra31,         351, 0, 0, 0x2d8, "gamepad: button 31 beyond the usual ones")
 
-// A stick pushed in a direction, with hysteresis (see shaping.hpp): to be asked, never posted.
+// A stick pushed in a direction, with hysteresis (see shaping.hpp), and other axes pushed to their negative side (pushed
+// to the positive one, an axis has its own name as a button): to be asked, never posted.
 #ifndef CURSORUM_DIRECTION
 #define CURSORUM_DIRECTION(name, number, what) CURSORUM_BUTTON(name, number, 0, 0, 0, what)
 #endif
+CURSORUM_DIRECTION(PadAxisExtra1Negative, 365, "gamepad: axis 1 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra2Negative, 367, "gamepad: axis 2 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra3Negative, 369, "gamepad: axis 3 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra4Negative, 371, "gamepad: axis 4 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra5Negative, 373, "gamepad: axis 5 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra6Negative, 375, "gamepad: axis 6 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra7Negative, 377, "gamepad: axis 7 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra8Negative, 379, "gamepad: axis 8 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra9Negative, 381, "gamepad: axis 9 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra10Negative, 383, "gamepad: axis 10 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra11Negative, 385, "gamepad: axis 11 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra12Negative, 387, "gamepad: axis 12 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra13Negative, 389, "gamepad: axis 13 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra14Negative, 391, "gamepad: axis 14 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra15Negative, 393, "gamepad: axis 15 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra16Negative, 395, "gamepad: axis 16 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra17Negative, 397, "gamepad: axis 17 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra18Negative, 399, "gamepad: axis 18 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra19Negative, 401, "gamepad: axis 19 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra20Negative, 403, "gamepad: axis 20 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra21Negative, 405, "gamepad: axis 21 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra22Negative, 407, "gamepad: axis 22 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra23Negative, 409, "gamepad: axis 23 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra24Negative, 411, "gamepad: axis 24 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra25Negative, 413, "gamepad: axis 25 beyond the usual ones pushed to its negative side, as a button")
+CURSORUM_DIRECTION(PadAxisExtra26Negative, 415, "gamepad: axis 26 beyond the usual ones pushed to its negative side, as a button")
 CURSORUM_DIRECTION(PadStickLeftUp,    416, "gamepad: left stick pushed up, as a button")
 CURSORUM_DIRECTION(PadStickLeftDown,  417, "gamepad: left stick pushed down, as a button")
 CURSORUM_DIRECTION(PadStickLeftLeft,  418, "gamepad: left stick pushed to the left, as a button")

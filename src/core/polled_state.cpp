@@ -7,6 +7,7 @@
 #include <emmintrin.h>
 #endif
 
+#include "core/axes/axis_buttons.hpp"
 #include "core/rules/postable.hpp"
 #include "cursorum/core/controls.hpp"
 
@@ -103,6 +104,67 @@ Outcome post(Inlet& inlet, DeviceId device, const PolledMouse& mouse, Time when)
 
 Outcome post(Inlet& inlet, DeviceId device, const PolledPad& pad, Time when) noexcept {
     return inlet.state(device, pad.down, pad.axes(), when);
+}
+
+const PadNumbering& standard_pad_numbering() noexcept {
+    using namespace controls;
+    static constexpr PadNumbering numbering{
+        .buttons = {PadSouth, PadEast, PadWest, PadNorth, PadShoulderLeft, PadShoulderRight, PadTriggerLeft,
+                    PadTriggerRight, PadSelect, PadStart, PadThumbLeft, PadThumbRight, PadHatUp, PadHatDown, PadHatLeft,
+                    PadHatRight, PadMode},
+        .axes = {PolledAxis{PadStickLeftX},
+                 {PadStickLeftY},
+                 {PadStickRightX},
+                 {PadStickRightY},
+                 {PadPullLeft, 0, 1},
+                 {PadPullRight, 0, 1}}};
+    return numbering;
+}
+
+std::uint64_t bits_of_bytes(std::span<const std::uint8_t> bytes) noexcept {
+    std::uint64_t bits = 0;
+    for (std::size_t i = 0; i < bytes.size() && i < 64; ++i) bits |= std::uint64_t{bytes[i] != 0} << i;
+    return bits;
+}
+
+Outcome post(Inlet& inlet, DeviceId device, const PadSlot& slot, const PadNumbering& numbering, Time when) noexcept {
+    if (slot.is_connected != inlet.is_connected(device)) {
+        if (!slot.is_connected) return inlet.disconnect(device, when);
+        const Outcome outcome = inlet.connect(device, {.kind = DeviceKind::gamepad, .name = slot.name}, when);
+        if (outcome != Outcome::connected) return outcome;
+    }
+    if (!slot.is_connected) return Outcome::unchanged;
+    ButtonSet down;
+    for (std::uint64_t rest = slot.buttons; rest != 0; rest &= rest - 1)
+        if (const Button button = numbering.buttons[static_cast<unsigned>(std::countr_zero(rest))]) down.insert(button);
+    AxisValues axes;
+    for (std::size_t i = 0; i < slot.axes.size() && i < numbering.axes.size(); ++i) {
+        const PolledAxis& its = numbering.axes[i];
+        if (!its.axis) continue;
+        const double share = (static_cast<double>(slot.axes[i]) - its.least) / (its.greatest - its.least);
+        axes.set(*its.axis, is_pull(*its.axis) ? share : 2 * share - 1);
+    }
+    return inlet.state(device, down, axes, when);
+}
+
+DeviceSnapshot snapshot_of(const PolledPad& pad, const DeviceSnapshot& before, Time time,
+                           const DeviceShaping& shaping) noexcept {
+    DeviceSnapshot now{.time = time, .down = pad.down & postable_buttons, .raw_axes = pad.axes()};
+    const detail::AxisButtons were_down = detail::AxisButtons::of(before.down);
+    detail::AxisButtons down;
+    const std::array raw{pad.left, pad.right};
+    for (unsigned i = 0; i < stick_kinds; ++i) {
+        now.sticks[i] = shape(shaping.sticks[i], raw[i]);
+        const std::array values{now.sticks[i].x, now.sticks[i].y};
+        detail::turn_axis_buttons<2>(2 * i, values.data(), were_down, shaping, down);
+    }
+    const std::array travel{pad.pull_left, pad.pull_right};
+    for (unsigned i = 0; i < travel.size(); ++i) {
+        now.pulls[i] = shape(shaping.pulls[i], travel[i]);
+        detail::turn_axis_buttons<1>(2 * stick_kinds + i, &now.pulls[i], were_down, shaping, down);
+    }
+    down.for_each([&](Button button) { now.down.insert(button); });
+    return now;
 }
 
 }  // namespace cursorum

@@ -7,7 +7,7 @@
 
 #include "core/rules/device_tally.hpp"
 #include "core/rules/postable.hpp"
-#include "core/sampler/frame_core.hpp"
+#include "core/sampler/direction_following.hpp"
 #include "cursorum/core/controls.hpp"
 
 namespace cursorum {
@@ -58,6 +58,9 @@ public:
     bool is_away(unsigned seat) const noexcept;
     std::optional<unsigned> seat_of(DeviceId device, Button button) const noexcept;
     ButtonFigures figures(unsigned seat, const ButtonSet& keys, Button repeats_as) const noexcept;
+    DirectionReading direction(unsigned seat, const DirectionButtons& buttons,
+                               std::optional<Stick> stick) const noexcept;
+    detail::DeviceBits devices_with(unsigned seat, Button button, bool at_start) const noexcept;
     void walk_edges(unsigned seat, const ButtonSet& keys, void* to, void (*visit)(void*, const SeatEdge&)) const;
     template <typename Visit>
     void for_each_held(unsigned seat, const ButtonSet& keys, Visit&& visit) const noexcept;
@@ -93,6 +96,7 @@ private:
 
     void report(SeatChange::Kind kind, unsigned seat, DeviceId device, Time time) noexcept;
     void settle(const Frame& frame) noexcept;
+    void keep_holds_of(Share& share) noexcept;
     void take_seats(const Frame& frame) noexcept;
     void fill(const DeviceChange& change) noexcept;
     void note_use(const Frame& frame) noexcept;
@@ -102,13 +106,18 @@ static_assert(std::is_trivially_copyable_v<SeatsCore>);
 
 bool SeatsCore::give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept {
     if (seat >= count_ || part.empty()) return false;
+    // What the seat has already stays as it is, so that its holds go on.
+    ButtonSet lacks = part;
     unsigned needed = 1;
     for (const Share& share : shares_) {
         if (!share.is_used || share.is_gone || share.ends || share.device != device || (share.part & part).empty())
             continue;
-        if (share.seat == seat && (part - share.part).empty()) return true;  // already given
-        needed += !(share.part - part).empty();
+        if (share.seat == seat)
+            lacks = lacks - share.part;
+        else
+            needed += !(share.part - part).empty();
     }
+    if (lacks.empty()) return true;
     const auto room = std::count_if(shares_.begin(), shares_.end(), [](const Share& s) { return !s.is_used; });
     if (static_cast<unsigned>(room) < needed) return false;
     const auto add = [&](std::uint8_t to, const ButtonSet& what, bool is_away) {
@@ -116,7 +125,8 @@ bool SeatsCore::give(DeviceId device, unsigned seat, const ButtonSet& part) noex
         free = {.device = device, .part = what, .seat = to, .is_used = true, .is_away = is_away, .is_next = true};
     };
     for (Share& share : shares_) {
-        if (!share.is_used || share.is_gone || share.ends || share.device != device || (share.part & part).empty())
+        if (!share.is_used || share.is_gone || share.ends || share.device != device || share.seat == seat ||
+            (share.part & part).empty())
             continue;
         const Share old = share;
         if (share.is_next)
@@ -125,7 +135,7 @@ bool SeatsCore::give(DeviceId device, unsigned seat, const ButtonSet& part) noex
             share.ends = true;
         if (const ButtonSet rest = old.part - part; !rest.empty()) add(old.seat, rest, old.is_away);
     }
-    add(static_cast<std::uint8_t>(seat), part, false);
+    add(static_cast<std::uint8_t>(seat), lacks, false);
     return true;
 }
 
@@ -169,7 +179,8 @@ void SeatsCore::read(const Frame& frame) noexcept {
     if (!offers_.empty()) take_seats(frame);
 }
 
-// What was given and taken since the last frame comes into force.
+// What was given and taken since the last frame comes into force. A hold follows its button's owner: of what a seat
+// keeps of a device that was divided anew, nothing begins again.
 void SeatsCore::settle(const Frame& frame) noexcept {
     for (Share& share : shares_) {
         if (!share.is_used) continue;
@@ -181,22 +192,42 @@ void SeatsCore::settle(const Frame& frame) noexcept {
         share.is_next = false;
         share.is_gone = share.ends;
         share.ends = false;
-        if (share.is_new) {
-            share.since = nanoseconds(frame.start());
-            share.is_away = !frame.was_connected(share.device);
-            report(SeatChange::Kind::given, share.seat, share.device, frame.start());
-        }
-        if (share.is_gone) report(SeatChange::Kind::freed, share.seat, share.device, frame.start());
-    }
-    // What a seat keeps of a device that was divided anew was its own all the time.
-    for (Share& share : shares_) {
         if (!share.is_new) continue;
-        for (const Share& old : shares_)
-            if (old.is_gone && old.device == share.device && old.seat == share.seat &&
-                (share.part - old.part).empty()) {
-                share.is_new = false;
-                share.since = old.since;
-            }
+        share.since = nanoseconds(frame.start());
+        share.is_away = !frame.was_connected(share.device);
+    }
+    for (Share& share : shares_)
+        if (share.is_new) keep_holds_of(share);
+    const auto still_has = [&](const Share& gone) {
+        return std::any_of(shares_.begin(), shares_.end(), [&](const Share& other) {
+            return other.is_used && !other.is_gone && !other.is_next && other.device == gone.device &&
+                   other.seat == gone.seat;
+        });
+    };
+    for (const Share& share : shares_) {
+        if (share.is_new) report(SeatChange::Kind::given, share.seat, share.device, frame.start());
+        if (share.is_gone && !still_has(share))
+            report(SeatChange::Kind::freed, share.seat, share.device, frame.start());
+    }
+}
+
+// What the seat had before, it has all the time: a share of its own. (Without room for one, all of it is adopted anew.)
+void SeatsCore::keep_holds_of(Share& share) noexcept {
+    for (const Share& old : shares_) {
+        if (!old.is_gone || old.device != share.device || old.seat != share.seat) continue;
+        const ButtonSet kept = share.part & old.part;
+        if (kept.empty()) continue;
+        Share* whose = &share;
+        if (kept != share.part) {
+            whose = std::find_if(shares_.begin(), shares_.end(), [](const Share& s) { return !s.is_used; });
+            if (whose == shares_.end()) continue;
+            *whose = share;
+            whose->part = kept;
+            share.part = share.part - kept;
+        }
+        whose->is_new = false;
+        whose->since = old.since;
+        if (whose == &share) return;
     }
 }
 
@@ -220,9 +251,10 @@ void SeatsCore::take_seats(const Frame& frame) noexcept {
             offers_halves_ && device && (device->flags.look() & 0xFF) == static_cast<unsigned>(DeviceKind::keyboard);
         for (unsigned seat = 0; seat < count_; ++seat) {
             if (!is_free(seat)) continue;
-            const ButtonSet part = !by_half                          ? everything()
-                                   : left_keys.contains(edge.button) ? left_half()
-                                                                     : right_half();
+            ButtonSet part = !by_half ? everything() : left_keys.contains(edge.button) ? left_half() : right_half();
+            for (const Share& share : shares_)  // only what is free
+                if (share.is_used && !share.is_gone && !share.ends && share.device == edge.device)
+                    part = part - share.part;
             if (give(edge.device, seat, part)) report(SeatChange::Kind::taken, seat, edge.device, edge.time);
             break;
         }
@@ -364,38 +396,66 @@ void SeatFrame::walk_edges(Button button, void* to, void (*visit)(void*, const S
     if (button.number < button_capacity) seats_->walk_edges(seat_, keys_behind(button), to, visit);
 }
 
-static DeviceFrame on(const FrameCore& frame, DeviceId device) noexcept { return Frame{frame}.on(device); }
-
 PointerReading SeatFrame::pointer() const noexcept {
     return {*seats_->frame_, detail::DeviceFilter::set(seats_->pointing_[seat_])};
 }
 
-StickReading SeatFrame::stick(Stick stick) const noexcept {
-    StickReading longest;
-    const auto square = [](Vector2 v) { return v.x * v.x + v.y * v.y; };
-    for (const SeatsCore::Share& share : seats_->shares_) {
-        if (!share.is_used || share.is_next || share.seat != seat_) continue;
-        if (!share.part.contains(axis_button(stick.x()))) continue;
-        const StickReading own = on(*seats_->frame_, share.device).stick(stick);
-        if (!share.is_new && square(own.before) > square(longest.before)) longest.before = own.before;
-        if (!share.is_gone && square(own.now) > square(longest.now)) longest.now = own.now;
+// The devices of which the seat has the button, at the frame's start or from then on.
+detail::DeviceBits SeatsCore::devices_with(unsigned seat, Button button, bool at_start) const noexcept {
+    detail::DeviceBits devices{};
+    for (const Share& share : shares_) {
+        if (!share.is_used || share.is_next || share.seat != seat || !share.part.contains(button)) continue;
+        if (at_start ? share.is_new : share.is_gone) continue;
+        if (const detail::Device* const device = frame_->timeline->device_known_as(share.device))
+            detail::set_bit(devices, device->number, true);
     }
-    return longest;
+    return devices;
+}
+
+DirectionReading SeatFrame::direction(const DirectionButtons& buttons, std::optional<Stick> stick) const noexcept {
+    return seats_->direction(seat_, buttons, stick);
+}
+
+DirectionReading SeatsCore::direction(unsigned seat, const DirectionButtons& buttons,
+                                      std::optional<Stick> stick) const noexcept {
+    const FrameCore& frame = *frame_;
+    const std::int64_t t0 = frame.state().t0;
+    DirectionTally tally{buttons, t0, frame.state().t1};
+    const ButtonSet wanted = tally.wanted();
+    const Button axis = stick ? axis_button(stick->x()) : Button{};
+    const detail::DeviceBits before = devices_with(seat, axis, true), now = devices_with(seat, axis, false);
+    for_each_held(seat, wanted, [&](const Share& share, const Slot& hold) {
+        if (!share.is_new) tally.add({hold.button()}, detail::hold_of(hold.tag()), std::max(hold.time, share.since));
+    });
+    if (stick) tally.set_stick(frame.stick_at_start(*stick, detail::DeviceFilter::set(before)));
+    tally.start();
+    for_each_held(seat, wanted, [&](const Share& share, const Slot& hold) {
+        if (share.is_gone) tally.remove(detail::hold_of(hold.tag()));
+        if (share.is_new) tally.add({hold.button()}, detail::hold_of(hold.tag()), t0);
+    });
+    if (stick) tally.set_stick(frame.stick_at_start(*stick, detail::DeviceFilter::set(now)));
+    return follow(frame, tally, stick, detail::DeviceFilter::set(now), [&](const StoredEdge& record) {
+        return wanted.contains({record.button()}) && seat_of(frame.id_of(record.device()), {record.button()}) == seat;
+    });
+}
+
+StickReading SeatFrame::stick(Stick stick) const noexcept {
+    const detail::DeviceBits before = seats_->devices_with(seat_, axis_button(stick.x()), true),
+                             now = seats_->devices_with(seat_, axis_button(stick.x()), false);
+    StickReading reading = seats_->frame_->stick(stick, detail::DeviceFilter::set(now));
+    if (before != now) reading.before = seats_->frame_->stick_at_start(stick, detail::DeviceFilter::set(before));
+    return reading;
 }
 
 AxisReading SeatFrame::pull(Axis pull) const noexcept {
-    AxisReading greatest;
-    for (const SeatsCore::Share& share : seats_->shares_) {
-        if (!share.is_used || share.is_next || share.is_gone || share.seat != seat_) continue;
-        if (!share.part.contains(axis_button(pull))) continue;
-        const AxisReading own = on(*seats_->frame_, share.device).pull(pull);
-        greatest.before = std::max(greatest.before, share.is_new ? 0 : own.before);
-        greatest.now = std::max(greatest.now, own.now);
-        greatest.least = std::max(greatest.least, own.least);
-        greatest.greatest = std::max(greatest.greatest, own.greatest);
-    }
-    return greatest;
+    const detail::DeviceBits before = seats_->devices_with(seat_, axis_button(pull), true),
+                             now = seats_->devices_with(seat_, axis_button(pull), false);
+    AxisReading reading = seats_->frame_->pull(pull, detail::DeviceFilter::set(now));
+    if (before != now) reading.before = seats_->frame_->pull(pull, detail::DeviceFilter::set(before)).before;
+    return reading;
 }
+
+static DeviceFrame on(const FrameCore& frame, DeviceId device) noexcept { return Frame{frame}.on(device); }
 
 Distance SeatFrame::motion() const noexcept {
     Distance sum;

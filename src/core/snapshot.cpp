@@ -4,7 +4,14 @@
 
 namespace cursorum {
 
-ButtonFigures SnapshotFrame::figures(bool was_down, bool down) const noexcept {
+ButtonFigures SnapshotFrame::any(const ButtonSet& buttons) const noexcept {
+    bool was_down = false, down = false;
+    buttons.for_each([&](Button button) {
+        // An either-side name is in a frame's snapshot; in a device's, its keys are.
+        const ButtonSet keys = keys_behind(button);
+        was_down |= before_.down.contains(button) || !(before_.down & keys).empty();
+        down |= after_.down.contains(button) || !(after_.down & keys).empty();
+    });
     detail::FigureParts figures;
     figures.was_down = was_down;
     figures.down = down;
@@ -20,19 +27,35 @@ ButtonFigures SnapshotFrame::figures(bool was_down, bool down) const noexcept {
     return ButtonFigures{figures};
 }
 
-ButtonFigures SnapshotFrame::operator[](Button button) const noexcept {
-    return figures(before_.down.contains(button), after_.down.contains(button));
+DeviceSnapshotFrame::DeviceSnapshotFrame(const DeviceSnapshot& before, const DeviceSnapshot& after) noexcept
+    : SnapshotFrame{{before.time, before.down}, {after.time, after.down}},
+      raw_before_{before.raw_axes},
+      raw_now_{after.raw_axes} {
+    const bool has_length = after.time > before.time;
+    for (std::size_t i = 0; i < sticks_.size(); ++i)
+        sticks_[i] = {before.sticks[i], after.sticks[i], has_length ? before.sticks[i] : Vector2{}};
+    for (std::size_t i = 0; i < pulls_.size(); ++i) pulls_[i] = reading(before.pulls[i], after.pulls[i]);
 }
 
-ButtonFigures SnapshotFrame::any(const ButtonSet& buttons) const noexcept {
-    bool was_down = false, down = false;
-    buttons.for_each([&](Button button) {
-        was_down |= before_.down.contains(button);
-        down |= after_.down.contains(button);
-    });
-    return figures(was_down, down);
+AxisReading DeviceSnapshotFrame::reading(double before, double now) const noexcept {
+    return {before, now, std::min(before, now), std::max(before, now), end() > start() ? before : 0};
+}
+
+StickReading DeviceSnapshotFrame::stick(Stick stick) const noexcept {
+    return stick.number < stick_kinds ? sticks_[stick.number] : StickReading{};
+}
+AxisReading DeviceSnapshotFrame::pull(Axis pull) const noexcept {
+    return is_pull(pull) ? pulls_[pull.number % 2] : AxisReading{};
+}
+AxisReading DeviceSnapshotFrame::raw_axis(Axis axis) const noexcept {
+    if (axis.number >= axis_kinds) return {};
+    const auto value = [&](const AxisValues& of) { return of.has(axis.number) ? of.values[axis.number] : 0; };
+    return reading(value(raw_before_), value(raw_now_));
 }
 
 SnapshotFrame compare(const Snapshot& before, const Snapshot& after) noexcept { return {before, after}; }
+DeviceSnapshotFrame compare(const DeviceSnapshot& before, const DeviceSnapshot& after) noexcept {
+    return {before, after};
+}
 
 }  // namespace cursorum

@@ -528,15 +528,8 @@ struct RecordingReader::Parts {
             if (!it.is_object())
                 Members::wrong("holds", it, R"({"device":1,"control":"KeyW","since":0}, one for each hold)");
             const Members hold{it};
-            const std::string_view side = hold.text_or_nothing("side", R"("positive" or "negative")");
-            const std::string_view name = hold.text("control", "a button's name");
-            const Button button = side.empty()
-                                      ? find_button(name)
-                                      : axis_button(find_axis(name).value_or(Axis{axis_kinds}),
-                                                    side == "negative" ? AxisSide::negative : AxisSide::positive);
-            if (!button)
-                Members::wrong("control", hold.required("control", ""),
-                               "the name of a button, or of an axis with a side");
+            const Button button = find_button(hold.text("control", "a button's name"));
+            if (!button) Members::wrong("control", hold.required("control", ""), "the name of a button");
             const Json& since = hold.required("since", "whole nanoseconds since the recording began");
             if (!since.is_number_integer())
                 Members::wrong("since", since, "whole nanoseconds since the recording began");

@@ -242,17 +242,9 @@ void RecordingWriter::checkpoint(Time time, const RecordedCheckpoint& checkpoint
     line_ += ",\"holds\":[";
     const char* comma = "";
     for (const HoldBeginning& hold : checkpoint.holds) {
-        // An axis pushed to a side, which has no name of its own.
-        const unsigned place = hold.button.number - unsigned{first_of_axes};
-        const bool is_side = hold.button.number >= first_of_axes && place < 2 * axis_kinds;
-        const Axis axis{static_cast<std::uint8_t>(is_side ? place / 2 : 0)};
         line_ += std::exchange(comma, ",") +
                  ("{\"device\":" + std::to_string(static_cast<std::uint32_t>(hold.device)) + ",\"control\":") +
-                 quoted(is_side ? name_of(axis) : name_of(hold.button)) +
-                 (!is_side         ? ""
-                  : place % 2 != 0 ? ",\"side\":\"negative\""
-                                   : ",\"side\":\"positive\"") +
-                 ",\"since\":" + std::to_string((hold.since - begin_).count());
+                 quoted(name_of(hold.button)) + ",\"since\":" + std::to_string((hold.since - begin_).count());
         flag("adopted", hold.adopted);
         line_ += '}';
     }

@@ -102,12 +102,9 @@ private:
     bool is_made_of(Axis axis) const {
         bool made = false;
         keys_.for_each([&](Button key) {
-            if (key.number < first_of_axes || key.number >= first_of_axes + buttons_of_axes) return;
-            const unsigned place = key.number - first_of_axes;
-            const bool is_direction = place >= 2 * axis_kinds;
-            const unsigned stick = is_direction ? (place - 2 * axis_kinds) / 4 : place / 4;
-            made |=
-                axis.number < 2 * stick_kinds ? axis.number / 2U == stick : !is_direction && place / 2 == axis.number;
+            const auto push = axis_behind(key);
+            const bool is_of_stick = push && push->axis.number < 2 * stick_kinds;
+            made |= push && (push->axis == axis || (is_of_stick && push->axis.number / 2 == axis.number / 2));
         });
         return made;
     }

@@ -40,8 +40,8 @@ std::string about(double value) { return fmt::format("{:g}", std::round(value * 
 
 std::vector<DetailRow> axis_rows(const Frame& frame) {
     std::vector<DetailRow> rows;
-    frame.for_each_axis([&](const DeviceAxis& axis) {
-        const AxisReading reading = frame.on(axis.device).axis(axis.axis);
+    frame.for_each_raw_axis([&](const DeviceAxis& axis) {
+        const AxisReading reading = frame.on(axis.device).raw_axis(axis.axis);
         rows.push_back(
             {.fields = {{"device", number(axis.device)},
                         {"control", quoted(name_of(axis.axis))},

@@ -147,7 +147,7 @@ struct LaneHistory::Parts {
         for (unsigned i = 0; i < axis_kinds; ++i) {
             const Axis axis{static_cast<std::uint8_t>(i)};
             if (!wants(axis)) continue;
-            const AxisReading reading = frame.axis(axis);
+            const AxisReading reading = frame.raw_axis(axis);
             const bool rests = reading.least == 0 && reading.greatest == 0;
             Lane* const known = find(Lane::Kind::axis, name_of(axis));
             if (!known && rests) continue;
@@ -158,7 +158,7 @@ struct LaneHistory::Parts {
 
     void note_axis(const Frame& frame, Axis axis, const AxisReading& reading) {
         Lane& of = lane(Lane::Kind::axis, name_of(axis));
-        frame.for_each_axis([&](const DeviceAxis& it) {
+        frame.for_each_raw_axis([&](const DeviceAxis& it) {
             if (it.axis == axis) pad = it.device;
         });
         const std::optional<DeviceStatus> device = timeline.find_device(pad);
@@ -186,7 +186,7 @@ struct LaneHistory::Parts {
                 if (shaped[next].first < until) of.values.push_back({shaped[next].first, of.values.back().raw, now});
             }
         };
-        frame.for_each_value(axis, [&](Time time, double raw) {
+        frame.for_each_raw_value(axis, [&](Time time, double raw) {
             take_shaped(time);
             of.values.push_back({time, raw, is_stick ? now : pull_shaped(raw)});
         });

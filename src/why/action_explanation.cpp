@@ -182,20 +182,17 @@ private:
             add("      {}\n", touched);
         } else {
             const Button button = binding.buttons.front();
-            const unsigned place = button.number - first_of_axes;
+            const auto [axis, side] = axis_behind(button).value_or(AxisPush{});
             double now = 0, before = 0;
-            if (place >= 4 * stick_kinds && place < 2 * axis_kinds) {
-                const AxisReading pull = frame_.pull(Axis{static_cast<std::uint8_t>(place / 2)});
+            if (axis.number >= 2 * stick_kinds) {
+                const AxisReading pull = is_pull(axis) ? frame_.pull(axis) : frame_.raw_axis(axis);
                 now = pull.now, before = pull.before;
             } else {
-                const bool is_direction = place >= 2 * axis_kinds;
-                const unsigned stick = is_direction ? (place - 2 * axis_kinds) / 4 : place / 4;
-                const StickReading reading = frame_.stick(Stick{static_cast<std::uint8_t>(stick)});
-                const bool is_vertical = is_direction ? (place - 2 * axis_kinds) % 4 < 2 : place / 2 % 2 != 0;
-                const bool is_negative = is_direction ? (place - 2 * axis_kinds) % 2 == 0 : place % 2 != 0;
-                const auto part = [&](Vector2 v) { return (is_vertical ? v.y : v.x) * (is_negative ? -1 : 1); };
+                const StickReading reading = frame_.stick(Stick{static_cast<std::uint8_t>(axis.number / 2)});
+                const auto part = [&](Vector2 v) { return axis.number % 2 != 0 ? v.y : v.x; };
                 now = part(reading.now), before = part(reading.before);
             }
+            if (side == AxisSide::negative) now = -now, before = -before;
             add("      {}: {:.3f} shaped, {:.3f} before; pressed from {:g} on, released at {:g}.\n", name_of(button),
                 now + 0.0, before + 0.0, binding.thresholds.press, binding.thresholds.release);
         }
@@ -246,7 +243,7 @@ private:
     }
 
     void add_axis(const Binding& binding) {
-        const AxisReading axis = frame_.axis(binding.axis);
+        const AxisReading axis = frame_.raw_axis(binding.axis);
         add("      At {:.3f}, {:.3f} before; dead zone {:g}{}.\n", axis.now, axis.before, binding.dead_zone,
             std::max(std::abs(axis.least), std::abs(axis.greatest)) <= binding.dead_zone ? ": all of it within" : "");
     }

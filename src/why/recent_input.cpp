@@ -346,7 +346,7 @@ News news_of(const ActionPlace& place, const Frame& frame) {
             (binding.wheel_way != WheelWay::none && pointer.wheel_steps() != WheelSteps{}) ||
             (binding.kind == Binding::Kind::wheel && pointer.wheel() != Distance{}) ||
             (binding.kind == Binding::Kind::motion && pointer.motion() != Distance{}) ||
-            (binding.kind == Binding::Kind::axis && frame.axis(binding.axis).now != frame.axis(binding.axis).before) ||
+            (binding.kind == Binding::Kind::axis && frame.raw_axis(binding.axis).now != frame.raw_axis(binding.axis).before) ||
             (binding.kind == Binding::Kind::stick &&
              frame.stick(binding.stick).now != frame.stick(binding.stick).before) ||
             (binding.lock != Button{} &&

@@ -163,30 +163,18 @@ private:
         return pushed.present;
     }
 
-    /// Looks for a place from which the stick, moved to where it is, is down as exactly these buttons.
+    /// Looks for a place from which the stick, moved to where it is, is down as exactly these directions.
     template <typename Holds>
     void push_stick(DeviceId id, Stick stick, const AxisValues& axes, Holds&& holds, AxisValues& pushed) const {
-        unsigned sides = 0, directions = 0;  // bits as in AxisButtons: of x and of y, then a Direction's number
-        for (unsigned i = 0; i < 4; ++i) {
-            const Axis axis = i < 2 ? stick.x() : stick.y();
-            sides |= unsigned{holds(axis_button(axis, static_cast<AxisSide>(i % 2)))} << i;
+        unsigned directions = 0;
+        for (unsigned i = 0; i < 4; ++i)
             directions |= unsigned{holds(direction_button(stick, static_cast<Direction>(i)))} << i;
-        }
-        if (sides == 0 && directions == 0) return;
+        if (directions == 0) return;
         const auto found = shapings_.find(id);
         const DeviceShaping shaping = found == shapings_.end() ? DeviceShaping{} : found->second;
         const StickShaping& its = shaping.sticks[stick.number];
-        const auto buttons_at = [&](Vector2 raw, unsigned side_bits, unsigned direction_bits) {
-            const Vector2 v = shape(its, raw);
-            const double parts[] = {v.x, -v.x, v.y, -v.y};
-            unsigned now = 0;
-            for (unsigned i = 0; i < 4; ++i) {
-                const bool was = (side_bits >> i & 1) != 0;
-                now |= unsigned{was ? parts[i] > shaping.thresholds.release : parts[i] >= shaping.thresholds.press}
-                       << i;
-            }
-            return std::pair<unsigned, unsigned>{
-                now, directions_of(v, static_cast<std::uint8_t>(direction_bits), its.directions, shaping.thresholds)};
+        const auto directions_at = [&](Vector2 raw, std::uint8_t before) {
+            return directions_of(shape(its, raw), before, its.directions, shaping.thresholds);
         };
         const Vector2 here{axes.has(stick.x().number) ? axes.values[stick.x().number] : 0,
                            axes.has(stick.y().number) ? axes.values[stick.y().number] : 0};
@@ -195,8 +183,7 @@ private:
             for (int i = 0; i < steps; ++i) {
                 const double angle = 2 * 3.14159265358979 * i / steps;
                 const Vector2 from{length * std::cos(angle), length * std::sin(angle)};
-                const auto [first_sides, first_directions] = buttons_at(from, 0, 0);
-                if (buttons_at(here, first_sides, first_directions) != std::pair{sides, directions}) continue;
+                if (directions_at(here, directions_at(from, 0)) != directions) continue;
                 pushed.set(stick.x(), from.x);
                 pushed.set(stick.y(), from.y);
                 return;

@@ -246,7 +246,7 @@ TEST(DeviceClaim, AlsoOfSticksMiceAndWheels) {
     EXPECT_EQ(heard.reader[travel].value, (Vector2{0, 1}));
     EXPECT_EQ(heard.reader[look].relative, (Vector2{2, 1}));
     EXPECT_EQ(heard.reader[zoom].press_count(), 1U);
-    EXPECT_EQ(heard.run.sampler.frame().axis(PadStickRightY).now, 0.75) << "the frame itself hears all";
+    EXPECT_EQ(heard.run.sampler.frame().raw_axis(PadStickRightY).now, 0.75) << "the frame itself hears all";
 }
 
 }  // namespace

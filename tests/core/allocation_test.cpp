@@ -162,8 +162,8 @@ TEST(Allocation, NoneWithAWholeDesk) {
         for (const PointerSample& sample : pointer.samples()) sum += sample.position.x > 1;
         for (const Click& click : pointer.clicks()) sum += click.count;
         sum += pointer.target({0, 0, 50, 50}).clicks + pointer.drag(controls::MouseLeft).active;
-        sum += frame.stick(controls::PadStickLeft).now.x > 0.5 && frame.axis(controls::PadStickLeftX).greatest > 0;
-        frame.for_each_axis([&](const DeviceAxis& axis) { sum += axis.value > 0; });
+        sum += frame.stick(controls::PadStickLeft).now.x > 0.5 && frame.raw_axis(controls::PadStickLeftX).greatest > 0;
+        frame.for_each_raw_axis([&](const DeviceAxis& axis) { sum += axis.value > 0; });
         frame.for_each_contact([&](const ContactReading& contact) { sum += contact.ended; });
         frame.for_each_device_change([&](const DeviceChange& change) { sum += change.connected; });
         sum += seats[0][controls::PadStickLeftRight].steps() + seats.change_count();

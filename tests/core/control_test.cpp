@@ -71,7 +71,15 @@ TEST(Control, NamesAndNumbersAreOneToOne) {
             const Axis axis = find_axis(info.name).value();
             const bool has_name = axis.number >= 2 * stick_kinds;
             EXPECT_EQ(find_button(info.name), has_name ? axis_button(axis) : Button{});
-            EXPECT_EQ(name_of(axis_button(axis)), has_name ? info.name : "");
+            EXPECT_EQ(name_of(axis_button(axis)) == info.name, has_name);
+            // Every side is a button with a name, except a trigger's negative one, which is no button.
+            for (const AxisSide side : {AxisSide::positive, AxisSide::negative}) {
+                const Button button = axis_button(axis, side);
+                EXPECT_EQ(button == Button{}, is_pull(axis) && side == AxisSide::negative);
+                EXPECT_EQ(axis_behind(button).value_or(AxisPush{axis, side}), (AxisPush{axis, side}));
+                EXPECT_EQ(axis_behind(button).has_value(), button != Button{});
+                EXPECT_EQ(find_button(name_of(button)), button);
+            }
             EXPECT_EQ(axis_of_linux_code(info.linux_code), axis);
             EXPECT_EQ(is_pull(axis) + is_extra(axis), has_name);
             EXPECT_FALSE(can_be_posted(axis_button(axis)));

@@ -75,7 +75,9 @@ the offer is over : offer shut 2+4m |5seats : -
 taken back : give3,0 |1seats back3 |2seats,0? : given 0 3; freed 0 3 | away
 the seat of a pad that is away is kept : give3,0 |1 2+3s |5seats,0? 6dis3 |10seats,0:s,0? offer 11+4m |15seats 16con3 17+3s |20seats,0:s : - | there; away 0 3 | cancel 0001 4 1 | away waits; taken 1 4; given 1 4 & back 0 3 | press 1000 3 3
 moved in the middle of a frame, it acts from the next on : give3,0 |1 2+3s |10 give3,1 |20seats,0:s,1:s |40seats,0:s,1:s : freed 0 3 & given 1 3 | cancel 0001 8 0 | hold 0010 10 10; - | idle 0000 0 0 | hold 0000 30 20
-dividing a keyboard touches only what moves : give1,0 |1 2+W 2+K |5 give1R,1 |10seats,0:W,0:K,1:K |20seats,0:W : freed 0 1 & given 0 1 & given 1 1 | hold 0000 8 5 | cancel 0001 3 0 | hold 0010 5 5; - | hold 0000 18 10
+dividing a keyboard touches only what moves : give1,0 |1 2+W 2+K |5 give1R,1 |10seats,0:W,0:K,1:K |20seats,0:W : given 1 1 | hold 0000 8 5 | cancel 0001 3 0 | hold 0010 5 5; - | hold 0000 18 10
+half of a keyboard, then the whole: what is held goes on : |1 2+W 2+K give1L,0 |5seats,0:W give1,0 |10seats,0:W,0:K |20seats,0:W : given 0 1 | press 1000 3 3; given 0 1 | hold 0000 8 5 | hold 0010 5 5; - | hold 0000 18 10
+moved away and back before the next frame, nothing happened : give1,0 |1 2+W 2+K |5 give1L,1 give1,0 |10seats,0:W,0:K,1:W : - | hold 0000 8 5 | hold 0000 8 5 | idle 0000 0 0
 the last device is not changed by noise : give3,0 give1,0 give2,0 |1 2+W |5 11stk3:0.3,0.1 12mov2:2,2 |20seats,0! 21stk3:0.8,0.1 |30seats,0! 31mov2:4,0 |40seats,0! : - | 1; - | 3; - | 2
 given while it is away, it is waited for : |1 2dis3 |5 give3,0 |10seats,0? 12con3 |15seats,0? : given 0 3 | away waits; back 0 3 | there
 )",
@@ -83,6 +85,19 @@ given while it is away, it is waited for : |1 2dis3 |5 give3,0 |10seats,0? 12con
     EXPECT_FALSE(Quay{}.seats.give(west, 2));
     EXPECT_TRUE((left_half() & right_half()).empty());
     for (const Button key : {ArrowUp, Enter}) EXPECT_TRUE(right_half().contains(key)) << name_of(key);
+}
+
+TEST(Seats, AnOfferGivesWhatIsFree) {
+    Quay q;
+    q.seats.give(keyboard, 0, left_half());
+    q.seats.offer({KeyL});
+    q.run("|1 2+W 3+L |10");
+    EXPECT_EQ(q.changes(), "taken 1 1");
+    q.run("|20");
+    EXPECT_EQ(q.changes(), "given 1 1");
+    EXPECT_EQ(q.seats.seat_of(keyboard, KeyW), 0U) << "the other player keeps the other half";
+    EXPECT_EQ(q.seats.seat_of(keyboard, KeyL), 1U);
+    EXPECT_EQ(text(q.seats[0][KeyW]), "hold 0000 18 10");
 }
 
 TEST(Seats, HalfAKeyboardTakesASeat) {

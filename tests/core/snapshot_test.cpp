@@ -31,14 +31,14 @@ TEST(Snapshot, TwoMakeAFrame) {
 }
 
 TEST(Snapshot, AnyOfSeveral) {
-    const SnapshotFrame frame = compare({Time{}, {KeyW}}, {nanoseconds_since_zero(10), {KeyS}});
+    const SnapshotFrame frame = compare(Snapshot{Time{}, {KeyW}}, {nanoseconds_since_zero(10), {KeyS}});
     EXPECT_EQ(frame.any({KeyW, KeyS}).state(), ButtonState::hold);
     EXPECT_EQ(frame.any({KeyA, KeyS}).state(), ButtonState::press);
     EXPECT_EQ(frame.any({KeyA}).state(), ButtonState::idle);
 }
 
 TEST(Snapshot, ABackwardsPairHasNoLength) {
-    const SnapshotFrame frame = compare({nanoseconds_since_zero(10), {KeyW}}, {Time{}, {KeyW}});
+    const SnapshotFrame frame = compare(Snapshot{nanoseconds_since_zero(10), {KeyW}}, {Time{}, {KeyW}});
     EXPECT_EQ(frame[KeyW].down_span(), Duration{0});
     EXPECT_EQ(frame[KeyW].down_share(), 0.0);
 }

@@ -246,7 +246,7 @@ TEST(WholeDesk, ArrivesWholeFromAnotherThread) {
     // Positions add one a round, motion another; the first position does not count as motion. No distance is ever lost.
     EXPECT_EQ(x, 2 * rounds - 1);
     EXPECT_EQ(frame->pointer().position(), (WindowPoint{rounds, rounds}));
-    EXPECT_EQ(frame->axis(controls::PadStickLeftX).now, rounds % 9 / 8.0);
+    EXPECT_EQ(frame->raw_axis(controls::PadStickLeftX).now, rounds % 9 / 8.0);
     EXPECT_TRUE(missed || clicks == rounds / 2) << clicks;
     EXPECT_TRUE(missed || contacts == rounds / 2) << contacts;
     EXPECT_TRUE(missed || samples >= 2 * rounds - 1) << samples;

@@ -182,23 +182,23 @@ TEST(Pad, SticksTriggersHatAndButtonsBeyondTheSpecification) {
     ASSERT_TRUE(reader.until_edges(5));
     EXPECT_EQ(reader.text(), "PadSouth:press PadHatLeft:press PadExtra1:press PadHatLeft:release PadHatRight:press");
     const Frame& frame = reader.next();
-    EXPECT_EQ(frame.axis(PadStickLeftX).now, 1);
-    EXPECT_EQ(frame.axis(PadPullLeft).now, 1);
+    EXPECT_EQ(frame.raw_axis(PadStickLeftX).now, 1);
+    EXPECT_EQ(frame.raw_axis(PadPullLeft).now, 1);
     pad.send(EV_ABS, ABS_X, -32768).send(EV_ABS, ABS_Z, 0).report();
     ASSERT_TRUE(
-        reader.until([](const Frame& f) { return f.axis(PadStickLeftX).now == -1 && f.axis(PadPullLeft).now == 0; }));
+        reader.until([](const Frame& f) { return f.raw_axis(PadStickLeftX).now == -1 && f.raw_axis(PadPullLeft).now == 0; }));
     pad.send(EV_ABS, ABS_X, 0).report();
-    ASSERT_TRUE(reader.until([](const Frame& f) { return f.axis(PadStickLeftX).now == 0; }));
+    ASSERT_TRUE(reader.until([](const Frame& f) { return f.raw_axis(PadStickLeftX).now == 0; }));
     pad.send(EV_ABS, ABS_THROTTLE, 255).report();
-    ASSERT_TRUE(reader.until([](const Frame& f) { return f.axis(PadAxisExtra1).now == 1; }));
+    ASSERT_TRUE(reader.until([](const Frame& f) { return f.raw_axis(PadAxisExtra1).now == 1; }));
     pad.send(EV_ABS, ABS_THROTTLE, 128).report();
-    ASSERT_TRUE(reader.until([](const Frame& f) { return f.axis(PadAxisExtra1).now == 0; }));
+    ASSERT_TRUE(reader.until([](const Frame& f) { return f.raw_axis(PadAxisExtra1).now == 0; }));
     pad.send(EV_ABS, ABS_Y, 20000).report();
-    ASSERT_TRUE(reader.until([](const Frame& f) { return f.axis(PadStickLeftY).now > 0.5; }));
+    ASSERT_TRUE(reader.until([](const Frame& f) { return f.raw_axis(PadStickLeftY).now > 0.5; }));
     reader.edges.clear();
     pad.unplug();
     ASSERT_TRUE(
-        reader.until([](const Frame& f) { return f.axis(PadStickLeftY).now == 0 && !f.has(DeviceKind::gamepad); }));
+        reader.until([](const Frame& f) { return f.raw_axis(PadStickLeftY).now == 0 && !f.has(DeviceKind::gamepad); }));
     EXPECT_TRUE(reader.next().all_down().empty());
 }
 
@@ -228,7 +228,7 @@ TEST(Pad, WhatIsHeldWhenFocusComesBackIsAdopted) {
         focused ? window.gain_focus(unknown_state) : window.lose_focus();
         reader.source->deliver(inlet, window);
         ASSERT_TRUE(reader.until([&](const Frame& frame) {
-            return frame[PadSouth].down() == focused && frame.axis(PadStickLeftX).now == (focused ? 1 : 0);
+            return frame[PadSouth].down() == focused && frame.raw_axis(PadStickLeftX).now == (focused ? 1 : 0);
         }));
     }
     EXPECT_EQ(reader.text(), "PadSouth:cancel PadSouth:adopt");
@@ -292,7 +292,7 @@ TEST(SlowReader, IsHealedWhenTheKernelsBufferOverflowed) {
     EXPECT_GE(reader.source->overflows(), 1U);
     EXPECT_FALSE(reader.sampler.frame()[PadEast].down());
     EXPECT_EQ(reader.sampler.frame()[PadSouth].press_count(), 0U) << "found down: adopted";
-    EXPECT_LT(reader.sampler.frame().axis(PadStickLeftX).now, -0.3);
+    EXPECT_LT(reader.sampler.frame().raw_axis(PadStickLeftX).now, -0.3);
     EXPECT_EQ(reader.timeline.desk().counters().strays, 0U);
 }
 

@@ -118,7 +118,7 @@ TEST(RecordingWriter, WritesTicksAndCheckpoints) {
     writer.frame(Tick{at(160), at(170), at(180), Tick::Gap::stalled});
     EXPECT_EQ(out.str().substr(out.str().find('\n') + 1),
               R"({"t":10,"type":"checkpoint","holds":[{"device":1,"control":"KeyW","since":-60,"adopted":true},)"
-              R"({"device":0,"control":"PadStickLeftX","side":"positive","since":20}],"reader":"west",)"
+              R"({"device":0,"control":"PadStickLeftRight","since":20}],"reader":"west",)"
               R"("facts":{"modes":"crane","since/crane.lock":-60,"x/crane.lift":0.25}}
 {"t":20,"type":"frame","begin":10}
 {"t":60,"type":"frame","from":20,"gap":"paused","begin":50,"step":0.5}
@@ -144,7 +144,7 @@ TEST(RecordingWriter, WritesTicksAndCheckpoints) {
           R"({"t":5,"type":"checkpoint","holds":[3]})",
           R"({"t":5,"type":"checkpoint","holds":[{"device":1,"control":"Keyw","since":1}]})",
           R"({"t":5,"type":"checkpoint","holds":[{"device":1,"control":"KeyW","since":1.5}]})",
-          R"({"t":5,"type":"checkpoint","holds":[{"device":1,"control":"KeyW","side":"positive","since":1}]})",
+          R"({"t":5,"type":"checkpoint","holds":[{"device":1,"control":"PadStickLeftX","since":1}]})",
           R"({"t":5,"type":"checkpoint","holds":[],"facts":[]})",
           R"({"t":5,"type":"checkpoint","holds":[],"facts":{"x":null}})"})
         EXPECT_TRUE(is_refused(bad)) << bad;

@@ -27,7 +27,7 @@ TEST(SourceAllocation, NoneForEachEventOfADevice) {
         decoder.take({i, EV_REL, REL_X, 3}, taker);
         const std::uint16_t end = i % 999 == 0 ? SYN_DROPPED : SYN_REPORT;
         decoder.take({i, EV_SYN, end, 0}, taker);
-        if (i % 50 == 0) sum += sampler.advance(nanoseconds_since_zero(i)).axis(controls::PadStickLeftX).now;
+        if (i % 50 == 0) sum += sampler.advance(nanoseconds_since_zero(i)).raw_axis(controls::PadStickLeftX).now;
     }
     EXPECT_EQ(test::allocations, before);
     EXPECT_GT(sum, 0);

@@ -263,7 +263,7 @@ std::string view_text(const Sampler& sampler, const std::string& view) {
         return or_nothing(out.str());
     } else if (axis_names.contains(name)) {
         const Axis axis = axis_names.at(name);
-        const AxisReading r = of == view.npos ? frame.axis(axis) : frame.on(device).axis(axis);
+        const AxisReading r = of == view.npos ? frame.raw_axis(axis) : frame.on(device).raw_axis(axis);
         out << r.before << ' ' << r.now << ' ' << r.least << ' ' << r.greatest;
     } else {
         const Button button = name.size() == 1     ? letter(name[0])

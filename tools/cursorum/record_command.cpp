@@ -213,10 +213,10 @@ private:
         if (is_axis) return;
         const Button button = button_named(name);
         // A stick's direction, a pulled trigger: made of axes.
-        if (button.number >= first_of_axes && button.number < first_either_side) {
-            for (std::uint8_t i = 0; i < axis_kinds; ++i)
-                if (name.starts_with(name_of(Axis{i}).substr(0, is_pull(Axis{i}) ? 11 : name_of(Axis{i}).size() - 1)))
-                    add_axis(Axis{i});
+        if (const auto push = axis_behind(button)) {
+            const bool is_of_stick = push->axis.number < 2 * stick_kinds;
+            add_axis(push->axis);
+            if (is_of_stick) add_axis(Axis{static_cast<std::uint8_t>(push->axis.number ^ 1U)});
         } else {
             chosen_.buttons = chosen_.buttons | keys_behind(button);
         }

@@ -70,7 +70,7 @@ public:
             taker.take(event);
             if (device.shaping != DeviceShaping{}) taker.take(Event::shaped(cut, device.id, device.shaping));
             Event state = Event::state(cut, device.id, own_buttons(device.down));
-            frame.for_each_axis([&](const DeviceAxis& axis) {
+            frame.for_each_raw_axis([&](const DeviceAxis& axis) {
                 if (axis.device == device.id) state.axes.set(axis.axis, axis.value);
             });
             state.adopt = true;

@@ -63,10 +63,10 @@ void WaveFile::add(const Frame& frame, const ButtonSet& controls) {
     if (!controls.empty()) return;
     for (std::uint8_t i = 0; i < axis_kinds; ++i) {
         const Axis axis{i};
-        const AxisReading reading = frame.axis(axis);
+        const AxisReading reading = frame.raw_axis(axis);
         if (reading.before != 0)
             change(nanoseconds(frame.start()), signal(of_axes, std::string{name_of(axis)}, true), reading.before);
-        frame.for_each_value(axis, [&](Time time, double value) {
+        frame.for_each_raw_value(axis, [&](Time time, double value) {
             change(nanoseconds(time), signal(of_axes, std::string{name_of(axis)}, true), value);
         });
     }

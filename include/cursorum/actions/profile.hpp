@@ -9,6 +9,7 @@
 
 #include "cursorum/core/axis.hpp"
 #include "cursorum/core/control.hpp"
+#include "cursorum/core/direction_reading.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/key_layout.hpp"
 #include "cursorum/core/repeat.hpp"
@@ -20,12 +21,6 @@ namespace cursorum {
 enum class ActionKind : std::uint8_t { button, axis, vector };
 /// "button", "axis", "vector".
 CURSORUM_API std::string_view name_of(ActionKind kind) noexcept;
-
-/// The result of opposite controls while both are down: neutral, the one that went down last, or the one that went down
-/// first.
-enum class WhenOpposed : std::uint8_t { neutral, last, first };
-/// "neutral", "last", "first".
-CURSORUM_API std::string_view name_of(WhenOpposed opposed) noexcept;
 
 /// How a button action is made of its bindings' presses.
 enum class Gesture : std::uint8_t {

@@ -51,14 +51,6 @@ constexpr bool is_extra(Axis axis) noexcept { return axis.number >= first_extra_
 /// Which half of an axis: right and down (and a pulled trigger) are positive.
 enum class AxisSide : std::uint8_t { positive, negative };
 
-/// An axis pushed to one side, as a button that frames can be asked for: `frame[axis_button(PadPullLeft)].pressed()`.
-/// It is pressed and released at the two thresholds of the device's shaping (shaping.hpp), by every event, like any
-/// button: with exact times, repeats, adoption and cancelling, merged over devices.
-constexpr Button axis_button(Axis axis, AxisSide side = AxisSide::positive) noexcept {
-    if (axis.number >= axis_kinds) return {};
-    return {static_cast<std::uint16_t>(first_of_axes + axis.number * 2 + (side == AxisSide::negative))};
-}
-
 /// How many buttons are made of axes, from first_of_axes on.
 inline constexpr unsigned buttons_of_axes = 2 * axis_kinds + 4 * stick_kinds;
 
@@ -69,6 +61,36 @@ constexpr Button direction_button(Stick stick, Direction direction) noexcept {
     if (stick.number >= stick_kinds) return {};
     return {static_cast<std::uint16_t>(first_of_axes + 2 * axis_kinds + stick.number * 4U +
                                        static_cast<unsigned>(direction))};
+}
+
+/// An axis pushed to one side, as a button that frames can be asked for: `frame[axis_button(PadPullLeft)].pressed()`.
+/// It is pressed and released at the two thresholds of the device's shaping (shaping.hpp), by every event, like any
+/// button: with exact times, repeats, adoption and cancelling, merged over devices. The sides of a stick's axes are the
+/// stick's directions. A trigger has no negative side: no button.
+constexpr Button axis_button(Axis axis, AxisSide side = AxisSide::positive) noexcept {
+    const bool is_negative = side == AxisSide::negative;
+    if (axis.number >= axis_kinds || (is_negative && is_pull(axis))) return {};
+    if (axis.number >= 2 * stick_kinds)
+        return {static_cast<std::uint16_t>(first_of_axes + axis.number * 2 + is_negative)};
+    const bool is_vertical = axis.number % 2 != 0;
+    return direction_button(Stick{static_cast<std::uint8_t>(axis.number / 2)},
+                            is_vertical ? (is_negative ? Direction::up : Direction::down)
+                                        : (is_negative ? Direction::left : Direction::right));
+}
+
+/// The axis and the side that a button is made of: the reverse of axis_button().
+struct AxisPush {
+    Axis axis;
+    AxisSide side{};
+
+    friend constexpr bool operator==(const AxisPush&, const AxisPush&) = default;
+};
+/// Nothing if the button is not made of an axis. Cost: it tries all axes.
+constexpr std::optional<AxisPush> axis_behind(Button button) noexcept {
+    for (std::uint8_t axis = 0; axis < axis_kinds; ++axis)
+        for (const AxisSide side : {AxisSide::positive, AxisSide::negative})
+            if (button && axis_button(Axis{axis}, side) == button) return AxisPush{Axis{axis}, side};
+    return std::nullopt;
 }
 
 /// "PadStickLeftX"; empty when the number has none.

@@ -94,6 +94,17 @@ inline constexpr Button
     PadStickLeftUp{416}, PadStickLeftDown{417}, PadStickLeftLeft{418}, PadStickLeftRight{419}, PadStickRightUp{420},
     PadStickRightDown{421}, PadStickRightLeft{422}, PadStickRightRight{423};
 
+// Another axis of a gamepad pushed to its negative side, as a button: likewise.
+inline constexpr Button
+    PadAxisExtra1Negative{365}, PadAxisExtra2Negative{367}, PadAxisExtra3Negative{369}, PadAxisExtra4Negative{371},
+    PadAxisExtra5Negative{373}, PadAxisExtra6Negative{375}, PadAxisExtra7Negative{377}, PadAxisExtra8Negative{379},
+    PadAxisExtra9Negative{381}, PadAxisExtra10Negative{383}, PadAxisExtra11Negative{385}, PadAxisExtra12Negative{387},
+    PadAxisExtra13Negative{389}, PadAxisExtra14Negative{391}, PadAxisExtra15Negative{393},
+    PadAxisExtra16Negative{395}, PadAxisExtra17Negative{397}, PadAxisExtra18Negative{399},
+    PadAxisExtra19Negative{401}, PadAxisExtra20Negative{403}, PadAxisExtra21Negative{405},
+    PadAxisExtra22Negative{407}, PadAxisExtra23Negative{409}, PadAxisExtra24Negative{411},
+    PadAxisExtra25Negative{413}, PadAxisExtra26Negative{415};
+
 // Either of two keys: to be asked, never posted.
 inline constexpr Button
     Control{444}, Shift{445}, Alt{446}, Meta{447};

@@ -27,6 +27,7 @@ struct AxisValues {
         present |= 1U << axis.number;
     }
     constexpr bool has(unsigned axis) const noexcept { return (present >> axis & 1) != 0; }
+    friend constexpr bool operator==(const AxisValues&, const AxisValues&) = default;
 };
 
 /// What is known of a device when it connects.

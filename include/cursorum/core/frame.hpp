@@ -10,6 +10,7 @@
 #include "cursorum/core/button_reading.hpp"
 #include "cursorum/core/contact.hpp"
 #include "cursorum/core/detail/device_filter.hpp"
+#include "cursorum/core/direction_reading.hpp"
 #include "cursorum/core/edge.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/origin.hpp"
@@ -20,34 +21,32 @@ namespace cursorum {
 
 struct Latency;
 
-/// One device at a cut: the buttons that are down, and its axes.
-struct DeviceSnapshot {
-    Time time;
-    ButtonSet down;   ///< buttons that the device has; neither directions nor either-side names
-    AxisValues axes;  ///< raw values; those that are absent are at rest
-};
-
 /// The part of a frame that one device, or all devices of one origin, contributed.
 class CURSORUM_API DeviceFrame {
 public:
     ButtonReading operator[](Button button) const noexcept { return {*frame_, button, devices_}; }
-    AxisReading axis(Axis axis) const noexcept;
+    /// These are as of the frame (see Frame), of this part alone.
+    DirectionReading direction(const DirectionButtons& buttons,
+                               std::optional<Stick> stick = std::nullopt) const noexcept;
     StickReading stick(Stick stick) const noexcept;
     AxisReading pull(Axis pull) const noexcept;
+    AxisReading raw_axis(Axis axis) const noexcept;
     PointerReading pointer() const noexcept { return {*frame_, devices_}; }
-    /// As Frame::for_each_value(), of this part alone.
-    template <typename Visit>
-    void for_each_value(Axis axis, Visit&& visit) const {
-        auto call = [&visit](Time time, double value) { visit(time, value); };
-        walk(axis, &call, [](void* to, Time time, double value) { (*static_cast<decltype(call)*>(to))(time, value); });
-    }
     template <typename Visit>
     void for_each_value(Stick stick, Visit&& visit) const {
         auto call = [&visit](Time time, Vector2 value) { visit(time, value); };
         walk(stick, &call,
              [](void* to, Time time, Vector2 value) { (*static_cast<decltype(call)*>(to))(time, value); });
     }
-    /// The levels at the frame's end. Cost: proportional to the buttons that are active in the frame.
+    template <typename Visit>
+    void for_each_raw_value(Axis axis, Visit&& visit) const {
+        auto call = [&visit](Time time, double value) { visit(time, value); };
+        walk(axis, &call, [](void* to, Time time, double value) { (*static_cast<decltype(call)*>(to))(time, value); });
+    }
+    /// The device at both cuts, for code that compares a previous state with the current one. Of one device: the part
+    /// of an origin has no snapshot, and an empty one is returned. Cost: proportional to the buttons that are active in
+    /// the frame.
+    DeviceSnapshot previous() const noexcept;
     DeviceSnapshot current() const noexcept;
 
     /// Not for callers: frames make it.
@@ -98,7 +97,7 @@ private:
 /// Everything that a sampler took between two cuts. A frame covers (start, end].
 ///
 /// Lifetime: it belongs to its sampler and is overwritten by the sampler's next advance, gather or restore.
-/// Threads: the same as its sampler's.
+/// Threads: any number of them may read a frame at the same time, as long as its sampler is not used meanwhile.
 class CURSORUM_API Frame {
 public:
     /// Not for callers: samplers make frames.
@@ -129,18 +128,32 @@ public:
     /// Pointer and wheel, of all devices together.
     PointerReading pointer() const noexcept { return {*window_, {}}; }
 
-    /// An axis as it was reported, unshaped. Merged over several devices, it has the value of the largest magnitude at
-    /// each moment; ties go to the lower device id. Cost: proportional to the devices that have the axis and to the
-    /// frame's axis events.
-    AxisReading axis(Axis axis) const noexcept;
+    /// Four buttons (or several for each direction) and, if one is given, a stick as one vector, to walk with:
+    ///
+    ///     const DirectionReading way = frame.direction({.left = {KeyA, ArrowLeft}, .right = {KeyD, ArrowRight},
+    ///                                                   .up = {KeyW, ArrowUp}, .down = {KeyS, ArrowDown}},
+    ///                                                  PadStickLeft);
+    ///     x += speed * tick->step * way.mean.x;
+    ///
+    /// The stick is shaped. Merged over all devices. Cost: about 20 ns, and proportional to the frame's events.
+    DirectionReading direction(const DirectionButtons& buttons,
+                               std::optional<Stick> stick = std::nullopt) const noexcept {
+        return DeviceFrame{*window_, {}}.direction(buttons, stick);
+    }
     /// A stick, shaped by its device's setting (Inlet::set_shaping). Merged over several devices, the one that is
-    /// pushed farthest counts; ties go to the lower device id. Cost: about 10 ns, and 3 ns for each further device.
+    /// pushed farthest counts; ties go to the lower device id. Cost: about 10 ns, and 3 ns for each further device; if
+    /// it moved in the frame, proportional to the frame's axis events.
     StickReading stick(Stick stick) const noexcept;
     /// A trigger's travel (PadPullLeft, PadPullRight), shaped likewise.
     AxisReading pull(Axis pull) const noexcept;
+    /// An axis as it was reported, unshaped: a stick that is at rest need not report zero. For axes beyond the usual
+    /// ones (PadAxisExtra1 …), which have no shaping, and for showing what a device reports. Merged over several
+    /// devices, it has the value of the largest magnitude at each moment; ties go to the lower device id. Cost:
+    /// proportional to the devices that have the axis and to the frame's axis events.
+    AxisReading raw_axis(Axis axis) const noexcept;
     /// Calls `visit(DeviceAxis)` for every axis that is not at rest at the frame's end, unshaped, by device then name.
     template <typename Visit>
-    void for_each_axis(Visit&& visit) const {
+    void for_each_raw_axis(Visit&& visit) const {
         DeviceAxis axis;
         for (std::uint64_t after = 0; next_axis(after, axis);) visit(axis);
     }
@@ -186,16 +199,16 @@ public:
     /// The same with the edges of each device's buttons that are made of axes: sticks' directions and triggers.
     EdgeRange all_edges() const noexcept { return EdgeRange{*window_, true}; }
 
-    /// Calls `visit(Time, double)` with every value that an axis took within the frame, unshaped and merged as by
-    /// axis(), or `visit(Time, Vector2)` with every deflection of a stick, shaped and merged as by stick(), in order.
-    /// Values of one device at one time are visited once. Before the first one, the value was `before` of the reading.
-    template <typename Visit>
-    void for_each_value(Axis axis, Visit&& visit) const {
-        DeviceFrame{*window_, {}}.for_each_value(axis, visit);
-    }
+    /// Calls `visit(Time, Vector2)` with every deflection of a stick within the frame, shaped and merged as by stick(),
+    /// or `visit(Time, double)` with every value of an axis, unshaped and merged as by raw_axis(), in order. Values of
+    /// one device at one time are visited once. Before the first one, the value was `before` of the reading.
     template <typename Visit>
     void for_each_value(Stick stick, Visit&& visit) const {
         DeviceFrame{*window_, {}}.for_each_value(stick, visit);
+    }
+    template <typename Visit>
+    void for_each_raw_value(Axis axis, Visit&& visit) const {
+        DeviceFrame{*window_, {}}.for_each_raw_value(axis, visit);
     }
 
     /// The merged buttons whose state is not idle, including either-side names.

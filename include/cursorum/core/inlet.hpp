@@ -50,9 +50,9 @@ struct MotionSample {
 
 /// Passed instead of the buttons that are down, by an engine that cannot ask for them.
 struct UnknownState {
-    explicit UnknownState() = default;
+    explicit constexpr UnknownState(int) noexcept {}  // so that `{}` means no buttons
 };
-inline constexpr UnknownState unknown_state{};
+inline constexpr UnknownState unknown_state{0};
 
 /// The capacities of a timeline. All memory is allocated when the timeline is constructed.
 struct TimelineOptions {
@@ -217,6 +217,8 @@ public:
     Time complete_until() const noexcept;
     InletCounters counters() const noexcept;
     bool has_focus() const noexcept;
+    /// Returns whether the device is connected to this inlet.
+    bool is_connected(DeviceId device) const noexcept;
     /// The latest stamp posted; earliest_time before the first event.
     Time latest() const noexcept;
 

@@ -64,6 +64,9 @@ public:
     /// The pointer and the wheel as moved by the seat's mice and touch surfaces, and the clicks of their buttons. All
     /// seats share the pointer's position on the screen. Valid as long as the frame, and until the next Seats::read().
     PointerReading pointer() const noexcept;
+    /// Four buttons and a stick of its devices as one vector, like Frame::direction().
+    DirectionReading direction(const DirectionButtons& buttons,
+                               std::optional<Stick> stick = std::nullopt) const noexcept;
     /// The stick of its devices that is pushed farthest.
     StickReading stick(Stick stick) const noexcept;
     /// The trigger of its devices that is pulled farthest.

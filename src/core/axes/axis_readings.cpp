@@ -2,6 +2,8 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <type_traits>
+#include <utility>
 
 #include "core/sampler/frame_core.hpp"
 
@@ -15,18 +17,6 @@ namespace {
 double square(Vector2 v) noexcept { return v.x * v.x + v.y * v.y; }
 
 }  // namespace
-
-template <typename Visit>
-void FrameCore::for_each_track(Axis axis, DeviceFilter filter, Visit&& visit) const {
-    for (unsigned i = 0; i < timeline->inlet_count(); ++i)
-        timeline->inlet(i).tracks_.for_each(axis, [&](unsigned track, unsigned number, DeviceId id) {
-            if (includes(filter, number)) visit(track, id);
-        });
-}
-
-const AxisRecord* FrameCore::last_of_track(unsigned track) const noexcept {
-    return other_entries_->axis_record(other_entries_->axis_last[track]);
-}
 
 // Returns the value at the frame's start.
 double FrameCore::walk(Axis axis, DeviceFilter filter, void* to, void (*visit)(void*, Time, double)) const {
@@ -89,20 +79,44 @@ double FrameCore::walk_side(Axis axis, AxisSide side, DeviceFilter filter, void*
     return before;
 }
 
-AxisReading FrameCore::axis(Axis axis, DeviceFilter filter) const noexcept {
+AxisReading FrameCore::raw_axis(Axis axis, DeviceFilter filter) const noexcept {
+    return reading_of([&](auto&& visit) {
+        return walk(axis, filter, &visit, [](void* to, Time time, double value) {
+            (*static_cast<std::remove_reference_t<decltype(visit)>*>(to))(nanoseconds(time), value);
+        });
+    });
+}
+
+// `walk` takes a visitor of each change, and returns the value at the start.
+template <typename Walk>
+AxisReading FrameCore::reading_of(Walk&& walk) const noexcept {
     AxisReading reading;
     reading.least = std::numeric_limits<double>::infinity();
     reading.greatest = -reading.least;
-    const auto take = [](void* to, Time, double value) {
-        AxisReading& figures = *static_cast<AxisReading*>(to);
-        figures.now = value;
-        figures.least = std::min(figures.least, value);
-        figures.greatest = std::max(figures.greatest, value);
+    // How long the value at the start lasts is known before the value is.
+    std::int64_t at = state_->t0;
+    double at_start = 0, sum = 0;
+    bool has_changed = false;
+    const auto go_on = [&](std::int64_t until) {
+        const auto span = static_cast<double>(until - std::exchange(at, until));
+        if (has_changed)
+            sum += reading.now * span;
+        else
+            at_start = span;
     };
-    reading.before = walk(axis, filter, &reading, take);
-    if (reading.least > reading.greatest) reading.now = reading.before;
+    reading.before = walk([&](std::int64_t time, double value) {
+        go_on(time);
+        has_changed = true;
+        reading.now = value;
+        reading.least = std::min(reading.least, value);
+        reading.greatest = std::max(reading.greatest, value);
+    });
+    go_on(state_->t1);
+    if (!has_changed) reading.now = reading.before;
     reading.least = std::min(reading.least, reading.before);
     reading.greatest = std::max(reading.greatest, reading.before);
+    const auto length = static_cast<double>(state_->t1 - state_->t0);
+    if (length > 0) reading.mean = has_changed ? (reading.before * at_start + sum) / length : reading.before;
     return reading;
 }
 
@@ -141,8 +155,10 @@ void FrameCore::walk(Stick stick, DeviceFilter filter, void* to, void (*visit)(v
     }
 }
 
-StickReading FrameCore::stick(Stick stick, DeviceFilter filter) const noexcept {
+// All but the mean.
+inline StickReading FrameCore::levels_of(Stick stick, DeviceFilter filter, bool& has_moved) const noexcept {
     StickReading reading;
+    has_moved = false;
     if (stick.number >= stick_kinds) return reading;
     // Of several as long, the one with the lowest id.
     DeviceId before_id{}, now_id{};
@@ -158,32 +174,66 @@ StickReading FrameCore::stick(Stick stick, DeviceFilter filter) const noexcept {
         take_longer(before, id, before_id, reading.before);
         if (!any_moved) return;
         Vector2 now = before;
-        if (const AxisRecord* const latest = last_of_track(x)) now.x = latest->shaped;
-        if (const AxisRecord* const latest = last_of_track(x + 1)) now.y = latest->shaped;
+        const AxisRecord *const latest_x = last_of_track(x), *const latest_y = last_of_track(x + 1);
+        if (latest_x) now.x = latest_x->shaped;
+        if (latest_y) now.y = latest_y->shaped;
+        has_moved |= latest_x || latest_y;
         take_longer(now, id, now_id, reading.now);
     });
     if (!any_moved) reading.now = reading.before;
     return reading;
 }
 
+StickReading FrameCore::stick(Stick stick, DeviceFilter filter) const noexcept {
+    bool has_moved;
+    StickReading reading = levels_of(stick, filter, has_moved);
+    if (state_->t1 > state_->t0) reading.mean = has_moved ? mean_of(stick, filter, reading.before) : reading.before;
+    return reading;
+}
+
+Vector2 FrameCore::stick_at_start(Stick stick, DeviceFilter filter) const noexcept {
+    bool has_moved;
+    return levels_of(stick, filter, has_moved).before;
+}
+
+Vector2 FrameCore::mean_of(Stick stick, DeviceFilter filter, Vector2 before) const noexcept {
+    struct {
+        std::int64_t at;
+        Vector2 value, sum{};
+        void go_on(std::int64_t until) noexcept {
+            const auto span = static_cast<double>(until - at);
+            sum = {sum.x + value.x * span, sum.y + value.y * span};
+            at = until;
+        }
+    } going{state_->t0, before};
+    walk(stick, filter, &going, [](void* to, Time time, Vector2 value) {
+        auto& its = *static_cast<decltype(going)*>(to);
+        its.go_on(nanoseconds(time));
+        its.value = value;
+    });
+    going.go_on(state_->t1);
+    const auto length = static_cast<double>(state_->t1 - state_->t0);
+    return {going.sum.x / length, going.sum.y / length};
+}
+
+// A trigger's magnitude is its value: the greatest of all devices' at each moment.
 AxisReading FrameCore::pull(Axis pull, DeviceFilter filter) const noexcept {
     AxisReading reading;
     if (!is_pull(pull)) return reading;
+    bool has_moved = false;
     for_each_track(pull, filter, [&](unsigned track, DeviceId) {
-        AxisReading own;
-        own.before = own.now = own.least = own.greatest = others_->axis_shaped[track];
-        const AxisRecord* record = last_of_track(track);
-        if (record) own.now = record->shaped;
-        for (; record; record = other_entries_->axis_record(record->link)) {
-            own.least = std::min(own.least, record->shaped);
-            own.greatest = std::max(own.greatest, record->shaped);
-        }
-        // A trigger's magnitude is its value: the greatest at each moment.
-        reading.before = std::max(reading.before, own.before);
-        reading.now = std::max(reading.now, own.now);
-        reading.greatest = std::max(reading.greatest, own.greatest);
-        reading.least = std::max(reading.least, own.least);
+        reading.before = std::max(reading.before, others_->axis_shaped[track]);
+        has_moved |= last_of_track(track) != nullptr;
     });
+    if (has_moved)
+        return reading_of([&](auto&& visit) {
+            return walk_side(pull, AxisSide::positive, filter, &visit,
+                             [](void* to, std::int64_t time, double value, bool) {
+                                 (*static_cast<std::remove_reference_t<decltype(visit)>*>(to))(time, value);
+                             });
+        });
+    reading.now = reading.least = reading.greatest = reading.before;
+    if (state_->t1 > state_->t0) reading.mean = reading.before;
     return reading;
 }
 
@@ -205,14 +255,14 @@ bool FrameCore::next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept
     return true;
 }
 
-AxisReading Frame::axis(Axis axis) const noexcept { return core_of(*this).axis(axis, {}); }
+AxisReading Frame::raw_axis(Axis axis) const noexcept { return core_of(*this).raw_axis(axis, {}); }
 [[gnu::flatten]] StickReading Frame::stick(Stick stick) const noexcept { return core_of(*this).stick(stick, {}); }
 AxisReading Frame::pull(Axis pull) const noexcept { return core_of(*this).pull(pull, {}); }
 bool Frame::next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept {
     return core_of(*this).next_axis(after, axis);
 }
 
-AxisReading DeviceFrame::axis(Axis axis) const noexcept { return core_of(*frame_).axis(axis, devices_); }
+AxisReading DeviceFrame::raw_axis(Axis axis) const noexcept { return core_of(*frame_).raw_axis(axis, devices_); }
 StickReading DeviceFrame::stick(Stick stick) const noexcept { return core_of(*frame_).stick(stick, devices_); }
 void DeviceFrame::walk(Axis axis, void* to, void (*visit)(void*, Time, double)) const {
     core_of(*frame_).walk(axis, devices_, to, visit);

@@ -31,13 +31,6 @@ void for_each_group(std::uint32_t touched, Visit&& visit) {
     }
 }
 
-// To which sides an axis is pushed: bit 0 the positive side, bit 1 the negative one; by where it was before.
-std::uint64_t sides_of(double value, std::uint64_t before, const ButtonThresholds& thresholds) noexcept {
-    const auto is_pushed = [&](double v, bool was) { return was ? v > thresholds.release : v >= thresholds.press; };
-    return std::uint64_t{is_pushed(value, (before & 1) != 0)} | std::uint64_t{is_pushed(-value, (before & 2) != 0)}
-                                                                    << 1;
-}
-
 }  // namespace
 
 using detail::AxisButtons;
@@ -232,28 +225,9 @@ inline AxisButtons InletCore::begin_axis_buttons(Device& device) noexcept {
     return device.axis_buttons;
 }
 
-// Which of the buttons made of them are down, by the shaped values. `now`: what was down before.
 template <unsigned count>
 inline void InletCore::turn_buttons(const Device& device, unsigned first, AxisButtons& now) noexcept {
-    const AxisButtons& before = device.axis_buttons_before;
-    const ButtonThresholds& thresholds = device.shaping.thresholds;
-    const double* const shaped = &device.shaped[first];
-    constexpr std::uint64_t mask = (std::uint64_t{1} << 2 * count) - 1;
-    const unsigned at = 2 * first;
-    const auto turn = [at](std::uint64_t& bits, std::uint64_t to) { bits = (bits & ~(mask << at)) | to << at; };
-    if constexpr (count == 1) {
-        turn(now.sides, sides_of(shaped[0], before.sides >> at & mask, thresholds));
-    } else {
-        // A stick's directions stand where its sides stand, two bits for each axis. Near its centre none is down.
-        const std::uint64_t any = (now.sides | now.directions | before.sides | before.directions) >> at & mask;
-        const double square = shaped[0] * shaped[0] + shaped[1] * shaped[1];
-        if (any == 0 && detail::is_surely_below(thresholds.press, square)) return;
-        const std::uint64_t sides = before.sides >> at;
-        turn(now.sides, sides_of(shaped[0], sides, thresholds) | sides_of(shaped[1], sides >> 2, thresholds) << 2);
-        turn(now.directions,
-             directions_of({shaped[0], shaped[1]}, static_cast<std::uint8_t>(before.directions >> at & mask),
-                           device.shaping.sticks[first / 2].directions, thresholds));
-    }
+    detail::turn_axis_buttons<count>(first, &device.shaped[first], device.axis_buttons_before, device.shaping, now);
 }
 
 // Ended before started, each by its number.

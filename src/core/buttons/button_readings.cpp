@@ -3,6 +3,7 @@
 
 #include "core/rules/chains.hpp"
 #include "core/rules/device_tally.hpp"
+#include "core/sampler/direction_following.hpp"
 #include "core/sampler/frame_core.hpp"
 #include "cursorum/core/latency.hpp"
 
@@ -14,6 +15,11 @@ using detail::Slot;
 using detail::SlotKind;
 using detail::StoredEdge;
 using detail::What;
+
+std::string_view name_of(WhenOpposed opposed) noexcept {
+    constexpr std::string_view names[] = {"neutral", "last", "first"};
+    return names[static_cast<unsigned>(opposed)];
+}
 
 ButtonState ButtonFigures::state() const noexcept {
     if (was_down() && !down()) return release_count() != 0 ? ButtonState::release : ButtonState::cancel;
@@ -136,8 +142,12 @@ ButtonFigures FrameCore::device_figures(Button button, DeviceFilter filter) cons
 }
 
 bool FrameCore::is_of(const StoredEdge& record, DeviceFilter filter) const noexcept {
-    if (filter.kind == DeviceFilter::Kind::one) return record.device() == filter.number;
-    return detail::is_virtual(record.tag()) == (filter.kind == DeviceFilter::Kind::programs);
+    switch (filter.kind) {
+        case DeviceFilter::Kind::persons:
+        case DeviceFilter::Kind::programs:
+            return detail::is_virtual(record.tag()) == (filter.kind == DeviceFilter::Kind::programs);
+        default: return includes(filter, record.device());
+    }
 }
 
 template <typename Visit>
@@ -147,14 +157,12 @@ void FrameCore::for_each_hold(Button button, DeviceFilter filter, Visit&& visit)
         return;
     }
     if (!was_down(button)) return;  // no device holds it
-    const bool by_programs = filter.kind == DeviceFilter::Kind::programs;
     for (unsigned inlet = 0; inlet < timeline->inlet_count(); ++inlet) {
         const detail::InletHistory& history = timeline->inlet(inlet);
         const unsigned first = history.numbers_.first_hold;
         for (unsigned i = first; i < first + history.holds_used_.look(); ++i) {
             const Slot& hold = state_->holds[i];
-            if (hold.button() == button.number && hold.is_held() && detail::is_virtual(hold.tag()) == by_programs)
-                visit(hold);
+            if (hold.button() == button.number && hold.is_held() && is_of(hold, filter)) visit(hold);
         }
     }
 }
@@ -172,6 +180,21 @@ const Slot* FrameCore::find_hold(Button button, unsigned device) const noexcept 
     if (place < hold_capacity && is_it(state_->holds[place])) return &state_->holds[place];
     const auto found = std::find_if(state_->holds.begin(), state_->holds.end() - 1, is_it);
     return found == state_->holds.end() - 1 ? nullptr : &*found;
+}
+
+DirectionReading FrameCore::direction(const DirectionButtons& buttons, std::optional<Stick> stick,
+                                      DeviceFilter filter) const noexcept {
+    DirectionTally tally{buttons, state_->t0, state_->t1};
+    const ButtonSet wanted = tally.wanted();
+    wanted.for_each([&](Button button) {
+        for_each_hold(button, filter,
+                      [&](const Slot& hold) { tally.add(button, detail::hold_of(hold.tag()), hold.time); });
+    });
+    if (stick) tally.set_stick(stick_at_start(*stick, filter));
+    tally.start();
+    return follow(*this, tally, stick, filter, [&](const StoredEdge& record) {
+        return wanted.contains({record.button()}) && is_of(record, filter);
+    });
 }
 
 ButtonFigures FrameCore::any(std::initializer_list<Button> buttons) const noexcept {
@@ -226,6 +249,10 @@ ButtonFigures ButtonReading::figures_of_busy() const noexcept {
 }
 
 ButtonFigures Frame::any(std::initializer_list<Button> buttons) const noexcept { return core_of(*this).any(buttons); }
+
+DirectionReading DeviceFrame::direction(const DirectionButtons& buttons, std::optional<Stick> stick) const noexcept {
+    return core_of(*frame_).direction(buttons, stick, devices_);
+}
 
 DeviceFrame Frame::on(DeviceId device) const noexcept {
     const detail::Device* const known = core_of(*this).timeline->device_known_as(device);

@@ -13,7 +13,7 @@ template <typename Wanted>
 ButtonSet all_that(const Frame& frame, Wanted&& wanted) noexcept {
     ButtonSet all;
     frame.active().for_each([&](Button button) {
-        if (button.number >= first_either_side || name_of(button).empty()) return;
+        if (button.number >= first_either_side) return;
         if (wanted(frame[button])) all.insert(button);
     });
     return all;
@@ -56,9 +56,7 @@ bool Frame::next_merged_edge(std::uint32_t& index, Edge& edge) const noexcept {
         const StoredEdge& record = frame.edges[index / 2];
         const Effect effect = record.what().effect();
         const bool is_second = index % 2 != 0;
-        if (effect == Effect::none || (is_second && effect != Effect::restart) ||
-            name_of(Button{record.button()}).empty())
-            continue;
+        if (effect == Effect::none || (is_second && effect != Effect::restart)) continue;
         edge = {Time{Duration{frame.time_of(record)}},
                 frame.id_of(record.device()),
                 {record.button()},

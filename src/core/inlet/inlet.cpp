@@ -155,6 +155,11 @@ Outcome InletCore::post_disconnect(DeviceId id, Time when) noexcept {
     return finish(Outcome::disconnected);
 }
 
+bool InletCore::shows_connected(DeviceId id) const noexcept {
+    const Device* const device = device_numbered(directory_->find(id));
+    return device && device->is_known_as(id) && (device->flags.look() & Device::connected_flag) != 0;
+}
+
 void InletCore::report_complete(Time until) noexcept {
     const OneThread here{guard_};
     const std::int64_t time = std::min(nanoseconds(until), nanoseconds(latest_time));
@@ -180,6 +185,7 @@ Time Inlet::complete_until() const noexcept { return core_of(*this).complete_unt
 InletCounters Inlet::counters() const noexcept { return core_of(*this).counters(); }
 bool Inlet::has_focus() const noexcept { return core_of(*this).focused_.get(); }
 Time Inlet::latest() const noexcept { return core_of(*this).latest(); }
+bool Inlet::is_connected(DeviceId device) const noexcept { return core_of(*this).shows_connected(device); }
 
 // ---- one event
 

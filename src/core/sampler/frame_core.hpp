@@ -126,6 +126,7 @@ public:
     std::int64_t time_of(const detail::StoredEdge& edge) const noexcept { return std::max(edge.time, state_->t0); }
     DeviceId id_of(unsigned device) const noexcept;
     bool has_device(const detail::DeviceBits& devices, DeviceId id) const noexcept;
+    DeviceSnapshot snapshot_of(detail::DeviceFilter device, bool at_end) const noexcept;
     /// Returns whether the filter lets the device of that number through.
     bool includes(detail::DeviceFilter filter, unsigned number) const noexcept {
         return filter.is_every() || is_among(filter, number);
@@ -152,10 +153,13 @@ public:
     /// and whether nobody made it; returns how far it is at the start.
     double walk_side(Axis axis, AxisSide side, detail::DeviceFilter filter, void* to,
                      void (*visit)(void*, std::int64_t, double, bool is_forced)) const;
-    AxisReading axis(Axis axis, detail::DeviceFilter filter) const noexcept;
+    AxisReading raw_axis(Axis axis, detail::DeviceFilter filter) const noexcept;
     StickReading stick(Stick stick, detail::DeviceFilter filter) const noexcept;
+    Vector2 stick_at_start(Stick stick, detail::DeviceFilter filter) const noexcept;
     AxisReading pull(Axis pull, detail::DeviceFilter filter) const noexcept;
     bool next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept;
+    DirectionReading direction(const DirectionButtons& buttons, std::optional<Stick> stick,
+                               detail::DeviceFilter filter) const noexcept;
 
     // Contacts.
     /// The contact on gamepads' touch surfaces that has been there for the longest time.
@@ -179,11 +183,28 @@ private:
     template <typename Visit>
     void for_each_track(Axis axis, detail::DeviceFilter filter, Visit&& visit) const;
     const detail::AxisRecord* last_of_track(unsigned track) const noexcept;
+    template <typename Walk>
+    AxisReading reading_of(Walk&& walk) const noexcept;
+    StickReading levels_of(Stick stick, detail::DeviceFilter filter, bool& has_moved) const noexcept;
+    Vector2 mean_of(Stick stick, detail::DeviceFilter filter, Vector2 before) const noexcept;
 
     const detail::SamplerState* state_;
     const detail::OtherState* others_;
     const detail::OtherEntries* other_entries_;
 };
+
+/// visit(track, id): every device's track of the axis.
+template <typename Visit>
+void FrameCore::for_each_track(Axis axis, detail::DeviceFilter filter, Visit&& visit) const {
+    for (unsigned i = 0; i < timeline->inlet_count(); ++i)
+        timeline->inlet(i).tracks_.for_each(axis, [&](unsigned track, unsigned number, DeviceId id) {
+            if (includes(filter, number)) visit(track, id);
+        });
+}
+
+inline const detail::AxisRecord* FrameCore::last_of_track(unsigned track) const noexcept {
+    return other_entries_->axis_record(other_entries_->axis_last[track]);
+}
 
 inline const FrameCore& core_of(const detail::FrameWindow& window) noexcept {
     return static_cast<const FrameCore&>(window);

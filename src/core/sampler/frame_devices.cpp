@@ -3,6 +3,8 @@
 
 namespace cursorum {
 
+using detail::DeviceFilter;
+
 namespace {
 
 ButtonSet locks_of(unsigned bits) noexcept {
@@ -95,19 +97,30 @@ bool Frame::next_change(std::uint32_t& index, DeviceChange& change) const noexce
 ButtonSet Frame::locks() const noexcept { return locks_of(core_of(*this).other_entries().locks); }
 ButtonSet Frame::previous_locks() const noexcept { return locks_of(core_of(*this).others().locks); }
 
-DeviceSnapshot DeviceFrame::current() const noexcept {
-    const FrameCore& frame = core_of(*frame_);
+DeviceSnapshot FrameCore::snapshot_of(DeviceFilter device, bool at_end) const noexcept {
     DeviceSnapshot snapshot;
-    snapshot.time = Time{Duration{frame.state().t1}};
-    frame.active().for_each([&](Button button) {
-        if (can_be_posted(button) && (*this)[button].down()) snapshot.down.insert(button);
+    snapshot.time = Time{Duration{at_end ? state_->t1 : state_->t0}};
+    if (device.kind != DeviceFilter::Kind::one) return snapshot;
+    active().for_each([&](Button button) {
+        if (button.number >= first_either_side) return;
+        const ButtonFigures figures = device_figures(button, device);
+        if (at_end ? figures.down() : figures.was_down()) snapshot.down.insert(button);
     });
-    DeviceAxis axis;
-    for (std::uint64_t after = 0; frame.next_axis(after, axis);) {
-        const detail::Device* const device = frame.timeline->device_known_as(axis.device);
-        if (device && devices_ == detail::DeviceFilter::one(device->number)) snapshot.axes.set(axis.axis, axis.value);
-    }
+    for (std::uint8_t i = 0; i < axis_kinds; ++i)
+        for_each_track(Axis{i}, device, [&](unsigned track, DeviceId) {
+            const detail::AxisRecord* const latest = at_end ? last_of_track(track) : nullptr;
+            const double raw = latest ? latest->value : others_->axis_values[track];
+            const double shaped = latest ? latest->shaped : others_->axis_shaped[track];
+            if (raw != 0) snapshot.raw_axes.set(Axis{i}, raw);
+            if (i < 2 * stick_kinds)
+                (i % 2 == 0 ? snapshot.sticks[i / 2].x : snapshot.sticks[i / 2].y) = shaped;
+            else if (is_pull(Axis{i}))
+                snapshot.pulls[i % 2] = shaped;
+        });
     return snapshot;
 }
+
+DeviceSnapshot DeviceFrame::previous() const noexcept { return core_of(*frame_).snapshot_of(devices_, false); }
+DeviceSnapshot DeviceFrame::current() const noexcept { return core_of(*frame_).snapshot_of(devices_, true); }
 
 }  // namespace cursorum

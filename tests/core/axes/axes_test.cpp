@@ -57,10 +57,10 @@ a late event waits for the axes before it : 5+3s 30axs3:PL,0.25 10-3s 40+3e |20e
     p.inlet.axis(DeviceId{5}, PadPullLeft, 0.75, at(1));
     p.inlet.lose_focus(at(2));
     EXPECT_EQ(p.inlet.axis(pad, PadPullLeft, 1, at(3)), Outcome::ignored);
-    EXPECT_EQ(p.cut(4).axis(PadPullLeft).now, 0.75) << "background devices are exempt";
-    EXPECT_EQ(p.sampler.frame().axis(Axis{77}), (AxisReading{}));
+    EXPECT_EQ(p.cut(4).raw_axis(PadPullLeft).now, 0.75) << "background devices are exempt";
+    EXPECT_EQ(p.sampler.frame().raw_axis(Axis{77}), (AxisReading{}));
     std::string all;
-    p.sampler.frame().for_each_axis([&](const DeviceAxis& a) {
+    p.sampler.frame().for_each_raw_axis([&](const DeviceAxis& a) {
         all += std::to_string(static_cast<std::uint32_t>(a.device)) + std::string{name_of(a.axis)} + " ";
     });
     EXPECT_EQ(all, "5PadPullLeft ");
@@ -142,9 +142,9 @@ TEST(Axes, APauseVisitsOnlyAxesWhoseValuesChanged) {
     const Frame& frame =
         p.sampler.advance(Tick{.gap_from = at(10), .begin = at(20), .end = at(30), .gap = Tick::Gap::paused});
     unsigned visits = 0;
-    frame.for_each_value(PadStickLeftY, [&](Time, double) { ++visits; });
+    frame.for_each_raw_value(PadStickLeftY, [&](Time, double) { ++visits; });
     EXPECT_EQ(visits, 0U) << "its shaped value changed, its raw value did not";
-    EXPECT_EQ(frame.axis(PadStickLeftX).now, 0.8);
+    EXPECT_EQ(frame.raw_axis(PadStickLeftX).now, 0.8);
 }
 
 double pushed_most = 0;
@@ -157,7 +157,7 @@ TEST(Axes, AnyCallableVisitsValues) {
     const Frame& frame = p.cut(10);
     unsigned values = 0;
     const auto count = [&values](Time, double) { ++values; };
-    frame.for_each_value(PadStickLeftX, count);
+    frame.for_each_raw_value(PadStickLeftX, count);
     EXPECT_EQ(values, 2U) << "a constant lambda";
     frame.for_each_value(PadStickLeft, note_push);
     EXPECT_GT(pushed_most, 0.5) << "a function";
@@ -173,12 +173,12 @@ TEST(Axes, BadValuesAreRefusedOrLimited) {
         << "its axes are triggers";
     EXPECT_EQ(p.inlet.axis(DeviceId{99}, PadStickLeftX, 0.5, at(1)), Outcome::stray_device);
     EXPECT_EQ(p.inlet.counters().refused, 5U);
-    EXPECT_EQ(p.cut(2).axis(PadStickLeftX), (AxisReading{}));
+    EXPECT_EQ(p.cut(2).raw_axis(PadStickLeftX), (AxisReading{}));
     p.inlet.axis(pad, PadStickLeftX, 1e300, at(3));
     p.inlet.axis(pad, PadPullLeft, -0.5, at(3));
     EXPECT_EQ(p.inlet.counters().limited, 2U);
-    EXPECT_EQ(p.cut(4).axis(PadStickLeftX).now, 1);
-    EXPECT_EQ(p.sampler.frame().axis(PadPullLeft).now, 0);
+    EXPECT_EQ(p.cut(4).raw_axis(PadStickLeftX).now, 1);
+    EXPECT_EQ(p.sampler.frame().raw_axis(PadPullLeft).now, 0);
     DeviceShaping bad;
     bad.sticks[0].response = {.dead_zone = 0.6, .outer_zone = 0.5};
     EXPECT_EQ(p.inlet.set_shaping(pad, bad, at(5)), Outcome::refused_value);
@@ -200,7 +200,7 @@ TEST(Axes, AThousandConnectsAndMorePadsThanThereIsRoomFor) {
     const Frame& frame = sampler.advance(at(2000));
     EXPECT_EQ(timeline.device_count(), 64U);
     EXPECT_GT(inlet.counters().refused, 0U);
-    EXPECT_EQ(frame.axis(PadStickLeftX).now, 0);
+    EXPECT_EQ(frame.raw_axis(PadStickLeftX).now, 0);
     EXPECT_TRUE(frame.current().down.empty());
     EXPECT_EQ(sampler.counters().lost, 0U);
 }
@@ -224,7 +224,7 @@ TEST(Axes, EventsOfAxesAloneCountOnceEach) {
     EXPECT_EQ(p.sampler.counters().taken, taken + 6);
     p.inlet.axis(pad, PadPullLeft, 0.25, at(9));  // in order, but its frame is over
     p.inlet.axis(pad, PadPullLeft, 0.5, at(8));   // and late by the inlet's own time
-    EXPECT_EQ(p.cut(20).axis(PadPullLeft).now, 0.5);
+    EXPECT_EQ(p.cut(20).raw_axis(PadPullLeft).now, 0.5);
     EXPECT_EQ(p.sampler.frame().latency().greatest, Duration{12});
     EXPECT_EQ(p.sampler.counters().late, 2U);
     EXPECT_EQ(p.sampler.counters().taken, taken + 8);
@@ -249,7 +249,7 @@ TEST(Axes, WhatAnOverrunSamplerDidNotSeeIsLost) {
     EXPECT_EQ(counters.overruns, 1U);
     EXPECT_EQ(counters.taken + counters.lost, 210U);
     EXPECT_EQ(counters.lost, 205U);
-    EXPECT_EQ(sampler.frame().axis(PadStickLeftX).now, 210 / 4096.0);
+    EXPECT_EQ(sampler.frame().raw_axis(PadStickLeftX).now, 210 / 4096.0);
     const Sampler::State saved = sampler.save();
     post(1001, 20);
     sampler.advance(at(2000));
@@ -262,7 +262,7 @@ TEST(Axes, WhatAnOverrunSamplerDidNotSeeIsLost) {
     Sampler late_comer{timeline, {.start = at(3)}};
     late_comer.advance(at(2000));
     EXPECT_EQ(late_comer.counters().taken + late_comer.counters().lost, 64U);
-    EXPECT_EQ(late_comer.frame().axis(PadStickLeftX).now, 1020 / 4096.0);
+    EXPECT_EQ(late_comer.frame().raw_axis(PadStickLeftX).now, 1020 / 4096.0);
 }
 
 TEST(Axes, ANewSamplerStartsWithTheValuesOfItsTime) {
@@ -270,15 +270,15 @@ TEST(Axes, ANewSamplerStartsWithTheValuesOfItsTime) {
     p.inlet.axis(pad, PadStickLeftX, 0.25, at(10));
     p.inlet.axis(pad, PadStickLeftX, 0.75, at(20));
     Sampler later{p.timeline, {.start = at(15)}};
-    EXPECT_EQ(later.frame().axis(PadStickLeftX).now, 0.25);
-    EXPECT_EQ(later.advance(at(30)).axis(PadStickLeftX), (AxisReading{0.25, 0.75, 0.25, 0.75}));
+    EXPECT_EQ(later.frame().raw_axis(PadStickLeftX).now, 0.25);
+    EXPECT_EQ(later.advance(at(30)).raw_axis(PadStickLeftX), (AxisReading{0.25, 0.75, 0.25, 0.75, (0.25 * 4 + 0.75 * 8) / 12}));
     p.inlet.axis(pad, PadPullLeft, 0.25, at(30));
     p.inlet.button(pad, PadSouth, true, at(10));  // it cannot act before the axis posted before it
     EXPECT_EQ(edges_text(Sampler{p.timeline, {.start = at(20)}}.advance(at(35))), "30 3 PadSouth press");
     const Sampler::State saved = later.save();
     later.advance(at(40));
     later.restore(saved);
-    EXPECT_EQ(later.frame().axis(PadStickLeftX).before, 0.75);
+    EXPECT_EQ(later.frame().raw_axis(PadStickLeftX).before, 0.75);
 }
 
 // ---- polled states

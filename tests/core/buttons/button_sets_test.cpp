@@ -89,8 +89,8 @@ TEST(FrameSets, OneDeviceAtACut) {
     Desk desk;
     desk.run("1+3s 2+4e 3stk3:0.5,0.25 |5");
     const DeviceSnapshot pad = desk.sampler.frame().on(DeviceId{3}).current();
-    EXPECT_EQ(names(pad.down), "PadSouth");
-    EXPECT_TRUE(pad.axes.has(0) && pad.axes.values[0] == 0.5 && pad.axes.values[1] == 0.25);
+    EXPECT_EQ(names(pad.down), "PadSouth PadStickLeftRight");
+    EXPECT_TRUE(pad.raw_axes.has(0) && pad.raw_axes.values[0] == 0.5 && pad.raw_axes.values[1] == 0.25);
     EXPECT_EQ(pad.time, at(5));
     EXPECT_TRUE(desk.sampler.frame().has(DeviceKind::keyboard));
 }

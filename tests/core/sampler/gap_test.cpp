@@ -42,7 +42,7 @@ void check(const char* table, const TimelineOptions& options) {
             if (view == "locks") return frame.locks().empty() ? "none" : "some";
             if (view == "values") {
                 std::ostringstream out;
-                frame.for_each_value(PadStickLeftX, [&](Time time, double value) {
+                frame.for_each_raw_value(PadStickLeftX, [&](Time time, double value) {
                     out << (out.tellp() > 0 ? " " : "") << nanoseconds(time) << ':' << value;
                 });
                 return out.str().empty() ? "-" : out.str();

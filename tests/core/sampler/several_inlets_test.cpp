@@ -63,7 +63,8 @@ private:
     struct Pad {
         unsigned id = 0;
         bool connected = false, listens = false, outside = false, locked = false, down = false, can_click = false;
-        bool has_last = false, press_placed = false, right = false, right_before = false;
+        bool has_last = false, press_placed = false, right = false;
+        enum class Way { none, across, along } way{}, way_before{};  // the left stick is pushed
         WindowPoint position{}, press_at{};
         Distance drift{};
         Vector2 stick{};
@@ -79,6 +80,7 @@ private:
         pad.group = {-1, -1};
         fact.values.push_back({pad.id, 0});
         fact.right[pad.id] = pad.right = false;
+        pad.way = {};
         fact.shaped[pad.id] = 0;
         pad.is_heard = false;
     }
@@ -171,7 +173,7 @@ private:
         if (pad.group != time) {
             pad.group = time;
             pad.group_begin = facts.size() - 1;
-            pad.right_before = pad.right;
+            pad.way_before = pad.way;
             pad.in_group = 0;
         }
         ++pad.in_group;
@@ -179,7 +181,14 @@ private:
                      m = std::clamp((length - pad.dead) / (0.95 - pad.dead), 0.0, 1.0);
         const double x = length > 0 ? pad.stick.x / length * m : 0;
         facts.back().shaped[pad.id] = x;
-        pad.right = pad.right_before ? x > 0.4 : x >= 0.5;
+        const double y = length > 0 ? pad.stick.y / length * m : 0;
+        const double tangent = std::abs(y) / std::max(std::abs(x), 1e-9);
+        const double border = pad.way_before == Pad::Way::none     ? 1
+                              : pad.way_before == Pad::Way::across ? 1.30322537284  // of 52.5 degrees
+                                                                   : 0.76732698798;
+        const bool is_pushed = pad.way_before == Pad::Way::none ? std::hypot(x, y) >= 0.5 : std::hypot(x, y) > 0.4;
+        pad.way = !is_pushed ? Pad::Way::none : tangent <= border ? Pad::Way::across : Pad::Way::along;
+        pad.right = pad.way == Pad::Way::across && x > 0;
         for (std::size_t i = pad.group_begin; i < facts.size(); ++i) {
             const bool is_new = facts[i].right.contains(pad.id) && facts[i].right[pad.id] != pad.right;
             is_unclear |= is_new && (next > pad.group_begin || facts.size() - pad.group_begin > pad.in_group);
@@ -312,7 +321,7 @@ std::string shown(const Sampler& sampler, unsigned inlets) {
     const PointerReading pointer = frame.pointer();
     std::ostringstream out;
     out.precision(17);
-    frame.for_each_value(
+    frame.for_each_raw_value(
         PadStickLeftX, [&](Time time, double value) { out << "value " << nanoseconds(time) << ' ' << value << '\n'; });
     frame.for_each_device_change([&](const DeviceChange& change) {
         out << "change " << nanoseconds(change.time) << ' ' << static_cast<unsigned>(change.device)
@@ -320,7 +329,7 @@ std::string shown(const Sampler& sampler, unsigned inlets) {
     });
     for (const Click& click : pointer.clicks())
         out << "click " << nanoseconds(click.released) << ' ' << static_cast<unsigned>(click.device) << '\n';
-    const AxisReading axis = frame.axis(PadStickLeftX);
+    const AxisReading axis = frame.raw_axis(PadStickLeftX);
     out << "axis " << axis.before << ' ' << axis.now << ' ' << axis.least << ' ' << axis.greatest << "\nlocks "
         << frame.locks().contains(CapsLock) << " outside " << !pointer.inside() << " locked " << pointer.locked()
         << "\nplace " << pointer.has_position();
@@ -348,7 +357,7 @@ std::string shown(const Sampler& sampler, unsigned inlets) {
         << sampler.counters().late << '\n';
     out.precision(9);
     for (const unsigned id : device_ids(inlets)) {
-        const ButtonFigures right = frame.on(DeviceId{id})[axis_button(PadStickLeftX)].figures();
+        const ButtonFigures right = frame.on(DeviceId{id})[PadStickLeftRight].figures();
         out << "right " << id << ' ' << right.down() << right.press_count() << ' '
             << frame.on(DeviceId{id}).stick(PadStickLeft).now.x + 0.0 << '\n';
     }
@@ -463,10 +472,10 @@ TEST(SeveralInlets, WhatIsHealedStaysWithinTheFrame) {
                 ++edges;
                 ASSERT_TRUE(within(edge.time)) << name_of(edge.button);
             }
-            frame.for_each_value(PadStickLeftX, [&](Time time, double) { ASSERT_TRUE(within(time)); });
+            frame.for_each_raw_value(PadStickLeftX, [&](Time time, double) { ASSERT_TRUE(within(time)); });
             frame.for_each_device_change([&](const DeviceChange& change) { ASSERT_TRUE(within(change.time)); });
             for (const Click& click : frame.pointer().clicks()) ASSERT_TRUE(within(click.released));
-            for (const Button button : {KeyW, Shift, MouseLeft, axis_button(PadStickLeftX)}) {
+            for (const Button button : {KeyW, Shift, MouseLeft, PadStickLeftRight}) {
                 const ButtonFigures f = frame[button].figures();
                 ASSERT_TRUE(f.down_span() >= Duration{} && f.down_span() <= frame.length()) << name_of(button);
                 ASSERT_GE(f.held_for(), Duration{}) << name_of(button);
@@ -501,7 +510,7 @@ TEST(SeveralInlets, WhatIsHealedStaysWithinTheFrame) {
         std::uint64_t posted = 0;
         for (unsigned i = 0; i < inlets; ++i) posted += timeline.inlet(i).counters().events - 1;  // the connect
         EXPECT_EQ(sampler.counters().taken + sampler.counters().lost, posted);
-        for (const Button button : {KeyW, ShiftLeft, MouseLeft, axis_button(PadStickLeftX)}) {
+        for (const Button button : {KeyW, ShiftLeft, MouseLeft, PadStickLeftRight}) {
             bool down = false;
             for (std::size_t i = 0; i < timeline.device_count(); ++i) down |= timeline.device(i).down.contains(button);
             EXPECT_EQ(sampler.frame()[button].down(), down) << name_of(button);
