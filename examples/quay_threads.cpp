@@ -58,6 +58,7 @@ int main(int argc, char** argv) {
     quay::Crane crane{profile, actions};
     std::thread simulate{[&] {
         TickClock ticks{hertz(60), at_most(100'000), Time{}};
+        ticks.set_longest(std::chrono::hours{1});  // a recording is played whole, however long this thread is stopped
         while (ticks.last_cut() < end) {
             const Time complete = std::min(timeline.complete_until(present()), end);
             while (const auto tick = ticks.next(complete))

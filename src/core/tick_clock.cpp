@@ -41,20 +41,42 @@ Time TickClock::cut_at(std::int64_t tick) const noexcept {
     return Time{Duration{static_cast<std::int64_t>(time)}};
 }
 
-// A tick that covers `ticks` usual ones from the last cut on, or as much of them as the longest frame allows.
-Tick TickClock::longer_tick(std::int64_t ticks) const noexcept {
-    Tick tick{last_, last_, cut_at(tick_ + ticks), Tick::Gap::none,
-              static_cast<double>(ticks) * static_cast<double>(rate_.per) / static_cast<double>(rate_.count)};
-    const Wide game = Wide{ticks} * rate_.per * second / rate_.count;
-    if (ticks == 1 || game <= longest_.count()) return tick;
-    const Duration longest = std::max(longest_, step());
-    const Wide span = Wide{longest.count()} * scale_.per / scale_.count;
-    const std::int64_t begin =
-        nanoseconds(tick.end) - static_cast<std::int64_t>(std::min<Wide>(span, (tick.end - tick.begin).count()));
-    if (begin <= nanoseconds(last_)) return tick;
-    tick.begin = Time{Duration{begin}};
-    tick.gap = Tick::Gap::stalled;
-    tick.step = seconds(longest);
+// So many usual ticks in game time, rounded up to whole nanoseconds.
+std::int64_t TickClock::span_of(std::int64_t ticks) const noexcept {
+    const Wide span = (Wide{ticks} * rate_.per * second + rate_.count - 1) / rate_.count;
+    return static_cast<std::int64_t>(std::min<Wide>(span, nanoseconds(latest_time)));
+}
+
+// The next tick of a round in which so many usual ones are due. What they are worth beyond the longest frame is not
+// played: it is the gap before this tick. Nothing if the round has no time left.
+std::optional<Tick> TickClock::tick_of_round(std::int64_t due) noexcept {
+    if (given_ == 0) left_ = std::max<std::int64_t>(longest_.count(), span_of(1));
+    const std::int64_t room = std::int64_t{limit_} - given_;  // above 0
+    const bool is_stalled = span_of(due) > left_;
+    // How many ticks the round gives from here on: this one covers what is over. A tick that has a pause as its gap
+    // cannot have another gap; the next one has it.
+    std::int64_t ticks = std::min(due, room);
+    if (is_stalled)
+        ticks = std::min<std::int64_t>(
+            static_cast<std::int64_t>(Wide{left_} * rate_.count / (Wide{rate_.per} * second)), ticks);
+    if (has_pause_) ticks = due;
+    if (ticks <= 0) return std::nullopt;
+    const std::int64_t covered = due - (ticks - 1);
+    Tick tick{last_, last_, cut_at(tick_ + covered), Tick::Gap::none,
+              static_cast<double>(covered) * static_cast<double>(rate_.per) / static_cast<double>(rate_.count)};
+    if (is_stalled && !has_pause_) {
+        const std::int64_t length = left_ - span_of(ticks - 1);
+        const Wide of_input = Wide{length} * scale_.per / scale_.count;
+        const Wide begin = std::max<Wide>(nanoseconds(tick.end) - of_input, nanoseconds(last_));
+        tick.begin = Time{Duration{static_cast<std::int64_t>(begin)}};
+        if (tick.begin != last_) tick.gap = Tick::Gap::stalled;
+        tick.step = seconds(Duration{length});
+        left_ = span_of(ticks - 1) + ticks;  // a nanosecond for each, since they are rounded one by one
+    } else {
+        left_ -= std::min(left_, span_of(covered));
+    }
+    dropped_ += static_cast<std::uint64_t>(covered - 1);
+    tick_ += covered;
     return tick;
 }
 
@@ -73,6 +95,7 @@ std::optional<Tick> TickClock::next(Time complete) noexcept {
             tick.gap = Tick::Gap::paused;
             tick.gap_from = pause_from_;
         }
+        if (stands_still_) tick.step = 0;
         last_ = pause_from_ = complete;
         share_at_pause_ = 0;
         restart();
@@ -85,29 +108,22 @@ std::optional<Tick> TickClock::next(Time complete) noexcept {
         given_ = 0;
         return std::nullopt;
     }
-    const std::int64_t due = due_by(complete);
-    if (due <= tick_) {
+    const std::int64_t due = due_by(complete) - tick_;
+    // None is due, or `complete` ran on within the round.
+    std::optional<Tick> tick;
+    if (due > 0 && given_ < limit_) tick = tick_of_round(due);
+    if (!tick) {
         given_ = 0;
         return std::nullopt;
     }
-    const std::int64_t room = std::int64_t{limit_} - given_;
-    if (room <= 0) {  // `complete` ran on within the round
-        given_ = 0;
-        return std::nullopt;
-    }
-    // After a stall, the first of `limit_` covers what is over. One after a pause has the pause as its gap; a stall
-    // behind it becomes the next one's.
-    const std::int64_t skipped = has_pause_ ? 0 : std::max<std::int64_t>(0, due - tick_ - room);
-    Tick tick = longer_tick(skipped + 1);
     if (std::exchange(has_pause_, false)) {
-        tick.gap = Tick::Gap::paused;
-        tick.gap_from = pause_from_;
+        tick->gap = Tick::Gap::paused;
+        tick->gap_from = pause_from_;
     }
+    if (stands_still_) tick->step = 0;
     share_at_pause_ = 0;
-    dropped_ += static_cast<std::uint64_t>(skipped);
-    tick_ += skipped + 1;
     ++given_;
-    last_ = tick.end;
+    last_ = tick->end;
     return tick;
 }
 
@@ -175,17 +191,19 @@ std::optional<Tick> PictureClock::next(Time complete) noexcept {
     const Wide longest_game = std::max<std::int64_t>(1, longest_.count());
     const Wide longest = std::max<Wide>(1, longest_game * scale_.per / scale_.count);
     const bool is_too_long = (tick.end - tick.begin).count() > longest;
-    if (std::exchange(has_pause_, false)) {
-        // A stall behind a pause becomes the next tick's gap.
+    const bool follows_pause = std::exchange(has_pause_, false);
+    if (follows_pause) {
+        // A tick has one gap: what stalled behind a pause is left to the next tick.
         tick.gap = Tick::Gap::paused;
         tick.gap_from = pause_from_;
-        if (is_too_long) tick.end = tick.begin + Duration{static_cast<std::int64_t>(longest)};
+        if (is_too_long) tick.end = tick.begin;
     } else if (is_too_long) {
         tick.gap = Tick::Gap::stalled;
         tick.begin = tick.end - Duration{static_cast<std::int64_t>(longest)};
     }
-    tick.step = is_too_long ? seconds(Duration{static_cast<std::int64_t>(longest_game)})
-                            : seconds(tick.end - tick.begin) * scale_.count / scale_.per;
+    tick.step = is_too_long && !follows_pause ? seconds(Duration{static_cast<std::int64_t>(longest_game)})
+                                              : seconds(tick.end - tick.begin) * scale_.count / scale_.per;
+    if (stands_still_) tick.step = 0;
     last_ = tick.end;
     return tick;
 }

@@ -24,6 +24,7 @@ using Cuts = std::vector<std::int64_t>;
 
 TEST(TickClock, CutsAtTheRateWithoutDrift) {
     TickClock clock{hertz(60), at_most(1000), Time{}};
+    clock.set_longest(std::chrono::hours{1});
     const Cuts cuts = round_of(clock, 10'000'000'000);
     ASSERT_EQ(cuts.size(), 600U);
     for (std::size_t k = 0; k < cuts.size(); ++k)
@@ -42,6 +43,7 @@ TEST(TickClock, GivesATickWhenItIsDueAndNotBefore) {
 
 TEST(TickClock, FractionsAreExact) {
     TickClock clock{hertz(60000, 1001), at_most(100'000), Time{}};
+    clock.set_longest(std::chrono::hours{1});
     const Cuts cuts = round_of(clock, 1001'000'000'000);
     EXPECT_EQ(cuts.size(), 60'000U);
     EXPECT_EQ(cuts.back(), 1001'000'000'000);
@@ -76,11 +78,11 @@ TEST(TickClock, ATickHasABeginningAndAGapBeforeIt) {
         {"no gap", "n10 n20 n20", "0-10 step 10|10-20 step 10|none"},
         {"a stall within the limit", "n40 n40 n40 n40", "0-20 step 20|20-30 step 10|30-40 step 10|none"},
         {"the longest frame", "n3000 n3000 n3000 n3000",
-         "0..2730-2980 stalled step 250|2980-2990 step 10|2990-3000 step 10|none"},
+         "0..2750-2980 stalled step 230|2980-2990 step 10|2990-3000 step 10|none"},
         {"the longest frame in slow motion", "s n3000 n3000 n3000",
-         "0..2460-2960 stalled step 250|2960-2980 step 10|2980-3000 step 10"},
+         "0..2500-2960 stalled step 230|2960-2980 step 10|2980-3000 step 10"},
         {"a longest frame of less than a tick", "l n30 n60 n60 n60 n60",
-         "0-10 step 10|10..40-50 stalled step 10|50-60 step 10|none|none"},
+         "0..20-30 stalled step 10|none|30..50-60 stalled step 10|none|none"},
         {"a pause between rounds", "n10 n17 p n500 r n600 n609 n610 n620",
          "0-10 step 10|none|none|none|none|17..600-610 paused step 10|610-620 step 10"},
         {"a pause in the middle of a round", "n28 p n28 r n600 n610",
@@ -88,7 +90,7 @@ TEST(TickClock, ATickHasABeginningAndAGapBeforeIt) {
         {"paused again before a tick", "n10 n10 p r n600 p r n700 n710",
          "0-10 step 10|none|none|none|10..700-710 paused step 10"},
         {"a stall behind a pause", "n10 n10 p r n600 n3000 n3000",
-         "0-10 step 10|none|none|10..600-610 paused step 10|610..2740-2990 stalled step 250"},
+         "0-10 step 10|none|none|10..600-610 paused step 10|610..2760-2990 stalled step 230"},
         {"a pause of no length", "n10 n10 p r n10 n20", "0-10 step 10|none|none|10-20 step 10"},
         {"by hand", "n10 n10 p n50 h n53 n60 h h n62 n62 n70 r n90 n100",
          "0-10 step 10|none|none|10..43-53 stalled step 10|none|53-62 step 10|none|62-70 step 10|none|70..90-100 "
@@ -115,6 +117,62 @@ TEST(TickClock, ATickHasABeginningAndAGapBeforeIt) {
         }
         EXPECT_EQ(shown, row.expected);
     }
+}
+
+TEST(TickClock, WhatCatchesUpAfterOneStallIsNeverLongerThanTheLongestFrame) {
+    for (std::uint64_t seed = 1; seed <= 300; ++seed) {
+        test::Random random{seed};
+        const auto rate = static_cast<std::uint32_t>(1 + random.below(240));
+        TickClock clock{hertz(rate), at_most(static_cast<std::uint32_t>(1 + random.below(20))), Time{}};
+        const std::int64_t longest = 50'000'000 + static_cast<std::int64_t>(random.below(400'000'000));
+        clock.set_longest(Duration{longest});
+        const double most = std::max(static_cast<double>(longest) / 1e9, 1.0 / rate);
+        std::int64_t now = 0;
+        double of_all = 0, whole = 0;
+        bool paused = false, has_pause = false;
+        for (int i = 0; i < 200; ++i) {
+            now += static_cast<std::int64_t>(random.below(random.one_in(10) ? 5'000'000'000 : 20'000'000));
+            if (random.one_in(20)) clock.pause(paused = !paused);
+            double of_round = 0, of_input = 0;
+            unsigned given = 0;
+            Time last = clock.last_cut();
+            while (const auto tick = clock.next(at(now))) {
+                ASSERT_GE(tick->begin, last) << "seed " << seed;
+                ASSERT_NEAR(tick->step, seconds(tick->end - tick->begin), 2e-9) << "seed " << seed;
+                of_round += tick->step;
+                ASSERT_TRUE(given++ == 0 || tick->gap != Tick::Gap::stalled || has_pause) << "seed " << seed;
+                has_pause = tick->gap == Tick::Gap::paused;
+                of_input += seconds(tick->end - tick->begin);
+                last = tick->end;
+            }
+            ASSERT_LE(of_round, most + 1e-7) << "seed " << seed << ", round " << i;
+            of_all += of_round;
+            whole += of_input;
+        }
+        EXPECT_NEAR(of_all, whole, 1e-6);
+    }
+}
+
+// The world stops, time does not.
+TEST(TickClock, StandsStillWithStepsOfZero) {
+    TickClock moving{hertz(100), at_most(3), Time{}}, standing = moving;
+    PictureClock picture{Time{}}, still_picture{Time{}};
+    standing.stand_still(), still_picture.stand_still();
+    for (std::int64_t now = 0; now < 2'000'000'000; now += now == 500'000'000 ? 900'000'000 : 7'000'000) {
+        while (auto tick = moving.next(at(now))) {
+            const auto still = standing.next(at(now));
+            tick->step = 0;
+            ASSERT_EQ(still, tick) << now;
+        }
+        ASSERT_FALSE(standing.next(at(now)));
+        auto tick = picture.next(at(now));
+        if (tick) tick->step = 0;
+        ASSERT_EQ(still_picture.next(at(now)), tick) << now;
+    }
+    EXPECT_TRUE(standing.stands_still() && still_picture.stands_still());
+    standing.stand_still(false), still_picture.stand_still(false);
+    EXPECT_EQ(text(standing.next(at(2'010'000'000))), text(moving.next(at(2'010'000'000))));
+    EXPECT_GT(still_picture.next(at(2'010'000'000)).value_or(Tick{}).step, 0);
 }
 
 TEST(TickClock, AStepByHandIsOnlyForAPausedClock) {

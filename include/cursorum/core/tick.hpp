@@ -26,7 +26,7 @@ struct Tick {
     Time end{};
     Gap gap = Gap::none;
     /// The tick's length in game time, in seconds: multiply speeds by it. Usually 1 / rate, also in slow motion; longer
-    /// after a stall.
+    /// after a stall, and 0 while the clock stands still: do not divide by it.
     double step = 0;
 
     friend bool operator==(const Tick&, const Tick&) = default;

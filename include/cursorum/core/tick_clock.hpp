@@ -34,14 +34,16 @@ constexpr TickLimit at_most(std::uint32_t ticks) noexcept { return {ticks == 0 ?
 ///     while (auto tick = ticks.next(complete)) simulate(sampler.advance(*tick), tick->step);
 ///
 /// Ticks end at start + floor(k * per / count) seconds, without drift, and follow each other without a gap, except:
-/// - After a stall at most `limit` ticks are given, the first of which is longer and covers the rest. It is never
-///   longer than the longest frame (250 ms of game time unless set): the remainder becomes its gap, so a breakpoint
-///   does not become one giant step.
+/// - After a stall at most `limit` ticks are given, the first of which is longer and covers the rest. All of them
+///   together are never longer than the longest frame (250 ms of game time unless set, and at least one tick): the
+///   remainder becomes the first one's gap, so that a breakpoint does not become one giant step.
+/// - While the clock stands still, ticks go on, and their `step` is 0: the world stops, and a menu that reads the same
+///   frames lives on.
 /// - While paused, no tick is given but those that step_by_hand() asks for. After resuming, the first call of next()
 ///   begins anew at its `complete`; the pause is the next tick's gap.
 /// - With a scale of 1/2, each tick covers twice the input time (slow motion); `step` stays the same.
-/// A debugger's stop is a stall (StandstillWatch reports it to the inlets); the machine's sleep is none, because the
-/// clock stands still with it. A change of scale or rate takes effect at the last cut.
+/// A debugger's stop is a stall; the machine's sleep is none, because the clock stands still with it. A change of scale
+/// or rate takes effect at the last cut.
 ///
 /// A plain value: copy it to save it. Threads: one. Cost: a few divisions.
 class CURSORUM_API TickClock {
@@ -60,8 +62,15 @@ public:
 
     /// Game time passes at count / per of input time. A zero counts as 1.
     void scale(std::uint32_t count, std::uint32_t per = 1) noexcept;
-    /// While paused, next() gives nothing. The pause begins where the game has got to: at the last cut if called
-    /// between two ticks of a round, else at the `complete` of the last round.
+    /// The world stops, or goes on: ticks have a `step` of 0 from now on. For a game whose menu is made of actions,
+    /// pass what its action reader says (ActionReader::pauses()), after each read:
+    ///
+    ///     ticks.stand_still(actions.pauses());
+    void stand_still(bool stands = true) noexcept { stands_still_ = stands; }
+    bool stands_still() const noexcept { return stands_still_; }
+    /// For games that read frames without actions: while paused, next() gives nothing, and what comes in is skipped, so
+    /// that a menu must read another sampler's frames. The pause begins where the game has got to: at the last cut if
+    /// called between two ticks of a round, else at the `complete` of the last round.
     void pause(bool paused = true) noexcept;
     void resume() noexcept { pause(false); }
     bool is_paused() const noexcept { return paused_; }
@@ -71,7 +80,8 @@ public:
     void step_by_hand() noexcept { by_hand_ += paused_; }
     /// Ticks of another rate from the last cut on.
     void set_rate(Rate rate) noexcept;
-    /// The longest frame, in game time; 250 ms at first. Never shorter than one tick, whatever is set.
+    /// The longest frame, in game time; 250 ms at first. All ticks that catch up after a stall share it. Never shorter
+    /// than one tick, whatever is set.
     void set_longest(Duration longest) noexcept { longest_ = longest; }
 
     /// The length of a usual tick in game time, rounded down to whole nanoseconds; in seconds, correctly rounded.
@@ -86,18 +96,20 @@ private:
     std::int64_t due_by(Time complete) const noexcept;
     Time cut_at(std::int64_t tick) const noexcept;
     void restart() noexcept;
-    Tick longer_tick(std::int64_t ticks) const noexcept;
+    std::int64_t span_of(std::int64_t ticks) const noexcept;
+    std::optional<Tick> tick_of_round(std::int64_t due) noexcept;
     double share_of_tick(Time complete) const noexcept;
 
     Rate rate_, scale_{1, 1};
     std::uint32_t limit_;
     std::uint32_t given_ = 0;  // in this round
+    std::int64_t left_ = 0;    // of the longest frame, for the rest of this round: game time in nanoseconds
     Duration longest_{250'000'000};
     Time origin_, last_, complete_;
     std::int64_t tick_ = 0;  // cuts given since origin_
     std::uint64_t dropped_ = 0;
     std::uint32_t by_hand_ = 0;
-    bool paused_ = false;
+    bool paused_ = false, stands_still_ = false;
     bool resumes_ = false;       // the next call of next() is the first one after a pause
     bool has_pause_ = false;     // which no tick has had as its gap yet; then
     Time pause_from_{};          // where it began, and
@@ -110,8 +122,10 @@ private:
 ///
 /// - No tick is longer than the longest frame (250 ms of game time unless set), the first one included: what a stall or
 ///   a load takes beyond that is the tick's gap. What was pressed in it counts, its time does not.
+/// - While the clock stands still, `step` is 0.
 /// - While paused, no tick is given. After resuming, the first call of next() begins anew at its `complete`; the pause
-///   is the next tick's gap, and what was pressed in it is skipped.
+///   is the next tick's gap, and what was pressed in it is skipped. (If a stall follows at once, that tick is empty,
+///   and the stall is left to the one after it.)
 /// - With a scale of 1/2, each tick's `step` is half the input time that it covers (slow motion).
 /// A plain value: copy it to save it. Threads: one.
 class CURSORUM_API PictureClock {
@@ -125,6 +139,9 @@ public:
 
     /// Game time passes at count / per of input time, from the last cut on. A zero counts as 1.
     void scale(std::uint32_t count, std::uint32_t per = 1) noexcept { scale_ = hertz(count, per); }
+    /// As of a TickClock.
+    void stand_still(bool stands = true) noexcept { stands_still_ = stands; }
+    bool stands_still() const noexcept { return stands_still_; }
     void pause(bool paused = true) noexcept;
     void resume() noexcept { pause(false); }
     bool is_paused() const noexcept { return paused_; }
@@ -137,7 +154,7 @@ private:
     Rate scale_{1, 1};
     Duration longest_{250'000'000};
     Time last_, complete_, pause_from_{};
-    bool paused_ = false, resumes_ = false, has_pause_ = false;
+    bool paused_ = false, resumes_ = false, has_pause_ = false, stands_still_ = false;
 };
 
 }  // namespace cursorum

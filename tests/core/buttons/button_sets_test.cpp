@@ -169,7 +169,7 @@ as long as the pictures take : 16 20 20 100 : 0 0 16 16; 16 16 20 4; -; 20 20 10
 the first one is bounded too : 4000 4010 : 0 3750 4000 stalled 250; 4000 4000 4010 10
 a stall is a gap : 16 3016 3032 : 0 0 16 16; 16 2766 3016 stalled 250; 3016 3016 3032 16
 a pause is skipped, and the round after it begins anew : 16 pause 40 60 resume 70 86 : 0 0 16 16; -; -; -; 16 70 86 paused 16
-a stall behind a pause becomes the next one's gap : 16 pause 40 resume 70 3070 3086 : 0 0 16 16; -; -; 16 70 320 paused 250; 320 2836 3086 stalled 250
+a stall behind a pause becomes the next one's gap : 16 pause 40 resume 70 3070 3086 : 0 0 16 16; -; -; 16 70 70 paused 0; 70 2836 3086 stalled 250
 slow motion : half 16 1016 : 0 0 16 8; 16 516 1016 stalled 250
 )",
                      [](const std::string& script) {
