@@ -96,6 +96,7 @@ public:
         if (actions_[choose_].pressed()) choose();
     }
 
+    bool pauses() const { return actions_.pauses(); }
     const BindingEditor& editor() const { return editor_; }
 
 private:
@@ -209,7 +210,10 @@ int play_live(Game& game, Deliver&& deliver) {
     game.keep(timeline, sampler);
     std::fprintf(stderr, "quay_menu: Escape opens the menu, F2 asks why the spreader did not lock; Ctrl-C ends it\n");
     while (const std::optional<Time> complete = deliver(timeline)) {
-        while (const auto tick = ticks.next(*complete)) game.step(sampler.advance(*tick));
+        while (const auto tick = ticks.next(*complete)) {
+            game.step(sampler.advance(*tick));
+            ticks.stand_still(game.pauses());
+        }
         std::fflush(stdout);
         std::this_thread::sleep_for(std::chrono::milliseconds{5});
     }

@@ -109,17 +109,21 @@ void ActionReaderCore::take_merged(const FrameCore& frame) {
     for (std::uint32_t i = 0; i < frame.count; ++i) {
         const detail::StoredEdge& record = frame.edges[i];
         const Effect effect = record.what().effect();
-        if (record.what().kind() == SlotKind::system_repeat) [[unlikely]]
-            count_system_repeat({record.button()});
+        const bool is_repeat = record.what().kind() == SlotKind::system_repeat;
         if (i == frame.skip_at) [[unlikely]]
             skip_gestures();
-        if (effect == Effect::none) continue;
+        if (effect == Effect::none && !is_repeat) continue;
         // Gestures go by the times at which things happened, also those before the frame (see add_edge).
         const std::int64_t time = record.time;
         if (has_between) {
             catch_up(time - 1);
             run_timers(time);
         }
+        if (is_repeat) [[unlikely]] {
+            count_system_repeat({record.button()});
+            continue;
+        }
+        if (map_->turns_modes) turner_ = {.kind = Turner::Kind::edge, .edge = &record};
         if (effect == Effect::restart) [[unlikely]]
             take_rare_edge({record.button()}, false, false, time);
         take_edge({record.button()}, starts(effect), is_persons(effect), time);
@@ -369,6 +373,7 @@ bool ActionReader::close(ModeHandle mode) noexcept {
     return true;
 }
 bool ActionReader::is_open(ModeHandle mode) const noexcept { return core_->is_open(mode); }
+bool ActionReader::pauses() const noexcept { return core_->pauses(); }
 bool ActionReader::is_visible(ModeHandle mode) const noexcept {
     return mode.number < mode_capacity && detail::has_mode(core_->state_.visible, mode.number);
 }

@@ -31,6 +31,7 @@ public:
     bool open(ModeHandle mode) noexcept;
     bool close(ModeHandle mode) noexcept;
     bool is_open(ModeHandle mode) const noexcept;
+    bool pauses() const noexcept;
     ButtonTaker taker_of(Button button) const noexcept;
     std::optional<ClaimId> claim(const Claim& claim) noexcept;
     void end_claim(ClaimId claim) noexcept;
@@ -72,11 +73,21 @@ private:
         std::uint16_t action, source;
     };
 
+    /// What turned modes within a frame, so that motion of the same time goes to the mode that had it: an edge; a step
+    /// of the wheel; a timer, which comes before all that has its time; or a lock, a value or a bot, which come after
+    /// it.
+    struct Turner {
+        enum class Kind : std::uint8_t { timer, edge, wheel, last };
+        Kind kind = Kind::last;
+        const detail::StoredEdge* edge = nullptr;
+        std::uint32_t number = 0;  ///< of the wheel's event in the frame
+    };
     /// From a time within the frame on: which modes are visible, and who gets what moves.
     struct Segment {
         std::int64_t from;
         detail::ModeBits visible;
         std::array<std::uint8_t, detail::flow_kinds> flow_owners;
+        Turner by{};
     };
     /// In place of a step's source: what a bot does; the action's mode is no longer visible, so it stops.
     static constexpr std::uint16_t by_bot = source_capacity, stops = source_capacity + 1;
@@ -105,6 +116,7 @@ private:
     void apply_openings(std::int64_t time);
     void note_press(std::uint16_t action) noexcept;
     void turn_modes(std::int64_t time);
+    bool is_in(const FrameCore& frame, const FrameCore::Moved& moved, const Segment& segment) const noexcept;
     void begin_segment(std::int64_t time, const Segment& before);
     const Segment& segment_at(std::int64_t time) const noexcept;
     void find_visible() noexcept;
@@ -151,6 +163,7 @@ private:
     void move_all();
     void move(std::uint16_t action, std::span<const Step> steps);
     Vector2 target_of(unsigned action) const noexcept;
+    Vector2 mean_of(Vector2 integral) const noexcept;
 
     /// What a bot does, or will do.
     struct Injected {
@@ -188,6 +201,7 @@ private:
         Kind kind{};
         bool is_forced = false;    // nobody turned it
         std::uint16_t number = 0;  // of the value in `of_values`
+        std::uint32_t event = 0;   // of the wheel, among those of the frame
         std::int32_t x = 0, y = 0;
         std::uint8_t locks = 0;
         double value = 0;
@@ -200,6 +214,7 @@ private:
     // Actions that open or close modes and were pressed by the present event.
     std::vector<std::uint16_t> turning_;
     bool is_turning_ = false;           // there are any
+    Turner turner_;                     // what is going on, if that may turn modes
     std::vector<ModeTurn> mode_turns_;  // in the frame
     std::vector<Segment> segments_;     // none: one for the whole frame, as the state has it
     std::vector<Injected> injected_;

@@ -45,8 +45,8 @@ void BindingCapture::read_buttons(const Frame& frame) {
             held_ = {};
             binding_ = {};
         }
-        if (edge.kind != EdgeKind::press || options_.ignored.contains(edge.button) ||
-            held_.contains(edge.button) || part[edge.button].press_count() == 0)
+        if (edge.kind != EdgeKind::press || options_.ignored.contains(edge.button) || held_.contains(edge.button) ||
+            part[edge.button].press_count() == 0)
             continue;
         held_.insert(edge.button);
         binding_.kind = Binding::Kind::chord;

@@ -12,7 +12,11 @@ ActionMap::ActionMap(const Profile& of, const ActionMap* before) {
     if (before) mode_names = before->mode_names, known = before->known;
     number(of);
     modes.resize(mode_names.size());
-    for (const Mode& mode : of.modes) modes[mode_named(mode.name)].covers = mode.covers;
+    for (const Mode& mode : of.modes) {
+        ModeRow& row = modes[mode_named(mode.name)];
+        row.pauses = mode.pauses;
+        row.covers = mode.is_covering();
+    }
     actions.reserve(known.size());
     for (const Known& it : known) add(it.action, it.mode);
     for (unsigned button = 0; button < button_capacity; ++button) {

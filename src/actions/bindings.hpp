@@ -83,6 +83,7 @@ struct ActionMap {
     };
     struct ModeRow {
         bool covers = false;
+        bool pauses = false;      // and covers
         ButtonSet buttons;        // that its bindings name
         std::uint64_t flows = 0;  // bit n: the axis n, motion, the wheel, touch
     };

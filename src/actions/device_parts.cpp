@@ -85,7 +85,11 @@ void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
         // An either-side name's record stands before its key's, and whose it is, the key says.
         const bool is_key = button.number < first_either_side;
         const Button key{is_key || i + 1 == frame.count ? button.number : frame.edges[i + 1].button()};
-        if (kind == SlotKind::system_repeat && includes(record.device(), key)) count_system_repeat(button);
+        if (kind == SlotKind::system_repeat && includes(record.device(), key)) {
+            catch_up(time - 1);
+            run_timers(time);
+            count_system_repeat(button);
+        }
         if (kind > SlotKind::cancel || hold >= hold_capacity) continue;
         const bool down = kind == SlotKind::press || kind == SlotKind::adopt;
         if (!down && part.buttons[hold] == 0) {
@@ -104,6 +108,7 @@ void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
         }
         catch_up(time - 1);
         run_timers(time);
+        turner_ = {.kind = Turner::Kind::edge, .edge = &record};
         apply_device_edge(kind, hold, button, time);
     }
     if (frame.skip_at == frame.count) skip_gestures();

@@ -138,6 +138,7 @@ void ActionReaderCore::run_timers(std::int64_t until) {
         if (due > until || due == INT64_MAX) return;
         if (map_->actions[next].debounce != 0) settle(next, due);
         if (map_->actions[next].gesture == Gesture::long_press) last_long_enough(next, due);
+        turner_ = {.kind = Turner::Kind::timer};
         if (is_turning_) turn_modes(due);
     }
 }

@@ -41,8 +41,13 @@ detail::DeviceFilter ActionReaderCore::filter() const noexcept {
 
 void ActionReaderCore::gather_turns(const FrameCore& frame) {
     if (!map_->of_wheel.empty())
-        PointerReading{frame, filter()}.for_each_wheel_step([this](Time time, WheelSteps steps) {
-            turns_.push_back({.time = nanoseconds(time), .x = steps.x, .y = steps.y});
+        frame.walk_motion(filter(), this, [](void* to, const FrameCore::Moved& moved) {
+            auto& its = *static_cast<ActionReaderCore*>(to);
+            if (moved.steps == WheelSteps{}) return;
+            its.turns_.push_back({.time = std::max(moved.time, its.state_.t0),
+                                  .event = moved.number,
+                                  .x = moved.steps.x,
+                                  .y = moved.steps.y});
         });
     if (!map_->of_values.empty()) gather_values(frame);
     if (map_->of_locks.empty()) return;
@@ -132,11 +137,16 @@ void ActionReaderCore::catch_up(std::int64_t until) {
         run_timers(std::min({turn_time, injected_time, until}));
         if (std::min(turn_time, injected_time) > until || !(has_turn || has_injected)) break;
         if (injected_time <= turn_time) {
+            turner_ = {};
             apply_injected(injected_[done++]);
         } else {
             const Turn& turn = turns_[turned_++];
+            turner_ = {};
             switch (turn.kind) {
-                case Turn::Kind::wheel: step_wheel(turn.x, turn.y, turn.time); break;
+                case Turn::Kind::wheel:
+                    turner_ = {.kind = Turner::Kind::wheel, .number = turn.event};
+                    step_wheel(turn.x, turn.y, turn.time);
+                    break;
                 case Turn::Kind::locks: set_locks(locks_ = turn.locks, true, turn.time); break;
                 case Turn::Kind::value:
                     values_[turn.number] = turn.value;
@@ -215,16 +225,13 @@ void ActionReaderCore::add_relative(const FrameCore& frame) noexcept {
     if (segments_.empty()) return give(all, state_.flow_owners);
     Distances first = all;
     for (auto it = segments_.begin() + 1; it != segments_.end(); ++it) {
-        const std::int64_t end = it + 1 == segments_.end() ? INT64_MAX : (it + 1)->from;
         Distances its{};
-        auto take = [&](std::int64_t time, const Distances& ways) {
-            time = std::max(time, state_.t0);
-            if (time < it->from || time >= end) return;
-            add(its.motion, ways.motion, 1), add(its.raw, ways.raw, 1), add(its.wheel, ways.wheel, 1);
+        auto take = [&](const FrameCore::Moved& moved) {
+            if (!is_in(frame, moved, *it) || (it + 1 != segments_.end() && is_in(frame, moved, *(it + 1)))) return;
+            add(its.motion, moved.motion, 1), add(its.raw, moved.raw, 1), add(its.wheel, moved.wheel, 1);
         };
-        frame.walk_distances(filter(), &take, [](void* to, std::int64_t time, Distance m, Distance r, Distance w) {
-            (*static_cast<decltype(take)*>(to))(time, {m, r, w});
-        });
+        frame.walk_motion(filter(), &take,
+                          [](void* to, const FrameCore::Moved& moved) { (*static_cast<decltype(take)*>(to))(moved); });
         give(its, it->flow_owners);
         add(first.motion, its.motion, -1), add(first.raw, its.raw, -1), add(first.wheel, its.wheel, -1);
     }
@@ -425,9 +432,15 @@ void ActionReaderCore::move(std::uint16_t action, std::span<const Step> steps) {
     if (row.rise == Duration{} && row.fall == Duration{}) moving.value = moving.target;
 }
 
+Vector2 ActionReaderCore::mean_of(Vector2 integral) const noexcept {
+    const double length = static_cast<double>(state_.t1 - state_.t0) * 1e-9;
+    return length > 0 ? Vector2{integral.x / length, integral.y / length} : Vector2{};
+}
+
 AxisActionReading ActionReaderCore::operator[](AxisAction action) const noexcept {
     if (action.number >= map_->actions.size()) return {};
-    return {state_.moving[action.number].value.x, before_[action.number].x, integral_[action.number].x,
+    const Vector2 integral = integral_[action.number];
+    return {state_.moving[action.number].value.x, before_[action.number].x, mean_of(integral).x, integral.x,
             relative_[action.number].x};
 }
 
@@ -440,6 +453,7 @@ VectorActionReading ActionReaderCore::operator[](VectorAction action) const noex
     const State::Moving& moving = state_.moving[action.number];
     return {moving.value,
             before_[action.number],
+            mean_of(integral_[action.number]),
             integral_[action.number],
             relative_[action.number],
             {moving.facing_x / State::Moving::facing_unit, moving.facing_y / State::Moving::facing_unit}};

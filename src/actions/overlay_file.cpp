@@ -179,8 +179,9 @@ std::string overlay_text(const Profile& shipped, const Profile& changed) {
     if (changed.shaping && changed.shaping != shipped.shaping) text += shaping_text(*changed.shaping);
     for (std::size_t m = 0; m < std::min(shipped.modes.size(), changed.modes.size()); ++m) {
         const Mode &before = shipped.modes[m], &now = changed.modes[m];
-        if (before.covers != now.covers)
-            text += "\n[mode." + key_text(now.name) + "]\ncovers = " + (now.covers ? "true" : "false") + "\n";
+        if (before.covers != now.covers || before.pauses != now.pauses) text += "\n[mode." + key_text(now.name) + "]\n";
+        if (before.covers != now.covers) text += std::string{"covers = "} + (now.covers ? "true" : "false") + "\n";
+        if (before.pauses != now.pauses) text += std::string{"pauses = "} + (now.pauses ? "true" : "false") + "\n";
         for (std::size_t a = 0; a < std::min(before.actions.size(), now.actions.size()); ++a) {
             const Action &was = before.actions[a], &is = now.actions[a];
             if (was == is) continue;

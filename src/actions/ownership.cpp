@@ -31,6 +31,11 @@ bool ActionReaderCore::is_open(ModeHandle mode) const noexcept {
     return std::find(state_.next.modes.begin(), end, mode.number) != end;
 }
 
+bool ActionReaderCore::pauses() const noexcept {
+    return std::any_of(state_.next.modes.begin(), state_.next.modes.begin() + state_.next.count,
+                       [this](std::uint8_t mode) { return map_->modes[mode].pauses; });
+}
+
 std::optional<ClaimId> ActionReaderCore::claim(const Claim& claim) noexcept {
     // A place whose claim ends at the next frame's start is not free before.
     const unsigned used = unsigned{state_.next.claimed} | state_.now.claimed;
@@ -176,8 +181,21 @@ void ActionReaderCore::turn_modes(std::int64_t time) {
 
 void ActionReaderCore::begin_segment(std::int64_t time, const Segment& before) {
     if (segments_.empty()) segments_.push_back(before);
-    if (segments_.back().from == time && segments_.size() > 1) segments_.pop_back();
-    segments_.push_back({time, state_.visible, state_.flow_owners});
+    segments_.push_back({time, state_.visible, state_.flow_owners, turner_});
+}
+
+// Whether the segment had begun when that was moved.
+bool ActionReaderCore::is_in(const FrameCore& frame, const FrameCore::Moved& moved,
+                             const Segment& segment) const noexcept {
+    const std::int64_t time = std::max(moved.time, state_.t0);
+    if (time != segment.from) return time > segment.from;
+    switch (segment.by.kind) {
+        case Turner::Kind::timer: return true;
+        case Turner::Kind::edge: return frame.is_after(*moved.slot, *segment.by.edge);
+        case Turner::Kind::wheel: return moved.number > segment.by.number;
+        case Turner::Kind::last: break;
+    }
+    return false;
 }
 
 const ActionReaderCore::Segment& ActionReaderCore::segment_at(std::int64_t time) const noexcept {

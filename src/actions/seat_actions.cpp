@@ -1,5 +1,7 @@
 #include "cursorum/actions/seat_actions.hpp"
 
+#include <algorithm>
+
 namespace cursorum {
 
 SeatActions::SeatActions(const Seats& seats, const Profile& profile) : seats_{&seats} {
@@ -25,6 +27,10 @@ std::optional<unsigned> SeatActions::first_to_press(ButtonAction action) const n
         when = *pressed;
     }
     return first;
+}
+
+bool SeatActions::pauses() const noexcept {
+    return std::any_of(readers_.begin(), readers_.end(), [](const auto& reader) { return reader->pauses(); });
 }
 
 bool SeatActions::any_down(ButtonAction action) const noexcept {

@@ -122,7 +122,7 @@ private:
     }
     std::string covering() const {
         for (std::uint8_t i = 0; i < profile_.modes.size(); ++i)
-            if (profile_.modes[i].covers && reader_.is_visible({i})) return profile_.modes[i].name;
+            if (profile_.modes[i].is_covering() && reader_.is_visible({i})) return profile_.modes[i].name;
         return "another mode";
     }
 

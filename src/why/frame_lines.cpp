@@ -40,7 +40,7 @@ struct FrameLines::Parts {
         std::vector<std::string> names = options.modes;
         if (names.empty() && calls.empty())
             for (const Mode& mode : profile.modes)
-                if (!mode.covers) names.push_back(mode.name);
+                if (!mode.is_covering()) names.push_back(mode.name);
         for (const std::string& name : names) {
             const auto mode = profile.find_mode(name, &error);
             if (!mode) return false;

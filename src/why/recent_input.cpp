@@ -161,8 +161,8 @@ void RecentParts::add_others(const FrameCore& frame) {
         auto take = [&](std::int64_t time, Distance turned) {
             if (turned != Distance{}) add_pair({.time = time, .type = EntryType::wheel}, turned.x, turned.y);
         };
-        frame.walk_distances({}, &take, [](void* to, std::int64_t time, Distance, Distance, Distance wheel) {
-            (*static_cast<decltype(take)*>(to))(time, wheel);
+        frame.walk_motion({}, &take, [](void* to, const FrameCore::Moved& moved) {
+            (*static_cast<decltype(take)*>(to))(moved.time, moved.wheel);
         });
     }
     add_motion(frame, pointer);
@@ -200,8 +200,9 @@ void RecentParts::add_motion(const FrameCore& frame, const PointerReading& point
         part = now;
         sum = {time, {sum.motion.x + motion.x, sum.motion.y + motion.y}, {sum.raw.x + raw.x, sum.raw.y + raw.y}};
     };
-    frame.walk_distances({}, &take, [](void* to, std::int64_t time, Distance motion, Distance raw, Distance) {
-        if (motion != Distance{} || raw != Distance{}) (*static_cast<decltype(take)*>(to))(time, motion, raw);
+    frame.walk_motion({}, &take, [](void* to, const FrameCore::Moved& moved) {
+        if (moved.motion != Distance{} || moved.raw != Distance{})
+            (*static_cast<decltype(take)*>(to))(moved.time, moved.motion, moved.raw);
     });
     put(sum, is_placed);
 }
@@ -342,15 +343,15 @@ News news_of(const ActionPlace& place, const Frame& frame) {
             if (f.release_count() + f.cancel_count() != 0) find(News::ended);
         }
         const PointerReading pointer = frame.pointer();
-        const bool moved =
-            (binding.wheel_way != WheelWay::none && pointer.wheel_steps() != WheelSteps{}) ||
-            (binding.kind == Binding::Kind::wheel && pointer.wheel() != Distance{}) ||
-            (binding.kind == Binding::Kind::motion && pointer.motion() != Distance{}) ||
-            (binding.kind == Binding::Kind::axis && frame.raw_axis(binding.axis).now != frame.raw_axis(binding.axis).before) ||
-            (binding.kind == Binding::Kind::stick &&
-             frame.stick(binding.stick).now != frame.stick(binding.stick).before) ||
-            (binding.lock != Button{} &&
-             frame.locks().contains(binding.lock) != frame.previous_locks().contains(binding.lock));
+        const bool moved = (binding.wheel_way != WheelWay::none && pointer.wheel_steps() != WheelSteps{}) ||
+                           (binding.kind == Binding::Kind::wheel && pointer.wheel() != Distance{}) ||
+                           (binding.kind == Binding::Kind::motion && pointer.motion() != Distance{}) ||
+                           (binding.kind == Binding::Kind::axis &&
+                            frame.raw_axis(binding.axis).now != frame.raw_axis(binding.axis).before) ||
+                           (binding.kind == Binding::Kind::stick &&
+                            frame.stick(binding.stick).now != frame.stick(binding.stick).before) ||
+                           (binding.lock != Button{} &&
+                            frame.locks().contains(binding.lock) != frame.previous_locks().contains(binding.lock));
         if (moved) find(News::began);
         if (binding.touch != TouchPart::none)
             frame.for_each_contact([&](const ContactReading& contact) {

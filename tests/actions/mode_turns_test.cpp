@@ -6,7 +6,9 @@
 
 #include "actions/action_run.hpp"
 #include "core/random_events.hpp"
+#include "cursorum/actions/seat_actions.hpp"
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/tick_clock.hpp"
 
 namespace {
 
@@ -215,6 +217,88 @@ TEST(ModesOfActions, AreTheSameHoweverTimeIsCut) {
             for (std::size_t i = 0; i < sums.size(); ++i) ASSERT_NEAR(sums[i], expected[i], 1e-6) << "figure " << i;
         }
     }
+}
+
+// The one loop that documents recommend for a menu: Escape opens it, Escape closes it, and the world stands still in
+// between, whatever the picture rate, with keys held and with a stop.
+TEST(PausingModes, AMenuOpensClosesAndStopsTheWorld) {
+    const Profile profile = profile_of(R"(
+[mode.crane.action.lock]
+kind = "button"
+bind = ["Space"]
+[mode.crane.action.travel]
+kind = "vector"
+bind = [{ left = "KeyA", right = "KeyD", up = "KeyW", down = "KeyS" }]
+[mode.crane.action.pause]
+kind = "button"
+bind = ["Escape"]
+opens = "menu"
+[mode.menu]
+pauses = true
+[mode.menu.action.back]
+kind = "button"
+bind = ["Escape"]
+closes = true
+[mode.menu.action.choose]
+kind = "button"
+bind = ["Space"]
+)");
+    EXPECT_TRUE(profile.modes[1].pauses && profile.modes[1].is_covering());
+    const auto lock = profile.find_button("lock").value(), choose = profile.find_button("choose").value();
+    const auto travel = profile.find_vector("travel").value();
+    const ModeHandle crane = profile.find_mode("crane").value(), menu = profile.find_mode("menu").value();
+    for (const int rate : {10, 30, 60, 144, 1000}) {
+        SCOPED_TRACE(std::to_string(rate) + " pictures per second");
+        const auto at_ms = [](double ms) { return Time{Duration{static_cast<std::int64_t>(ms * 1e6)}}; };
+        Timeline timeline{{.down = {controls::KeyD}, .start = Time{}}};
+        Sampler sampler{timeline, {.start = Time{}}};
+        TickClock ticks{hertz(60), at_most(5), Time{}};
+        ActionReader actions{profile};
+        actions.open(crane);
+        struct {
+            double ms;
+            Button key;
+        } const taps[] = {{501, controls::Escape},  {504, controls::Space},  {1207, controls::Space},
+                          {1503, controls::Escape}, {1506, controls::Space}, {6507, controls::Escape},
+                          {6510, controls::Escape}};
+        std::size_t tapped = 0;
+        unsigned locks = 0, chosen = 0, opened = 0, closed = 0;
+        double x = 0, world = 0;
+        for (double now = 0; now<7000; now += now> 2000 && now < 3000 ? 3000 : 1000.0 / rate) {
+            for (; tapped < std::size(taps) && taps[tapped].ms <= now; ++tapped) {
+                timeline.desk().button(taps[tapped].key, true, at_ms(taps[tapped].ms));
+                timeline.desk().button(taps[tapped].key, false, at_ms(taps[tapped].ms + 1));
+            }
+            while (const auto tick = ticks.next(at_ms(now))) {
+                const bool was_open = actions.is_open(menu);
+                actions.read(sampler.advance(*tick));
+                locks += actions[lock].press_count(), chosen += actions[choose].press_count();
+                x += 2 * tick->step * actions[travel].mean.x;
+                world += tick->step;
+                opened += !was_open && actions.is_open(menu), closed += was_open && !actions.is_open(menu);
+                ticks.stand_still(actions.pauses());
+                EXPECT_EQ(actions.pauses(), actions.is_open(menu));
+            }
+        }
+        EXPECT_EQ(locks, 1U) << "after the menu was left";
+        EXPECT_EQ(chosen, 2U) << "in the same frame as Escape, too";
+        EXPECT_EQ(opened, 1U);
+        EXPECT_EQ(closed, 1U) << "open and closed again within a frame is neither";
+        // A second at the menu, and of the stop of 3 s a quarter of a second counts.
+        EXPECT_NEAR(x, 2 * world, 0.1) << "D was held all the time";
+        EXPECT_NEAR(world, 7 - 1 - 2.75, 0.12);
+    }
+}
+
+TEST(PausingModes, OfAnySeat) {
+    const Profile profile = profile_of("[mode.menu]\npauses = true\n");
+    Seats seats{2};
+    SeatActions actions{seats, profile};
+    EXPECT_FALSE(actions.pauses());
+    actions[1].open(ModeHandle{0});
+    EXPECT_TRUE(actions.pauses()) << "from the next frame on";
+    actions[1].close(ModeHandle{0});
+    EXPECT_FALSE(actions.pauses());
 }
 
 }  // namespace

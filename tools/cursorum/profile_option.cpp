@@ -55,7 +55,7 @@ std::vector<std::string> ProfileOption::open_modes(ActionReader& reader, const P
     std::vector<std::string> open = modes;
     if (modes.empty() && !recording_says)
         for (const Mode& mode : of.modes)
-            if (!mode.covers) open.push_back(mode.name);
+            if (!mode.is_covering()) open.push_back(mode.name);
     for (const std::string& name : open) {
         std::string why;
         const auto mode = of.find_mode(name, &why);

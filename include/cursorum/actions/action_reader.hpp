@@ -67,9 +67,12 @@ private:
 
 /// An axis action, -1 to 1.
 struct AxisActionReading {
-    double value = 0;     ///< at the frame's end
-    double before = 0;    ///< at its start
-    double integral = 0;  ///< value times seconds over the frame, exact: multiplied by a speed, it is the distance
+    double value = 0;   ///< at the frame's end
+    double before = 0;  ///< at its start
+    /// The mean over the frame, exact: times a speed and the tick's step, it is the distance to move in this frame, the
+    /// same at every frame rate. 0 in a zero-length frame.
+    double mean = 0;
+    double integral = 0;  ///< value times seconds of input time over the frame, whatever the clock's scale and step
     /// The motion of mice (pixels or counts) and wheels (detents) in this frame, multiplied by their bindings' scales.
     /// It is a distance: it has no limit and no ramp, is not part of `value`, and must not be multiplied by a time.
     double relative = 0;
@@ -81,7 +84,8 @@ struct AxisActionReading {
 struct CURSORUM_API VectorActionReading {
     Vector2 value;     ///< at the frame's end
     Vector2 before;    ///< at its start
-    Vector2 integral;  ///< value times seconds over the frame
+    Vector2 mean;      ///< over the frame, as of an axis: for what moves; `value` is for what points
+    Vector2 integral;  ///< likewise
     Vector2 relative;  ///< of mice and wheels, as for an axis
     /// Where it points, or pointed last before it came to rest: of length 1, without its ramps. Zero before it first
     /// pointed anywhere, and after its mode was left. For which way a figure looks.
@@ -141,7 +145,7 @@ struct ButtonTaker {
 ///     …
 ///     actions.read(sampler.advance(cut));
 ///     if (actions[lock].pressed()) …
-///     trolley += speed * actions[travel].integral.x;
+///     trolley += speed * tick->step * actions[travel].mean.x;
 ///
 /// A button action is the OR of its bindings: it is down while any of them is, with the edges at which that changes, at
 /// the events' times. An axis or a vector takes the value of the binding with the largest magnitude (ties go to the
@@ -209,6 +213,15 @@ public:
     bool open(ModeHandle mode) noexcept;
     /// Closes a mode. Returns false if it is not open.
     bool close(ModeHandle mode) noexcept;
+    /// Returns whether a mode that pauses the game is open, or will be from the next frame on: the game's clock should
+    /// stand still. Ask after each read(); while a mode pauses, read on, since its own actions live in the same frames:
+    ///
+    ///     while (const auto tick = ticks.next(complete)) {
+    ///         actions.read(sampler.advance(*tick));
+    ///         …
+    ///         ticks.stand_still(actions.pauses());
+    ///     }
+    bool pauses() const noexcept;
     /// Returns whether the mode is open, or will be from the next frame on.
     bool is_open(ModeHandle mode) const noexcept;
 

@@ -125,8 +125,11 @@ struct Action {
 struct Mode {
     std::string name;
     bool covers = false;  ///< while it is open, modes below it are hidden
+    bool pauses = false;  ///< while it is open, the game stands still (ActionReader::pauses()), and it covers as well
     std::vector<Action> actions{};
     std::vector<std::string> formerly{};  ///< as of an action
+
+    bool is_covering() const noexcept { return covers || pauses; }
 
     friend bool operator==(const Mode&, const Mode&) = default;
 };

@@ -47,6 +47,8 @@ public:
 
     /// The seat that pressed the action first in this frame; ties go to the lower number. Nothing if none did.
     std::optional<unsigned> first_to_press(ButtonAction action) const noexcept;
+    /// Returns whether a mode that pauses the game is open at any seat: see ActionReader::pauses().
+    bool pauses() const noexcept;
     /// Returns whether the action is down at any seat at the frame's end.
     bool any_down(ButtonAction action) const noexcept;
 

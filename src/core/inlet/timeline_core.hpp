@@ -32,6 +32,8 @@ public:
     const detail::Device* device_numbered(unsigned number) const noexcept {
         return number < inlet_of_.size() ? histories_[inlet_of_[number]]->device_numbered(number) : nullptr;
     }
+    /// The number of the inlet that a device's number belongs to.
+    unsigned inlet_of(unsigned device) const noexcept { return device < inlet_of_.size() ? inlet_of_[device] : 0; }
     const detail::Device* device_known_as(DeviceId id) const noexcept;
     /// One more than the greatest number that a device can have.
     unsigned device_room() const noexcept { return inlet_count() * devices_of_each_; }

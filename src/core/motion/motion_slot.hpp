@@ -12,8 +12,10 @@ namespace cursorum::detail {
 /// Motion and wheel: one slot an event. The totals run on from slot to slot, so that a frame's motion is one
 /// subtraction, and a consumer which missed some has lost no distance.
 struct MotionSlot {
-    std::int64_t time = 0;   ///< the latest stamp the inlet had seen: never goes down from slot to slot
-    std::uint64_t what = 0;  ///< device in the low 8 bits, the flags below, and from bit 16 how late it was
+    std::int64_t time = 0;  ///< the latest stamp the inlet had seen: never goes down from slot to slot
+    /// Device in the low 8 bits, the flags below, from bit 12 the last 4 bits of how many slots the ring of edges had
+    /// when it was posted, and from bit 16 how late it was.
+    std::uint64_t what = 0;
     FixedDistance motion{}, raw{}, wheel{}, position{};
     std::uint64_t steps = 0;  ///< whole steps of the wheel, x in the low half, y in the high one, modulo 2^32
     /// Slots up to this one, in 21 bits each, modulo 2^21: late; of virtual devices; of events that are counted
@@ -36,6 +38,17 @@ struct MotionSlot {
     }
 
     static constexpr std::uint64_t wheel_bit = 0x100, virtual_bit = 0x200, places_bit = 0x400, placed_bit = 0x800;
+    static constexpr unsigned edges_shift = 12;
+    static constexpr std::uint64_t edges_mask = 0xF;
+    /// How many slots of edges were written before it, as it is stored.
+    static constexpr std::uint64_t after_edges(std::uint64_t edges) noexcept {
+        return (edges & edges_mask) << edges_shift;
+    }
+    /// Whether it was posted after the edge that stands at that place in the ring, if both have the same time. (Up
+    /// to seven edges of one time may lie between them.)
+    bool is_after_edge(std::uint64_t place) const noexcept {
+        return (((what >> edges_shift) - (place + 1)) & edges_mask) <= edges_mask / 2;
+    }
     static constexpr std::uint64_t most_late = 0xFFFF'FFFF'FFFF;
     static constexpr unsigned late_shift = 16;
     unsigned device() const noexcept { return static_cast<unsigned>(what & 0xFF); }

@@ -66,7 +66,8 @@ template <unsigned known>
     // One by one, and each sum from where it was made: wide loads would wait for the narrow stores before them.
     std::uint64_t x = motion_[0], y = motion_[1];
     if ((fields & MotionFields::motion) != 0) x += fixed(m.dx), y += fixed(m.dy);
-    std::uint64_t what = device.motion_bits | static_cast<std::uint64_t>(late_by) << MotionSlot::late_shift;
+    std::uint64_t what = device.motion_bits | MotionSlot::after_edges(ring_.next()) |
+                         static_cast<std::uint64_t>(late_by) << MotionSlot::late_shift;
     if ((fields & MotionFields::position) != 0 && !device.is_locked) {
         const FixedDistance to{fixed(m.x), fixed(m.y)};
         if ((fields & (MotionFields::motion | MotionFields::warp)) == 0 && device.has_position) {
@@ -135,7 +136,8 @@ Outcome InletCore::post_motion(const Event& event) noexcept {
 std::size_t InletCore::write_plain_motions(const Device& device, std::span<const MotionSample> samples) noexcept {
     std::int64_t latest = latest_.get();
     std::uint64_t x = motion_[0], y = motion_[1], counts = motion_counts_;
-    const std::uint64_t what = device.motion_bits | pointer_known_ * MotionSlot::placed_bit;
+    const std::uint64_t what =
+        device.motion_bits | MotionSlot::after_edges(ring_.next()) | pointer_known_ * MotionSlot::placed_bit;
     const std::uint64_t one = device.is_virtual * MotionSlot::one_virtual;
     const FixedDistance raw = raw_, wheel = wheel_, pointer = pointer_;
     const std::uint64_t steps = steps_[0] | std::uint64_t{steps_[1]} << 32;

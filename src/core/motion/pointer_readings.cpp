@@ -117,12 +117,35 @@ bool MotionWalk::next_of_any() noexcept {
 
 }  // namespace
 
-void FrameCore::walk_distances(DeviceFilter filter, void* to,
-                               void (*visit)(void*, std::int64_t, Distance, Distance, Distance)) const {
-    for (MotionWalk walk{*this, filter}; walk.next();) {
+void FrameCore::walk_motion(DeviceFilter filter, void* to, void (*visit)(void*, const Moved&)) const {
+    std::uint32_t number = 0;
+    for (MotionWalk walk{*this, filter}; walk.next(); ++number) {
         const MotionSlot& slot = walk.slot();
-        visit(to, slot.time, distance(slot.motion), distance(slot.raw), distance(slot.wheel));
+        visit(to, {slot.time, distance(slot.motion), distance(slot.raw), distance(slot.wheel),
+                   wheel_steps_of(slot.steps), number, &slot});
     }
+}
+
+std::optional<std::uint64_t> FrameCore::position_of(const detail::StoredEdge& edge) const noexcept {
+    const auto is_same = [&](const detail::StoredEdge& other) {
+        return other.time == edge.time && other.button() == edge.button() && other.device() == edge.device() &&
+               other.what().kind() == edge.what().kind();
+    };
+    // Of several that look the same, this one is as far from the last of them as in the frame.
+    std::ptrdiff_t later = std::count_if(&edge + 1, edges + count, is_same);
+    const unsigned inlet = timeline->inlet_of(edge.device());
+    const detail::EdgeRing& ring = timeline->inlet(inlet).ring_;
+    detail::Slot slot;
+    for (std::uint64_t at = state_->inlets[inlet].edges; at > ring.oldest() && ring.try_read(at - 1, slot); --at)
+        if (is_same(slot) && later-- == 0) return at - 1;
+    return std::nullopt;
+}
+
+bool FrameCore::is_after(const MotionSlot& motion, const detail::StoredEdge& edge) const noexcept {
+    const unsigned of_motion = timeline->inlet_of(motion.device()), of_edge = timeline->inlet_of(edge.device());
+    if (of_motion != of_edge) return of_motion > of_edge;
+    const auto position = position_of(edge);
+    return position && motion.is_after_edge(*position);
 }
 
 // ---- samples

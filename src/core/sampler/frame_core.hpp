@@ -141,10 +141,20 @@ public:
     ButtonSet active() const noexcept;
 
     // Motion.
-    /// Calls `visit` with the time of each event (earlier than the frame's start if it came before a gap), and how far
-    /// it moved (as reported, and raw) and turned a wheel.
-    void walk_distances(detail::DeviceFilter filter, void* to,
-                        void (*visit)(void*, std::int64_t, Distance, Distance, Distance)) const;
+    /// One event of motion or a wheel.
+    struct Moved {
+        std::int64_t time;  ///< earlier than the frame's start if it came before a gap
+        Distance motion, raw, wheel;
+        WheelSteps steps;
+        std::uint32_t number;  ///< among those of the filter's devices in this frame
+        const detail::MotionSlot* slot;
+    };
+    /// Calls `visit` with each event, in order.
+    void walk_motion(detail::DeviceFilter filter, void* to, void (*visit)(void*, const Moved&)) const;
+    /// Where an edge of this frame stands in its inlet's ring; nothing if it has been overwritten.
+    std::optional<std::uint64_t> position_of(const detail::StoredEdge& edge) const noexcept;
+    /// Whether motion that has the same time as an edge was posted after it: on other inlets, by their numbers.
+    bool is_after(const detail::MotionSlot& motion, const detail::StoredEdge& edge) const noexcept;
 
     // Axes.
     double walk(Axis axis, detail::DeviceFilter filter, void* to, void (*visit)(void*, Time, double)) const;
