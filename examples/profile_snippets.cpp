@@ -6,7 +6,10 @@
 
 #include "cursorum/actions/action_handlers.hpp"
 #include "cursorum/actions/action_reader.hpp"
+#include "cursorum/actions/binding_capture.hpp"
 #include "cursorum/actions/binding_text.hpp"
+#include "cursorum/actions/player_profile.hpp"
+#include "cursorum/actions/profile_watch.hpp"
 #include "cursorum/cursorum.hpp"
 #include "cursorum/sources/x11_source.hpp"
 #include "quay_actions.hpp"
@@ -37,6 +40,38 @@ void follow_the_layout(X11Source* x11, ActionReader& actions, const Profile& pro
     }
 }
 
+/// The line of a binding screen whose action waits for another control.
+struct BindingLine {
+    std::optional<BindingCapture> capture;
+    std::optional<ClaimId> claim;
+
+    void begin(ActionReader& actions) {
+        // clang-format off
+        capture.emplace();                                     // the next control that the player moves
+        claim = actions.claim({.everything = true});           // nothing else receives it
+        // clang-format on
+    }
+    void read(const Frame& frame, PlayerProfile& player, ActionReader& actions, std::string& why) {
+        // clang-format off
+        if (capture && capture->read(frame) != BindingCapture::State::waiting) {
+            const auto binding = capture->binding();           // none: stopped, or the time is up
+            if (binding && player.bind("crane.lock", 0, *binding, Settle::swap, &why)) {
+                actions.rebind(player.profile(), &why);
+                write_file_whole("player.toml", player.overlay(), why);
+            }
+            capture.reset();
+            actions.end_claim(*claim);
+        }
+        // clang-format on
+    }
+};
+
+void reload(ProfileWatch& files, PlayerProfile& player, ActionReader& actions, std::string& why) {
+    // clang-format off
+    if (files.poll(player, why)) actions.rebind(player.profile(), &why);   // every second or so
+    // clang-format on
+}
+
 void label(const KeyLayout& layout, const Profile& profile, ButtonAction lock) {
     const auto printed = [&](std::string_view name) { return std::string{layout.symbol_of(find_button(name))}; };
     if (const Action* const action = profile.action(lock))
@@ -56,7 +91,7 @@ void read_frames(const Profile& profile, Sampler& simulation, TickClock& ticks, 
     while (const auto tick = ticks.next(complete)) {
         actions.read(simulation.advance(*tick));       // each frame of one sampler, once
         if (actions[lock].pressed()) spreader.toggle_lock();
-        crane.x += speed * actions[travel].integral.x;
+        crane.x += speed * tick->step * actions[travel].mean.x;   // exact over the frame, in game time
     }
     // clang-format on
 }
@@ -83,5 +118,5 @@ void call(ActionReader& actions, const Frame& frame, bool& slow, ButtonAction lo
 
 int main() {
     // Shown, not run: what they call has tests of its own.
-    (void)follow_the_layout, (void)label, (void)read_frames, (void)read_by_header, (void)call;
+    (void)&BindingLine::begin, (void)&BindingLine::read, (void)reload, (void)follow_the_layout, (void)label, (void)read_frames, (void)read_by_header, (void)call;
 }

@@ -18,9 +18,9 @@
 
 #include "cursorum/actions/action_reader.hpp"
 #include "cursorum/actions/binding_capture.hpp"
-#include "cursorum/actions/binding_editor.hpp"
 #include "cursorum/actions/binding_text.hpp"
-#include "cursorum/actions/profile_file.hpp"
+#include "cursorum/actions/player_profile.hpp"
+#include "cursorum/actions/profile_watch.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/tick_clock.hpp"
 #include "cursorum/recording/replay.hpp"
@@ -41,10 +41,10 @@ enum Line : int { where_line, lock_line, horn_line, reset_line, resume_line, lin
 
 class Game {
 public:
-    /// `file`: where the player's changes go; empty: nowhere.
-    Game(const Profile& shipped, const Profile& players, std::string file)
-        : editor_{shipped, players}, actions_{players}, file_{std::move(file)} {
-        ActionNames names{players};
+    /// `files`: watched while the game runs; `own`: where the player's changes go; empty: nowhere.
+    Game(PlayerProfile player, ProfileWatch files, std::string own)
+        : player_{std::move(player)}, files_{std::move(files)}, actions_{player_.profile()}, own_{std::move(own)} {
+        ActionNames names{player_.profile()};
         crane_ = names.mode("crane");
         menu_ = names.mode("menu");
         travel_ = names.vector("crane.travel");
@@ -73,7 +73,7 @@ public:
         if (recent_) recent_->note();
         if (!begin_) begin_ = frame.start();
         now_ = seconds(frame.end() - *begin_);
-        along_quay_ += 0.8 * actions_[travel_].integral.x;
+        along_quay_ += speed * seconds(frame.end() - frame.start()) * actions_[travel_].mean.x;
         // The press waits up to 150 ms for the spreader to be down; here it always is.
         if (actions_.take_press(lock_)) say("the spreader locks");
         if (actions_[lamp_].pressed()) say("the lamp is on");
@@ -97,12 +97,19 @@ public:
     }
 
     bool pauses() const { return actions_.pauses(); }
-    const BindingEditor& editor() const { return editor_; }
+    const PlayerProfile& player() const { return player_; }
+
+    /// The game's profile or the player's file was edited: every second or so. No handle changes.
+    void reload() {
+        std::string why;
+        if (files_.poll(player_, why)) actions_.rebind(player_.profile(), &why);
+        if (!why.empty()) say(why);
+    }
 
 private:
     void explain_lock() const {
         if (!recent_) return;
-        std::istringstream lines{recent_->why("crane.lock", editor_.profile())};
+        std::istringstream lines{recent_->why("crane.lock", player_.profile())};
         for (std::string line; std::getline(lines, line);) say("   | " + line);
     }
 
@@ -117,7 +124,7 @@ private:
                 say("   " + std::to_string(static_cast<int>(along_quay_ * 100)) + " cm along the quay");
                 break;
             case reset_line:
-                if (editor_.reset_all()) rebind();
+                if (player_.reset_all()) rebind();
                 say("   all controls as shipped");
                 break;
             case resume_line: actions_.close(menu_); break;
@@ -131,37 +138,36 @@ private:
 
     void capture(const Frame& frame) {
         if (capture_->read(frame) == BindingCapture::State::waiting) return;
+        const char* const action = name_of_line(line_);
+        std::string why = "nothing changes";
         if (const auto binding = capture_->binding()) {
-            const ButtonAction action = line_ == lock_line ? lock_ : horn_;
-            for (const BindingConflict& other : editor_.conflicts_of(action.number, *binding))
-                say("   " + other.with + " was for " + editor_.profile().action_numbered(other.action)->name);
-            std::string why;
-            if (editor_.bind(action.number, 0, *binding, Settle::swap, &why))
-                rebind();
-            else
-                say("   " + why);
-            say("   " + text_of(line_));
-        } else {
-            say("   nothing changes");
+            for (const BindingConflict& other : player_.conflicts_of(action, *binding))
+                say("   " + other.with + " was for " + other.action);
+            if (player_.bind(action, 0, *binding, Settle::swap, &why)) rebind(), why = text_of(line_);
         }
+        say("   " + why);
         capture_.reset();
         if (claim_) actions_.end_claim(*claim_);
     }
 
     void rebind() {
         std::string why;
-        if (!actions_.rebind(editor_.profile(), &why)) say(why);
-        if (!file_.empty() && !write_file_whole(file_, editor_.overlay(), why)) say(why);
+        if (!actions_.rebind(player_.profile(), &why)) say(why);
+        if (!own_.empty() && !write_file_whole(own_, player_.overlay(), why)) say(why);
     }
+
+    /// The action that a line changes.
+    static const char* name_of_line(int line) { return line == lock_line ? "crane.lock" : "crane.horn"; }
 
     std::string text_of(int line) const {
         constexpr std::array texts{"where are we?", "lock", "horn", "all as shipped", "resume"};
         std::string text = texts.at(static_cast<std::size_t>(line));
         if (line != lock_line && line != horn_line) return text;
-        const Action& action = *editor_.profile().action(line == lock_line ? lock_ : horn_);
+        const Action* const action = player_.profile().action(name_of_line(line));
+        if (!action) return text + ": gone";
         const char* before = ": ";
-        for (const Binding& binding : action.bindings) {
-            text += before + binding_text(action.kind, binding);
+        for (const Binding& binding : action->bindings) {
+            text += before + binding_text(action->kind, binding);
             before = ", ";
         }
         return text;
@@ -169,9 +175,12 @@ private:
 
     void say(const std::string& text) const { std::printf("%8.3f s  %s\n", now_, text.c_str()); }
 
-    BindingEditor editor_;
+    static constexpr double speed = 0.8;  // metres per second
+
+    PlayerProfile player_;
+    ProfileWatch files_;
     ActionReader actions_;
-    std::string file_;
+    std::string own_;
     std::optional<RecentInput> recent_;
     std::optional<BindingCapture> capture_;
     std::optional<ClaimId> claim_;
@@ -183,13 +192,6 @@ private:
     int line_ = 0;
     bool was_open_ = false;
 };
-
-std::optional<std::string> text_of_file(const std::string& path) {
-    std::ifstream file{path, std::ios::binary};
-    std::ostringstream text;
-    if (!file || !(text << file.rdbuf())) return std::nullopt;
-    return text.str();
-}
 
 int play(Game& game, const std::string& path) {
     std::ifstream file{path};
@@ -209,7 +211,8 @@ int play_live(Game& game, Deliver&& deliver) {
     TickClock ticks{hertz(60), at_most(5)};
     game.keep(timeline, sampler);
     std::fprintf(stderr, "quay_menu: Escape opens the menu, F2 asks why the spreader did not lock; Ctrl-C ends it\n");
-    while (const std::optional<Time> complete = deliver(timeline)) {
+    for (Time looked{}; const std::optional<Time> complete = deliver(timeline);) {
+        if (*complete - looked > std::chrono::seconds{1}) game.reload(), looked = *complete;
         while (const auto tick = ticks.next(*complete)) {
             game.step(sampler.advance(*tick));
             ticks.stand_still(game.pauses());
@@ -255,24 +258,21 @@ int main(int argc, char** argv) {
                      "example: quay_menu demo/quay-menu.toml demo/quay-menu.jsonl\n");
         return 2;
     }
-    ProfileError error;
-    const auto text = text_of_file(argv[1]);
-    const auto shipped = text ? read_profile(*text, argv[1], error) : std::nullopt;
-    if (!shipped) {
-        std::fprintf(stderr, "%s\n", text ? error.message().c_str() : "quay_menu: the profile cannot be read");
+    const std::string own = argc == 4 ? argv[3] : "";
+    PlayerProfile player;
+    ProfileWatch files{argv[1], own};
+    std::string why;
+    if (!files.poll(player, why)) {
+        std::fprintf(stderr, "%s\n", why.c_str());
         return 2;
     }
-    Profile players = *shipped;
-    const std::string file = argc == 4 ? argv[3] : "";
-    std::vector<ProfileError> dropped;
-    if (const auto changes = text_of_file(file))
-        if (!lay_over(players, *changes, file, error, dropped)) std::fprintf(stderr, "%s\n", error.message().c_str());
-    for (const ProfileError& it : dropped) std::fprintf(stderr, "left out: %s\n", it.message().c_str());
-    Game game{*shipped, players, file};
+    if (!why.empty()) std::fprintf(stderr, "%s\n", why.c_str());
+    for (const ProfileError& it : player.dropped()) std::fprintf(stderr, "left out: %s\n", it.message().c_str());
+    Game game{std::move(player), std::move(files), own};
     if (!game.is_ready) return 2;
     const std::string source = argv[2];
     const std::optional<int> live = play_live(game, source);
     const int result = live ? *live : play(game, source);
-    std::printf("\n%s", game.editor().overlay().c_str());
+    std::printf("\n%s", game.player().overlay().c_str());
     return result;
 }

@@ -73,7 +73,7 @@ unsigned replay_of(std::istream& file, const Profile& profile) {
     ReplayedCalls calls;
     Replay replay{file, "input.jsonl", {.on_line = [&](const RecordingLine& line, Outcome) { calls.note(line); }}};
     while (const Frame* frame = replay.next()) {
-        calls.make(actions, profile, frame->start());
+        calls.make(actions, frame->start());
         actions.read(*frame);
         presses += actions[lock].pressed();
     }

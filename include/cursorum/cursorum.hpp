@@ -53,7 +53,7 @@
 //   cursorum/actions/action_reader.hpp  ActionReader: frames in the game's own words
 //   cursorum/actions/action_handlers.hpp  ActionHandlers: functions that are called with each edge of an action
 //   cursorum/actions/binding_capture.hpp  BindingCapture: the next control that a player moves
-//   cursorum/actions/binding_editor.hpp   BindingEditor: conflicts, undo, the player's file
+//   cursorum/actions/player_profile.hpp   PlayerProfile: what a player changed, conflicts, undo
 //   cursorum/actions/profile_watch.hpp    ProfileWatch: files that change while the game runs
 //   cursorum/recording/replay.hpp       Replay: recordings, cut into frames
 //   cursorum/recording/recording_writer.hpp  RecordingWriter: events, cuts, calls, beliefs into a file

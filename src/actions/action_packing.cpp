@@ -97,18 +97,18 @@ bool has_edges(const ActionFrame::Button& b) noexcept {
 // ---- frames
 
 ActionFrame::Button ActionFrame::operator[](ButtonAction action) const noexcept {
-    return action.number < action_capacity ? buttons_[action.number] : Button{};
+    return takes(action.number, action.numbering) ? buttons_[action.number] : Button{};
 }
 
 ActionFrame::Axis ActionFrame::operator[](AxisAction action) const noexcept {
-    if (action.number >= action_capacity) return {};
+    if (!takes(action.number, action.numbering)) return {};
     const Moving& m = moving_[action.number];
     return {m.value[0] / static_cast<double>(most_), m.mean[0] / static_cast<double>(most_),
             m.relative[0] / relative_unit};
 }
 
 ActionFrame::Vector ActionFrame::operator[](VectorAction action) const noexcept {
-    if (action.number >= action_capacity) return {};
+    if (!takes(action.number, action.numbering)) return {};
     const Moving& m = moving_[action.number];
     const auto vector = [](const Pair& pair, double unit) { return Vector2{pair[0] / unit, pair[1] / unit}; };
     return {vector(m.value, most_), vector(m.mean, most_), vector(m.relative, relative_unit)};
@@ -117,7 +117,7 @@ ActionFrame::Vector ActionFrame::operator[](VectorAction action) const noexcept 
 // ---- packing
 
 ActionPacker::ActionPacker(const Profile& profile, const ActionPacking& packing)
-    : value_bits_{std::clamp(packing.value_bits, 4U, 16U)} {
+    : value_bits_{std::clamp(packing.value_bits, 4U, 16U)}, numbering_{profile.numbering()} {
     if (profile.problem()) return;
     for (const Mode& mode : profile.modes)
         for (const Action& action : mode.actions) kinds_.push_back(action.kind);
@@ -135,28 +135,27 @@ std::size_t ActionPacker::most_bytes() const noexcept {
 ActionFrame ActionPacker::round(const ActionReader& reader) const noexcept {
     ActionFrame frame;
     frame.most_ = (std::int32_t{1} << (value_bits_ - 1)) - 1;
-    const double length = seconds(reader.end() - reader.start());
-    const auto mean = [length](double integral) { return length > 0 ? integral / length : 0; };
+    frame.numbering_ = numbering_;
     const auto at_most = [](std::uint64_t count, unsigned most) {
         return static_cast<std::uint8_t>(std::min<std::uint64_t>(count, most));
     };
     for (std::uint16_t i = 0; i < kinds_.size(); ++i) {
         ActionFrame::Moving& moving = frame.moving_[i];
         if (kinds_[i] == ActionKind::button) {
-            const ActionReading reading = reader[ButtonAction{i}];
+            const ActionReading reading = reader[ButtonAction{i, numbering_}];
             if (!reading.down() && !reading.was_down() && !reading.pressed()) continue;
             const ButtonFigures f = reading.figures();
             frame.buttons_[i] = {f.down(), f.release_count() + f.cancel_count() != 0, at_most(f.press_count(), 3),
                                  at_most(f.released() ? f.release_count() : 0, 3), at_most(f.steps(), 7)};
         } else if (kinds_[i] == ActionKind::axis) {
-            const AxisActionReading r = reader[AxisAction{i}];
+            const AxisActionReading r = reader[AxisAction{i, numbering_}];
             moving.value[0] = rounded(r.value, frame.most_, frame.most_);
-            moving.mean[0] = rounded(mean(r.integral), frame.most_, frame.most_);
+            moving.mean[0] = rounded(r.mean, frame.most_, frame.most_);
             moving.relative[0] = rounded(r.relative, relative_unit, most_relative);
         } else {
-            const VectorActionReading r = reader[VectorAction{i}];
+            const VectorActionReading r = reader[VectorAction{i, numbering_}];
             moving.value = rounded(r.value, frame.most_);
-            moving.mean = rounded({mean(r.integral.x), mean(r.integral.y)}, frame.most_);
+            moving.mean = rounded(r.mean, frame.most_);
             moving.relative = rounded_relative(r.relative);
         }
     }
@@ -199,6 +198,7 @@ std::size_t ActionPacker::pack(const ActionFrame& frame, std::span<std::byte> by
 bool ActionPacker::unpack(std::span<const std::byte> bytes, ActionFrame& frame) const noexcept {
     ActionFrame read;
     read.most_ = (std::int32_t{1} << (value_bits_ - 1)) - 1;
+    read.numbering_ = numbering_;
     BitReader in{bytes};
     for (std::size_t i = 0; i < kinds_.size(); ++i) {
         if (in.get(1) == 0) continue;

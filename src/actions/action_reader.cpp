@@ -5,6 +5,7 @@
 #include <cstddef>
 #include <cstring>
 #include <numeric>
+#include <type_traits>
 #include <utility>
 
 #include "actions/edges.hpp"
@@ -28,7 +29,8 @@ constexpr std::size_t usual_edges = 512, usual_steps = 256, usual_injected = 64,
 
 ActionReaderCore::ActionReaderCore(const Profile& profile)
     : map_{profile.problem() ? std::make_unique<ActionMap>(Profile{}) : std::make_unique<ActionMap>(profile)},
-      state_{map_->counts()} {
+      state_{map_->counts()},
+      numbering_{profile.numbering()} {
     fit_to_map();
     records_.resize(usual_edges);
     if (!map_->lasting.empty()) in_order_.reserve(usual_edges);
@@ -165,7 +167,7 @@ bool ActionReaderCore::next_edge(std::uint32_t& index, ActionEdge& edge) const n
     const bool ends = kind == EdgeKind::release || kind == EdgeKind::cancel;
     const bool was_adopted =
         record.link == 0 ? state_.buttons[record.action].adopted : records_[record.link - 1].effect == Effect::adopt;
-    edge = {Time{Duration{record.time}}, {record.action}, kind, ends && was_adopted};
+    edge = {Time{Duration{record.time}}, {record.action, numbering_}, kind, ends && was_adopted};
     index += record.effect == Effect::restart && !is_second ? 1 : 2 - is_second;
     return true;
 }
@@ -297,7 +299,8 @@ bool ActionReaderCore::is_at_rest() const noexcept {
 
 // As it is after this frame: its edges are done, and the next one begins at its end.
 void ActionReaderCore::save_to(std::vector<std::byte>& saved) const {
-    saved.resize(state_.byte_count());
+    static_assert(std::is_trivially_copyable_v<Injected>);
+    saved.resize(state_.byte_count() + injected_.size() * sizeof(Injected));
     state_.write(saved.data());
     for (const Record& record : records()) {
         std::byte* const at = saved.data() + state_.offset_of_button(record.action);
@@ -307,14 +310,35 @@ void ActionReaderCore::save_to(std::vector<std::byte>& saved) const {
         std::memcpy(at, &button, sizeof button);
     }
     std::memcpy(saved.data() + offsetof(detail::ActionStateHead, t0), &state_.t1, sizeof state_.t1);
+    const bool rebinds = next_map_ != nullptr;
+    std::memcpy(saved.data() + offsetof(detail::ActionStateHead, rebinds), &rebinds, sizeof rebinds);
+    if (!injected_.empty())
+        std::memcpy(saved.data() + state_.byte_count(), injected_.data(), injected_.size() * sizeof(Injected));
 }
 
 bool ActionReaderCore::restore(const std::vector<std::byte>& saved) noexcept {
-    if (saved.size() != state_.byte_count()) return false;
+    if (saved.size() < sizeof(detail::ActionStateHead)) return false;
     std::uint32_t bindings = 0;
+    bool rebinds = false;
     std::memcpy(&bindings, saved.data() + offsetof(detail::ActionStateHead, bindings), sizeof bindings);
-    if (bindings != state_.bindings) return false;
+    std::memcpy(&rebinds, saved.data() + offsetof(detail::ActionStateHead, rebinds), sizeof rebinds);
+    // Saved between rebind() and the frame that made it so: that frame will do it once more.
+    const bool goes_back = rebinds && map_before_ && bindings + 1 == state_.bindings;
+    if (bindings != state_.bindings && !goes_back) return false;
+    const ActionMap& map = goes_back ? *map_before_ : *map_;
+    if (goes_back) {
+        next_map_ = std::exchange(map_, std::move(map_before_));
+        state_ = State{map.counts()};
+        levels_ = {};
+        adopted_ = {};
+        fit_to_map();
+    }
+    if (saved.size() < state_.byte_count()) return false;
+    const std::size_t waiting = saved.size() - state_.byte_count();
+    if (waiting % sizeof(Injected) != 0) return false;
     state_.read(saved.data());
+    injected_.resize(waiting / sizeof(Injected));
+    if (waiting != 0) std::memcpy(injected_.data(), saved.data() + state_.byte_count(), waiting);
     show_state();
     return true;
 }
@@ -347,35 +371,46 @@ void ActionReaderCore::note_call(detail::LoggedCall::Kind kind, unsigned number,
 // ---- the public class
 
 ActionReader::ActionReader(const Profile& profile)
-    : core_{new ActionReaderCore{profile}}, levels_{core_->levels_.data()} {}
+    : core_{new ActionReaderCore{profile}}, levels_{core_->levels_.data()}, numbering_{core_->numbering_} {}
 ActionReader::~ActionReader() { delete core_; }
 
 void ActionReader::read(const Frame& frame) { core_->read(frame); }
 void ActionReader::read(const Frame& frame, const Seats& seats, unsigned seat) { core_->read(frame, seats, seat); }
 
-AxisActionReading ActionReader::operator[](AxisAction action) const noexcept { return (*core_)[action]; }
-VectorActionReading ActionReader::operator[](VectorAction action) const noexcept { return (*core_)[action]; }
+bool ActionReader::refuse_foreign() const noexcept {
+    core_->foreign_.fetch_add(1, std::memory_order_relaxed);
+    return false;
+}
+
+AxisActionReading ActionReader::operator[](AxisAction action) const noexcept {
+    return (*core_)[takes(action.numbering) ? action : AxisAction{}];
+}
+VectorActionReading ActionReader::operator[](VectorAction action) const noexcept {
+    return (*core_)[takes(action.numbering) ? action : VectorAction{}];
+}
 bool ActionReader::next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept {
     return core_->next_edge(index, edge);
 }
 std::size_t ActionReader::mode_turn_count() const noexcept { return core_->mode_turns_.size(); }
 ModeTurn ActionReader::mode_turn(std::size_t index) const noexcept { return core_->mode_turns_[index]; }
-bool ActionReader::take_press(ButtonAction action) noexcept { return core_->take_press(action); }
+bool ActionReader::take_press(ButtonAction action) noexcept {
+    return takes(action.numbering) && core_->take_press(action);
+}
 
 bool ActionReader::open(ModeHandle mode) noexcept {
-    if (!core_->open(mode)) return false;
+    if (!takes(mode.numbering) || !core_->open(mode)) return false;
     core_->note_call(detail::LoggedCall::Kind::open, mode.number);
     return true;
 }
 bool ActionReader::close(ModeHandle mode) noexcept {
-    if (!core_->close(mode)) return false;
+    if (!takes(mode.numbering) || !core_->close(mode)) return false;
     core_->note_call(detail::LoggedCall::Kind::close, mode.number);
     return true;
 }
-bool ActionReader::is_open(ModeHandle mode) const noexcept { return core_->is_open(mode); }
+bool ActionReader::is_open(ModeHandle mode) const noexcept { return takes(mode.numbering) && core_->is_open(mode); }
 bool ActionReader::pauses() const noexcept { return core_->pauses(); }
 bool ActionReader::is_visible(ModeHandle mode) const noexcept {
-    return mode.number < mode_capacity && detail::has_mode(core_->state_.visible, mode.number);
+    return takes(mode.numbering) && mode.number < mode_capacity && detail::has_mode(core_->state_.visible, mode.number);
 }
 ButtonTaker ActionReader::taker_of(Button button) const noexcept { return core_->taker_of(button); }
 
@@ -394,25 +429,43 @@ bool ActionReader::rebind(const Profile& profile, std::string* why) { return cor
 
 std::optional<ButtonAction> ActionReader::find_button(std::string_view name, std::string* why) const {
     const auto number = core_->latest_map().find(name, ActionKind::button, why);
-    return number ? std::optional{ButtonAction{*number}} : std::nullopt;
+    return number ? std::optional{ButtonAction{*number, numbering_}} : std::nullopt;
 }
 std::optional<AxisAction> ActionReader::find_axis(std::string_view name, std::string* why) const {
     const auto number = core_->latest_map().find(name, ActionKind::axis, why);
-    return number ? std::optional{AxisAction{*number}} : std::nullopt;
+    return number ? std::optional{AxisAction{*number, numbering_}} : std::nullopt;
 }
 std::optional<VectorAction> ActionReader::find_vector(std::string_view name, std::string* why) const {
     const auto number = core_->latest_map().find(name, ActionKind::vector, why);
-    return number ? std::optional{VectorAction{*number}} : std::nullopt;
+    return number ? std::optional{VectorAction{*number, numbering_}} : std::nullopt;
 }
 std::optional<ModeHandle> ActionReader::find_mode(std::string_view name, std::string* why) const {
     const std::vector<std::string>& names = core_->latest_map().mode_names;
     const auto number = detail::find_mode({names.begin(), names.end()}, name, why);
-    return number ? std::optional{ModeHandle{*number}} : std::nullopt;
+    return number ? std::optional{ModeHandle{*number, numbering_}} : std::nullopt;
 }
 
-bool ActionReader::inject(ButtonAction action, bool down, Time when) { return core_->inject(action, down, when); }
-bool ActionReader::inject(AxisAction action, double value, Time when) { return core_->inject(action, value, when); }
-bool ActionReader::inject(VectorAction action, Vector2 value, Time when) { return core_->inject(action, value, when); }
+std::string_view ActionReader::name_of(ModeHandle mode) const noexcept {
+    const std::vector<std::string>& names = core_->latest_map().mode_names;
+    return takes(mode.numbering) && mode.number < names.size() ? std::string_view{names[mode.number]}
+                                                               : std::string_view{};
+}
+std::string ActionReader::name_of(ButtonAction action) const {
+    const ActionMap& map = core_->latest_map();
+    if (!takes(action.numbering) || action.number >= map.known.size()) return {};
+    const ActionMap::Known& known = map.known[action.number];
+    return map.mode_names[known.mode] + "." + known.action.name;
+}
+
+bool ActionReader::inject(ButtonAction action, bool down, Time when) {
+    return takes(action.numbering) && core_->inject(action, down, when);
+}
+bool ActionReader::inject(AxisAction action, double value, Time when) {
+    return takes(action.numbering) && core_->inject(action, value, when);
+}
+bool ActionReader::inject(VectorAction action, Vector2 value, Time when) {
+    return takes(action.numbering) && core_->inject(action, value, when);
+}
 
 ActionReader::State ActionReader::save() const {
     State state;
@@ -423,7 +476,11 @@ void ActionReader::save_to(State& state) const { core_->save_to(state.bytes_); }
 std::size_t ActionReader::state_size() const noexcept { return core_->state_.byte_count(); }
 bool ActionReader::restore(const State& saved) noexcept { return core_->restore(saved.bytes_); }
 
-ActionReaderCounters ActionReader::counters() const noexcept { return core_->counters_; }
+ActionReaderCounters ActionReader::counters() const noexcept {
+    ActionReaderCounters counters = core_->counters_;
+    counters.foreign = core_->foreign_.load(std::memory_order_relaxed);
+    return counters;
+}
 bool ActionReader::is_at_rest() const noexcept { return core_->is_at_rest(); }
 Time ActionReader::start() const noexcept { return Time{Duration{core_->state_.t0}}; }
 Time ActionReader::end() const noexcept { return Time{Duration{core_->state_.t1}}; }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <atomic>
 #include <cstdint>
 #include <memory>
 #include <optional>
@@ -167,10 +168,10 @@ private:
 
     /// What a bot does, or will do.
     struct Injected {
-        std::int64_t time;
-        Vector2 value;
-        std::uint16_t action;
-        bool is_button, down;
+        std::int64_t time = 0;
+        Vector2 value{};
+        std::uint16_t action = 0;
+        bool is_button = false, down = false;
     };
     bool inject(std::uint16_t action, ActionKind kind, const Injected& what);
     void apply_injected(const Injected& what);
@@ -178,9 +179,12 @@ private:
     detail::DeviceBits included_devices_{};  // in a frame of which only some devices are read
     bool is_partial_ = false;                // those; else all
     std::unique_ptr<const ActionMap> map_, next_map_;
+    std::unique_ptr<const ActionMap> map_before_;  // the last rebinding, for states that were saved just before it
     State state_;
     const FrameCore* frame_of_sampler_ = nullptr;  // which one it reads; never looked into
+    std::uint32_t numbering_;                      // of its handles
     ActionReaderCounters counters_;
+    mutable std::atomic<std::uint64_t> foreign_{0};  // several threads may read a frame
     detail::CallLog* log_ = nullptr;
     std::array<bool, action_capacity> adopted_{};  // the hold in progress, or the last one, began with an adopt
     std::array<detail::ActionLevels, action_capacity> levels_{};  // worked out as edges come

@@ -69,6 +69,7 @@ struct ActionStateHead {
     Openings now, next;                                  // `next` from the next frame's start on
     bool reopens = false;                                // they differ
     std::uint32_t bindings = 0;                          // how often they were changed
+    bool rebinds = false;                                // of a saved one: the next frame changes them
     ModeBits visible = 0;                                // modes
     std::array<std::uint8_t, flow_kinds> flow_owners{};  // as `owner`: nobody, or a mode
     DevicePart part;

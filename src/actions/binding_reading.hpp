@@ -2,6 +2,7 @@
 #pragma once
 
 #include "actions/toml_values.hpp"
+#include "actions/validity.hpp"
 #include "core/occasions/occasion_slot.hpp"
 
 namespace cursorum::detail {
@@ -12,6 +13,13 @@ public:
     using TomlValues::TomlValues;
 
     bool read_binding(ActionKind kind, const toml::node& node, Binding& binding) {
+        if (!read_parts(kind, node, binding)) return false;
+        const std::string problem = problem_of(binding, kind);
+        return problem.empty() || fail(node, problem, "a binding as docs/profile-format.md describes it");
+    }
+
+protected:
+    bool read_parts(ActionKind kind, const toml::node& node, Binding& binding) {
         if (kind == ActionKind::button) {
             if (const toml::table* table = node.as_table()) return read_state(*table, binding);
             const auto text = node.value_exact<std::string>();
@@ -78,7 +86,6 @@ public:
         return read_scale(*table, binding);
     }
 
-protected:
     bool button_of(const toml::node& node, std::string_view name, Button& button) {
         button = find_button(name);
         if (button) return true;
@@ -95,7 +102,7 @@ protected:
 
     bool read_dead_zone(const toml::table& table, Binding& binding) {
         const toml::node* const zone = table.get("dead_zone");
-        return !zone || number_of(*zone, 0, 0.99, binding.dead_zone);
+        return !zone || number_of(*zone, 0, greatest_dead_zone, binding.dead_zone);
     }
 
     /// Of a button action, what is no chord of buttons.
@@ -136,18 +143,16 @@ protected:
     bool read_symbol(const toml::table& table, const toml::node& node, Binding& binding) {
         if (!known_members(table, std::array<std::string_view, 2>{"symbol", "with"})) return false;
         const auto symbol = node.value_exact<std::string>();
-        const auto is_control = [](unsigned char c) { return c < 0x20 || c == 0x7F; };
-        if (!symbol || symbol->empty() || symbol->size() > 7 || find_button(*symbol) ||
-            std::any_of(symbol->begin(), symbol->end(), is_control) ||
-            (symbol->find('\'') != symbol->npos && symbol->size() > 1))
+        if (!symbol || symbol->empty() || find_button(*symbol))
             return fail(node, found_text(node), "what is printed on a key, such as \"z\"",
                         symbol && find_button(*symbol) ? "a key's name stands without { symbol = ... }" : "");
         if (const toml::node* with = table.get("with")) {
             const auto text = with->value_exact<std::string>();
             if (!text) return fail(*with, found_text(*with), "buttons such as \"Control\" or \"Control+Shift\"");
             if (!read_chord(*with, *text, binding)) return false;
-            if (binding.wheel_way != WheelWay::none || binding.buttons.size() == chord_capacity)
-                return fail(*with, found_text(*with), "at most " + std::to_string(chord_capacity - 1) + " buttons");
+            if (binding.in_order || binding.wheel_way != WheelWay::none || binding.buttons.size() == chord_capacity)
+                return fail(*with, found_text(*with),
+                            "at most " + std::to_string(chord_capacity - 1) + " buttons with + between them");
         }
         binding.symbol = *symbol;
         binding.buttons.push_back(KeyLayout{}.key_of(*symbol));
@@ -158,7 +163,8 @@ protected:
     bool read_thresholds(const toml::table& table, Binding& binding) {
         ButtonThresholds& its = binding.thresholds;
         its.press = ButtonThresholds{}.press;
-        if (const toml::node* press = table.get("press"); press && !number_of(*press, 0.01, 1, its.press)) return false;
+        if (const toml::node* press = table.get("press"); press && !number_of(*press, least_press, 1, its.press))
+            return false;
         its.release = its.press * 0.8;
         const toml::node* const release = table.get("release");
         if (!release) return true;
@@ -205,17 +211,19 @@ protected:
         binding.in_order = text.find('>') != std::string_view::npos;
         if (binding.in_order && text.find('+') != std::string_view::npos)
             return fail(node, found_text(node), "either + or > between the buttons of a chord");
-        while (!text.empty()) {
-            if (is_wheel_step(text, binding.wheel_way)) break;
-            const std::size_t plus = std::min(text.find(binding.in_order ? '>' : '+'), text.size());
+        for (bool is_last = false; !is_last;) {
+            const std::size_t end = std::min(text.find(binding.in_order ? '>' : '+'), text.size());
+            is_last = end == text.size();
+            if (text.substr(0, end).empty())
+                return fail(node, found_text(node), "the name of a button on either side of each + or >");
+            if (is_last && is_wheel_step(text, binding.wheel_way)) break;
             binding.buttons.emplace_back();
-            if (!button_of(node, text.substr(0, plus), binding.buttons.back())) return false;
+            if (!button_of(node, text.substr(0, end), binding.buttons.back())) return false;
             if (std::count(binding.buttons.begin(), binding.buttons.end(), binding.buttons.back()) > 1)
                 return fail(node, found_text(node), "each button once");
-            text.remove_prefix(std::min(plus + 1, text.size()));
+            text.remove_prefix(std::min(end + 1, text.size()));
         }
         const std::size_t count = binding.buttons.size() + (binding.wheel_way != WheelWay::none);
-        if (count == 0) return fail(node, "\"\"", "the name of a button");
         if (count > chord_capacity)
             return fail(node, "a chord of " + std::to_string(count),
                         "at most " + std::to_string(chord_capacity) + " buttons");
@@ -241,7 +249,8 @@ protected:
 
     /// `of_two`: it has two axes, each of which may be inverted.
     bool read_scale(const toml::table& table, Binding& binding, bool of_two = false) {
-        if (const toml::node* scale = table.get("scale"); scale && !number_of(*scale, -1000, 1000, binding.scale))
+        if (const toml::node* scale = table.get("scale");
+            scale && !number_of(*scale, -greatest_scale, greatest_scale, binding.scale))
             return false;
         const toml::node* const given = table.get("invert");
         if (!given) return true;

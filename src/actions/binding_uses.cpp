@@ -16,12 +16,13 @@ void add_button(BindingUse& use, Button button) {
 }  // namespace
 
 std::string chord_text(const Binding& binding) {
-    std::string name;
-    for (const Button button : binding.buttons)
-        name += (name.empty() ? "" : binding.in_order ? ">" : "+") + std::string{name_of(button)};
-    if (binding.wheel_way != WheelWay::none)
-        name += (name.empty() ? "" : "+") + std::string{name_of(binding.wheel_way)};
-    return name;
+    std::string text;
+    const auto add = [&](std::string_view name) {
+        text += (text.empty() ? "" : binding.in_order ? ">" : "+") + std::string{name};
+    };
+    for (const Button button : binding.buttons) add(name_of(button));
+    if (binding.wheel_way != WheelWay::none) add(name_of(binding.wheel_way));
+    return text;
 }
 
 std::vector<BindingUse> uses_of(const Binding& binding) {

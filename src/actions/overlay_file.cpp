@@ -30,6 +30,22 @@ std::string span_text_of(Duration span) {
 
 using detail::quoted;
 
+/// Any text as TOML has it.
+std::string toml_text(std::string_view text) {
+    std::string all = "\"";
+    for (const char c : text) {
+        constexpr const char* digits = "0123456789ABCDEF";
+        const auto code = static_cast<unsigned char>(c);
+        if (c == '"' || c == '\\')
+            all += std::string{"\\"} + c;
+        else if (code < 0x20 || code == 0x7F)
+            all += std::string{"\\u00"} + digits[code / 16] + digits[code % 16];
+        else
+            all += c;
+    }
+    return all + '"';
+}
+
 /// A key of a TOML table. Names have neither quotes nor backslashes.
 std::string key_text(std::string_view name) {
     const auto is_bare = [](char c) {
@@ -61,9 +77,7 @@ std::string binding_text(ActionKind kind, const Binding& binding) {
                 add("release", number_text(binding.thresholds.release));
             }
             if (!binding.symbol.empty()) {
-                // As a literal where TOML would take the symbol for an end or an escape.
-                const bool is_special = binding.symbol.find_first_of("\"\\") != std::string::npos;
-                add("symbol", is_special ? "'" + binding.symbol + "'" : quoted(binding.symbol));
+                add("symbol", toml_text(binding.symbol));
                 Binding with = binding;
                 with.buttons.pop_back();
                 if (!with.buttons.empty()) add("with", quoted(detail::chord_text(with)));
@@ -159,60 +173,96 @@ namespace {
 std::string shaping_text(const DeviceShaping& shaping) {
     std::string text = "\n[shaping]\npress = " + number_text(shaping.thresholds.press) +
                        "\nrelease = " + number_text(shaping.thresholds.release) + "\n";
-    const auto add = [&](std::string_view name, const ResponseCurve& curve, const char* more) {
+    const auto add = [&](std::string_view name, const ResponseCurve& curve, const std::string& more) {
         text += std::string{name} + " = { dead_zone = " + number_text(curve.dead_zone) +
                 ", outer_zone = " + number_text(curve.outer_zone) + ", curve = " + number_text(curve.curve) + more +
                 " }\n";
     };
-    for (std::uint8_t i = 0; i < stick_kinds; ++i)
-        add(name_of(Stick{i}), shaping.sticks[i].response,
-            shaping.sticks[i].directions == StickDirections::eight ? ", directions = 8" : ", directions = 4");
+    for (std::uint8_t i = 0; i < stick_kinds; ++i) {
+        const StickShaping& stick = shaping.sticks[i];
+        add(name_of(Stick{i}), stick.response,
+            std::string{stick.directions == StickDirections::eight ? ", directions = 8" : ", directions = 4"} +
+                (stick.zone == StickShaping::Zone::axial ? ", zone = \"axial\"" : ", zone = \"radial\""));
+    }
     for (std::uint8_t i = 0; i < 2; ++i)
         add(name_of(Axis{static_cast<std::uint8_t>(2 * stick_kinds + i)}), shaping.pulls[i].response, "");
     return text;
 }
 
+std::string names_text(const std::vector<std::string>& names) {
+    std::string all;
+    for (const std::string& name : names) all += (all.empty() ? "" : ", ") + toml_text(name);
+    return "[" + all + "]";
+}
+
+const char* flag_text(bool flag) noexcept { return flag ? "true" : "false"; }
+
+/// The members that differ, a line each.
+class Differences {
+public:
+    void add(bool differs, const char* name, const std::string& value) {
+        if (differs) text_ += std::string{name} + " = " + value + "\n";
+    }
+    void add_span(const char* name, Duration was, Duration is) { add(was != is, name, quoted(span_text_of(is))); }
+    const std::string& text() const noexcept { return text_; }
+
+private:
+    std::string text_;
+};
+
+std::string differences_of(const Action& was, const Action& is) {
+    Differences all;
+    std::string bindings;
+    for (const Binding& binding : is.bindings) {
+        const std::string one = binding_text(is.kind, binding);
+        bindings += (bindings.empty() ? "" : ", ") + (one.starts_with('{') ? one : quoted(one));
+    }
+    all.add(was.bindings != is.bindings, "bind", "[" + bindings + "]");
+    all.add(was.gesture != is.gesture, "gesture", quoted(name_of(is.gesture)));
+    all.add_span("time", was.gesture == is.gesture ? was.gesture_time : usual_time(is.gesture), is.gesture_time);
+    all.add_span("min_interval", was.min_interval, is.min_interval);
+    all.add_span("buffer", was.buffer, is.buffer);
+    all.add_span("debounce", was.debounce, is.debounce);
+    all.add(was.opens != is.opens, "opens", quoted(is.opens));
+    all.add(was.closes != is.closes, "closes", flag_text(is.closes));
+    all.add(was.repeat != is.repeat, "repeat",
+            "{ delay = " + quoted(span_text_of(is.repeat.delay)) + ", interval = " +
+                quoted(span_text_of(is.repeat.interval)) + ", cap = " + std::to_string(is.repeat.cap) + " }");
+    all.add(was.opposed != is.opposed, "opposite", quoted(name_of(is.opposed)));
+    all.add(was.directions != is.directions, "directions", std::to_string(is.directions));
+    all.add_span("rise", was.rise, is.rise);
+    all.add_span("fall", was.fall, is.fall);
+    all.add(was.formerly != is.formerly, "formerly", names_text(is.formerly));
+    return all.text();
+}
+
+template <typename Named>
+const Named* named(const std::vector<Named>& all, std::string_view name) {
+    const auto found = std::find_if(all.begin(), all.end(), [&](const Named& it) { return it.name == name; });
+    return found == all.end() ? nullptr : &*found;
+}
+
 }  // namespace
 
 std::string overlay_text(const Profile& shipped, const Profile& changed) {
-    std::string text = "format = \"cursorum-overlay\"\nversion = 1\n";
+    Differences of_file;
+    of_file.add(changed.title != shipped.title, "title", toml_text(changed.title));
+    of_file.add(shipped.shaping && !changed.shaping, "shaping", quoted("none"));
+    std::string text = "format = \"cursorum-overlay\"\nversion = 1\n" + of_file.text();
     if (changed.shaping && changed.shaping != shipped.shaping) text += shaping_text(*changed.shaping);
-    for (std::size_t m = 0; m < std::min(shipped.modes.size(), changed.modes.size()); ++m) {
-        const Mode &before = shipped.modes[m], &now = changed.modes[m];
-        if (before.covers != now.covers || before.pauses != now.pauses) text += "\n[mode." + key_text(now.name) + "]\n";
-        if (before.covers != now.covers) text += std::string{"covers = "} + (now.covers ? "true" : "false") + "\n";
-        if (before.pauses != now.pauses) text += std::string{"pauses = "} + (now.pauses ? "true" : "false") + "\n";
-        for (std::size_t a = 0; a < std::min(before.actions.size(), now.actions.size()); ++a) {
-            const Action &was = before.actions[a], &is = now.actions[a];
-            if (was == is) continue;
-            text += "\n[mode." + key_text(now.name) + ".action." + key_text(is.name) + "]\n";
-            const auto add = [&](bool differs, const char* name, const std::string& value) {
-                if (differs) text += std::string{name} + " = " + value + "\n";
-            };
-            const auto add_span = [&](const char* name, Duration from, Duration to) {
-                add(from != to, name, quoted(span_text_of(to)));
-            };
-            std::string bindings;
-            for (const Binding& binding : is.bindings) {
-                const std::string one = binding_text(is.kind, binding);
-                bindings += (bindings.empty() ? "" : ", ") + (one.starts_with('{') ? one : quoted(one));
-            }
-            add(was.bindings != is.bindings, "bind", "[" + bindings + "]");
-            add(was.gesture != is.gesture, "gesture", quoted(name_of(is.gesture)));
-            const Duration usual = was.gesture == is.gesture ? was.gesture_time : usual_time(is.gesture);
-            add_span("time", usual, is.gesture_time);
-            add_span("min_interval", was.min_interval, is.min_interval);
-            add_span("buffer", was.buffer, is.buffer);
-            add_span("debounce", was.debounce, is.debounce);
-            add(was.opens != is.opens, "opens", quoted(is.opens));
-            add(was.closes != is.closes, "closes", is.closes ? "true" : "false");
-            add(was.repeat != is.repeat, "repeat",
-                "{ delay = " + quoted(span_text_of(is.repeat.delay)) + ", interval = " +
-                    quoted(span_text_of(is.repeat.interval)) + ", cap = " + std::to_string(is.repeat.cap) + " }");
-            add(was.opposed != is.opposed, "opposite", quoted(name_of(is.opposed)));
-            add(was.directions != is.directions && is.directions != 0, "directions", std::to_string(is.directions));
-            add_span("rise", was.rise, is.rise);
-            add_span("fall", was.fall, is.fall);
+    for (const Mode& is : changed.modes) {
+        const Mode* const was = named(shipped.modes, is.name);
+        if (!was) continue;
+        Differences of_mode;
+        of_mode.add(was->covers != is.covers, "covers", flag_text(is.covers));
+        of_mode.add(was->pauses != is.pauses, "pauses", flag_text(is.pauses));
+        of_mode.add(was->formerly != is.formerly, "formerly", names_text(is.formerly));
+        if (!of_mode.text().empty()) text += "\n[mode." + key_text(is.name) + "]\n" + of_mode.text();
+        for (const Action& action : is.actions) {
+            const Action* const before = named(was->actions, action.name);
+            if (!before || *before == action) continue;
+            text += "\n[mode." + key_text(is.name) + ".action." + key_text(action.name) + "]\n" +
+                    differences_of(*before, action);
         }
     }
     return text;

@@ -76,7 +76,7 @@ ButtonTaker ActionReaderCore::taker_of(Button button) const noexcept {
     if (owner == Owner::taker_ended) return {ButtonTaker::Kind::taker_ended, {}};
     if (owner >= Owner::first_claim) return {ButtonTaker::Kind::claim, {}};
     if (!Owner::is_mode(owner)) return down ? ButtonTaker{} : covering(button);
-    return {ButtonTaker::Kind::mode, {static_cast<std::uint8_t>(owner - Owner::first_mode)}};
+    return {ButtonTaker::Kind::mode, {static_cast<std::uint8_t>(owner - Owner::first_mode), numbering_}};
 }
 
 // Nobody takes it: is it because a mode covers those that would?
@@ -86,7 +86,7 @@ ButtonTaker ActionReaderCore::covering(Button button) const noexcept {
         const std::uint8_t mode = state_.now.modes[i];
         if (cover != ModeHandle{} && map_->modes[mode].buttons.contains(button))
             return {ButtonTaker::Kind::covered, cover};
-        if (cover == ModeHandle{} && map_->modes[mode].covers) cover = {mode};
+        if (cover == ModeHandle{} && map_->modes[mode].covers) cover = {mode, numbering_};
     }
     return {};
 }
@@ -155,7 +155,7 @@ void ActionReaderCore::note_press(std::uint16_t action) noexcept {
 void ActionReaderCore::turn_modes(std::int64_t time) {
     time = std::max(time, state_.t0);
     const auto note = [&](bool changed, std::uint16_t by, ModeHandle mode, bool opened) {
-        if (changed) mode_turns_.push_back({Time{Duration{time}}, {by}, mode, opened});
+        if (changed) mode_turns_.push_back({Time{Duration{time}}, {by, numbering_}, {mode.number, numbering_}, opened});
     };
     for (const std::uint16_t action : turning_)
         if (const ModeHandle own{map_->actions[action].mode}; map_->actions[action].closes)

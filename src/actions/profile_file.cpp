@@ -87,8 +87,13 @@ private:
     }
 
     bool read_shaping(const toml::node& node) {
+        if (is_overlay_ && node.value_exact<std::string>() == "none") {
+            profile_.shaping.reset();
+            return true;
+        }
         const toml::table* const table = node.as_table();
-        if (!table) return fail(node, found_text(node), "a table [shaping]");
+        if (!table)
+            return fail(node, found_text(node), is_overlay_ ? "a table [shaping], or \"none\"" : "a table [shaping]");
         bool ok = known_members(*table, std::array<std::string_view, 6>{
                                             "press", "release", name_of(Stick{0}), name_of(Stick{1}),
                                             name_of(Axis{2 * stick_kinds}), name_of(Axis{2 * stick_kinds + 1})});
@@ -107,11 +112,19 @@ private:
                           "a table such as { dead_zone = 0.15, outer_zone = 0.05, curve = 0 }");
                 return;
             }
-            static constexpr std::array<std::string_view, 4> members{"dead_zone", "outer_zone", "curve", "directions"};
-            ok &= known_members(*of, std::span{members}.first(stick ? 4 : 3));
+            static constexpr std::array<std::string_view, 5> members{"dead_zone", "outer_zone", "curve", "directions",
+                                                                     "zone"};
+            ok &= known_members(*of, std::span{members}.first(stick ? 5 : 3));
             number(*of, "dead_zone", curve.dead_zone);
             number(*of, "outer_zone", curve.outer_zone);
             number(*of, "curve", curve.curve);
+            if (const toml::node* zone = stick ? of->get("zone") : nullptr) {
+                const auto zone_name = zone->value_exact<std::string>();
+                if (zone_name != "radial" && zone_name != "axial")
+                    ok = fail(*zone, found_text(*zone), "\"radial\" or \"axial\"");
+                else
+                    stick->zone = zone_name == "axial" ? StickShaping::Zone::axial : StickShaping::Zone::radial;
+            }
             if (const toml::node* directions = stick ? of->get("directions") : nullptr) {
                 const auto count = directions->value_exact<std::int64_t>();
                 if (count != 4 && count != 8)
@@ -157,11 +170,8 @@ private:
         const toml::table* actions = nullptr;
         if (!table_of(*table, "action", actions)) return false;
         for (const Entry& entry : in_file_order(*actions)) {
-            const std::vector<Action> before = mode->actions;
             const std::size_t known_errors = errors_.size();
-            if (read_action(*mode, entry.name, *entry.node)) continue;
-            if (dropped_) mode->actions = before;
-            ok &= drop_from(known_errors);
+            ok &= read_action(*mode, entry.name, *entry.node) || drop_from(known_errors);
         }
         return ok;
     }
@@ -192,7 +202,24 @@ private:
         } else if (const toml::node* kind = table->get("kind")) {
             return fail(*kind, "a \"kind\"", "none: an overlay changes no kind");
         }
-        return read_members(*action, *table);
+        const Action before = *action;
+        if (read_whole_action(*action, *table, node)) return true;
+        if (dropped_) *action = before;
+        return false;
+    }
+    bool read_whole_action(Action& action, const toml::table& table, const toml::node& node) {
+        if (!read_members(action, table)) return false;
+        const std::string problem = detail::problem_of(action);
+        if (!problem.empty())
+            return fail(node, "the action " + quoted(places_.back().first) + " with " + problem,
+                        "settings that fit its kind");
+        if (is_overlay_ && !action.opens.empty() && !has_mode(action.opens))
+            return fail(*table.get("opens"), "the mode " + quoted(action.opens), "a mode that the profile has");
+        return true;
+    }
+    bool has_mode(std::string_view name) const {
+        return std::any_of(profile_.modes.begin(), profile_.modes.end(),
+                           [name](const Mode& mode) { return mode.name == name; });
     }
 
     static bool had_name(const std::vector<std::string>& names, std::string_view name) {
@@ -238,8 +265,8 @@ private:
             member("fall", [&](const toml::node& node) { return span_of(node, true, action.fall); });
             member("directions", [&](const toml::node& node) {
                 const auto count = node.value_exact<std::int64_t>();
-                if (action.kind != ActionKind::vector || !count || (*count != 4 && *count != 8))
-                    return fail(node, found_text(node), "4 or 8, of a vector");
+                if (action.kind != ActionKind::vector || !count || (*count != 0 && *count != 4 && *count != 8))
+                    return fail(node, found_text(node), "4 or 8, of a vector, or 0 for any direction");
                 action.directions = static_cast<std::uint8_t>(*count);
                 return true;
             });
@@ -286,7 +313,7 @@ private:
             return false;
         if (const toml::node* cap = table->get("cap")) {
             const auto number = cap->value_exact<std::int64_t>();
-            if (!number || *number < 0 || *number > 1'000'000)
+            if (!number || *number < 0 || *number > detail::greatest_cap)
                 return fail(*cap, found_text(*cap), "a whole number from 0 (no cap) to 1000000");
             repeat.cap = static_cast<std::uint32_t>(*number);
         }

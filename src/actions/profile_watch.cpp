@@ -3,19 +3,26 @@
 #include <sys/stat.h>
 
 #include <cerrno>
+#include <cstdio>
 #include <cstring>
-#include <fstream>
-#include <sstream>
+#include <memory>
+#include <optional>
 #include <utility>
 
 namespace cursorum {
 namespace {
 
-std::optional<std::string> whole_text(const std::string& path) {
-    std::ifstream file{path, std::ios::binary};
-    std::ostringstream text;
-    if (!file || !(text << file.rdbuf())) return std::nullopt;
-    return text.str();
+/// Nothing, and why, if it cannot be read.
+std::optional<std::string> text_of(const std::string& path, std::string& why) {
+    std::string text;
+    char part[4096];
+    errno = 0;
+    if (const std::unique_ptr<std::FILE, int (*)(std::FILE*)> file{std::fopen(path.c_str(), "rb"), std::fclose}) {
+        for (std::size_t count; (count = std::fread(part, 1, sizeof part, file.get())) != 0;) text.append(part, count);
+        if (std::ferror(file.get()) == 0) return text;
+    }
+    why = path + ": " + std::strerror(errno);
+    return std::nullopt;
 }
 
 }  // namespace
@@ -25,28 +32,40 @@ ProfileWatch::ProfileWatch(std::string profile, std::string overlay)
 
 ProfileWatch::Stamp ProfileWatch::stamp_of(const std::string& path) {
     struct stat about {};
-    if (path.empty() || ::stat(path.c_str(), &about) != 0) return {};
-    return {about.st_mtim.tv_sec, about.st_mtim.tv_nsec, about.st_size, about.st_ino};
+    if (::stat(path.c_str(), &about) != 0) return {.is_known = true};
+    return {about.st_mtim.tv_sec, about.st_mtim.tv_nsec, about.st_size, about.st_ino, true, true};
 }
 
-std::optional<Profile> ProfileWatch::poll(std::string& why) {
+bool ProfileWatch::poll(PlayerProfile& player, std::string& why) {
     why.clear();
-    const Stamp of_profile = stamp_of(profile_), of_overlay = stamp_of(overlay_);
-    if (has_read_ && of_profile == of_profile_ && of_overlay == of_overlay_) return std::nullopt;
-    has_read_ = true;
-    of_profile_ = of_profile;
-    of_overlay_ = of_overlay;
-    const auto text = whole_text(profile_);
-    if (!text) {
-        why = profile_ + ": " + std::strerror(errno);
-        return std::nullopt;
-    }
+    const Stamp of_profile = stamp_of(profile_), of_overlay = overlay_.empty() ? of_overlay_ : stamp_of(overlay_);
+    if (of_profile == of_profile_ && of_overlay == of_overlay_) return false;
+    const bool is_first = !of_profile_.is_known;
+    const Profile before = player.profile();
     ProfileError error;
-    auto profile = read_profile(*text, profile_, error);
-    const auto changes = of_overlay == Stamp{} ? std::nullopt : whole_text(overlay_);
-    if (profile && changes && !lay_over(*profile, *changes, overlay_, error, dropped_)) profile.reset();
-    if (!profile) why = error.message();
-    return profile;
+    if (of_profile != std::exchange(of_profile_, of_profile)) {
+        const auto text = text_of(profile_, why);
+        if (!text) return false;
+        auto shipped = read_profile(*text, profile_, error);
+        if (!shipped) {
+            why = error.message();
+            return false;
+        }
+        // If they are as in the file, those that do not fit now may fit the next profile.
+        PlayerProfile as_in_file{player.shipped()};
+        const bool is_written = !changes_.empty() && as_in_file.set_overlay(changes_, overlay_, error) &&
+                                as_in_file.profile() == player.profile();
+        player.set_shipped(std::move(*shipped));
+        if (is_written) player.set_overlay(changes_, overlay_, error);
+    }
+    if (of_overlay != std::exchange(of_overlay_, of_overlay)) {
+        const auto text = of_overlay.exists ? text_of(overlay_, why) : std::string{};
+        if (text && player.set_overlay(*text, overlay_, error))
+            changes_ = *text;
+        else if (text)
+            why = error.message();
+    }
+    return is_first || player.profile() != before;
 }
 
 }  // namespace cursorum

@@ -198,9 +198,23 @@ std::uint8_t owner_of(std::string_view text, const ActionMap& map) {
 
 void ReaderAccess::log_calls(ActionReader& reader, CallLog* log) noexcept { reader.core_->log_calls(log); }
 std::uint32_t ReaderAccess::bindings(const ActionReader& reader) noexcept { return reader.core_->bindings(); }
-std::string_view ReaderAccess::mode_name(const ActionReader& reader, std::uint8_t mode) noexcept {
-    const std::vector<std::string>& names = reader.core_->latest_map().mode_names;
-    return mode < names.size() ? std::string_view{names[mode]} : std::string_view{};
+
+std::vector<std::uint16_t> ReaderAccess::numbers_of(const ActionReader& reader, const Profile& profile) {
+    std::vector<std::uint16_t> numbers;
+    const bool same = profile.numbering() == reader.numbering();
+    const ActionMap& map = reader.core_->latest_map();
+    for (const Mode& mode : profile.modes)
+        for (const Action& action : mode.actions) {
+            const auto is_it = [&](const ActionMap::Known& it) {
+                return it.action.name == action.name && it.action.kind == action.kind &&
+                       map.mode_names[it.mode] == mode.name;
+            };
+            const auto found = same ? map.known.end() : std::find_if(map.known.begin(), map.known.end(), is_it);
+            numbers.push_back(same                       ? static_cast<std::uint16_t>(numbers.size())
+                              : found == map.known.end() ? no_action
+                                                         : static_cast<std::uint16_t>(found - map.known.begin()));
+        }
+    return numbers;
 }
 
 ButtonSet ReaderAccess::bound_buttons(const ActionReader& reader) noexcept {
@@ -214,7 +228,7 @@ std::vector<ReaderFact> ReaderAccess::facts_of(const ActionReader& reader, const
     std::vector<ReaderFact> facts;
     const ActionMap& map = reader.core_->map();
     ActionState state{map.counts()};
-    if (saved.bytes_.size() != state.byte_count()) return facts;
+    if (saved.bytes_.size() < state.byte_count()) return facts;
     state.read(saved.bytes_.data());
     FactWriter fields{facts};
     std::string modes;

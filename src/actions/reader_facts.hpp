@@ -46,7 +46,8 @@ struct CURSORUM_API ReaderAccess {
     static void log_calls(ActionReader& reader, CallLog* log) noexcept;
     /// Changes with each rebind().
     static std::uint32_t bindings(const ActionReader& reader) noexcept;
-    static std::string_view mode_name(const ActionReader& reader, std::uint8_t mode) noexcept;
+    /// The reader's numbers of a profile's actions, by name; `no_action` for those that it does not have.
+    static std::vector<std::uint16_t> numbers_of(const ActionReader& reader, const Profile& profile);
     /// All that its modes bind; of an either-side name, both keys.
     static ButtonSet bound_buttons(const ActionReader& reader) noexcept;
     /// Of a state that this reader saved since the last rebind(). What is as in a new reader is left out, and so is

@@ -34,6 +34,19 @@ bool ActionReaderCore::rebind(const Profile& profile, std::string* why) {
     return true;
 }
 
+namespace {
+
+/// Whether nothing is different but names, its own and those of modes.
+bool is_same(const ActionMap& was, const ActionMap& is, std::size_t number) {
+    Action renamed = is.known[number].action;
+    const Action& before = was.known[number].action;
+    renamed.name = before.name, renamed.formerly = before.formerly, renamed.opens = before.opens;
+    return renamed == before && was.known[number].is_gone == is.known[number].is_gone &&
+           was.actions[number].opens == is.actions[number].opens;
+}
+
+}  // namespace
+
 void ActionReaderCore::apply_bindings() {
     const std::int64_t t0 = state_.t0;
     // What has changed lets go, by its old bindings. The others' switches and sources get their new numbers.
@@ -42,7 +55,7 @@ void ActionReaderCore::apply_bindings() {
         static const ActionMap::Row none{};
         const bool is_new = i >= map_->actions.size();
         const ActionMap::Row &was = is_new ? none : map_->actions[i], &is = next_map_->actions[i];
-        if (!is_new && map_->known[i].action == next_map_->known[i].action) {
+        if (!is_new && is_same(*map_, *next_map_, i)) {
             const auto take = [](const auto& from, const auto& to, unsigned was_first, unsigned is_first,
                                  unsigned count) { std::copy_n(&from[was_first], count, &to[is_first]); };
             const auto take_switches = [&](const auto& from, const auto& to) {
@@ -94,7 +107,8 @@ void ActionReaderCore::apply_bindings() {
         std::count_if(state_.stale_members.begin(), state_.stale_members.end(), [](unsigned m) { return m != 0; }));
     ++state_.bindings;
     state_.reopens = true;
-    map_ = std::move(next_map_);
+    map_before_ = std::exchange(map_, std::move(next_map_));
+    std::erase_if(injected_, [this](const Injected& what) { return map_->known[what.action].is_gone; });
     fit_to_map();
     if (map_->has_only_edges) clear_all_else();  // no frame does so from now on
     enliven_all();

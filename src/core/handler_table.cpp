@@ -5,17 +5,18 @@
 namespace cursorum::detail {
 
 HandlerTable::HandlerTable(std::size_t room, std::size_t numbers)
-    : rows_{std::make_unique<Row[]>(room)},
+    // As many again for those that are removed in a run, and replaced in it.
+    : rows_{std::make_unique<Row[]>(2 * room)},
       first_{std::make_unique<std::uint32_t[]>(numbers)},
       room_{room},
       numbers_{numbers} {}
 
 HandlerTable::Row* HandlerTable::add(unsigned number, HandledEdge edge, DeviceId device) noexcept {
-    if (number >= numbers_) return nullptr;
+    if (number >= numbers_ || count_ == room_) return nullptr;
     std::size_t at = 0;
     // A handler that is being called may have been removed: its place is free once the run is over.
     while (at < used_ && (rows_[at].id != 0 || rows_[at].number != numbers_none)) ++at;
-    if (at == room_) return nullptr;
+    if (at == 2 * room_) return nullptr;
     used_ = std::max(used_, at + 1);
     Row& row = rows_[at];
     row.flag = nullptr;
@@ -42,7 +43,7 @@ bool HandlerTable::remove(HandlerId id) noexcept {
         if (row.id == 0 || row.id != static_cast<std::uint64_t>(id)) continue;
         row.id = 0;
         --count_;
-        if (running_ != 0)
+        if (running_ != 0 && !row.is_new)  // a new one is not called in this run
             has_changes_ = true;
         else
             unlink(row);

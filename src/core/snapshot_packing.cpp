@@ -1,5 +1,6 @@
 #include "cursorum/core/snapshot_packing.hpp"
 
+#include <algorithm>
 #include <array>
 
 namespace cursorum {
@@ -98,6 +99,15 @@ private:
     Unpacking result_ = Unpacking::done;
 };
 
+/// What can be unpacked again: a time in range, and buttons that exist.
+Snapshot packable(const Snapshot& snapshot) noexcept {
+    Snapshot packed{std::clamp(snapshot.time, earliest_time, latest_time), {}};
+    snapshot.down.for_each([&packed](Button button) {
+        if (!name_of(button).empty()) packed.down.insert(button);
+    });
+    return packed;
+}
+
 void write_whole(Writer& writer, const Snapshot& snapshot) noexcept {
     writer.byte(version);
     writer.byte(whole);
@@ -131,11 +141,12 @@ Unpacking finish(Reader& reader, std::int64_t time, const ButtonSet& down, Snaps
 
 std::size_t pack(const Snapshot& snapshot, std::span<std::byte> bytes) noexcept {
     Writer writer{bytes};
-    write_whole(writer, snapshot);
+    write_whole(writer, packable(snapshot));
     return writer.size();
 }
 
-std::size_t pack_difference(const Snapshot& base, const Snapshot& snapshot, std::span<std::byte> bytes) noexcept {
+std::size_t pack_difference(const Snapshot& given_base, const Snapshot& given, std::span<std::byte> bytes) noexcept {
+    const Snapshot base = packable(given_base), snapshot = packable(given);
     Writer writer{bytes};
     writer.byte(version);
     writer.byte(difference);
@@ -157,12 +168,13 @@ Unpacking try_unpack(std::span<const std::byte> bytes, Snapshot& snapshot) noexc
 Unpacking try_unpack(std::span<const std::byte> bytes, const Snapshot& base, Snapshot& snapshot) noexcept {
     Reader reader{bytes};
     reader.head(difference);
+    const Snapshot known = packable(base);
     std::uint32_t sum = 0;
     for (unsigned shift = 0; shift < 32; shift += 8) sum |= std::uint32_t{reader.byte()} << shift;
-    if (sum != sum_of(base)) reader.fail(Unpacking::other_base);
-    const std::uint64_t time = unsigned_time(base) + static_cast<std::uint64_t>(reader.signed_number());
+    if (sum != sum_of(known)) reader.fail(Unpacking::other_base);
+    const std::uint64_t time = unsigned_time(known) + static_cast<std::uint64_t>(reader.signed_number());
     const ButtonSet changed = reader.buttons();
-    const ButtonSet down = (base.down - changed) | (changed - base.down);
+    const ButtonSet down = (known.down - changed) | (changed - known.down);
     return finish(reader, static_cast<std::int64_t>(time), down, snapshot);
 }
 

@@ -9,6 +9,7 @@
 #include <sstream>
 #include <utility>
 
+#include "actions/finding.hpp"
 #include "cursorum/actions/binding_text.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/views/text.hpp"
@@ -16,20 +17,15 @@
 namespace cursorum {
 
 std::optional<ActionPlace> find_action(const Profile& profile, std::string_view name, std::string* why) {
-    std::optional<std::uint16_t> number;
-    // Of whichever kind; the message is that of the kind it is, or of buttons.
-    if (const auto vector = profile.find_vector(name, why)) number = vector->number;
-    if (const auto axis = profile.find_axis(name, why)) number = axis->number;
-    if (const auto button = profile.find_button(name, number ? nullptr : why)) number = button->number;
-    if (!number) return std::nullopt;
-    std::size_t first = 0;
-    for (std::uint8_t i = 0; i < profile.modes.size(); ++i) {
-        const Mode& mode = profile.modes[i];
-        if (*number - first < mode.actions.size())
-            return ActionPlace{i, *number, &mode, &mode.actions[*number - first]};
-        first += mode.actions.size();
-    }
-    return std::nullopt;
+    std::vector<detail::NamedAction> named;
+    std::vector<ActionPlace> places;
+    for (const Mode& mode : profile.modes)
+        for (const Action& action : mode.actions) {
+            named.push_back({mode.name, &action, static_cast<std::uint16_t>(named.size())});
+            places.push_back({&mode, &action});
+        }
+    const auto found = detail::find_action(named, name, std::nullopt, why);
+    return found ? std::optional{places[*found]} : std::nullopt;
 }
 
 namespace {
@@ -59,7 +55,9 @@ class Answer {
 public:
     Answer(const ActionReader& reader, const Profile& profile, const ActionPlace& place, const Frame& frame,
            bool colour)
-        : reader_{reader}, profile_{profile}, place_{place}, frame_{frame}, paint_{colour} {}
+        : reader_{reader}, profile_{profile}, place_{place}, frame_{frame}, paint_{colour} {
+        own_mode_ = reader.find_mode(place.of->name).value_or(own_mode_);
+    }
 
     std::string compose(std::string_view where, std::string_view command) {
         add("{}.{} in {}, after {} up to {}: {}\n", place_.of->name, place_.action->name, where,
@@ -87,17 +85,17 @@ private:
         const auto pair = [](Vector2 v) { return fmt::format("({:.3f}, {:.3f})", v.x, v.y); };
         switch (place_.action->kind) {
             case ActionKind::button: {
-                const ButtonFigures f = reader_[ButtonAction{place_.number}].figures();
+                const ButtonFigures f = reader_[reader_.find_button(place_.name()).value_or(ButtonAction{})].figures();
                 const std::string news = news_text(f);
                 return std::string{name_of(f.state())} + (news.empty() ? "" : " (" + news + ")");
             }
             case ActionKind::axis: {
-                const AxisActionReading r = reader_[AxisAction{place_.number}];
+                const AxisActionReading r = reader_[reader_.find_axis(place_.name()).value_or(AxisAction{})];
                 return told(r.value, r.before) + (r.relative != 0 ? fmt::format(", moved by {:.3f}", r.relative) : "");
             }
             case ActionKind::vector: break;
         }
-        const VectorActionReading r = reader_[VectorAction{place_.number}];
+        const VectorActionReading r = reader_[reader_.find_vector(place_.name()).value_or(VectorAction{})];
         return pair(r.value) + ", " + pair(r.before) + " before" +
                (r.relative != Vector2{} ? ", moved by " + pair(r.relative) : "");
     }
@@ -106,23 +104,23 @@ private:
 
     void add_modes() {
         title("Its mode");
-        const ModeHandle own{place_.mode};
-        if (reader_.is_visible(own))
+        if (reader_.is_visible(own_mode_))
             add("  {} is open and not covered.\n", place_.of->name);
-        else if (!reader_.is_open(own))
+        else if (!reader_.is_open(own_mode_))
             add("  {} is not open, so its actions see nothing. (--mode names the modes that are.)\n", place_.of->name);
         else
             add("  {} is covered by {}, so its actions see nothing.\n", place_.of->name, covering());
         for (std::size_t i = 0; i < reader_.mode_turn_count(); ++i) {
             const ModeTurn turn = reader_.mode_turn(i);
-            add("  At {}, the press of {} {} {}{}.\n", time_text(turn.time), profile_.action(turn.by)->name,
-                turn.opened ? "opened" : "closed", profile_.modes[turn.mode.number].name,
+            add("  At {}, the press of {} {} {}{}.\n", time_text(turn.time), reader_.name_of(turn.by),
+                turn.opened ? "opened" : "closed", reader_.name_of(turn.mode),
                 i == 0 ? ": earlier events of this frame belong to what was open before" : "");
         }
     }
     std::string covering() const {
-        for (std::uint8_t i = 0; i < profile_.modes.size(); ++i)
-            if (profile_.modes[i].is_covering() && reader_.is_visible({i})) return profile_.modes[i].name;
+        for (const Mode& mode : profile_.modes)
+            if (const auto its = reader_.find_mode(mode.name); mode.is_covering() && its && reader_.is_visible(*its))
+                return mode.name;
         return "another mode";
     }
 
@@ -134,7 +132,7 @@ private:
                               binding.symbol.empty();
         if (!is_plain) add("  {}\n", paint_(Paint::bold, shown(place_.action->kind, binding)));
         indent_ = is_plain ? "  " : "      ";
-        const bool is_seen = reader_.is_visible({place_.mode});
+        const bool is_seen = reader_.is_visible(own_mode_);
         if (!binding.symbol.empty() && binding.buttons.back() == Button{}) {
             add("      No key of the layout has this symbol.\n");
             return;
@@ -145,9 +143,9 @@ private:
             const ButtonTaker taker = reader_.taker_of(button);
             if (!acted && !frame_[button].down()) continue;
             if (!asked_.number) asked_ = button;
-            if (taker.kind == ButtonTaker::Kind::mode && taker.mode.number != place_.mode)
-                add("      It went to the mode {}, which {}binds it.\n", profile_.modes[taker.mode.number].name,
-                    reader_.is_open({place_.mode}) ? "lies above " + place_.of->name + " and " : std::string{});
+            if (taker.kind == ButtonTaker::Kind::mode && taker.mode != own_mode_)
+                add("      It went to the mode {}, which {}binds it.\n", reader_.name_of(taker.mode),
+                    reader_.is_open(own_mode_) ? "lies above " + place_.of->name + " and " : std::string{});
             else if (taker.kind == ButtonTaker::Kind::claim)
                 add("      It went to a claim: no mode gets what a dialogue or text field keeps for itself.\n");
             else if (taker.kind == ButtonTaker::Kind::taker_ended)
@@ -293,6 +291,7 @@ private:
     const ActionReader& reader_;
     const Profile& profile_;
     const ActionPlace& place_;
+    ModeHandle own_mode_{};
     const Frame& frame_;
     Paint paint_;
     Button asked_{};

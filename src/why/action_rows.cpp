@@ -5,9 +5,12 @@
 #include <algorithm>
 #include <iterator>
 
+#include "actions/reader_facts.hpp"
 #include "views/figures_json.hpp"
 
 namespace cursorum {
+
+namespace {
 
 ActionRow action_row(const ActionReader& reader, const Mode& mode, const Action& action, std::uint16_t number) {
     ActionRow row{&mode, &action, {}, {}, {}, {}, {}};
@@ -29,6 +32,21 @@ ActionRow action_row(const ActionReader& reader, const Mode& mode, const Action&
     return row;
 }
 
+}  // namespace
+
+std::vector<ActionRow> every_action_row(const ActionReader& reader, const Profile& profile,
+                                        const ActionFilter& filter) {
+    std::vector<ActionRow> rows;
+    const std::vector<std::uint16_t> numbers = detail::ReaderAccess::numbers_of(reader, profile);
+    auto number = numbers.begin();
+    for (const Mode& mode : profile.modes)
+        for (const Action& action : mode.actions) {
+            rows.push_back(action_row(reader, mode, action, *number++));
+            if (!filter.shown.empty() && !filter.has(rows.back().name())) rows.pop_back();
+        }
+    return rows;
+}
+
 namespace {
 
 std::string number_text(const ActionRow& row, Vector2 v) {
@@ -38,13 +56,7 @@ std::string number_text(const ActionRow& row, Vector2 v) {
 }  // namespace
 
 std::vector<ActionRow> action_rows(const ActionReader& reader, const Profile& profile, const ActionFilter& filter) {
-    std::vector<ActionRow> rows;
-    std::uint16_t number = 0;
-    for (const Mode& mode : profile.modes)
-        for (const Action& action : mode.actions) {
-            if (filter.has(number)) rows.push_back(action_row(reader, mode, action, number));
-            ++number;
-        }
+    std::vector<ActionRow> rows = every_action_row(reader, profile, filter);
     std::erase_if(rows, [](const ActionRow& row) {
         return row.action->kind == ActionKind::button ? row.figures.state() == ButtonState::idle
                                                       : row.value == Vector2{} && row.before == Vector2{} &&

@@ -42,7 +42,7 @@ struct FrameLines::Parts {
             for (const Mode& mode : profile.modes)
                 if (!mode.is_covering()) names.push_back(mode.name);
         for (const std::string& name : names) {
-            const auto mode = profile.find_mode(name, &error);
+            const auto mode = reader->find_mode(name, &error);
             if (!mode) return false;
             reader->open(*mode);
         }
@@ -58,7 +58,7 @@ struct FrameLines::Parts {
         }
         if (reader) {
             if (!std::exchange(has_opened, true) && !try_open_modes()) return false;
-            calls.make(*reader, *options.profile, frame->start());
+            calls.make(*reader, frame->start());
             reader->read(*frame);
             line = actions_as_jsonl(replay.frame_number(), *reader, *options.profile);
         } else {

@@ -383,7 +383,7 @@ std::string RecentInput::why(std::string_view action, const Profile& profile) co
         Replay replay{
             recording, "recent input", {.on_line = [&](const RecordingLine& line, Outcome) { calls.note(line); }}};
         while (const Frame* frame = replay.next()) {
-            calls.make(replayed, profile, frame->start());
+            calls.make(replayed, frame->start());
             replayed.read(*frame);
             if (replay.frame_number() != 0) visit(replay.frame_number(), *frame, replayed);
         }

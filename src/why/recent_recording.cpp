@@ -444,7 +444,7 @@ private:
         RecordedCall call;
         call.begins = logged.kind == Kind::open || logged.kind == Kind::claim;
         if (logged.kind == Kind::open || logged.kind == Kind::close) {
-            call.mode = detail::ReaderAccess::mode_name(parts_.reader, logged.number);
+            call.mode = parts_.reader.name_of(ModeHandle{logged.number});
         } else {
             call.claim = logged.number;
             call.everything = logged.claim.everything;

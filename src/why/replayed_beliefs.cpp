@@ -38,9 +38,8 @@ struct ReplayedBeliefs::Parts {
     std::vector<std::string> unknown{};
 
     void take_buttons(const Frame& frame, const RecordedBelief& recorded);
-    void take_actions(const Frame& frame, const RecordedBelief& recorded, const ActionReader& reader,
-                      const Profile& profile);
-    std::optional<ButtonAction> action_named(const Profile& profile, const std::string& name);
+    void take_actions(const Frame& frame, const RecordedBelief& recorded, const ActionReader& reader);
+    std::optional<ButtonAction> action_named(const ActionReader& reader, const std::string& name);
 };
 
 ReplayedBeliefs::ReplayedBeliefs() : parts_{std::make_unique<Parts>()} {}
@@ -59,7 +58,7 @@ void ReplayedBeliefs::note(const RecordingLine& line) {
     }
 }
 
-void ReplayedBeliefs::take(const Frame& frame, const ActionReader* reader, const Profile* profile) {
+void ReplayedBeliefs::take(const Frame& frame, const ActionReader* reader) {
     // A cut that went back has no frame.
     while (!parts_->cuts.empty() && parts_->cuts.front().time != frame.end()) parts_->cuts.pop_front();
     if (parts_->cuts.empty()) return;
@@ -71,7 +70,7 @@ void ReplayedBeliefs::take(const Frame& frame, const ActionReader* reader, const
         return;
     }
     parts_->take_buttons(frame, *belief);
-    if (reader && profile) parts_->take_actions(frame, *belief, *reader, *profile);
+    if (reader) parts_->take_actions(frame, *belief, *reader);
 }
 
 void ReplayedBeliefs::Parts::take_buttons(const Frame& frame, const RecordedBelief& recorded) {
@@ -88,26 +87,26 @@ void ReplayedBeliefs::Parts::take_buttons(const Frame& frame, const RecordedBeli
     }
 }
 
-std::optional<ButtonAction> ReplayedBeliefs::Parts::action_named(const Profile& profile, const std::string& name) {
-    const std::optional<ButtonAction> action = profile.find_button(name);
+std::optional<ButtonAction> ReplayedBeliefs::Parts::action_named(const ActionReader& reader, const std::string& name) {
+    const std::optional<ButtonAction> action = reader.find_button(name);
     if (!action && !has(unknown, name)) unknown.push_back(name);
     return action;
 }
 
 void ReplayedBeliefs::Parts::take_actions(const Frame& frame, const RecordedBelief& recorded,
-                                          const ActionReader& reader, const Profile& profile) {
+                                          const ActionReader& reader) {
     const RecordedBelief::Names& names = recorded.actions;
     if (!actions) {
         if (names.handles.empty()) return;
         std::vector<ButtonAction> handled;
         for (const std::string& name : names.handles)
-            if (const auto action = action_named(profile, name)) handled.push_back(*action);
+            if (const auto action = action_named(reader, name)) handled.push_back(*action);
         actions = std::make_unique<ActionBeliefCheck>(handled);
         actions_seen = 0;
     }
     std::vector<ActionBelief> beliefs;
     const auto belief_of = [&](const std::string& name) -> ActionBelief* {
-        const auto action = action_named(profile, name);
+        const auto action = action_named(reader, name);
         if (!action) return nullptr;
         for (ActionBelief& belief : beliefs)
             if (belief.action == *action) return &belief;
@@ -128,14 +127,7 @@ void ReplayedBeliefs::Parts::take_actions(const Frame& frame, const RecordedBeli
     actions->note(reader, frame, beliefs);
     for (; actions_seen < actions->count(); ++actions_seen) {
         const ActionBeliefFinding it = actions->finding(actions_seen);
-        std::uint16_t of = it.action.number;
-        for (const Mode& mode : profile.modes) {
-            if (of < mode.actions.size()) {
-                findings.push_back({mode.name + "." + mode.actions[of].name, it.what});
-                break;
-            }
-            of = static_cast<std::uint16_t>(of - mode.actions.size());
-        }
+        findings.push_back({reader.name_of(it.action), it.what});
     }
 }
 

@@ -22,12 +22,12 @@ void ReplayedCalls::note(const RecordingLine& line) {
     calls_.push_back({line.time, std::string{line.call.mode}, line.call});
 }
 
-void ReplayedCalls::make(ActionReader& reader, const Profile& profile, Time start) {
+void ReplayedCalls::make(ActionReader& reader, Time start) {
     if (checkpoint_ && checkpoint_time_ <= start) begin_at_checkpoint(reader);
     for (; !calls_.empty() && calls_.front().time <= start; calls_.pop_front()) {
         const auto& [time, name, call] = calls_.front();
         if (!name.empty()) {
-            const auto mode = profile.find_mode(name);
+            const auto mode = reader.find_mode(name);
             if (!mode && std::find(unknown_.begin(), unknown_.end(), name) == unknown_.end()) unknown_.push_back(name);
             if (mode && call.begins) reader.open(*mode);
             if (mode && !call.begins) reader.close(*mode);

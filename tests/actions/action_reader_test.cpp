@@ -676,7 +676,7 @@ TEST(ActionReader, HasRoomFor512ActionsIn64Modes) {
         for (const Button key : {controls::Escape, controls::KeyW}) turn(key, true), turn(key, false);
         reader.read(sampler.advance(Time{Duration{++now}}));
         ASSERT_TRUE(reader.is_visible({mode}));
-        EXPECT_EQ(reader.taker_of(controls::KeyW), (ButtonTaker{ButtonTaker::Kind::mode, {mode}}));
+        EXPECT_EQ(reader.taker_of(controls::KeyW), (ButtonTaker{ButtonTaker::Kind::mode, {mode, reader.numbering()}}));
         for (std::uint16_t i = 0; i < action_capacity; ++i) {
             const bool is_escape = i == (mode - 1) * each, is_other = i / each == mode && i % each != 0;
             ASSERT_EQ(reader[ButtonAction{i}].pressed(), is_escape || is_other) << i << " in mode " << int{mode};

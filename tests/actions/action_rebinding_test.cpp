@@ -1,16 +1,12 @@
 // Other bindings at run time, and actions that a bot does.
 
 #include <gtest/gtest.h>
-#include <unistd.h>
-
-#include <filesystem>
 
 #include <array>
 #include <cmath>
 
 #include "actions/action_run.hpp"
 #include "core/random_events.hpp"
-#include "cursorum/actions/profile_watch.hpp"
 #include "cursorum/core/controls.hpp"
 
 namespace {
@@ -144,7 +140,7 @@ TEST(Rebinding, HandlesStayGoodByName) {
     ASSERT_TRUE(run.reader.rebind(profile_of(list + added + go)));
     EXPECT_EQ(run.reader.find_button("go"), run.profile.find_button("go")) << "its number is as it was";
     EXPECT_EQ(run.reader.find_mode("list"), run.profile.find_mode("list"));
-    EXPECT_EQ(run.reader.find_button("added"), ButtonAction{3}) << "behind all that is known";
+    EXPECT_EQ(run.reader.find_button("added"), (ButtonAction{3, run.reader.numbering()})) << "behind all that is known";
     std::string why;
     EXPECT_FALSE(run.reader.find_button("addde", &why));
     EXPECT_EQ(why, "found \"addde\"; expected the name of a button action; did you mean \"added\"?");
@@ -154,6 +150,22 @@ TEST(Rebinding, HandlesStayGoodByName) {
     ASSERT_TRUE(run.reader.rebind(run.profile));
     run.run("22-S |30 32+S |40");
     EXPECT_EQ(test::text(run.reader[old_stop].figures()), "press 1000 8 8") << "and comes back under its number";
+}
+
+// Only names change, of an action and of the mode that it opens: nothing is cancelled.
+TEST(Rebinding, RenamingEndsNothing) {
+    const auto profile = [](const std::string& go, const std::string& list, const std::string& more) {
+        return profile_of("[mode.m.action." + go + "]\nkind = \"button\"\nbind = [\"KeyW\"]\nopens = \"" + list +
+                          "\"\n" + more + "[mode." + list + "]\n" + (more.empty() ? "" : "formerly = [\"list\"]\n"));
+    };
+    ActionRun run{profile("go", "list", ""), "go"};
+    const ButtonAction go = *run.profile.find_button("go");
+    EXPECT_EQ(run.run("open:m 2+W |10").back(), "press 1000 8 8");
+    ASSERT_TRUE(run.reader.rebind(profile("walk", "roster", "formerly = [\"go\"]\n")));
+    EXPECT_EQ(run.reader.name_of(go), "m.walk");
+    EXPECT_EQ(run.run("|20").back(), "hold 0000 18 10");
+    ASSERT_TRUE(run.reader.rebind(profile("walk", "other", "formerly = [\"go\"]\n")));
+    EXPECT_EQ(run.run("|30").back(), "cancel 0001 18 0") << "it opens another mode now";
 }
 
 /// Some of six actions in two modes, in any order, each with one of several bindings; one opens the second mode.
@@ -245,37 +257,6 @@ TEST(Rebinding, NothingSticksAndNothingFires) {
     }
 }
 
-TEST(ProfileWatch, GivesWhatChangedAndSaysWhatIsBroken) {
-    const auto path = std::filesystem::temp_directory_path() / ("watch" + std::to_string(getpid()));
-    const std::string file = path.string() + ".toml", over = path.string() + ".over.toml";
-    const auto write = [](const std::string& to, const std::string& text) {
-        std::string why;
-        EXPECT_TRUE(write_file_whole(to, text, why)) << why;
-    };
-    const std::string head = "format = \"cursorum-profile\"\nversion = 1\n";
-    write(file, head + quay);
-    ProfileWatch watch{file, over};
-    std::string why;
-    ASSERT_TRUE(watch.poll(why)) << why;
-    EXPECT_FALSE(watch.poll(why)) << "nothing changed";
-    write(over, "format = \"cursorum-overlay\"\nversion = 1\n[mode.m.action.go]\nbind = [\"KeyG\"]\n[mode.x]\n");
-    const auto changed = watch.poll(why);
-    ASSERT_TRUE(changed) << why;
-    EXPECT_EQ(changed->modes[0].actions[0].bindings[0].buttons, std::vector{controls::KeyG});
-    EXPECT_EQ(watch.dropped().size(), 1U);
-    write(file, head + "[mode.m\n");
-    EXPECT_FALSE(watch.poll(why));
-    EXPECT_NE(why.find(file + ":3: found"), std::string::npos) << why;
-    EXPECT_FALSE(watch.poll(why));
-    EXPECT_EQ(why, "") << "said once";
-    write(file, head + quay);
-    EXPECT_TRUE(watch.poll(why)) << why;
-    std::filesystem::remove(file);
-    EXPECT_FALSE(watch.poll(why));
-    EXPECT_NE(why.find("No such file"), std::string::npos) << why;
-    std::filesystem::remove(over);
-}
-
 // ---- a bot
 
 TEST(Injected, IsOneMoreBinding) {
@@ -306,6 +287,53 @@ TEST(Injected, IsTakenInTheOrderOfTime) {
     run.reader.inject(go, false, at(8));
     run.desk().wheel(DeviceId{2}, 0, 1, at(3));
     EXPECT_EQ(run.run("5+W 6-W |10").back(), "press 2100 3 5") << "on at 3, off at 5, on at 7";
+}
+
+// What a bot will do is dropped with its action, and goes back in time with the rest.
+TEST(Injected, BelongsToTheProfileAndToTheSavedState) {
+    ActionRun run{profile_of(quay), "go"};
+    const ButtonAction go = *run.profile.find_button("go"), stop = *run.profile.find_button("stop");
+    run.run("open:m |0");
+    run.reader.inject(go, true, at(25));
+    run.reader.inject(stop, true, at(27));
+    Profile without = run.profile;
+    without.modes[0].actions.erase(without.modes[0].actions.begin());
+    const Sampler::State sampler = run.sampler().save();
+    const ActionReader::State before = run.reader.save();
+    const auto frames = run.run("|20stop |30go,stop");
+    EXPECT_EQ(frames.back(), "press 1000 5 5 | press 1000 3 3");
+    ASSERT_TRUE(run.sampler().restore(sampler) && run.reader.restore(before));
+    EXPECT_EQ(run.run("|20stop |30go,stop"), frames) << "the bot, too, is as it was";
+    ASSERT_TRUE(run.sampler().restore(sampler) && run.reader.restore(before));
+    ASSERT_TRUE(run.reader.rebind(without));
+    EXPECT_EQ(run.run("|20stop |30go,stop").back(), "idle 0000 0 0 | press 1000 3 3") << "what is gone is idle";
+}
+
+// Saved after rebind() and before the read() that makes it so, with keys down and others waiting.
+TEST(Rebinding, AStateSavedInBetweenIsRestored) {
+    for (const char* const before : {"5+W |10", "5+W 6+D |10", "5+S 6+A |10"}) {
+        ActionRun run{profile_of(quay), "go"};
+        run.run("open:m " + std::string{before});
+        Profile changed = run.profile;
+        changed.modes[0].actions[0].bindings = {{.buttons = {KeyE}}, {.buttons = {KeyS}}};
+        changed.modes[0].actions.push_back({.name = "added", .bindings = {{.buttons = {KeyQ}}}});
+        ASSERT_TRUE(run.reader.rebind(changed));
+        const Sampler::State sampler = run.sampler().save();
+        const ActionReader::State saved = run.reader.save();
+        const char* const later = "12+E 13-W |20go,stop,travel 22-E 23+E 24-S |30go,stop,travel";
+        const auto frames = run.run(later);
+        const ButtonAction added = *run.reader.find_button("added");
+        for (int i = 0; i < 3; ++i) {
+            ASSERT_TRUE(run.sampler().restore(sampler));
+            ASSERT_TRUE(run.reader.restore(saved)) << before;
+            EXPECT_EQ(run.run("|20go,stop,travel |30go,stop,travel"), frames);
+            EXPECT_EQ(run.reader.find_button("added"), added);
+        }
+        ASSERT_TRUE(run.reader.rebind(run.profile));
+        EXPECT_TRUE(run.reader.restore(run.reader.save()));
+        run.run("|40");
+        EXPECT_FALSE(run.reader.restore(saved)) << "two profiles ago";
+    }
 }
 
 }  // namespace

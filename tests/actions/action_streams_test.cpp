@@ -37,7 +37,8 @@ Profile random_profile(Random& random) {
                 action.opposed = static_cast<WhenOpposed>(random.below(3));
             } else if (random.one_in(2)) {
                 action.gesture = static_cast<Gesture>(random.below(5));
-                action.gesture_time = Duration{1 + static_cast<std::int64_t>(random.below(15))};
+                const Duration time{1 + static_cast<std::int64_t>(random.below(15))};
+                if (usual_time(action.gesture) != Duration{}) action.gesture_time = time;
                 if (random.one_in(2)) action.min_interval = Duration{static_cast<std::int64_t>(random.below(12))};
             }
             for (std::uint64_t b = 0; b < bindings; ++b) {

@@ -133,6 +133,42 @@ a ramp stops, and starts anew : open:crane 0+R 5+E 6-E |10 15+E |20 : 0 1.25; 0.
     EXPECT_EQ(moved(menu, "scroll"), 3);
 }
 
+// What is posted before the event that turned the mode is the earlier mode's, what is posted after it the later one's.
+TEST(ModesOfActions, MotionOfTheSameInstantGoesByTheOrderOfPosts) {
+    for (const auto& [script, of_crane, of_menu] : {
+             std::tuple{"2mov2:3,0 2+E", 3, 0},
+             {"2+E 2mov2:3,0", 0, 3},
+             {"2mov2:1,0 2+E 2mov2:4,0", 1, 4},
+             {"2+E 2mov2:1,0 2-E 2+E 2mov2:2,0 2-E 2+E 2mov2:4,0", 2, 5},
+             {"2mov2:1,0 2whl2:0,1 2mov2:4,0", 1, 4},
+             {"2mov2:1,0 2cap1 2mov2:4,0", 5, 0},              // a lock comes after all motion of its time
+             {"2+H |3 7mov2:3,0", 0, 3},                       // what becomes due comes before it
+             {"2mov2:1,0 |10 2mov2:2,0 2+E 2mov2:4,0", 2, 4},  // late: all at the frame's start
+         }) {
+        ActionRun run{profile_of(with_menu), "lock"};
+        run.run("open:crane 1-Q |1 " + std::string{script} + " |20");
+        EXPECT_EQ(run.reader[*run.profile.find_vector("travel")].relative.x, of_crane) << script;
+        EXPECT_EQ(run.reader[*run.profile.find_vector("scroll")].relative.x, of_menu) << script;
+    }
+    // Of several inlets, the one with the lower number comes first, as of edges.
+    for (const bool moves_first : {false, true}) {
+        Timeline timeline{{.inlets = 2, .desk_devices = false}};
+        Inlet *const first = &timeline.inlet(0), *const second = &timeline.inlet(1);
+        ActionReader reader{profile_of(with_menu)};
+        reader.open(*reader.find_mode("crane"));
+        Sampler sampler{timeline, {.start = Time{}}};
+        Inlet &mouse = moves_first ? *first : *second, &keyboard = moves_first ? *second : *first;
+        mouse.connect(DeviceId{1}, {.kind = DeviceKind::mouse}, Time{});
+        keyboard.connect(DeviceId{2}, {.kind = DeviceKind::keyboard}, Time{});
+        mouse.motion(DeviceId{1}, 3, 0, Time{Duration{5}});
+        keyboard.button(DeviceId{2}, controls::KeyE, true, Time{Duration{5}});
+        for (Inlet* inlet : {first, second}) inlet->set_complete_until(Time{Duration{9}});
+        reader.read(sampler.advance(Time{Duration{9}}));
+        EXPECT_EQ(reader[*reader.find_vector("travel")].relative.x, moves_first ? 3 : 0);
+        EXPECT_EQ(reader[*reader.find_vector("scroll")].relative.x, moves_first ? 0 : 3);
+    }
+}
+
 TEST(ModesOfActions, AreKnownAndSaved) {
     ActionRun run{profile_of(with_menu), "choose"};
     run.run("open:crane 2+E |10");
@@ -174,8 +210,9 @@ std::vector<double> totals(const std::vector<std::string>& events, const std::ve
                 const AxisActionReading axis = run.reader[AxisAction{number}];
                 const VectorActionReading vector = run.reader[VectorAction{number++}];
                 if (action.kind == ActionKind::button)
-                    for (const double n : {double(f.press_count()), double(f.release_count()), double(f.adopt_count()),
-                                           double(f.cancel_count()), double(f.down_span().count())})
+                    for (const double n :
+                         {double(f.press_count()), double(f.release_count()), double(f.adopt_count()),
+                          double(f.cancel_count()), double(f.down_span().count()), double(f.system_repeat_count())})
                         add(n);
                 if (action.kind == ActionKind::axis) add(axis.integral * 1e9), add(axis.relative);
                 if (action.kind == ActionKind::vector)
@@ -195,7 +232,8 @@ TEST(ModesOfActions, AreTheSameHoweverTimeIsCut) {
         std::map<char, bool> down;
         for (int i = 0; i < 40; ++i) {
             std::string event = std::to_string(10 * i + 1 + static_cast<int>(random.below(9)));
-            switch (random.below(8)) {
+            switch (random.below(9)) {
+                case 8: event += std::string{"~"} + "EPTLDAHRF"[random.below(9)]; break;
                 case 0: event += "mov2:" + std::to_string(random.below(9)) + ",1"; break;
                 case 1: event += "stk3:0." + std::to_string(random.below(9)) + ",0"; break;
                 case 2: event += random.one_in(2) ? "whl2:0,1" : "whl2:0,-0.25"; break;

@@ -46,8 +46,8 @@ TEST(ProfileCheck, FindsEveryErrorOfAFile) {
              {button("a", "{ press = 0.5 }"), "5: none of the members \"lock\", \"button\", \"touch\", \"symbol\""},
              {button("a", "{ symbol = \"KeyZ\" }, { symbol = \"z\", with = \"KeyA+KeyB+KeyC+KeyD\" }"),
               "5: \"KeyZ\"\n5: \"KeyA+KeyB+KeyC+KeyD\""},
-             {button("a", "{ symbol = \"\" }, { symbol = \"z\", with = 3 }, { symbol = \"'z\" }"),
-              "5: \"\"\n5: 3\n5: \"'z\""},
+             {button("a", "{ symbol = \"\" }, { symbol = \"z\", with = 3 }, { symbol = \"eightbyt\" }"),
+              "5: \"\"\n5: 3\n5: a symbol that is more than 7 bytes, has control characters, or is not UTF-8"},
              {button("a", "{ button = \"KeyW\", press = 0.5 }"), "5: \"KeyW\""},
              {button("a", "{ button = \"PadPullLeft\", press = 0 }"), "5: 0.000000"},
              {button("a", "{ button = \"PadPullLeft\", press = 0.3, release = 0.4 }"), "5: 0.400000"},
@@ -103,10 +103,10 @@ TEST(ProfileCheck, FindsEveryErrorOfAFile) {
              {"[mode.m.action]\na = 3", "4: 3"},
              {"[mode.\"a.b\"]\n",
               "3: mode \"a.b\" has a name that is empty, or has a point, comma, quote, backslash or "
-              "control character"},
+              "control character, or is not UTF-8"},
              {"[mode.m.action.\"a,b\"]\nkind = \"button\"\nbind = []\n",
-              "3: action \"m.a,b\" has a name that is empty, or has a point, comma, quote, backslash or control "
-              "character"},
+              "3: the action \"m.a,b\" with a name that is empty, or has a point, comma, quote, backslash or control "
+              "character, or is not UTF-8"},
          })
         EXPECT_EQ(checked(c.text), c.faults) << c.text;
     EXPECT_EQ(faults_of(check_profile("version = 1\n", "p.toml")), "1: no \"format\"");

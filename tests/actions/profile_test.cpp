@@ -76,7 +76,7 @@ TEST(ProfileFile, TellsWhatIsWrongAndWhere) {
          "mean "},
         {"[mode.m.action.a]\nkind = \"button\"\nbind = [\"Spcae\"]",
          "quay.toml:5: found the control \"Spcae\"; expected the name of a button; did you mean Space?"},
-        {"[mode.m.action.a]\nkind = \"button\"\nbind = [\"Space+\", \"KeyW+Nothing+KeyE\"]",
+        {"[mode.m.action.a]\nkind = \"button\"\nbind = [\"KeyW+Nothing+KeyE\", \"Space+\"]",
          "quay.toml:5: found the control \"Nothing\"; expected the name of a button; cursorum keys lists them all"},
         {"[mode.m.action.a]\nkind = \"buton\"\nbind = []",
          "quay.toml:4: found \"buton\"; expected one of \"button\", \"axis\", \"vector\"; did you mean button?"},
@@ -160,10 +160,10 @@ bind = []
 kind = "button"
 bind = []
 )");
-    EXPECT_EQ(profile.find_button("crane.lock"), ButtonAction{0});
-    EXPECT_EQ(profile.find_axis("lift"), AxisAction{1});
-    EXPECT_EQ(profile.find_button("list.lock"), ButtonAction{2});
-    EXPECT_EQ(profile.find_mode("list"), ModeHandle{1});
+    EXPECT_EQ(profile.find_button("crane.lock"), (ButtonAction{0, profile.numbering()}));
+    EXPECT_EQ(profile.find_axis("lift"), (AxisAction{1, profile.numbering()}));
+    EXPECT_EQ(profile.find_button("list.lock"), (ButtonAction{2, profile.numbering()}));
+    EXPECT_EQ(profile.find_mode("list"), (ModeHandle{1, profile.numbering()}));
     struct Case {
         const char* name;
         const char* why;
@@ -182,7 +182,7 @@ bind = []
         EXPECT_FALSE(profile.find_button(c.name));
     }
     ActionNames names{profile};
-    EXPECT_EQ(names.button("crane.lock"), ButtonAction{0});
+    EXPECT_EQ(names.button("crane.lock"), (ButtonAction{0, profile.numbering()}));
     EXPECT_EQ(names.problem(), "");
     EXPECT_EQ(names.button("makr"), ButtonAction{});
     EXPECT_EQ(names.button("makr"), ButtonAction{});

@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include <array>
+#include <functional>
 #include <memory>
 
 #include "core/random_events.hpp"
@@ -114,6 +115,30 @@ TEST(ButtonHandlers, MayBeAddedAndRemovedWhileTheyRun) {
     EXPECT_FALSE(handlers.add(HandledEdge::pressed, KeyW, [](const ButtonEvent&) {})) << "no room";
     EXPECT_FALSE(handlers.add(HandledEdge::pressed, Button{}, [](const ButtonEvent&) {})) << "no button";
     EXPECT_FALSE(handlers.remove(HandlerId{99}));
+}
+
+// A full table: each handler that is called makes room for its successor.
+TEST(ButtonHandlers, MayBeReplacedWhileTheyRun) {
+    Timeline timeline;
+    Sampler sampler{timeline, {.start = Time{}}};
+    ButtonHandlers handlers{2};
+    std::optional<HandlerId> own;
+    int calls = 0;
+    const std::function<void(const ButtonEvent&)> once = [&](const ButtonEvent&) {
+        ++calls;
+        EXPECT_TRUE(handlers.remove(own.value()));
+        own = handlers.add(HandledEdge::pressed, KeyW, [&](const ButtonEvent& event) { once(event); });
+        EXPECT_TRUE(own) << "after " << calls;
+    };
+    own = handlers.add(HandledEdge::pressed, KeyW, [&](const ButtonEvent& event) { once(event); });
+    ASSERT_TRUE(handlers.add(HandledEdge::pressed, KeyW, [](const ButtonEvent&) {}));
+    for (int i = 1; i <= 9; ++i) {
+        timeline.desk().button(KeyW, true, Time{Duration{10 * i}});
+        timeline.desk().button(KeyW, false, Time{Duration{10 * i + 1}});
+        handlers.run(sampler.advance(Time{Duration{10 * i + 5}}));
+        EXPECT_EQ(calls, i);
+        EXPECT_EQ(handlers.count(), 2U);
+    }
 }
 
 // For every button, any device and each one: as many calls as the reading counts.

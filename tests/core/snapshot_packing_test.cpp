@@ -71,6 +71,21 @@ TEST(SnapshotPacking, AllButtonsAtTheEndOfTimeStillFit) {
     EXPECT_EQ(unpacked, all);
 }
 
+// What could not be unpacked is not packed: times out of range, buttons without a name.
+TEST(SnapshotPacking, WritesOnlyWhatCanBeRead) {
+    Snapshot odd{Time{Duration::max()}, {KeyW}};
+    const Button nameless{first_either_side - 1};
+    ASSERT_EQ(name_of(nameless), "");
+    odd.down.insert(nameless);
+    for (const Snapshot& base : {odd, Snapshot{Time{Duration::min()}, odd.down}, Snapshot{}}) {
+        Snapshot whole, difference;
+        ASSERT_EQ(try_unpack(packed(odd), whole), Unpacking::done);
+        EXPECT_EQ(whole, (Snapshot{latest_time, {KeyW}}));
+        ASSERT_EQ(try_unpack(packed(odd, &base), base, difference), Unpacking::done);
+        EXPECT_EQ(difference, whole);
+    }
+}
+
 TEST(SnapshotPacking, TooLittleRoomWritesNothingBeyond) {
     for (std::size_t room = 0; room < 9; ++room) {
         std::array<std::byte, 16> bytes;

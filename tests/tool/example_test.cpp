@@ -45,7 +45,7 @@ TEST(QuayMenu, ChangesControlsAndSavesThem) {
           "   4.300 s  a box is marked\n   5.100 s  all marks are gone\n   5.750 s  full power\n",
           "   6.717 s  -- menu: the crane stands still\n   6.717 s     52 cm along the quay\n",
           "   9.300 s     press a control for lock", "  10.083 s     lock: KeyB, PadSouth\n",
-          "  12.000 s     PadSouth was for lock\n  12.000 s     horn: PadSouth, PadThumbLeft\n",
+          "  12.000 s     PadSouth was for crane.lock\n  12.000 s     horn: PadSouth, PadThumbLeft\n",
           "  12.800 s  -- back at the crane\n  13.400 s  the spreader locks\n  13.900 s  the horn sounds\n",
           "[mode.crane.action.lock]\nbind = [\"KeyB\", \"KeyH\"]\n"})
         EXPECT_NE(first.out.find(line), std::string::npos) << line << "\nis not in\n" << first.out;

@@ -130,7 +130,7 @@ std::vector<std::string> replayed(const std::string& recording, const Profile& p
     ActionReader reader{profile};
     Replay replay{in, "r", {.on_line = [&](const RecordingLine& line, Outcome) { calls.note(line); }}};
     while (const Frame* frame = replay.next()) {
-        calls.make(reader, profile, frame->start());
+        calls.make(reader, frame->start());
         reader.read(*frame);
         if (replay.frame_number() != 0) frames.push_back(shown(*frame, reader, profile));
     }

@@ -107,7 +107,7 @@ TEST(ReplayedBeliefs, FindsWhatTheLiveChecksFound) {
         reader.open(ModeHandle{0});
         while (const Frame* frame = replay.next()) {
             reader.read(*frame);
-            beliefs.take(*frame, &reader, &live.profile);
+            beliefs.take(*frame, &reader);
         }
         ASSERT_FALSE(replay.error());
         EXPECT_EQ(beliefs.count(), 120U);
@@ -144,7 +144,7 @@ TEST(ReplayedBeliefs, NamesActionsThatTheProfileDoesNotHave) {
     Replay replay{in, "r", {.on_line = [&](const RecordingLine& line, Outcome) { beliefs.note(line); }}};
     while (const Frame* frame = replay.next()) {
         reader.read(*frame);
-        beliefs.take(*frame, &reader, &profile);
+        beliefs.take(*frame, &reader);
     }
     EXPECT_EQ(beliefs.unknown(), std::vector<std::string>{"lokc"});
     EXPECT_TRUE(beliefs.findings().empty());

@@ -36,30 +36,28 @@ std::string header_of(const Profile& profile, const std::string& name_space, con
                      path.c_str(), what, name.c_str());
         return std::string{};
     };
-    std::ostringstream text, checks;
-    text << "// Made from " << path << ": do not edit.\n#pragma once\n\n#include \"cursorum/actions/profile.hpp\"\n\n"
-         << "namespace " << name_space << " {\n";
+    std::ostringstream text;
+    text << "// Made from " << path << ": do not edit.\n#pragma once\n\n#include <cstdint>\n\n"
+         << "#include \"cursorum/actions/profile.hpp\"\n\nnamespace " << name_space << " {\n\n"
+         << "/// Of the profile: overlays change none of this.\ninline constexpr std::uint32_t numbering = "
+         << profile.numbering() << "U;\n";
     unsigned mode_number = 0, number = 0;
     for (const Mode& mode : profile.modes) {
-        if (!is_identifier(mode.name)) return complain(mode.name, "mode");
-        text << "\nnamespace " << mode.name << " {\ninline constexpr cursorum::ModeHandle mode{" << mode_number
-             << "};\n";
-        checks << " &&\n           profile.find_mode(\"" << mode.name << "\") == " << mode.name << "::mode";
+        if (!is_identifier(mode.name) || mode.name == "numbering" || mode.name == "are_of")
+            return complain(mode.name, "mode");
+        text << "\nnamespace " << mode.name << " {\ninline constexpr cursorum::ModeHandle mode{" << mode_number++
+             << ", " << profile.numbering() << "U};\n";
         for (const Action& action : mode.actions) {
             if (!is_identifier(action.name) || action.name == "mode") return complain(action.name, "action");
-            text << "inline constexpr cursorum::" << type_of(action.kind) << ' ' << action.name << '{' << number
-                 << "};\n";
-            checks << " &&\n           profile.find_" << name_of(action.kind) << "(\"" << mode.name << '.'
-                   << action.name << "\") == " << mode.name << "::" << action.name;
-            ++number;
+            text << "inline constexpr cursorum::" << type_of(action.kind) << ' ' << action.name << '{' << number++
+                 << ", " << profile.numbering() << "U};\n";
         }
         text << "}  // namespace " << mode.name << '\n';
-        ++mode_number;
     }
-    text << "\n/// These are the handles of `profile`: it has the same modes and actions in the same order. Overlays "
-            "change "
-            "none.\ninline bool are_of(const cursorum::Profile& profile) {\n    return profile.modes.size() == "
-         << mode_number << checks.str() << ";\n}\n\n}  // namespace " << name_space << '\n';
+    text << "\n/// These are the handles of `profile`: it has the same modes and actions in the same order.\n"
+            "inline bool are_of(const cursorum::Profile& profile) { return profile.numbering() == numbering; }\n\n"
+            "}  // namespace "
+         << name_space << '\n';
     return text.str();
 }
 

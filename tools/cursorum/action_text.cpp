@@ -75,47 +75,45 @@ std::string actions_as_table(std::uint64_t number, const ActionReader& reader, c
         fmt::format_to(std::back_inserter(text), "{:>7}  {:>12} s  {:<{}} {} {}\n", number, cut_text(reader.end()),
                        mode.name + "." + action.name, width, paint(style, fmt::format("{:<8}", state)), what);
     };
-    std::uint16_t place = 0;
-    for (const Mode& mode : profile.modes) {
-        for (const Action& action : mode.actions) {
-            const ActionRow row = action_row(reader, mode, action, place);
-            if (last.size() <= place) last.resize(place + 1U);
-            ToldMotion& told = last[place];
-            if (!filter.has(place++)) continue;
-            if (action.kind == ActionKind::button) {
-                if (const std::string news = news_text(row.figures); !news.empty())
-                    add(mode, action, style_of(row.figures.state()), name_of(row.figures.state()), news);
-                continue;
-            }
-            const bool shifts = row.relative != Vector2{};
-            if (shifts && !told.shifting) {
-                add(mode, action, Paint::green, "shifts",
-                    "by " + vector_text(action.kind, row.relative) + " in this frame");
-                told.shifted = {};
-                told.shifting_since = reader.start();
-            } else if (!shifts && told.shifting) {
-                add(mode, action, Paint::cyan, "rests",
-                    fmt::format("after {}; in all {}", span_text(reader.start() - told.shifting_since),
-                                vector_text(action.kind, told.shifted)));
-            }
-            told.shifted = {told.shifted.x + row.relative.x, told.shifted.y + row.relative.y};
-            told.shifting = shifts;
-            const bool moved = row.value != Vector2{} || row.integral != Vector2{};
-            if (!moved && !told.moving) continue;
-            if (!told.moving) told = {.since = reader.start()};
-            told.way = {told.way.x + row.integral.x, told.way.y + row.integral.y};
-            const bool stops = row.value == Vector2{}, steady = !stops && row.value == row.before;
-            if (stops)
-                add(mode, action, Paint::cyan, told.moving ? "stops" : "nudge",
-                    fmt::format("after {}; in all {} ms at full speed", span_text(reader.end() - told.since),
-                                vector_text(action.kind, {told.way.x * 1e3, told.way.y * 1e3})));
-            else if (!told.moving)
-                add(mode, action, Paint::green, "moves", "to " + vector_text(action.kind, row.value));
-            else if (steady && !told.steady)
-                add(mode, action, Paint::dim, "steady", "at " + vector_text(action.kind, row.value));
-            told.moving = !stops;
-            told.steady = steady;
+    std::size_t place = 0;
+    for (const ActionRow& row : every_action_row(reader, profile, filter)) {
+        const Mode& mode = *row.mode;
+        const Action& action = *row.action;
+        if (last.size() <= place) last.resize(place + 1U);
+        ToldMotion& told = last[place++];
+        if (action.kind == ActionKind::button) {
+            if (const std::string news = news_text(row.figures); !news.empty())
+                add(mode, action, style_of(row.figures.state()), name_of(row.figures.state()), news);
+            continue;
         }
+        const bool shifts = row.relative != Vector2{};
+        if (shifts && !told.shifting) {
+            add(mode, action, Paint::green, "shifts",
+                "by " + vector_text(action.kind, row.relative) + " in this frame");
+            told.shifted = {};
+            told.shifting_since = reader.start();
+        } else if (!shifts && told.shifting) {
+            add(mode, action, Paint::cyan, "rests",
+                fmt::format("after {}; in all {}", span_text(reader.start() - told.shifting_since),
+                            vector_text(action.kind, told.shifted)));
+        }
+        told.shifted = {told.shifted.x + row.relative.x, told.shifted.y + row.relative.y};
+        told.shifting = shifts;
+        const bool moved = row.value != Vector2{} || row.integral != Vector2{};
+        if (!moved && !told.moving) continue;
+        if (!told.moving) told = {.since = reader.start()};
+        told.way = {told.way.x + row.integral.x, told.way.y + row.integral.y};
+        const bool stops = row.value == Vector2{}, steady = !stops && row.value == row.before;
+        if (stops)
+            add(mode, action, Paint::cyan, told.moving ? "stops" : "nudge",
+                fmt::format("after {}; in all {} ms at full speed", span_text(reader.end() - told.since),
+                            vector_text(action.kind, {told.way.x * 1e3, told.way.y * 1e3})));
+        else if (!told.moving)
+            add(mode, action, Paint::green, "moves", "to " + vector_text(action.kind, row.value));
+        else if (steady && !told.steady)
+            add(mode, action, Paint::dim, "steady", "at " + vector_text(action.kind, row.value));
+        told.moving = !stops;
+        told.steady = steady;
     }
     return text;
 }

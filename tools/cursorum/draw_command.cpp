@@ -109,7 +109,7 @@ public:
                                 "or choose a lower --rate",
                                 input.name(), most_frames, rate)};
             if (reader_) read_actions(lanes, *frame);
-            if (has_own_cuts) beliefs.take(*frame, reader_ ? &*reader_ : nullptr, &profile_);
+            if (has_own_cuts) beliefs.take(*frame, reader_ ? &*reader_ : nullptr);
             show_progress(replay);
         }
         if (has_progress_) tool::show_progress("");
@@ -196,7 +196,7 @@ private:
     void read_actions(LaneHistory& lanes, const Frame& frame) {
         if (!has_opened_) files_.open_modes(*reader_, profile_, !calls_.empty());
         has_opened_ = true;
-        calls_.make(*reader_, profile_, frame.start());
+        calls_.make(*reader_, frame.start());
         reader_->read(frame);
         if (frame.end() > selection_.from) note_actions(lanes, *reader_, profile_, filter_);
     }

@@ -93,7 +93,7 @@ private:
         std::uint64_t frames = 0;
         while (const Frame* frame = replay.next()) {
             if (!std::exchange(has_opened, true)) files_.open_modes(reader, profile, !calls.empty());
-            calls.make(reader, profile, frame->start());
+            calls.make(reader, frame->start());
             reader.read(*frame);
             frames = replay.frame_number() + 1;
             const bool wanted =

@@ -246,7 +246,7 @@ private:
             open_modes_ = files_.open_modes(*reader_, profile_, recording_says_);
             has_opened_ = true;
         }
-        calls_.make(*reader_, profile_, frame.start());
+        calls_.make(*reader_, frame.start());
         reader_->read(frame);
     }
 

@@ -20,12 +20,11 @@ std::string file_text(const std::string& path) {
 
 ActionFilter action_option(const Profile& profile, const std::vector<std::string>& names) {
     ActionFilter filter;
-    if (!names.empty()) filter.shown.assign(action_capacity, false);
     for (const std::string& name : names) {
         std::string why;
         const auto place = find_action(profile, name, &why);
         if (!place) throw UsageError{fmt::format("--action: {}", why)};
-        filter.shown[place->number] = true;
+        filter.shown.insert(place->name());
     }
     return filter;
 }
@@ -58,7 +57,7 @@ std::vector<std::string> ProfileOption::open_modes(ActionReader& reader, const P
             if (!mode.is_covering()) open.push_back(mode.name);
     for (const std::string& name : open) {
         std::string why;
-        const auto mode = of.find_mode(name, &why);
+        const auto mode = reader.find_mode(name, &why);
         if (!mode) throw UsageError{fmt::format("--mode: {}", why)};
         if (!reader.open(*mode)) throw UsageError{fmt::format("--mode: found \"{}\" twice", name)};
     }

@@ -188,10 +188,10 @@ RecordingSummary summarise(std::istream& in, const std::string& name, const Summ
         summing.take(*frame, replay.frame_number());
         if (reader) {
             if (!std::exchange(has_opened, true)) options.profile->open_modes(*reader, *profile, !calls.empty());
-            calls.make(*reader, *profile, frame->start());
+            calls.make(*reader, frame->start());
             reader->read(*frame);
         }
-        if (!options.rate) beliefs.take(*frame, reader ? &*reader : nullptr, profile ? &*profile : nullptr);
+        if (!options.rate) beliefs.take(*frame, reader ? &*reader : nullptr);
         if (const std::uint64_t bytes = replay.reader().bytes_read(); options.on_progress && bytes > shown + (8U << 20))
             options.on_progress(shown = bytes);
     }

@@ -151,12 +151,11 @@ private:
             lines_.push_back({{Style::strong, "pad     "}, {Style::plain, pad_text(pad)}});
         if (!input_.reader) return;
         ScreenLine modes{{Style::strong, "modes   "}};
-        for (std::size_t i = 0; i < input_.profile->modes.size(); ++i) {
-            const ModeHandle mode{static_cast<std::uint8_t>(i)};
-            if (!input_.reader->is_open(mode)) continue;
-            const bool is_seen = input_.reader->is_visible(mode);
-            modes.push_back({is_seen ? Style::plain : Style::faint,
-                             input_.profile->modes[i].name + (is_seen ? "  " : " (covered)  ")});
+        for (const Mode& its : input_.profile->modes) {
+            const auto mode = input_.reader->find_mode(its.name);
+            if (!mode || !input_.reader->is_open(*mode)) continue;
+            const bool is_seen = input_.reader->is_visible(*mode);
+            modes.push_back({is_seen ? Style::plain : Style::faint, its.name + (is_seen ? "  " : " (covered)  ")});
         }
         lines_.push_back(std::move(modes));
     }
@@ -171,7 +170,7 @@ private:
 
     std::string taker_text(Button button) const {
         const ButtonTaker taker = input_.reader->taker_of(button);
-        const auto mode = [&] { return input_.profile->modes[taker.mode.number].name; };
+        const auto mode = [&] { return std::string{input_.reader->name_of(taker.mode)}; };
         switch (taker.kind) {
             case ButtonTaker::Kind::mode: return "(" + mode() + ") ";
             case ButtonTaker::Kind::claim: return "(claim) ";

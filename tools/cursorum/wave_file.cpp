@@ -73,14 +73,12 @@ void WaveFile::add(const Frame& frame, const ButtonSet& controls) {
 }
 
 void WaveFile::add(const ActionReader& reader, const Profile& profile, const ActionFilter& filter) {
-    std::vector<std::string> scopes, names;
-    for (const Mode& mode : profile.modes)
-        for (const Action& action : mode.actions) scopes.push_back(mode.name), names.push_back(action.name);
     reader.for_each_edge([&](const ActionEdge& edge) {
-        const std::uint16_t number = edge.action.number;
-        if (!filter.has(number)) return;
+        const std::string name = reader.name_of(edge.action);
+        if (!filter.has(name)) return;
         const bool down = edge.kind == EdgeKind::press || edge.kind == EdgeKind::adopt;
-        change(nanoseconds(edge.time), signal(scopes[number], names[number], false), down);
+        const std::size_t point = name.find('.');
+        change(nanoseconds(edge.time), signal(name.substr(0, point), name.substr(point + 1), false), down);
     });
     for (const ActionRow& row : action_rows(reader, profile, filter)) {
         if (row.action->kind == ActionKind::button) continue;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstddef>
+#include <cstdint>
 #include <optional>
 #include <utility>
 
@@ -37,7 +38,7 @@ public:
     ActionHandlers& operator=(const ActionHandlers&) = delete;
 
     /// Adds a handler: any callable of up to 48 bytes that takes a `const ActionEvent&`. Returns nothing if the table
-    /// is full or the handle refers to no action.
+    /// is full, or if the handle refers to no action or is of another numbering than those that are there already.
     template <typename Callable>
     std::optional<HandlerId> add(HandledEdge edge, ButtonAction action, Callable&& callable) {
         detail::HandlerTable::Row* const row = add_row(edge, action);
@@ -57,13 +58,15 @@ public:
     bool remove(HandlerId handler) noexcept;
     std::size_t count() const noexcept;
 
-    /// Calls the handlers, after the reader has read a frame. Once for each frame.
+    /// Calls the handlers, after the reader has read a frame. Once for each frame. If the reader has another numbering
+    /// than the handlers' handles, their actions are idle.
     void run(const ActionReader& reader);
 
 private:
     detail::HandlerTable::Row* add_row(HandledEdge edge, ButtonAction action) noexcept;
 
     detail::HandlerTable* table_;
+    std::uint32_t numbering_ = 0;  // of the handles
 };
 
 }  // namespace cursorum

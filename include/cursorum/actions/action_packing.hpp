@@ -52,6 +52,9 @@ public:
 
 private:
     friend class ActionPacker;
+    bool takes(std::uint16_t number, std::uint32_t numbering) const noexcept {
+        return number < action_capacity && (numbering == numbering_ || numbering == 0 || numbering_ == 0);
+    }
     /// Whole numbers, so that all is exact: of values and means in 1/`most_`, of relative ones in 1/256.
     struct Moving {
         std::array<std::int32_t, 2> value{}, mean{}, relative{};
@@ -60,6 +63,7 @@ private:
     std::array<Button, action_capacity> buttons_{};
     std::array<Moving, action_capacity> moving_{};
     std::int32_t most_ = 127;
+    std::uint32_t numbering_ = 0;  // of the handles that it takes; 0: any
 };
 
 /// Packs and unpacks the frames of one profile.
@@ -91,6 +95,7 @@ public:
 private:
     std::vector<ActionKind> kinds_;
     unsigned value_bits_;
+    std::uint32_t numbering_;
 };
 
 }  // namespace cursorum

@@ -121,6 +121,8 @@ struct ActionReaderCounters {
     std::uint64_t repeated = 0;  ///< calls of read() with a frame that had already been read
     std::uint64_t left_out = 0;  ///< frames of the sampler that were never read
     std::uint64_t refused = 0;   ///< calls of read() with a frame of another sampler, or from Sampler::peek()
+    /// Calls with a handle of another numbering: it was looked up in another profile. Look it up in the reader.
+    std::uint64_t foreign = 0;
 };
 
 /// What a button belongs to.
@@ -185,6 +187,8 @@ public:
     void read(const Frame& frame, const Seats& seats, unsigned seat);
 
     ActionReading operator[](ButtonAction action) const noexcept {
+        if (!takes(action.numbering)) [[unlikely]]
+            action = {};
         return {*core_, action,
                 action.number < action_capacity ? levels_[action.number] : detail::ActionLevels::of_unknown};
     }
@@ -239,13 +243,14 @@ public:
     bool has_press(ClaimId claim, Button button) const noexcept;
 
     /// Replaces the profile from the start of the next frame: other bindings and settings, an edited file, modes and
-    /// actions that were added, removed or moved. Handles stay good by name (or by a name that an action had
-    /// `formerly`): what is gone reads as idle, and comes back under its number; what is new has to be looked up with
-    /// the reader's find_button() and the like. Returns false, says why, and changes nothing if the profile has a
-    /// problem(), or if there are too many modes or actions together with those that are gone. Actions that changed are
-    /// cancelled, and their new controls count only after they have been up: the key that was pressed to bind it has no
-    /// effect yet, each member of a chord must come up, a stick must come to rest, a lock must be turned off. All other
-    /// actions go on. Allocates, here and in the next read(), which frees the old bindings.
+    /// actions that were added, removed or moved. The reader's handles stay good by name (or by a name that an
+    /// action had `formerly`): what is gone reads as idle, and comes back under its number. Those of the new profile
+    /// are of another numbering if it has other names: look up what is new with the reader's find_button() and the
+    /// like. Returns false, says why, and changes nothing if the profile has a problem(), or if there are too many
+    /// modes or actions together with those that are gone. Actions that changed are cancelled, and their new controls
+    /// count only after they have been up: the key that was pressed to bind it has no effect yet, each member of a
+    /// chord must come up, a stick must come to rest, a lock must be turned off. All other actions go on. Allocates,
+    /// here and in the next read(), which frees the old bindings.
     bool rebind(const Profile& profile, std::string* why = nullptr);
     /// The handles of actions and modes by name, as Profile finds them, by the numbers of this reader: also of those
     /// that a rebind() added. They take effect with the next frame.
@@ -253,11 +258,17 @@ public:
     std::optional<AxisAction> find_axis(std::string_view name, std::string* why = nullptr) const;
     std::optional<VectorAction> find_vector(std::string_view name, std::string* why = nullptr) const;
     std::optional<ModeHandle> find_mode(std::string_view name, std::string* why = nullptr) const;
+    /// The name of a mode, and an action's as "mode.action", by its latest profile. Empty if the handle refers to none.
+    std::string_view name_of(ModeHandle mode) const noexcept;
+    std::string name_of(ButtonAction action) const;
+    /// That of the profile it was constructed with, which every rebind() keeps.
+    std::uint32_t numbering() const noexcept { return numbering_; }
 
     /// Input from a bot or a test: like one more binding of the action, with the same rules. It takes effect at `when`,
     /// in the frame that covers it, or at the start of the next frame if that is later. It has no effect while the
     /// action's mode is not visible; leaving the mode ends it. Values are limited like all others. Returns false for an
-    /// unknown action, NaN and infinity. Input that is still waiting is not part of a saved state.
+    /// unknown action, NaN and infinity. Input that is still waiting is part of a saved state, and is dropped when a
+    /// rebind() removes its action.
     bool inject(ButtonAction action, bool down, Time when);
     bool inject(AxisAction action, double value, Time when);
     bool inject(VectorAction action, Vector2 value, Time when);
@@ -272,12 +283,14 @@ public:
     /// Allocates the state. To save in every frame, keep states and use save_to().
     State save() const;
     /// The same into a state that exists already: one copy. It allocates only if the state was never saved to, or is
-    /// that of a smaller profile.
+    /// that of a smaller profile, or if more injected input waits than ever before.
     void save_to(State& state) const;
-    /// Returns false and changes nothing if the state was never saved to, or saved before a rebind().
-    /// Precondition: else it is from a reader of the same profile.
+    /// Returns false and changes nothing if the state was never saved to, or saved before a rebind(). (One that was
+    /// saved between the last rebind() and the next read() is good: that read() rebinds again.) Precondition: else it
+    /// is from a reader of the same profile.
     bool restore(const State& saved) noexcept;
-    /// The size of a saved state, in bytes: 9.4 KB, and about 110 bytes for each action with two buttons.
+    /// The size of a saved state, in bytes: 9.4 KB, and about 110 bytes for each action with two buttons. Injected
+    /// input that waits adds 40 bytes each.
     std::size_t state_size() const noexcept;
 
     ActionReaderCounters counters() const noexcept;
@@ -291,9 +304,14 @@ public:
 private:
     friend struct detail::ReaderAccess;
     bool next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept;
+    bool takes(std::uint32_t numbering) const noexcept {
+        return numbering == numbering_ || numbering == 0 || refuse_foreign();
+    }
+    bool refuse_foreign() const noexcept;
 
     ActionReaderCore* core_;
     const detail::ActionLevels* levels_;  // of each action
+    std::uint32_t numbering_;
 };
 
 }  // namespace cursorum

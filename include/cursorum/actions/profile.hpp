@@ -138,21 +138,28 @@ struct Mode {
 inline constexpr std::uint16_t no_action = 0xFFFF;
 
 // Handles: an action is found by its name once and then used by number. Each kind has its own type, so that asking a
-// stick whether it was pressed does not compile. Valid for every reader of the profile they come from.
+// stick whether it was pressed does not compile. A handle is good for every reader of the profile that it comes from,
+// or of one with the same names (Profile::numbering()). A reader takes no handle of another numbering, since it would
+// mean another action there: it reads as idle, and is counted (ActionReaderCounters::foreign). Only names are the same
+// everywhere. A handle that is made of a number alone, with a `numbering` of 0, is taken by that number, unchecked.
 struct ButtonAction {
     std::uint16_t number = no_action;
+    std::uint32_t numbering = 0;
     friend constexpr bool operator==(ButtonAction, ButtonAction) = default;
 };
 struct AxisAction {
     std::uint16_t number = no_action;
+    std::uint32_t numbering = 0;
     friend constexpr bool operator==(AxisAction, AxisAction) = default;
 };
 struct VectorAction {
     std::uint16_t number = no_action;
+    std::uint32_t numbering = 0;
     friend constexpr bool operator==(VectorAction, VectorAction) = default;
 };
 struct ModeHandle {
     std::uint8_t number = 0xFF;
+    std::uint32_t numbering = 0;
     friend constexpr bool operator==(ModeHandle, ModeHandle) = default;
 };
 
@@ -177,11 +184,19 @@ struct CURSORUM_API Profile {
     std::optional<VectorAction> find_vector(std::string_view name, std::string* why = nullptr) const;
     std::optional<ModeHandle> find_mode(std::string_view name, std::string* why = nullptr) const;
 
-    /// The action behind a handle; null for a handle that refers to none.
-    const Action* action(ButtonAction handle) const noexcept { return action_numbered(handle.number); }
-    const Action* action(AxisAction handle) const noexcept { return action_numbered(handle.number); }
-    const Action* action(VectorAction handle) const noexcept { return action_numbered(handle.number); }
-    const Action* action_numbered(std::uint16_t number) const noexcept;
+    /// The action behind a handle; null for a handle that refers to none, or is of another numbering. Cost:
+    /// proportional to the profile's names.
+    const Action* action(ButtonAction handle) const noexcept { return action_of(handle.number, handle.numbering); }
+    const Action* action(AxisAction handle) const noexcept { return action_of(handle.number, handle.numbering); }
+    const Action* action(VectorAction handle) const noexcept { return action_of(handle.number, handle.numbering); }
+
+    /// The action of that name, of whichever kind, as above; null if there is none.
+    const Action* action(std::string_view name, std::string* why = nullptr) const;
+
+    /// Tells which number means which action: the same for all profiles that have the same modes and actions, of the
+    /// same kinds, in the same order. Bindings and settings make no difference. It is the 32-bit FNV-1a hash of the
+    /// names and kinds (as of http://www.isthe.com/chongo/tech/comp/fnv), and never 0.
+    std::uint32_t numbering() const noexcept;
 
     /// The first problem that makes the profile unusable: too many modes or actions, a duplicate name, a binding that
     /// does not fit its action's kind, unknown buttons, numbers out of range. Nothing if there is none.
@@ -190,7 +205,8 @@ struct CURSORUM_API Profile {
     friend bool operator==(const Profile&, const Profile&) = default;
 
 private:
-    std::optional<std::uint16_t> find(std::string_view name, ActionKind kind, std::string* why) const;
+    std::optional<std::uint16_t> find(std::string_view name, std::optional<ActionKind> kind, std::string* why) const;
+    const Action* action_of(std::uint16_t number, std::uint32_t numbering) const noexcept;
 };
 
 /// The profile with each binding that names a symbol bound to the key that has it in this layout; where none has it,

@@ -1,7 +1,6 @@
 // Why an action's state in a frame is what it is, in sentences.
 #pragma once
 
-#include <cstdint>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -11,12 +10,12 @@
 
 namespace cursorum {
 
-/// An action of a profile, and its place in it, as handles count.
+/// An action of a profile, and its mode.
 struct ActionPlace {
-    std::uint8_t mode = 0;
-    std::uint16_t number = 0;
     const Mode* of = nullptr;
     const Action* action = nullptr;
+
+    std::string name() const { return of->name + "." + action->name; }
 };
 
 /// Finds an action of any kind by "mode.action", or by its name alone if only one mode has it. Returns nothing for an

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -10,11 +11,11 @@
 
 namespace cursorum {
 
-/// Which actions are shown, by their numbers; empty: all of them.
+/// Which actions are shown, as "mode.action"; empty: all of them.
 struct ActionFilter {
-    std::vector<bool> shown;
+    std::set<std::string> shown;
 
-    bool has(std::uint16_t action) const { return shown.empty() || (action < shown.size() && shown[action]); }
+    bool has(const std::string& action) const { return shown.empty() || shown.contains(action); }
 };
 
 /// One action in one frame. Buttons have `figures`, axes and vectors the rest (an axis in x). It points into the
@@ -24,14 +25,17 @@ struct ActionRow {
     const Action* action;
     ButtonFigures figures;
     Vector2 value, before, integral, relative;
+
+    std::string name() const { return mode->name + "." + action->name; }
 };
 
-/// One action of the profile, by its number, in the reader's last frame.
-CURSORUM_API ActionRow action_row(const ActionReader& reader, const Mode& mode, const Action& action,
-                                  std::uint16_t number);
+/// Of the reader's last frame, in the profile's order. The reader may have been given another profile first: actions
+/// are found by name, and those that it does not have are idle. Allocates.
+CURSORUM_API std::vector<ActionRow> every_action_row(const ActionReader& reader, const Profile& profile,
+                                                     const ActionFilter& filter = {});
 
-/// Of the reader's last frame, buttons that are not idle, and axes and vectors that are not at rest all the frame; by
-/// the action's name as bytes, then by the mode's. Allocates.
+/// Of these, buttons that are not idle, and axes and vectors that are not at rest all the frame; by
+/// the action's name as bytes, then by the mode's.
 CURSORUM_API std::vector<ActionRow> action_rows(const ActionReader& reader, const Profile& profile,
                                                 const ActionFilter& filter = {});
 

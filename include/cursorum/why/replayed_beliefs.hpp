@@ -35,13 +35,13 @@ public:
 
     void note(const RecordingLine& line);
     /// Compares the frame that the replay returned last. `reader` has read it; without it, beliefs about actions are
-    /// ignored. The profile must be the same in all calls.
-    void take(const Frame& frame, const ActionReader* reader = nullptr, const Profile* profile = nullptr);
+    /// ignored. It must be the same in all calls.
+    void take(const Frame& frame, const ActionReader* reader = nullptr);
 
     /// The number of belief lines so far.
     std::uint64_t count() const noexcept;
     const std::vector<Finding>& findings() const noexcept;
-    /// Actions that belief lines name and the profile does not have.
+    /// Actions that belief lines name and the reader does not have.
     const std::vector<std::string>& unknown() const noexcept;
 
 private:

@@ -20,7 +20,7 @@ namespace cursorum {
 ///     ReplayedCalls calls;
 ///     Replay replay{file, name, {.on_line = [&](const RecordingLine& line, Outcome) { calls.note(line); }}};
 ///     while (const Frame* frame = replay.next()) {
-///         calls.make(reader, profile, frame->start());
+///         calls.make(reader, frame->start());
 ///         reader.read(*frame);
 ///         …
 ///     }
@@ -29,8 +29,8 @@ public:
     void note(const RecordingLine& line);
     bool empty() const noexcept { return calls_.empty() && !checkpoint_; }
     /// Call it before the reader reads the frame that starts then.
-    void make(ActionReader& reader, const Profile& profile, Time start);
-    /// Modes that the recording names and the profile does not have.
+    void make(ActionReader& reader, Time start);
+    /// Modes that the recording names and the reader does not have.
     const std::vector<std::string>& unknown() const noexcept { return unknown_; }
 
 private:

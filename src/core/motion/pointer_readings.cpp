@@ -128,10 +128,11 @@ void FrameCore::walk_motion(DeviceFilter filter, void* to, void (*visit)(void*, 
 
 std::optional<std::uint64_t> FrameCore::position_of(const detail::StoredEdge& edge) const noexcept {
     const auto is_same = [&](const detail::StoredEdge& other) {
-        return other.time == edge.time && other.button() == edge.button() && other.device() == edge.device() &&
+        return other.button() == edge.button() && other.device() == edge.device() &&
                other.what().kind() == edge.what().kind();
     };
-    // Of several that look the same, this one is as far from the last of them as in the frame.
+    // Of several that look the same, this one is as far from the last of them as in the frame. (Late ones have another
+    // time there.)
     std::ptrdiff_t later = std::count_if(&edge + 1, edges + count, is_same);
     const unsigned inlet = timeline->inlet_of(edge.device());
     const detail::EdgeRing& ring = timeline->inlet(inlet).ring_;

@@ -1,30 +1,67 @@
-#include "cursorum/actions/binding_editor.hpp"
+#include "cursorum/actions/player_profile.hpp"
 
 #include <algorithm>
 #include <utility>
 
 #include "actions/binding_uses.hpp"
-#include "cursorum/actions/profile_file.hpp"
+#include "actions/finding.hpp"
 #include "cursorum/core/button_set.hpp"
 #include "cursorum/core/seats.hpp"
 
 namespace cursorum {
 namespace {
 
-Action* action_of(Profile& profile, std::uint16_t number) noexcept {
-    return const_cast<Action*>(std::as_const(profile).action_numbered(number));
+/// An action by name, with its mode; null, and why, if there is none.
+struct Place {
+    Mode* mode = nullptr;
+    Action* action = nullptr;
+};
+Place place_of(Profile& profile, std::string_view name, std::string* why = nullptr) {
+    std::vector<detail::NamedAction> named;
+    std::vector<Place> places;
+    for (Mode& mode : profile.modes)
+        for (Action& action : mode.actions) {
+            named.push_back({mode.name, &action, static_cast<std::uint16_t>(named.size())});
+            places.push_back({&mode, &action});
+        }
+    const auto number = detail::find_action(named, name, std::nullopt, why);
+    return number ? places[*number] : Place{};
 }
+
+std::string name_of(const Mode& mode, const Action& action) { return mode.name + "." + action.name; }
 
 }  // namespace
 
-BindingEditor::BindingEditor(Profile shipped, Profile changed)
-    : shipped_{std::move(shipped)}, now_{std::move(changed)} {}
+PlayerProfile::PlayerProfile(Profile shipped) : shipped_{std::move(shipped)}, now_{shipped_} {}
 
-std::string BindingEditor::overlay() const { return overlay_text(shipped_, now_); }
+std::string PlayerProfile::overlay() const { return overlay_text(shipped_, now_); }
 
-std::vector<BindingConflict> BindingEditor::conflicts_of(std::uint16_t action, const Binding& binding) const {
+void PlayerProfile::set_shipped(Profile shipped) {
+    if (shipped == shipped_) return;
+    const std::string changes = overlay();
+    shipped_ = std::move(shipped);
+    ProfileError error;
+    now_ = shipped_;
+    before_.clear();
+    lay_over(now_, changes, "the player's changes", error, dropped_);
+}
+
+bool PlayerProfile::set_overlay(std::string_view text, std::string_view name, ProfileError& error) {
+    Profile changed = shipped_;
+    std::vector<ProfileError> dropped;
+    if (!text.empty() && !lay_over(changed, text, name, error, dropped)) return false;
+    dropped_ = std::move(dropped);
+    if (changed == now_) return true;
+    now_ = std::move(changed);
+    before_.clear();
+    return true;
+}
+
+namespace {
+
+std::vector<BindingConflict> conflicts_in(const Profile& profile, std::string_view action, const Binding& binding) {
     std::vector<BindingConflict> conflicts;
-    const Action* const own = now_.action_numbered(action);
+    const auto [own_mode, own] = place_of(const_cast<Profile&>(profile), action);
     if (!own) return conflicts;
     const auto wanted = detail::uses_of(binding);
     const auto is_shared = [&](const detail::BindingUse& use) {
@@ -33,54 +70,54 @@ std::vector<BindingConflict> BindingEditor::conflicts_of(std::uint16_t action, c
                                [&](const std::string& key) { return other.keys.contains(key); });
         });
     };
-    std::uint16_t number = 0;
-    for (const Mode& mode : now_.modes) {
-        const bool is_own_mode = own >= mode.actions.data() && own < mode.actions.data() + mode.actions.size();
-        for (const Action& other : mode.actions) {
-            const std::uint16_t its_number = number++;
-            const bool both_buttons = other.kind == ActionKind::button && own->kind == ActionKind::button;
-            if (!is_own_mode || &other == own || (both_buttons && other.gesture != own->gesture)) continue;
-            for (std::size_t slot = 0; slot < other.bindings.size(); ++slot)
-                for (const detail::BindingUse& use : detail::uses_of(other.bindings[slot]))
-                    if (is_shared(use)) {
-                        conflicts.push_back({its_number, slot, use.name});
-                        break;
-                    }
-        }
+    for (const Action& other : own_mode->actions) {
+        const bool both_buttons = other.kind == ActionKind::button && own->kind == ActionKind::button;
+        if (&other == own || (both_buttons && other.gesture != own->gesture)) continue;
+        for (std::size_t slot = 0; slot < other.bindings.size(); ++slot)
+            for (const detail::BindingUse& use : detail::uses_of(other.bindings[slot]))
+                if (is_shared(use)) {
+                    conflicts.push_back({name_of(*own_mode, other), slot, use.name});
+                    break;
+                }
     }
     return conflicts;
 }
 
-bool BindingEditor::bind(std::uint16_t action, std::size_t slot, const Binding& binding, Settle how, std::string* why) {
+}  // namespace
+
+std::vector<BindingConflict> PlayerProfile::conflicts_of(std::string_view action, const Binding& binding) const {
+    return conflicts_in(now_, action, binding);
+}
+
+bool PlayerProfile::bind(std::string_view action, std::size_t slot, const Binding& binding, Settle how,
+                         std::string* why) {
     const auto fail = [&](std::string reason) {
         if (why) *why = std::move(reason);
         return false;
     };
-    const Action* const own = now_.action_numbered(action);
-    if (!own) return fail("found action " + std::to_string(action) + ", which does not exist");
-    if (slot > own->bindings.size())
-        return fail("found binding " + std::to_string(slot) + "; expected 0 to " +
-                    std::to_string(own->bindings.size()));
-    auto conflicts = conflicts_of(action, binding);
-    if (how == Settle::refuse && !conflicts.empty())
-        return fail(now_.action_numbered(conflicts.front().action)->name + " has " + conflicts.front().with);
     Profile changed = now_;
-    Action* const its = action_of(changed, action);
+    const auto [mode, its] = place_of(changed, action, why);
     if (!its) return false;
+    if (slot > its->bindings.size())
+        return fail("found binding " + std::to_string(slot) + "; expected 0 to " +
+                    std::to_string(its->bindings.size()));
+    const auto conflicts = conflicts_in(changed, action, binding);
+    if (how == Settle::refuse && !conflicts.empty())
+        return fail(conflicts.front().action + " has " + conflicts.front().with);
     const bool replaces = slot < its->bindings.size();
     if (!replaces) its->bindings.emplace_back();
     const Binding replaced = std::exchange(its->bindings[slot], binding);
     if (how == Settle::take || how == Settle::swap) {
         // From the last one, so that slots stay what they are.
-        const bool may_swap = how == Settle::swap && replaces;
         for (std::size_t i = conflicts.size(); i-- > 0;) {
-            Action* const other = action_of(changed, conflicts[i].action);
-            if (!other) continue;
-            const auto at = other->bindings.begin() + static_cast<std::ptrdiff_t>(conflicts[i].slot);
-            if (may_swap && i == 0 && other->kind == its->kind)
+            Action& other = *place_of(changed, conflicts[i].action).action;
+            const auto at = other.bindings.begin() + static_cast<std::ptrdiff_t>(conflicts[i].slot);
+            const bool swaps = how == Settle::swap && replaces && i == 0 && other.kind == its->kind &&
+                               conflicts_in(changed, conflicts[i].action, replaced).empty();
+            if (swaps)
                 *at = replaced;
             else
-                other->bindings.erase(at);
+                other.bindings.erase(at);
         }
     }
     if (const auto problem = changed.problem()) return fail(*problem);
@@ -88,24 +125,25 @@ bool BindingEditor::bind(std::uint16_t action, std::size_t slot, const Binding& 
     return true;
 }
 
-bool BindingEditor::unbind(std::uint16_t action, std::size_t slot) {
+bool PlayerProfile::unbind(std::string_view action, std::size_t slot) {
     Profile changed = now_;
-    Action* const its = action_of(changed, action);
+    Action* const its = place_of(changed, action).action;
     if (!its || slot >= its->bindings.size()) return false;
     its->bindings.erase(its->bindings.begin() + static_cast<std::ptrdiff_t>(slot));
     return commit(std::move(changed));
 }
 
-bool BindingEditor::reset(std::uint16_t action) {
+bool PlayerProfile::reset(std::string_view action) {
     Profile changed = now_;
-    Action* const its = action_of(changed, action);
-    const Action* const was = shipped_.action_numbered(action);
-    if (!its || !was) return false;
+    const auto [mode, its] = place_of(changed, action);
+    if (!its) return false;
+    const Action* const was = place_of(shipped_, name_of(*mode, *its)).action;
+    if (!was) return false;
     *its = *was;
     return commit(std::move(changed));
 }
 
-bool BindingEditor::reset_all() { return commit(shipped_); }
+bool PlayerProfile::reset_all() { return commit(shipped_); }
 
 // ---- for different hands
 
@@ -160,9 +198,9 @@ bool is_reached(const Binding& binding, Hand hand, Hand mouse) {
 
 }  // namespace
 
-bool BindingEditor::invert(std::uint16_t action, bool x, bool y) {
+bool PlayerProfile::invert(std::string_view action, bool x, bool y) {
     Profile changed = now_;
-    Action* const its = action_of(changed, action);
+    Action* const its = place_of(changed, action).action;
     if (!its) return false;
     for (Binding& binding : its->bindings) {
         if (!is_analogue(binding)) continue;
@@ -172,7 +210,7 @@ bool BindingEditor::invert(std::uint16_t action, bool x, bool y) {
     return commit(std::move(changed));
 }
 
-bool BindingEditor::swap_sticks() {
+bool PlayerProfile::swap_sticks() {
     Profile changed = now_;
     for (Mode& mode : changed.modes)
         for (Action& action : mode.actions)
@@ -186,34 +224,33 @@ bool BindingEditor::swap_sticks() {
     return commit(std::move(changed));
 }
 
-bool BindingEditor::hold_or_toggle(std::uint16_t action) {
+bool PlayerProfile::hold_or_toggle(std::string_view action) {
     Profile changed = now_;
-    Action* const its = action_of(changed, action);
+    Action* const its = place_of(changed, action).action;
     if (!its || its->kind != ActionKind::button || (its->gesture != Gesture::hold && its->gesture != Gesture::toggle))
         return false;
     its->gesture = its->gesture == Gesture::hold ? Gesture::toggle : Gesture::hold;
     return commit(std::move(changed));
 }
 
-std::vector<std::uint16_t> BindingEditor::out_of_reach(Hand hand, Hand mouse) const {
-    std::vector<std::uint16_t> actions;
-    std::uint16_t number = 0;
+std::vector<std::string> PlayerProfile::out_of_reach(Hand hand, Hand mouse) const {
+    std::vector<std::string> actions;
     for (const Mode& mode : now_.modes)
         for (const Action& action : mode.actions) {
             const auto reached = [&](const Binding& binding) { return is_reached(binding, hand, mouse); };
-            if (std::none_of(action.bindings.begin(), action.bindings.end(), reached)) actions.push_back(number);
-            ++number;
+            if (std::none_of(action.bindings.begin(), action.bindings.end(), reached))
+                actions.push_back(name_of(mode, action));
         }
     return actions;
 }
 
-bool BindingEditor::commit(Profile changed) {
+bool PlayerProfile::commit(Profile changed) {
     if (changed == now_) return false;
     before_.push_back(std::exchange(now_, std::move(changed)));
     return true;
 }
 
-bool BindingEditor::undo() {
+bool PlayerProfile::undo() {
     if (before_.empty()) return false;
     now_ = std::move(before_.back());
     before_.pop_back();

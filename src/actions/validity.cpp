@@ -1,0 +1,195 @@
+#include "actions/validity.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/occasions/occasion_slot.hpp"
+
+namespace cursorum::detail {
+
+// By the table 3-7 of the Unicode standard: no overlong forms, no surrogates, nothing beyond U+10FFFF.
+bool is_utf8(std::string_view text) noexcept {
+    for (std::size_t i = 0; i < text.size();) {
+        const auto byte = [&](std::size_t at) { return at < text.size() ? static_cast<unsigned char>(text[at]) : 0U; };
+        const unsigned first = byte(i);
+        const unsigned length = first < 0x80                    ? 1
+                                : first >= 0xC2 && first < 0xE0 ? 2
+                                : first >= 0xE0 && first < 0xF0 ? 3
+                                : first >= 0xF0 && first < 0xF5 ? 4
+                                                                : 0;
+        if (length == 0) return false;
+        for (unsigned k = 1; k < length; ++k)
+            if ((byte(i + k) & 0xC0) != 0x80) return false;
+        const unsigned second = byte(i + 1);
+        if ((first == 0xE0 && second < 0xA0) || (first == 0xED && second >= 0xA0) || (first == 0xF0 && second < 0x90) ||
+            (first == 0xF4 && second >= 0x90))
+            return false;
+        i += length;
+    }
+    return true;
+}
+
+namespace {
+
+bool is_control_character(char c) noexcept { return static_cast<unsigned char>(c) < 0x20 || c == 0x7F; }
+
+}  // namespace
+
+bool is_name(std::string_view name) noexcept {
+    const auto fits = [](char c) { return !is_control_character(c) && c != '.' && c != ',' && c != '"' && c != '\\'; };
+    return !name.empty() && std::all_of(name.begin(), name.end(), fits) && is_utf8(name);
+}
+
+namespace {
+
+constexpr const char* no_name =
+    "a name that is empty, or has a point, comma, quote, backslash or control character, or is not UTF-8";
+
+bool is_of_axes(Button button) noexcept { return button.number >= first_of_axes && button.number < first_either_side; }
+
+std::string problem_of_symbol(const Binding& binding) {
+    const std::string& symbol = binding.symbol;
+    if (symbol.size() > 7 || !is_utf8(symbol) || std::any_of(symbol.begin(), symbol.end(), is_control_character))
+        return "a symbol that is more than 7 bytes, has control characters, or is not UTF-8";
+    if (find_button(symbol)) return "a symbol that is a key's name";
+    if (binding.buttons.empty() || binding.in_order || binding.wheel_way != WheelWay::none ||
+        binding.thresholds.press != 0)
+        return "a symbol in a binding that does not fit it";
+    return {};
+}
+
+std::string problem_of_thresholds(const Binding& binding) {
+    const auto [press, release] = binding.thresholds;
+    if (press == 0 && release == 0 && binding.touch != TouchPart::pressure) return {};
+    const bool is_pushed =
+        binding.buttons.size() == 1 && binding.wheel_way == WheelWay::none && is_of_axes(binding.buttons.front());
+    if (!is_pushed && binding.touch != TouchPart::pressure)
+        return "thresholds, which only a trigger, a side of an axis or stick, or a touch's pressure has";
+    if (!(press > release && release >= 0 && press <= 1 && press >= least_press))
+        return "thresholds that are not from 0.01 to 1, or whose release is not less than press";
+    return {};
+}
+
+std::string problem_of_buttons(const Binding& binding) {
+    for (const Button& button : binding.buttons) {
+        const bool is_symbols = !binding.symbol.empty() && &button == &binding.buttons.back();
+        if (is_symbols && button == Button{}) continue;  // on no key
+        if (name_of(button).empty()) return "a binding of a button that does not exist";
+        if (std::count(binding.buttons.begin(), binding.buttons.end(), button) > 1)
+            return "a binding that names " + std::string{name_of(button)} + " twice";
+    }
+    return {};
+}
+
+std::string problem_of_chord(const Binding& binding) {
+    const std::size_t count = binding.buttons.size() + (binding.wheel_way != WheelWay::none);
+    const bool has_lock = binding.lock != Button{}, is_touch = binding.touch != TouchPart::none;
+    if (has_lock && std::find(lock_keys.begin(), lock_keys.end(), binding.lock) == lock_keys.end())
+        return "a binding of a lock that does not exist";
+    if (binding.touch == TouchPart::position || (has_lock && is_touch))
+        return "a touch surface in a binding that does not fit it";
+    if (has_lock || is_touch ? count != 0 : count == 0 || count > chord_capacity)
+        return "a binding of " + std::to_string(count) + " buttons";
+    if (binding.in_order && count < 2) return "an order of a single button";
+    if (!binding.symbol.empty())
+        if (std::string what = problem_of_symbol(binding); !what.empty()) return what;
+    return problem_of_thresholds(binding);
+}
+
+/// The binding with only what its kind uses.
+Binding used_of(const Binding& binding, ActionKind kind) {
+    using enum Binding::Kind;
+    Binding used{.kind = binding.kind};
+    const bool is_vector = kind == ActionKind::vector;
+    const bool is_analogue = binding.kind != chord && binding.kind != pair && binding.kind != cross;
+    if (!is_analogue) used.buttons = binding.buttons;
+    if (binding.kind == chord) {
+        used.in_order = binding.in_order, used.wheel_way = binding.wheel_way, used.symbol = binding.symbol;
+        used.lock = binding.lock, used.thresholds = binding.thresholds;
+    } else {
+        used.scale = binding.scale;
+    }
+    if (binding.kind == chord || binding.kind == touch) used.touch = binding.touch;
+    if (binding.kind == axis) used.axis = binding.axis;
+    if (binding.kind == stick) used.stick = binding.stick;
+    if (binding.kind == axis || binding.kind == stick || binding.kind == touch) used.dead_zone = binding.dead_zone;
+    if (binding.kind == motion) used.raw = binding.raw;
+    if ((binding.kind == motion || binding.kind == wheel) && !is_vector) used.vertical = binding.vertical;
+    if (is_analogue && is_vector) used.invert_x = binding.invert_x, used.invert_y = binding.invert_y;
+    return used;
+}
+
+}  // namespace
+
+std::string problem_of(const Binding& binding, ActionKind kind) {
+    using enum Binding::Kind;
+    const bool is_relative = binding.kind == motion || binding.kind == wheel;
+    const bool fits = kind == ActionKind::button ? binding.kind == chord
+                      : kind == ActionKind::axis
+                          ? binding.kind == pair || binding.kind == axis || is_relative
+                          : binding.kind == cross || binding.kind == stick || binding.kind == touch || is_relative;
+    if (!fits) return "a binding that does not fit its kind";
+    if (!std::isfinite(binding.scale) || std::abs(binding.scale) > greatest_scale)
+        return "a scale that is not from -1000 to 1000";
+    if (!(binding.dead_zone >= 0 && binding.dead_zone <= greatest_dead_zone))
+        return "a dead zone that is not from 0 to 0.99";
+    if (binding.axis.number >= axis_kinds || binding.stick.number >= stick_kinds)
+        return "a binding of an axis that does not exist";
+    const std::size_t count = binding.buttons.size();
+    if ((binding.kind == pair && count != 2) || (binding.kind == cross && count != 4))
+        return "a binding of " + std::to_string(count) + " buttons";
+    if (std::string what = problem_of_buttons(binding); !what.empty()) return what;
+    if (binding.kind == chord)
+        if (std::string what = problem_of_chord(binding); !what.empty()) return what;
+    if (binding.kind == touch && binding.touch != TouchPart::position)
+        return "a touch surface of which it does not use the position";
+    if (binding != used_of(binding, kind))
+        return "a binding with something that it cannot have: of keys a dead zone, of a pair an inversion, of a wheel "
+               "raw counts, of a stick buttons, and the like";
+    return {};
+}
+
+std::string problem_of(const Action& action) {
+    if (!is_name(action.name)) return no_name;
+    for (const std::string& name : action.formerly)
+        if (!is_name(name)) return std::string{"formerly "} + no_name;
+    if (action.kind == ActionKind::button) {
+        if (action.opposed != WhenOpposed::neutral || action.directions != 0 || action.rise != Duration{} ||
+            action.fall != Duration{})
+            return "opposite, directions, a rise or a fall, which only axes and vectors have";
+    } else {
+        const Action none;
+        if (action.repeat != none.repeat || action.gesture != none.gesture || action.gesture_time != Duration{} ||
+            action.min_interval != Duration{} || action.buffer != Duration{} || action.debounce != Duration{})
+            return "a repeat, gesture, min_interval, buffer or debounce, which only button actions have";
+    }
+    if (!action.repeat.is_valid()) return "a repeat whose delay or interval is not more than 0";
+    if (action.repeat.cap > greatest_cap) return "a repeat whose cap is more than 1000000";
+    if (action.directions != 0 &&
+        (action.kind != ActionKind::vector || (action.directions != 4 && action.directions != 8)))
+        return "directions that are not 4 or 8, or of an action that is no vector";
+    if (action.rise.count() < 0 || action.fall.count() < 0) return "a rise or fall of less than 0";
+    if (action.min_interval.count() < 0) return "a min_interval of less than 0";
+    if (action.buffer.count() < 0 || action.debounce.count() < 0) return "a buffer or debounce of less than 0";
+    const bool has_time = usual_time(action.gesture) != Duration{};
+    if (has_time && action.gesture_time.count() <= 0)
+        return "a " + std::string{name_of(action.gesture)} + " without a time";
+    if (!has_time && action.gesture_time != Duration{})
+        return "a time, which the gesture " + std::string{name_of(action.gesture)} + " does not have";
+    for (const Binding& binding : action.bindings)
+        if (std::string what = problem_of(binding, action.kind); !what.empty()) return what;
+    return {};
+}
+
+std::string problem_of(const DeviceShaping& shaping) {
+    if (!shaping.is_valid())
+        return "a shaping that no device can have: dead_zone + outer_zone must be below 1, curve 0 to 1, and release "
+               "less than press";
+    for (const StickShaping& stick : shaping.sticks)
+        if (stick.x != AxisRange{} || stick.y != AxisRange{}) return "a shaping with the centre or range of a device";
+    for (const PullShaping& pull : shaping.pulls)
+        if (pull.range != PullShaping{}.range) return "a shaping with the centre or range of a device";
+    return {};
+}
+
+}  // namespace cursorum::detail
