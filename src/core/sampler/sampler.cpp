@@ -351,9 +351,37 @@ void SamplerCore::make_room_for_others() {
 
 // ---- pauses
 
+// A late event's motion, axes and occasions have the latest stamp that its inlet had seen, which may be that of the
+// last cut, where the pause begins. They come before the pause by its own stamp, as its edges do.
+void SamplerCore::take_late_others(std::int64_t before) noexcept {
+    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
+        const detail::InletHistory& inlet = timeline_->inlet(i);
+        const auto stamp_of = [&](const auto& slot) {
+            Slot late;
+            return slot.late_at != detail::in_time && inlet.ring_.try_read(slot.late_at, late) ? late.time : slot.time;
+        };
+        /// Where the first one stands that does not come before.
+        const auto first_in_pause = [&](const auto& ring, std::uint64_t at, auto slot, auto&& stamp) {
+            for (const std::uint64_t end = ring.published(); at != end && ring.try_read(at, slot); ++at)
+                if (slot.time > state_.late_before || stamp(slot) >= before) break;
+            return at;
+        };
+        const std::uint64_t motions = first_in_pause(inlet.motions_, state_.inlets[i].motions, detail::MotionSlot{},
+                                                     [](const detail::MotionSlot& slot) { return slot.stamp(); });
+        const std::uint64_t axes = first_in_pause(inlet.axes_, others_.inlets[i].axes, detail::AxisSlot{}, stamp_of);
+        const std::uint64_t occasions =
+            first_in_pause(inlet.occasions_, others_.inlets[i].occasions, detail::OccasionSlot{}, stamp_of);
+        other_entries_.has_any = true;
+        if (motions != state_.inlets[i].motions) take_motions(inlet, i, state_.late_before, motions);
+        if (axes != others_.inlets[i].axes) take_axes(inlet, i, state_.late_before, axes);
+        if (occasions != others_.inlets[i].occasions) take_occasions(i, state_.late_before, occasions);
+    }
+}
+
 // [from, to), where `to` is the frame's start: what came before is taken, what falls into it is taken and given back.
 void SamplerCore::skip(std::int64_t from, std::int64_t to) noexcept {
     take(from - 1);
+    take_late_others(from);
     skip_begins_ = {.records = entries_.count,
                     .stamps = entries_.stamp_count,
                     .axes = other_entries_.axis_count,

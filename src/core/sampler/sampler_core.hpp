@@ -113,6 +113,7 @@ private:
     void heal(unsigned inlet, std::int64_t until) noexcept;
 
     // Pauses.
+    void take_late_others(std::int64_t before) noexcept;
     void skip(std::int64_t from, std::int64_t to) noexcept;
     void skip_buttons(std::int64_t to) noexcept;
     void skip_others(std::int64_t to) noexcept;

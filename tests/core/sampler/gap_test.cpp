@@ -92,6 +92,65 @@ what the menu's click would have made the second one is the game's first; much l
 
 // With 1 to 3 inlets, whatever comes in: presses, motion and levels are those of the frames before and behind the pause
 // that another sampler cuts.
+// Each late event before a pause goes by its own stamp, of whatever kind it is: also if the last event that its inlet
+// had seen was stamped with the very cut at which the pause begins.
+TEST(Gaps, WhatComesLateBeforeAPauseIsNotOfThePause) {
+    constexpr DeviceId pad{3}, surface{5};
+    const auto count_of = [](const Frame& frame, int kind) -> double {
+        double count = 0;
+        switch (kind) {
+            case 0: return frame[controls::Space].press_count();
+            case 1: return frame.pointer().motion().x;
+            case 2: return frame.pointer().wheel().y;
+            case 3: return frame.raw_axis(controls::PadStickLeftX).greatest;
+            case 4: frame.for_each_contact([&](const ContactReading&) { ++count; }); return count;
+            default:
+                for (const Click& click : frame.pointer().clicks()) count += click.count;
+                return count;
+        }
+    };
+    for (int kind = 0; kind < 6; ++kind)
+        for (const unsigned inlets : {1U, 2U})
+            for (const std::int64_t latest : {9, 10, 11})
+                for (const std::int64_t stamp : {8, 10}) {
+                    SCOPED_TRACE(testing::Message()
+                                 << kind << ", " << inlets << " inlets, " << latest << ", " << stamp);
+                    Timeline timeline{{.inlets = inlets, .start = Time{}}};
+                    Sampler sampler{timeline, {.start = Time{}}};
+                    Inlet& inlet = timeline.inlet(inlets - 1);
+                    const DeviceId mouse = inlets == 1 ? DeviceId{2} : DeviceId{9};
+                    const DeviceId keyboard = inlets == 1 ? DeviceId{1} : DeviceId{8};
+                    if (inlets == 2) {
+                        inlet.connect(keyboard, {.kind = DeviceKind::keyboard}, at(1));
+                        inlet.connect(mouse, {.kind = DeviceKind::mouse}, at(1));
+                    }
+                    inlet.connect(pad, {.kind = DeviceKind::gamepad}, at(1));
+                    inlet.connect(surface, {.kind = DeviceKind::touch}, at(1));
+                    inlet.moved_to(mouse, {1, 1}, at(1));
+                    inlet.button(keyboard, controls::KeyA, true, at(latest));
+                    sampler.advance(at(10));
+                    switch (const Time when = at(stamp); kind) {
+                        case 0: inlet.button(keyboard, controls::Space, true, when); break;
+                        case 1: inlet.motion(mouse, 1, 0, when); break;
+                        case 2: inlet.wheel(mouse, 0, 1, when); break;
+                        case 3:
+                            inlet.axis(pad, controls::PadStickLeftX, 1, when);
+                            inlet.axis(pad, controls::PadStickLeftX, 0, when);
+                            break;
+                        case 4:
+                            inlet.contact(surface, 1, ContactPhase::begin, 3, 3, 1, when);
+                            inlet.contact(surface, 1, ContactPhase::end, 3, 3, 1, when);
+                            break;
+                        default:
+                            inlet.button(mouse, controls::MouseLeft, true, when);
+                            inlet.button(mouse, controls::MouseLeft, false, when);
+                    }
+                    const Frame& frame = sampler.advance(Tick{at(10), at(50), at(60), Tick::Gap::paused, 0.01});
+                    // Behind an event of the pause, its turn is in the pause.
+                    EXPECT_EQ(count_of(frame, kind), stamp == 8 && latest <= 10);
+                }
+}
+
 TEST(Gaps, TakeTheSameAsFramesCutByHand) {
     for (std::uint64_t seed = 1; seed <= 400; ++seed) {
         SCOPED_TRACE("seed " + std::to_string(seed));
