@@ -99,7 +99,7 @@ int main() {
     Sampler sampler{timeline, {.start = Time{}}};
     inlet.connect(pad, {.kind = DeviceKind::gamepad}, Time{});
     inlet.connect(surface, {.kind = DeviceKind::touch}, Time{});
-    inlet.moved_to({30, 570}, Time{});
+    inlet.moved_to(WindowPoint{30, 570}, Time{});
     inlet.stick(pad, PadStickLeft, 0, 1, Time{});
     RestFinder finder;
     DeviceShaping shaping;

@@ -39,6 +39,7 @@ struct Crane {
 Time read_pads(Inlet&) { return Clock::now(); }
 void simulate(const Frame&) {}
 void draw(const Frame&, double) {}
+ButtonSet my_keys_down() { return {}; }
 void ask_again() {}
 void end_attract_mode() {}
 void caption(const char*) {}
@@ -47,7 +48,7 @@ Time cut_of(int tick) { return Clock::now() + tick * 16ms; }
 void guide(Sampler& simulation, Sampler& picture, TickClock& ticks, Cursor& cursor, Game& game,
            std::vector<Saved>& saved, int tick, int before_it, const Snapshot& acknowledged, Snapshot& theirs,
            std::span<const std::byte> received, std::span<const BatchEvent> received_events,
-           std::vector<Crane>& cranes) {
+           std::vector<Crane>& cranes, StandstillWatch& watch, Inlet& desk) {
     // clang-format off
     Timeline timeline{{.inlets = 2}};                 // number 0 is the desk
     Inlet& pads = timeline.inlet(1);
@@ -64,8 +65,7 @@ void guide(Sampler& simulation, Sampler& picture, TickClock& ticks, Cursor& curs
     while (const auto tick = ticks.next(complete)) simulate(simulation.advance(*tick));
     draw(picture.advance(complete), ticks.blend(complete));
 
-    StandstillWatch watch{1s};
-    if (const auto since = watch.look(Clock::now(), time_asleep())) timeline.desk().interrupt(unknown_state, *since);
+    if (watch.look(Clock::now(), time_asleep())) desk.interrupt(my_keys_down());   // StandstillWatch watch{1s};
 
     const Frame& glimpse = simulation.peek(complete); // what advance(complete) would say; nothing is taken
     cursor.draw_at(glimpse.pointer().motion(), glimpse[MouseLeft].down());
@@ -107,6 +107,9 @@ int main() {
     std::vector<Saved> saved(60);
     std::vector<Crane> cranes(10'000);
     Snapshot theirs;
-    guide(simulation, picture, ticks, cursor, game, saved, 3, 1, {}, theirs, {}, {}, cranes);
+    Timeline own;
+    Inlet& desk = own.desk();
+    StandstillWatch watch{1s};
+    guide(simulation, picture, ticks, cursor, game, saved, 3, 1, {}, theirs, {}, {}, cranes, watch, desk);
     return cranes.front().locked ? 1 : 0;
 }

@@ -98,7 +98,7 @@ AxisValues PolledPad::axes() const noexcept {
 }
 
 Outcome post(Inlet& inlet, DeviceId device, const PolledMouse& mouse, Time when) noexcept {
-    inlet.moved_to(device, {mouse.x, mouse.y}, when);
+    inlet.moved_to(device, WindowPoint{mouse.x, mouse.y}, when);
     return inlet.state(device, mouse.down, when);
 }
 

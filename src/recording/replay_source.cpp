@@ -25,7 +25,7 @@ struct ReplaySource::Parts {
     Time now = earliest_time;
     std::vector<DeviceId> connected;
     std::string error;
-    const Inlet* limited = nullptr;  // see deliver_into()
+    SourceDevices in_inlet;  // see deliver_into()
 
     std::string try_open() {
         file.clear();
@@ -87,7 +87,7 @@ std::unique_ptr<ReplaySource> ReplaySource::open(const ReplaySourceOptions& opti
 Time ReplaySource::deliver(Timeline& timeline) { return deliver(timeline.desk()); }
 
 Time ReplaySource::deliver(Inlet& inlet) {
-    const Time complete = deliver_into(inlet, *this, parts_->limited);
+    const Time complete = deliver_into(inlet, *this, parts_->in_inlet);
     if (!is_open()) inlet.set_complete_until(latest_time);
     return complete;
 }
@@ -98,6 +98,8 @@ Time ReplaySource::deliver(EventTaker& taker, Time now) {
     parts_->deliver(taker, now);
     return parts_->now;
 }
+
+DeviceId ReplaySource::device(DeviceId recorded) const noexcept { return parts_->in_inlet.in_inlet(recorded); }
 
 Duration ReplaySource::until_next() const noexcept {
     if (!parts_->has_next || !parts_->begin) return {};

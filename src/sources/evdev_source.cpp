@@ -105,7 +105,7 @@ struct EvdevSource::Parts {
     std::uint64_t overflows = 0;
     Time last_stamp = earliest_time;
     StandstillWatch watch{Duration::max()};  // for the machine's sleep alone
-    const Inlet* limited = nullptr;          // see deliver_into()
+    SourceDevices in_inlet;  // see deliver_into()
     std::uint64_t halts = 0;                 // focus losses and interruptions of the inlet, when states were posted
     bool states_wanted = false;
 
@@ -455,7 +455,7 @@ Time EvdevSource::deliver(Inlet& inlet) {
         parts_->halts = halts;
         parts_->states_wanted = true;
     }
-    return deliver_into(inlet, *this, parts_->limited);
+    return deliver_into(inlet, *this, parts_->in_inlet);
 }
 
 Time EvdevSource::deliver(Inlet& inlet, const Inlet& window) {
@@ -481,7 +481,11 @@ void EvdevSource::run(Inlet& inlet, std::stop_token stop) {
     inlet.set_complete_until(latest_time);
 }
 
-bool EvdevSource::try_rumble(const RumbleRequest& request, Time) { return parts_->rumble(request); }
+bool EvdevSource::try_rumble(const RumbleRequest& request, Time) {
+    RumbleRequest own = request;
+    own.device = parts_->in_inlet.of_source(request.device);
+    return parts_->rumble(own);
+}
 
 int EvdevSource::file_descriptor() const noexcept { return parts_->poller.get(); }
 

@@ -61,7 +61,7 @@ struct HidSource::Parts {
             taker.take(Event::state(now, options.device, {}));
     }
 
-    const Inlet* limited = nullptr;  // see deliver_into()
+    SourceDevices in_inlet;  // see deliver_into()
 
     void end(EventTaker& taker) {
         if (waiting_size != 0)
@@ -121,13 +121,14 @@ std::unique_ptr<HidSource> HidSource::open(const HidSourceOptions& options, std:
 }
 
 Time HidSource::deliver(Inlet& inlet) {
-    const Time complete = deliver_into(inlet, *this, parts_->limited);
+    const Time complete = deliver_into(inlet, *this, parts_->in_inlet);
     if (!is_open()) inlet.set_complete_until(latest_time);
     return complete;
 }
 
 Time HidSource::deliver(EventTaker& taker) { return parts_->deliver(taker); }
 
+DeviceId HidSource::device() const noexcept { return parts_->in_inlet.in_inlet(parts_->options.device); }
 int HidSource::file_descriptor() const noexcept { return parts_->file; }
 bool HidSource::is_open() const noexcept { return !parts_->ended; }
 const HidCounters& HidSource::counters() const noexcept {

@@ -112,7 +112,7 @@ struct X11Source::Parts {
     bool layout_is_old = false;           // it has changed since
     std::uint64_t layout_changes = 0;
     EventTaker* taker = nullptr;     // during deliver
-    const Inlet* limited = nullptr;  // see deliver_into()
+    SourceDevices in_inlet;  // see deliver_into()
 
 private:
     std::string open_connection();

@@ -364,7 +364,7 @@ bool X11Source::lock_pointer(bool locked) {
 
 Time X11Source::deliver(Timeline& timeline) { return deliver(timeline.desk()); }
 
-Time X11Source::deliver(Inlet& inlet) { return deliver_into(inlet, *this, parts_->limited); }
+Time X11Source::deliver(Inlet& inlet) { return deliver_into(inlet, *this, parts_->in_inlet); }
 
 Time X11Source::deliver(EventTaker& taker) {
     parts_->taker = &taker;

@@ -146,7 +146,7 @@ TEST(Allocation, NoneWithAWholeDesk) {
     const unsigned long allocated = allocations;
     for (int i = 1; i < 20'000; ++i) {
         const Time now = nanoseconds_since_zero(i * 1000);
-        desk.moved_to({double(i % 300), double(i % 200)}, now);
+        desk.moved_to(WindowPoint{double(i % 300), double(i % 200)}, now);
         desk.wheel(0, 0.3, now);
         desk.stick(pad, controls::PadStickLeft, i % 5 / 4.0, i % 3 / 2.0, now);
         desk.button(controls::MouseLeft, i % 4 < 2, now);

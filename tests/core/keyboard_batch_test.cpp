@@ -33,7 +33,7 @@ struct Alone {
             case BatchEventKind::system_repeat: desk.system_repeat(event.key, event.time); break;
             case BatchEventKind::focus_lost: desk.lose_focus(event.time); break;
             case BatchEventKind::focus_gained: desk.gain_focus(unknown_state, event.time); break;
-            case BatchEventKind::interrupt: desk.interrupt(unknown_state, event.time); break;
+            case BatchEventKind::interrupt: desk.post(Event::interrupt(event.time)); break;
             case BatchEventKind::state: desk.state(DeviceId{1}, states[event.key.number], event.time); break;
             case BatchEventKind::adopted_state: desk.state(DeviceId{1}, states[event.key.number], event.time, true);
         }

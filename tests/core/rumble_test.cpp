@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/event.hpp"
 #include "cursorum/core/rumble.hpp"
 #include "cursorum/core/sampler.hpp"
 
@@ -72,7 +73,7 @@ TEST(Rumble, StopsOnFocusLossAndInterruption) {
         return motors.requests.back().stops() ? "stop" : "go";
     };
     EXPECT_STREQ(round(true), "go");
-    desk.interrupt(unknown_state, at(++now));
+    desk.post(Event::interrupt(at(++now)));
     EXPECT_STREQ(round(false), "stop");
     EXPECT_STREQ(round(true), "go");
     desk.lose_focus(at(++now));

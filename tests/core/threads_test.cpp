@@ -213,7 +213,7 @@ TEST(WholeDesk, ArrivesWholeFromAnotherThread) {
         for (int i = 1; i <= rounds; ++i) {
             const Time now = nanoseconds_since_zero(i * 10);
             desk.motion(mouse, 1, 2, now);
-            desk.moved_to(mouse, {double(i), double(i)}, now);
+            desk.moved_to(mouse, WindowPoint{double(i), double(i)}, now);
             desk.stick(pad, controls::PadStickLeft, i % 9 / 8.0, i % 5 / 4.0, now);
             desk.button(mouse, controls::MouseLeft, i % 2 != 0, now);
             desk.contact(panel, 1, i % 2 != 0 ? ContactPhase::begin : ContactPhase::end, i, i, 1, now);

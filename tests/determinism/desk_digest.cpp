@@ -71,7 +71,7 @@ void post_random(Inlet& inlet, Random& random, Time time) {
     switch (kind) {
         case 0:
         case 1: inlet.motion((x - 0.5) * 977, (y - 0.5) * 977, time); break;
-        case 2: inlet.moved_to({(x - 0.5) * 977, (y - 0.5) * 977}, time); break;
+        case 2: inlet.moved_to(WindowPoint{(x - 0.5) * 977, (y - 0.5) * 977}, time); break;
         case 3: inlet.wheel(x - 0.5, y * 3 - 1.5, time); break;
         case 4: inlet.stick(pad, either ? PadStickLeft : PadStickRight, x * 2 - 1, y * 2 - 1, time); break;
         case 5: inlet.axis(pad, either ? PadPullLeft : PadPullRight, x, time); break;

@@ -84,15 +84,15 @@ void post(test::FuzzInput& input, Inlet& inlet, unsigned number, Time when) {
         case 6: inlet.state(device, flag ? ButtonSet{button, KeyW} : ButtonSet{}, when, input.below(2) != 0); break;
         case 7: inlet.motion(device, x, y, when); break;
         case 8: inlet.wheel(device, x, y, when); break;
-        case 9: inlet.moved_to(device, {x, y}, when); break;
-        case 10: inlet.warped_to(device, {x, y}, when); break;
+        case 9: inlet.moved_to(device, WindowPoint{x, y}, when); break;
+        case 10: inlet.warped_to(device, WindowPoint{x, y}, when); break;
         case 11: inlet.pointer_inside(device, flag, when); break;
         case 12: inlet.pointer_locked(device, flag, when); break;
         case 13: inlet.axis(device, Axis{static_cast<std::uint8_t>(input.below(axis_kinds + 1))}, x, when); break;
         case 14: inlet.stick(device, PadStickLeft, x, y, when); break;
         case 15: inlet.contact(device, input.below(3), static_cast<ContactPhase>(input.below(4)), x, y, 1, when); break;
         case 16: flag ? inlet.lose_focus(when) : inlet.gain_focus(ButtonSet{button}, when); break;
-        case 17: flag ? inlet.interrupt(unknown_state, when) : inlet.interrupt(ButtonSet{button}, when); break;
+        case 17: flag ? inlet.post(Event::interrupt(when)) : inlet.interrupt(ButtonSet{button}, when); break;
         case 18:
             inlet.set_shaping(device, {.thresholds = {.press = (1 + input.below(8)) / 8.0, .release = flag * 0.125}},
                               when);

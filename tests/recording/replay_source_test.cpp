@@ -4,6 +4,7 @@
 
 #include <gtest/gtest.h>
 
+#include <set>
 #include <string>
 
 #include "cursorum/core/controls.hpp"
@@ -67,6 +68,41 @@ TEST(ReplaySource, BeginsAnewAndLetsGo) {
     EXPECT_EQ(test::edges_text(sampler.advance(nanoseconds_since_zero(2500))),
               "1000 1 KeyW press; 1000 1 KeyW cancel; 2000 1 KeyW press; 2000 1 KeyW cancel");
     EXPECT_TRUE(source->is_open());
+}
+
+// A recording beside the desk's own devices, whose numbers it has as well, and beside itself.
+TEST(ReplaySource, ItsDevicesGetNumbersThatAreFree) {
+    Timeline timeline{{.inlets = 3}};
+    Sampler sampler{timeline};
+    std::string error;
+    const ReplaySourceOptions options{.file = CURSORUM_SOURCE_DIR "/demo/two-operators.jsonl", .speed = 1000};
+    const auto first = ReplaySource::open(options, error), second = ReplaySource::open(options, error);
+    ASSERT_TRUE(first && second) << error;
+    timeline.desk().button(KeyA, true);
+    timeline.desk().set_complete_until(latest_time);
+    std::uint64_t presses_of_first = 0, presses_of_second = 0;
+    constexpr DeviceId pad{3};
+    while (first->is_open() || second->is_open()) {
+        first->deliver(timeline.inlet(1));
+        second->deliver(timeline.inlet(2));
+        const Frame& frame = sampler.advance(timeline.complete_until(Clock::now()));
+        presses_of_first += frame.on(first->device(pad))[PadSouth].press_count();
+        presses_of_second += frame.on(second->device(pad))[PadSouth].press_count();
+    }
+    EXPECT_EQ(first->device(pad), pad) << "it was free";
+    EXPECT_EQ(second->device(pad), DeviceId{1003});
+    std::set<DeviceId> numbers{DeviceId{1}, DeviceId{2}};
+    for (const ReplaySource* source : {first.get(), second.get()})
+        for (std::uint32_t recorded = 1; recorded <= 4; ++recorded)
+            ASSERT_TRUE(numbers.insert(source->device(DeviceId{recorded})).second) << recorded;
+    for (unsigned i = 0; i < 3; ++i) {
+        const InletCounters counters = timeline.inlet(i).counters();
+        EXPECT_EQ(counters.refused, 0U) << i;
+        EXPECT_LE(counters.strays, 8U) << i << ": those that the recording has itself";
+    }
+    EXPECT_TRUE(sampler.frame()[KeyA].down()) << "nobody else has the desk's keyboard";
+    EXPECT_GT(presses_of_first, 0U);
+    EXPECT_EQ(presses_of_first, presses_of_second);
 }
 
 TEST(ReplaySource, SaysWhatIsWrong) {

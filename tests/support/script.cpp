@@ -165,7 +165,7 @@ std::vector<std::string> ScriptRun::run(std::string_view script) {
         } else if (kind == "cap") {
             last_outcome = desk.locks(value != 0 ? ButtonSet{controls::CapsLock} : ButtonSet{}, time);
         } else if (kind == "int") {
-            last_outcome = desk.interrupt(unknown_state, time);
+            last_outcome = desk.post(Event::interrupt(time));
         } else if (kind == "sta" || kind == "ado") {
             ButtonSet down;
             for (const char c : rest.substr(1)) down.insert(letter(c));

@@ -1,6 +1,7 @@
 // Inlets: where events are posted.
 #pragma once
 
+#include <concepts>
 #include <cstdint>
 #include <optional>
 #include <span>
@@ -131,8 +132,13 @@ public:
     /// The wheel turned, in detents; right and away from the person are positive. The same rules apply.
     Outcome wheel(double dx, double dy, Time when = Clock::now()) noexcept;
     /// The mouse's position, from the top left corner of the window. Its motion is the difference from the previous
-    /// position (zero for the first position after a connect or a focus gain).
-    Outcome moved_to(WindowPoint place, Time when = Clock::now()) noexcept;
+    /// position (zero for the first position after a connect or a focus gain). The space has to be named,
+    /// `desk.moved_to(WindowPoint{x, y})`: a place in the window is easily mistaken for one on the screen, or for a
+    /// distance, and those do not compile.
+    template <std::same_as<WindowPoint> Place>
+    Outcome moved_to(Place place, Time when = Clock::now()) noexcept {
+        return move_to(desk_mouse, place, when);
+    }
     /// The program's window lost the focus. All buttons that are down are cancelled and all axes come to rest. Until
     /// the focus comes back, events are ignored, except lock keys' states, shaping, connects and disconnects.
     Outcome lose_focus(Time when = Clock::now()) noexcept;
@@ -147,10 +153,8 @@ public:
     Outcome gain_focus(UnknownState, Time when = Clock::now()) noexcept;
     /// Input was interrupted: the machine slept, a debugger stopped the program, or a modal dialogue took the input.
     /// Everything that is down on any device is cancelled, and `down` is adopted as by gain_focus(). The focus does not
-    /// change.
+    /// change. An engine that cannot ask which buttons are down leaves this out: a hold that goes on would count twice.
     Outcome interrupt(const ButtonSet& down, Time when = Clock::now()) noexcept;
-    /// As gain_focus(unknown_state).
-    Outcome interrupt(UnknownState, Time when = Clock::now()) noexcept;
 
     // Any device.
 
@@ -164,9 +168,15 @@ public:
     Outcome state(DeviceId device, const ButtonSet& down, Time when = Clock::now(), bool adopt = false) noexcept;
     Outcome motion(DeviceId device, double dx, double dy, Time when = Clock::now()) noexcept;
     Outcome wheel(DeviceId device, double dx, double dy, Time when = Clock::now()) noexcept;
-    Outcome moved_to(DeviceId device, WindowPoint place, Time when = Clock::now()) noexcept;
+    template <std::same_as<WindowPoint> Place>
+    Outcome moved_to(DeviceId device, Place place, Time when = Clock::now()) noexcept {
+        return move_to(device, place, when);
+    }
     /// A program moved the pointer to that position. This does not count as motion.
-    Outcome warped_to(DeviceId device, WindowPoint place, Time when = Clock::now()) noexcept;
+    template <std::same_as<WindowPoint> Place>
+    Outcome warped_to(DeviceId device, Place place, Time when = Clock::now()) noexcept {
+        return warp_to(device, place, when);
+    }
     /// Several motions at once, as a fast mouse reports them. Each is an event of its own, but they are published
     /// together. Returns the last one's outcome.
     Outcome motions(DeviceId device, std::span<const MotionSample> samples) noexcept;
@@ -219,12 +229,19 @@ public:
     bool has_focus() const noexcept;
     /// Returns whether the device is connected to this inlet.
     bool is_connected(DeviceId device) const noexcept;
+    /// A number that no device of the timeline has, or had: `wanted`, or else that plus 1000, 2000 and so on. For a
+    /// source's devices.
+    DeviceId free_device(DeviceId wanted) const noexcept;
     /// The latest stamp posted; earliest_time before the first event.
     Time latest() const noexcept;
 
 protected:
     Inlet() = default;  // by its timeline
     ~Inlet() = default;
+
+private:
+    Outcome move_to(DeviceId device, WindowPoint place, Time when) noexcept;
+    Outcome warp_to(DeviceId device, WindowPoint place, Time when) noexcept;
 };
 
 }  // namespace cursorum

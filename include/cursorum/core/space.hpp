@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cmath>
+#include <type_traits>
 
 namespace cursorum {
 
@@ -11,10 +12,16 @@ struct ViewportSpace;  ///< the picture's own units, whatever size it is shown a
 struct WorldSpace;     ///< the game's units, as its camera sees them
 
 /// A place in a space. 0,0 is the top left corner of screen, window and viewport; x goes right, y down. A pixel's own
-/// place is its top left corner; whole pixels are exact.
+/// place is its top left corner; whole pixels are exact. Made of any two numbers: `WindowPoint{x, y}`.
 template <typename Space>
 struct Point {
     double x = 0, y = 0;
+
+    constexpr Point() noexcept = default;
+    template <typename X, typename Y>
+        requires(std::is_arithmetic_v<X> && std::is_arithmetic_v<Y>)
+    constexpr Point(X x_pixels, Y y_pixels) noexcept
+        : x{static_cast<double>(x_pixels)}, y{static_cast<double>(y_pixels)} {}
 
     friend constexpr bool operator==(const Point&, const Point&) = default;
 };
@@ -52,7 +59,7 @@ struct Transform {
     double a = 1, b = 0, c = 0, d = 1, e = 0, f = 0;
 
     constexpr Point<To> operator()(Point<From> p) const noexcept {
-        return {a * p.x + b * p.y + e, c * p.x + d * p.y + f};
+        return Point<To>{a * p.x + b * p.y + e, c * p.x + d * p.y + f};
     }
     /// A distance in the one space as one in the other: without the shift. Takes what PointerReading::motion() gives.
     constexpr Distance of_motion(Distance way) const noexcept { return {a * way.x + b * way.y, c * way.x + d * way.y}; }

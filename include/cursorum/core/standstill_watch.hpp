@@ -8,14 +8,15 @@
 namespace cursorum {
 
 /// Detects that a debugger stopped the program, the machine slept, or a modal dialogue of the system took the input:
-/// after that, it is unknown which buttons are still down. Look once in each iteration of the loop, before the sources
-/// deliver, and report it to the inlets:
+/// after that, keys may be up whose releases nobody saw. Look once in each iteration of the loop, after the events were
+/// pumped, and tell the inlet which keys are down in truth:
 ///
-///     if (auto since = watch.look()) desk.interrupt(*since);
+///     if (watch.look(Clock::now(), time_asleep())) desk.interrupt(my_keys_down());
 ///
-/// Everything that is down is then cancelled as of the previous iteration. Buttons that are still held are adopted with
-/// the next state; releases in the meantime are stray. TickClock turns the gap into one long frame; the machine's sleep
-/// makes none, because the clock stands still.
+/// Everything that is down is then cancelled, and what is held still is adopted: nothing fires again, and nothing sticks.
+/// An engine that cannot ask which keys are down leaves this out, as does one whose system keeps events for a program
+/// that stands still, as X servers do. TickClock turns the gap into one long frame; the machine's sleep makes none,
+/// because the clock stands still.
 ///
 /// A plain value. Threads: one.
 class StandstillWatch {

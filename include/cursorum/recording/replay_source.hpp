@@ -22,8 +22,8 @@ struct ReplaySourceOptions {
 /// Posts a recording's events when they are due, stamped with the present: devices connect and disconnect, the focus is
 /// lost, and keys are held as in the recording. Its cuts, notes and rumble lines are ignored.
 ///
-/// The recording starts with the first deliver(). It has its own devices with their own numbers, which must not be
-/// those of the desk's devices: construct the timeline with `.desk_devices = false`.
+/// The recording starts with the first deliver(). Its devices have the recording's numbers in the inlet, too, unless
+/// other devices of the timeline have them, such as the desk's own: then they get free ones, see device().
 /// Threads: one, the one that posts into the inlet. Errors: open() and error() describe them, with file and line.
 class CURSORUM_API ReplaySource {
 public:
@@ -41,6 +41,9 @@ public:
     Time deliver(EventTaker& taker);
     /// The same for a given time instead of the present, for tests. Times must not decrease.
     Time deliver(EventTaker& taker, Time now);
+
+    /// The number that a device of the recording has in the inlet, once it has connected.
+    DeviceId device(DeviceId recorded) const noexcept;
 
     /// The time until the next event is due; zero if one is due, and at the end.
     Duration until_next() const noexcept;

@@ -22,7 +22,8 @@ struct EvdevSourceOptions {
     /// Only devices of these kinds, where `nodes` is empty. A program with a window usually takes gamepads alone: its
     /// keyboard and mouse come from the window system, with focus and positions.
     bool keyboards = true, mice = true, gamepads = true;
-    /// Devices are numbered from here; one that comes back gets its old number, see DevicePlaces.
+    /// Devices are numbered from here; one that comes back gets its old number, see DevicePlaces. One that another
+    /// device of the timeline has is passed over.
     std::uint32_t first_device = 21;
     /// Exempt from focus. The kernel knows no windows: without this, the inlet's focus decides.
     bool background = false;

@@ -17,7 +17,8 @@ struct HidSourceOptions {
     /// mouse.
     std::string path;
     DeviceKind kind = DeviceKind::keyboard;  ///< keyboard or mouse
-    DeviceId device{};
+    /// Its number; if another device of the timeline has it, it gets a free one: see HidSource::device().
+    DeviceId device{31};
     bool background = false;  ///< exempt from focus
 };
 
@@ -40,6 +41,8 @@ public:
     /// The same, to a recorder or any other taker.
     Time deliver(EventTaker& taker);
 
+    /// The number that it has in the inlet, once it has connected.
+    DeviceId device() const noexcept;
     /// Becomes readable when reports have arrived: for poll() or select().
     int file_descriptor() const noexcept;
     /// Returns false once the file has ended or the device was unplugged.

@@ -22,6 +22,7 @@ struct X11SourceOptions {
     /// stays in focus. This is meant for recorders.
     std::uint32_t window = 0;
     /// The number of the first device; others follow in the order in which they are found (the desk's own are 1 and 2).
+    /// One that another device of the timeline has is passed over.
     std::uint32_t first_device = 11;
     /// If more time than this passes between two calls of deliver(), the program stood still (a debugger, a modal
     /// dialogue): everything is cancelled, and buttons that are still held are adopted. 0 disables this, for programs

@@ -97,7 +97,6 @@ Outcome Inlet::gain_focus(UnknownState, Time when) noexcept { return core_of(*th
 Outcome Inlet::interrupt(const ButtonSet& down, Time when) noexcept {
     return core_of(*this).post_interrupt(&down, when);
 }
-Outcome Inlet::interrupt(UnknownState, Time when) noexcept { return core_of(*this).post_interrupt(nullptr, when); }
 
 Outcome InletCore::post_focus(bool has, const ButtonSet* down, Time when) noexcept {
     const OneThread here{guard_};
@@ -186,6 +185,11 @@ InletCounters Inlet::counters() const noexcept { return core_of(*this).counters(
 bool Inlet::has_focus() const noexcept { return core_of(*this).focused_.get(); }
 Time Inlet::latest() const noexcept { return core_of(*this).latest(); }
 bool Inlet::is_connected(DeviceId device) const noexcept { return core_of(*this).shows_connected(device); }
+DeviceId Inlet::free_device(DeviceId wanted) const noexcept {
+    auto number = std::max(static_cast<std::uint32_t>(wanted), 1U);
+    while (core_of(*this).is_known(DeviceId{number})) number += 1000;
+    return DeviceId{number};
+}
 
 // ---- one event
 

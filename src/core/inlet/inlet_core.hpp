@@ -86,6 +86,7 @@ private:
     Outcome post_locks(const ButtonSet& on, Time when) noexcept;
     Outcome post_shaping(DeviceId id, const DeviceShaping& shaping, Time when) noexcept;
     Outcome post_motions(DeviceId id, std::span<const MotionSample> samples) noexcept;
+    bool is_known(DeviceId device) const noexcept { return directory_->find(device) != detail::DeviceDirectory::none; }
     bool shows_connected(DeviceId id) const noexcept;
     void report_complete(Time until) noexcept;
     void limit_ahead(std::optional<Duration> limit) noexcept;

@@ -104,7 +104,6 @@ template <unsigned known>
 
 Outcome Inlet::motion(double dx, double dy, Time when) noexcept { return motion(desk_mouse, dx, dy, when); }
 Outcome Inlet::wheel(double dx, double dy, Time when) noexcept { return wheel(desk_mouse, dx, dy, when); }
-Outcome Inlet::moved_to(WindowPoint place, Time when) noexcept { return moved_to(desk_mouse, place, when); }
 
 Outcome Inlet::motion(DeviceId device, double dx, double dy, Time when) noexcept {
     return core_of(*this).post_moving<InletCore::MotionFields::motion>(device, {.dx = dx, .dy = dy}, when);
@@ -114,11 +113,11 @@ Outcome Inlet::wheel(DeviceId device, double dx, double dy, Time when) noexcept 
     return core_of(*this).post_moving<InletCore::MotionFields::wheel>(device, {.dx = dx, .dy = dy}, when);
 }
 
-Outcome Inlet::moved_to(DeviceId device, WindowPoint place, Time when) noexcept {
+Outcome Inlet::move_to(DeviceId device, WindowPoint place, Time when) noexcept {
     return core_of(*this).post_moving<InletCore::MotionFields::position>(device, {.x = place.x, .y = place.y}, when);
 }
 
-Outcome Inlet::warped_to(DeviceId device, WindowPoint place, Time when) noexcept {
+Outcome Inlet::warp_to(DeviceId device, WindowPoint place, Time when) noexcept {
     return core_of(*this).post_moving<InletCore::MotionFields::position | InletCore::MotionFields::warp>(
         device, {.x = place.x, .y = place.y}, when);
 }

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/event.hpp"
 #include "cursorum/core/latency.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "cursorum/core/shaping.hpp"
@@ -100,7 +101,7 @@ TEST(Axes, BeyondTheThresholdInAnAdoptedStateIsAnAdopt) {
     pushed.set(PadStickLeftY, 0);
     p.inlet.state(pad, {PadSouth}, pushed, at(25), true);
     EXPECT_EQ(text(p.cut(30)[PadStickLeftDown].figures()), "cancel 0001 20 5") << "marked: a cancel";
-    p.inlet.interrupt(unknown_state, at(31));
+    p.inlet.post(Event::interrupt(at(31)));
     pushed.set(PadStickLeftY, -1);
     p.inlet.state(pad, {}, at(32));  // buttons alone: the axes' adoption still waits
     p.inlet.state(pad, {}, pushed, at(33));

@@ -144,7 +144,7 @@ TEST(Pointer, BadNumbersAreRefusedAndCounted) {
     std::uint64_t refused = 0;
     for (const double bad : {inf, -inf, nan, 1e300, -1e300, 2147483649.0}) {
         EXPECT_EQ(desk.inlet.motion(bad, 0, at(2)), Outcome::refused_value);
-        EXPECT_EQ(desk.inlet.moved_to({0, bad}, at(2)), Outcome::refused_value);
+        EXPECT_EQ(desk.inlet.moved_to(WindowPoint{0, bad}, at(2)), Outcome::refused_value);
         EXPECT_EQ(desk.inlet.wheel(0, bad, at(2)), Outcome::refused_value);
         refused += 3;
     }

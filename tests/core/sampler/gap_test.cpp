@@ -126,7 +126,7 @@ TEST(Gaps, WhatComesLateBeforeAPauseIsNotOfThePause) {
                     }
                     inlet.connect(pad, {.kind = DeviceKind::gamepad}, at(1));
                     inlet.connect(surface, {.kind = DeviceKind::touch}, at(1));
-                    inlet.moved_to(mouse, {1, 1}, at(1));
+                    inlet.moved_to(mouse, WindowPoint{1, 1}, at(1));
                     inlet.button(keyboard, controls::KeyA, true, at(latest));
                     sampler.advance(at(10));
                     switch (const Time when = at(stamp); kind) {
