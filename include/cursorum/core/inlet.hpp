@@ -226,6 +226,8 @@ public:
     /// The time reported last; earliest_time if none has been reported.
     Time complete_until() const noexcept;
     InletCounters counters() const noexcept;
+    /// How many events had that outcome. `unchanged` is not counted.
+    std::uint64_t count(Outcome outcome) const noexcept;
     bool has_focus() const noexcept;
     /// Returns whether the device is connected to this inlet.
     bool is_connected(DeviceId device) const noexcept;

@@ -9,6 +9,7 @@ namespace cursorum {
 struct InletCounters {
     std::uint64_t events = 0;          ///< all events that were posted
     std::uint64_t strays = 0;          ///< releases of buttons that were up; events of unknown or disconnected devices
+    std::uint64_t unknown = 0;         ///< of the strays, events of devices that never connected
     std::uint64_t ignored = 0;         ///< posted while the window had no focus
     std::uint64_t refused = 0;         ///< capacity exceeded, unknown control, or an invalid number (NaN, infinity)
     std::uint64_t system_repeats = 0;  ///< the operating system's own key repeat, never a press

@@ -22,7 +22,14 @@ public:
     const char* next_problem(const Timeline& timeline, const Sampler& sampler) noexcept;
 
 private:
+    bool is_cut_too_early(const Timeline& timeline, const Frame& frame) noexcept;
+
     std::uint32_t shown_ = 0;  // bit by problem
+    // Of the last frame that was looked at, and how many in a row had events posted that it left to the next one.
+    std::uint64_t serial_ = 0;
+    Duration length_{};
+    Time newest_{};
+    unsigned early_cuts_ = 0;
 };
 
 }  // namespace cursorum

@@ -50,6 +50,8 @@ struct SamplerCounters {
     /// Inlet::set_ahead_limit).
     std::uint64_t held_back = 0;
     std::uint64_t skipped = 0;  ///< events that fell into a pause, see advance(const Tick&)
+    /// Questions for the pointer's position, or for targets, when motion had been posted but never a position.
+    std::uint64_t unplaced = 0;
     std::uint64_t moved = 0;    ///< events from before a frame with a gap, which took effect at its start
 };
 

@@ -50,8 +50,8 @@ Outcome Inlet::stick(DeviceId device, Stick stick, double x, double y, Time when
                                     when);
 }
 
-template <std::size_t count>
-[[gnu::flatten]] Outcome InletCore::post_axes(DeviceId id, std::array<AxisValue, count> values, Time when) noexcept {
+template <std::size_t number>
+[[gnu::flatten]] Outcome InletCore::post_axes(DeviceId id, std::array<AxisValue, number> values, Time when) noexcept {
     const OneThread here{guard_};
     begin(when);
     Device* const device = find_device(id);

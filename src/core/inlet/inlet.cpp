@@ -185,6 +185,9 @@ InletCounters Inlet::counters() const noexcept { return core_of(*this).counters(
 bool Inlet::has_focus() const noexcept { return core_of(*this).focused_.get(); }
 Time Inlet::latest() const noexcept { return core_of(*this).latest(); }
 bool Inlet::is_connected(DeviceId device) const noexcept { return core_of(*this).shows_connected(device); }
+std::uint64_t Inlet::count(Outcome outcome) const noexcept {
+    return static_cast<unsigned>(outcome) < outcome_count ? core_of(*this).count_of(outcome) : 0;
+}
 DeviceId Inlet::free_device(DeviceId wanted) const noexcept {
     auto number = std::max(static_cast<std::uint32_t>(wanted), 1U);
     while (core_of(*this).is_known(DeviceId{number})) number += 1000;
@@ -225,6 +228,7 @@ void InletCore::begin_out_of_order(std::int64_t stamp) noexcept {
 }
 
 Outcome InletCore::not_listening(const Device* device) noexcept {
+    if (!device) unknown_.add(1);
     return device && device->connected ? Outcome::ignored : Outcome::stray_device;
 }
 

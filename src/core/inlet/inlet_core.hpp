@@ -86,6 +86,7 @@ private:
     Outcome post_locks(const ButtonSet& on, Time when) noexcept;
     Outcome post_shaping(DeviceId id, const DeviceShaping& shaping, Time when) noexcept;
     Outcome post_motions(DeviceId id, std::span<const MotionSample> samples) noexcept;
+    std::uint64_t count_of(Outcome outcome) const noexcept { return outcomes_[static_cast<unsigned>(outcome)].get(); }
     bool is_known(DeviceId device) const noexcept { return directory_->find(device) != detail::DeviceDirectory::none; }
     bool shows_connected(DeviceId id) const noexcept;
     void report_complete(Time until) noexcept;
@@ -117,7 +118,7 @@ private:
     Outcome post_axes(DeviceId id, std::array<AxisValue, count> values, Time when) noexcept;
     Outcome post_contact(const Event& event) noexcept;
     Outcome post_pointer_flags(const Event& event) noexcept;
-    static Outcome not_listening(const detail::Device* device) noexcept;
+    Outcome not_listening(const detail::Device* device) noexcept;
     Outcome apply_connect(DeviceId id, const DeviceInfo& info) noexcept;
     Outcome apply_focus(bool has) noexcept;
     Outcome post_focus(bool has, const ButtonSet* down, Time when) noexcept;

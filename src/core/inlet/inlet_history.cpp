@@ -21,6 +21,7 @@ InletCounters InletHistory::counters() const noexcept {
     return {.events = event_count_.all(ring_.published(), motions_.published()),
             .strays = count(Outcome::stray_release, Outcome::stray_device, Outcome::stray_connect, Outcome::stray_kind,
                             Outcome::stray_inlet, Outcome::stray_contact),
+            .unknown = unknown_.get(),
             .ignored = count(Outcome::ignored),
             .refused = count(Outcome::refused_devices, Outcome::refused_holds, Outcome::refused_control,
                              Outcome::refused_value, Outcome::refused_axes, Outcome::refused_contacts),

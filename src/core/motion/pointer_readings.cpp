@@ -259,7 +259,17 @@ bool PointerReading::has_position() const noexcept {
     return devices_.is_every() ? core_of(*frame_).other_entries().placed : own_position(*frame_, devices_).has_value();
 }
 
+void FrameCore::note_unplaced() const noexcept {
+    for (unsigned i = 0; i < timeline->inlet_count(); ++i)
+        if (other_entries().spans[i].after().motion != FixedDistance{}) {
+            unplaced.fetch_add(1, std::memory_order_relaxed);
+            return;
+        }
+}
+
 WindowPoint PointerReading::position() const noexcept {
+    if (!core_of(*frame_).other_entries().placed) [[unlikely]]
+        core_of(*frame_).note_unplaced();
     if (devices_.is_every()) return point_of(core_of(*frame_).other_entries().pointer);
     return own_position(*frame_, devices_).value_or(WindowPoint{});
 }

@@ -105,6 +105,8 @@ TargetReading PointerReading::target(const WindowRect& rect, Button button) cons
     const detail::OtherState& desk = frame.others();
     const OtherEntries& entries = frame.other_entries();
     // The pointer is where any device put it, whichever device's clicks are asked for.
+    if (!entries.placed) [[unlikely]]
+        frame.note_unplaced();
     const bool over = entries.placed && inside() && !locked() && rect.contains(point_of(entries.pointer));
     reading.hovered = over;
     // The last occasion of each press in progress shows whether it goes on.

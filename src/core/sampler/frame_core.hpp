@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <array>
+#include <atomic>
 #include <cstddef>
 #include <cstdint>
 #include <initializer_list>
@@ -116,6 +117,9 @@ public:
 
     bool is_peek = false;
     const TimelineCore* const timeline;
+    /// See SamplerCounters. Several threads may read a frame.
+    mutable std::atomic<std::uint64_t> unplaced{0};
+    void note_unplaced() const noexcept;
 
     const detail::SamplerState& state() const noexcept { return *state_; }
     /// Other than buttons: as of the start, and what happened since.

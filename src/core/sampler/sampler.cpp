@@ -118,8 +118,15 @@ bool SamplerCore::set_repeat(Button button, const Repeat& repeat) noexcept {
 }
 
 SamplerCounters SamplerCore::counters() const noexcept {
-    return {state_.taken,     state_.late,      state_.lost,    state_.overruns,
-            state_.went_back, state_.held_back, state_.skipped, state_.moved};
+    return {.taken = state_.taken,
+            .late = state_.late,
+            .lost = state_.lost,
+            .overruns = state_.overruns,
+            .went_back = state_.went_back,
+            .held_back = state_.held_back,
+            .skipped = state_.skipped,
+            .unplaced = entries_.unplaced.load(std::memory_order_relaxed),
+            .moved = state_.moved};
 }
 
 // ---- taking events
