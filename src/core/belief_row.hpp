@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 #include <cstdint>
+#include <cstdlib>
 
 #include "cursorum/core/belief_check.hpp"
 
@@ -46,12 +47,22 @@ public:
         count_up(since_odd_release_, f.release_count() != 0 && !f.released());
         const bool is_within = f.state() == ButtonState::blip || f.state() == ButtonState::dip || f.press_count() > 1;
         const bool is_near_adopt = since_adopt_ <= patience, was_there = f.down() || f.was_down();
-        presses_.add(f.press_count(), is_within ? Cause::within_frame : Cause::unknown, said.pressed,
-                     since_repeat_ == 0 ? Cause::system_repeat
-                     : is_near_adopt    ? Cause::found_down
-                     : was_there        ? Cause::held
-                                        : Cause::unknown,
-                     since_repeat_ == 0 || (was_there && !is_near_adopt));
+        if (f.adopt_count() != 0) is_found_ = true;
+        if (f.press_count() != 0) is_found_ = false;
+        // A repeat that the system reports as a release and a press may lie on both sides of a cut.
+        const bool is_repeat = since_repeat_ == 0 || (since_repeat_ == 1 && !said_down_before_);
+        presses_.add(f.press_count(),
+                     is_within                            ? Cause::within_frame
+                     : said_down_before_ && !f.was_down() ? Cause::still_down
+                                                          : Cause::unknown,
+                     said.pressed,
+                     is_near_adopt                           ? Cause::found_down
+                     : is_repeat && !is_found_               ? Cause::system_repeat
+                     : is_found_ && (was_there || is_repeat) ? Cause::found_down
+                     : was_there                             ? Cause::held
+                                                             : Cause::unknown,
+                     !is_found_ && (is_repeat || (was_there && !is_near_adopt)));
+        said_down_before_ = said.down;
         releases_.add(f.released() ? f.release_count() : 0, is_within ? Cause::within_frame : Cause::unknown,
                       said.released && since_odd_release_ > patience,
                       since_cancel_ <= patience ? Cause::cancelled
@@ -80,14 +91,20 @@ public:
 private:
     /// By age in frames: what happened that the layer has not reported, and what it reported that did not happen.
     struct Stream {
-        std::array<std::uint8_t, patience + 1> happened{}, said{};
+        using Counts = std::array<std::uint8_t, patience + 1>;
+        Counts happened{}, said{};
         std::array<BeliefFinding::Cause, patience + 1> happened_causes{}, said_causes{};
         std::array<bool, patience + 1> doubled{};
+        int usual_delay = 0;  ///< by how many frames the layer reports what happened later, as far as that is known
 
         // What found no counterpart in time.
         template <typename Report>
         void settle(bool of_release, Report&& report) noexcept {
             using Kind = BeliefFinding::Kind;
+            while (happened.back() != 0 && pair_oldest(happened, said, 1)) {
+            }
+            while (said.back() != 0 && pair_oldest(said, happened, -1)) {
+            }
             for (; happened.back() != 0; --happened.back())
                 report(Wrong{Kind::lost, happened_causes.back(), of_release, patience + 1});
             for (; said.back() != 0; --said.back())
@@ -105,10 +122,27 @@ private:
             age_by_one(said, static_cast<std::uint8_t>(is_said));
             age_by_one(said_causes, said_cause);
             age_by_one(doubled, is_doubled);
-            // The oldest first: the layer may report it late or early.
-            for (unsigned p = patience + 1; p-- > 0;)
-                for (unsigned b = patience + 1; b-- > 0;)
-                    while (happened[p] != 0 && said[b] != 0) --happened[p], --said[b];
+            // What is as late as usual belongs together at once; the rest when it is known what else there is.
+            for (int p = 0; p <= int{patience}; ++p) {
+                const int b = p - usual_delay;
+                if (b < 0 || b > int{patience}) continue;
+                auto &one = happened[static_cast<unsigned>(p)], &other = said[static_cast<unsigned>(b)];
+                for (; one != 0 && other != 0; --one) --other;
+            }
+        }
+        /// One of the oldest with that among the others whose time is nearest to the usual one; false if there is none.
+        bool pair_oldest(Counts& oldest, Counts& others, int sign) noexcept {
+            int best = -1, best_off = 0;
+            for (int age = 0; age <= int{patience}; ++age) {
+                if (others[static_cast<unsigned>(age)] == 0) continue;
+                const int off = std::abs(sign * (int{patience} - age) - usual_delay);
+                if (best < 0 || off < best_off) best = age, best_off = off;
+            }
+            if (best < 0) return false;
+            --oldest.back(), --others[static_cast<unsigned>(best)];
+            // Nothing else could have been meant: the layer is as late as that.
+            if (!is_open()) usual_delay = sign * (int{patience} - best);
+            return true;
         }
         bool is_open() const noexcept {
             const auto any = [](const auto& ages) {
@@ -121,7 +155,9 @@ private:
     Stream presses_, releases_;
     std::uint8_t wrong_for_ = 0;  // for how many frames its level has been wrong
     bool is_wrong_down_ = false, is_reported_ = false;
-    std::uint8_t since_repeat_ = 255, since_adopt_ = 255, since_cancel_ = 255, since_odd_release_ = 255;  // in frames
+    bool said_down_before_ = false, is_found_ = false;  // the hold was adopted
+    // In frames.
+    std::uint8_t since_repeat_ = 255, since_adopt_ = 255, since_cancel_ = 255, since_odd_release_ = 255;
 };
 
 }  // namespace cursorum

@@ -209,6 +209,127 @@ TEST(BeliefCheck, FindsEachFaultAndNoOther) {
     }
 }
 
+/// A layer of 20 ns frames about KeyA, which compares levels: what happens, what it has at each cut, and what is found.
+struct Compared {
+    Timeline timeline{{.start = Time{}}};
+    Sampler sampler{timeline, {.start = Time{}}};
+    BeliefCheck check{{KeyA}};
+    bool before = false;
+    std::int64_t now = 0;
+
+    void frames(int count, bool down) {
+        for (; count > 0; --count, before = down)
+            check.note(sampler.advance(Time{Duration{now += 20}}),
+                       {.pressed = down && !before ? ButtonSet{KeyA} : ButtonSet{},
+                        .down = down ? ButtonSet{KeyA} : ButtonSet{}});
+    }
+    void turn(bool down, std::int64_t after) { timeline.desk().button(KeyA, down, Time{Duration{now + after}}); }
+    std::string found() {
+        frames(5, before);
+        std::string all;
+        for (std::uint64_t i = 0; i < check.count(); ++i) {
+            const BeliefFinding it = check.finding(i);
+            all += (all.empty() ? "" : "; ") + std::string{name_of(it.kind)} + " " + std::to_string(it.frame) + " " +
+                   std::to_string(static_cast<int>(it.cause));
+        }
+        return all;
+    }
+};
+std::string finding(Kind kind, int frame, Cause cause) {
+    return std::string{name_of(kind)} + " " + std::to_string(frame) + " " + std::to_string(static_cast<int>(cause));
+}
+
+TEST(BeliefCheck, BlamesTheRightFrameAndCause) {
+    {
+        Compared layer;  // a tap that it misses, and in the next frame a press that it sees
+        layer.frames(1, false);
+        layer.turn(true, 5), layer.turn(false, 8);
+        layer.frames(1, false);
+        layer.turn(true, 5);
+        layer.frames(3, true);
+        EXPECT_EQ(layer.found(), finding(Kind::lost, 2, Cause::within_frame));
+    }
+    {
+        Compared layer;  // stuck since the focus was lost, and pressed again meanwhile
+        layer.turn(true, 5);
+        layer.frames(2, true);
+        layer.timeline.desk().lose_focus(Time{Duration{layer.now + 5}});
+        layer.frames(5, true);
+        layer.timeline.desk().gain_focus(ButtonSet{}, Time{Duration{layer.now + 5}});
+        layer.frames(1, true);
+        layer.turn(true, 5);
+        layer.frames(2, true);
+        EXPECT_EQ(layer.found(),
+                  finding(Kind::stuck, 3, Cause::cancelled) + "; " + finding(Kind::lost, 9, Cause::still_down));
+    }
+    {
+        Compared layer;  // held when the focus came; it takes the first repeat for a press
+        layer.timeline.desk().lose_focus(Time{Duration{5}});
+        layer.frames(1, false);
+        layer.timeline.desk().gain_focus({KeyA}, Time{Duration{25}});
+        layer.frames(5, false);
+        layer.timeline.desk().system_repeat(KeyA, Time{Duration{layer.now + 5}});
+        layer.frames(4, true);
+        EXPECT_EQ(layer.found(),
+                  finding(Kind::unheld, 2, Cause::found_down) + "; " + finding(Kind::made_up, 7, Cause::found_down));
+    }
+    {
+        Compared layer;  // the cut falls between the release and the press of a system repeat
+        layer.turn(true, 5);
+        layer.frames(30, true);
+        layer.timeline.desk().system_repeat(KeyA, Time{Duration{layer.now + 19}});
+        layer.frames(1, false), layer.frames(5, true);
+        EXPECT_EQ(layer.found(), finding(Kind::doubled, 32, Cause::system_repeat));
+    }
+    {
+        Compared layer;  // always a frame late, with a press in each frame: nothing is wrong
+        layer.turn(true, 5), layer.turn(false, 8);
+        layer.frames(1, false);
+        const auto late = [&](bool pressed) {
+            layer.check.note(layer.sampler.advance(Time{Duration{layer.now += 20}}),
+                             {.pressed = pressed ? ButtonSet{KeyA} : ButtonSet{}, .down = {}});
+        };
+        late(true);
+        for (int i = 0; i < 4; ++i) late(false);
+        for (int i = 0; i < 9; ++i) layer.turn(true, 5), layer.turn(false, 8), late(i != 0);
+        late(true);
+        EXPECT_EQ(layer.found(), "");
+    }
+}
+
+// One flag that two keys set, as a game's own code has it.
+TEST(BeliefCheck, SaysWhenButtonsShareAFlag) {
+    for (std::uint64_t seed = 1; seed <= 50; ++seed) {
+        SCOPED_TRACE("seed " + std::to_string(seed));
+        Timeline timeline{{.start = Time{}}};
+        Sampler sampler{timeline, {.start = Time{}}};
+        BeliefCheck check{{KeyW, ArrowUp, KeyA}};
+        Random random{seed};
+        std::int64_t now = 0;
+        bool w = false, up = false, a = false, was_forward = false, was_a = false;
+        for (int i = 0; i < 400; ++i) {
+            const auto maybe = [&](bool& down, Button key) {
+                if (random.one_in(7)) timeline.desk().button(key, down = !down, Time{Duration{now + 5}});
+            };
+            maybe(w, KeyW), maybe(up, ArrowUp), maybe(a, KeyA);
+            Belief belief;
+            const auto say = [&belief](bool down, bool before, Button key) {
+                belief.down.set(key, down), belief.pressed.set(key, down && !before);
+            };
+            for (const Button key : {KeyW, ArrowUp}) say(w || up, was_forward, key);
+            say(a, was_a, KeyA);
+            was_forward = w || up, was_a = a;
+            check.note(sampler.advance(Time{Duration{now += 20}}), belief);
+        }
+        ASSERT_GE(check.count(), 1U);
+        ASSERT_LE(check.count(), 2U) << "both are ignored as soon as that is clear";
+        const BeliefFinding last = check.finding(check.count() - 1);
+        EXPECT_EQ(last.cause, Cause::shared_flag);
+        EXPECT_NE(describe(last).find("ActionBeliefCheck"), std::string_view::npos);
+        EXPECT_NE(last.button, KeyA);
+    }
+}
+
 TEST(BeliefCheck, NamesTheFrameAndExplains) {
     Timeline timeline{{.start = Time{}}};
     Sampler sampler{timeline, {.start = Time{}}};
@@ -234,7 +355,7 @@ TEST(BeliefCheck, NamesTheFrameAndExplains) {
     EXPECT_EQ(check.count(), 3U) << "the press was only said late";
     for (const Kind kind : {Kind::lost, Kind::doubled, Kind::made_up, Kind::stuck, Kind::unheld})
         for (const Cause cause : {Cause::within_frame, Cause::system_repeat, Cause::held, Cause::found_down,
-                                  Cause::cancelled, Cause::unknown})
+                                  Cause::cancelled, Cause::still_down, Cause::shared_flag, Cause::unknown})
             for (const bool of_release : {false, true})
                 EXPECT_TRUE(describe(BeliefFinding{kind, cause, KeyW, 1, Time{}, of_release}).ends_with('.'))
                     << name_of(kind);

@@ -38,6 +38,8 @@ struct BeliefFinding {
         held,           ///< the button was down all the time
         found_down,     ///< it was found down at the start, or when the focus came
         cancelled,      ///< the focus was lost, a device unplugged, the program interrupted
+        still_down,     ///< the layer had it down all the time, though it was up before
+        shared_flag,    ///< it reports the same as another button does: they share a flag
         unknown
     };
     Kind kind{};
@@ -69,7 +71,11 @@ CURSORUM_API std::string_view describe(const BeliefFinding& finding) noexcept;
 /// So a finding about a press comes three frames after it went wrong, and one about a level when it has been wrong in
 /// three frames in a row. A layer that can report a key as pressed only once in a frame loses the second press of two.
 ///
-/// Memory: 22 KB, allocated by the constructor. Cost of note(): one reading for each button that did something in the
+/// Each button needs a report of its own. If several set one flag, as KeyW and ArrowUp both set `forward`, the flag is
+/// an action: compare it with ActionBeliefCheck (cursorum/actions/action_belief_check.hpp). Here such buttons make one
+/// finding each, whose cause is `shared_flag`, and are ignored from then on.
+///
+/// Memory: 38 KB, allocated by the constructor. Cost of note(): one reading for each button that did something in the
 /// frame or shortly before. Threads: the sampler's.
 class CURSORUM_API BeliefCheck {
 public:
