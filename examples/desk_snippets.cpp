@@ -27,8 +27,6 @@ struct Drawn {
     void follow(WindowPoint) {}
     void put_down(WindowPoint) {}
     void put_back(WindowPoint) {}
-    void move(std::uint64_t) {}
-    void brake() {}
     void toggle_lock() {}
 };
 struct Motors final : RumbleTaker {
@@ -40,7 +38,7 @@ void pause() {}
 void guide(Inlet& inlet, const Frame& frame, Time now, Time sample_time, double value, const Camera& view,
            RestFinder& finder, DeviceShaping& shaping, Rumble& rumble, Motors& motors, Motors& recording,
            const std::array<std::uint8_t, 256>& key_bytes) {
-    Drawn cursor, camera, stroke, plan, button, box, crane, menu, fingers;
+    Drawn cursor, camera, stroke, plan, button, box, crane, fingers;
     // clang-format off
     const PointerReading pointer = frame.pointer();
     if (pointer.has_position()) cursor.draw_at(pointer.position());
@@ -59,12 +57,6 @@ void guide(Inlet& inlet, const Frame& frame, Time now, Time sample_time, double 
 
     const auto seen = letterbox({800, 600}, {320, 180}).then(seen_by(view, {320, 180}));
     const WorldPoint at = seen(pointer.position());
-
-    const Vector2 stick = frame.stick(PadStickLeft).now;             // shaped: never longer than 1
-    const double pull = frame.pull(PadPullRight).now;                // 0 to 1
-    if (frame[axis_button(PadPullLeft)].pressed()) crane.brake();    // an axis as a button
-    menu.move(frame[PadStickLeftDown].steps());                      // a direction: presses, and repeats while held
-    const AxisReading raw = frame.on(pad).raw_axis(PadStickLeftX);       // as reported: before, now, least, greatest
 
     finder.add(sample_time, PadStickLeftX, value);                   // while nobody touches it, and then all the way round
     const StickRest rest = finder.stick(PadStickLeft);
@@ -88,7 +80,7 @@ void guide(Inlet& inlet, const Frame& frame, Time now, Time sample_time, double 
         if (seats.change(i).kind == SeatChange::Kind::away) pause();
     if (seats[0][PadSouth].pressed()) crane.toggle_lock();
     // clang-format on
-    (void)at, (void)stick, (void)pull, (void)raw;
+    (void)at;
 }
 
 }  // namespace

@@ -1,5 +1,6 @@
 // A box in a window: Space or PadSouth makes it step, arrow keys or a stick move it while held. Prints every edge.
 #include <xcb/xcb.h>
+#include <algorithm>
 #include <cstdio>
 #include <thread>
 #include "cursorum/cursorum.hpp"
@@ -7,6 +8,7 @@
 #include "cursorum/sources/x11_source.hpp"
 using namespace cursorum;
 using namespace cursorum::controls;
+constexpr DirectionButtons arrows{.left = {ArrowLeft}, .right = {ArrowRight}, .up = {ArrowUp}, .down = {ArrowDown}};
 int main() {
     xcb_connection_t* x = xcb_connect(nullptr, nullptr);
     if (xcb_connection_has_error(x)) return std::puts("no X server answers; is DISPLAY set?"), 1;
@@ -28,10 +30,12 @@ int main() {
         if (const auto tick = pictures.next(now)) {
             const Frame& f = sampler.advance(*tick);
             for (const Edge e : f.edges()) std::printf("%s %s\n", name_of(e.button).data(), name_of(e.kind).data());
-            if (f[Space].pressed() || f[PadSouth].pressed()) left += 40;
-            const auto held = [&](Button key, Button pad) { return 200 * tick->step * f.any({key, pad}).down_share(); };
-            left += held(ArrowRight, PadStickLeftRight) - held(ArrowLeft, PadStickLeftLeft);
-            top += held(ArrowDown, PadStickLeftDown) - held(ArrowUp, PadStickLeftUp);
+            // [snippet box_moves]
+            const Vector2 way = f.direction(arrows, PadStickLeft).mean;  // exact over the frame, never longer than 1
+            left += 200 * tick->step * way.x + 40.0 * f.any({Space, PadSouth}).press_count();
+            top += 200 * tick->step * way.y;
+            left = std::clamp(left, 0.0, 580.0), top = std::clamp(top, 0.0, 300.0);  // in the window
+            // [/snippet]
         }
         const xcb_rectangle_t box{static_cast<std::int16_t>(left), static_cast<std::int16_t>(top), 60, 60};
         xcb_clear_area(x, 0, window, 0, 0, 0, 0), xcb_poly_fill_rectangle(x, window, ink, 1, &box);

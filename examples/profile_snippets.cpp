@@ -24,10 +24,6 @@ struct Spreader {
 struct Siren {
     void stop() {}
 } siren;
-struct Crane {
-    double x = 0;
-} crane;
-constexpr double speed = 2;
 void log(const std::string& text) { std::puts(text.c_str()); }
 void show(const std::string& label) { std::puts(label.c_str()); }
 
@@ -79,7 +75,7 @@ void label(const KeyLayout& layout, const Profile& profile, ButtonAction lock) {
             show(binding_label(*binding, printed));
 }
 
-void read_frames(const Profile& profile, Sampler& simulation, TickClock& ticks, Time complete) {
+void find_actions(const Profile& profile) {
     // clang-format off
     ActionReader actions{profile};
     ActionNames names{profile};                        // collects the names that the profile does not have
@@ -87,13 +83,8 @@ void read_frames(const Profile& profile, Sampler& simulation, TickClock& ticks, 
     const VectorAction travel = names.vector("crane.travel");
     actions.open(names.mode("crane"));
     if (names.unknown_count() != 0) log(names.problem());   // all at once, with near names; their handles read as idle
-
-    while (const auto tick = ticks.next(complete)) {
-        actions.read(simulation.advance(*tick));       // each frame of one sampler, once
-        if (actions[lock].pressed()) spreader.toggle_lock();
-        crane.x += speed * tick->step * actions[travel].mean.x;   // exact over the frame, in game time
-    }
     // clang-format on
+    (void)lock, (void)travel;
 }
 
 void read_by_header(ActionReader& actions) {
@@ -118,5 +109,6 @@ void call(ActionReader& actions, const Frame& frame, bool& slow, ButtonAction lo
 
 int main() {
     // Shown, not run: what they call has tests of its own.
-    (void)&BindingLine::begin, (void)&BindingLine::read, (void)reload, (void)follow_the_layout, (void)label, (void)read_frames, (void)read_by_header, (void)call;
+    (void)&BindingLine::begin, (void)&BindingLine::read, (void)reload, (void)follow_the_layout, (void)label,
+        (void)find_actions, (void)read_by_header, (void)call;
 }

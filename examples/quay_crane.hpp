@@ -90,13 +90,14 @@ struct Crane {
     int chosen_job = 0, jobs_taken = 0;
 
     /// One step: each line asks for one action, and none for a key.
-    void step(const Frame& frame, double time) {
+    void step(const Frame& frame, const Tick& tick) {
         actions.read(frame);
+        const double time = seconds(tick.end.time_since_epoch());
         const double slow = actions[do_.slow].down() ? 0.3 : 1.0;
-        const Vector2 way = actions[do_.travel].integral;  // seconds at full speed, ramps and all
-        along_quay += slow * 0.8 * way.x;
-        trolley -= slow * 1.2 * way.y;
-        hoist += slow * 0.5 * actions[do_.lift].integral;
+        const Vector2 way = actions[do_.travel].mean;  // exact over the step, ramps and all
+        along_quay += slow * 0.8 * tick.step * way.x;
+        trolley -= slow * 1.2 * tick.step * way.y;
+        hoist += slow * 0.5 * tick.step * actions[do_.lift].mean;
         horn_seconds += seconds(actions[do_.horn].down_span());
         for (unsigned i = 0; i < actions[do_.lock].press_count(); ++i) toggle_lock(time);
         horn_calls += static_cast<int>(actions[do_.horn].press_count());

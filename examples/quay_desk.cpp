@@ -34,12 +34,11 @@ public:
         for (unsigned i = 0; i < operators_.size(); ++i) {
             Operator& op = operators_[i];
             const SeatFrame own = seats_[i];
-            const Vector2 stick = own.stick(PadStickLeft).now;
-            op.crane += crane_speed * length * stick.x;
             // With the pad gone, keys drive the trolley: whichever of the halves is this operator's. One reading for
-            // both keys, so that holding both keys is not faster than holding one.
-            const double keys = own.any({KeyW, ArrowUp}).down_share();
-            op.trolley += trolley_speed * length * (keys - stick.y);
+            // all, so that both keys, or a key and the stick, are not faster than one of them.
+            const Vector2 way = own.direction({.up = {KeyW, ArrowUp}}, PadStickLeft).mean;
+            op.crane += crane_speed * length * way.x;
+            op.trolley -= trolley_speed * length * way.y;
             op.locks += own[PadSouth].press_count();
             op.jobs +=
                 static_cast<unsigned>(own[PadStickRightDown].steps());  // presses, and repeats while it is held down

@@ -4,7 +4,7 @@
 //   quay_loop FILE PROFILE [PICTURES-A-SECOND]
 //
 // The crane ends in the same state whatever the picture rate: both samplers see every press once, and motion comes from
-// the integrals of its actions over a step, ramps and all, not from how many pictures saw a key down.
+// the means of its actions over a step, ramps and all, not from how many pictures saw a key down.
 
 #include <cstdio>
 #include <cstdlib>
@@ -67,7 +67,7 @@ int main(int argc, char** argv) {
             const Time now{Duration{second * 1'000'000'000 + i * 1'000'000'000 / pictures_a_second}};
             const Time complete = source.deliver(timeline, now);
             while (const auto tick = ticks.next(complete)) {
-                crane.step(simulation.advance(*tick), seconds(tick->end.time_since_epoch()));
+                crane.step(simulation.advance(*tick), *tick);
                 ++steps;
             }
             const Frame& seen = picture.advance(complete);  // a picture would be drawn here, at ticks.blend(complete)

@@ -68,12 +68,13 @@ public:
     /// Keeps what comes in from now on.
     void keep(const Timeline& timeline, const Sampler& sampler) { recent_.emplace(timeline, sampler, actions_); }
 
-    void step(const Frame& frame) {
+    /// `length`: of the step, in seconds of the game.
+    void step(const Frame& frame, double length) {
         actions_.read(frame);
         if (recent_) recent_->note();
         if (!begin_) begin_ = frame.start();
         now_ = seconds(frame.end() - *begin_);
-        along_quay_ += speed * seconds(frame.end() - frame.start()) * actions_[travel_].mean.x;
+        along_quay_ += speed * length * actions_[travel_].mean.x;
         // The press waits up to 150 ms for the spreader to be down; here it always is.
         if (actions_.take_press(lock_)) say("the spreader locks");
         if (actions_[lamp_].pressed()) say("the lamp is on");
@@ -197,7 +198,7 @@ int play(Game& game, const std::string& path) {
     std::ifstream file{path};
     Replay replay{file, path, {.rate = ExactRate{60}}};
     game.keep(replay.timeline(), replay.sampler());
-    while (const Frame* frame = replay.next()) game.step(*frame);
+    while (const Frame* frame = replay.next()) game.step(*frame, seconds(frame->length()));
     if (!replay.error()) return 0;
     std::fprintf(stderr, "%s\n", replay.error()->message().c_str());
     return 2;
@@ -214,7 +215,7 @@ int play_live(Game& game, Deliver&& deliver) {
     for (Time looked{}; const std::optional<Time> complete = deliver(timeline);) {
         if (*complete - looked > std::chrono::seconds{1}) game.reload(), looked = *complete;
         while (const auto tick = ticks.next(*complete)) {
-            game.step(sampler.advance(*tick));
+            game.step(sampler.advance(*tick), tick->step);
             ticks.stand_still(game.pauses());
         }
         std::fflush(stdout);

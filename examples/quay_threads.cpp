@@ -61,8 +61,7 @@ int main(int argc, char** argv) {
         ticks.set_longest(std::chrono::hours{1});  // a recording is played whole, however long this thread is stopped
         while (ticks.last_cut() < end) {
             const Time complete = std::min(timeline.complete_until(present()), end);
-            while (const auto tick = ticks.next(complete))
-                crane.step(simulation.advance(*tick), seconds(tick->end.time_since_epoch()));
+            while (const auto tick = ticks.next(complete)) crane.step(simulation.advance(*tick), *tick);
             std::this_thread::yield();
         }
         simulating = false;

@@ -267,7 +267,7 @@ TEST(QuayDesk, TellsWhatEachOperatorDid) {
     EXPECT_EQ(result.exit_code, 0) << result.err;
     for (const char* line :
          {"5.600 s  east's pad is gone", "7.300 s  east's pad is back", "BX 101 picked, twice",
-          "BX 207 slid off: not picked", "drag called off", "west  crane +3.558 m, trolley +3.669 m"})
+          "BX 207 slid off: not picked", "drag called off", "west  crane +3.558 m, trolley +3.670 m"})
         EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << line << "\n"
                                                                                             << result.out;
     EXPECT_EQ(run_command(CURSORUM_DESK_PATH).exit_code, 2);

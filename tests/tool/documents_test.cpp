@@ -6,7 +6,9 @@
 #include <filesystem>
 #include <sstream>
 #include <string>
+#include <string_view>
 #include <tuple>
+#include <utility>
 #include <vector>
 
 #include "support/run_command.hpp"
@@ -18,22 +20,34 @@ using test::run_command;
 
 const std::string source = CURSORUM_SOURCE_DIR "/";
 
-/// The fenced blocks of a Markdown file that are marked with `language`.
-std::vector<std::string> blocks(const std::string& file, const std::string& language) {
-    std::vector<std::string> found;
+/// The fenced blocks of a Markdown file that are marked with `language`; those with a name apart.
+struct Block {
+    std::string text, name{};
+};
+std::vector<Block> all_blocks(const std::string& file, const std::string& language) {
+    std::vector<Block> found;
     std::istringstream lines{read_file(source + file)};
     bool inside = false;
+    std::string name;
+    constexpr std::string_view mark = "<!-- snippet: ";
     for (std::string line; std::getline(lines, line);) {
         if (line == "```" + language) {
             inside = true;
-            found.emplace_back();
+            found.push_back({"", std::exchange(name, {})});
         } else if (line == "```") {
             inside = false;
         } else if (inside) {
-            found.back() += line + '\n';
+            found.back().text += line + '\n';
+        } else if (line.starts_with(mark)) {
+            name = line.substr(mark.size(), line.find(' ', mark.size()) - mark.size());
         }
     }
     return found;
+}
+std::vector<std::string> blocks(const std::string& file, const std::string& language) {
+    std::vector<std::string> texts;
+    for (const Block& block : all_blocks(file, language)) texts.push_back(block.text);
+    return texts;
 }
 
 std::string without_indentation(const std::string& text) {
@@ -44,28 +58,9 @@ std::string without_indentation(const std::string& text) {
     return joined;
 }
 
-TEST(Documents, TheFirstProgramsAreThoseThatAreCompiled) {
-    std::string marked;
-    std::istringstream lines{read_file(source + "examples/readme_loop.cpp")};
-    bool inside = false;
-    for (std::string line; std::getline(lines, line);) {
-        if (line == "// [/loop]") inside = false;
-        if (inside) marked += line + '\n';
-        if (line == "// [loop]") {
-            inside = true;
-            if (!marked.empty()) marked += '\n';
-        }
-    }
+TEST(Documents, TheFirstProgramIsTheOneThatIsCompiled) {
     EXPECT_EQ(blocks("README.md", "cpp"), std::vector{read_file(source + "examples/hello.cpp")});
-    const std::string snippets = without_indentation(read_file(source + "examples/live_snippets.cpp"));
-    unsigned found = 0;
-    for (const std::string& block : blocks("docs/drop-in.md", "cpp")) {
-        found += block == marked;
-        EXPECT_TRUE(block == marked || snippets.find(without_indentation(block)) != snippets.npos) << block;
-    }
-    EXPECT_EQ(found, 1U);
     EXPECT_EQ(run_command("'" CURSORUM_HELLO "'").out, blocks("README.md", "text")[0]);
-    EXPECT_EQ(run_command("'" CURSORUM_README_LOOP "'").exit_code, 0);
 }
 
 TEST(Readme, ItsCommandsRun) {
@@ -131,9 +126,12 @@ TEST(Formats, TheirExamplesAreReadByTheTool) {
     EXPECT_EQ(run_command("cursorum frames " + input + " --rate 60 --format jsonl | tail -n 1").out, frames[1]);
 }
 
-TEST(Guide, ItsSnippetsAreThoseThatAreCompiled) {
+// Those with a name move or fire something: they are run, at all rates.
+TEST(Guide, ItsSnippetsAreThoseThatAreCompiledOrRun) {
+    const std::string measured = read_file(source + "tests/snippets/measured_test.cpp");
     for (const auto& [document, program, path] :
-         {std::tuple{"docs/threads-and-time.md", "examples/guide_snippets.cpp", CURSORUM_GUIDE_SNIPPETS},
+         {std::tuple{"docs/drop-in.md", "examples/live_snippets.cpp", ""},
+          {"docs/threads-and-time.md", "examples/guide_snippets.cpp", CURSORUM_GUIDE_SNIPPETS},
           {"docs/pointer-pads-and-seats.md", "examples/desk_snippets.cpp", CURSORUM_DESK_SNIPPETS},
           {"docs/why.md", "examples/why_snippets.cpp", CURSORUM_WHY_SNIPPETS},
           {"docs/seeing.md", "examples/seeing_snippets.cpp", CURSORUM_SEEING_SNIPPETS},
@@ -141,10 +139,13 @@ TEST(Guide, ItsSnippetsAreThoseThatAreCompiled) {
           {"docs/live-sources.md", "examples/live_snippets.cpp", ""},    // its sources have tests of their own
           {"docs/x-core-events.md", "examples/x_core_keys.hpp", ""}}) {  // run by the X server's tests
         const std::string compiled = without_indentation(read_file(source + program));
-        const auto snippets = blocks(document, "cpp");
+        const auto snippets = all_blocks(document, "cpp");
         EXPECT_GE(snippets.size(), 4U) << document;
-        for (const std::string& snippet : snippets)
-            EXPECT_NE(compiled.find(without_indentation(snippet)), std::string::npos) << snippet;
+        for (const auto& [text, name] : snippets)
+            if (name.empty())
+                EXPECT_NE(compiled.find(without_indentation(text)), std::string::npos) << text;
+            else
+                EXPECT_NE(measured.find("#include \"" + name + ".inc\"\n"), std::string::npos) << name;
         if (*path != 0) {
             EXPECT_EQ(run_command(path).exit_code, 0) << program;
         }
