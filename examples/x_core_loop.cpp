@@ -34,6 +34,7 @@ int main() {
             if (event.type == ClientMessage && static_cast<Atom>(event.xclient.data.l[0]) == closing) running = false;
             keys.handle(event);
         }
+        if (const char* problem = keys.problem()) std::fprintf(stderr, "x_core_loop: %s\n", problem);
         const cur::Time complete = keys.complete();
         while (const auto tick = ticks.next(complete)) {
             const cur::Frame& frame = simulation.advance(*tick);
