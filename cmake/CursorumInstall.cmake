@@ -1,6 +1,30 @@
 # Installed: the floors that were built, their headers, a CMake config package with a component for each floor, a
-# pkg-config file for the core, the licence and the documents.
+# pkg-config file for each, the licence and the documents.
 include(CMakePackageConfigHelpers)
+
+# Each floor: what it is for, the floors that it stands on, and the pkg-config packages that it was built with.
+set(purpose_of_core "raw input events to exact frames")
+set(purpose_of_recording "recordings: read, write, replay")
+set(floors_under_recording core)
+set(packages_of_recording simdjson)
+set(purpose_of_actions "what controls mean in the game's own words")
+set(floors_under_actions core)
+set(purpose_of_hid "USB keyboards and mice by their boot-protocol reports")
+set(floors_under_hid core)
+set(purpose_of_dumps "raw dumps of Linux event devices")
+set(floors_under_dumps core)
+set(purpose_of_evdev "live input from the Linux kernel's event devices")
+set(floors_under_evdev dumps core)
+set(packages_of_evdev libevdev)
+set(purpose_of_x11 "live keys, mouse and pointer from an X server")
+set(floors_under_x11 core)
+set(packages_of_x11 ${XCB_INPUT_PACKAGES})
+set(purpose_of_views "frames as tables, CSV, JSON Lines and pictures")
+set(floors_under_views recording core)
+set(packages_of_views fmt)
+set(purpose_of_why "why an action fired or did not")
+set(floors_under_why actions views recording core)
+set(packages_of_why fmt)
 
 set(package_dir ${CMAKE_INSTALL_LIBDIR}/cmake/cursorum)
 get_property(floors GLOBAL PROPERTY CURSORUM_FLOORS)
@@ -43,13 +67,30 @@ if(CURSORUM_WHY)
   install(DIRECTORY include/cursorum/why DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/cursorum)
 endif()
 
+set(CURSORUM_FLOORS_UNDER "")
+foreach(floor IN LISTS CURSORUM_FLOOR_NAMES)
+  list(JOIN floors_under_${floor} " " floors_under)
+  string(APPEND CURSORUM_FLOORS_UNDER "set(_cursorum_floors_under_${floor} ${floors_under})\n")
+endforeach()
 configure_package_config_file(cmake/cursorum-config.cmake.in cursorum-config.cmake INSTALL_DESTINATION ${package_dir})
 install(FILES cmake/CursorumActionHeader.cmake DESTINATION ${package_dir})
 write_basic_package_version_file(cursorum-config-version.cmake COMPATIBILITY SameMinorVersion)
 install(FILES ${CMAKE_CURRENT_BINARY_DIR}/cursorum-config.cmake ${CMAKE_CURRENT_BINARY_DIR}/cursorum-config-version.cmake
         DESTINATION ${package_dir})
 
-# The file finds its prefix from where it lies, so an installation may be moved.
+# The files find their prefix from where they lie, so an installation may be moved. A shared floor brings what it was
+# built with; a static one leaves that to whoever links it.
 file(RELATIVE_PATH CURSORUM_PC_PREFIX "/p/${CMAKE_INSTALL_LIBDIR}/pkgconfig" "/p")
-configure_file(cmake/cursorum.pc.in cursorum.pc @ONLY)
-install(FILES ${CMAKE_CURRENT_BINARY_DIR}/cursorum.pc DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig)
+foreach(floor IN LISTS CURSORUM_FLOOR_NAMES)
+  set(CURSORUM_PC_NAME ${floor})
+  set(CURSORUM_PC_PURPOSE ${purpose_of_${floor}})
+  list(TRANSFORM floors_under_${floor} PREPEND cursorum- OUTPUT_VARIABLE CURSORUM_PC_REQUIRES)
+  if(BUILD_SHARED_LIBS)
+    set(CURSORUM_PC_CFLAGS " -DCURSORUM_SHARED")
+  else()
+    list(APPEND CURSORUM_PC_REQUIRES ${packages_of_${floor}})
+  endif()
+  list(JOIN CURSORUM_PC_REQUIRES ", " CURSORUM_PC_REQUIRES)
+  configure_file(cmake/cursorum.pc.in cursorum-${floor}.pc @ONLY)
+  install(FILES ${CMAKE_CURRENT_BINARY_DIR}/cursorum-${floor}.pc DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig)
+endforeach()

@@ -41,10 +41,16 @@ function(cursorum_floor name)
   set_target_properties(cursorum_${name} PROPERTIES EXPORT_NAME ${name}
     CXX_VISIBILITY_PRESET hidden VISIBILITY_INLINES_HIDDEN ON
     VERSION ${PROJECT_VERSION} SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR})
-  if(CURSORUM_POSITION_INDEPENDENT_CODE)
-    set_target_properties(cursorum_${name} PROPERTIES POSITION_INDEPENDENT_CODE ON)
+  # Static floors, too, can be linked into a shared library, such as a game module that the engine loads. It costs no time
+  # that can be measured, as long as functions of one file may be inlined into each other.
+  set_target_properties(cursorum_${name} PROPERTIES POSITION_INDEPENDENT_CODE ON)
+  check_cxx_compiler_flag(-fno-semantic-interposition CURSORUM_HAS_NO_SEMANTIC_INTERPOSITION)
+  if(CURSORUM_HAS_NO_SEMANTIC_INTERPOSITION)
+    target_compile_options(cursorum_${name} PRIVATE -fno-semantic-interposition)
   endif()
   if(BUILD_SHARED_LIBS)
+    # Shared floors lie beside each other, wherever the installation is moved to.
+    set_target_properties(cursorum_${name} PROPERTIES INSTALL_RPATH "$ORIGIN")
     target_compile_definitions(cursorum_${name} PRIVATE CURSORUM_BUILDS_SHARED INTERFACE CURSORUM_SHARED)
     if(CMAKE_SYSTEM_NAME STREQUAL "Linux")
       # The standard library's templates would be exported as well.
@@ -58,4 +64,13 @@ function(cursorum_floor name)
     PRIVATE ${PROJECT_SOURCE_DIR}/src)
   cursorum_target(cursorum_${name})
   set_property(GLOBAL APPEND PROPERTY CURSORUM_FLOORS cursorum_${name})
+endfunction()
+
+# An installed program: it finds shared floors from where it lies, so an installation may be moved.
+function(cursorum_program target)
+  cursorum_target(${target})
+  if(BUILD_SHARED_LIBS)
+    file(RELATIVE_PATH floors_from_programs "/p/${CMAKE_INSTALL_BINDIR}" "/p/${CMAKE_INSTALL_LIBDIR}")
+    set_target_properties(${target} PROPERTIES INSTALL_RPATH "$ORIGIN/${floors_from_programs}")
+  endif()
 endfunction()

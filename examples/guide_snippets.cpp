@@ -20,14 +20,6 @@ namespace {
 
 std::atomic<bool> running{false};
 
-struct Game {
-    void step(const Frame& frame) { steps += frame[Space].press_count() + 1; }
-    unsigned long steps = 0;
-};
-struct Saved {
-    Sampler::State sampler;
-    Game game;
-};
 struct Cursor {
     void draw_at(const Distance&, bool) {}
 };
@@ -43,11 +35,9 @@ ButtonSet my_keys_down() { return {}; }
 void ask_again() {}
 void end_attract_mode() {}
 void caption(const char*) {}
-Time cut_of(int tick) { return Clock::now() + tick * 16ms; }
 
-void guide(Sampler& simulation, Sampler& picture, TickClock& ticks, Cursor& cursor, Game& game,
-           std::vector<Saved>& saved, int tick, int before_it, const Snapshot& acknowledged, Snapshot& theirs,
-           std::span<const std::byte> received, std::span<const BatchEvent> received_events,
+void guide(Sampler& simulation, Sampler& picture, TickClock& ticks, Cursor& cursor, const Snapshot& acknowledged,
+           Snapshot& theirs, std::span<const std::byte> received, std::span<const BatchEvent> received_events,
            std::vector<Crane>& cranes, StandstillWatch& watch, Inlet& desk) {
     // clang-format off
     Timeline timeline{{.inlets = 2}};                 // number 0 is the desk
@@ -69,12 +59,6 @@ void guide(Sampler& simulation, Sampler& picture, TickClock& ticks, Cursor& curs
 
     const Frame& glimpse = simulation.peek(complete); // what advance(complete) would say; nothing is taken
     cursor.draw_at(glimpse.pointer().motion(), glimpse[MouseLeft].down());
-
-    saved[tick % 60] = {simulation.save(), game};                     // at every tick
-
-    simulation.restore(saved[before_it % 60].sampler);                // heard of something that happened after that tick
-    game = saved[before_it % 60].game;
-    for (int t = before_it + 1; t <= tick; ++t) game.step(simulation.advance(cut_of(t)));
 
     const Frame& frame = simulation.frame();
     std::array<std::byte, packed_snapshot_room> bytes;
@@ -103,13 +87,11 @@ int main() {
     Sampler simulation{timeline}, picture{timeline};
     TickClock ticks{hertz(60), at_most(5)};
     Cursor cursor;
-    Game game;
-    std::vector<Saved> saved(60);
     std::vector<Crane> cranes(10'000);
     Snapshot theirs;
     Timeline own;
     Inlet& desk = own.desk();
     StandstillWatch watch{1s};
-    guide(simulation, picture, ticks, cursor, game, saved, 3, 1, {}, theirs, {}, {}, cranes, watch, desk);
+    guide(simulation, picture, ticks, cursor, {}, theirs, {}, {}, cranes, watch, desk);
     return cranes.front().locked ? 1 : 0;
 }

@@ -9,7 +9,6 @@
 #include <sstream>
 #include <utility>
 
-#include "actions/finding.hpp"
 #include "cursorum/actions/binding_text.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/views/text.hpp"
@@ -17,15 +16,12 @@
 namespace cursorum {
 
 std::optional<ActionPlace> find_action(const Profile& profile, std::string_view name, std::string* why) {
-    std::vector<detail::NamedAction> named;
-    std::vector<ActionPlace> places;
+    const Action* found = profile.action(name, why);
+    if (!found) return std::nullopt;
     for (const Mode& mode : profile.modes)
-        for (const Action& action : mode.actions) {
-            named.push_back({mode.name, &action, static_cast<std::uint16_t>(named.size())});
-            places.push_back({&mode, &action});
-        }
-    const auto found = detail::find_action(named, name, std::nullopt, why);
-    return found ? std::optional{places[*found]} : std::nullopt;
+        for (const Action& action : mode.actions)
+            if (&action == found) return ActionPlace{&mode, found};
+    return std::nullopt;
 }
 
 namespace {

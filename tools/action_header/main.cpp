@@ -64,11 +64,13 @@ std::string header_of(const Profile& profile, const std::string& name_space, con
 }  // namespace
 
 int main(int argc, char** argv) {
-    if (argc != 4 || !is_identifier(argv[2])) {
-        std::fprintf(stderr,
-                     "usage: cursorum-action-header PROFILE NAMESPACE OUTPUT\n"
-                     "example: cursorum-action-header demo/quay.toml quay_actions quay_actions.hpp\n");
-        return 2;
+    const bool asks_for_help = argc == 2 && std::string_view{argv[1]} == "--help";
+    if (asks_for_help || argc != 4 || !is_identifier(argv[2])) {
+        std::fprintf(asks_for_help ? stdout : stderr,
+                     "Makes a C++ header of handles from a profile, so that an unknown action does not compile.\n"
+                     "Usage: cursorum-action-header PROFILE NAMESPACE OUTPUT\n"
+                     "Example: cursorum-action-header demo/quay.toml quay_actions quay_actions.hpp\n");
+        return asks_for_help ? 0 : 2;
     }
     const std::string path = argv[1];
     std::ifstream file{path, std::ios::binary};

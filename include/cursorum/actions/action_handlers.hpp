@@ -34,7 +34,7 @@ public:
     /// `room`: how many handlers it can have at a time.
     explicit ActionHandlers(std::size_t room = 64);
     ~ActionHandlers();
-    ActionHandlers(const ActionHandlers&) = delete;
+    ActionHandlers(const ActionHandlers&) = delete;  // hold several in a std::deque, or by std::unique_ptr
     ActionHandlers& operator=(const ActionHandlers&) = delete;
 
     /// Adds a handler: any callable of up to 48 bytes that takes a `const ActionEvent&`. Returns nothing if the table

@@ -173,7 +173,7 @@ public:
     /// Copies `profile`. A profile with a problem() is treated as one without actions.
     explicit ActionReader(const Profile& profile);
     ~ActionReader();
-    ActionReader(const ActionReader&) = delete;
+    ActionReader(const ActionReader&) = delete;  // hold several in a std::deque, or by std::unique_ptr
     ActionReader& operator=(const ActionReader&) = delete;
 
     /// Reads a frame. Pass each frame of one sampler once, in order. Mistakes are harmless and counted (counters()): a

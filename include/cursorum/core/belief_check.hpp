@@ -82,7 +82,7 @@ public:
     /// `buttons`: those that the layer handles; all others are ignored.
     explicit BeliefCheck(const ButtonSet& buttons);
     ~BeliefCheck();
-    BeliefCheck(const BeliefCheck&) = delete;
+    BeliefCheck(const BeliefCheck&) = delete;  // hold several in a std::deque, or by std::unique_ptr
     BeliefCheck& operator=(const BeliefCheck&) = delete;
 
     /// Compares one frame. Call it for each frame of one sampler, in order.

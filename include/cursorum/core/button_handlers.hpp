@@ -50,7 +50,7 @@ public:
     /// `room`: how many handlers it can have at a time.
     explicit ButtonHandlers(std::size_t room = 64);
     ~ButtonHandlers();
-    ButtonHandlers(const ButtonHandlers&) = delete;
+    ButtonHandlers(const ButtonHandlers&) = delete;  // hold several in a std::deque, or by std::unique_ptr
     ButtonHandlers& operator=(const ButtonHandlers&) = delete;
 
     /// Adds a handler of a key, mouse or pad button, direction or either-side name: any callable of up to 48 bytes that

@@ -102,7 +102,7 @@ class CURSORUM_API Frame {
 public:
     /// Not for callers: samplers make frames.
     explicit Frame(const detail::FrameWindow& window) noexcept : window_{&window} {}
-    Frame(const Frame&) = delete;
+    Frame(const Frame&) = delete;  // it is its sampler's; snapshots and figures can be kept
     Frame& operator=(const Frame&) = delete;
 
     /// One button, merged over all devices: it is down while it is down on any device. Either-side names work too:

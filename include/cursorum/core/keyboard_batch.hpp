@@ -97,7 +97,7 @@ class CURSORUM_API KeyboardBatch {
 public:
     explicit KeyboardBatch(const BatchOptions& options);
     ~KeyboardBatch();
-    KeyboardBatch(const KeyboardBatch&) = delete;
+    KeyboardBatch(const KeyboardBatch&) = delete;  // hold several in a std::deque, or by std::unique_ptr
     KeyboardBatch& operator=(const KeyboardBatch&) = delete;
 
     /// Closes all players' frames at `cut`, with these events. Players may be mixed; each player's events must be in

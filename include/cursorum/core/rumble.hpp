@@ -55,7 +55,7 @@ public:
 
     Rumble();
     ~Rumble();
-    Rumble(const Rumble&) = delete;
+    Rumble(const Rumble&) = delete;  // hold several in a std::deque, or by std::unique_ptr
     Rumble& operator=(const Rumble&) = delete;
 
     /// Requests rumble. Strong and weak are clamped to 0 to 1, and the length to 65 seconds, rounded up to

@@ -52,7 +52,7 @@ struct SamplerCounters {
     std::uint64_t skipped = 0;  ///< events that fell into a pause, see advance(const Tick&)
     /// Questions for the pointer's position, or for targets, when motion had been posted but never a position.
     std::uint64_t unplaced = 0;
-    std::uint64_t moved = 0;    ///< events from before a frame with a gap, which took effect at its start
+    std::uint64_t moved = 0;  ///< events from before a frame with a gap, which took effect at its start
 };
 
 /// Cuts a timeline into frames, at times that its consumer chooses. A timeline may have any number of samplers, at any
@@ -92,7 +92,7 @@ public:
     /// The timeline must outlive the sampler. May be called on any thread, while others post.
     explicit Sampler(const Timeline& timeline, const SamplerOptions& options = {});
     ~Sampler();
-    Sampler(const Sampler&) = delete;
+    Sampler(const Sampler&) = delete;  // hold several in a std::deque, or by std::unique_ptr
     Sampler& operator=(const Sampler&) = delete;
 
     /// Closes the frame that began at the last cut, and returns it. With the same time again, the frame has zero length

@@ -51,7 +51,7 @@ class CURSORUM_API Timeline {
 public:
     explicit Timeline(const TimelineOptions& options = {});
     ~Timeline();
-    Timeline(const Timeline&) = delete;
+    Timeline(const Timeline&) = delete;  // hold several in a std::deque, or by std::unique_ptr
     Timeline& operator=(const Timeline&) = delete;
 
     /// The inlet that every timeline has, number 0.
