@@ -166,8 +166,9 @@ struct ButtonTaker {
 /// comes up. The press that completes it belongs to the longest chord only: "Control+KeyL" keeps KeyL from the actions
 /// that are bound to KeyL alone.
 ///
-/// Threads: the same as its sampler's. It allocates at construction, and in a frame with more than 512 edges of
-/// actions.
+/// Threads: the same as its sampler's. Between two calls of read(), any number of threads may read its actions at the
+/// same time; take_press() changes something, and is for one. It allocates at construction, and in a frame with more
+/// than 512 edges of actions.
 class CURSORUM_API ActionReader {
 public:
     /// Copies `profile`. A profile with a problem() is treated as one without actions.

@@ -96,7 +96,8 @@ private:
 ///
 /// Each object belongs to one sampler and reads each of its frames once, in order. Changes take effect at the start of
 /// the frame that is read next, so that nothing changes in the middle of a frame.
-/// Threads: the same as its sampler's. Memory: a plain value of 4 KB; nothing allocates. Copy it when the sampler is
+/// Threads: the same as its sampler's; between two calls of read(), any number of threads may read the seats' frames at
+/// the same time. Memory: a plain value of 4 KB; nothing allocates. Copy it when the sampler is
 /// saved, and copy it back when the sampler is restored.
 class CURSORUM_API Seats {
 public:
