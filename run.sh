@@ -2,6 +2,7 @@
 # ./run.sh demo    sets up what is missing, builds the tool, shows the whole job on the demo recording
 # ./run.sh test    sets up and builds everything, and runs all tests
 # ./run.sh test-kernel  builds everything and tests the Linux event devices in a machine of its own (QEMU)
+# ./run.sh test-windows  builds core and actions for Windows, and runs their tests with wine
 # ./run.sh bench   the same, and measures
 # ./run.sh fuzz    builds the fuzz targets and runs each for a minute (FUZZ_SECONDS=N for longer)
 # ./run.sh setup   sets up and builds everything
@@ -111,14 +112,24 @@ test_kernel() {
     [ "$code" = 77 ] || exit "$code"
 }
 
+# Core and actions on another system: their tests, and frames that are the same to the bit.
+test_windows() {
+    preset=windows build=build/windows
+    # It shows no window and asks nothing, and its system is in the build's folder.
+    export WINEPREFIX=$PWD/$build/wine WINEDEBUG=-all WINEDLLOVERRIDES="mscoree,mshtml="
+    set_up all
+    ctest --test-dir "$build" --output-on-failure --parallel 2 -R '^(core|actions|threads)_tests$|^determinism$' "$@"
+}
+
 case ${1:-} in
     demo) set_up tool; shift; exec "$build/tools/cursorum/cursorum" demo "$@" ;;
     test) set_up all; shift; exec ctest --test-dir "$build" --output-on-failure --parallel 2 "$@" ;;
     bench) set_up all; shift; exec "$build/bench/cursorum_bench" "$@" ;;
     fuzz) fuzz ;;
     test-kernel) set_up all; shift; test_kernel "$@" ;;
+    test-windows) shift; test_windows "$@" ;;
     abi) install_packages packages.txt packages-test.txt; exec tools/abi.sh write build/abi ;;
     amalgamate) exec python3 tools/amalgamate.py . "${2:-build/amalgamated}" ;;
     setup) set_up all ;;
-    *) sed -n '2,11p' "$0" | cut -c3-; exit 2 ;;
+    *) sed -n '2,12p' "$0" | cut -c3-; exit 2 ;;
 esac

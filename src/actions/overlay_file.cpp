@@ -1,11 +1,6 @@
 // Players' changes as files, and bindings as text.
-#include <fcntl.h>
-#include <unistd.h>
-
 #include <algorithm>
-#include <cerrno>
 #include <charconv>
-#include <cstring>
 #include <vector>
 
 #include "actions/binding_uses.hpp"
@@ -266,40 +261,6 @@ std::string overlay_text(const Profile& shipped, const Profile& changed) {
         }
     }
     return text;
-}
-
-bool write_file_whole(const std::string& path, std::string_view text, std::string& why) {
-    const std::string next = path + ".new";
-    const auto fail = [&](const std::string& file) {
-        why = file + ": " + std::strerror(errno);
-        return false;
-    };
-    const int file = ::open(next.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
-    if (file < 0) return fail(next);
-    bool ok = true;
-    while (ok && !text.empty()) {
-        const ssize_t count = ::write(file, text.data(), text.size());
-        if (count < 0 && errno == EINTR) continue;
-        ok = count > 0;
-        if (ok) text.remove_prefix(static_cast<std::size_t>(count));
-    }
-    ok = ok && ::fsync(file) == 0;
-    const int error = errno;
-    ok = ::close(file) == 0 && ok;
-    if (ok && std::rename(next.c_str(), path.c_str()) == 0) {
-        // The new name, too, is to be on the disk; where directories cannot be synchronised, the system does so later.
-        const std::size_t slash = path.rfind('/');
-        const std::string directory = slash == path.npos ? "." : path.substr(0, slash + 1);
-        if (const int folder = ::open(directory.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC); folder >= 0) {
-            ::fsync(folder);
-            ::close(folder);
-        }
-        return true;
-    }
-    if (!ok) errno = error;
-    fail(next);
-    ::unlink(next.c_str());
-    return false;
 }
 
 }  // namespace cursorum

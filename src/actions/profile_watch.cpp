@@ -1,39 +1,20 @@
 #include "cursorum/actions/profile_watch.hpp"
 
-#include <sys/stat.h>
-
-#include <cerrno>
-#include <cstdio>
-#include <cstring>
-#include <memory>
-#include <optional>
 #include <utility>
 
+#include "actions/files.hpp"
+
 namespace cursorum {
-namespace {
 
-/// Nothing, and why, if it cannot be read.
-std::optional<std::string> text_of(const std::string& path, std::string& why) {
-    std::string text;
-    char part[4096];
-    errno = 0;
-    if (const std::unique_ptr<std::FILE, int (*)(std::FILE*)> file{std::fopen(path.c_str(), "rb"), std::fclose}) {
-        for (std::size_t count; (count = std::fread(part, 1, sizeof part, file.get())) != 0;) text.append(part, count);
-        if (std::ferror(file.get()) == 0) return text;
-    }
-    why = path + ": " + std::strerror(errno);
-    return std::nullopt;
-}
-
-}  // namespace
+using detail::text_of_file;
 
 ProfileWatch::ProfileWatch(std::string profile, std::string overlay)
     : profile_{std::move(profile)}, overlay_{std::move(overlay)} {}
 
 ProfileWatch::Stamp ProfileWatch::stamp_of(const std::string& path) {
-    struct stat about {};
-    if (::stat(path.c_str(), &about) != 0) return {.is_known = true};
-    return {about.st_mtim.tv_sec, about.st_mtim.tv_nsec, about.st_size, about.st_ino, true, true};
+    const detail::FileStamp found = detail::stamp_of_file(path);
+    return {static_cast<std::int64_t>(found.time), static_cast<std::int64_t>(found.size), found.number, true,
+            found.exists};
 }
 
 bool ProfileWatch::poll(PlayerProfile& player, std::string& why) {
@@ -44,7 +25,7 @@ bool ProfileWatch::poll(PlayerProfile& player, std::string& why) {
     const Profile before = player.profile();
     ProfileError error;
     if (of_profile != std::exchange(of_profile_, of_profile)) {
-        const auto text = text_of(profile_, why);
+        const auto text = text_of_file(profile_, why);
         if (!text) return false;
         auto shipped = read_profile(*text, profile_, error);
         if (!shipped) {
@@ -59,7 +40,7 @@ bool ProfileWatch::poll(PlayerProfile& player, std::string& why) {
         if (is_written) player.set_overlay(changes_, overlay_, error);
     }
     if (of_overlay != std::exchange(of_overlay_, of_overlay)) {
-        const auto text = of_overlay.exists ? text_of(overlay_, why) : std::string{};
+        const auto text = of_overlay.exists ? text_of_file(overlay_, why) : std::string{};
         if (text && player.set_overlay(*text, overlay_, error))
             changes_ = *text;
         else if (text)

@@ -33,7 +33,7 @@ public:
 
 private:
     struct Stamp {
-        std::int64_t seconds = 0, nanoseconds = 0, size = 0;
+        std::int64_t time = 0, size = 0;
         std::uint64_t file = 0;
         bool is_known = false, exists = false;
         friend bool operator==(const Stamp&, const Stamp&) = default;
