@@ -23,6 +23,9 @@ TEST(SourceOnItsOwnThread, LosesNoPress) {
     ASSERT_EQ(mkfifo(pipe.c_str(), 0600), 0);
     const int writer = open(pipe.c_str(), O_RDWR);  // until this one closes, the pipe does not end
     constexpr unsigned taps = 500;
+    std::string error;
+    const auto source = HidSource::open({.path = pipe, .device = DeviceId{7}}, error);
+    ASSERT_TRUE(source) << error;
     std::jthread hand{[&] {
         FILE* const reports = std::fopen(pipe.c_str(), "wb");
         for (unsigned i = 0; i < 2 * taps; ++i) {
@@ -34,9 +37,6 @@ TEST(SourceOnItsOwnThread, LosesNoPress) {
         std::fclose(reports);
         close(writer);
     }};
-    std::string error;
-    const auto source = HidSource::open({.path = pipe, .device = DeviceId{7}}, error);
-    ASSERT_TRUE(source) << error;
     Timeline timeline{{.inlets = 2}};
     Sampler sampler{timeline, {.start = Clock::now()}};
     std::jthread reader{[&] {

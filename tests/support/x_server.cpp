@@ -30,7 +30,7 @@ XServer::XServer() {
     std::string text;
     char c = 0;
     pollfd waiting{number[0], POLLIN, 0};
-    while (poll(&waiting, 1, 20'000) == 1 && read(number[0], &c, 1) == 1 && c != '\n') text += c;
+    while (poll(&waiting, 1, 60'000) == 1 && read(number[0], &c, 1) == 1 && c != '\n') text += c;
     close(number[0]);
     if (c == '\n') display_ = ":" + text;
 }
@@ -110,7 +110,7 @@ void XHand::grab(bool on) {
 void XHand::finish() { std::free(xcb_get_input_focus_reply(connection_, xcb_get_input_focus(connection_), nullptr)); }
 
 bool eventually(const std::function<bool()>& step) {
-    const auto until = std::chrono::steady_clock::now() + std::chrono::seconds{10};
+    const auto until = std::chrono::steady_clock::now() + std::chrono::seconds{60};
     while (!step()) {
         if (std::chrono::steady_clock::now() > until) return false;
         poll(nullptr, 0, 1);  // the condition is looked at again; nothing depends on this pause

@@ -18,14 +18,6 @@ using test::run_command;
 
 const std::string demo = CURSORUM_SOURCE_DIR "/demo/";
 
-/// Looks again and again, for a minute at most; nothing depends on the pauses.
-bool eventually(const std::function<bool()>& holds) {
-    const auto end = std::chrono::steady_clock::now() + std::chrono::seconds{60};
-    for (; !holds(); poll(nullptr, 0, 20))
-        if (std::chrono::steady_clock::now() > end) return false;
-    return true;
-}
-
 /// A terminal of its own, ended with the object.
 class Terminal {
 public:
@@ -34,28 +26,42 @@ public:
         tmux("new-session -d -x " + std::to_string(columns) + " -y " + std::to_string(rows) + " 'sh -c \"" + command +
              "\"'");
     }
-    ~Terminal() { tmux("kill-server"); }
+    ~Terminal() { run("kill-server"); }
     Terminal(const Terminal&) = delete;
     Terminal& operator=(const Terminal&) = delete;
 
-    void keys(const std::string& keys) const { tmux("send-keys " + keys); }
-    std::string tmux(const std::string& command) const {
-        return run_command("env -u TMUX LC_ALL=C.UTF-8 TERM=xterm-256color tmux -f /dev/null -L " + name_ + " " +
-                           command)
-            .out;
+    void keys(const std::string& keys) { tmux("send-keys " + keys); }
+    std::string tmux(const std::string& command) {
+        const auto result = run(command);
+        if (result.exit_code != 0 && problem_.empty()) problem_ = "tmux " + command + ": " + result.err;
+        return result.out;
     }
-    std::string screen() const { return tmux("capture-pane -p"); }
+    std::string screen() { return tmux("capture-pane -p"); }
+    /// Looks again and again, for a minute at most, and only while there is a terminal to look at; nothing depends on
+    /// the pauses.
+    bool eventually(const std::function<bool()>& holds) {
+        const auto end = std::chrono::steady_clock::now() + std::chrono::seconds{60};
+        for (; !holds(); poll(nullptr, 0, 20))
+            if (!problem_.empty() || std::chrono::steady_clock::now() > end) return false;
+        return true;
+    }
     /// The screen as soon as it has that text; a failure if it does not get it.
-    std::string until(const std::string& text) const {
+    std::string until(const std::string& text) {
         std::string now;
         const auto has = [&] { return (now = screen()).find(text) != std::string::npos; };
-        EXPECT_TRUE(eventually(has)) << "never saw " << text << " in\n" << now;
+        EXPECT_TRUE(eventually(has)) << problem_ << "never saw " << text << " in\n" << now;
         return now;
     }
+    /// Empty, or why there is no terminal: then nothing can be tested.
+    const std::string& problem() const { return problem_; }
 
 private:
+    test::CommandResult run(const std::string& command) const {
+        return run_command("env -u TMUX LC_ALL=C.UTF-8 TERM=xterm-256color tmux -f /dev/null -L " + name_ + " " +
+                           command);
+    }
     static inline int count_ = 0;
-    std::string name_;
+    std::string name_, problem_;
 };
 
 /// `watch` between two looks at the terminal's settings: "same" if it left them as they were.
@@ -82,9 +88,10 @@ const std::string held = R"({"type":"recording","format":"cursorum","version":1}
 
 TEST(WatchCommand, IsUsedWithKeys) {
     const std::string saved = test::temporary_path("watched.jsonl");
-    const Terminal terminal{80, 24,
-                            watching("--source replay:" + test::write_file("held.jsonl", held) + " --profile " + demo +
-                                     "quay.toml -o " + saved)};
+    Terminal terminal{80, 24,
+                      watching("--source replay:" + test::write_file("held.jsonl", held) + " --profile " + demo +
+                               "quay.toml -o " + saved)};
+    ASSERT_EQ(terminal.problem(), "");
     const std::string first = terminal.until("crane.travel x");
     EXPECT_NE(first.find("down    "), std::string::npos);
     EXPECT_NE(first.find("modes   crane"), std::string::npos);
@@ -114,7 +121,7 @@ TEST(WatchCommand, IsUsedWithKeys) {
             return now.size() == static_cast<std::size_t>(rows) && now.back().starts_with("q quit") &&
                    now.front().starts_with(" watch ");
         };
-        EXPECT_TRUE(eventually(fits)) << terminal.screen();
+        EXPECT_TRUE(terminal.eventually(fits)) << terminal.screen();
     }
     terminal.keys("q");
     const std::string after = terminal.until("same");
@@ -125,7 +132,8 @@ TEST(WatchCommand, IsUsedWithKeys) {
 TEST(WatchCommand, SignalsLeaveTheTerminalAsItWas) {
     for (const std::string signal : {"INT", "TERM", "HUP", "QUIT"}) {
         SCOPED_TRACE(signal);
-        const Terminal terminal{80, 24, watching("--source replay:" + demo + "two-operators.jsonl")};
+        Terminal terminal{80, 24, watching("--source replay:" + demo + "two-operators.jsonl")};
+        ASSERT_EQ(terminal.problem(), "");
         terminal.until("PadStickLeftX");
         const std::string shell = terminal.tmux("display-message -p '#{pane_pid}'");
         run_command("pkill -" + signal + " -x -P " + shell.substr(0, shell.find('\n')) + " cursorum");
@@ -145,7 +153,8 @@ TEST(WatchCommand, SaysWhatItNeeds) {
         EXPECT_EQ(result.exit_code, 2) << row.command;
         EXPECT_NE(result.err.find(row.expected), std::string::npos) << result.err;
     }
-    const Terminal terminal{80, 24, "TERM=nonsense " + watching("--source replay:" + demo + "quay-shift.jsonl")};
+    Terminal terminal{80, 24, "TERM=nonsense " + watching("--source replay:" + demo + "quay-shift.jsonl")};
+    ASSERT_EQ(terminal.problem(), "");
     terminal.until("TERM is");
 }
 
