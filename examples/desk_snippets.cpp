@@ -32,6 +32,8 @@ struct Drawn {
 struct Motors final : RumbleTaker {
     bool try_rumble(const RumbleRequest&, Time) override { return true; }
 };
+constexpr std::array<int, 4> my_pads{};
+PadSlot slot_of(int) { return {}; }
 void sound_horn() {}
 void pause() {}
 
@@ -58,6 +60,10 @@ void guide(Inlet& inlet, const Frame& frame, Time now, Time sample_time, double 
     const auto seen = letterbox({800, 600}, {320, 180}).then(seen_by(view, {320, 180}));
     const WorldPoint at = seen(pointer.position());
 
+    const DeviceSnapshot before = frame.on(pad).previous(), now_is = frame.on(pad).current();
+    const DeviceSnapshotFrame change = compare(before, now_is);       // what lies between two cuts is not in it: taps are lost
+    if (change[PadSouth].pressed() && before.pulls[1] < now_is.pulls[1]) crane.toggle_lock();
+
     finder.add(sample_time, PadStickLeftX, value);                   // while nobody touches it, and then all the way round
     const StickRest rest = finder.stick(PadStickLeft);
     if (rest.found) shaping.sticks[PadStickLeft.number] = rest.shaping;
@@ -72,6 +78,8 @@ void guide(Inlet& inlet, const Frame& frame, Time now, Time sample_time, double 
 
     inlet.state(keyboard, keys_from_bytes(key_bytes, 0x80), now);    // 256 bytes, the high bit says down
     post(inlet, pad, PolledPad{.down = {PadSouth}, .left = {0.5, 0}}, now);
+    for (std::uint32_t n = 0; n < 4; ++n)                            // an engine's places for pads, with or without one
+        post(inlet, DeviceId{20 + n}, slot_of(my_pads[n]), standard_pad_numbering(), now);
 
     Seats seats{2};
     seats.offer({PadStart, Enter, Space}, true);                     // press to take a seat; keyboards by halves
