@@ -176,7 +176,8 @@ private:
             add("      {}\n", touched);
         } else {
             const Button button = binding.buttons.front();
-            const auto [axis, side] = axis_behind(button).value_or(AxisPush{});
+            const AxisPush push = axis_behind(button).value_or(AxisPush{});
+            const Axis axis = push.axis;
             double now = 0, before = 0;
             if (axis.number >= 2 * stick_kinds) {
                 const AxisReading pull = is_pull(axis) ? frame_.pull(axis) : frame_.raw_axis(axis);
@@ -186,7 +187,7 @@ private:
                 const auto part = [&](Vector2 v) { return axis.number % 2 != 0 ? v.y : v.x; };
                 now = part(reading.now), before = part(reading.before);
             }
-            if (side == AxisSide::negative) now = -now, before = -before;
+            if (push.side == AxisSide::negative) now = -now, before = -before;
             add("      {}: {:.3f} shaped, {:.3f} before; pressed from {:g} on, released at {:g}.\n", name_of(button),
                 now + 0.0, before + 0.0, binding.thresholds.press, binding.thresholds.release);
         }
