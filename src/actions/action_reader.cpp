@@ -245,15 +245,19 @@ void ActionReaderCore::heal(const ButtonSet& down) {
 
 // ---- readings of button actions
 
+std::size_t ActionReading::number() const noexcept {
+    return static_cast<std::size_t>(levels_ - reader_->levels_.data());
+}
+
 bool ActionReading::was_down() const noexcept {
-    return action_.number < reader_->map_->actions.size() && reader_->state_.buttons[action_.number].is_down;
+    return number() < reader_->map_->actions.size() && reader_->state_.buttons[number()].is_down;
 }
 
 ButtonFigures ActionReading::figures() const noexcept {
     const ActionState& state = reader_->state_;
-    const unsigned number = action_.number < reader_->map_->actions.size() ? action_.number : 0;
     static constexpr Repeat usual{};
-    const bool exists = number == action_.number;
+    const bool exists = this->number() < reader_->map_->actions.size();
+    const std::size_t number = exists ? this->number() : 0;
     FigureTally tally{state.t0,
                       state.t1,
                       exists ? reader_->map_->actions[number].repeat : usual,
@@ -276,7 +280,7 @@ ButtonFigures ActionReading::figures() const noexcept {
 std::optional<Time> ActionReading::first_press() const noexcept {
     if (!pressed()) return std::nullopt;
     std::int64_t first = 0;
-    for (std::uint32_t place = reader_->last_[action_.number]; place != 0; place = reader_->records_[place - 1].link) {
+    for (std::uint32_t place = reader_->last_[number()]; place != 0; place = reader_->records_[place - 1].link) {
         const ActionReaderCore::Record& record = reader_->records_[place - 1];
         if (presses(record.effect)) first = record.time;
     }
@@ -377,9 +381,14 @@ ActionReader::~ActionReader() { delete core_; }
 void ActionReader::read(const Frame& frame) { core_->read(frame); }
 void ActionReader::read(const Frame& frame, const Seats& seats, unsigned seat) { core_->read(frame, seats, seat); }
 
-bool ActionReader::refuse_foreign() const noexcept {
+bool ActionReader::takes(std::uint32_t numbering) const noexcept {
+    if (numbering == numbering_ || numbering == 0) return true;
     core_->foreign_.fetch_add(1, std::memory_order_relaxed);
     return false;
+}
+
+const detail::ActionLevels* ActionReader::levels_of_other(ButtonAction action) const noexcept {
+    return levels_ + (takes(action.numbering) && action.number < action_capacity ? action.number : action_capacity);
 }
 
 AxisActionReading ActionReader::operator[](AxisAction action) const noexcept {

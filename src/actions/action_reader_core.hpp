@@ -187,7 +187,8 @@ private:
     mutable std::atomic<std::uint64_t> foreign_{0};  // several threads may read a frame
     detail::CallLog* log_ = nullptr;
     std::array<bool, action_capacity> adopted_{};  // the hold in progress, or the last one, began with an adopt
-    std::array<detail::ActionLevels, action_capacity> levels_{};  // worked out as edges come
+    // Worked out as edges come; the last one is of unknown actions, and stays as it is.
+    std::array<detail::ActionLevels, action_capacity + 1> levels_{};
     std::vector<Record> records_;                                 // `record_count_` are in use
     std::uint32_t record_count_ = 0;
     std::vector<std::uint32_t> in_order_;  // the records by time, if timers ended out of it

@@ -56,13 +56,14 @@ public:
     std::optional<Time> first_press() const noexcept;
 
     /// Not for callers: readers make it.
-    ActionReading(const ActionReaderCore& reader, ButtonAction action, const detail::ActionLevels& levels) noexcept
-        : reader_{&reader}, levels_{&levels}, action_{action} {}
+    ActionReading(const ActionReaderCore& reader, const detail::ActionLevels& levels) noexcept
+        : reader_{&reader}, levels_{&levels} {}
 
 private:
+    std::size_t number() const noexcept;
+
     const ActionReaderCore* reader_;
-    const detail::ActionLevels* levels_;
-    ButtonAction action_;
+    const detail::ActionLevels* levels_;  // one of the reader's, whose place is the action's number
 };
 
 /// An axis action, -1 to 1.
@@ -187,11 +188,10 @@ public:
     /// when a device is given to the seat are adopted; when it is taken away, they are cancelled.
     void read(const Frame& frame, const Seats& seats, unsigned seat);
 
-    ActionReading operator[](ButtonAction action) const noexcept {
-        if (!takes(action.numbering)) [[unlikely]]
-            action = {};
-        return {*core_, action,
-                action.number < action_capacity ? levels_[action.number] : detail::ActionLevels::of_unknown};
+    CURSORUM_INLINE ActionReading operator[](ButtonAction action) const noexcept {
+        if (action.numbering == numbering_ && action.number < action_capacity) [[likely]]
+            return {*core_, levels_[action.number]};
+        return {*core_, *levels_of_other(action)};
     }
     AxisActionReading operator[](AxisAction action) const noexcept;
     VectorActionReading operator[](VectorAction action) const noexcept;
@@ -305,13 +305,12 @@ public:
 private:
     friend struct detail::ReaderAccess;
     bool next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept;
-    bool takes(std::uint32_t numbering) const noexcept {
-        return numbering == numbering_ || numbering == 0 || refuse_foreign();
-    }
-    bool refuse_foreign() const noexcept;
+    bool takes(std::uint32_t numbering) const noexcept;
+    /// Of a handle that was made by hand, without a numbering, and of one that the reader does not have.
+    const detail::ActionLevels* levels_of_other(ButtonAction action) const noexcept;
 
     ActionReaderCore* core_;
-    const detail::ActionLevels* levels_;  // of each action
+    const detail::ActionLevels* levels_;  // of each action; at the end, of an unknown one
     std::uint32_t numbering_;
 };
 

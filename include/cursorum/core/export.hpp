@@ -15,3 +15,10 @@
 #else
 #define CURSORUM_API __attribute__((visibility("default")))
 #endif
+
+/// For what is a few instructions, also where a function asks so often that the compiler would rather call it.
+#if defined(__GNUC__)
+#define CURSORUM_INLINE __attribute__((always_inline)) inline
+#else
+#define CURSORUM_INLINE inline
+#endif

@@ -7,9 +7,6 @@ namespace cursorum::detail {
 /// more to take out; four together, written as one.
 struct ActionLevels {
     bool down = false, pressed = false, released = false, ended = false;
-
-    static const ActionLevels of_unknown;
 };
-inline constexpr ActionLevels ActionLevels::of_unknown{};
 
 }  // namespace cursorum::detail
