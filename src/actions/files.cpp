@@ -44,20 +44,26 @@ unsigned long long number_of_file(const std::string& path) {
 
 }  // namespace
 
-std::optional<std::string> detail::text_of_file(const std::string& path, std::string& why) {
-    if (std::error_code error; std::filesystem::is_directory(path, error)) {
-        why = path + ": found a folder; expected a file";
+std::optional<std::string> read_file_whole(const std::string& path, std::string& why) {
+    const auto fail = [&](const std::string& problem) {
+        why = path + ": " + problem;
         return std::nullopt;
-    }
+    };
+    if (std::error_code error; std::filesystem::is_directory(path, error))
+        return fail("found a folder; expected a file");
     std::string text;
     char part[4096];
     errno = 0;
-    if (const File file = open_file(path, "rb")) {
-        for (std::size_t count; (count = std::fread(part, 1, sizeof part, file.get())) != 0;) text.append(part, count);
-        if (std::ferror(file.get()) == 0) return text;
+    const File file = open_file(path, "rb");
+    if (!file) return fail(std::string{"cannot be read: "} + std::strerror(errno));
+    for (std::size_t count; (count = std::fread(part, 1, sizeof part, file.get())) != 0;) {
+        text.append(part, count);
+        if (text.size() > profile_text_capacity)
+            return fail("found more than " + std::to_string(profile_text_capacity >> 20) +
+                        " MiB; expected a profile or an overlay");
     }
-    why = path + ": " + std::strerror(errno);
-    return std::nullopt;
+    if (std::ferror(file.get()) != 0) return fail(std::string{"cannot be read: "} + std::strerror(errno));
+    return text;
 }
 
 detail::FileStamp detail::stamp_of_file(const std::string& path) {
@@ -76,7 +82,7 @@ bool write_file_whole(const std::string& path, std::string_view text, std::strin
     };
     errno = 0;
     File file = open_file(next, "wb");
-    if (!file) return fail(std::strerror(errno));
+    if (!file) return fail(std::string{"cannot be read: "} + std::strerror(errno));
     bool ok = std::fwrite(text.data(), 1, text.size(), file.get()) == text.size() && std::fflush(file.get()) == 0 &&
               is_on_the_disk(file.get());
     std::string problem = ok ? "" : std::strerror(errno);

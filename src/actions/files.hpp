@@ -1,13 +1,9 @@
 // What watching and writing profiles needs of the file system.
 #pragma once
 
-#include <optional>
 #include <string>
 
 namespace cursorum::detail {
-
-/// The whole file; nothing, and why, if it cannot be read.
-std::optional<std::string> text_of_file(const std::string& path, std::string& why);
 
 /// Differs when another file stands there, or when it was written to.
 struct FileStamp {

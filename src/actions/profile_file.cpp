@@ -50,7 +50,12 @@ public:
         const toml::table* modes = nullptr;
         if (!root.contains("mode") && is_overlay_) return ok;
         if (!table_of(root, "mode", modes)) return false;
-        for (const Entry& entry : in_file_order(*modes)) ok &= read_mode(entry.name, *entry.node);
+        for (const Entry& entry : in_file_order(*modes)) {
+            if (has_too_many_faults())
+                return fail(*entry.node, "more than " + std::to_string(most_faults) + " faults before this line",
+                            "a file with hardly any; the rest was not looked at");
+            ok &= read_mode(entry.name, *entry.node);
+        }
         if (!ok) return false;
         if (const auto problem = profile_.problem()) return fail(*place_of(*problem, root), *problem, "");
         return true;
@@ -61,6 +66,9 @@ private:
         std::string_view name;
         const toml::node* node;
     };
+
+    static constexpr std::size_t most_faults = 1000;
+    bool has_too_many_faults() const { return errors_.size() + (dropped_ ? dropped_->size() : 0) >= most_faults; }
 
     /// What a problem of the whole profile is about: the mode or action that it names first.
     const toml::node* place_of(const std::string& problem, const toml::node& otherwise) const {
@@ -159,6 +167,11 @@ private:
             fail(node, "the mode " + quoted(name), "a mode that the profile has", did_you_mean(name, names));
             return drop_from(errors_.size() - 1);
         }
+        if (!mode && profile_.modes.size() == mode_capacity)
+            return std::exchange(has_too_many_modes_, true)
+                       ? false
+                       : fail(node, "more than " + std::to_string(mode_capacity) + " modes",
+                              "at most " + std::to_string(mode_capacity));
         if (!mode) {
             profile_.modes.push_back({.name = std::string{name}});
             mode = &profile_.modes.back();
@@ -170,6 +183,7 @@ private:
         const toml::table* actions = nullptr;
         if (!table_of(*table, "action", actions)) return false;
         for (const Entry& entry : in_file_order(*actions)) {
+            if (has_too_many_faults()) return false;
             const std::size_t known_errors = errors_.size();
             ok &= read_action(*mode, entry.name, *entry.node) || drop_from(known_errors);
         }
@@ -182,7 +196,8 @@ private:
         lines_.emplace_back(places_.back().first, node.source().begin.line);
         if (!table) return fail(node, found_text(node), "a table");
         if (++action_count_ > action_capacity)
-            return fail(node, "more than " + std::to_string(action_capacity) + " actions",
+            return action_count_ == action_capacity + 1 &&
+                   fail(node, "more than " + std::to_string(action_capacity) + " actions",
                         "at most " + std::to_string(action_capacity) + " in all modes together");
         Action* action = nullptr;
         std::vector<std::string_view> names;
@@ -326,6 +341,7 @@ private:
     std::vector<ProfileError>* dropped_;
     std::vector<std::pair<std::string, const toml::node*>> places_;  // of modes and actions
     std::size_t action_count_ = 0;
+    bool has_too_many_modes_ = false;
 };
 
 // What makes the whole text unreadable.
@@ -345,6 +361,11 @@ bool try_parse(std::string_view text, std::string_view name, toml::table& root, 
         error.found = quoted(bad->found) + " where a name should begin";
         error.expected = "a name of letters a to z, digits, underscores and hyphens";
         error.hint = "put other names in quotes";
+        return false;
+    }
+    if (text.size() > profile_text_capacity) {
+        error.found = "a text of " + std::to_string(text.size()) + " bytes";
+        error.expected = "at most " + std::to_string(profile_text_capacity);
         return false;
     }
     try {

@@ -6,8 +6,6 @@
 
 namespace cursorum {
 
-using detail::text_of_file;
-
 ProfileWatch::ProfileWatch(std::string profile, std::string overlay)
     : profile_{std::move(profile)}, overlay_{std::move(overlay)} {}
 
@@ -25,7 +23,7 @@ bool ProfileWatch::poll(PlayerProfile& player, std::string& why) {
     const Profile before = player.profile();
     ProfileError error;
     if (of_profile != std::exchange(of_profile_, of_profile)) {
-        const auto text = text_of_file(profile_, why);
+        const auto text = read_file_whole(profile_, why);
         if (!text) return false;
         auto shipped = read_profile(*text, profile_, error);
         if (!shipped) {
@@ -40,7 +38,7 @@ bool ProfileWatch::poll(PlayerProfile& player, std::string& why) {
         if (is_written) player.set_overlay(changes_, overlay_, error);
     }
     if (of_overlay != std::exchange(of_overlay_, of_overlay)) {
-        const auto text = of_overlay.exists ? text_of_file(overlay_, why) : std::string{};
+        const auto text = of_overlay.exists ? read_file_whole(overlay_, why) : std::string{};
         if (text && player.set_overlay(*text, overlay_, error))
             changes_ = *text;
         else if (text)

@@ -7,10 +7,12 @@
 #include <string>
 #include <string_view>
 
+#include "cursorum/core/export.hpp"
+
 namespace cursorum {
 
 /// Reads a stream line by line through a buffer of its own; memory is bounded by the longest line allowed.
-class LineReader {
+class CURSORUM_API LineReader {
 public:
     enum class Result { line, end, too_long, failed };
 

@@ -67,6 +67,13 @@ bool is(const char* raw, const char (&name)[size]) {
     return std::memcmp(raw, name, size - 1) == 0;
 }
 
+/// Numbers with more digits than 64 bits hold are read wrongly by the version of the library that Debian has.
+bool has_few_digits(std::string_view number) {
+    constexpr std::ptrdiff_t most = 19;
+    return number.size() <= most ||
+           std::count_if(number.begin(), number.end(), [](char c) { return c >= '0' && c <= '9'; }) <= most;
+}
+
 /// Reads one member. Returns false if it is none of those that ordinary lines have, or not as usual: then the thorough
 /// reader looks at the line. (A negative zero is another one as -0 than as -0.0, which it knows.)
 bool read_field(const char* name, Value value, Fields& fields) {
@@ -97,7 +104,8 @@ bool read_field(const char* name, Value value, Fields& fields) {
     const auto number = [&](unsigned bit, unsigned index) {
         fields.present |= bit;
         double& to = fields.numbers[index];
-        return value.get_double().get(to) == simdjson::SUCCESS && std::isfinite(to) && !(to == 0 && std::signbit(to));
+        return has_few_digits(value.raw_json_token()) && value.get_double().get(to) == simdjson::SUCCESS &&
+               std::isfinite(to) && !(to == 0 && std::signbit(to));
     };
     switch (name[0]) {
         case 't':
@@ -211,13 +219,13 @@ bool read_fields(simdjson::ondemand::object& object, Fields& fields) {
 }  // namespace
 
 bool QuickLine::try_read(std::string_view text, RecordingLine& line, const LineReader::Buffered& buffered) {
-    // An object ends in the line in which it begins: no value is one itself, and no text has a line feed in it.
-    if (text.empty()) return false;
-    if (text.back() != '}') {
-        const std::size_t last = text.find_last_not_of(" \t\r");
-        if (last == text.npos || text[last] != '}') return false;
-    }
-    return find(text, buffered) ? read_among(text, line) : read_alone(text, line);
+    // Nothing stands in front of the object or behind it: no value that is read here is an object itself, and no text
+    // has a brace in it, so that the first brace that closes ends the object.
+    const std::size_t first = text.find_first_not_of(" \t\r"), end = text.find('}');
+    if (first == text.npos || text[first] != '{' || end == text.npos ||
+        (end + 1 != text.size() && text.find_first_not_of(" \t\r", end + 1) != text.npos))
+        return false;
+    return find(text, buffered) ? read_among(line) : read_alone(text, line);
 }
 
 /// Whether the text is one of the buffer's documents; then it is the next.
@@ -241,24 +249,20 @@ bool QuickLine::find(std::string_view text, const LineReader::Buffered& buffered
         parser.is_usable = parser.next != parser.end && parser.next.error() == simdjson::SUCCESS;
         if (!parser.is_usable) break;
         const char* const begins = parser.base + parser.next.current_index();
-        if (begins >= text.data()) return begins < text.data() + text.size();
+        if (begins >= text.data()) return begins == text.data() + text.find('{');
         ++parser.next;
     }
     return false;
 }
 
-bool QuickLine::read_among(std::string_view text, RecordingLine& line) {
+bool QuickLine::read_among(RecordingLine& line) {
     Parser& parser = *parser_;
     Fields fields;
     simdjson::ondemand::document_reference document;
     simdjson::ondemand::object object;
-    if ((*parser.next).get(document) != simdjson::SUCCESS || document.get_object().get(object) != simdjson::SUCCESS ||
-        !read_fields(object, fields))
-        return false;
-    // Behind the object there must be nothing more in the line.
-    const char* rest = nullptr;
-    if (document.current_location().get(rest) == simdjson::SUCCESS && rest < text.data() + text.size()) return false;
-    return make_line(fields, line);
+    return (*parser.next).get(document) == simdjson::SUCCESS &&
+           document.get_object().get(object) == simdjson::SUCCESS && read_fields(object, fields) &&
+           make_line(fields, line);
 }
 
 bool QuickLine::read_alone(std::string_view text, RecordingLine& line) {
@@ -268,11 +272,9 @@ bool QuickLine::read_alone(std::string_view text, RecordingLine& line) {
     Fields fields;
     simdjson::ondemand::document document;
     simdjson::ondemand::object object;
-    if (parser_->of_lines.iterate(padded_.data(), text.size(), padded_.size()).get(document) != simdjson::SUCCESS ||
-        document.get_object().get(object) != simdjson::SUCCESS || !read_fields(object, fields))
-        return false;
-    if (const char* rest = nullptr; document.current_location().get(rest) == simdjson::SUCCESS) return false;
-    return make_line(fields, line);
+    return parser_->of_lines.iterate(padded_.data(), text.size(), padded_.size()).get(document) == simdjson::SUCCESS &&
+           document.get_object().get(object) == simdjson::SUCCESS && read_fields(object, fields) &&
+           make_line(fields, line);
 }
 
 }  // namespace cursorum

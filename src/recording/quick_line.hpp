@@ -27,7 +27,7 @@ public:
 private:
     struct Parser;
     bool find(std::string_view text, const LineReader::Buffered& buffered);
-    bool read_among(std::string_view text, RecordingLine& line);
+    bool read_among(RecordingLine& line);
     bool read_alone(std::string_view text, RecordingLine& line);
 
     std::unique_ptr<Parser> parser_;

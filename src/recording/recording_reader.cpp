@@ -10,6 +10,7 @@
 #include <utility>
 
 #include "cursorum/core/near_name.hpp"
+#include "recording/json_depth.hpp"
 #include "recording/line_reader.hpp"
 #include "recording/quick_line.hpp"
 
@@ -105,28 +106,6 @@ private:
 
     const Json& object_;
 };
-
-// A line of a recording is two levels deep. Anything deeper is not a recording, and must not fill the stack.
-constexpr unsigned deepest = 32;
-
-bool is_too_deep(std::string_view text) {
-    unsigned depth = 0;
-    bool in_text = false;
-    for (std::size_t i = 0; i < text.size(); ++i) {
-        const char c = text[i];
-        if (in_text) {
-            if (c == '\\') ++i;
-            in_text = c != '"';
-        } else if (c == '"') {
-            in_text = true;
-        } else if (c == '[' || c == '{') {
-            if (++depth > deepest) return true;
-        } else if (c == ']' || c == '}') {
-            depth -= depth > 0;
-        }
-    }
-    return false;
-}
 
 enum class Wanted { button, axis };
 
@@ -421,8 +400,10 @@ struct RecordingReader::Parts {
             line->number = lines.number();
             return Got::quick;
         }
-        if (is_too_deep(text)) {
-            fail({"values nested more than " + std::to_string(deepest) + " deep", "one JSON object per line", {}},
+        if (detail::is_too_deep(text)) {
+            fail({"values nested more than " + std::to_string(detail::deepest) + " deep",
+                  "one JSON object per line",
+                  {}},
                  lines.number());
             return Got::nothing;
         }
@@ -677,7 +658,7 @@ bool has_own_cuts(std::istream& in) {
     LineReader lines{in, RecordingReaderOptions{}.longest_line};
     std::string_view text;
     while (lines.next(text) == LineReader::Result::line) {
-        if (text.find("\"frame\"") == text.npos || is_too_deep(text)) continue;
+        if (text.find("\"frame\"") == text.npos || detail::is_too_deep(text)) continue;
         const auto object = nlohmann::json::parse(text, nullptr, false);
         const auto type = object.is_object() ? object.find("type") : object.end();
         if (type != object.end() && *type == "frame") return true;

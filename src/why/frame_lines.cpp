@@ -13,6 +13,8 @@
 #include "cursorum/views/frame_views.hpp"
 #include "cursorum/views/text.hpp"
 #include "cursorum/why/replayed_calls.hpp"
+#include "recording/json_depth.hpp"
+#include "recording/line_reader.hpp"
 
 namespace cursorum {
 
@@ -81,6 +83,40 @@ FrameLines::FrameLines(std::istream& recording, std::string name, const FrameLin
 FrameLines::~FrameLines() = default;
 bool FrameLines::next(std::string& line) { return parts_->next(line); }
 const std::string& FrameLines::error() const noexcept { return parts_->error; }
+
+// ---- kept lines
+
+struct KeptFrames::Parts {
+    static constexpr std::size_t longest_line = std::size_t{16} << 20;
+    LineReader lines;
+    std::string name, error;
+
+    bool fail(const std::string& found, const std::string& expected) {
+        error = name + ":" + std::to_string(lines.number()) + ": found " + found + "; expected " + expected;
+        return false;
+    }
+};
+
+KeptFrames::KeptFrames(std::istream& kept, std::string name)
+    : parts_{new Parts{LineReader{kept, Parts::longest_line}, std::move(name), {}}} {}
+KeptFrames::~KeptFrames() = default;
+const std::string& KeptFrames::error() const noexcept { return parts_->error; }
+
+bool KeptFrames::next(std::string& line) {
+    Parts& parts = *parts_;
+    if (!parts.error.empty()) return false;
+    std::string_view text;
+    switch (parts.lines.next(text)) {
+        case LineReader::Result::line: break;
+        case LineReader::Result::end: return false;
+        case LineReader::Result::failed: return parts.fail("a file that cannot be read on", "a readable file");
+        case LineReader::Result::too_long:
+            return parts.fail("a line of over 16 MiB",
+                              "frames as `cursorum frames FILE --format jsonl` prints them, one a line");
+    }
+    line = text;
+    return true;
+}
 
 // ---- differences
 
@@ -164,6 +200,7 @@ FrameComparison compare_frame_lines(const std::function<bool(std::string&)>& fir
         if (a == b) continue;
         // What is no JSON stands for itself.
         const auto parsed = [](const std::string& line) {
+            if (detail::is_too_deep(line)) return ordered_json(line);
             ordered_json frame = ordered_json::parse(line, nullptr, false);
             return frame.is_discarded() ? ordered_json(line) : frame;
         };
@@ -223,11 +260,12 @@ std::string difference_from_kept(const std::string& kept_frames, const std::stri
     options.uses_own_cuts = has_own_cuts(in);
     in.clear();
     in.seekg(0);
+    KeptFrames lines{kept, kept_frames};
     FrameLines frames{in, recording, options};
-    const FrameComparison comparison =
-        compare_frame_lines([&](std::string& line) { return static_cast<bool>(std::getline(kept, line)); },
-                            [&](std::string& line) { return frames.next(line); });
-    if (!frames.error().empty()) return frames.error() + "\n";
+    const FrameComparison comparison = compare_frame_lines([&](std::string& line) { return lines.next(line); },
+                                                           [&](std::string& line) { return frames.next(line); });
+    for (const std::string* error : {&lines.error(), &frames.error()})
+        if (!error->empty()) return *error + "\n";
     return comparison.is_same() ? "" : comparison_text(comparison, kept_frames, recording);
 }
 

@@ -463,7 +463,7 @@ protected:
 
 TEST_F(Files, GiveWhatChangedAndSayWhatIsBroken) {
     EXPECT_FALSE(poll());
-    EXPECT_EQ(why, file + ": No such file or directory");
+    EXPECT_EQ(why, file + ": cannot be read: No such file or directory");
     write(file, std::string{head} + quay);
     ASSERT_TRUE(poll()) << why;
     EXPECT_FALSE(poll()) << "nothing changed";
@@ -485,7 +485,7 @@ TEST_F(Files, GiveWhatChangedAndSayWhatIsBroken) {
     EXPECT_NE(why.find("expected"), why.npos) << "it is not missing: " << why;
     std::filesystem::remove(file);
     EXPECT_FALSE(poll());
-    EXPECT_EQ(why, file + ": No such file or directory");
+    EXPECT_EQ(why, file + ": cannot be read: No such file or directory");
     EXPECT_EQ(bindings_of(player, "lock"), "KeyG");
 }
 

@@ -161,4 +161,25 @@ TEST(ProfileCheck, AnOverlayIsCheckedForWhatItBinds) {
               "0: KeyS of m.slow, which p.toml binds to m.slow");
 }
 
+// What no profile is has an end soon, and one message.
+TEST(ProfileCheck, HugeFilesAreRefusedOnce) {
+    const std::string head = "format = \"cursorum-profile\"\nversion = 1\n";
+    std::string actions = head, modes = head, unknown = head;
+    for (int i = 0; i < 20'000; ++i) {
+        const std::string n = std::to_string(i);
+        actions += "[mode.crane.action.a" + n + "]\nkind = \"button\"\nbind = [\"KeyW\"]\n";
+        modes += "[mode.m" + n + ".action.a]\nkind = \"button\"\nbind = [\"KeyW\"]\n";
+        unknown += "[mode.crane.action.a" + n + "]\nkid = \"button\"\n";
+    }
+    const auto of_actions = check_profile(actions, "p"), of_modes = check_profile(modes, "p");
+    ASSERT_EQ(of_actions.size(), 1U);
+    EXPECT_EQ(of_actions[0].message(),
+              "p:1539: found more than 512 actions; expected at most 512 in all modes together");
+    ASSERT_EQ(of_modes.size(), 1U);
+    EXPECT_EQ(of_modes[0].message(), "p:195: found more than 64 modes; expected at most 64");
+    EXPECT_LT(check_profile(unknown, "p").size(), 1100U);
+    EXPECT_EQ(check_profile(std::string(5'000'000, ' '), "p").at(0).message(),
+              "p: found a text of 5000000 bytes; expected at most 4194304");
+}
+
 }  // namespace

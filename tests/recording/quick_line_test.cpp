@@ -29,7 +29,7 @@ std::string shown(const RecordingLine& line) {
 
 /// As the thorough reader has it: the quick one leaves whole numbers that are written as fractions to it.
 std::string thoroughly(std::string text) {
-    text.insert(text.rfind('}'), ",\"arrived\":5.0");
+    text.insert(text.find('{') + 1, "\"arrived\":5.0,");
     std::istringstream in{"{\"type\":\"recording\",\"format\":\"cursorum\",\"version\":1}\n" + text + "\n"};
     RecordingReader reader{in, "r"};
     RecordingLine line;
@@ -111,6 +111,14 @@ TEST(QuickLine, AgreesWithTheThoroughReader) {
         "0",         "1",    "7",    "true",     "false", "\"KeyW\"", "\"PadStickLeftX\"",     "\"PadSouth\"",
         "\"Shift\"", "-0.0", "0.1",  "1e-310",   "null",  "[]",       "123456789012345678901", "-3",
         "0.1e1",     "2.5",  "1e21", "{\"a\":1}"};
+    // As other programs write numbers: with more digits than are needed, or than 64 bits hold.
+    constexpr const char* formats[] = {"%.20f", "%.17g", "%.30e", "%.3f", "%g", "%.19f", "%.60f"};
+    const auto numeral = [&formats](Random& random) {
+        const double number = (static_cast<double>(random.below(2'000'001)) / 1e6 - 1) * (random.one_in(9) ? 1e9 : 1);
+        char text[128];
+        std::snprintf(text, sizeof text, formats[random.below(std::size(formats))], number);
+        return std::string{text};
+    };
     QuickLine quick;
     unsigned count = 0;
     for (std::uint64_t seed = 1; seed <= 20000; ++seed) {
@@ -122,8 +130,17 @@ TEST(QuickLine, AgreesWithTheThoroughReader) {
         if (random.one_in(2)) text += R"(,"down":true,"value":0.3,"dx":1,"dy":2)";
         for (std::uint64_t i = random.below(4); i > 0; --i)
             text += ",\"" + std::string{names[random.below(std::size(names))]} +
-                    "\":" + values[random.below(std::size(values))];
+                    "\":" + (random.one_in(3) ? numeral(random) : values[random.below(std::size(values))]);
         text += '}';
+        for (std::uint64_t i = random.one_in(3) ? random.below(3) : 0; i > 0; --i) {
+            constexpr std::string_view bytes = "{}[]\",:.-+0123456789eE \t\\tnf";
+            const std::size_t at = random.below(text.size() + 1);
+            switch (const char byte = bytes[random.below(bytes.size())]; random.below(3)) {
+                case 0: text.insert(at, 1, byte); break;
+                case 1: text.erase(std::min(at, text.size() - 1), 1); break;
+                default: text.replace(std::min(at, text.size() - 1), 1, 1, byte);
+            }
+        }
         RecordingLine line;
         if (!quick.try_read(text, line)) continue;
         ++count;
@@ -168,6 +185,9 @@ TEST(QuickLine, ManyLinesAtOnceAreWhatEachIsAlone) {
     const std::string wrong[] = {
         R"({"t":5,"type":"frame"}{"t":6,"type":"frame"})",
         R"({"t":5,"type":"frame"} 7)",
+        R"({"t":5,"type":"frame"}garbage})",
+        R"({"t":5,"type":"frame"}})",
+        R"(x{"t":5,"type":"frame"})",
         "{\"t\":5,\n\"type\":\"frame\"}",
         "{\"t\":5,\"type\":\"note\",\"text\":{}\n}",
         R"({"t":5,"type":"frame)",

@@ -114,7 +114,58 @@ TEST(RecordFrom, SeveralAreMergedByTime) {
         << result.err;
 }
 
+// What is not named is nowhere in the result, whatever line it stood in.
+TEST(RecordFrom, KeepsNothingOfOtherControls) {
+    const std::string file =
+        write_file("private.jsonl", R"({"type":"recording","format":"cursorum","version":1,"title":"secret"}
+{"t":0,"type":"connect","device":1,"kind":"keyboard","name":"k"}
+{"t":1,"type":"button","device":1,"control":"KeyS","down":true}
+{"t":1,"type":"button","device":1,"control":"Space","down":true}
+{"t":2,"type":"state","device":1,"down":["KeyS","Space"]}
+{"t":3,"type":"interrupt","reason":"secret"}
+{"t":4,"type":"belief","handles":["KeyS","Space"],"pressed":["KeyS","Space"],"down":["KeyS"],"released":["KeyS"],"actions":{"pressed":["chat.secret"],"down":[]}}
+{"t":4,"type":"frame"}
+{"t":5,"type":"mode","mode":"secret","open":true}
+{"t":5,"type":"claim","claim":1,"buttons":["KeyS"]}
+{"t":6,"type":"note","text":"secret"}
+{"t":6,"type":"text","text":"secret"}
+{"t":6,"type":"locks","on":["CapsLock"]}
+{"t":7,"type":"checkpoint","holds":[{"device":1,"control":"KeyS","since":1}],"facts":{"owner/KeyS":"mode secret"}}
+{"t":7,"type":"frame"}
+{"t":8,"type":"what comes later","secret":"KeyS"}
+)");
+    for (const char* how : {"--control Space", "--control Space --from-time 0s", "--control Space --from-time 7ns"}) {
+        const auto result = run_command("cursorum record --from " + file + " -o - " + how);
+        EXPECT_EQ(result.exit_code, 0) << result.err;
+        for (const char* secret : {"secret", "KeyS", "CapsLock", "mode", "claim", "checkpoint"})
+            EXPECT_EQ(result.out.find(secret), std::string::npos) << how << ": " << result.out;
+    }
+    const auto result = run_command("cursorum record --from " + file + " -o - --control Space");
+    EXPECT_NE(result.out.find(R"("type":"belief","handles":["Space"],"pressed":["Space"],"down":[],"released":[]})"),
+              std::string::npos)
+        << result.out;
+    // A layer that handles none of them had no belief about them.
+    const auto other = run_command("cursorum record --from " + file + " -o - --control KeyQ");
+    EXPECT_EQ(other.out.find("belief"), std::string::npos) << other.out;
+}
+
+TEST(RecordFrom, WhatOthersMayNotReadStaysSo) {
+    const std::string file = write_file("mine.jsonl", read_file(folder + "quay-shift.jsonl"));
+    for (const char* mode : {"600", "644"}) {
+        const auto result =
+            run_command("umask 022; chmod " + std::string{mode} + " " + file + "; cd $(dirname " + file +
+                        "); for form in svg html png; do cursorum draw mine.jsonl -o p.$form && stat -c %a "
+                        "p.$form; done | grep -v p; cursorum summary mine.jsonl -o s.svg >/dev/null; stat "
+                        "-c %a s.svg");
+        EXPECT_EQ(result.out, std::string{mode} + "\n" + mode + "\n" + mode + "\n" + mode + "\n") << result.err;
+        run_command("cd $(dirname " + file + "); rm p.* s.svg");
+    }
+}
+
 TEST(RecordFrom, SaysWhatIsWrongAndLeavesNoFile) {
+    EXPECT_EQ(run_command("cursorum record --from " + folder + "quay-shift.jsonl -o - >/dev/full").exit_code, 2);
+    EXPECT_EQ(run_command("cursorum record --from " + folder + "quay-shift.jsonl -o ''").exit_code, 2);
+
     const std::string bad = write_file("broken.jsonl", header + "\n{\"t\":1,\"type\":\"button\"}\n"),
                       out = temporary_path("none.jsonl");
     for (const auto& [arguments, message] :

@@ -8,6 +8,8 @@
 #include <filesystem>
 #include <fstream>
 #include <sstream>
+#include <string>
+#include <utility>
 
 #include "cursorum/actions/profile_file.hpp"
 
@@ -48,6 +50,22 @@ protected:
     std::string kept,
         path = std::filesystem::temp_directory_path() / ("kept-" + std::to_string(::getpid()) + ".frames");
 };
+
+TEST(KeptLines, AreReadWithLimits) {
+    std::istringstream kept{"{\"frame\":0," + std::string(1'000'000, '[') + "\n"},
+        too_long{std::string(17'000'000, 'x')};
+    cursorum::KeptFrames lines{kept, "kept"}, long_lines{too_long, "kept"};
+    bool has_frame = true;
+    const FrameComparison comparison = compare_frame_lines([&](std::string& line) { return lines.next(line); },
+                                                           [&](std::string& line) {
+                                                               line = R"({"frame":0,"t0":0,"t1":1,"controls":[]})";
+                                                               return std::exchange(has_frame, false);
+                                                           });
+    EXPECT_EQ(comparison.differing, 1U);
+    std::string line;
+    EXPECT_FALSE(long_lines.next(line));
+    EXPECT_NE(long_lines.error().find("kept:1: found a line of over 16 MiB"), std::string::npos) << long_lines.error();
+}
 
 TEST_F(KeptFrames, TheMenuPlaysAsBefore) { EXPECT_EQ(difference(kept), ""); }
 

@@ -8,7 +8,6 @@
 #include <array>
 #include <cctype>
 #include <cstdio>
-#include <fstream>
 #include <sstream>
 #include <string>
 
@@ -73,23 +72,22 @@ int main(int argc, char** argv) {
         return asks_for_help ? 0 : 2;
     }
     const std::string path = argv[1];
-    std::ifstream file{path, std::ios::binary};
-    std::ostringstream text;
-    if (!file || !(text << file.rdbuf())) {
-        std::fprintf(stderr, "%s: cannot be read; is the name right?\n", path.c_str());
+    std::string why;
+    const auto text = read_file_whole(path, why);
+    if (!text) {
+        std::fprintf(stderr, "%s\n", why.c_str());
         return 2;
     }
     ProfileError error;
-    const auto profile = read_profile(text.str(), path, error);
+    const auto profile = read_profile(*text, path, error);
     if (!profile) {
         std::fprintf(stderr, "%s\n", error.message().c_str());
         return 2;
     }
     const std::string header = header_of(*profile, argv[2], path);
     if (header.empty()) return 2;
-    std::ofstream output{argv[3], std::ios::binary};
-    if (!(output << header) || !output.flush()) {
-        std::fprintf(stderr, "%s: cannot be written\n", argv[3]);
+    if (!write_file_whole(argv[3], header, why)) {
+        std::fprintf(stderr, "%s\n", why.c_str());
         return 2;
     }
     return 0;

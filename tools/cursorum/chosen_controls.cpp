@@ -1,13 +1,19 @@
 #include "chosen_controls.hpp"
 
+#include <utility>
+
 namespace cursorum::tool {
 
 void ChosenTaker::take(const Event& event) {
     switch (event.type) {
         case EventType::connect:
         case EventType::disconnect:
-        case EventType::focus:
-        case EventType::interrupt: return writer_.take(event);
+        case EventType::focus: return writer_.take(event);
+        case EventType::interrupt: {
+            Event kept = event;
+            if (!chosen_.everything) kept.text = {};  // the reason is any text
+            return writer_.take(kept);
+        }
         case EventType::button:
             if (!is_chosen(event.control)) break;
             ++kept_;
@@ -29,10 +35,7 @@ void ChosenTaker::take(const Event& event) {
             return writer_.take(event);
         case EventType::state: {
             Event kept = event;
-            kept.down_set = {};
-            event.down_set.for_each([&](Button button) {
-                if (is_chosen(button)) kept.down_set.insert(button);
-            });
+            kept.down_set = chosen_of(event.down_set);
             if (!chosen_.everything) {
                 kept.axes = {};
                 for (std::uint8_t i = 0; i < axis_kinds; ++i)
@@ -43,6 +46,45 @@ void ChosenTaker::take(const Event& event) {
         case EventType::text:  // what is typed is never recorded, but stays where it is
             if (!chosen_.text) break;
             return writer_.take(event);
+    }
+    ++left_out_;
+}
+
+void ChosenTaker::take(const RecordingLine& line) {
+    switch (line.kind) {
+        case RecordingLine::Kind::event: return take(line.event);
+        case RecordingLine::Kind::frame: return line.tick ? writer_.frame(*line.tick) : writer_.frame(line.time);
+        case RecordingLine::Kind::rumble:
+            if (!chosen_.everything) break;
+            writer_.try_rumble(line.rumble, line.time);
+            return;
+        // That a mode opened says that its key was pressed; facts name whatever is down.
+        case RecordingLine::Kind::mode:
+        case RecordingLine::Kind::claim:
+            if (!chosen_.everything) break;
+            return writer_.call(line.time, line.call);
+        case RecordingLine::Kind::checkpoint:
+            if (!chosen_.everything) break;
+            return writer_.checkpoint(line.time, *line.checkpoint);
+        case RecordingLine::Kind::belief: {
+            RecordedBelief belief = *line.belief;
+            if (!chosen_.everything) {
+                const bool is_first = !std::exchange(has_beliefs_, true);
+                // Without them, the first line speaks of all buttons.
+                if (is_first || !belief.handles.empty()) {
+                    belief.handles = belief.handles.empty() ? chosen_.buttons : chosen_of(belief.handles);
+                    handles_chosen_ = !belief.handles.empty();
+                }
+                if (!handles_chosen_) break;
+                belief.belief.pressed = chosen_of(belief.belief.pressed);
+                belief.belief.down = chosen_of(belief.belief.down);
+                if (belief.belief.released) belief.belief.released = chosen_of(*belief.belief.released);
+                belief.actions = {};
+            }
+            return writer_.belief(line.time, belief);
+        }
+        case RecordingLine::Kind::note:
+        case RecordingLine::Kind::skipped: break;
     }
     ++left_out_;
 }

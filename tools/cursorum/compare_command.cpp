@@ -2,11 +2,13 @@
 
 #include <fmt/format.h>
 
+#include <array>
 #include <istream>
 #include <map>
 #include <memory>
 #include <nlohmann/json.hpp>
 #include <string>
+#include <string_view>
 #include <utility>
 
 #include "command_line.hpp"
@@ -36,29 +38,32 @@ public:
         std::istream& in = input_.stream();
         // Frames begin with their number, recordings with their header.
         if (in.peek() != std::char_traits<char>::eof()) {
-            std::string first;
-            std::getline(in, first);
-            is_frames_ = first.starts_with(R"({"frame":)");
+            constexpr std::string_view begin = R"({"frame":)";
+            std::array<char, begin.size()> first{};
+            in.read(first.data(), first.size());
+            const bool is_frames = std::string_view{first.data(), first.size()} == begin;
             in.clear();
             in.seekg(0);
             if (!in) throw UsageError{fmt::format("{}: cannot be read twice; give a file", input_.name())};
+            if (is_frames) kept_ = std::make_unique<KeptFrames>(in, input_.name());
         }
-        if (is_frames_) return;
+        if (kept_) return;
         options.uses_own_cuts = input_.has_own_cuts();
         lines_ = std::make_unique<FrameLines>(input_.stream(), input_.name(), options);
     }
     bool next(std::string& line) {
-        if (is_frames_) return static_cast<bool>(std::getline(input_.stream(), line));
-        if (lines_->next(line)) return true;
-        if (!lines_->error().empty()) throw UsageError{lines_->error()};
-        return false;
+        const bool has_line = kept_ ? kept_->next(line) : lines_->next(line);
+        const std::string& error = kept_ ? kept_->error() : lines_->error();
+        if (!has_line && !error.empty()) throw UsageError{error};
+        return has_line;
     }
+    bool is_kept() const { return kept_ != nullptr; }
     const std::string& name() const { return input_.name(); }
 
 private:
     InputFile input_;
-    bool is_frames_ = false;
-    std::unique_ptr<FrameLines> lines_;
+    std::unique_ptr<FrameLines> lines_;  // of a recording; or
+    std::unique_ptr<KeptFrames> kept_;
 };
 
 class CompareCommand final : public Command {
@@ -103,6 +108,11 @@ private:
     Totals totals_at(FrameLineOptions options, const ExactRate& rate) const {
         options.rate = rate;
         Side side{first_, options};
+        if (side.is_kept())
+            throw UsageError{
+                fmt::format("{}: found kept frames, whose rate is what it is; expected a recording to be cut "
+                            "at two rates",
+                            first_)};
         Totals totals;
         for (std::string line; side.next(line);) {
             const auto frame = nlohmann::json::parse(line, nullptr, false);

@@ -130,13 +130,13 @@ public:
                                                     seconds(lanes.start() - Time{}), seconds(lanes.end() - Time{}),
                                                     plural_text(lanes.frames().size(), "frame"), rate);
         if (form == Form::html) {
-            write_file(output_, lane_page(lanes, picture.title));
+            write_file(output_, lane_page(lanes, picture.title), input.is_private());
             print(fmt::format("{}: {}, {}.\n", output_, plural_text(lanes.lanes().size(), "lane"),
                               plural_text(lanes.frames().size(), "frame")));
             return done;
         }
         const Picture drawn = draws_sticks_ ? stick_picture(moved, picture) : lane_picture(lanes, picture);
-        write_file(output_, form == Form::png ? as_png(drawn) : as_svg(drawn));
+        write_file(output_, form == Form::png ? as_png(drawn) : as_svg(drawn), input.is_private());
         print(fmt::format("{}: {:g} by {:g} pixels.\n", output_, drawn.width, drawn.height));
         for (const std::string& what : drawn.left_out) print(what + "\n");
         return done;

@@ -41,6 +41,9 @@ InputFile::InputFile(const std::string& path, const std::string& as)
         throw UsageError{fmt::format("{}: found a directory; expected a recording", path)};
     file_.open(path, std::ios::binary);
     if (!file_) throw UsageError{fmt::format("{}: cannot be opened: {}", path, std::strerror(errno))};
+    using std::filesystem::perms;
+    is_private_ =
+        (std::filesystem::status(path, error).permissions() & (perms::group_all | perms::others_all)) == perms::none;
     if (!as.empty()) {
         convert_dump(as);
         return;

@@ -25,6 +25,9 @@ public:
     /// For messages: the path, or "standard input".
     const std::string& name() const { return name_; }
 
+    /// True if nobody else may read it: then nobody else may see what is made of it.
+    bool is_private() const { return is_private_; }
+
     /// True if it has cuts of its own; afterwards stream() is at its beginning again. Standard input is kept in an
     /// unnamed temporary file for that.
     bool has_own_cuts();
@@ -36,7 +39,7 @@ private:
     std::string name_;
     std::ifstream file_;
     std::stringstream converted_;  // of a dump
-    bool is_dump_ = false;
+    bool is_dump_ = false, is_private_ = false;
     bool is_standard_input_;
 };
 

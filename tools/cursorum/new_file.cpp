@@ -13,7 +13,21 @@
 
 namespace cursorum::tool {
 
-NewFile::NewFile(const std::string& path, const Rules& rules) : path_{path}, part_{path + ".part"} {
+namespace {
+
+/// Libraries in between do not always leave the system's reason.
+const char* why_not() { return errno == 0 ? "no reason was given; is the disk full?" : std::strerror(errno); }
+
+}  // namespace
+
+void finish_writing(std::ostream& out, const std::string& name) {
+    if (out) errno = 0;
+    if (!out.flush()) throw UsageError{fmt::format("{}: cannot be written: {}", name, why_not())};
+}
+
+NewFile::NewFile(const std::string& path, const Rules& rules)
+    : path_{path}, part_{path + ".part"}, may_replace_{rules.may_replace} {
+    if (path.empty()) throw UsageError{"--output: found an empty name; expected the name of a file to write"};
     // What is there is looked at itself, not what a link leads to. Only a regular file is ever replaced.
     std::error_code error;
     const auto there = std::filesystem::symlink_status(path, error).type();
@@ -40,26 +54,37 @@ NewFile::NewFile(const std::string& path, const Rules& rules) : path_{path}, par
 void NewFile::give_up() { std::filesystem::remove(part_); }
 
 void NewFile::take_place() {
-    stream_.flush();
-    if (!stream_ || std::rename(part_.c_str(), path_.c_str()) != 0)
+    finish_writing(stream_, path_ + " (what was written is in " + part_ + ")");
+    if (!buffer_->close())
+        throw UsageError{fmt::format("{}: cannot be written: {}; what was written is in {}", path_, why_not(), part_)};
+    // Nothing takes the place of a file that has appeared meanwhile.
+    int result = may_replace_ ? std::rename(part_.c_str(), path_.c_str())
+                              : ::renameat2(AT_FDCWD, part_.c_str(), AT_FDCWD, path_.c_str(), RENAME_NOREPLACE);
+    const bool cannot_ask = result != 0 && !may_replace_ && (errno == EINVAL || errno == ENOSYS);
+    std::error_code error;
+    if (cannot_ask && !std::filesystem::exists(path_, error)) result = std::rename(part_.c_str(), path_.c_str());
+    if (result != 0)
         throw UsageError{
-            fmt::format("{}: cannot be written: {}; what was recorded is in {}", path_, std::strerror(errno), part_)};
+            errno == EEXIST || cannot_ask
+                ? fmt::format("{}: a file of this name has appeared meanwhile; what was written is in {}", path_, part_)
+                : fmt::format("{}: cannot be written: {}; what was written is in {}", path_, why_not(), part_)};
 }
 
-void write_file(const std::string& path, std::string_view text) {
+void write_file(const std::string& path, std::string_view text, bool is_private) {
     sigset_t stopping, before;
     sigemptyset(&stopping);
     sigaddset(&stopping, SIGINT);
     sigaddset(&stopping, SIGTERM);
     sigprocmask(SIG_BLOCK, &stopping, &before);
-    NewFile file{path, {.may_replace = true}};
-    file.stream() << text << std::flush;
-    if (!file.stream()) {
-        const int error = errno;
+    NewFile file{path, {.may_replace = true, .is_private = is_private}};
+    file.stream() << text;
+    try {
+        finish_writing(file.stream(), path);
+        file.take_place();
+    } catch (const UsageError&) {
         file.give_up();
-        throw UsageError{fmt::format("{}: cannot be written: {}", path, std::strerror(error))};
+        throw;
     }
-    file.take_place();
     sigprocmask(SIG_SETMASK, &before, nullptr);
 }
 

@@ -9,6 +9,9 @@
 
 namespace cursorum::tool {
 
+/// The end of every output: throws a UsageError if not all of it could be written. `name`: for the message.
+void finish_writing(std::ostream& out, const std::string& name);
+
 /// A new file next to the one that was asked for, named FILE.part. It takes that one's place when it is complete; until
 /// then, and if something fails, the old one stands. A UsageError says why it cannot be written.
 class NewFile {
@@ -26,11 +29,13 @@ public:
 
 private:
     std::string path_, part_;
+    bool may_replace_;
     std::optional<__gnu_cxx::stdio_filebuf<char>> buffer_;
     std::ostream stream_{nullptr};
 };
 
-/// Writes a whole file at once; Ctrl-C takes effect before it or after it. An existing one is replaced.
-void write_file(const std::string& path, std::string_view text);
+/// Writes a whole file at once; Ctrl-C takes effect before it or after it. An existing one is replaced. `is_private`: as
+/// in the rules, for what shows a private recording.
+void write_file(const std::string& path, std::string_view text, bool is_private);
 
 }  // namespace cursorum::tool

@@ -2,9 +2,6 @@
 
 #include <fmt/format.h>
 
-#include <fstream>
-#include <sstream>
-
 #include "command_line.hpp"
 #include "cursorum/actions/profile_file.hpp"
 #include "cursorum/why/action_explanation.hpp"
@@ -12,10 +9,10 @@
 namespace cursorum::tool {
 
 std::string file_text(const std::string& path) {
-    std::ifstream file{path, std::ios::binary};
-    std::ostringstream text;
-    if (!file || !(text << file.rdbuf())) throw UsageError{fmt::format("{}: cannot be read; is the name right?", path)};
-    return text.str();
+    std::string why;
+    const auto text = read_file_whole(path, why);
+    if (!text) throw UsageError{why};
+    return *text;
 }
 
 ActionFilter action_option(const Profile& profile, const std::vector<std::string>& names) {

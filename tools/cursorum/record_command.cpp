@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cerrno>
 #include <cstring>
+#include <filesystem>
 #include <functional>
 #include <iostream>
 #include <optional>
@@ -112,8 +113,7 @@ public:
         ChosenTaker taker{writer, chosen_};
         while (!stop_asked && source->is_open()) {
             source->deliver(taker);
-            out.flush();
-            if (!out) throw UsageError{fmt::format("{}: cannot be written: {}", where, std::strerror(errno))};
+            finish_writing(out, where);
             const Duration left = length - (Clock::now() - begin);
             if (left.count() <= 0) break;
             source->wait(left);
@@ -154,11 +154,16 @@ private:
         std::optional<ChosenTaker> taker;
         try {
             RecordingWriter writer{out, options.from.value_or(Time{})};
-            writer.header(fmt::format("{}", fmt::join(from_, " ")));
+            // Without their folders, whose names are nobody else's business.
+            std::string title;
+            for (const std::string& path : from_)
+                title += (title.empty() ? "" : " ") + std::filesystem::path{path}.filename().string();
+            writer.header(title);
             taker.emplace(writer, chosen_);
-            news = merge_recordings(options, writer, *taker);
+            news = merge_recordings(options, *taker);
             if (has_progress) show_progress("");
             if (stop_asked != 0) throw UsageError{fmt::format("record: stopped; {} was not written", output_)};
+            finish_writing(out, file ? output_ : "standard output");
             if (file) file->take_place();
         } catch (const UsageError&) {
             if (file) file->give_up();

@@ -51,7 +51,7 @@ public:
         }
     }
 
-    void write(Time cut, RecordingWriter& writer, EventTaker& taker) {
+    void write(Time cut, ChosenTaker& taker) {
         const Frame& frame = sampler_.advance(cut);
         for (std::size_t i = 0; i < timeline_.device_count(); ++i) {
             const DeviceStatus device = timeline_.device(i);
@@ -93,7 +93,14 @@ public:
             taker.take(event);
         }
         if (!timeline_.desk().has_focus()) taker.take(Event::focus(cut, false));
-        for (const KeptCall& kept : calls_) writer.call(cut, kept.get());
+        for (const KeptCall& kept : calls_) {
+            RecordingLine line;
+            line.kind =
+                kept.call.mode.empty() && kept.mode.empty() ? RecordingLine::Kind::claim : RecordingLine::Kind::mode;
+            line.time = cut;
+            line.call = kept.get();
+            taker.take(line);
+        }
     }
 
 private:
@@ -163,14 +170,14 @@ bool has_device(EventType type) {
 
 }  // namespace
 
-std::string merge_recordings(const MergeOptions& options, RecordingWriter& writer, EventTaker& taker) {
+std::string merge_recordings(const MergeOptions& options, ChosenTaker& taker) {
     std::deque<Part> parts;
     for (const std::string& file : options.files) parts.emplace_back(file);
     Numbers numbers;
     std::optional<Before> before;
     if (options.from) before.emplace();
     const auto begin = [&] {
-        if (before) before->write(*options.from, writer, taker);
+        if (before) before->write(*options.from, taker);
         before.reset();
     };
     std::uint64_t lines = 0, cuts_left_out = 0, checkpoints = 0, notes = 0, beliefs = 0;
@@ -198,35 +205,21 @@ std::string merge_recordings(const MergeOptions& options, RecordingWriter& write
             checkpoints += line.kind == RecordingLine::Kind::checkpoint;
         } else if (!is_after) {
             begin();
-            switch (line.kind) {
-                case RecordingLine::Kind::event: taker.take(line.event); break;
-                case RecordingLine::Kind::frame:
-                    if (parts.size() > 1) {
-                        ++cuts_left_out;
-                        break;
-                    }
-                    line.tick ? writer.frame(*line.tick) : writer.frame(line.time);
-                    break;
-                case RecordingLine::Kind::rumble: writer.try_rumble(line.rumble, line.time); break;
-                case RecordingLine::Kind::mode:
-                case RecordingLine::Kind::claim: writer.call(line.time, line.call); break;
-                case RecordingLine::Kind::checkpoint:
-                    if (parts.size() == 1 && !options.from)
-                        writer.checkpoint(line.time, *line.checkpoint);
-                    else
-                        ++checkpoints;
-                    break;
-                case RecordingLine::Kind::belief:
-                    if (parts.size() > 1) {
-                        ++beliefs;
-                    } else {
-                        RecordedBelief belief = *line.belief;
-                        belief.handles = std::exchange(handled, {});
-                        writer.belief(line.time, belief);
-                    }
-                    break;
-                case RecordingLine::Kind::note: ++notes; break;
-                case RecordingLine::Kind::skipped: break;
+            const bool is_alone = parts.size() == 1;
+            if (line.kind == RecordingLine::Kind::frame && !is_alone) {
+                ++cuts_left_out;
+            } else if (line.kind == RecordingLine::Kind::checkpoint && (!is_alone || options.from)) {
+                ++checkpoints;
+            } else if (line.kind == RecordingLine::Kind::belief && !is_alone) {
+                ++beliefs;
+            } else if (line.kind == RecordingLine::Kind::belief) {
+                RecordedBelief belief = *line.belief;
+                belief.handles = std::exchange(handled, {});
+                line.belief = std::make_shared<RecordedBelief>(std::move(belief));
+                taker.take(line);
+            } else {
+                notes += line.kind == RecordingLine::Kind::note;
+                taker.take(line);
             }
         }
         next->read();

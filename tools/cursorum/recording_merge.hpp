@@ -7,8 +7,8 @@
 #include <string>
 #include <vector>
 
-#include "cursorum/core/event.hpp"
-#include "cursorum/recording/recording_writer.hpp"
+#include "chosen_controls.hpp"
+#include "cursorum/core/time.hpp"
 
 namespace cursorum::tool {
 
@@ -20,10 +20,10 @@ struct MergeOptions {
 };
 
 /// Reads the recordings side by side, by their times, and writes what lies from `from` to `to`, of which `from` is the
-/// new zero. Events go to `taker`, all else to `writer`. At a cut, what was so before stands at its beginning: devices,
+/// new zero. Everything goes to `taker`. At a cut, what was so before stands at its beginning: devices,
 /// shaping, focus, locks and open modes; what was down or pushed is adopted. A device whose number another file has
 /// already gets the next free one. Cuts are kept of one file alone.
 /// Returns what is worth knowing, as lines for people, or empty. A UsageError says what is wrong with a file.
-std::string merge_recordings(const MergeOptions& options, RecordingWriter& writer, EventTaker& taker);
+std::string merge_recordings(const MergeOptions& options, ChosenTaker& taker);
 
 }  // namespace cursorum::tool

@@ -92,7 +92,7 @@ public:
                     fmt::format("{}: {:.3f} s, {}, {}", input.name(), seconds(summary.end - Time{}),
                                 plural_text(summary.devices.size(), "device"), plural_text(summary.events, "event")),
                     rate);
-                write_file(output_, is_png ? as_png(picture) : as_svg(picture));
+                write_file(output_, is_png ? as_png(picture) : as_svg(picture), input.is_private());
                 print(fmt::format("{}: {:g} by {:g} pixels.\n", output_, picture.width, picture.height));
             } else if (format_ == "jsonl")
                 print(as_json(input.name(), summary));

@@ -132,7 +132,7 @@ public:
             RecordingWriter writer{file.stream(), since_begin(from)};
             writer.header("watched");
             ChosenTaker taker{writer, chosen};
-            read(from, to, writer, taker);
+            read(from, to, taker);
             file.take_place();
             return taker.kept();
         } catch (...) {
@@ -155,17 +155,18 @@ private:
     }
     /// A time before the beginning is the beginning.
     Time since_begin(Time time) const { return std::max(Time{}, Time{} + (time - begin_)); }
-    void read(Time from, std::optional<Time> to, RecordingWriter& writer, EventTaker& taker) {
+    void read(Time from, std::optional<Time> to, ChosenTaker& taker) {
         stream_.flush();
         MergeOptions options{.files = {path_}, .from = since_begin(from), .to = {}, .goes_on = {}};
         if (to) options.to = since_begin(*to);
-        merge_recordings(options, writer, taker);
+        merge_recordings(options, taker);
     }
     /// Begins anew with what lies after that time, and with what was down then.
     void shorten(Time from) {
         EventLog later{begin_ + (since_begin(from) - Time{}), kept_};
         RecordingWriter writer{later.stream_, since_begin(from)};
-        read(from, {}, writer, writer);
+        ChosenTaker taker{writer, {.buttons = {}, .axes = {}, .everything = true, .text = true}};
+        read(from, {}, taker);
         later.stream_.flush();
         limit_ = std::max<std::streamoff>(limit_, 2 * later.stream_.tellp());
         begin_ = later.begin_;

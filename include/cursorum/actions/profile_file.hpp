@@ -12,6 +12,9 @@
 
 namespace cursorum {
 
+/// No profile or overlay is longer, in bytes: a longer text is refused. (One with 512 actions takes some 100 KB.)
+inline constexpr std::size_t profile_text_capacity = std::size_t{4} << 20;
+
 struct CURSORUM_API ProfileError {
     std::string file;
     std::uint64_t line = 0;  ///< from 1; 0 if it concerns the whole file
@@ -39,6 +42,9 @@ CURSORUM_API bool lay_over(Profile& profile, std::string_view text, std::string_
 
 /// The overlay that makes `changed` of `shipped`: only what differs. Both have the same modes and actions.
 CURSORUM_API std::string overlay_text(const Profile& shipped, const Profile& changed);
+/// The text of a file, for read_profile() and lay_over(). Returns nothing and says why if it cannot be read, is a
+/// folder, or has more than profile_text_capacity bytes.
+CURSORUM_API std::optional<std::string> read_file_whole(const std::string& path, std::string& why);
 /// Writes a file so that at any moment, also after a power cut, either its old or its new text is there: to PATH.new,
 /// to the disk, and then renamed. Returns false, says why and leaves the old one if that fails.
 CURSORUM_API bool write_file_whole(const std::string& path, std::string_view text, std::string& why);

@@ -48,6 +48,25 @@ private:
     std::unique_ptr<Parts> parts_;
 };
 
+/// Lines that were kept, as `cursorum frames FILE --format jsonl` printed them.
+class CURSORUM_API KeptFrames {
+public:
+    /// The stream must outlive it. `name` is used in messages.
+    KeptFrames(std::istream& kept, std::string name);
+    ~KeptFrames();
+    KeptFrames(const KeptFrames&) = delete;
+    KeptFrames& operator=(const KeptFrames&) = delete;
+
+    /// The next line, without its line feed. Returns false at the end, and after an error.
+    bool next(std::string& line);
+    /// What is wrong with the file: it cannot be read on, or a line has over 16 MiB; empty if nothing is.
+    const std::string& error() const noexcept;
+
+private:
+    struct Parts;
+    std::unique_ptr<Parts> parts_;
+};
+
 /// Where two sequences of frames differ.
 struct FrameComparison {
     std::uint64_t frames = 0;     ///< that both have
@@ -65,8 +84,8 @@ struct FrameComparison {
     bool is_same() const noexcept { return differing + only_in_first + only_in_second == 0; }
 };
 
-/// Compares lines from FrameLines::next() or a file; each function returns false at its end. A line that is not a frame
-/// is compared as a whole. Cost: that of comparing the texts; frames that differ are taken apart.
+/// Compares lines from FrameLines::next() or KeptFrames::next(); each function returns false at its end. A line that is
+/// not a frame is compared as a whole. Cost: that of comparing the texts; frames that differ are taken apart.
 CURSORUM_API FrameComparison compare_frame_lines(const std::function<bool(std::string&)>& first,
                                                  const std::function<bool(std::string&)>& second);
 
