@@ -346,6 +346,18 @@ private:
 
 // What makes the whole text unreadable.
 bool try_parse(std::string_view text, std::string_view name, toml::table& root, ProfileError& error) {
+    if (text.size() > profile_text_capacity) {
+        error.found = "a text of " + std::to_string(text.size()) + " bytes";
+        error.expected = "at most " + std::to_string(profile_text_capacity);
+        return false;
+    }
+    if (text.starts_with('{')) {
+        error.line = 1;
+        error.found = "an object of JSON";
+        error.expected = "a profile or an overlay, in TOML";
+        error.hint = "is this a recording?";
+        return false;
+    }
     if (const auto bad = find_bad_key(text)) {
         error.line = bad->line;
         if (bad->fault == BadKey::Fault::depth) {
@@ -361,11 +373,6 @@ bool try_parse(std::string_view text, std::string_view name, toml::table& root, 
         error.found = quoted(bad->found) + " where a name should begin";
         error.expected = "a name of letters a to z, digits, underscores and hyphens";
         error.hint = "put other names in quotes";
-        return false;
-    }
-    if (text.size() > profile_text_capacity) {
-        error.found = "a text of " + std::to_string(text.size()) + " bytes";
-        error.expected = "at most " + std::to_string(profile_text_capacity);
         return false;
     }
     try {

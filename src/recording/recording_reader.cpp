@@ -415,7 +415,9 @@ struct RecordingReader::Parts {
             return Got::nothing;
         }
         fail({object.is_discarded() ? broken(text) : shown(object), "one JSON object a line",
-              object.is_discarded() && lines.is_unfinished() ? "the last line is cut off" : ""},
+              object.is_discarded() && lines.is_unfinished() && lines.number() > 1 ? "the last line is cut off"
+              : lines.number() == 1                                                ? "is this a recording?"
+                                                                                   : ""},
              lines.number());
         return Got::nothing;
     }

@@ -14,8 +14,24 @@ EvdevDecoder::EvdevDecoder(DeviceId device, DeviceKind kind) noexcept : device_{
     ranges_[PadPullLeft.number] = ranges_[PadPullRight.number] = {0, 255};
 }
 
+namespace {
+
+/// The value that an axis has when nobody touches it: the middle, or, of an even number of values, the upper one of the
+/// two in the middle (128 of 0 to 255). An even number of only a few values has none: a lever or a switch, which rests
+/// at 0, or at its least value.
+double rest_of(KernelRange range) noexcept {
+    constexpr std::int64_t few = 16;
+    const std::int64_t least = range.least, greatest = range.greatest, values = greatest - least + 1;
+    if (values % 2 == 0 && values < few) return static_cast<double>(std::clamp<std::int64_t>(0, least, greatest));
+    return static_cast<double>(least + values / 2);
+}
+
+}  // namespace
+
 void EvdevDecoder::set_range(unsigned code, KernelRange range) noexcept {
-    if (const auto axis = axis_of_linux_code(code); axis && range.least < range.greatest) ranges_[axis->number] = range;
+    if (range.least >= range.greatest) return;
+    if (code == ABS_HAT0X || code == ABS_HAT0Y) hat_ranges_[code == ABS_HAT0Y] = range;
+    if (const auto axis = axis_of_linux_code(code)) ranges_[axis->number] = range;
 }
 
 /// A trigger from 0 to 1; anything else from -1 to 1, with the value that a resting stick has at 0.
@@ -23,14 +39,20 @@ double EvdevDecoder::value_of(Axis axis, std::int32_t value) const noexcept {
     const KernelRange range = ranges_[axis.number];
     const double least = range.least, greatest = range.greatest, v = std::clamp(value, range.least, range.greatest);
     if (is_pull(axis)) return (v - least) / (greatest - least);
-    const double centre = least + (greatest - least + 1) / 2;
-    return v < centre ? (v - centre) / (centre - least) : (v - centre) / (greatest - centre);
+    const double rest = rest_of(range), side = v < rest ? rest - least : greatest - rest;
+    return v == rest ? 0 : (v - rest) / side;
+}
+
+/// Left or up is -1, right or down is 1.
+std::int32_t EvdevDecoder::hat_side(std::uint16_t code, std::int32_t value) const noexcept {
+    const double rest = rest_of(hat_ranges_[code == ABS_HAT0Y]);
+    return (value > rest) - (value < rest);
 }
 
 void EvdevDecoder::hat(Time time, std::uint16_t code, std::int32_t value, EventTaker& taker) {
     const bool is_y = code == ABS_HAT0Y;
     std::int32_t& last = hats_[is_y];
-    value = (value > 0) - (value < 0);
+    value = hat_side(code, value);
     if (value == last) return;
     const auto button = [&](std::int32_t side) {
         return is_y ? (side < 0 ? PadHatUp : PadHatDown) : (side < 0 ? PadHatLeft : PadHatRight);
@@ -59,7 +81,10 @@ void EvdevDecoder::take(const KernelEvent& event, EventTaker& taker) {
     switch (event.type) {
         case EV_KEY: {
             const Button button = button_of_linux_code(event.code);
-            if (button) taker.take(Event::button(time, device_, button, event.value != 0, event.value == 2));
+            if (button)
+                taker.take(Event::button(time, device_, button, event.value != 0, event.value == 2));
+            else if (event.value == 1 && unnamed_.presses++ == 0)
+                unnamed_.first_code = event.code;
             break;
         }
         case EV_REL:
@@ -138,9 +163,9 @@ void EvdevDecoder::add_to_state(std::uint16_t type, std::uint16_t code, std::int
     if (const auto axis = axis_of_linux_code(code)) axes.set(*axis, value_of(*axis, value));
     if (code != ABS_HAT0X && code != ABS_HAT0Y) return;
     const bool is_y = code == ABS_HAT0Y;
-    hats_[is_y] = (value > 0) - (value < 0);
-    if (value < 0) down.insert(is_y ? PadHatUp : PadHatLeft);
-    if (value > 0) down.insert(is_y ? PadHatDown : PadHatRight);
+    const std::int32_t side = hats_[is_y] = hat_side(code, value);
+    if (side < 0) down.insert(is_y ? PadHatUp : PadHatLeft);
+    if (side > 0) down.insert(is_y ? PadHatDown : PadHatRight);
 }
 
 }  // namespace cursorum

@@ -4,9 +4,10 @@
 #include <array>
 #include <cstdint>
 
-#include "cursorum/core/export.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/export.hpp"
+#include "cursorum/sources/evdev_dump.hpp"
 
 namespace cursorum {
 
@@ -35,6 +36,8 @@ public:
     void set_fine_wheel(bool vertical, bool horizontal) noexcept { fine_[0] = vertical, fine_[1] = horizontal; }
 
     void take(const KernelEvent& event, EventTaker& taker);
+    /// Presses that no control stands for, up to now.
+    const UnnamedPresses& unnamed() const noexcept { return unnamed_; }
     /// What is pending is given up: the kernel lost what followed.
     void overflow() noexcept;
 
@@ -46,14 +49,17 @@ private:
     void report(Time time, EventTaker& taker);
     void hat(Time time, std::uint16_t code, std::int32_t value, EventTaker& taker);
     double value_of(Axis axis, std::int32_t value) const noexcept;
+    std::int32_t hat_side(std::uint16_t code, std::int32_t value) const noexcept;
 
     DeviceId device_{};
     DeviceKind kind_{};
     std::array<KernelRange, axis_kinds> ranges_{};  // by our numbers
-    std::array<std::int32_t, 2> hats_{};
+    std::array<KernelRange, 2> hat_ranges_{{{-1, 1}, {-1, 1}}};
+    std::array<std::int32_t, 2> hats_{};  // the side to which each is pushed
     std::array<bool, 2> fine_{};
     double dx_ = 0, dy_ = 0, wheel_x_ = 0, wheel_y_ = 0;
     bool moved_ = false, turned_ = false, dropping_ = false;
+    UnnamedPresses unnamed_{};
     ButtonSet lamps_{};
     bool lamps_changed_ = false;
 };

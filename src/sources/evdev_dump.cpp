@@ -117,6 +117,7 @@ bool read_evdev_dump(std::istream& in, const EvdevDumpOptions& options, EventTak
         last = event.time = std::max(last, event.time - counts.first);
         decoder.take(event, taker);
     }
+    counts.unnamed = decoder.unnamed();
     taker.take(Event::disconnect(nanoseconds_since_zero(last), options.device));
     in.clear();
     return true;

@@ -105,7 +105,7 @@ struct EvdevSource::Parts {
     std::uint64_t overflows = 0;
     Time last_stamp = earliest_time;
     StandstillWatch watch{Duration::max()};  // for the machine's sleep alone
-    SourceDevices in_inlet;  // see deliver_into()
+    SourceDevices in_inlet;                  // see deliver_into()
     std::uint64_t halts = 0;                 // focus losses and interruptions of the inlet, when states were posted
     bool states_wanted = false;
 
@@ -495,6 +495,15 @@ std::size_t EvdevSource::device_count() const noexcept {
 }
 
 const std::vector<EvdevProblem>& EvdevSource::problems() const noexcept { return parts_->problems; }
+UnnamedPresses EvdevSource::unnamed() const noexcept {
+    UnnamedPresses all;
+    for (const auto& device : parts_->devices) {
+        const UnnamedPresses& its = device->decoder.unnamed();
+        if (all.presses == 0) all.first_code = its.first_code;
+        all.presses += its.presses;
+    }
+    return all;
+}
 std::uint64_t EvdevSource::overflows() const noexcept { return parts_->overflows; }
 
 }  // namespace cursorum

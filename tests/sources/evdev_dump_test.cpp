@@ -13,6 +13,7 @@
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/inlet_taker.hpp"
 #include "cursorum/core/sampler.hpp"
+#include "sources/evdev_decoder.hpp"
 #include "support/script.hpp"
 
 namespace {
@@ -83,6 +84,65 @@ what the kernel lost is let go : pad edges 5k304=1 5s 6d0 6k305=1 6s 7k305=0 7s 
 times that go back : keys edges 9k17=1 9s 8k17=0 8s 20s : 0 1 KeyW press; 0 1 KeyW release
 )",
                      [](const std::string& script) { return std::vector{shown(script)}; });
+}
+
+// What an axis of each range says at each value.
+TEST(EvdevDecoder, RangesOfFewValues) {
+    struct Row {
+        std::int32_t least, greatest, value;
+        double expected;
+    };
+    for (const Row& row : {Row{-32768, 32767, 0, 0},
+                           {-32768, 32767, -32768, -1},
+                           {-32768, 32767, 32767, 1},
+                           {-32767, 32767, 0, 0},
+                           {0, 255, 128, 0},
+                           {0, 255, 0, -1},
+                           {0, 255, 255, 1},
+                           {-1, 1, 0, 0},
+                           {-1, 1, -1, -1},
+                           {-1, 1, 1, 1},
+                           {0, 1, 0, 0},
+                           {0, 1, 1, 1},
+                           {0, 3, 0, 0},
+                           {0, 3, 3, 1},
+                           {1, 4, 1, 0},
+                           {-4, -1, -1, 0},
+                           {-4, -1, -4, -1},
+                           {1, 3, 2, 0},
+                           {0, 14, 7, 0},
+                           {INT32_MIN, INT32_MAX, 0, 0},
+                           {INT32_MIN, INT32_MAX, INT32_MAX, 1}}) {
+        EvdevDecoder decoder{DeviceId{1}, DeviceKind::gamepad};
+        decoder.set_range(ABS_X, {row.least, row.greatest});
+        ButtonSet down;
+        AxisValues axes;
+        decoder.add_to_state(EV_ABS, ABS_X, row.value, down, axes);
+        EXPECT_DOUBLE_EQ(axes.values[controls::PadStickLeftX.number], row.expected)
+            << row.least << " to " << row.greatest << ": " << row.value;
+    }
+    for (const auto& [value, button] :
+         {std::pair{1, controls::PadHatLeft}, {2, Button{}}, {3, controls::PadHatRight}}) {
+        EvdevDecoder decoder{DeviceId{1}, DeviceKind::gamepad};
+        decoder.set_range(ABS_HAT0X, {1, 3});
+        ButtonSet down, expected;
+        AxisValues axes;
+        decoder.add_to_state(EV_ABS, ABS_HAT0X, value, down, axes);
+        if (button) expected.insert(button);
+        EXPECT_EQ(down, expected) << value;
+    }
+}
+
+TEST(EvdevDump, KeysWithoutAControlAreCounted) {
+    std::istringstream in{dump("1k17=1 1s 2k17=0 2s 3k248=1 3s 4k248=2 4s 5k248=0 5s 6k656=1 6s 7k656=0 7s")};
+    Timeline timeline{{.desk_devices = false}};
+    InletTaker taker{timeline.desk()};
+    EvdevDumpCounts counts;
+    std::string error;
+    ASSERT_TRUE(
+        read_evdev_dump(in, {.kind = DeviceKind::keyboard, .device = DeviceId{1}, .name = "k"}, taker, counts, error));
+    EXPECT_EQ(counts.unnamed.presses, 2U);
+    EXPECT_EQ(counts.unnamed.first_code, 248);
 }
 
 TEST(EvdevDump, WhatIsNoneIsRefused) {

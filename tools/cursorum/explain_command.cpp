@@ -75,10 +75,7 @@ public:
 private:
     int explain_one_action(InputFile& input, ReplayOptions options, const WhyQuestion& question) const {
         const Profile profile = files_.load();
-        std::string why;
-        const std::optional<ActionPlace> found = find_action(profile, action_, &why);
-        if (!found) throw UsageError{fmt::format("--action: {}", why)};
-        const ActionPlace place = *found;
+        const ActionPlace place = action_named(profile, action_);
         ActionReader reader{profile};
         ReplayedCalls calls;
         bool has_opened = false;

@@ -74,6 +74,9 @@ void InputFile::convert_dump(const std::string& as) {
     if (counts.unfinished != 0)
         complain(fmt::format("{}: {} behind the last event; the rest was used", name_,
                              plural_text(counts.unfinished, "byte")));
+    if (counts.unnamed.presses != 0)
+        complain(fmt::format("{}: {} left out, of keys that no control stands for (the first has the Linux code {})",
+                             name_, plural_text(counts.unnamed.presses, "press"), counts.unnamed.first_code));
     if (counts.overflows != 0)
         complain(fmt::format("{}: {} of the kernel's buffer; what was lost then is not in it", name_,
                              plural_text(counts.overflows, "overflow")));

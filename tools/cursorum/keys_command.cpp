@@ -21,6 +21,21 @@ std::string number_text(const ControlInfo& info) {
     return info.button ? fmt::format("{}", info.button.number) : std::string{"-"};
 }
 
+/// What people call keys that have another name here.
+std::string_view usual_name_of(std::string_view wanted) {
+    struct Other {
+        std::string_view said, name;
+    };
+    static constexpr Other others[] = {
+        {"win", "meta"},     {"windows", "meta"},  {"super", "meta"},     {"cmd", "meta"},
+        {"command", "meta"}, {"gui", "meta"},      {"ctrl", "control"},   {"esc", "escape"},
+        {"return", "enter"}, {"option", "alt"},    {"del", "delete"},     {"ins", "insert"},
+        {"pgup", "pageup"},  {"pgdn", "pagedown"}, {"spacebar", "space"}, {"print", "printscreen"}};
+    for (const Other& other : others)
+        if (wanted == other.said) return other.name;
+    return {};
+}
+
 class KeysCommand final : public Command {
 public:
     explicit KeysCommand(CLI::App& parent) {
@@ -34,6 +49,11 @@ public:
     int run() override {
         const Paint paint{wants_colour()};
         const std::string wanted = lower(word_);
+        const std::string_view usual = usual_name_of(wanted);
+        const auto is_wanted = [&](const std::string& row) {
+            return wanted.empty() || row.find(wanted) != std::string::npos ||
+                   (!usual.empty() && row.starts_with(usual));
+        };
         std::string rows;
         std::size_t count = 0;
         for (std::size_t i = 0; i < control_count(); ++i) {
@@ -44,7 +64,7 @@ public:
             const std::string code = has_code ? fmt::format("{}", info.linux_code) : std::string{"-"};
             const std::string row =
                 fmt::format("{:<22} {:>6}  {:<11} {:>5}  {}\n", info.name, number_text(info), usage, code, info.what);
-            if (!wanted.empty() && lower(row).find(wanted) == std::string::npos) continue;
+            if (!is_wanted(lower(row))) continue;
             rows += row;
             ++count;
         }
@@ -59,7 +79,7 @@ public:
                                    {"WheelLeft", "a step of the wheel to the left: profiles"},
                                    {"WheelRight", "a step of the wheel to the right: profiles"}}) {
             const std::string row = fmt::format("{:<22} {:>6}  {:<11} {:>5}  {}\n", it.name, "-", "-", "-", it.what);
-            if (!wanted.empty() && lower(row).find(wanted) == std::string::npos) continue;
+            if (!is_wanted(lower(row))) continue;
             rows += row;
             ++count;
         }

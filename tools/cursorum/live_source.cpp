@@ -90,6 +90,12 @@ public:
         }
         return lines;
     }
+    std::string news() const override {
+        const UnnamedPresses unnamed = source_->unnamed();
+        if (unnamed.presses == 0) return {};
+        return fmt::format("{} left out, of keys that no control stands for (the first has the Linux code {}).\n",
+                           plural_text(unnamed.presses, "press"), unnamed.first_code);
+    }
 
 private:
     std::unique_ptr<EvdevSource> source_;

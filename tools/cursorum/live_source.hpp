@@ -20,6 +20,8 @@ public:
     virtual bool can_give(const std::string& control) const = 0;
     /// What is worth knowing before one starts: nodes that may not be read …; lines, or empty.
     virtual std::string warnings() const { return {}; }
+    /// What is worth knowing at the end, as lines; empty: nothing.
+    virtual std::string news() const { return {}; }
     /// Why it ended, when it ended with an error.
     virtual std::string error() const { return {}; }
 

@@ -11,6 +11,7 @@
 #include <vector>
 
 #include "command_line.hpp"
+#include "cursorum/core/control.hpp"
 #include "cursorum/core/near_name.hpp"
 #include "cursorum/core/version.hpp"
 
@@ -24,6 +25,15 @@ Examples:
   cursorum demo
   cursorum frames demo/quay-shift.jsonl --rate 60 --control KeyW
   cursorum explain demo/quay-shift.jsonl --control KeyW --at 4.62s)";
+
+/// What was probably meant by a word that is none of the command's.
+std::string meant(const CLI::App& command, const std::string& word) {
+    const std::string name = command.get_name();
+    if (cursorum::find_control(word) && command.get_option_no_throw("--control") != nullptr)
+        return fmt::format("; several controls are named as --control KeyW,{}", word);
+    if (name == "check" && word == "--overlay") return "; overlays follow the profile: cursorum check PROFILE OVERLAY";
+    return {};
+}
 
 /// The near command or option for each word that was not understood.
 std::string near_words(const CLI::App& app, const std::vector<std::string>& words) {
@@ -57,7 +67,7 @@ int usage_error(const CLI::App& app, const CLI::ParseError& error) {
                               extras.front().starts_with("-") ? "option"
                               : &command == &app              ? "command"
                                                               : "argument",
-                              extras.front(), near_words(command, extras));
+                              extras.front(), near_words(command, extras) + meant(command, extras.front()));
     }
     complain(message);
     print_error(fmt::format("See `{} --help`.\n", &command == &app ? "cursorum" : "cursorum " + command.get_name()));

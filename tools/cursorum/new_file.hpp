@@ -34,8 +34,8 @@ private:
     std::ostream stream_{nullptr};
 };
 
-/// Writes a whole file at once; Ctrl-C takes effect before it or after it. An existing one is replaced. `is_private`: as
-/// in the rules, for what shows a private recording.
+/// Writes a whole file at once; Ctrl-C takes effect before it or after it. An existing one is replaced. `is_private`:
+/// as in the rules, for what shows a private recording.
 void write_file(const std::string& path, std::string_view text, bool is_private);
 
 }  // namespace cursorum::tool

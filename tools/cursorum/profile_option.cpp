@@ -4,6 +4,7 @@
 
 #include "command_line.hpp"
 #include "cursorum/actions/profile_file.hpp"
+#include "cursorum/core/control.hpp"
 #include "cursorum/why/action_explanation.hpp"
 
 namespace cursorum::tool {
@@ -15,14 +16,21 @@ std::string file_text(const std::string& path) {
     return *text;
 }
 
+ActionPlace action_named(const Profile& profile, const std::string& name) {
+    std::string why;
+    const auto place = find_action(profile, name, &why);
+    if (place) return *place;
+    if (find_control(name) || find_axis(name))
+        throw UsageError{
+            fmt::format("--action: found the control \"{}\"; expected the name of an action that the profile "
+                        "has; --control, without --profile, is for controls",
+                        name)};
+    throw UsageError{fmt::format("--action: {}", why)};
+}
+
 ActionFilter action_option(const Profile& profile, const std::vector<std::string>& names) {
     ActionFilter filter;
-    for (const std::string& name : names) {
-        std::string why;
-        const auto place = find_action(profile, name, &why);
-        if (!place) throw UsageError{fmt::format("--action: {}", why)};
-        filter.shown.insert(place->name());
-    }
+    for (const std::string& name : names) filter.shown.insert(action_named(profile, name).name());
     return filter;
 }
 

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "cursorum/actions/action_reader.hpp"
+#include "cursorum/why/action_explanation.hpp"
 #include "cursorum/why/action_rows.hpp"
 
 namespace cursorum::tool {
@@ -13,6 +14,8 @@ namespace cursorum::tool {
 /// The text of a file. A UsageError if it cannot be read.
 std::string file_text(const std::string& path);
 
+/// --action: the one of that name. A UsageError names the near one of a mistyped one.
+ActionPlace action_named(const Profile& profile, const std::string& name);
 /// --action: those of the profile that are named, or all. A UsageError names the near one of a mistyped one.
 ActionFilter action_option(const Profile& profile, const std::vector<std::string>& names);
 

@@ -17,6 +17,7 @@
 
 #include "chosen_controls.hpp"
 #include "command_line.hpp"
+#include "cursorum/actions/span_text.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/recording/recording_writer.hpp"
 #include "live_source.hpp"
@@ -123,6 +124,7 @@ public:
         print_error(fmt::format("{} kept, {} left out, in {}: {}\n", plural_text(taker.kept(), "event"),
                                 taker.left_out(),
                                 span_text(Duration{(Clock::now() - begin).count() / 1'000'000 * 1'000'000}), where));
+        if (const std::string news = source->news(); !news.empty()) print_error(news);
         if (!lost.empty()) throw UsageError{lost};
         return done;
     }
@@ -133,6 +135,10 @@ private:
         if (!files_.profile.empty()) name_bound_controls(can_give_all, "a recording");
         for (const std::string& name : controls_) add_control(name, can_give_all, "");
         if (chosen_.empty()) chosen_.everything = chosen_.text = true;
+        for (const std::string& file : from_)
+            if (std::error_code error; parse_span(file) && !std::filesystem::exists(file, error))
+                throw UsageError{
+                    fmt::format("--from: found \"{0}\"; expected a recording; for a time, use --from-time {0}", file)};
         MergeOptions options{.files = from_, .from = {}, .to = {}, .goes_on = {}};
         if (!from_time_.empty()) options.from = Time{span_option(from_time_, "--from-time")};
         if (!to_time_.empty()) options.to = Time{span_option(to_time_, "--to-time")};

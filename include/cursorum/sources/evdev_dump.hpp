@@ -19,10 +19,18 @@ struct EvdevDumpOptions {
 };
 
 /// The contents of a dump.
+/// Presses of keys and buttons of which the kernel has a code, and Cursorum no control: codes above 247 that are no
+/// buttons, such as those of macro keys. They are left out.
+struct UnnamedPresses {
+    std::uint64_t presses = 0;
+    std::uint16_t first_code = 0;  ///< the Linux code of the first of them
+};
+
 struct EvdevDumpCounts {
     std::uint64_t records = 0;
-    std::uint64_t overflows = 0;       ///< the kernel's buffer overflowed while it was read
-    std::uint64_t unfinished = 0;      ///< bytes after the last complete record
+    std::uint64_t overflows = 0;   ///< the kernel's buffer overflowed while it was read
+    std::uint64_t unfinished = 0;  ///< bytes after the last complete record
+    UnnamedPresses unnamed{};
     std::int64_t first = 0, last = 0;  ///< the kernel's times, in nanoseconds
 };
 

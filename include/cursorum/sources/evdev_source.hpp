@@ -11,6 +11,7 @@
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/rumble.hpp"
 #include "cursorum/core/timeline.hpp"
+#include "cursorum/sources/evdev_dump.hpp"
 
 namespace cursorum {
 
@@ -84,6 +85,8 @@ public:
     std::size_t device_count() const noexcept;
     /// The nodes that cannot be read at present.
     const std::vector<EvdevProblem>& problems() const noexcept;
+    /// Presses that no control stands for, of all devices that are open.
+    UnnamedPresses unnamed() const noexcept;
     /// The number of overflows of the kernel's buffer.
     std::uint64_t overflows() const noexcept;
 

@@ -16,38 +16,64 @@ namespace {
 
 double square(Vector2 v) noexcept { return v.x * v.x + v.y * v.y; }
 
+/// One value for each device, and the one that is farthest from rest; of several, that of the lowest id. A change looks
+/// at all of them only when the farthest one comes nearer, so that a frame's changes do not cost devices times changes.
+template <typename Value, typename Farness>
+class FarthestOf {
+public:
+    explicit FarthestOf(Farness farness) noexcept : farness_{farness} {}
+
+    bool is_full() const noexcept { return count_ == values_.size(); }
+    bool is_empty() const noexcept { return count_ == 0; }
+    /// Returns its place.
+    std::uint16_t add(DeviceId id, Value value) noexcept {
+        const unsigned place = count_++;
+        values_[place] = value;
+        ids_[place] = id;
+        if (place == 0 || is_farther(place, farthest_)) farthest_ = place;
+        return static_cast<std::uint16_t>(place);
+    }
+    const Value& of(unsigned place) const noexcept { return values_[place]; }
+    void set(unsigned place, Value value) noexcept {
+        const bool comes_nearer = place == farthest_ && farness_(value) < farness_(values_[place]);
+        values_[place] = value;
+        if (place != farthest_ && is_farther(place, farthest_)) farthest_ = place;
+        if (!comes_nearer) return;
+        for (unsigned other = 0; other < count_; ++other)
+            if (is_farther(other, farthest_)) farthest_ = other;
+    }
+    const Value& farthest() const noexcept { return values_[farthest_]; }
+
+private:
+    bool is_farther(unsigned one, unsigned other) const noexcept {
+        const double its = farness_(values_[one]), others = farness_(values_[other]);
+        return its > others || (its == others && ids_[one] < ids_[other]);
+    }
+
+    Farness farness_;
+    std::array<Value, device_capacity> values_;
+    std::array<DeviceId, device_capacity> ids_;
+    unsigned count_ = 0, farthest_ = 0;
+};
+
 }  // namespace
 
 // Returns the value at the frame's start.
 double FrameCore::walk(Axis axis, DeviceFilter filter, void* to, void (*visit)(void*, Time, double)) const {
     if (axis.number >= axis_kinds) return 0;
     // The axis on each device, each at most once.
-    std::array<double, device_capacity> values;
-    std::array<DeviceId, device_capacity> ids;
+    FarthestOf<double, double (*)(double)> values{[](double value) { return std::abs(value); }};
     std::array<std::uint16_t, axis_capacity> place_of;  // of the tracks that are walked along
-    unsigned found = 0;
     for_each_track(axis, filter, [&](unsigned track, DeviceId id) {
-        if (found == values.size()) return;
-        place_of[track] = static_cast<std::uint16_t>(found);
-        ids[found] = id;
-        values[found++] = others_->axis_values[track];
+        if (!values.is_full()) place_of[track] = values.add(id, others_->axis_values[track]);
     });
-    const auto merged = [&] {
-        double greatest = 0;
-        unsigned of = 0;
-        for (unsigned i = 0; i < found; ++i) {
-            const double magnitude = std::abs(values[i]), so_far = std::abs(greatest);
-            if (i == 0 || magnitude > so_far || (magnitude == so_far && ids[i] < ids[of])) greatest = values[i], of = i;
-        }
-        return greatest;
-    };
-    const double before = merged();
-    if (found == 0) return before;
+    if (values.is_empty()) return 0;
+    const double before = values.farthest();
     for (std::uint32_t i = 0; i < other_entries_->axis_count; ++i) {
         const AxisRecord& record = other_entries_->axes[i];
         if (record.axis() != axis.number || record.is_same() || !includes(filter, record.device())) continue;
-        values[place_of[record.track()]] = record.value;
-        visit(to, Time{Duration{std::max(record.time, state_->t0)}}, merged());
+        values.set(place_of[record.track()], record.value);
+        visit(to, Time{Duration{std::max(record.time, state_->t0)}}, values.farthest());
     }
     return before;
 }
@@ -55,26 +81,19 @@ double FrameCore::walk(Axis axis, DeviceFilter filter, void* to, void (*visit)(v
 double FrameCore::walk_side(Axis axis, AxisSide side, DeviceFilter filter, void* to,
                             void (*visit)(void*, std::int64_t, double, bool)) const {
     const double sign = side == AxisSide::negative ? -1 : 1;
-    std::array<double, device_capacity> values;         // one for each device
+    FarthestOf<double, double (*)(double)> values{[](double value) { return value; }};
     std::array<std::uint16_t, axis_capacity> place_of;  // of the tracks
-    unsigned found = 0;
-    for_each_track(axis, filter, [&](unsigned track, DeviceId) {
-        if (found == values.size()) return;
-        place_of[track] = static_cast<std::uint16_t>(found);
-        values[found++] = sign * others_->axis_shaped[track];
+    for_each_track(axis, filter, [&](unsigned track, DeviceId id) {
+        if (!values.is_full()) place_of[track] = values.add(id, sign * others_->axis_shaped[track]);
     });
-    const auto farthest = [&] {
-        double most = 0;
-        for (unsigned i = 0; i < found; ++i) most = std::max(most, values[i]);
-        return most;
-    };
-    const double before = farthest();
-    if (found == 0) return before;
+    if (values.is_empty()) return 0;
+    // The other side is at rest.
+    const double before = std::max(0.0, values.farthest());
     for (std::uint32_t i = 0; i < other_entries_->axis_count; ++i) {
         const AxisRecord& record = other_entries_->axes[i];
         if (record.axis() != axis.number || !includes(filter, record.device())) continue;
-        values[place_of[record.track()]] = sign * record.shaped;
-        visit(to, std::max(record.time, state_->t0), farthest(), record.is_forced());
+        values.set(place_of[record.track()], sign * record.shaped);
+        visit(to, std::max(record.time, state_->t0), std::max(0.0, values.farthest()), record.is_forced());
     }
     return before;
 }
@@ -123,17 +142,10 @@ AxisReading FrameCore::reading_of(Walk&& walk) const noexcept {
 // Every device's stick as it goes through the frame.
 void FrameCore::walk(Stick stick, DeviceFilter filter, void* to, void (*visit)(void*, Time, Vector2)) const {
     if (stick.number >= stick_kinds || other_entries_->axis_count == 0) return;
-    struct Own {
-        DeviceId id;
-        Vector2 value;
-    };
-    std::array<Own, device_capacity> sticks;            // one for each device
+    FarthestOf<Vector2, double (*)(Vector2)> sticks{square};
     std::array<std::uint16_t, axis_capacity> place_of;  // of their x axes' tracks
-    unsigned found = 0;
     for_each_track(stick.x(), filter, [&](unsigned x, DeviceId id) {
-        if (found == sticks.size()) return;
-        place_of[x] = static_cast<std::uint16_t>(found);
-        sticks[found++] = {id, {others_->axis_shaped[x], others_->axis_shaped[x + 1]}};
+        if (!sticks.is_full()) place_of[x] = sticks.add(id, {others_->axis_shaped[x], others_->axis_shaped[x + 1]});
     });
     const auto is_of_stick = [&](const AxisRecord& record) { return record.axis() / 2 == stick.number; };
     const AxisRecord* const moves = other_entries_->axes.data();
@@ -141,17 +153,13 @@ void FrameCore::walk(Stick stick, DeviceFilter filter, void* to, void (*visit)(v
         const AxisRecord& record = moves[i];
         if (!is_of_stick(record) || !includes(filter, record.device())) continue;
         const bool is_y = record.axis() % 2 != 0;
-        Vector2& value = sticks[place_of[record.track() - is_y]].value;
+        const std::uint16_t place = place_of[record.track() - is_y];
+        Vector2 value = sticks.of(place);
         (is_y ? value.y : value.x) = record.shaped;
+        sticks.set(place, value);
         const bool more = i + 1 < other_entries_->axis_count && moves[i + 1].time == record.time &&
                           moves[i + 1].device() == record.device() && is_of_stick(moves[i + 1]);
-        if (more) continue;
-        const Own* longest = &sticks[0];
-        for (unsigned k = 1; k < found; ++k) {
-            const double mine = square(sticks[k].value), best = square(longest->value);
-            if (mine > best || (mine == best && sticks[k].id < longest->id)) longest = &sticks[k];
-        }
-        visit(to, Time{Duration{std::max(record.time, state_->t0)}}, longest->value);
+        if (!more) visit(to, Time{Duration{std::max(record.time, state_->t0)}}, sticks.farthest());
     }
 }
 
