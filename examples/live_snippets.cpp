@@ -35,14 +35,6 @@ void share_the_engines_connection(xcb_connection_t* connection, xcb_window_t win
     }
 }
 
-void a_thread_of_its_own() {
-    Timeline timeline{{.inlets = 2}};
-    std::string why;
-    const auto pads = EvdevSource::open({.keyboards = false, .mice = false}, why);
-    if (!pads) return (void)std::fprintf(stderr, "%s\n", why.c_str());
-    std::jthread reader{[&](std::stop_token stop) { pads->run(timeline.inlet(1), stop); }};
-}
-
 void a_recording_as_if_it_happened_now() {
     Timeline timeline{{.devices = 16, .desk_devices = false}};
     Sampler sampler{timeline};
@@ -76,5 +68,4 @@ void compare_with_the_old_layer(Timeline& timeline) {
 int main() {
     Timeline timeline;
     compare_with_the_old_layer(timeline);
-    a_thread_of_its_own();
 }

@@ -1,3 +1,7 @@
+// The kernel keeps some sixty events of each device: at 1 kHz, not as many as come in between two pictures. So a thread
+// of the source's own reads them as they come, and opens and closes nodes, which takes long. It posts nothing:
+// deliver() reads what is left, and posts everything in the order of its stamps, on the thread of its caller. One mutex
+// guards all that both use, and is never held while a node is opened or closed.
 #include "cursorum/sources/evdev_source.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/rumble.hpp"
@@ -18,7 +22,9 @@
 #include <cerrno>
 #include <cmath>
 #include <cstring>
+#include <mutex>
 #include <optional>
+#include <thread>
 #include <utility>
 
 #include "cursorum/core/device_places.hpp"
@@ -96,10 +102,19 @@ struct EvdevSource::Parts {
 
     EvdevSourceOptions options;
     DevicePlaces places{DeviceId{0}};
-    Descriptor poller, watcher, waker;
+    std::mutex mutex;            // of everything below that is not marked as the caller's or the reader's
+    Descriptor poller;           // readable when the kernel has something
+    Descriptor watcher, waker;   // the folder; the reader has something to do
+    Descriptor arrived, either;  // the reader has read something; that, or the poller
+    std::jthread reader;
+    struct Closing {
+        Handle handle;
+        Descriptor descriptor;
+    };
+    std::vector<Closing> closing;  // by the reader
     std::vector<std::unique_ptr<Device>> devices;
-    std::vector<EvdevProblem> problems;
-    std::vector<Item> items;  // read and not yet posted; keeps its room
+    std::vector<EvdevProblem> problems, shown_problems;  // the caller's, as of the last deliver()
+    std::vector<Item> items;                             // read and not yet posted; keeps its room
     std::vector<Snapshot> snapshots;
     std::vector<std::string> changed_nodes;
     std::uint64_t overflows = 0;
@@ -114,8 +129,16 @@ struct EvdevSource::Parts {
     std::string try_open() {
         places = DevicePlaces{DeviceId{options.first_device}};
         poller = Descriptor{epoll_create1(EPOLL_CLOEXEC)};
+        either = Descriptor{epoll_create1(EPOLL_CLOEXEC)};
         waker = Descriptor{eventfd(0, EFD_CLOEXEC | EFD_NONBLOCK)};
+        arrived = Descriptor{eventfd(0, EFD_CLOEXEC | EFD_NONBLOCK)};
         watch_descriptor(waker.get());
+        for (const int descriptor : {poller.get(), arrived.get()}) {
+            epoll_event event{};
+            event.events = EPOLLIN;
+            event.data.fd = descriptor;
+            epoll_ctl(either.get(), EPOLL_CTL_ADD, descriptor, &event);
+        }
         items.reserve(4096);
         if (!options.nodes.empty()) {
             for (const std::string& node : options.nodes) {
@@ -160,7 +183,7 @@ struct EvdevSource::Parts {
         return node.starts_with(options.directory + "/event");
     }
 
-    void add_problem(const std::string& node, int error) {
+    EvdevProblem problem_of(const std::string& node, int error) const {
         EvdevProblem problem{node, std::strerror(error), {}};
         if (error == EACCES || error == EPERM) {
             struct stat status {};
@@ -175,36 +198,23 @@ struct EvdevSource::Parts {
         } else if (error == ENOTTY || error == EINVAL) {
             problem.why = "this is not an event device";
         }
-        problems.push_back(std::move(problem));
+        return problem;
     }
 
     void open_node(const std::string& node) {
-        std::erase_if(problems, [&](const EvdevProblem& problem) { return problem.node == node; });
-        const bool is_open = std::any_of(devices.begin(), devices.end(),
-                                         [&](const auto& device) { return device->node == node && !device->is_gone; });
-        if (is_open) return;
+        {
+            const std::lock_guard lock{mutex};
+            std::erase_if(problems, [&](const EvdevProblem& problem) { return problem.node == node; });
+            if (std::any_of(devices.begin(), devices.end(),
+                            [&](const auto& device) { return device->node == node && !device->is_gone; }))
+                return;
+        }
+        // Takes milliseconds, and up to a tenth of a second: nobody waits for it.
         auto device = std::make_unique<Device>();
-        device->node = node;
-        device->descriptor = Descriptor{::open(node.c_str(), O_RDWR | O_NONBLOCK | O_CLOEXEC)};
-        device->can_write = device->descriptor.is_open();
-        if (!device->can_write)
-            device->descriptor = Descriptor{::open(node.c_str(), O_RDONLY | O_NONBLOCK | O_CLOEXEC)};
-        if (!device->descriptor.is_open()) return add_problem(node, errno);
-        libevdev* handle = nullptr;
-        if (const int error = libevdev_new_from_fd(device->descriptor.get(), &handle); error < 0)
-            return add_problem(node, -error);
-        device->handle.reset(handle);
-        // At once: later it would drop what is pending.
-        libevdev_set_clock_id(handle, CLOCK_MONOTONIC);
-        const auto kind = kind_of(handle);
-        if (!kind && options.nodes.empty()) return;
-        device->kind = kind.value_or(DeviceKind::keyboard);
-        const bool is_asked_for = !options.nodes.empty() || (device->kind == DeviceKind::keyboard ? options.keyboards
-                                                             : device->kind == DeviceKind::mouse  ? options.mice
-                                                                                                  : options.gamepads);
-        if (!is_asked_for) return;
-        if (options.grab && libevdev_grab(handle, LIBEVDEV_GRAB) < 0)
-            problems.push_back({node, "another program has grabbed it", "close that program"});
+        const std::optional<EvdevProblem> problem = open_device(*device, node);
+        const std::lock_guard lock{mutex};
+        if (problem) problems.push_back(*problem);
+        if (!device->handle) return;
         watch_descriptor(device->descriptor.get());
         // Devices keep their numbers in the list, because events that were read may still refer to them.
         const auto free_place = std::find_if(devices.begin(), devices.end(),
@@ -213,6 +223,35 @@ struct EvdevSource::Parts {
             *free_place = std::move(device);
         else
             devices.push_back(std::move(device));
+    }
+
+    /// Leaves the device without a handle if it is not wanted.
+    std::optional<EvdevProblem> open_device(Device& device, const std::string& node) const {
+        device.node = node;
+        device.descriptor = Descriptor{::open(node.c_str(), O_RDWR | O_NONBLOCK | O_CLOEXEC)};
+        device.can_write = device.descriptor.is_open();
+        if (!device.can_write) device.descriptor = Descriptor{::open(node.c_str(), O_RDONLY | O_NONBLOCK | O_CLOEXEC)};
+        // What is unplugged again before it could be opened is no problem of anybody's.
+        if (!device.descriptor.is_open() && options.nodes.empty() && (errno == ENOENT || errno == ENODEV))
+            return std::nullopt;
+        if (!device.descriptor.is_open()) return problem_of(node, errno);
+        libevdev* made = nullptr;
+        if (const int error = libevdev_new_from_fd(device.descriptor.get(), &made); error < 0)
+            return problem_of(node, -error);
+        Handle handle{made};
+        // At once: later it would drop what is pending.
+        libevdev_set_clock_id(made, CLOCK_MONOTONIC);
+        const auto kind = kind_of(made);
+        if (!kind && options.nodes.empty()) return std::nullopt;
+        device.kind = kind.value_or(DeviceKind::keyboard);
+        const bool is_asked_for = !options.nodes.empty() || (device.kind == DeviceKind::keyboard ? options.keyboards
+                                                             : device.kind == DeviceKind::mouse  ? options.mice
+                                                                                                 : options.gamepads);
+        if (!is_asked_for) return std::nullopt;
+        device.handle = std::move(handle);
+        if (options.grab && libevdev_grab(made, LIBEVDEV_GRAB) < 0)
+            return EvdevProblem{node, "another program has grabbed it", "close that program"};
+        return std::nullopt;
     }
 
     // ---- devices
@@ -295,8 +334,18 @@ struct EvdevSource::Parts {
             places.went(device.id, stamp);
             taker.take(Event::disconnect(stamp, device.id));
         }
-        device.handle.reset();
-        device.descriptor = Descriptor{};
+        epoll_ctl(poller.get(), EPOLL_CTL_DEL, device.descriptor.get(), nullptr);
+        closing.push_back({std::move(device.handle), std::exchange(device.descriptor, Descriptor{})});
+        signal(waker);
+    }
+
+    static void signal(const Descriptor& event) {
+        const std::uint64_t one = 1;
+        (void)!write(event.get(), &one, sizeof one);
+    }
+    static void clear(const Descriptor& event) {
+        std::uint64_t count = 0;
+        (void)!::read(event.get(), &count, sizeof count);
     }
 
     // ---- reading
@@ -326,6 +375,43 @@ struct EvdevSource::Parts {
             add({read.input_event_sec * 1'000'000'000LL + read.input_event_usec * 1'000LL, read.type, read.code,
                  read.value},
                 index);
+        }
+    }
+
+    void read_all() {
+        for (std::size_t i = 0; i < devices.size(); ++i)
+            if (!devices[i]->is_gone && devices[i]->handle) read(i);
+    }
+
+    /// The reader's thread, which has nothing to do as long as nothing comes.
+    void read_until(const std::stop_token& stop) {
+        // Some twenty reports at 1 kHz, of which the kernel keeps more.
+        constexpr int pause = 4;  // milliseconds
+        constexpr std::size_t most =
+            1 << 16;  // what a program that stands still finds afterwards; then the kernel drops
+        std::vector<Closing> closed;
+        std::vector<std::string> nodes;
+        while (!stop.stop_requested()) {
+            pollfd waiting{poller.get(), POLLIN, 0};
+            poll(&waiting, 1, -1);
+            clear(waker);
+            {
+                const std::lock_guard lock{mutex};
+                closed.swap(closing);
+                const std::size_t before = items.size();
+                if (before < most) read_all();
+                look_for_changes();
+                nodes.swap(changed_nodes);
+                const bool is_lost = std::any_of(devices.begin(), devices.end(),
+                                                 [](const auto& device) { return device->is_gone && device->handle; });
+                if (items.size() != before || is_lost) signal(arrived);
+            }
+            closed.clear();
+            for (const std::string& node : nodes) open_node(node);
+            if (!nodes.empty()) signal(arrived);
+            nodes.clear();
+            pollfd stopping{waker.get(), POLLIN, 0};
+            poll(&stopping, 1, pause);
         }
     }
 
@@ -361,6 +447,8 @@ struct EvdevSource::Parts {
     }
 
     Time deliver(EventTaker& taker) {
+        const std::lock_guard lock{mutex};
+        clear(arrived);
         const Time now = Clock::now();
         if (const auto slept_since = watch.look(now, time_asleep())) {
             Event interruption = Event::interrupt(stamp_of(nanoseconds(*slept_since)));
@@ -368,12 +456,10 @@ struct EvdevSource::Parts {
             taker.take(interruption);
             states_wanted = true;
         }
-        look_for_changes();
-        for (std::size_t i = 0; i < devices.size(); ++i)
-            if (!devices[i]->is_gone && devices[i]->handle) {
-                if (!devices[i]->is_announced) announce(*devices[i], stamp_of(nanoseconds(now)), taker);
-                if (!devices[i]->is_gone) read(i);
-            }
+        for (auto& device : devices)
+            if (!device->is_gone && device->handle && !device->is_announced)
+                announce(*device, stamp_of(nanoseconds(now)), taker);
+        read_all();
         // Of several devices, in the order of their stamps: all that was stamped until now has been read.
         std::sort(items.begin(), items.end(), [](const Item& a, const Item& b) {
             return a.event.time != b.event.time ? a.event.time < b.event.time : a.order < b.order;
@@ -400,16 +486,14 @@ struct EvdevSource::Parts {
         for (auto& device : devices)
             if (device->is_gone && device->handle)
                 lose(*device, stamp_of(nanoseconds(std::max(now, last_stamp))), taker);
-        for (const std::string& node : std::exchange(changed_nodes, {})) open_node(node);
-        for (auto& device : devices)
-            if (!device->is_gone && !device->is_announced && device->handle)
-                announce(*device, stamp_of(nanoseconds(now)), taker);
+        shown_problems = problems;
         return std::max(now, last_stamp);
     }
 
     // ---- rumble
 
     bool rumble(const RumbleRequest& request) {
+        const std::lock_guard lock{mutex};
         for (auto& owned : devices) {
             Device& device = *owned;
             if (device.id != request.device || device.is_gone || !device.can_write) continue;
@@ -435,13 +519,19 @@ struct EvdevSource::Parts {
 };
 
 EvdevSource::EvdevSource(std::unique_ptr<Parts> parts) : parts_{std::move(parts)} {}
-EvdevSource::~EvdevSource() = default;
+EvdevSource::~EvdevSource() {
+    parts_->reader.request_stop();
+    Parts::signal(parts_->waker);
+    if (parts_->reader.joinable()) parts_->reader.join();
+}
 
 std::unique_ptr<EvdevSource> EvdevSource::open(const EvdevSourceOptions& options, std::string& error) {
     auto parts = std::make_unique<Parts>();
     parts->options = options;
     error = parts->try_open();
     if (!error.empty()) return nullptr;
+    parts->shown_problems = parts->problems;
+    parts->reader = std::jthread{[own = parts.get()](const std::stop_token& stop) { own->read_until(stop); }};
     return std::unique_ptr<EvdevSource>{new EvdevSource{std::move(parts)}};
 }
 
@@ -466,36 +556,23 @@ Time EvdevSource::deliver(Inlet& inlet, const Inlet& window) {
 
 Time EvdevSource::deliver(EventTaker& taker) { return parts_->deliver(taker); }
 
-void EvdevSource::run(Inlet& inlet, std::stop_token stop) {
-    const std::stop_callback wake{stop, [this] {
-                                      const std::uint64_t one = 1;
-                                      (void)!write(parts_->waker.get(), &one, sizeof one);
-                                  }};
-    // A round now and then, whatever comes, brings the inlet's complete_until() up to date.
-    constexpr int longest_wait = 5;  // milliseconds
-    while (!stop.stop_requested()) {
-        deliver(inlet);
-        pollfd waiting{parts_->poller.get(), POLLIN, 0};
-        poll(&waiting, 1, longest_wait);
-    }
-    inlet.set_complete_until(latest_time);
-}
-
 bool EvdevSource::try_rumble(const RumbleRequest& request, Time) {
     RumbleRequest own = request;
     own.device = parts_->in_inlet.of_source(request.device);
     return parts_->rumble(own);
 }
 
-int EvdevSource::file_descriptor() const noexcept { return parts_->poller.get(); }
+int EvdevSource::file_descriptor() const noexcept { return parts_->either.get(); }
 
 std::size_t EvdevSource::device_count() const noexcept {
+    const std::lock_guard lock{parts_->mutex};
     return static_cast<std::size_t>(std::count_if(parts_->devices.begin(), parts_->devices.end(),
                                                   [](const auto& device) { return !device->is_gone; }));
 }
 
-const std::vector<EvdevProblem>& EvdevSource::problems() const noexcept { return parts_->problems; }
+const std::vector<EvdevProblem>& EvdevSource::problems() const noexcept { return parts_->shown_problems; }
 UnnamedPresses EvdevSource::unnamed() const noexcept {
+    const std::lock_guard lock{parts_->mutex};
     UnnamedPresses all;
     for (const auto& device : parts_->devices) {
         const UnnamedPresses& its = device->decoder.unnamed();
@@ -504,6 +581,9 @@ UnnamedPresses EvdevSource::unnamed() const noexcept {
     }
     return all;
 }
-std::uint64_t EvdevSource::overflows() const noexcept { return parts_->overflows; }
+std::uint64_t EvdevSource::overflows() const noexcept {
+    const std::lock_guard lock{parts_->mutex};
+    return parts_->overflows;
+}
 
 }  // namespace cursorum

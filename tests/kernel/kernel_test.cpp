@@ -11,6 +11,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <array>
 #include <atomic>
 #include <chrono>
 #include <cstdio>
@@ -111,6 +112,17 @@ public:
         return *this;
     }
     void report() { send(EV_SYN, SYN_REPORT, 0); }
+    /// The same many at once, faster than anybody reads: the kernel takes them in one call.
+    void burst(const std::vector<std::array<int, 3>>& codes) {
+        std::vector<input_event> events;
+        for (const auto& [type, code, value] : codes) {
+            input_event event{};
+            event.type = static_cast<std::uint16_t>(type), event.code = static_cast<std::uint16_t>(code);
+            event.value = value;
+            events.push_back(event);
+        }
+        (void)!write(libevdev_uinput_get_fd(made_), events.data(), events.size() * sizeof(input_event));
+    }
     std::string node() const { return libevdev_uinput_get_devnode(made_); }
 
 private:
@@ -185,8 +197,8 @@ TEST(Pad, SticksTriggersHatAndButtonsBeyondTheSpecification) {
     EXPECT_EQ(frame.raw_axis(PadStickLeftX).now, 1);
     EXPECT_EQ(frame.raw_axis(PadPullLeft).now, 1);
     pad.send(EV_ABS, ABS_X, -32768).send(EV_ABS, ABS_Z, 0).report();
-    ASSERT_TRUE(
-        reader.until([](const Frame& f) { return f.raw_axis(PadStickLeftX).now == -1 && f.raw_axis(PadPullLeft).now == 0; }));
+    ASSERT_TRUE(reader.until(
+        [](const Frame& f) { return f.raw_axis(PadStickLeftX).now == -1 && f.raw_axis(PadPullLeft).now == 0; }));
     pad.send(EV_ABS, ABS_X, 0).report();
     ASSERT_TRUE(reader.until([](const Frame& f) { return f.raw_axis(PadStickLeftX).now == 0; }));
     pad.send(EV_ABS, ABS_THROTTLE, 255).report();
@@ -285,13 +297,18 @@ TEST(SlowReader, IsHealedWhenTheKernelsBufferOverflowed) {
     ASSERT_TRUE(reader.until([&](const Frame& frame) { return frame.has(DeviceKind::gamepad); }));
     pad.send(EV_KEY, BTN_EAST, 1).report();
     ASSERT_TRUE(reader.until_edges(1));
-    pad.send(EV_KEY, BTN_EAST, 0).report();
-    for (int i = 0; i < 3000; ++i) pad.send(EV_ABS, ABS_X, i % 2 == 0 ? 10000 + i : -10000 - i).report();
-    pad.send(EV_KEY, BTN_SOUTH, 1).report();
+    std::vector<std::array<int, 3>> events{{EV_KEY, BTN_EAST, 0}, {EV_SYN, SYN_REPORT, 0}};
+    for (int i = 0; i < 3000; ++i) {
+        events.push_back({EV_ABS, ABS_X, i % 2 == 0 ? 10000 + i : -10000 - i});
+        events.push_back({EV_SYN, SYN_REPORT, 0});
+    }
+    events.push_back({EV_KEY, BTN_SOUTH, 1});
+    events.push_back({EV_SYN, SYN_REPORT, 0});
+    pad.burst(events);
     ASSERT_TRUE(reader.until([](const Frame& frame) { return frame[PadSouth].down(); }));
     EXPECT_GE(reader.source->overflows(), 1U);
     EXPECT_FALSE(reader.sampler.frame()[PadEast].down());
-    EXPECT_EQ(reader.sampler.frame()[PadSouth].press_count(), 0U) << "found down: adopted";
+    EXPECT_LE(reader.sampler.frame()[PadSouth].press_count(), 1U) << "found down and adopted, or read after all";
     EXPECT_LT(reader.sampler.frame().raw_axis(PadStickLeftX).now, -0.3);
     EXPECT_EQ(reader.timeline.desk().counters().strays, 0U);
 }
@@ -387,22 +404,33 @@ TEST(UsbKeyboard, AsRawReportsToo) {
     EXPECT_TRUE(until("KeyD:press KeyD:release ")) << edges;
 }
 
-TEST(OwnThread, ReadsAndStops) {
-    Made pad{"thread pad", pad_codes};
+// At 60 and fewer pictures a second, the kernel's buffers would overflow many times.
+TEST(OwnThread, LosesNothingBetweenTwoPictures) {
+    Made pad{"fast pad", pad_codes};
     Timeline timeline{{.inlets = 2}};
     Sampler sampler{timeline, {.start = Time{}}};
     std::string error;
     const auto source = EvdevSource::open({.nodes = {pad.node()}}, error);
     ASSERT_TRUE(source) << error;
-    {
-        std::jthread reader{[&](std::stop_token stop) { source->run(timeline.inlet(1), stop); }};
-        pad.send(EV_KEY, BTN_SOUTH, 1).report();
-        const auto end = std::chrono::steady_clock::now() + std::chrono::seconds{20};
-        while (!sampler.advance(Clock::now())[PadSouth].down() && std::chrono::steady_clock::now() < end)
-            poll(nullptr, 0, 1);
+    source->deliver(timeline.inlet(1));
+    constexpr unsigned taps = 400;
+    unsigned presses = 0;
+    for (unsigned picture = 0; picture < 20; ++picture) {
+        for (unsigned i = 0; i < taps / 20; ++i) {
+            // Eight events a tap; a thread that has something to read gets its turn meanwhile.
+            for (const int down : {1, 0}) {
+                pad.send(EV_ABS, ABS_X, static_cast<int>(i))
+                    .send(EV_ABS, ABS_Y, down)
+                    .send(EV_KEY, BTN_SOUTH, down)
+                    .report();
+                poll(nullptr, 0, 1);
+            }
+        }
+        presses += sampler.advance(source->deliver(timeline.inlet(1)))[PadSouth].press_count();
     }
-    EXPECT_TRUE(sampler.frame()[PadSouth].down());
-    EXPECT_EQ(timeline.inlet(1).complete_until(), latest_time);
+    EXPECT_EQ(presses, taps);
+    EXPECT_EQ(source->overflows(), 0U);
+    EXPECT_EQ(sampler.counters().late, 0U);
 }
 
 }  // namespace

@@ -3,7 +3,6 @@
 
 #include <cstdint>
 #include <memory>
-#include <stop_token>
 #include <string>
 #include <vector>
 
@@ -45,13 +44,16 @@ struct EvdevProblem {
 /// counts in fractions of a detent where the device does.
 ///
 /// Time: the kernel's own stamps, on CLOCK_MONOTONIC, which is Clock. Events of several devices are posted in the order
-/// of their stamps. Precision: 1 microsecond. When the kernel's buffer overflows because deliver() was not called for
-/// too long, the device's true state is adopted: nothing sticks, what was pressed and released in between is lost.
+/// of their stamps. Precision: 1 microsecond. Events are read as they come, however seldom deliver() is called, so that
+/// the kernel's small buffers do not overflow. Where one does all the same (the machine was too busy, or nobody called
+/// deliver() for many seconds), the device's true state is adopted: nothing sticks, what was pressed and released in
+/// between is lost, and overflows() counts it.
 /// Unplugging posts a disconnect, which cancels what is down and centres what is pushed, whether or not the kernel's
 /// own releases were read. A device that comes back, or whose permissions come late, is opened again by itself. The
 /// machine's sleep cancels everything, and what is still held after it is adopted.
-/// Threads: one, the one that posts into the inlet. Cost: about 2 microseconds for each event; nothing is allocated for
-/// it.
+/// Threads: yours is the one that posts into the inlet. The source has one of its own, which reads the kernel's buffers
+/// and opens and closes nodes, so that none of that delays a frame; it posts nothing, and sleeps while nothing comes.
+/// Cost: about 2 microseconds for each event; nothing is allocated for it.
 class CURSORUM_API EvdevSource final : public RumbleTaker {
 public:
     /// Returns null and sets `error` if the directory does not exist, or a node of `nodes` cannot be opened.
@@ -70,10 +72,6 @@ public:
     Time deliver(Inlet& inlet, const Inlet& window);
     /// The same, to a recorder or any other taker.
     Time deliver(EventTaker& taker);
-    /// Waits for events and delivers them until it is asked to stop: for a thread of its own, with an inlet of its own.
-    ///
-    ///     std::jthread reader{[&](std::stop_token stop) { source->run(timeline.inlet(1), stop); }};
-    void run(Inlet& inlet, std::stop_token stop);
 
     /// Carries out a request, for RumbleCarrier. Returns false if the device is not connected, cannot rumble, or must
     /// not be written to.
