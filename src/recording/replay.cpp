@@ -26,14 +26,17 @@ struct KeptLine {
 }  // namespace
 
 struct Replay::Parts {
-    Parts(std::istream& in, std::string name, ReplayOptions given)
+    Parts(std::istream& in, std::string file, ReplayOptions given)
         : options{std::move(given)},
-          reader{in, std::move(name), options.reader},
+          name{std::move(file)},
+          reader{in, name, options.reader},
           timeline{replay_timeline},
           sampler{timeline, {.start = Time{}, .repeat = options.repeat, .growing = true}} {}
 
     ReplayOptions options;
+    std::string name;
     RecordingReader reader;
+    std::optional<RecordingError> endless;
     Timeline timeline;
     Sampler sampler;
 
@@ -146,8 +149,7 @@ struct Replay::Parts {
             if (line.time > cut) {
                 std::uint64_t target = rate.frame_of(line.time);
                 if (!options.skip_idle || !is_idle() || (options.may_skip && !options.may_skip())) {
-                    warn_of_many(target);
-                    return close(cut);
+                    return may_go_on_to(target) ? close(cut) : nullptr;
                 }
                 in_a_row = 0;
                 const bool keeps =
@@ -164,16 +166,23 @@ struct Replay::Parts {
         return nullptr;
     }
 
-    void warn_of_many(std::uint64_t target) {
+    /// Returns false, and ends with an error, if that would take for ever.
+    bool may_go_on_to(std::uint64_t target) {
         constexpr std::uint64_t many = 10'000'000, few = 1000;
-        if (warned || !options.on_many_frames || target - next_number < many) return;
-        if (options.skip_idle) {
-            if (has_posted()) return;  // what it does is known at the next cut
-            // Without a button down, what the last event began comes to rest; then the other frames are passed over.
-            if (!is_any_down() && ++in_a_row < few) return;
+        const std::uint64_t count = target - next_number;
+        if (count < many) return true;
+        // What was posted shows at the next cut. Without a button down, what the last event began comes to rest; then
+        // the other frames are passed over.
+        if (options.skip_idle && (has_posted() || (!is_any_down() && ++in_a_row < few))) return true;
+        if (count > options.most_frames_in_a_row) {
+            endless = RecordingError{
+                name, line.number, std::to_string(count) + " frames between this event and the one before",
+                "at most " + std::to_string(options.most_frames_in_a_row), "a lower rate makes fewer"};
+            ended = true;
+            return false;
         }
-        warned = true;
-        options.on_many_frames(target - next_number);
+        if (!std::exchange(warned, true) && options.on_many_frames) options.on_many_frames(count);
+        return true;
     }
 
     // At the last cut; since the last cut.
@@ -194,6 +203,8 @@ std::uint64_t Replay::frame_number() const noexcept { return parts_->number; }
 const Timeline& Replay::timeline() const noexcept { return parts_->timeline; }
 const Sampler& Replay::sampler() const noexcept { return parts_->sampler; }
 const RecordingReader& Replay::reader() const noexcept { return parts_->reader; }
-const std::optional<RecordingError>& Replay::error() const noexcept { return parts_->reader.error(); }
+const std::optional<RecordingError>& Replay::error() const noexcept {
+    return parts_->endless ? parts_->endless : parts_->reader.error();
+}
 
 }  // namespace cursorum

@@ -104,6 +104,9 @@ std::string cut_text(Time time) {
 }
 
 std::string csv_field(std::string_view text) {
+    // A spreadsheet would work out what begins like a formula.
+    if (!text.empty() && std::string_view{"=+-@\t"}.find(text.front()) != std::string_view::npos)
+        return csv_field("'" + std::string{text});
     if (text.find_first_of(",\"\r\n") == text.npos) return std::string{text};
     std::string quoted = "\"";
     for (const char c : text) quoted += c == '"' ? "\"\"" : std::string{c};

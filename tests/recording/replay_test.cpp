@@ -157,4 +157,32 @@ TEST(Replay, TellsOfEachLineAsItIsPosted) {
     EXPECT_EQ(outcomes, (std::vector{Outcome::connected, Outcome::press, Outcome::system_repeat, Outcome::release}));
 }
 
+TEST(Replay, EndsWhereItWouldTakeForEver) {
+    const std::string text = R"({"type":"recording","format":"cursorum","version":1}
+{"t":0,"type":"connect","device":1,"kind":"keyboard"}
+{"t":5,"type":"button","device":1,"control":"KeyW","down":true}
+{"t":4611686018427387903,"type":"button","device":1,"control":"KeyW","down":false}
+)";
+    for (const bool skips : {false, true}) {
+        std::istringstream in{text};
+        ReplayOptions options;
+        options.rate = ExactRate{60};
+        options.skip_idle = skips;
+        Replay replay{in, "held", options};
+        unsigned frames = 0;
+        while (replay.next() != nullptr) ASSERT_LT(++frames, 10U);
+        ASSERT_TRUE(replay.error());
+        EXPECT_NE(replay.error()->message().find("held:4: found 27670116110"), std::string::npos)
+            << replay.error()->message();
+    }
+    // What passes over it does not care how long it is.
+    std::istringstream in{text};
+    ReplayOptions options;
+    options.rate = ExactRate::parse("0.000001");
+    Replay replay{in, "held", options};
+    while (replay.next() != nullptr) {
+    }
+    EXPECT_FALSE(replay.error());
+}
+
 }  // namespace

@@ -61,7 +61,7 @@ TEST(DrawCommand, DrawsTheSameTwice) {
     EXPECT_EQ(read_file(first), read_file(second));
     // Whatever a name has in it, it stays data.
     const std::string evil = test::write_file("evil.jsonl", R"({"type":"recording","format":"cursorum","version":1}
-{"t":0,"type":"connect","device":1,"kind":"keyboard","name":"</script><b>x"}
+{"t":0,"type":"connect","device":1,"kind":"keyboard","name":"<!--<script></script><b>x"}
 {"t":5,"type":"button","device":1,"control":"KeyW","down":true}
 {"t":9,"type":"disconnect","device":1}
 {"t":30000000,"type":"focus","focused":false}
@@ -69,7 +69,8 @@ TEST(DrawCommand, DrawsTheSameTwice) {
     ASSERT_EQ(run_command("cursorum draw " + evil + " -o " + first).exit_code, 0);
     const std::string page = read_file(first);
     EXPECT_EQ(page.find("</script><b>"), page.npos);
-    EXPECT_NE(page.find("<\\/script><b>x"), page.npos);
+    EXPECT_EQ(page.find("<!--<script>"), page.npos) << "it would hide the rest of the page";
+    EXPECT_NE(page.find("\\u003c/script>\\u003cb>x"), page.npos);
 }
 
 TEST(DrawCommand, SaysWhatIsWrong) {

@@ -101,9 +101,9 @@ kind = "button"
 bind = [{ button = "PadPullRight", press = 0.25 }, { touch = "contact" }, { symbol = "\u00f6" }]
 )");
     const auto result = run_command("cursorum explain " + file + " --profile " + profile + " --action half --frame 0");
-    for (const char* line : {"PadPullRight: 0.200 shaped, 0.000 before; pressed from 0.25 on, released at 0.2.\n",
-                             "A finger is on it, at (0.500, 0.000), with a pressure of 1.\n",
-                             "No key of the layout has this symbol.\n"})
+    for (const char* line :
+         {"PadPullRight: 0.200 shaped, 0.000 before; pressed from 0.25 on, released at 0.2.\n",
+          "A finger is on it, at (0.500, 0.000), with a pressure of 1.\n", "No key of the layout has this symbol.\n"})
         EXPECT_NE(result.out.find(line), std::string::npos) << line << "\n" << result.out << result.err;
 }
 

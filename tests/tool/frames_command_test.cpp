@@ -229,8 +229,18 @@ TEST(FramesCommand, JumpsOverEmptyTimeAndReadsEveryNumber) {
     EXPECT_EQ(run_command("cursorum frames --profile " + profile + " " + far).err, "") << "it is quick: no warning";
     expect({("cursorum explain --control KeyW --at 1000000000s " + far).c_str(), 0, ": press", ""});
     expect({("cursorum explain --control KeyW --at 5s " + far).c_str(), 0, "frame 299", ""});
-    expect({("cursorum frames --format jsonl " + far + " | head -n 1").c_str(), 0, "{\"frame\":0,",
+    expect({("cursorum frames --format jsonl " + far).c_str(), 2, "", "found 59999999999 frames between this event"});
+    const std::string later =
+        write_file("later.jsonl", header + R"({"t":0,"type":"connect","device":1,"kind":"keyboard"}
+{"t":1000000000000000,"type":"button","device":1,"control":"KeyW","down":true}
+)");
+    expect({("cursorum frames --format jsonl " + later + " | head -n 1").c_str(), 0, "{\"frame\":0,",
             "frames lie before the next event"});
+    // What nobody releases has no end either.
+    const std::string held = write_file("held.jsonl", tap + R"({"t":4611686018427387903,"type":"focus","focused":false}
+)");
+    for (const char* command : {"summary", "frames", "frames --format vcd", "compare --rate 60 --other-rate 24"})
+        expect({("cursorum " + std::string{command} + " " + held).c_str(), 2, "", "expected at most 100000000"});
     expect({("cursorum frames --from 99s " + demo).c_str(), 0, "0 shown", "lies beyond the recording, which ends at"});
     const std::string deep =
         write_file("deep.jsonl", header + "{\"type\":" + std::string(500'000, '[') + std::string(500'000, ']') + "}\n");

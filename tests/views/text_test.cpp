@@ -2,6 +2,8 @@
 
 #include <gtest/gtest.h>
 
+#include <utility>
+
 namespace {
 
 using namespace cursorum;
@@ -16,6 +18,18 @@ TEST(Text, TimesAndSpansAreExact) {
     EXPECT_EQ(span_text(Duration{870}), "870 ns");
     EXPECT_EQ(span_text(Duration{1'500}), "1.5 us");
     EXPECT_EQ(span_text(Duration{0}), "0 ns");
+}
+
+TEST(Text, FieldsOfCsvAreNoFormulas) {
+    for (const auto& [text, field] : {std::pair{"left pad", "left pad"},
+                                      {"a,b", "\"a,b\""},
+                                      {"say \"x\"", "\"say \"\"x\"\"\""},
+                                      {"=1+1", "'=1+1"},
+                                      {"@x", "'@x"},
+                                      {"-2,3", "\"'-2,3\""},
+                                      {"+x", "'+x"},
+                                      {"", ""}})
+        EXPECT_EQ(csv_field(text), field) << text;
 }
 
 TEST(Text, PaintIsOffUnlessOn) {

@@ -68,8 +68,9 @@ std::string lane_page(const LaneHistory& lanes, const std::string& title) {
     data["spans"] = std::move(spans);
     data["findings"] = std::move(findings);
     std::string text = data.dump(-1, ' ', true, json::error_handler_t::replace);
-    // Within a script element, "</" could end it, whatever stands in a title or a device's name.
-    for (std::size_t at = 0; (at = text.find("</", at)) != text.npos; at += 3) text.insert(at + 1, "\\");
+    // Within a script element, "</script" ends it and "<!--<script" begins another one, whatever stands in a title or a
+    // device's name. Outside of texts, JSON has no such character.
+    for (std::size_t at = 0; (at = text.find('<', at)) != text.npos;) text.replace(at, 1, "\\u003c");
     std::string page{lane_page_text};
     constexpr std::string_view slot = "{{DATA}}";
     return page.replace(page.find(slot), slot.size(), text);

@@ -18,10 +18,14 @@ constexpr const char* of_controls = "controls";
 constexpr const char* of_axes = "axes";
 constexpr const char* of_frames = "frames";
 
-/// The format's names have no spaces.
-std::string as_name(std::string name) {
-    std::replace(name.begin(), name.end(), ' ', '_');
-    return name;
+/// The format's names have no spaces; names that differ stay apart.
+std::string as_name(const std::string& name) {
+    std::string written;
+    for (const char c : name) {
+        const auto code = static_cast<unsigned char>(c);
+        written += code > ' ' && code < 127 && c != '%' ? std::string{c} : fmt::format("%{:02X}", code);
+    }
+    return written;
 }
 
 UsageError no_room() {

@@ -27,7 +27,8 @@ CURSORUM_API std::string printable_text(std::string_view text, bool keeps_colour
 /// within the frame.
 CURSORUM_API std::string cut_text(Time time);
 
-/// A text as a field of CSV (RFC 4180): quoted if it has a comma, a quote or a line break in it.
+/// A text as a field of CSV (RFC 4180): quoted if it has a comma, a quote or a line break in it. What begins like a
+/// formula of a spreadsheet (`=`, `+`, `-`, `@`, a tab) gets an apostrophe in front. For texts: numbers need none of it.
 CURSORUM_API std::string csv_field(std::string_view text);
 
 /// "1 frame", "2 frames", "0 presses".
