@@ -163,7 +163,6 @@ TEST(ProfileCheck, AnOverlayIsCheckedForWhatItBinds) {
 
 // What no profile is has an end soon, and one message.
 TEST(ProfileCheck, HugeFilesAreRefusedOnce) {
-    const std::string head = "format = \"cursorum-profile\"\nversion = 1\n";
     std::string actions = head, modes = head, unknown = head;
     for (int i = 0; i < 20'000; ++i) {
         const std::string n = std::to_string(i);
