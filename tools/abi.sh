@@ -12,7 +12,7 @@ case $what in write | check) ;; *) sed -n '2,7s/^# \{0,1\}//p' "${BASH_SOURCE[0]
 [ -n "$folder" ] || { echo "abi.sh: which folder? For example: tools/abi.sh $what build/abi" >&2; exit 2; }
 
 cmake -S "$root" -B "$folder" -G Ninja -DCMAKE_BUILD_TYPE=Debug -DBUILD_SHARED_LIBS=ON \
-    -DCURSORUM_{RECORDING,HID,X11,EVDEV,DUMPS,VIEWS,TOOL,EXAMPLES,TESTS,BENCH,INSTALL}=OFF >"$folder.log" 2>&1 &&
+    -DCURSORUM_{RECORDING,HID,X11,EVDEV,DUMPS,VIEWS,WHY,TOOL,EXAMPLES,TESTS,BENCH,INSTALL}=OFF >"$folder.log" 2>&1 &&
     cmake --build "$folder" >>"$folder.log" 2>&1 || { cat "$folder.log" >&2; exit 2; }
 
 status=0
