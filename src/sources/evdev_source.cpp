@@ -231,7 +231,7 @@ struct EvdevSource::Parts {
         device.descriptor = Descriptor{::open(node.c_str(), O_RDWR | O_NONBLOCK | O_CLOEXEC)};
         device.can_write = device.descriptor.is_open();
         if (!device.can_write) device.descriptor = Descriptor{::open(node.c_str(), O_RDONLY | O_NONBLOCK | O_CLOEXEC)};
-        // What is unplugged again before it could be opened is no problem of anybody's.
+        // A device that was unplugged again before it could be opened is not reported as a problem.
         if (!device.descriptor.is_open() && options.nodes.empty() && (errno == ENOENT || errno == ENODEV))
             return std::nullopt;
         if (!device.descriptor.is_open()) return problem_of(node, errno);
