@@ -58,7 +58,7 @@ public:
     // What is wrong with the window's events, once; null if nothing is.
     const char* problem() {
         if (focus_was_silent_ != Silence::seen) return nullptr;
-        focus_was_silent_ = Silence::told;
+        focus_was_silent_ = Silence::reported;
         return "Keys arrive, but no FocusIn did: the window's event mask was set again without FocusChangeMask. When the "
                "window loses the focus, keys will stick. Add to the mask of XGetWindowAttributes() instead.";
     }
@@ -187,7 +187,7 @@ private:
     Window window_;
     cur::Inlet& desk_;
     bool has_focus_ = false, under_pointer_ = false, waits_for_keys_ = false;
-    enum class Silence { none, seen, told } focus_was_silent_ = Silence::none;
+    enum class Silence { none, seen, reported } focus_was_silent_ = Silence::none;
     struct Key {
         std::uint32_t pressed_at = 0, repeats_at = 0;   // the server's milliseconds; 0: does not repeat
     };

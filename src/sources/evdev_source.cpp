@@ -334,7 +334,6 @@ struct EvdevSource::Parts {
             places.went(device.id, stamp);
             taker.take(Event::disconnect(stamp, device.id));
         }
-        epoll_ctl(poller.get(), EPOLL_CTL_DEL, device.descriptor.get(), nullptr);
         closing.push_back({std::move(device.handle), std::exchange(device.descriptor, Descriptor{})});
         signal(waker);
     }
@@ -369,7 +368,10 @@ struct EvdevSource::Parts {
                 continue;
             }
             if (status != LIBEVDEV_READ_STATUS_SUCCESS) {
-                if (status != -EAGAIN) device.is_gone = true;
+                if (status == -EAGAIN) return;
+                // It would stay readable until it is closed.
+                epoll_ctl(poller.get(), EPOLL_CTL_DEL, device.descriptor.get(), nullptr);
+                device.is_gone = true;
                 return;
             }
             add({read.input_event_sec * 1'000'000'000LL + read.input_event_usec * 1'000LL, read.type, read.code,

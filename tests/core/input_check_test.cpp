@@ -107,7 +107,7 @@ TEST(InputCheck, NoticesACutBeforeThePumpAndNothingElse) {
     EXPECT_EQ(Loop{.has_ticks = true}.run(200), "") << "what comes after the last tick is left for the next one";
     Loop reports;
     reports.timeline.desk().set_complete_until(at(1));
-    reports.cuts_before_pump = true;  // it cuts at what it was told is complete
+    reports.cuts_before_pump = true;  // it cuts at a time that was reported as complete
     EXPECT_EQ(reports.run(200), "");
 }
 

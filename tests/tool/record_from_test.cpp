@@ -144,6 +144,7 @@ TEST(RecordFrom, KeepsNothingOfOtherControls) {
     EXPECT_NE(result.out.find(R"("type":"belief","handles":["Space"],"pressed":["Space"],"down":[],"released":[]})"),
               std::string::npos)
         << result.out;
+    EXPECT_NE(result.out.find(R"("title":"private.jsonl")"), std::string::npos) << "without its folder";
     // A layer that handles none of them had no belief about them.
     const auto other = run_command("cursorum record --from " + file + " -o - --control KeyQ");
     EXPECT_EQ(other.out.find("belief"), std::string::npos) << other.out;
@@ -160,6 +161,18 @@ TEST(RecordFrom, WhatOthersMayNotReadStaysSo) {
         EXPECT_EQ(result.out, std::string{mode} + "\n" + mode + "\n" + mode + "\n" + mode + "\n") << result.err;
         run_command("cd $(dirname " + file + "); rm p.* s.svg");
     }
+}
+
+TEST(RecordFrom, ReplacesNoFileThatAppearsMeanwhile) {
+    const std::string out = temporary_path("meanwhile.jsonl");
+    const auto result = run_command("cursorum record --source replay:" + folder + "quay-shift.jsonl -o " + out +
+                                    " --control KeyW --for 300ms & until [ -e " + out +
+                                    ".part ]; do :; done; echo mine >" + out + "; wait $!");
+    EXPECT_EQ(result.exit_code, 2);
+    EXPECT_NE(result.err.find("has appeared meanwhile; what was recorded is in " + out + ".part"), std::string::npos)
+        << result.err;
+    EXPECT_EQ(read_file(out), "mine\n");
+    EXPECT_EQ(read_file(out + ".part").substr(0, 10), header.substr(0, 10));
 }
 
 TEST(RecordFrom, SaysWhatIsWrongAndLeavesNoFile) {

@@ -3,6 +3,7 @@
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <signal.h>
+#include <unistd.h>
 
 #include <cerrno>
 #include <cstdio>
@@ -54,20 +55,20 @@ NewFile::NewFile(const std::string& path, const Rules& rules)
 void NewFile::give_up() { std::filesystem::remove(part_); }
 
 void NewFile::take_place() {
-    finish_writing(stream_, path_ + " (what was written is in " + part_ + ")");
-    if (!buffer_->close())
-        throw UsageError{fmt::format("{}: cannot be written: {}; what was written is in {}", path_, why_not(), part_)};
-    // Nothing takes the place of a file that has appeared meanwhile.
-    int result = may_replace_ ? std::rename(part_.c_str(), path_.c_str())
-                              : ::renameat2(AT_FDCWD, part_.c_str(), AT_FDCWD, path_.c_str(), RENAME_NOREPLACE);
-    const bool cannot_ask = result != 0 && !may_replace_ && (errno == EINVAL || errno == ENOSYS);
-    std::error_code error;
-    if (cannot_ask && !std::filesystem::exists(path_, error)) result = std::rename(part_.c_str(), path_.c_str());
-    if (result != 0)
-        throw UsageError{
-            errno == EEXIST || cannot_ask
-                ? fmt::format("{}: a file of this name has appeared meanwhile; what was written is in {}", path_, part_)
-                : fmt::format("{}: cannot be written: {}; what was written is in {}", path_, why_not(), part_)};
+    finish_writing(stream_, path_);
+    if (!buffer_->close()) throw UsageError{fmt::format("{}: cannot be written: {}", path_, why_not())};
+    const auto rename = [&] { return std::rename(part_.c_str(), path_.c_str()) == 0; };
+    // Nothing takes the place of a file that has appeared meanwhile. Not every file system can be asked for that.
+    const auto rename_if_free = [&] {
+        if (::renameat2(AT_FDCWD, part_.c_str(), AT_FDCWD, path_.c_str(), RENAME_NOREPLACE) == 0) return true;
+        if (errno != EINVAL && errno != ENOSYS) return false;
+        if (::access(path_.c_str(), F_OK) != 0) return rename();
+        errno = EEXIST;
+        return false;
+    };
+    if (may_replace_ ? rename() : rename_if_free()) return;
+    throw UsageError{errno == EEXIST ? fmt::format("{}: a file of this name has appeared meanwhile", path_)
+                                     : fmt::format("{}: cannot be written: {}", path_, why_not())};
 }
 
 void write_file(const std::string& path, std::string_view text, bool is_private) {

@@ -25,7 +25,9 @@ public:
     std::ostream& stream() { return stream_; }
     /// What was written so far is of no use.
     void give_up();
+    /// If that fails, what was written is in part().
     void take_place();
+    const std::string& part() const { return part_; }
 
 private:
     std::string path_, part_;

@@ -120,7 +120,11 @@ public:
             source->wait(left);
         }
         const std::string lost = source->error();
-        if (file) file->take_place();
+        try {
+            if (file) file->take_place();
+        } catch (const UsageError& error) {
+            throw UsageError{fmt::format("{}; what was recorded is in {}", error.what(), file->part())};
+        }
         print_error(fmt::format("{} kept, {} left out, in {}: {}\n", plural_text(taker.kept(), "event"),
                                 taker.left_out(),
                                 span_text(Duration{(Clock::now() - begin).count() / 1'000'000 * 1'000'000}), where));

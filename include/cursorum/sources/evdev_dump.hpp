@@ -20,7 +20,7 @@ struct EvdevDumpOptions {
 
 /// The contents of a dump.
 /// Presses of keys and buttons of which the kernel has a code, and Cursorum no control: codes above 247 that are no
-/// buttons, such as those of macro keys. They are left out.
+/// buttons, such as those of macro keys. They are not posted.
 struct UnnamedPresses {
     std::uint64_t presses = 0;
     std::uint16_t first_code = 0;  ///< the Linux code of the first of them

@@ -59,6 +59,15 @@ TEST(Inlet, SaysWhatBecameOfAnEvent) {
     }
 }
 
+TEST(Inlet, TakesAnEmptySetOfKeysInBraces) {
+    Timeline timeline{{.start = Time{}}};
+    timeline.desk().lose_focus(Time{Duration{1}});
+    timeline.desk().gain_focus({}, Time{Duration{2}});
+    EXPECT_TRUE(timeline.desk().has_focus());
+    timeline.desk().interrupt({}, Time{Duration{3}});
+    EXPECT_EQ(timeline.desk().counters().interruptions, 1U);
+}
+
 TEST(Inlet, CountsWhatWasNotTakenAtItsWord) {
     ScriptRun script;
     const std::uint64_t before = script.timeline.desk().counters().events;
