@@ -10,11 +10,11 @@
 namespace cursorum {
 namespace {
 
-constexpr ControlFamily family_of(unsigned number, unsigned hid_page) {
+constexpr ControlFamily family_of(std::string_view name, unsigned number, unsigned hid_page) {
     if (number >= first_either_side) return ControlFamily::either_side;
     if (number >= first_of_axes) return ControlFamily::direction;
     if (hid_page == 0x09) return ControlFamily::mouse_button;
-    if (hid_page == 0 && number >= controls::MouseLeft.number) return ControlFamily::pad_button;
+    if (name.starts_with("Pad")) return ControlFamily::pad_button;
     return ControlFamily::key;
 }
 
@@ -37,7 +37,7 @@ constexpr ControlInfo extra_row(std::string_view name, std::uint16_t usage, std:
 
 constexpr auto table = std::to_array<ControlInfo>({
 #define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) \
-    ControlInfo{#name, family_of(number, hid_page), {number}, hid_page, hid_usage, linux_code, what},
+    ControlInfo{#name, family_of(#name, number, hid_page), {number}, hid_page, hid_usage, linux_code, what},
 #include "core/control_list.hpp"
 #undef CURSORUM_BUTTON
     // In the order of Axis numbers. Usages and codes as the Linux gamepad specification gives them to sticks and

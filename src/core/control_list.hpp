@@ -348,6 +348,25 @@ CURSORUM_BUTTON(PadExtra28,         348, 0, 0, 0x2d5, "gamepad: button 28 beyond
 CURSORUM_BUTTON(PadExtra29,         349, 0, 0, 0x2d6, "gamepad: button 29 beyond the usual ones")
 CURSORUM_BUTTON(PadExtra30,         350, 0, 0, 0x2d7, "gamepad: button 30 beyond the usual ones")
 CURSORUM_BUTTON(PadExtra31,         351, 0, 0, 0x2d8, "gamepad: button 31 beyond the usual ones")
+// Of devices that the kernel knows as joysticks; they have their numbers in the gaps of page 0x07.
+CURSORUM_BUTTON(PadExtra32,         193, 0, 0, 0x120, "flight sticks, wheels and others: button 1")
+CURSORUM_BUTTON(PadExtra33,         194, 0, 0, 0x121, "flight sticks, wheels and others: button 2")
+CURSORUM_BUTTON(PadExtra34,         195, 0, 0, 0x122, "flight sticks, wheels and others: button 3")
+CURSORUM_BUTTON(PadExtra35,         196, 0, 0, 0x123, "flight sticks, wheels and others: button 4")
+CURSORUM_BUTTON(PadExtra36,         197, 0, 0, 0x124, "flight sticks, wheels and others: button 5")
+CURSORUM_BUTTON(PadExtra37,         198, 0, 0, 0x125, "flight sticks, wheels and others: button 6")
+CURSORUM_BUTTON(PadExtra38,         199, 0, 0, 0x126, "flight sticks, wheels and others: button 7")
+CURSORUM_BUTTON(PadExtra39,         200, 0, 0, 0x127, "flight sticks, wheels and others: button 8")
+CURSORUM_BUTTON(PadExtra40,         201, 0, 0, 0x128, "flight sticks, wheels and others: button 9")
+CURSORUM_BUTTON(PadExtra41,         202, 0, 0, 0x129, "flight sticks, wheels and others: button 10")
+CURSORUM_BUTTON(PadExtra42,         203, 0, 0, 0x12a, "flight sticks, wheels and others: button 11")
+CURSORUM_BUTTON(PadExtra43,         204, 0, 0, 0x12b, "flight sticks, wheels and others: button 12")
+CURSORUM_BUTTON(PadExtra44,         205, 0, 0, 0x12c, "flight sticks, wheels and others: button 13")
+CURSORUM_BUTTON(PadExtra45,         206, 0, 0, 0x12d, "flight sticks, wheels and others: button 14")
+CURSORUM_BUTTON(PadExtra46,         207, 0, 0, 0x12e, "flight sticks, wheels and others: button 15")
+CURSORUM_BUTTON(PadExtra47,         213, 0, 0, 0x12f, "flight sticks, wheels and others: button 16")
+CURSORUM_BUTTON(PadExtra48,         214, 0, 0, 0x150, "wheels: gear down")
+CURSORUM_BUTTON(PadExtra49,         215, 0, 0, 0x151, "wheels: gear up")
 
 // A stick pushed in a direction, with hysteresis (see shaping.hpp), and other axes pushed to their negative side (pushed
 // to the positive one, an axis has its own name as a button): to be asked, never posted.

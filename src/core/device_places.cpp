@@ -49,4 +49,9 @@ void DevicePlaces::went(DeviceId device, Time when) noexcept {
     places_[place].since = when;
 }
 
+void DevicePlaces::forget(DeviceId device) noexcept {
+    const std::size_t place = static_cast<std::uint32_t>(device) - first_;
+    if (place < room_) places_[place] = {};
+}
+
 }  // namespace cursorum

@@ -34,6 +34,8 @@ const char* InputCheck::next_problem(const Timeline& timeline, const Sampler& sa
         all.unknown += counters.unknown;
         // Keys that Cursorum has no name for are no mistake: an engine passes on what it gets.
         all.refused += counters.refused - timeline.inlet(i).count(Outcome::refused_control);
+        all.source_overflows += counters.source_overflows;
+        all.unread_devices += counters.unread_devices;
         of_others += timeline.inlet(i).count(Outcome::stray_inlet);
     }
     const SamplerCounters counters = sampler.counters();
@@ -70,6 +72,13 @@ const char* InputCheck::next_problem(const Timeline& timeline, const Sampler& sa
         {of_others != 0,
          "Two inlets claim the same device number (Outcome::stray_inlet): the second one's events have no effect. "
          "Inlet::free_device() gives a free one."},
+        {all.source_overflows != 0,
+         "The operating system's buffer of a device overflowed before the source read it "
+         "(InletCounters::source_overflows): presses in between are lost, and what is still down was adopted. Is the "
+         "machine too busy, or was deliver() not called for many seconds?"},
+        {all.unread_devices != 0,
+         "A device is connected that the source does not read, such as a touchpad or a pen "
+         "(InletCounters::unread_devices). EvdevSource::ignored() says which and why."},
         {is_cut_too_early(timeline, frame),
          "Frame after frame, events are posted that only the next frame takes: each press is seen a frame late. Take "
          "the time for the cut after pumping events, not before."},

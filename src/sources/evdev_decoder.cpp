@@ -103,6 +103,7 @@ void EvdevDecoder::take(const KernelEvent& event, EventTaker& taker) {
             }
             break;
         case EV_ABS:
+            place(event.code, event.value);
             if (kind_ != DeviceKind::gamepad) break;
             if (event.code == ABS_HAT0X || event.code == ABS_HAT0Y)
                 hat(time, event.code, event.value, taker);
@@ -123,7 +124,18 @@ void EvdevDecoder::take(const KernelEvent& event, EventTaker& taker) {
     }
 }
 
+void EvdevDecoder::place(std::uint16_t code, std::int32_t value) noexcept {
+    if (!is_placed_ || code > ABS_Y) return;
+    const KernelRange range = ranges_[axis_of_linux_code(code)->number];
+    const double least = range.least, greatest = range.greatest;
+    const double values = greatest - least + 1;  // the last one is still inside
+    const double share = (std::clamp(value, range.least, range.greatest) - least) / values;
+    (code == ABS_X ? place_.x : place_.y) = share * (code == ABS_X ? screen_.x : screen_.y);
+    placed_ = true;
+}
+
 void EvdevDecoder::report(Time time, EventTaker& taker) {
+    if (std::exchange(placed_, false)) taker.take(Event::moved_to(time, device_, place_));
     if (std::exchange(moved_, false)) {
         // No hand moves that far between two reports; a timeline would refuse it.
         constexpr double farthest = 1'000'000'000;
@@ -159,7 +171,9 @@ void EvdevDecoder::add_to_state(std::uint16_t type, std::uint16_t code, std::int
         down.erase({});
         return;
     }
-    if (type != EV_ABS || kind_ != DeviceKind::gamepad) return;
+    if (type != EV_ABS) return;
+    place(code, value);
+    if (kind_ != DeviceKind::gamepad) return;
     if (const auto axis = axis_of_linux_code(code)) axes.set(*axis, value_of(*axis, value));
     if (code != ABS_HAT0X && code != ABS_HAT0Y) return;
     const bool is_y = code == ABS_HAT0Y;

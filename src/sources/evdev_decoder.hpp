@@ -35,6 +35,9 @@ public:
     /// The wheel's fractions come as well, so that whole detents are ignored.
     void set_fine_wheel(bool vertical, bool horizontal) noexcept { fine_[0] = vertical, fine_[1] = horizontal; }
 
+    /// The device is a mouse that reports positions, over a screen of that size.
+    void set_positions(Distance screen) noexcept { is_placed_ = true, screen_ = screen; }
+
     void take(const KernelEvent& event, EventTaker& taker);
     /// Presses that no control stands for, up to now.
     const UnnamedPresses& unnamed() const noexcept { return unnamed_; }
@@ -48,6 +51,7 @@ public:
 private:
     void report(Time time, EventTaker& taker);
     void hat(Time time, std::uint16_t code, std::int32_t value, EventTaker& taker);
+    void place(std::uint16_t code, std::int32_t value) noexcept;
     double value_of(Axis axis, std::int32_t value) const noexcept;
     std::int32_t hat_side(std::uint16_t code, std::int32_t value) const noexcept;
 
@@ -58,6 +62,9 @@ private:
     std::array<std::int32_t, 2> hats_{};  // the side to which each is pushed
     std::array<bool, 2> fine_{};
     double dx_ = 0, dy_ = 0, wheel_x_ = 0, wheel_y_ = 0;
+    Distance screen_{};
+    WindowPoint place_{};
+    bool is_placed_ = false, placed_ = false;
     bool moved_ = false, turned_ = false, dropping_ = false;
     UnnamedPresses unnamed_{};
     ButtonSet lamps_{};

@@ -2,24 +2,26 @@
 // of the source's own reads them as they come, and opens and closes nodes, which takes long. It posts nothing:
 // deliver() reads what is left, and posts everything in the order of its stamps, on the thread of its caller. One mutex
 // guards all that both use, and is never held while a node is opened or closed.
+//
+// What a node of the kernel is and what a person calls a device differ: a keyboard has a node for its media keys, and a
+// node may be a keyboard and a mouse. So nodes have roles, each in one device, and devices have nodes.
 #include "cursorum/sources/evdev_source.hpp"
-#include "cursorum/core/event.hpp"
-#include "cursorum/core/rumble.hpp"
 
 #include <dirent.h>
 #include <fcntl.h>
-#include <grp.h>
 #include <libevdev/libevdev.h>
+#include <linux/input.h>
 #include <poll.h>
 #include <sys/epoll.h>
 #include <sys/eventfd.h>
 #include <sys/inotify.h>
 #include <sys/ioctl.h>
-#include <sys/stat.h>
 #include <unistd.h>
 
 #include <algorithm>
+#include <array>
 #include <cerrno>
+#include <chrono>
 #include <cmath>
 #include <cstring>
 #include <mutex>
@@ -28,76 +30,37 @@
 #include <utility>
 
 #include "cursorum/core/device_places.hpp"
+#include "cursorum/core/event.hpp"
 #include "cursorum/core/inlet_taker.hpp"
+#include "cursorum/core/rumble.hpp"
 #include "cursorum/core/standstill_watch.hpp"
 #include "cursorum/sources/time_asleep.hpp"
 #include "sources/evdev_decoder.hpp"
+#include "sources/evdev_node.hpp"
 
 namespace cursorum {
 namespace {
 
-/// A file descriptor that closes itself.
-class Descriptor {
-public:
-    explicit Descriptor(int number = -1) noexcept : number_{number} {}
-    Descriptor(Descriptor&& other) noexcept : number_{std::exchange(other.number_, -1)} {}
-    Descriptor& operator=(Descriptor&& other) noexcept {
-        std::swap(number_, other.number_);
-        return *this;
-    }
-    ~Descriptor() {
-        if (number_ >= 0) close(number_);
-    }
-    int get() const noexcept { return number_; }
-    bool is_open() const noexcept { return number_ >= 0; }
-
-private:
-    int number_;
-};
-
-struct FreeDevice {
-    void operator()(libevdev* device) const noexcept { libevdev_free(device); }
-};
-using Handle = std::unique_ptr<libevdev, FreeDevice>;
-
-/// The device's kind, by the codes that it has; nothing for all others, such as a lid or a power button.
-std::optional<DeviceKind> kind_of(const libevdev* device) {
-    if (libevdev_has_event_code(device, EV_KEY, BTN_GAMEPAD)) return DeviceKind::gamepad;
-    if (libevdev_has_event_code(device, EV_REL, REL_X) && libevdev_has_event_code(device, EV_KEY, BTN_LEFT))
-        return DeviceKind::mouse;
-    unsigned letters = 0;
-    for (unsigned code = KEY_Q; code <= KEY_P; ++code) letters += libevdev_has_event_code(device, EV_KEY, code) != 0;
-    if (letters == 10) return DeviceKind::keyboard;
-    return std::nullopt;
-}
+constexpr std::uint16_t state_type = 0xFFFF;  // no type of the kernel's: the item is one of `states`
+constexpr std::chrono::seconds check_interval{1};
 
 std::string text_or_empty(const char* text) { return text ? text : ""; }
-
-/// A state that was asked for when the kernel's buffer had overflowed, at its place among the events.
-struct Snapshot {
-    ButtonSet down;
-    AxisValues axes;
-};
-
-constexpr std::uint16_t snapshot_type = 0xFFFF;  // no type of the kernel's
 
 }  // namespace
 
 struct EvdevSource::Parts {
+    /// As it is announced: with an id.
     struct Device {
-        std::string node;
-        Descriptor descriptor;
-        Handle handle;
         DeviceKind kind{};
         DeviceId id{};
-        EvdevDecoder decoder;
-        bool can_write = false, is_announced = false, is_gone = false;
-        int rumble_effect = -1;
+        std::string name, place;
+        std::vector<std::size_t> nodes;  // none: the place in the list is free
+        bool is_announced = false, is_refused = false, is_small = false;
     };
     struct Item {
         KernelEvent event;
         std::uint32_t order = 0;
-        std::size_t device = 0;
+        std::size_t node = 0;
     };
 
     EvdevSourceOptions options;
@@ -107,17 +70,22 @@ struct EvdevSource::Parts {
     Descriptor watcher, waker;   // the folder; the reader has something to do
     Descriptor arrived, either;  // the reader has read something; that, or the poller
     std::jthread reader;
-    struct Closing {
-        Handle handle;
-        Descriptor descriptor;
-    };
-    std::vector<Closing> closing;  // by the reader
-    std::vector<std::unique_ptr<Device>> devices;
+    std::vector<std::unique_ptr<EvdevNode>> closing;  // by the reader
+    std::vector<std::unique_ptr<EvdevNode>> nodes;    // null: the place is free
+    std::vector<Device> devices;
     std::vector<EvdevProblem> problems, shown_problems;  // the caller's, as of the last deliver()
-    std::vector<Item> items;                             // read and not yet posted; keeps its room
-    std::vector<Snapshot> snapshots;
-    std::vector<std::string> changed_nodes;
-    std::uint64_t overflows = 0;
+    struct Ignored {
+        EvdevIgnored what;
+        bool is_for_people = false;
+    };
+    std::vector<Ignored> ignored;
+    std::vector<EvdevIgnored> shown_ignored;
+    bool news_of_nodes = true;  // the two lists changed
+    std::vector<Item> items;    // read and not yet posted; keeps its room
+    std::vector<EvdevState> states;
+    std::vector<std::string> changed_paths;
+    std::uint64_t overflows = 0, unread_devices = 0;
+    UnnamedPresses unnamed;  // of nodes that are gone
     Time last_stamp = earliest_time;
     StandstillWatch watch{Duration::max()};  // for the machine's sleep alone
     SourceDevices in_inlet;                  // see deliver_into()
@@ -140,34 +108,43 @@ struct EvdevSource::Parts {
             epoll_ctl(either.get(), EPOLL_CTL_ADD, descriptor, &event);
         }
         items.reserve(4096);
-        if (!options.nodes.empty()) {
-            for (const std::string& node : options.nodes) {
-                open_node(node);
-                if (!problems.empty()) {
-                    const EvdevProblem& problem = problems.front();
-                    return node + ": " + problem.why + (problem.hint.empty() ? "" : "; " + problem.hint);
-                }
-            }
+        for (const std::string& path : options.nodes) {
+            open_node(path);
+            if (problems.empty()) continue;
+            const EvdevProblem& problem = problems.front();
+            return path + ": " + problem.why + (problem.hint.empty() ? "" : "; " + problem.hint);
         }
         watcher = Descriptor{inotify_init1(IN_CLOEXEC | IN_NONBLOCK)};
-        const std::string& directory = options.directory;
-        const auto folder_of = [](const std::string& node) { return node.substr(0, node.rfind('/')); };
-        const std::string watched = options.nodes.empty() ? directory : folder_of(options.nodes.front());
-        if (inotify_add_watch(watcher.get(), watched.c_str(), IN_CREATE | IN_ATTRIB | IN_DELETE) >= 0)
+        if (inotify_add_watch(watcher.get(), folder().c_str(), IN_CREATE | IN_ATTRIB | IN_DELETE) >= 0)
             watch_descriptor(watcher.get());
         if (!options.nodes.empty()) return {};
-        DIR* const folder = opendir(directory.c_str());
-        if (!folder) return directory + ": " + std::strerror(errno) + "; this machine shows no event devices";
+        const auto found = all_paths();
+        if (!found) return options.directory + ": " + std::strerror(errno) + "; this machine shows no event devices";
+        for (const std::string& path : *found) open_node(path);
+        return {};
+    }
+
+    std::string folder() const {
+        if (options.nodes.empty()) return options.directory;
+        const std::string& first = options.nodes.front();
+        return first.substr(0, first.rfind('/'));
+    }
+
+    /// In the order of their numbers; nothing if there is no such folder.
+    std::optional<std::vector<std::string>> all_paths() const {
+        DIR* const folder = opendir(options.directory.c_str());
+        if (!folder) return std::nullopt;
         std::vector<std::string> found;
         while (const dirent* entry = readdir(folder))
             if (std::string_view{entry->d_name}.starts_with("event"))
-                found.emplace_back(directory + "/" + entry->d_name);
+                found.emplace_back(options.directory + "/" + entry->d_name);
         closedir(folder);
-        const auto number = [&](const std::string& node) { return std::atoi(node.c_str() + directory.size() + 6); };
+        const auto number = [&](const std::string& path) {
+            return std::atoi(path.c_str() + options.directory.size() + 6);
+        };
         std::sort(found.begin(), found.end(),
                   [&](const std::string& a, const std::string& b) { return number(a) < number(b); });
-        for (const std::string& node : found) open_node(node);
-        return {};
+        return found;
     }
 
     void watch_descriptor(int descriptor) {
@@ -177,164 +154,157 @@ struct EvdevSource::Parts {
         epoll_ctl(poller.get(), EPOLL_CTL_ADD, descriptor, &event);
     }
 
-    bool is_wanted(const std::string& node) const {
+    bool is_wanted(const std::string& path) const {
         if (!options.nodes.empty())
-            return std::find(options.nodes.begin(), options.nodes.end(), node) != options.nodes.end();
-        return node.starts_with(options.directory + "/event");
+            return std::find(options.nodes.begin(), options.nodes.end(), path) != options.nodes.end();
+        return path.starts_with(options.directory + "/event");
     }
 
-    EvdevProblem problem_of(const std::string& node, int error) const {
-        EvdevProblem problem{node, std::strerror(error), {}};
-        if (error == EACCES || error == EPERM) {
-            struct stat status {};
-            const group* owner = stat(node.c_str(), &status) == 0 ? getgrgid(status.st_gid) : nullptr;
-            problem.hint = owner && (status.st_mode & S_IRGRP) != 0
-                               ? "members of the group " + text_or_empty(owner->gr_name) +
-                                     " may read it: sudo usermod -aG " + text_or_empty(owner->gr_name) +
-                                     " $USER, then log in again"
-                               : std::string{"only the superuser may read it"};
-        } else if (error == ENOENT) {
-            problem.hint = "list what there is with: ls " + options.directory + "/event*";
-        } else if (error == ENOTTY || error == EINVAL) {
-            problem.why = "this is not an event device";
-        }
-        return problem;
+    /// What was said of a node is no longer true.
+    void forget_reports(const std::string& path) {
+        std::erase_if(problems, [&](const EvdevProblem& problem) { return problem.node == path; });
+        std::erase_if(ignored, [&](const Ignored& one) { return one.what.node == path; });
+        news_of_nodes = true;
     }
 
-    void open_node(const std::string& node) {
+    void open_node(const std::string& path) {
         {
             const std::lock_guard lock{mutex};
-            std::erase_if(problems, [&](const EvdevProblem& problem) { return problem.node == node; });
-            if (std::any_of(devices.begin(), devices.end(),
-                            [&](const auto& device) { return device->node == node && !device->is_gone; }))
+            if (std::any_of(nodes.begin(), nodes.end(),
+                            [&](const auto& node) { return node && node->path == path && !node->is_gone; }))
                 return;
         }
-        // Takes milliseconds, and up to a tenth of a second: nobody waits for it.
-        auto device = std::make_unique<Device>();
-        const std::optional<EvdevProblem> problem = open_device(*device, node);
+        // Takes up to a tenth of a second: nobody waits for it.
+        auto node = std::make_unique<EvdevNode>();
+        const EvdevNode::Report report = node->open(path, options);
         const std::lock_guard lock{mutex};
-        if (problem) problems.push_back(*problem);
-        if (!device->handle) return;
-        watch_descriptor(device->descriptor.get());
-        // Devices keep their numbers in the list, because events that were read may still refer to them.
-        const auto free_place = std::find_if(devices.begin(), devices.end(),
-                                             [](const auto& old) { return old->is_gone && !old->is_announced; });
-        if (free_place != devices.end() && items.empty())
-            *free_place = std::move(device);
-        else
-            devices.push_back(std::move(device));
+        forget_reports(path);
+        if (report.problem) problems.push_back(*report.problem);
+        if (report.ignored) ignored.push_back({*report.ignored, report.is_for_people});
+        if (!node->handle) return;
+        watch_descriptor(node->descriptor.get());
+        // Nodes keep their numbers, because events that were read refer to them.
+        auto at = items.empty() ? std::find(nodes.begin(), nodes.end(), nullptr) : nodes.end();
+        if (at == nodes.end()) at = nodes.insert(at, nullptr);
+        *at = std::move(node);
+        for (EvdevNode::Role& role : (*at)->roles) join(role, **at, static_cast<std::size_t>(at - nodes.begin()));
     }
 
-    /// Leaves the device without a handle if it is not wanted.
-    std::optional<EvdevProblem> open_device(Device& device, const std::string& node) const {
-        device.node = node;
-        device.descriptor = Descriptor{::open(node.c_str(), O_RDWR | O_NONBLOCK | O_CLOEXEC)};
-        device.can_write = device.descriptor.is_open();
-        if (!device.can_write) device.descriptor = Descriptor{::open(node.c_str(), O_RDONLY | O_NONBLOCK | O_CLOEXEC)};
-        // A device that was unplugged again before it could be opened is not reported as a problem.
-        if (!device.descriptor.is_open() && options.nodes.empty() && (errno == ENOENT || errno == ENODEV))
-            return std::nullopt;
-        if (!device.descriptor.is_open()) return problem_of(node, errno);
-        libevdev* made = nullptr;
-        if (const int error = libevdev_new_from_fd(device.descriptor.get(), &made); error < 0)
-            return problem_of(node, -error);
-        Handle handle{made};
-        // At once: later it would drop what is pending.
-        libevdev_set_clock_id(made, CLOCK_MONOTONIC);
-        const auto kind = kind_of(made);
-        if (!kind && options.nodes.empty()) return std::nullopt;
-        device.kind = kind.value_or(DeviceKind::keyboard);
-        const bool is_asked_for = !options.nodes.empty() || (device.kind == DeviceKind::keyboard ? options.keyboards
-                                                             : device.kind == DeviceKind::mouse  ? options.mice
-                                                                                                 : options.gamepads);
-        if (!is_asked_for) return std::nullopt;
-        device.handle = std::move(handle);
-        if (options.grab && libevdev_grab(made, LIBEVDEV_GRAB) < 0)
-            return EvdevProblem{node, "another program has grabbed it", "close that program"};
-        return std::nullopt;
+    /// Gives the role a device: that of the other nodes of the same keyboard, or one of its own.
+    void join(EvdevNode::Role& role, EvdevNode& node, std::size_t number) {
+        const bool may_share = role.kind == DeviceKind::keyboard && !node.place.empty();
+        const auto same = std::find_if(devices.begin(), devices.end(), [&](const Device& device) {
+            return may_share && !device.nodes.empty() && device.kind == role.kind && device.place == node.place;
+        });
+        auto at = same;
+        if (same == devices.end()) {
+            at =
+                std::find_if(devices.begin(), devices.end(), [](const Device& device) { return device.nodes.empty(); });
+            if (at == devices.end()) at = devices.insert(at, Device{});
+            *at = Device{.kind = role.kind, .name = node.name, .place = node.place, .nodes = {}};
+            at->is_small = node.what.is_small_keyboard;
+        } else if (!node.what.is_small_keyboard && !at->is_announced) {
+            at->is_small = false;
+            at->name = node.name;
+        }
+        role.device = static_cast<std::size_t>(at - devices.begin());
+        at->nodes.push_back(number);
+        if (at->is_announced) {
+            node.set_up(role, at->id, options);
+            states_wanted = true;  // what is down on the new node
+        }
     }
 
     // ---- devices
 
-    DeviceInfo info_of(const Device& device, const std::string& name) const {
-        DeviceInfo info{.kind = device.kind, .name = name, .background = options.background};
-        libevdev* const handle = device.handle.get();
-        info.vendor = static_cast<std::uint16_t>(libevdev_get_id_vendor(handle));
-        info.product = static_cast<std::uint16_t>(libevdev_get_id_product(handle));
-        info.marks_repeats = device.kind == DeviceKind::keyboard;
-        for (unsigned code = 0; code <= KEY_MAX; ++code)
-            if (libevdev_has_event_code(handle, EV_KEY, code)) info.buttons.insert(button_of_linux_code(code));
-        info.buttons.erase({});
-        if (device.kind != DeviceKind::gamepad) return info;
-        using namespace controls;
-        if (libevdev_has_event_code(handle, EV_ABS, ABS_HAT0X))
-            for (const Button button : {PadHatUp, PadHatDown, PadHatLeft, PadHatRight}) info.buttons.insert(button);
-        AxisValues axes;
-        ButtonSet none;
-        EvdevDecoder decoder{device.id, device.kind};
-        for (std::uint16_t code = ABS_X; code <= ABS_MAX; ++code)
-            if (libevdev_has_event_code(handle, EV_ABS, code)) decoder.add_to_state(EV_ABS, code, 0, none, axes);
-        info.axes = axes.present;
-        return info;
+    template <typename Visit>
+    void for_each_role(Device& device, const Visit& visit) {
+        for (const std::size_t number : device.nodes)
+            for (EvdevNode::Role& role : nodes[number]->roles)
+                if (&devices[role.device] == &device) visit(*nodes[number], role);
     }
 
-    Snapshot state_of(Device& device) {
-        Snapshot snapshot;
-        libevdev* const handle = device.handle.get();
-        for (std::uint16_t code = 0; code <= KEY_MAX; ++code)
-            if (libevdev_has_event_code(handle, EV_KEY, code))
-                device.decoder.add_to_state(EV_KEY, code, libevdev_get_event_value(handle, EV_KEY, code), snapshot.down,
-                                            snapshot.axes);
-        for (std::uint16_t code = 0; code <= ABS_MAX; ++code)
-            if (libevdev_has_event_code(handle, EV_ABS, code))
-                device.decoder.add_to_state(EV_ABS, code, libevdev_get_event_value(handle, EV_ABS, code), snapshot.down,
-                                            snapshot.axes);
-        return snapshot;
+    EvdevState state_of(Device& device) {
+        EvdevState state;
+        for_each_role(device, [&](EvdevNode& node, EvdevNode::Role& role) {
+            if (!node.is_gone) node.add_state(role, state);
+        });
+        return state;
     }
 
-    static void post_state(const Device& device, const Snapshot& snapshot, Time stamp, bool adopt, EventTaker& taker) {
-        Event state = Event::state(stamp, device.id, snapshot.down, adopt);
-        state.axes = snapshot.axes;
+    static void post_state(const Device& device, const EvdevState& its, Time stamp, bool adopt, EventTaker& taker) {
+        Event state = Event::state(stamp, device.id, its.down, adopt);
+        state.axes = its.axes;
         taker.take(state);
     }
 
     void announce(Device& device, Time stamp, EventTaker& taker) {
-        device.is_announced = true;
-        libevdev* const handle = device.handle.get();
-        const std::string name = text_or_empty(libevdev_get_name(handle));
-        const std::string unique = text_or_empty(libevdev_get_uniq(handle));
-        DeviceInfo info = info_of(device, name);
-        const auto id = places.came(info, unique.empty() ? text_or_empty(libevdev_get_phys(handle)) : unique, stamp);
-        if (!id) {
-            device.is_gone = true;
-            device.is_announced = false;
-            problems.push_back({device.node, "no room for another device", {}});
-            return;
-        }
+        DeviceInfo info{.kind = device.kind, .name = device.name, .background = options.background};
+        info.marks_repeats = device.kind == DeviceKind::keyboard;
+        libevdev* const first = nodes[device.nodes.front()]->handle.get();
+        info.vendor = static_cast<std::uint16_t>(libevdev_get_id_vendor(first));
+        info.product = static_cast<std::uint16_t>(libevdev_get_id_product(first));
+        for_each_role(device, [&](EvdevNode& node, EvdevNode::Role& role) { node.add_info(role, info); });
+        const std::string unique = text_or_empty(libevdev_get_uniq(first));
+        const auto id = places.came(info, unique.empty() ? text_or_empty(libevdev_get_phys(first)) : unique, stamp);
+        if (!id) return refuse(device);
         device.id = *id;
-        device.decoder = EvdevDecoder{device.id, device.kind};
-        for (std::uint16_t code = ABS_X; code <= ABS_MAX; ++code)
-            if (const input_absinfo* range = libevdev_get_abs_info(handle, code))
-                device.decoder.set_range(code, {range->minimum, range->maximum});
-        device.decoder.set_fine_wheel(libevdev_has_event_code(handle, EV_REL, REL_WHEEL_HI_RES) != 0,
-                                      libevdev_has_event_code(handle, EV_REL, REL_HWHEEL_HI_RES) != 0);
+        device.is_announced = true;
+        forget_refusal(device);
+        for_each_role(device, [&](EvdevNode& node, EvdevNode::Role& role) { node.set_up(role, *id, options); });
         taker.take(Event::connect(stamp, device.id, info));
         post_state(device, state_of(device), stamp, false, taker);
-        if (device.kind != DeviceKind::keyboard) return;
-        for (const std::uint16_t lamp : {std::uint16_t{LED_NUML}, std::uint16_t{LED_CAPSL}, std::uint16_t{LED_SCROLLL}})
-            if (libevdev_has_event_code(handle, EV_LED, lamp))
-                device.decoder.take({nanoseconds(stamp), EV_LED, lamp, libevdev_get_event_value(handle, EV_LED, lamp)},
-                                    taker);
-        device.decoder.take({nanoseconds(stamp), EV_SYN, SYN_REPORT, 0}, taker);
+        for_each_role(device, [&](EvdevNode& node, EvdevNode::Role& role) {
+            if (role.kind == DeviceKind::keyboard) post_lamps(node, role, stamp, taker);
+        });
     }
 
-    void lose(Device& device, Time stamp, EventTaker& taker) {
-        device.is_gone = true;
-        if (std::exchange(device.is_announced, false)) {
+    static void post_lamps(EvdevNode& node, EvdevNode::Role& role, Time stamp, EventTaker& taker) {
+        libevdev* const handle = node.handle.get();
+        for (const std::uint16_t lamp : {std::uint16_t{LED_NUML}, std::uint16_t{LED_CAPSL}, std::uint16_t{LED_SCROLLL}})
+            if (libevdev_has_event_code(handle, EV_LED, lamp))
+                role.decoder.take({nanoseconds(stamp), EV_LED, lamp, libevdev_get_event_value(handle, EV_LED, lamp)},
+                                  taker);
+        role.decoder.take({nanoseconds(stamp), EV_SYN, SYN_REPORT, 0}, taker);
+    }
+
+    static constexpr const char* no_room = "there is no room for another device";
+
+    /// Tried again when a device went.
+    void refuse(Device& device) {
+        forget_refusal(device);
+        device.is_announced = false;
+        device.is_refused = true;
+        const std::string& path = nodes[device.nodes.front()]->path;
+        problems.push_back({path, no_room, "make TimelineOptions::devices larger"});
+    }
+
+    void forget_refusal(const Device& device) {
+        const std::string& path = nodes[device.nodes.front()]->path;
+        news_of_nodes = true;
+        std::erase_if(problems, [&](const EvdevProblem& one) { return one.node == path && one.why == no_room; });
+    }
+
+    void lose(std::size_t number, Time stamp, EventTaker& taker) {
+        EvdevNode& node = *nodes[number];
+        for (EvdevNode::Role& role : node.roles) {
+            Device& device = devices[role.device];
+            std::erase(device.nodes, number);
+            const UnnamedPresses& its = role.decoder.unnamed();
+            if (unnamed.presses == 0) unnamed.first_code = its.first_code;
+            unnamed.presses += its.presses;
+            if (!device.is_announced) continue;
+            if (!device.nodes.empty()) {
+                post_state(device, state_of(device), stamp, true, taker);
+                continue;
+            }
+            device.is_announced = false;
             places.went(device.id, stamp);
             taker.take(Event::disconnect(stamp, device.id));
+            for (Device& other : devices) other.is_refused = false;
         }
-        closing.push_back({std::move(device.handle), std::exchange(device.descriptor, Descriptor{})});
+        forget_reports(node.path);
+        closing.push_back(std::move(nodes[number]));
         signal(waker);
     }
 
@@ -349,17 +319,17 @@ struct EvdevSource::Parts {
 
     // ---- reading
 
-    void read(std::size_t index) {
-        Device& device = *devices[index];
+    void read(std::size_t number, Time now) {
+        EvdevNode& node = *nodes[number];
         unsigned flag = LIBEVDEV_READ_FLAG_NORMAL;
+        bool is_first = true;
         for (;;) {
             input_event read{};
-            const int status = libevdev_next_event(device.handle.get(), flag, &read);
+            const int status = libevdev_next_event(node.handle.get(), flag, &read);
             if (status == -EAGAIN && flag == LIBEVDEV_READ_FLAG_SYNC) {
                 // libevdev has asked for the true state; what was read before it comes first.
                 flag = LIBEVDEV_READ_FLAG_NORMAL;
-                add({nanoseconds(Clock::now()), snapshot_type, 0, static_cast<std::int32_t>(snapshots.size())}, index);
-                snapshots.push_back(state_of(device));
+                add_states(number);
                 continue;
             }
             if (status == LIBEVDEV_READ_STATUS_SYNC) {
@@ -370,55 +340,122 @@ struct EvdevSource::Parts {
             if (status != LIBEVDEV_READ_STATUS_SUCCESS) {
                 if (status == -EAGAIN) return;
                 // It would stay readable until it is closed.
-                epoll_ctl(poller.get(), EPOLL_CTL_DEL, device.descriptor.get(), nullptr);
-                device.is_gone = true;
+                epoll_ctl(poller.get(), EPOLL_CTL_DEL, node.descriptor.get(), nullptr);
+                node.is_gone = true;
                 return;
             }
+            if (is_first) node.wants_check = node.wants_check || now - node.heard > check_interval;
+            if (std::exchange(is_first, false)) node.heard = now;
+            ++node.reads;
             add({read.input_event_sec * 1'000'000'000LL + read.input_event_usec * 1'000LL, read.type, read.code,
                  read.value},
-                index);
+                number);
+        }
+    }
+
+    void add(const KernelEvent& event, std::size_t node) {
+        items.push_back({event, static_cast<std::uint32_t>(items.size()), node});
+    }
+
+    /// The true states of the node's devices, at their place among the events.
+    void add_states(std::size_t number) {
+        for (std::size_t i = 0; i < nodes[number]->roles.size(); ++i) {
+            add({nanoseconds(Clock::now()), state_type, static_cast<std::uint16_t>(i),
+                 static_cast<std::int32_t>(states.size())},
+                number);
+            states.push_back(state_of(devices[nodes[number]->roles[i].device]));
         }
     }
 
     void read_all() {
-        for (std::size_t i = 0; i < devices.size(); ++i)
-            if (!devices[i]->is_gone && devices[i]->handle) read(i);
+        const Time now = Clock::now();
+        for (std::size_t i = 0; i < nodes.size(); ++i)
+            if (nodes[i] && !nodes[i]->is_gone) read(i, now);
     }
 
-    /// The reader's thread, which has nothing to do as long as nothing comes.
+    // ---- the reader's thread, which has nothing to do as long as nothing comes and nothing is held
+
+    /// Another program may grab a device for a while, and get the releases of what is held. The kernel does not tell.
+    /// So each second, and when something comes after a silence, the true states are compared with what was read. A
+    /// difference counts if it is still there a moment later and nothing was read in between: the kernel shows a state
+    /// a little before it delivers it. Returns the nodes that must be made ready for it, which takes no lock.
+    std::vector<EvdevNode*> check_states(bool is_due, Time now) {
+        constexpr std::chrono::milliseconds moment{20};
+        std::vector<EvdevNode*> unready;
+        for (std::size_t i = 0; i < nodes.size(); ++i) {
+            EvdevNode* const node = nodes[i].get();
+            if (!node || node->is_gone) continue;
+            if (is_due && options.grab && !node->is_grabbed && node->grab()) forget_reports(node->path);
+            if (node->suspected_since && now - *node->suspected_since < moment) continue;
+            const bool is_suspected = std::exchange(node->suspected_since, std::nullopt).has_value();
+            if (!is_suspected && !std::exchange(node->wants_check, false) && !(is_due && node->may_hold_anything()))
+                continue;
+            if (!node->is_ready_for_truth()) {
+                unready.push_back(node);
+            } else if (node->differs_from_truth()) {
+                if (is_suspected && node->reads == node->suspected_reads) {
+                    node->take_truth();
+                    add_states(i);
+                } else {
+                    node->suspected_since = now;
+                    node->suspected_reads = node->reads;
+                }
+            }
+        }
+        return unready;
+    }
+
+    /// How long the reader may sleep, in milliseconds; -1 for as long as nothing comes.
+    int longest_sleep(Time now, Time next_check, bool has_read) const {
+        bool holds = has_read;
+        for (const auto& node : nodes) {
+            if (!node || node->is_gone) continue;
+            if (node->suspected_since) return 20;
+            holds = holds || (options.grab && !node->is_grabbed) || node->may_hold_anything();
+        }
+        if (!holds) return -1;
+        return static_cast<int>(std::max<std::int64_t>((next_check - now).count() / 1'000'000, 0)) + 1;
+    }
+
     void read_until(const std::stop_token& stop) {
         // Some twenty reports at 1 kHz, of which the kernel keeps more.
         constexpr int pause = 4;  // milliseconds
-        constexpr std::size_t most =
-            1 << 16;  // what a program that stands still finds afterwards; then the kernel drops
-        std::vector<Closing> closed;
-        std::vector<std::string> nodes;
+        // What a program that stands still finds afterwards; then the kernel drops.
+        constexpr std::size_t most = 1 << 16;
+        std::vector<std::unique_ptr<EvdevNode>> closed;
+        std::vector<std::string> paths;
+        Time next_check{};
+        int sleep = 0;
         while (!stop.stop_requested()) {
             pollfd waiting{poller.get(), POLLIN, 0};
-            poll(&waiting, 1, -1);
+            poll(&waiting, 1, sleep);
             clear(waker);
+            std::vector<EvdevNode*> unready;
             {
                 const std::lock_guard lock{mutex};
                 closed.swap(closing);
                 const std::size_t before = items.size();
                 if (before < most) read_all();
                 look_for_changes();
-                nodes.swap(changed_nodes);
-                const bool is_lost = std::any_of(devices.begin(), devices.end(),
-                                                 [](const auto& device) { return device->is_gone && device->handle; });
+                paths.swap(changed_paths);
+                const Time now = Clock::now();
+                const bool is_due = now >= next_check;
+                if (is_due) next_check = now + check_interval;
+                unready = check_states(is_due, now);
+                const bool is_lost =
+                    std::any_of(nodes.begin(), nodes.end(), [](const auto& node) { return node && node->is_gone; });
                 if (items.size() != before || is_lost) signal(arrived);
+                sleep = longest_sleep(now, next_check, items.size() != before);
             }
+            // A node that is gone stays until it is closed here.
+            for (EvdevNode* const node : unready) node->prepare_truth();
             closed.clear();
-            for (const std::string& node : nodes) open_node(node);
-            if (!nodes.empty()) signal(arrived);
-            nodes.clear();
+            for (const std::string& path : paths) open_node(path);
+            if (!paths.empty()) signal(arrived);
+            paths.clear();
             pollfd stopping{waker.get(), POLLIN, 0};
             poll(&stopping, 1, pause);
         }
-    }
-
-    void add(const KernelEvent& event, std::size_t device) {
-        items.push_back({event, static_cast<std::uint32_t>(items.size()), device});
     }
 
     void look_for_changes() {
@@ -429,19 +466,35 @@ struct EvdevSource::Parts {
             for (ssize_t at = 0; at < size;) {
                 const auto& event = reinterpret_cast<const inotify_event&>(buffer[at]);
                 at += static_cast<ssize_t>(sizeof event + event.len);
+                if ((event.mask & IN_Q_OVERFLOW) != 0) look_at_all();
                 if (event.len == 0) continue;
-                const std::string folder = options.nodes.empty()
-                                               ? options.directory
-                                               : options.nodes.front().substr(0, options.nodes.front().rfind('/'));
-                const std::string node = folder + "/" + event.name;
-                if (!is_wanted(node)) continue;
+                const std::string path = folder() + "/" + event.name;
+                if (!is_wanted(path)) continue;
                 if ((event.mask & IN_DELETE) != 0)
-                    std::erase_if(problems, [&](const EvdevProblem& problem) { return problem.node == node; });
+                    forget_reports(path);
                 else
-                    changed_nodes.push_back(node);  // after what is left of a device that had its name
+                    changed_paths.push_back(path);  // after what is left of a device that had its name
             }
         }
     }
+
+    /// So much has changed in the folder that the kernel gave up telling what.
+    void look_at_all() {
+        const std::vector<std::string> all =
+            options.nodes.empty() ? all_paths().value_or(std::vector<std::string>{}) : options.nodes;
+        changed_paths.insert(changed_paths.end(), all.begin(), all.end());
+        const auto is_missing = [&](const std::string& path) {
+            return std::find(all.begin(), all.end(), path) == all.end();
+        };
+        std::vector<std::string> missing;
+        for (const EvdevProblem& problem : problems)
+            if (is_missing(problem.node)) missing.push_back(problem.node);
+        for (const Ignored& one : ignored)
+            if (is_missing(one.what.node)) missing.push_back(one.what.node);
+        for (const std::string& path : missing) forget_reports(path);
+    }
+
+    // ---- delivering
 
     Time stamp_of(std::int64_t kernel_time) {
         last_stamp = std::max(last_stamp, nanoseconds_since_zero(kernel_time));
@@ -458,65 +511,95 @@ struct EvdevSource::Parts {
             taker.take(interruption);
             states_wanted = true;
         }
-        for (auto& device : devices)
-            if (!device->is_gone && device->handle && !device->is_announced)
-                announce(*device, stamp_of(nanoseconds(now)), taker);
+        // Where there is not room for all, keyboards of a few keys come last.
+        for (const bool small : {false, true})
+            for (Device& device : devices)
+                if (!device.nodes.empty() && !device.is_announced && !device.is_refused && device.is_small == small)
+                    announce(device, stamp_of(nanoseconds(now)), taker);
         read_all();
-        // Of several devices, in the order of their stamps: all that was stamped until now has been read.
+        post_items(taker);
+        if (std::exchange(states_wanted, false))
+            for (Device& device : devices)
+                if (device.is_announced) post_state(device, state_of(device), stamp_of(nanoseconds(now)), true, taker);
+        for (std::size_t i = 0; i < nodes.size(); ++i)
+            if (nodes[i] && nodes[i]->is_gone) lose(i, stamp_of(nanoseconds(std::max(now, last_stamp))), taker);
+        if (std::exchange(news_of_nodes, false)) show_reports();
+        return std::max(now, last_stamp);
+    }
+
+    /// Of several devices, in the order of their stamps: all that was stamped until now has been read.
+    void post_items(EventTaker& taker) {
         std::sort(items.begin(), items.end(), [](const Item& a, const Item& b) {
             return a.event.time != b.event.time ? a.event.time < b.event.time : a.order < b.order;
         });
         for (const Item& item : items) {
-            Device& device = *devices[item.device];
-            if (!device.is_announced) continue;
+            EvdevNode& node = *nodes[item.node];
             KernelEvent event = item.event;
             event.time = nanoseconds(stamp_of(event.time));
-            if (event.type == snapshot_type) {
-                device.decoder.overflow();
-                post_state(device, snapshots[static_cast<std::size_t>(event.value)], nanoseconds_since_zero(event.time),
-                           true, taker);
-            } else {
-                device.decoder.take(event, taker);
+            if (event.type == state_type) {
+                EvdevNode::Role& role = node.roles[event.code];
+                role.decoder.overflow();
+                const Device& device = devices[role.device];
+                if (device.is_announced)
+                    post_state(device, states[static_cast<std::size_t>(event.value)],
+                               nanoseconds_since_zero(event.time), true, taker);
+                continue;
             }
+            for (EvdevNode::Role& role : node.roles)
+                if (devices[role.device].is_announced && node.belongs(role, event.type, event.code))
+                    role.decoder.take(event, taker);
         }
         items.clear();
-        snapshots.clear();
-        if (std::exchange(states_wanted, false))
-            for (auto& device : devices)
-                if (device->is_announced && !device->is_gone)
-                    post_state(*device, state_of(*device), stamp_of(nanoseconds(now)), true, taker);
-        for (auto& device : devices)
-            if (device->is_gone && device->handle)
-                lose(*device, stamp_of(nanoseconds(std::max(now, last_stamp))), taker);
+        states.clear();
+    }
+
+    void show_reports() {
         shown_problems = problems;
-        return std::max(now, last_stamp);
+        shown_ignored.clear();
+        unread_devices = 0;
+        for (const Ignored& one : ignored) {
+            shown_ignored.push_back(one.what);
+            unread_devices += one.is_for_people;
+        }
+    }
+
+    /// The inlet that was delivered into has no room for them.
+    void refuse(const std::vector<DeviceId>& ids) {
+        const std::lock_guard lock{mutex};
+        for (const DeviceId id : ids) {
+            places.forget(id);
+            for (Device& device : devices)
+                if (device.is_announced && device.id == id) refuse(device);
+        }
+        if (!ids.empty()) show_reports();
     }
 
     // ---- rumble
 
     bool rumble(const RumbleRequest& request) {
         const std::lock_guard lock{mutex};
-        for (auto& owned : devices) {
-            Device& device = *owned;
-            if (device.id != request.device || device.is_gone || !device.can_write) continue;
-            if (!libevdev_has_event_code(device.handle.get(), EV_FF, FF_RUMBLE)) return false;
-            ff_effect effect{};
-            effect.type = FF_RUMBLE;
-            effect.id = static_cast<std::int16_t>(device.rumble_effect);
-            effect.u.rumble.strong_magnitude = static_cast<std::uint16_t>(std::lround(request.strong * 65535));
-            effect.u.rumble.weak_magnitude = static_cast<std::uint16_t>(std::lround(request.weak * 65535));
-            effect.replay.length =
-                static_cast<std::uint16_t>(std::clamp<std::int64_t>(request.length.count() / 1'000'000, 0, 65535));
-            if (!request.stops() && ioctl(device.descriptor.get(), EVIOCSFF, &effect) < 0) return false;
-            if (!request.stops()) device.rumble_effect = effect.id;
-            if (device.rumble_effect < 0) return true;  // nothing to stop
-            input_event play{};
-            play.type = EV_FF;
-            play.code = static_cast<std::uint16_t>(device.rumble_effect);
-            play.value = request.stops() ? 0 : 1;
-            return write(device.descriptor.get(), &play, sizeof play) == sizeof play;
-        }
-        return false;
+        const auto device = std::find_if(devices.begin(), devices.end(), [&](const Device& one) {
+            return one.is_announced && one.id == request.device;
+        });
+        if (device == devices.end()) return false;
+        EvdevNode& node = *nodes[device->nodes.front()];
+        if (node.is_gone || !node.can_write || !libevdev_has_event_code(node.handle.get(), EV_FF, FF_RUMBLE))
+            return false;
+        ff_effect effect{};
+        effect.type = FF_RUMBLE;
+        effect.id = static_cast<std::int16_t>(node.rumble_effect);
+        effect.u.rumble.strong_magnitude = static_cast<std::uint16_t>(std::lround(request.strong * 65535));
+        effect.u.rumble.weak_magnitude = static_cast<std::uint16_t>(std::lround(request.weak * 65535));
+        effect.replay.length =
+            static_cast<std::uint16_t>(std::clamp<std::int64_t>(request.length.count() / 1'000'000, 0, 65535));
+        if (!request.stops() && ioctl(node.descriptor.get(), EVIOCSFF, &effect) < 0) return false;
+        if (!request.stops()) node.rumble_effect = effect.id;
+        if (node.rumble_effect < 0) return true;  // nothing to stop
+        input_event play{};
+        play.type = EV_FF;
+        play.code = static_cast<std::uint16_t>(node.rumble_effect);
+        play.value = request.stops() ? 0 : 1;
+        return write(node.descriptor.get(), &play, sizeof play) == sizeof play;
     }
 };
 
@@ -532,7 +615,7 @@ std::unique_ptr<EvdevSource> EvdevSource::open(const EvdevSourceOptions& options
     parts->options = options;
     error = parts->try_open();
     if (!error.empty()) return nullptr;
-    parts->shown_problems = parts->problems;
+    parts->show_reports();
     parts->reader = std::jthread{[own = parts.get()](const std::stop_token& stop) { own->read_until(stop); }};
     return std::unique_ptr<EvdevSource>{new EvdevSource{std::move(parts)}};
 }
@@ -547,7 +630,10 @@ Time EvdevSource::deliver(Inlet& inlet) {
         parts_->halts = halts;
         parts_->states_wanted = true;
     }
-    return deliver_into(inlet, *this, parts_->in_inlet);
+    const Time complete = deliver_into(inlet, *this, parts_->in_inlet);
+    parts_->refuse(parts_->in_inlet.take_refused());
+    inlet.set_source_losses(overflows(), parts_->unread_devices);
+    return complete;
 }
 
 Time EvdevSource::deliver(Inlet& inlet, const Inlet& window) {
@@ -569,17 +655,21 @@ int EvdevSource::file_descriptor() const noexcept { return parts_->either.get();
 std::size_t EvdevSource::device_count() const noexcept {
     const std::lock_guard lock{parts_->mutex};
     return static_cast<std::size_t>(std::count_if(parts_->devices.begin(), parts_->devices.end(),
-                                                  [](const auto& device) { return !device->is_gone; }));
+                                                  [](const auto& device) { return !device.nodes.empty(); }));
 }
 
 const std::vector<EvdevProblem>& EvdevSource::problems() const noexcept { return parts_->shown_problems; }
+const std::vector<EvdevIgnored>& EvdevSource::ignored() const noexcept { return parts_->shown_ignored; }
 UnnamedPresses EvdevSource::unnamed() const noexcept {
     const std::lock_guard lock{parts_->mutex};
-    UnnamedPresses all;
-    for (const auto& device : parts_->devices) {
-        const UnnamedPresses& its = device->decoder.unnamed();
-        if (all.presses == 0) all.first_code = its.first_code;
-        all.presses += its.presses;
+    UnnamedPresses all = parts_->unnamed;
+    for (const auto& node : parts_->nodes) {
+        if (!node) continue;
+        for (const EvdevNode::Role& role : node->roles) {
+            const UnnamedPresses& its = role.decoder.unnamed();
+            if (all.presses == 0) all.first_code = its.first_code;
+            all.presses += its.presses;
+        }
     }
     return all;
 }

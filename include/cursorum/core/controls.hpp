@@ -87,7 +87,10 @@ inline constexpr Button
     PadExtra9{329}, PadExtra10{330}, PadExtra11{331}, PadExtra12{332}, PadExtra13{333}, PadExtra14{334},
     PadExtra15{335}, PadExtra16{336}, PadExtra17{337}, PadExtra18{338}, PadExtra19{339}, PadExtra20{340},
     PadExtra21{341}, PadExtra22{342}, PadExtra23{343}, PadExtra24{344}, PadExtra25{345}, PadExtra26{346},
-    PadExtra27{347}, PadExtra28{348}, PadExtra29{349}, PadExtra30{350}, PadExtra31{351};
+    PadExtra27{347}, PadExtra28{348}, PadExtra29{349}, PadExtra30{350}, PadExtra31{351}, PadExtra32{193},
+    PadExtra33{194}, PadExtra34{195}, PadExtra35{196}, PadExtra36{197}, PadExtra37{198}, PadExtra38{199},
+    PadExtra39{200}, PadExtra40{201}, PadExtra41{202}, PadExtra42{203}, PadExtra43{204}, PadExtra44{205},
+    PadExtra45{206}, PadExtra46{207}, PadExtra47{213}, PadExtra48{214}, PadExtra49{215};
 
 // A stick pushed in a direction, as a button: to be asked, never posted.
 inline constexpr Button

@@ -33,6 +33,8 @@ public:
     std::optional<DeviceId> came(const DeviceInfo& info, std::string_view serial, Time when) noexcept;
     /// The device was unplugged: its place is vacant and is kept for it.
     void went(DeviceId device, Time when) noexcept;
+    /// As if it had never come.
+    void forget(DeviceId device) noexcept;
 
 private:
     struct Place {

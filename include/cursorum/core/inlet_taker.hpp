@@ -35,6 +35,13 @@ public:
         if (!is_known) given_.emplace_back(own, inlet.free_device(own));
         return in_inlet(own);
     }
+    /// The inlet refused its connect: there is no room for it.
+    void refuse(DeviceId own) {
+        std::erase_if(given_, [own](const auto& it) { return it.first == own; });
+        refused_.push_back(own);
+    }
+    /// Those that were refused since the last call.
+    std::vector<DeviceId> take_refused() noexcept { return std::exchange(refused_, {}); }
     /// The source delivers into that inlet from now on. Returns whether it is another one than before.
     bool use(const Inlet& inlet) noexcept {
         if (inlet_ == &inlet) return false;
@@ -46,6 +53,7 @@ public:
 private:
     const Inlet* inlet_ = nullptr;
     std::vector<std::pair<DeviceId, DeviceId>> given_;  // the source's own, and in the inlet
+    std::vector<DeviceId> refused_;
 };
 
 /// Passes a source's events to an inlet. Made for one call. Threads: the inlet's producer.
@@ -61,7 +69,8 @@ public:
         Event its = event;
         its.device = event.type == EventType::connect ? devices_->connecting(event.device, inlet_)
                                                       : devices_->in_inlet(event.device);
-        inlet_.post(its);
+        if (inlet_.post(its) == Outcome::refused_devices && event.type == EventType::connect)
+            devices_->refuse(event.device);
     }
 
 private:

@@ -9,6 +9,7 @@
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/rumble.hpp"
+#include "cursorum/core/space.hpp"
 #include "cursorum/core/timeline.hpp"
 #include "cursorum/sources/evdev_dump.hpp"
 
@@ -27,17 +28,33 @@ struct EvdevSourceOptions {
     std::uint32_t first_device = 21;
     /// Exempt from focus. The kernel knows no windows: without this, the inlet's focus decides.
     bool background = false;
-    /// No other program gets the devices' events while they are open.
+    /// No other program gets the devices' events while they are open. Where another program has asked for the same, it
+    /// is tried again each second, and problems() has it until it works.
     bool grab = false;
+    /// Mice that report positions instead of distances (virtual machines have them) report a share of the screen's
+    /// width and height. It is multiplied by this size, in pixels.
+    Distance screen{1920, 1080};
 };
 
-/// A node that could not be read.
+/// A node that could not be read, or a device that has no room.
 struct EvdevProblem {
     std::string node;
     std::string why;   ///< "permission denied"
     std::string hint;  ///< what to do about it; may be empty
 };
 
+/// A device that was opened, looked at, and is not read.
+struct EvdevIgnored {
+    std::string node;
+    std::string name;  ///< as the device gives it: foreign text, see printable_text()
+    std::string why;   ///< "it is a touchpad"
+};
+
+/// Devices: a gamepad is whatever has a gamepad's or a flight stick's buttons: wheels, flight sticks and pedals too. A
+/// mouse has a left button and moves; it may report positions, see EvdevSourceOptions::screen. A keyboard is whatever
+/// has keys, a number pad or a few media keys as well; several nodes of one keyboard are one device. A node that is a
+/// keyboard and a mouse is one of each. All other devices, such as touchpads, pens and motion sensors, are in
+/// ignored().
 /// Buttons and axes of gamepads follow the kernel's gamepad specification; axis ranges are those that the device
 /// reports. Buttons and axes beyond it are PadExtra1, PadAxisExtra1 and so on; keys without a name are KeyExtra and
 /// their Linux code. The kernel's key repeat is marked as system repeat. The motion of one report is one event; a wheel
@@ -47,7 +64,8 @@ struct EvdevProblem {
 /// of their stamps. Precision: 1 microsecond. Events are read as they come, however seldom deliver() is called, so that
 /// the kernel's small buffers do not overflow. Where one does all the same (the machine was too busy, or nobody called
 /// deliver() for many seconds), the device's true state is adopted: nothing sticks, what was pressed and released in
-/// between is lost, and overflows() counts it.
+/// between is lost, and overflows() counts it. The same is done when another program had grabbed the device for a while
+/// and a release went to it: within two seconds, as long as something is down.
 /// Unplugging posts a disconnect, which cancels what is down and centres what is pushed, whether or not the kernel's
 /// own releases were read. A device that comes back, or whose permissions come late, is opened again by itself. The
 /// machine's sleep cancels everything, and what is still held after it is adopted.
@@ -79,11 +97,13 @@ public:
 
     /// Becomes readable when events have arrived: for poll() or select().
     int file_descriptor() const noexcept;
-    /// The number of open devices.
+    /// The number of devices that are read.
     std::size_t device_count() const noexcept;
-    /// The nodes that cannot be read at present.
+    /// The nodes that cannot be read at present, as of the last deliver().
     const std::vector<EvdevProblem>& problems() const noexcept;
-    /// Presses that no control stands for, of all devices that are open.
+    /// The devices that are there and not read, likewise. Kinds that the options leave out are not among them.
+    const std::vector<EvdevIgnored>& ignored() const noexcept;
+    /// Presses that no control stands for, of all devices since it was opened.
     UnnamedPresses unnamed() const noexcept;
     /// The number of overflows of the kernel's buffer.
     std::uint64_t overflows() const noexcept;

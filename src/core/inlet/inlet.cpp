@@ -178,6 +178,9 @@ Outcome Inlet::disconnect(DeviceId device, Time when) noexcept { return core_of(
 Outcome Inlet::locks(const ButtonSet& on, Time when) noexcept { return core_of(*this).post_locks(on, when); }
 Outcome Inlet::post(const Event& event) noexcept { return core_of(*this).post_event(event); }
 void Inlet::set_complete_until(Time until) noexcept { core_of(*this).report_complete(until); }
+void Inlet::set_source_losses(std::uint64_t overflows, std::uint64_t unread_devices) noexcept {
+    core_of(*this).set_source_losses(overflows, unread_devices);
+}
 void Inlet::set_ahead_limit(std::optional<Duration> limit) noexcept { core_of(*this).limit_ahead(limit); }
 
 Time Inlet::complete_until() const noexcept { return core_of(*this).complete_until(); }

@@ -91,6 +91,9 @@ private:
     bool shows_connected(DeviceId id) const noexcept;
     void report_complete(Time until) noexcept;
     void limit_ahead(std::optional<Duration> limit) noexcept;
+    void set_source_losses(std::uint64_t overflows, std::uint64_t unread_devices) noexcept {
+        source_overflows_.set(overflows), unread_devices_.set(unread_devices);
+    }
 
     Outcome post_button(DeviceId id, Button button, bool down, Time when) noexcept;
     Outcome post_any_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept;

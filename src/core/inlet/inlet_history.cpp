@@ -32,7 +32,9 @@ InletCounters InletHistory::counters() const noexcept {
             .ahead = ahead_.get(),
             .interruptions = count(Outcome::interrupted),
             .focus_losses = count(Outcome::focus_lost),
-            .limited = limited_.get()};
+            .limited = limited_.get(),
+            .source_overflows = source_overflows_.get(),
+            .unread_devices = unread_devices_.get()};
 }
 
 bool InletHistory::try_copy_holds(HoldsCopy& copy) const noexcept {

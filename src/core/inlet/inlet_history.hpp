@@ -62,7 +62,7 @@ struct InletHistory {
     EventCount event_count_;
     SingleWriter<std::uint64_t> changes_of_others_;  // goes up whenever anything other than edges is published
     std::array<SingleWriter<std::uint64_t>, outcome_count> outcomes_{};
-    SingleWriter<std::uint64_t> backdated_, clamped_, limited_, ahead_, unknown_;
+    SingleWriter<std::uint64_t> backdated_, clamped_, limited_, ahead_, unknown_, source_overflows_, unread_devices_;
     SingleWriter<bool> focused_{true};
     SingleWriter<std::uint64_t> locks_;  // as in an occasion
     SingleWriter<std::int64_t> complete_until_;
