@@ -101,6 +101,11 @@ std::optional<Input> decode(const xcb_generic_event_t& event, std::uint8_t exten
         input.detail = e.state;
         return input;
     }
+    if (type == XCB_DESTROY_NOTIFY) {
+        input.kind = InputKind::destroyed;
+        input.detail = reinterpret_cast<const xcb_destroy_notify_event_t&>(event).window;
+        return input;
+    }
     if (type != XCB_GE_GENERIC) return std::nullopt;
     const auto& generic = reinterpret_cast<const xcb_ge_generic_event_t&>(event);
     if (generic.extension != extension) return std::nullopt;

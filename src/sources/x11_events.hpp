@@ -34,7 +34,19 @@ struct Valuators {
     bool has(unsigned number) const noexcept { return number < most_valuators && (mask >> number & 1) != 0; }
 };
 
-enum class InputKind : std::uint8_t { key, button, motion, raw_motion, enter, leave, focus, hierarchy, lamps, layout };
+enum class InputKind : std::uint8_t {
+    key,
+    button,
+    motion,
+    raw_motion,
+    enter,
+    leave,
+    focus,
+    hierarchy,
+    lamps,
+    layout,
+    destroyed
+};
 
 /// One event, decoded when it arrives, so that none has to be kept.
 struct Input {
@@ -45,14 +57,15 @@ struct Input {
     std::uint8_t mode = 0, detail_of_focus = 0;  // XCB_INPUT_NOTIFY_…
     XDevice device = 0, source = 0;
     xcb_timestamp_t time = 0;
-    std::uint32_t detail = 0;  // keycode, button number, hierarchy flags, lamps
+    std::uint32_t detail = 0;  // keycode, button number, hierarchy flags, lamps, window
     std::uint32_t sequence = 0;
     double x = 0, y = 0;  // in the window
     double root_x = 0, root_y = 0;
     Valuators valuators;
 };
 
-/// Returns nothing for events that are neither input nor a change of the keyboard's layout. `extension`: XInput's major opcode; `keyboard_event`: XKB's event number, 0 for none.
+/// Returns nothing for events that are neither input, a change of the keyboard's layout, nor a window's end.
+/// `extension`: XInput's major opcode; `keyboard_event`: XKB's event number, 0 for none.
 std::optional<Input> decode(const xcb_generic_event_t& event, std::uint8_t extension,
                             std::uint8_t keyboard_event) noexcept;
 

@@ -65,6 +65,9 @@ struct X11Source::Parts {
     // x11_source.cpp: events
     void take(const x11::Input& input) { pending.push_back(input); }
     Time deliver();
+    void send_marker();
+    bool is_marker_answered();
+    void fetch(Duration longest);
     void dispatch(const x11::Input& input);
     void focus_change(const x11::Input& input);
     void key_change(const x11::Input& input);

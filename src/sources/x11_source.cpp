@@ -4,6 +4,8 @@
 
 #include <xcb/xcbext.h>
 
+#include <poll.h>
+
 #include <algorithm>
 #include <cmath>
 #include <utility>
@@ -253,6 +255,7 @@ void X11Source::Parts::dispatch(const Input& input) {
         case InputKind::layout:  // several events report one change
             if (key_layout && !std::exchange(layout_is_old, true)) ++layout_changes;
             return;
+        case InputKind::destroyed: broken = broken || input.detail == options.window; return;
         case InputKind::lamps: return lamps(input.detail, stamp_of(input.time));
         case InputKind::hierarchy: {
             slaves.clear();
@@ -296,27 +299,49 @@ Time X11Source::Parts::deliver() {
         last_stamp = std::max(last_stamp, clock.complete(before));
         post_states(last_stamp);
     }
-    if (attached()) {
-        // The engine has read all there was before it called: if the answer is among that, so are all events before it.
-        void* reply = nullptr;
-        xcb_generic_error_t* error = nullptr;
-        if (marker.is_sent && xcb_poll_for_reply(c(), marker.sequence, &reply, &error) != 0) {
-            std::free(reply);
-            std::free(error);
-            marker.is_sent = false;
-            complete = std::max(complete, clock.complete(marker.sent));
-        }
-        if (!marker.is_sent) {
-            marker = {true, xcb_get_input_focus(c()).sequence, Clock::now()};
-            xcb_flush(c());
-        }
-    }
-    if (!xcb_connection_has_error(c())) return std::max(complete, last_stamp);
-    broken = true;
+    // The engine has read all there was before it called.
+    if (attached() && is_marker_answered()) send_marker();
+    if (xcb_connection_has_error(c())) broken = true;
+    if (!broken) return std::max(complete, last_stamp);
     const Time now = last_stamp = std::max(last_stamp, Clock::now());
     for (Master& master : masters)
         if (std::exchange(master.present, false)) taker->take(Event::disconnect(now, master.id));
     return now;
+}
+
+void X11Source::Parts::send_marker() {
+    marker = {true, xcb_get_input_focus(c()).sequence, Clock::now()};
+    xcb_flush(c());
+}
+
+/// If its answer has come, so have all events that were sent before it. True, too, if there is none under way.
+bool X11Source::Parts::is_marker_answered() {
+    if (!marker.is_sent) return true;
+    void* reply = nullptr;
+    xcb_generic_error_t* error = nullptr;
+    if (xcb_poll_for_reply(c(), marker.sequence, &reply, &error) == 0) return false;
+    std::free(reply);
+    std::free(error);
+    marker.is_sent = false;
+    complete = std::max(complete, clock.complete(marker.sent));
+    return true;
+}
+
+/// Waits until all that the server has sent until now is here. A server that is grabbed by another client does not
+/// answer as long as that lasts: then the answer is left to later rounds, and only the first of them waits.
+void X11Source::Parts::fetch(Duration longest) {
+    const Time begin = Clock::now();
+    for (bool is_asked = false;;) {
+        if (is_marker_answered()) {
+            if (std::exchange(is_asked, true)) return;
+            send_marker();
+            continue;
+        }
+        const Duration left = longest - (Clock::now() - std::min(begin, marker.sent));
+        if (left <= Duration{} || xcb_connection_has_error(c()) != 0) return;
+        pollfd waiting{xcb_get_file_descriptor(c()), POLLIN, 0};
+        poll(&waiting, 1, static_cast<int>(left.count() / 1'000'000) + 1);
+    }
 }
 
 X11Source::X11Source(std::unique_ptr<Parts> parts) : parts_{std::move(parts)} {}
@@ -341,11 +366,8 @@ std::unique_ptr<X11Source> X11Source::attach(xcb_connection_t* connection, const
     return std::unique_ptr<X11Source>{new X11Source{std::move(parts)}};
 }
 
-void X11Source::fetch() {
-    if (!parts_->attached() || parts_->broken) return;
-    const Time before = Clock::now();
-    parts_->round_trip();
-    parts_->complete = std::max(parts_->complete, parts_->clock.complete(before));
+void X11Source::fetch(Duration longest) {
+    if (parts_->attached() && !parts_->broken) parts_->fetch(longest);
 }
 
 bool X11Source::take(const void* event) {
@@ -353,7 +375,8 @@ bool X11Source::take(const void* event) {
     const auto input =
         x11::decode(*static_cast<const xcb_generic_event_t*>(event), parts_->extension, parts_->keyboard_event);
     if (input && parts_->attached()) parts_->take(*input);
-    return input && input->kind != InputKind::layout;  // which the engine may want to know, too
+    // The engine wants to know of these, too.
+    return input && input->kind != InputKind::layout && input->kind != InputKind::destroyed;
 }
 
 bool X11Source::lock_pointer(bool locked) {

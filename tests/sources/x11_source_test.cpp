@@ -440,6 +440,30 @@ TEST_F(LiveX11, WhenTheServerGoesEverythingIsReleased) {
     EXPECT_GE(source->deliver(timeline), earlier);
 }
 
+TEST_P(PointerX11, WhenItsWindowGoesEverythingIsReleased) {
+    Sum sum;
+    hand->key(code_w, true);
+    ASSERT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.presses == 1; }));
+    xcb_destroy_window(engine->connection(), other);
+    xcb_flush(engine->connection());
+    EXPECT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.cancels == 1; }));
+    EXPECT_TRUE(eventually([&] { return next_frame(), !source->is_open(); }));
+    EXPECT_EQ(next_frame().count_of(DeviceKind::keyboard), 1U);  // the desk's own
+}
+
+/// This thread holds the grab: if anything waited for the server's answer, nothing would ever end it.
+TEST_F(AttachedX11, AGrabbedServerStopsNobody) {
+    Sum sum;
+    ASSERT_TRUE(press_in_window(sum));
+    hand->grab_server(true);
+    for (int round = 0; round < 5; ++round) EXPECT_TRUE(next_frame()[KeyW].down());
+    const Time before = complete;
+    hand->grab_server(false);
+    hand->key(code_w, false);
+    EXPECT_TRUE(until(KeyW, sum, [](const Sum& s) { return s.releases == 1; }));
+    EXPECT_TRUE(eventually([&] { return next_frame(), complete > before; }));
+}
+
 TEST(X11SourceOpen, SaysWhyItCannot) {
     std::string error;
     EXPECT_EQ(X11Source::open({.display = ":98765", .window = 0}, error), nullptr);

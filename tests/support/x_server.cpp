@@ -96,6 +96,11 @@ void XHand::give_focus(xcb_window_t window) {
     finish();
 }
 
+void XHand::grab_server(bool on) {
+    on ? xcb_grab_server(connection_) : xcb_ungrab_server(connection_);
+    finish();
+}
+
 void XHand::grab(bool on) {
     if (on)
         std::free(xcb_grab_keyboard_reply(

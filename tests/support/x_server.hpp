@@ -45,6 +45,8 @@ public:
     void give_focus(xcb_window_t window);
     /// Grabs the keyboard for this client, as a desktop's own shortcut does; or lets it go.
     void grab(bool on);
+    /// Grabs the server, which then answers nobody else; or lets it go.
+    void grab_server(bool on);
     /// All that was asked so far has been done by the server.
     void finish();
 

@@ -1,6 +1,7 @@
 // Live keys, mouse buttons, motion and wheel from an X server, by XInput 2.
 #pragma once
 
+#include <chrono>
 #include <cstdint>
 #include <memory>
 #include <string>
@@ -58,8 +59,13 @@ struct X11SourceOptions {
 /// Focus: it is posted first, then the true state of keys and buttons at that moment, which is adopted.
 /// Threads: one, the one that posts into the inlet.
 /// Memory: nothing is allocated for each event, up to 1,024 events in one iteration.
-/// Errors: open() sets its `error`. If the connection breaks later, all devices are disconnected, is_open() returns
-/// false, and deliver() continues to return the present.
+/// Waiting: after open(), deliver() waits for the server's answer, and while another client has grabbed the server, it
+/// gives none. After attach(), only fetch() waits, as long as you allow. In both cases a few things are asked for when
+/// they are needed, which waits likewise: what is held when the focus comes, a device that is plugged in or moves for
+/// the first time, key_layout().
+/// Errors: open() sets its `error`. If the connection breaks later, or the window is destroyed, all devices are
+/// disconnected, is_open() returns false, and deliver() continues to return the present. After attach(), the window's
+/// end is known if the engine selects XCB_EVENT_MASK_STRUCTURE_NOTIFY on it and passes its events on.
 class CURSORUM_API X11Source {
 public:
     /// Returns null and sets `error` if the display or the window does not exist, or the server lacks XInput 2.2.
@@ -74,9 +80,10 @@ public:
     X11Source& operator=(const X11Source&) = delete;
 
     /// After attach(): waits for an answer of the server, so that everything it has sent can be read. Cost: one round
-    /// trip, 0.02 to 0.5 ms. Without this call, deliver() returns the time of the previous iteration, and nothing is
-    /// late either.
-    void fetch();
+    /// trip, 0.02 to 0.5 ms. It waits no longer than `longest`, and not at all while an earlier answer has been missing
+    /// for as long: a server that another client has grabbed answers nobody. Without the answer, or without this call,
+    /// deliver() returns the time of the previous iteration, and nothing is late either.
+    void fetch(Duration longest = std::chrono::milliseconds{10});
     /// After attach(): takes an `xcb_generic_event_t*` that the engine has read. Returns true if it was input, which
     /// deliver() will post. The caller keeps the event. After open(), it does nothing.
     bool take(const void* event);
@@ -89,8 +96,7 @@ public:
     bool lock_pointer(bool locked);
 
     /// Posts everything that has arrived, and returns the time up to which that is complete. Never waits for input.
-    /// Cost: one round trip to the server (0.02 to 0.5 ms) after open(), none after attach(); one more when the focus
-    /// comes, to find out which buttons are held.
+    /// Cost: one round trip to the server (0.02 to 0.5 ms) after open(), none after attach(); see Waiting above.
     Time deliver(Timeline& timeline);
     /// The same, to any inlet. For a thread of its own. It sets the inlet's complete_until(), as the first one does for
     /// the desk.
