@@ -110,7 +110,7 @@ public:
 private:
     void explain_lock() const {
         if (!recent_) return;
-        std::istringstream lines{recent_->why("crane.lock", player_.profile())};
+        std::istringstream lines{recent_->why("crane.lock", player_.profile()).string()};
         for (std::string line; std::getline(lines, line);) say("   | " + line);
     }
 

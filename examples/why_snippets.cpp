@@ -18,7 +18,7 @@ using namespace cursorum::controls;
 namespace {
 
 std::string printed;
-void print(const std::string& text) { printed += text; }
+void print(std::string_view text) { printed += text; }
 
 constexpr const char* game = R"(format = "cursorum-profile"
 version = 1

@@ -60,7 +60,6 @@ public:
     struct Report {
         std::optional<EvdevProblem> problem{};
         std::optional<EvdevIgnored> ignored{};
-        bool is_for_people = false;
     };
     /// Takes milliseconds, and up to a tenth of a second.
     Report open(const std::string& path, const EvdevSourceOptions& options);

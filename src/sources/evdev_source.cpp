@@ -74,12 +74,7 @@ struct EvdevSource::Parts {
     std::vector<std::unique_ptr<EvdevNode>> nodes;    // null: the place is free
     std::vector<Device> devices;
     std::vector<EvdevProblem> problems, shown_problems;  // the caller's, as of the last deliver()
-    struct Ignored {
-        EvdevIgnored what;
-        bool is_for_people = false;
-    };
-    std::vector<Ignored> ignored;
-    std::vector<EvdevIgnored> shown_ignored;
+    std::vector<EvdevIgnored> ignored, shown_ignored;    // likewise
     bool news_of_nodes = true;  // the two lists changed
     std::vector<Item> items;    // read and not yet posted; keeps its room
     std::vector<EvdevState> states;
@@ -163,7 +158,7 @@ struct EvdevSource::Parts {
     /// What was said of a node is no longer true.
     void forget_reports(const std::string& path) {
         std::erase_if(problems, [&](const EvdevProblem& problem) { return problem.node == path; });
-        std::erase_if(ignored, [&](const Ignored& one) { return one.what.node == path; });
+        std::erase_if(ignored, [&](const EvdevIgnored& one) { return one.node == path; });
         news_of_nodes = true;
     }
 
@@ -180,7 +175,7 @@ struct EvdevSource::Parts {
         const std::lock_guard lock{mutex};
         forget_reports(path);
         if (report.problem) problems.push_back(*report.problem);
-        if (report.ignored) ignored.push_back({*report.ignored, report.is_for_people});
+        if (report.ignored) ignored.push_back(*report.ignored);
         if (!node->handle) return;
         watch_descriptor(node->descriptor.get());
         // Nodes keep their numbers, because events that were read refer to them.
@@ -489,8 +484,8 @@ struct EvdevSource::Parts {
         std::vector<std::string> missing;
         for (const EvdevProblem& problem : problems)
             if (is_missing(problem.node)) missing.push_back(problem.node);
-        for (const Ignored& one : ignored)
-            if (is_missing(one.what.node)) missing.push_back(one.what.node);
+        for (const EvdevIgnored& one : ignored)
+            if (is_missing(one.node)) missing.push_back(one.node);
         for (const std::string& path : missing) forget_reports(path);
     }
 
@@ -555,12 +550,9 @@ struct EvdevSource::Parts {
 
     void show_reports() {
         shown_problems = problems;
-        shown_ignored.clear();
+        shown_ignored = ignored;
         unread_devices = 0;
-        for (const Ignored& one : ignored) {
-            shown_ignored.push_back(one.what);
-            unread_devices += one.is_for_people;
-        }
+        for (const EvdevIgnored& one : ignored) unread_devices += one.is_for_people;
     }
 
     /// The inlet that was delivered into has no room for them.

@@ -18,6 +18,7 @@
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/shaping.hpp"
 #include "cursorum/views/text.hpp"
+#include "views/shown.hpp"
 
 namespace cursorum {
 namespace {
@@ -167,7 +168,7 @@ std::string in_words(const Cause& cause) {
         default: break;
     }
     text += fmt::format(", device {}", static_cast<std::uint32_t>(event.device));
-    if (!cause.device_name.empty()) text += fmt::format(" \"{}\"", printable_text(cause.device_name));
+    if (!cause.device_name.empty()) text += fmt::format(" \"{}\"", cause.device_name);
     return text;
 }
 
@@ -215,28 +216,27 @@ std::string level_sentence(const ButtonFigures& f) {
 }
 
 // `keys`: how many keys the control has.
-void add_cause(std::string& text, const Cause& cause, std::size_t keys, const Paint& paint) {
-    const auto out = std::back_inserter(text);
-    fmt::format_to(out, "  line {}, {}: {}\n", cause.line, time_text(cause.stamp), paint(Paint::bold, in_words(cause)));
-    fmt::format_to(out, "      {}.\n", cause.rule.empty() ? describe(cause.outcome) : cause.rule);
+void add_cause(TerminalText& text, const Cause& cause, std::size_t keys, const Paint& paint) {
+    text += shown("  line {}, {}: {}\n", cause.line, time_text(cause.stamp), paint(Paint::bold, in_words(cause)));
+    text += shown("      {}.\n", cause.rule.empty() ? describe(cause.outcome) : cause.rule);
     if (cause.is_late())
-        fmt::format_to(out, "      Late: behind something stamped later, so it takes effect at {}.\n",
-                       time_text(cause.effective));
+        text += shown("      Late: behind something stamped later, so it takes effect at {}.\n",
+                      time_text(cause.effective));
     std::string edges;
     for (const Edge& edge : cause.edges)
         edges += fmt::format("{}{} on device {}{}", edges.empty() ? "" : ", ", name_of(edge.kind),
                              static_cast<std::uint32_t>(edge.device),
                              keys > 1 ? fmt::format(" ({})", name_of(edge.button)) : std::string{});
-    fmt::format_to(out, "      {}\n", edges.empty() ? "No edge." : "Edge: " + edges + ".");
+    text += shown("      {}\n", edges.empty() ? "No edge." : "Edge: " + edges + ".");
 }
 
-void add_figures(std::string& text, const ButtonFigures& f, Duration length) {
-    fmt::format_to(std::back_inserter(text),
-                   "  press_count {}, release_count {}, adopt_count {}, cancel_count {}, repeat_count {}, "
-                   "system_repeat_count {}\n  held for {}, down for {} of the frame's {} ({:.1f} %)\n",
-                   f.press_count(), f.release_count(), f.adopt_count(), f.cancel_count(), f.repeat_count(),
-                   f.system_repeat_count(), span_text(f.held_for()), span_text(f.down_span()), span_text(length),
-                   f.down_share() * 100);
+void add_figures(TerminalText& text, const ButtonFigures& f, Duration length) {
+    text += shown(
+        "  press_count {}, release_count {}, adopt_count {}, cancel_count {}, repeat_count {}, "
+        "system_repeat_count {}\n  held for {}, down for {} of the frame's {} ({:.1f} %)\n",
+        f.press_count(), f.release_count(), f.adopt_count(), f.cancel_count(), f.repeat_count(),
+        f.system_repeat_count(), span_text(f.held_for()), span_text(f.down_span()), span_text(length),
+        f.down_share() * 100);
 }
 
 ordered_json json_of(const Cause& cause) {
@@ -261,60 +261,56 @@ struct FrameCopy {
     unsigned device_edges = 0;  // of the control's keys
 };
 
-std::string compose(const WhyQuestion& question, const std::string& name, const FrameCopy& frame,
-                    const CauseCollector& causes, const std::optional<Cause>& next, const Repeat& repeat, bool colour) {
+TerminalText compose(const WhyQuestion& question, const std::string& name, const FrameCopy& frame,
+                     const CauseCollector& causes, const std::optional<Cause>& next, const Repeat& repeat,
+                     bool colour) {
     const Paint paint{colour};
     const ButtonFigures& f = frame.figures;
-    std::string text;
-    const auto out = std::back_inserter(text);
+    TerminalText text;
     const std::string where =
         question.device ? fmt::format(" on device {}", static_cast<std::uint32_t>(*question.device)) : std::string{};
-    fmt::format_to(out, "{}{} in frame {} of {}, after {} up to {}: {}\n", name_of(question.control), where,
-                   frame.number, name, time_text(frame.start), time_text(frame.end),
-                   paint(Paint::bold, name_of(f.state())));
-    fmt::format_to(out, "{}\n", state_sentence(f));
+    text += shown("{}{} in frame {} of {}, after {} up to {}: {}\n", name_of(question.control), where, frame.number,
+                  name, time_text(frame.start), time_text(frame.end), paint(Paint::bold, name_of(f.state())));
+    text += shown("{}\n", state_sentence(f));
 
-    fmt::format_to(out, "\n{}\n", paint(Paint::bold, "Events in this frame"));
-    if (causes.in_frame.empty()) fmt::format_to(out, "  None that concerns it.\n");
+    text += shown("\n{}\n", paint(Paint::bold, "Events in this frame"));
+    if (causes.in_frame.empty()) text += shown("  None that concerns it.\n");
     for (const Cause& cause : causes.in_frame) add_cause(text, cause, causes.keys().size(), paint);
     const unsigned merged = f.press_count() + f.release_count() + f.adopt_count() + f.cancel_count();
     if (frame.device_edges > merged)
-        fmt::format_to(
-            out,
+        text += shown(
             "  Edges on devices: {}; of the merged button: {}. While one device holds it down, another's press or "
             "release changes nothing.\n",
             frame.device_edges, merged);
 
     if (f.was_down() || (causes.in_frame.empty() && !causes.past.empty())) {
-        fmt::format_to(out, "\n{}\n", paint(Paint::bold, f.was_down() ? "Down since" : "What came last, earlier"));
-        if (causes.past.empty()) fmt::format_to(out, "  The recording's beginning.\n");
+        text += shown("\n{}\n", paint(Paint::bold, f.was_down() ? "Down since" : "What came last, earlier"));
+        if (causes.past.empty()) text += shown("  The recording's beginning.\n");
         for (const Cause& cause : causes.past) add_cause(text, cause, causes.keys().size(), paint);
         if (causes.past_system_repeats != 0)
-            fmt::format_to(out, "  and {} in earlier frames, none of them a press.\n",
-                           plural_text(causes.past_system_repeats, "system repeat"));
+            text += shown("  and {} in earlier frames, none of them a press.\n",
+                          plural_text(causes.past_system_repeats, "system repeat"));
     }
     if (f.state() == ButtonState::idle) {
-        fmt::format_to(out, "\n{}\n", paint(Paint::bold, "What comes next"));
+        text += shown("\n{}\n", paint(Paint::bold, "What comes next"));
         if (next)
             add_cause(text, *next, causes.keys().size(), paint);
         else if (causes.past.empty() && causes.in_frame.empty())
-            fmt::format_to(out, "  Nothing: no event of this recording concerns {}.\n", name_of(question.control));
+            text += shown("  Nothing: no event of this recording concerns {}.\n", name_of(question.control));
         else
-            fmt::format_to(out, "  Nothing more of it in this recording.\n");
+            text += shown("  Nothing more of it in this recording.\n");
     }
 
-    fmt::format_to(out, "\n{}\n", paint(Paint::bold, "Figures"));
+    text += shown("\n{}\n", paint(Paint::bold, "Figures"));
     add_figures(text, f, frame.end - frame.start);
     if (f.repeat_count() != 0)
-        fmt::format_to(out,
-                       "  Our own repeat: first {} after the press, then every {}, at most {} a frame (0: no cap).\n",
-                       span_text(repeat.delay), span_text(repeat.interval), repeat.cap);
+        text += shown("  Our own repeat: first {} after the press, then every {}, at most {} a frame (0: no cap).\n",
+                      span_text(repeat.delay), span_text(repeat.interval), repeat.cap);
 
-    fmt::format_to(out, "\n{}\n  {}\n", paint(Paint::bold, "A comparison of levels would have said"),
-                   level_sentence(f));
+    text += shown("\n{}\n  {}\n", paint(Paint::bold, "A comparison of levels would have said"), level_sentence(f));
     if (f.system_repeat_count() != 0)
-        fmt::format_to(out, "  Key-down messages taken for presses would have fired {} more.\n",
-                       f.system_repeat_count() == 1 ? "once" : fmt::format("{} times", f.system_repeat_count()));
+        text += shown("  Key-down messages taken for presses would have fired {} more.\n",
+                      f.system_repeat_count() == 1 ? "once" : fmt::format("{} times", f.system_repeat_count()));
     return text;
 }
 
@@ -396,7 +392,7 @@ WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions optio
         }
         answer.found = true;
         answer.text = format == WhyFormat::json
-                          ? compose_json(question, copy, until_then, next)
+                          ? TerminalText::lines_of(compose_json(question, copy, until_then, next))
                           : compose(question, name, copy, until_then, next, repeat, format == WhyFormat::coloured);
         return answer;
     }
@@ -404,9 +400,9 @@ WhyAnswer explain(std::istream& in, const std::string& name, ReplayOptions optio
     if (answer.error) return answer;
     const std::string asked =
         question.frame ? fmt::format("frame {}", *question.frame) : fmt::format("frame at {}", time_text(*question.at));
-    answer.text = frames == 0 ? fmt::format("{} has no frames: no event is in it.\n", name)
-                              : fmt::format("{} has no {}: it has frames 0 to {}, up to {}.\n", name, asked, frames - 1,
-                                            time_text(last_end));
+    answer.text = frames == 0 ? shown("{} has no frames: no event is in it.\n", name)
+                              : shown("{} has no {}: it has frames 0 to {}, up to {}.\n", name, asked, frames - 1,
+                                      time_text(last_end));
     return answer;
 }
 

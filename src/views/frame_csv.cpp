@@ -1,10 +1,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <iterator>
+#include <string>
+#include <string_view>
 
 #include "cursorum/views/frame_views.hpp"
-#include "cursorum/views/text.hpp"
+#include "views/csv_row.hpp"
 #include "views/frame_details.hpp"
 #include "views/frame_rows.hpp"
 
@@ -12,8 +13,9 @@ namespace cursorum {
 
 namespace {
 
-std::string csv_text(std::string_view json) {
-    if (json.empty() || json.front() != '"') return std::string{json};
+/// A value of the frame format.
+void add_value(CsvRow& row, std::string_view json) {
+    if (json.empty() || json.front() != '"') return (void)row.add_number(json);
     // The other way of escaped() in frame_details.cpp.
     std::string plain;
     for (std::size_t i = 1; i + 1 < json.size(); ++i) {
@@ -26,7 +28,7 @@ std::string csv_text(std::string_view json) {
             plain += json[i];
         }
     }
-    return csv_field(plain);
+    row.add(plain);
 }
 
 // Times in nanoseconds and lengths in pixels say so.
@@ -40,16 +42,15 @@ std::string details_as_csv(FramePart part, std::uint64_t number, const Frame& fr
                            const FrameSelection& selection) {
     std::string text;
     for (const DetailRow& row : detail_rows(part, frame, timeline, selection)) {
-        fmt::format_to(std::back_inserter(text), "{},{},{}", number, nanoseconds(frame.start()),
-                       nanoseconds(frame.end()));
+        CsvRow line;
+        line.add(number, nanoseconds(frame.start()), nanoseconds(frame.end()));
         for (const char* column : detail_columns(part)) {
             const auto found = std::find_if(row.fields.begin(), row.fields.end(), [&](const DetailField& field) {
                 return std::string_view{field.first} == column;
             });
-            text += ',';
-            if (found != row.fields.end()) text += csv_text(found->second);
+            add_value(line, found == row.fields.end() ? std::string_view{} : found->second);
         }
-        text += '\n';
+        text += line.end();
     }
     return text;
 }
@@ -74,11 +75,13 @@ std::string frame_as_csv(FramePart part, std::uint64_t number, const Frame& fram
     std::string rows;
     for (const FrameRow& row : frame_rows(frame, timeline, selection)) {
         const ButtonFigures& f = row.figures;
-        const std::string owner = owners_of(selection).empty() ? std::string{} : fmt::format("{},", row.owner);
-        fmt::format_to(std::back_inserter(rows), "{},{},{},{}{},{},{},{},{},{},{},{},{},{}\n", number,
-                       nanoseconds(frame.start()), nanoseconds(frame.end()), owner, name_of(row.button),
-                       name_of(f.state()), f.press_count(), f.release_count(), f.adopt_count(), f.cancel_count(),
-                       f.repeat_count(), f.system_repeat_count(), f.held_for().count(), f.down_span().count());
+        CsvRow line;
+        line.add(number, nanoseconds(frame.start()), nanoseconds(frame.end()));
+        if (!owners_of(selection).empty()) line.add(row.owner);
+        line.add(name_of(row.button), name_of(f.state()), f.press_count(), f.release_count(), f.adopt_count(),
+                 f.cancel_count(), f.repeat_count(), f.system_repeat_count(), f.held_for().count(),
+                 f.down_span().count());
+        rows += line.end();
     }
     return rows;
 }

@@ -1,11 +1,10 @@
 #include <fmt/format.h>
 
-#include <iterator>
-
 #include "cursorum/views/frame_views.hpp"
 #include "cursorum/views/text.hpp"
 #include "views/frame_details.hpp"
 #include "views/frame_rows.hpp"
+#include "views/shown.hpp"
 
 namespace cursorum {
 namespace {
@@ -29,7 +28,7 @@ std::string_view style_of(FramePart part) {
     }
 }
 
-void add_row(std::string& text, std::uint64_t number, const Frame& frame, const FrameRow& row,
+void add_row(TerminalText& text, std::uint64_t number, const Frame& frame, const FrameRow& row,
              const FrameSelection& selection, const Paint& paint) {
     const ButtonFigures& f = row.figures;
     RepeatsSoFar::Counts repeats{f.repeat_count(), f.system_repeat_count()};
@@ -41,23 +40,22 @@ void add_row(std::string& text, std::uint64_t number, const Frame& frame, const 
     } else if (!has_edges(f) && repeats.own + repeats.system == 0) {
         return;
     }
-    const auto out = std::back_inserter(text);
     const bool has_owner = !owners_of(selection).empty();
-    fmt::format_to(out, "{:>5} {:>10}  ", number, cut_text(frame.end()));
-    if (has_owner) fmt::format_to(out, "{:>6} ", row.owner);
-    fmt::format_to(out, "{:<17} {} {:>5} {:>7} {:>5} {:>6} {:>6}", name_of(row.button),
-                   paint(style_of(f.state()), fmt::format("{:<7}", name_of(f.state()))), count_text(f.press_count()),
-                   count_text(f.release_count()), count_text(f.adopt_count()), count_text(f.cancel_count()),
-                   count_text(repeats.own));
-    if (!has_owner) fmt::format_to(out, " {:>6}", count_text(repeats.system));
-    fmt::format_to(out, " {:>8.3f}", seconds(f.held_for()) * 1e3);
-    if (!has_owner) fmt::format_to(out, " {:>6.0f}", f.down_share() * 100);
-    text += '\n';
+    text += shown("{:>5} {:>10}  ", number, cut_text(frame.end()));
+    if (has_owner) text += shown("{:>6} ", row.owner);
+    text += shown("{:<17} {} {:>5} {:>7} {:>5} {:>6} {:>6}", name_of(row.button),
+                  paint(style_of(f.state()), fmt::format("{:<7}", name_of(f.state()))), count_text(f.press_count()),
+                  count_text(f.release_count()), count_text(f.adopt_count()), count_text(f.cancel_count()),
+                  count_text(repeats.own));
+    if (!has_owner) text += shown(" {:>6}", count_text(repeats.system));
+    text += shown(" {:>8.3f}", seconds(f.held_for()) * 1e3);
+    if (!has_owner) text += shown(" {:>6.0f}", f.down_share() * 100);
+    text += "\n";
 }
 
 }  // namespace
 
-std::string frame_table_heading(const FrameSelection& selection, bool colour) {
+TerminalText frame_table_heading(const FrameSelection& selection, bool colour) {
     const Paint paint{colour};
     std::string heading = fmt::format("{:>5} {:>10}  ", "frame", "ends at s");
     const bool has_owner = !owners_of(selection).empty();
@@ -71,10 +69,10 @@ std::string frame_table_heading(const FrameSelection& selection, bool colour) {
     return paint(Paint::bold, heading) + "\n";
 }
 
-std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timeline& timeline,
-                           const FrameSelection& selection, bool colour) {
+TerminalText frame_as_table(std::uint64_t number, const Frame& frame, const Timeline& timeline,
+                            const FrameSelection& selection, bool colour) {
     const Paint paint{colour};
-    std::string text;
+    TerminalText text;
     if (selection.parts.contains(FramePart::controls))
         for (const FrameRow& row : frame_rows(frame, timeline, selection))
             add_row(text, number, frame, row, selection, paint);
@@ -83,10 +81,9 @@ std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timel
         if (!selection.parts.contains(part)) continue;
         for (const DetailRow& row : detail_rows(part, frame, timeline, selection))
             if (row.is_news)
-                fmt::format_to(std::back_inserter(text), "{:>5} {:>10}  {}{:<17} {} {}\n", number,
-                               cut_text(frame.end()), owners_of(selection).empty() ? "" : "       ",
-                               printable_text(row.name), paint(style_of(part), fmt::format("{:<7}", row.state)),
-                               printable_text(row.text));
+                text += shown("{:>5} {:>10}  {}{:<17} {} {}\n", number, cut_text(frame.end()),
+                              owners_of(selection).empty() ? "" : "       ", row.name,
+                              paint(style_of(part), fmt::format("{:<7}", row.state)), row.text);
     }
     return text;
 }

@@ -7,6 +7,8 @@
 #include <algorithm>
 #include <cstdlib>
 
+#include "views/shown.hpp"
+
 namespace cursorum {
 namespace {
 
@@ -57,44 +59,49 @@ CodePoint code_point_at(std::string_view text, std::size_t at) {
 }
 
 bool is_harmless(char32_t c) {
-    if (c == '\n' || c == '\t') return true;
     if (c < 0x20 || (c >= 0x7F && c < 0xA0)) return false;
     const bool is_bidirectional_mark =
         c == 0x061C || c == 0x200E || c == 0x200F || (c >= 0x202A && c <= 0x202E) || (c >= 0x2066 && c <= 0x2069);
-    return !is_bidirectional_mark && c != 0x2028 && c != 0x2029;
+    // Joiners are left, since scripts and pictures are written with them.
+    const bool is_invisible = c == 0x00AD || c == 0x180E || c == 0x200B || (c >= 0x2060 && c <= 0x2064) ||
+                              (c >= 0x206A && c <= 0x206F) || c == 0xFEFF || (c >= 0xFFF9 && c <= 0xFFFB) ||
+                              (c >= 0xE0000 && c <= 0xE007F);
+    return !is_bidirectional_mark && !is_invisible && c != 0x2028 && c != 0x2029;
 }
 
-/// The length of a colour sequence, 0 if there is none.
-std::size_t colour_at(std::string_view text, std::size_t at) {
-    if (text.substr(at, 2) != "\033[") return 0;
-    const std::size_t end = text.find_first_not_of("0123456789", at + 2);
-    return end != text.npos && text[end] == 'm' && end - at <= 4 ? end + 1 - at : 0;
-}
-
-}  // namespace
-
-std::string printable_text(std::string_view text, bool keeps_colours) {
+/// `kept`: control characters that stay as they are.
+std::string printable_text(std::string_view text, std::string_view kept) {
+    const auto is_kept = [kept](char c) { return kept.find(c) != kept.npos; };
     // Nearly all texts are plain ASCII.
-    const auto is_plain = [](char c) { return (c >= 0x20 && c < 0x7F) || c == '\n' || c == '\t'; };
+    const auto is_plain = [&](char c) { return (c >= 0x20 && c < 0x7F) || is_kept(c); };
     if (std::all_of(text.begin(), text.end(), is_plain)) return std::string{text};
     std::string result;
     result.reserve(text.size());
     for (std::size_t at = 0; at < text.size();) {
-        if (const std::size_t size = keeps_colours ? colour_at(text, at) : 0; size != 0) {
-            result += text.substr(at, size);
-            at += size;
-            continue;
-        }
         const CodePoint c = code_point_at(text, at);
         if (c.size == 0)
             result += fmt::format("\\x{:02x}", static_cast<unsigned char>(text[at]));
-        else if (is_harmless(c.value))
+        else if (is_harmless(c.value) || is_kept(text[at]))
             result += text.substr(at, c.size);
-        else
+        else if (c.value <= 0xFFFF)
             result += fmt::format("\\u{:04x}", static_cast<std::uint32_t>(c.value));
+        else  // as JSON has it
+            result += fmt::format("\\u{:04x}\\u{:04x}", static_cast<std::uint32_t>(0xD7C0 + (c.value >> 10U)),
+                                  static_cast<std::uint32_t>(0xDC00 + (c.value & 0x3FFU)));
         at += std::max<std::size_t>(c.size, 1);
     }
     return result;
+}
+
+}  // namespace
+
+std::string printable_text(std::string_view text) { return printable_text(text, "\n\t"); }
+
+TerminalText TerminalText::of(std::string_view foreign) {
+    return TerminalTextMaker::trust(printable_text(foreign, {}));
+}
+TerminalText TerminalText::lines_of(std::string_view foreign) {
+    return TerminalTextMaker::trust(printable_text(foreign, "\n"));
 }
 
 std::string cut_text(Time time) {
@@ -104,12 +111,13 @@ std::string cut_text(Time time) {
 }
 
 std::string csv_field(std::string_view text) {
+    std::string field = printable_text(text, {});
     // A spreadsheet would work out what begins like a formula.
-    if (!text.empty() && std::string_view{"=+-@\t"}.find(text.front()) != std::string_view::npos)
-        return csv_field("'" + std::string{text});
-    if (text.find_first_of(",\"\r\n") == text.npos) return std::string{text};
+    if (!field.empty() && std::string_view{"=+-@"}.find(field.front()) != std::string_view::npos)
+        field.insert(0, 1, '\'');
+    if (field.find_first_of(",\"") == field.npos) return field;
     std::string quoted = "\"";
-    for (const char c : text) quoted += c == '"' ? "\"\"" : std::string{c};
+    for (const char c : field) quoted += c == '"' ? "\"\"" : std::string{c};
     return quoted + '"';
 }
 
@@ -129,8 +137,11 @@ std::string_view style_of(ButtonState state) {
     }
 }
 
-std::string Paint::operator()(std::string_view style, std::string_view text) const {
-    return on ? fmt::format("\033[{}m{}\033[0m", style, text) : std::string{text};
+TerminalText Paint::operator()(std::string_view style, const TerminalText& text) const {
+    return on ? TerminalTextMaker::trust(fmt::format("\033[{}m{}\033[0m", style, text.string())) : text;
+}
+TerminalText Paint::operator()(std::string_view style, std::string_view text) const {
+    return (*this)(style, TerminalText::of(text));
 }
 
 std::string news_text(const ButtonFigures& f) {

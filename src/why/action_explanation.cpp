@@ -12,6 +12,7 @@
 #include "cursorum/actions/binding_text.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/views/text.hpp"
+#include "views/shown.hpp"
 
 namespace cursorum {
 
@@ -26,7 +27,7 @@ std::optional<ActionPlace> find_action(const Profile& profile, std::string_view 
 
 namespace {
 
-std::string shown(ActionKind kind, const Binding& binding) {
+std::string source_text(ActionKind kind, const Binding& binding) {
     static constexpr const char* pair[] = {"minus ", "plus "};
     static constexpr const char* cross[] = {"left ", "right ", "up ", "down "};
     const bool is_pair = binding.kind == Binding::Kind::pair;
@@ -55,7 +56,7 @@ public:
         own_mode_ = reader.find_mode(place.of->name).value_or(own_mode_);
     }
 
-    std::string compose(std::string_view where, std::string_view command) {
+    TerminalText compose(std::string_view where, std::string_view command) {
         add("{}.{} in {}, after {} up to {}: {}\n", place_.of->name, place_.action->name, where,
             time_text(frame_.start()), time_text(frame_.end()), paint_(Paint::bold, state()));
         add_modes();
@@ -70,9 +71,9 @@ public:
     }
 
 private:
-    template <typename... Arguments>
-    void add(fmt::format_string<Arguments...> format, Arguments&&... arguments) {
-        fmt::format_to(std::back_inserter(text_), format, std::forward<Arguments>(arguments)...);
+    template <typename... Values>
+    void add(ShownFormat<Values...> format, const Values&... values) {
+        text_ += shown(format, values...);
     }
     void title(const char* what) { add("\n{}\n", paint_(Paint::bold, what)); }
 
@@ -126,7 +127,7 @@ private:
         const bool has_thresholds = binding.thresholds.press != 0;
         const bool is_plain = binding.buttons.size() == 1 && binding.wheel_way == WheelWay::none && !has_thresholds &&
                               binding.symbol.empty();
-        if (!is_plain) add("  {}\n", paint_(Paint::bold, shown(place_.action->kind, binding)));
+        if (!is_plain) add("  {}\n", paint_(Paint::bold, source_text(place_.action->kind, binding)));
         indent_ = is_plain ? "  " : "      ";
         const bool is_seen = reader_.is_visible(own_mode_);
         if (!binding.symbol.empty() && binding.buttons.back() == Button{}) {
@@ -227,7 +228,7 @@ private:
                                    std::find(members.begin(), members.end(), button) != members.end() &&
                                    std::all_of(members.begin(), members.end(),
                                                [this](Button member) { return was_down_at_all(member); });
-                if (takes) return shown(ActionKind::button, other) + " of " + action.name;
+                if (takes) return source_text(ActionKind::button, other) + " of " + action.name;
             }
         return {};
     }
@@ -247,8 +248,8 @@ private:
 
     void add_rules() {
         const Action& action = *place_.action;
-        std::string rules;
-        const auto rule = [&rules](const std::string& sentence) { rules += "  " + sentence + "\n"; };
+        TerminalText rules;
+        const auto rule = [&rules](const std::string& sentence) { rules += shown("  {}\n", sentence); };
         switch (action.gesture) {
             case Gesture::hold: break;
             case Gesture::tap:
@@ -293,7 +294,7 @@ private:
     Paint paint_;
     Button asked_{};
     const char* indent_ = "";
-    std::string text_;
+    TerminalText text_;
 };
 
 }  // namespace
@@ -305,20 +306,20 @@ bool has_buttons_down(const ActionPlace& place, const Frame& frame) {
     return false;
 }
 
-std::string explain_action(const ActionReader& reader, const Profile& profile, const ActionPlace& place,
-                           const Frame& frame, std::string_view where, std::string_view command, bool colour) {
+TerminalText explain_action(const ActionReader& reader, const Profile& profile, const ActionPlace& place,
+                            const Frame& frame, std::string_view where, std::string_view command, bool colour) {
     return Answer{reader, profile, place, frame, colour}.compose(where, command);
 }
 
 std::string explanation_as_json(std::string_view action, std::uint64_t number, const Frame& frame,
-                                const std::string& text) {
+                                std::string_view text) {
     using nlohmann::ordered_json;
     ordered_json all{{"action", std::string{action}},
                      {"frame", number},
                      {"t0", nanoseconds(frame.start())},
                      {"t1", nanoseconds(frame.end())}};
     ordered_json sections = ordered_json::array();
-    std::istringstream lines{text};
+    std::istringstream lines{std::string{text}};
     std::string line;
     std::getline(lines, line);
     all["summary"] = line;

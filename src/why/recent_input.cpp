@@ -11,9 +11,9 @@
 #include "cursorum/actions/profile_file.hpp"
 #include "cursorum/recording/replay.hpp"
 #include "cursorum/views/explanation.hpp"
-#include "cursorum/views/text.hpp"
 #include "cursorum/why/action_explanation.hpp"
 #include "cursorum/why/replayed_calls.hpp"
+#include "views/shown.hpp"
 #include "why/recent_parts.hpp"
 
 namespace cursorum {
@@ -362,16 +362,16 @@ News news_of(const ActionPlace& place, const Frame& frame) {
     return news;
 }
 
-constexpr std::string_view nothing_yet = "Nothing has been noted yet.\n";
+constexpr TerminalText::Literal nothing_yet = "Nothing has been noted yet.\n";
 
 }  // namespace
 
-std::string RecentInput::why(std::string_view action, const Profile& profile) const {
+TerminalText RecentInput::why(std::string_view action, const Profile& profile) const {
     std::string problem;
     const std::optional<ActionPlace> place = find_action(profile, action, &problem);
-    if (!place) return problem + "\n";
+    if (!place) return shown("{}\n", problem);
     std::stringstream recording;
-    if (!write(recording)) return std::string{nothing_yet};
+    if (!write(recording)) return nothing_yet;
     // Once to find the frames, and once more to explain them. The first frame is the checkpoint's own.
     std::optional<std::uint64_t> began, ended;
     std::uint64_t last = 0;
@@ -396,30 +396,30 @@ std::string RecentInput::why(std::string_view action, const Profile& profile) co
         if (news == News::began) began = number, ended.reset();
         if (news != News::none && number != began) ended = number;
     });
-    std::string text;
+    TerminalText text;
     if (!began && !ended)
-        text = fmt::format("None of the controls of {} was pressed or moved in the last {}.\n\n", place->action->name,
-                           span_text(length()));
+        text = shown("None of the controls of {} was pressed or moved in the last {}.\n\n", place->action->name,
+                     span_text(length()));
     const bool goes_by_release = place->action->gesture != Gesture::hold;
     play([&](std::uint64_t number, const Frame& frame, const ActionReader& replayed) {
         const bool is_wanted =
             number == began || (number == ended && (!began || goes_by_release)) || (!began && !ended && number == last);
         if (!is_wanted) return;
-        if (!text.empty() && (began || ended)) text += '\n';
+        if (!text.empty() && (began || ended)) text += "\n";
         text += explain_action(replayed, profile, *place, frame,
                                fmt::format("the frame {:.3f} s ago", seconds(end - frame.end())));
     });
     return text;
 }
 
-std::string RecentInput::why(Button button) const {
+TerminalText RecentInput::why(Button button) const {
     Button missing{};
     keys_behind(button).for_each([&](Button key) {
         if (key.number < first_of_axes && !parts_->kept.contains(key)) missing = key;
     });
-    if (missing) return fmt::format("{} is not kept, since no action binds it.\n", name_of(missing));
+    if (missing) return shown("{} is not kept, since no action binds it.\n", name_of(missing));
     std::stringstream recording;
-    if (!write(recording)) return std::string{nothing_yet};
+    if (!write(recording)) return nothing_yet;
     Replay replay{recording, "recent input"};
     std::uint64_t wanted = 0;
     while (const Frame* frame = replay.next()) {

@@ -17,7 +17,7 @@ const std::string start = R"({"type":"recording","format":"cursorum","version":1
 std::string why(const std::string& lines, const WhyQuestion& question) {
     std::istringstream in{start + lines};
     // Frames of 10 ns.
-    return explain(in, "r", {.rate = ExactRate{100'000'000}}, question).text;
+    return explain(in, "r", {.rate = ExactRate{100'000'000}}, question).text.string();
 }
 
 TEST(Explanation, TellsOfLateEvents) {

@@ -60,19 +60,20 @@ TEST_F(FrameViews, PerDeviceByNameThenDevice) {
 }
 
 TEST_F(FrameViews, TheTableLeavesOutHoldsWithoutNews) {
-    const std::string first = frame_as_table(0, sampler.advance(at(10)), timeline, {}, false);
+    const std::string first = frame_as_table(0, sampler.advance(at(10)), timeline, {}, false).string();
     EXPECT_NE(first.find("KeyW"), std::string::npos);
     EXPECT_NE(first.find("Backspace"), std::string::npos);
     EXPECT_EQ(frame_as_table(1, sampler.advance(at(20)), timeline, {}, false), "");
-    EXPECT_NE(frame_as_table(1, sampler.advance(at(400'000'002)), timeline, {}, true).find("\033["), std::string::npos);
+    EXPECT_NE(frame_as_table(1, sampler.advance(at(400'000'002)), timeline, {}, true).string().find("\033["),
+              std::string::npos);
 }
 
 TEST_F(FrameViews, HeadingAndRowsHaveTheSameWidth) {
     const Frame& frame = sampler.advance(at(10));
     for (const bool per_device : {false, true}) {
         const FrameSelection selection{.controls = {KeyW}, .per_device = per_device};
-        const std::string heading = frame_table_heading(selection, false);
-        const std::string rows = frame_as_table(0, frame, timeline, selection, false);
+        const std::string heading = frame_table_heading(selection, false).string();
+        const std::string rows = frame_as_table(0, frame, timeline, selection, false).string();
         // The dots that stand for zero are two bytes and one column.
         std::string row = rows.substr(0, rows.find('\n') + 1);
         for (std::size_t i; (i = row.find("·")) != std::string::npos;) row.replace(i, 2, ".");

@@ -3,11 +3,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <iterator>
 #include <utility>
 
 #include "cursorum/views/text.hpp"
 #include "cursorum/why/action_rows.hpp"
+#include "views/csv_row.hpp"
+#include "views/shown.hpp"
 
 namespace cursorum::tool {
 
@@ -20,18 +21,19 @@ std::string actions_csv_heading() {
 std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, const Profile& profile,
                            const ActionFilter& filter) {
     std::string text;
-    const auto out = std::back_inserter(text);
     for (const ActionRow& row : action_rows(reader, profile, filter)) {
-        fmt::format_to(out, "{},{},{},{},{},{},", number, nanoseconds(reader.start()), nanoseconds(reader.end()),
-                       row.action->name, row.mode->name, name_of(row.action->kind));
+        CsvRow line;
+        line.add(number, nanoseconds(reader.start()), nanoseconds(reader.end()), row.action->name, row.mode->name,
+                 name_of(row.action->kind));
         const ButtonFigures& f = row.figures;
         if (row.action->kind == ActionKind::button)
-            fmt::format_to(out, "{},{},{},{},{},{},{},{},{},,,,,,,,\n", name_of(f.state()), f.press_count(),
-                           f.release_count(), f.adopt_count(), f.cancel_count(), f.repeat_count(),
-                           f.system_repeat_count(), f.held_for().count(), f.down_span().count());
+            line.add(name_of(f.state()), f.press_count(), f.release_count(), f.adopt_count(), f.cancel_count(),
+                     f.repeat_count(), f.system_repeat_count(), f.held_for().count(), f.down_span().count())
+                .skip(8);
         else
-            fmt::format_to(out, ",,,,,,,,,{},{},{},{},{},{},{},{}\n", row.value.x, row.value.y, row.before.x,
-                           row.before.y, row.integral.x, row.integral.y, row.relative.x, row.relative.y);
+            line.skip(9).add(row.value.x, row.value.y, row.before.x, row.before.y, row.integral.x, row.integral.y,
+                             row.relative.x, row.relative.y);
+        text += line.end();
     }
     return text;
 }
@@ -50,9 +52,9 @@ std::size_t name_column(const Profile& profile) {
 
 }  // namespace
 
-std::string actions_table_heading(const Profile& profile, bool colour) {
-    return Paint{colour}(Paint::bold, fmt::format("{:>7}  {:>14}  {:<{}} {:<8} {}", "frame", "ends at", "action",
-                                                  name_column(profile), "state", "what")) +
+TerminalText actions_table_heading(const Profile& profile, bool colour) {
+    return Paint{colour}(Paint::bold, shown("{:>7}  {:>14}  {:<{}} {:<8} {}", "frame", "ends at", "action",
+                                            name_column(profile), "state", "what")) +
            "\n";
 }
 
@@ -65,15 +67,15 @@ std::string vector_text(ActionKind kind, Vector2 v) {
 
 }  // namespace
 
-std::string actions_as_table(std::uint64_t number, const ActionReader& reader, const Profile& profile,
-                             const ActionFilter& filter, std::vector<ToldMotion>& last, bool colour) {
+TerminalText actions_as_table(std::uint64_t number, const ActionReader& reader, const Profile& profile,
+                              const ActionFilter& filter, std::vector<ToldMotion>& last, bool colour) {
     const Paint paint{colour};
     const std::size_t width = name_column(profile);
-    std::string text;
+    TerminalText text;
     const auto add = [&](const Mode& mode, const Action& action, std::string_view style, std::string_view state,
                          const std::string& what) {
-        fmt::format_to(std::back_inserter(text), "{:>7}  {:>12} s  {:<{}} {} {}\n", number, cut_text(reader.end()),
-                       mode.name + "." + action.name, width, paint(style, fmt::format("{:<8}", state)), what);
+        text += shown("{:>7}  {:>12} s  {:<{}} {} {}\n", number, cut_text(reader.end()), mode.name + "." + action.name,
+                      width, paint(style, shown("{:<8}", state)), what);
     };
     std::size_t place = 0;
     for (const ActionRow& row : every_action_row(reader, profile, filter)) {

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "cursorum/actions/action_reader.hpp"
+#include "cursorum/views/text.hpp"
 #include "cursorum/why/action_rows.hpp"
 
 namespace cursorum::tool {
@@ -24,8 +25,8 @@ struct ToldMotion {
     Vector2 shifted{};
     Time shifting_since{};
 };
-std::string actions_table_heading(const Profile& profile, bool colour);
-std::string actions_as_table(std::uint64_t number, const ActionReader& reader, const Profile& profile,
-                             const ActionFilter& filter, std::vector<ToldMotion>& last, bool colour);
+TerminalText actions_table_heading(const Profile& profile, bool colour);
+TerminalText actions_as_table(std::uint64_t number, const ActionReader& reader, const Profile& profile,
+                              const ActionFilter& filter, std::vector<ToldMotion>& last, bool colour);
 
 }  // namespace cursorum::tool

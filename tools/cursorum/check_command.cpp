@@ -51,17 +51,17 @@ public:
             for (std::size_t k = 0; k < i; ++k)
                 count += show(check_seats(players[i].second, players[i].first, players[k].second, players[k].first));
         if (!profile && !overlays_.empty()) complain("the overlays were not checked, since the profile cannot be read");
-        print(count == 0 ? fmt::format("{}: no fault.\n", profile_) : plural_text(count, "fault") + ".\n");
+        print(count == 0 ? shown("{}: no fault.\n", profile_) : shown("{}.\n", plural_text(count, "fault")));
         return count == 0 ? done : answer_is_no;
     }
 
 private:
     static std::size_t show(const std::vector<ProfileError>& faults) {
         for (const ProfileError& fault : faults) {
-            print(fmt::format("{}{}: found {}\n", fault.file, fault.line != 0 ? fmt::format(":{}", fault.line) : "",
-                              fault.found));
-            if (!fault.expected.empty()) print(fmt::format("    expected {}\n", fault.expected));
-            if (!fault.hint.empty()) print(fmt::format("    {}\n", fault.hint));
+            print(shown("{}{}: found {}\n", fault.file, fault.line != 0 ? fmt::format(":{}", fault.line) : "",
+                        fault.found));
+            if (!fault.expected.empty()) print(shown("    expected {}\n", fault.expected));
+            if (!fault.hint.empty()) print(shown("    {}\n", fault.hint));
         }
         return faults.size();
     }

@@ -16,35 +16,40 @@ bool wants_colour() {
     return isatty(STDOUT_FILENO) != 0 && (no_colour == nullptr || *no_colour == '\0');
 }
 
-void print(std::string_view text) {
-    static const bool keeps_colours = wants_colour();
-    const std::string safe = printable_text(text, keeps_colours);
-    if (std::fwrite(safe.data(), 1, safe.size(), stdout) != safe.size()) throw UsageError{"cannot write the output"};
+namespace {
+
+void write_out(std::string_view text) {
+    if (std::fwrite(text.data(), 1, text.size(), stdout) != text.size()) throw UsageError{"cannot write the output"};
 }
+
+}  // namespace
+
+void print(const TerminalText& text) { write_out(text); }
+void print_data(std::string_view text) { write_out(printable_text(text)); }
 
 void finish_output() {
     if (std::fflush(stdout) != 0) throw UsageError{"cannot write the output"};
 }
 
 // Standard error may be closed or full: then there is nobody to tell.
-void print_error(std::string_view text) { std::fputs(printable_text(text).c_str(), stderr); }
+void print_error(const TerminalText& text) { std::fputs(text.string().c_str(), stderr); }
 
-void complain(std::string_view text) { print_error(fmt::format("cursorum: {}\n", text)); }
+void complain(const TerminalText& text) { print_error("cursorum: " + text + "\n"); }
 
-void show_progress(std::string_view text) {
-    std::fputs(fmt::format("\r\033[K{}", printable_text(text)).c_str(), stderr);
+void show_progress(const TerminalText& text) {
+    std::fputs(("\r\033[K" + text).string().c_str(), stderr);
     std::fflush(stderr);
 }
 
 void warn_of_many_frames(std::string_view file, std::uint64_t count) {
-    complain(fmt::format("{}: {} frames lie before the next event, and each is worked out; a lower --rate makes fewer",
-                         file, count));
+    complain(shown("{}: {} frames lie before the next event, and each is worked out; a lower --rate makes fewer", file,
+                   count));
 }
 
 Duration span_option(const std::string& text, std::string_view option) {
     if (const auto span = parse_span(text)) return *span;
-    throw UsageError{fmt::format("{}: found \"{}\"; expected a time with its unit, such as 250ms, 0.25s, 40us or 2min",
-                                 option, text)};
+    throw UsageError{
+        shown("{}: found \"{}\"; expected a time with its unit, such as 250ms, 0.25s, 40us or 2min", option, text)};
 }
 
 std::uint64_t whole_option(const std::string& text, std::string_view option, std::uint64_t most) {
@@ -52,15 +57,15 @@ std::uint64_t whole_option(const std::string& text, std::string_view option, std
     const char* end = text.data() + text.size();
     const auto [parsed, error] = std::from_chars(text.data(), end, value);
     if (error == std::errc{} && parsed == end && value <= most) return value;
-    throw UsageError{fmt::format("{}: found \"{}\"; expected a whole number from 0 to {}", option, text, most)};
+    throw UsageError{shown("{}: found \"{}\"; expected a whole number from 0 to {}", option, text, most)};
 }
 
 ExactRate rate_option(const std::string& text) {
     if (const auto rate = ExactRate::parse(text)) return *rate;
-    throw UsageError{fmt::format(
-        "--rate: found \"{}\"; expected frames per second, from 1e-9 to 1e9 with at most nine decimals, such "
-        "as 60, 59.94 or 30000/1001",
-        text)};
+    throw UsageError{
+        shown("--rate: found \"{}\"; expected frames per second, from 1e-9 to 1e9 with at most nine decimals, such "
+              "as 60, 59.94 or 30000/1001",
+              text)};
 }
 
 void add_file_and_format(CLI::App& command, std::string& file, std::string& format) {
@@ -78,16 +83,16 @@ Button button_named(const std::string& name) {
     if (const Button button = find_button(name)) return button;
     if (find_control(name)) {
         const std::string stick = name.substr(0, name.size() - 1);
-        throw UsageError{fmt::format("\"{}\" is an axis; expected the name of a button: {}{}, {}{}", name, stick,
-                                     name.back() == 'X' ? "Left" : "Up", stick, name.back() == 'X' ? "Right" : "Down")};
+        throw UsageError{shown("\"{}\" is an axis; expected the name of a button: {}{}, {}{}", name, stick,
+                               name.back() == 'X' ? "Left" : "Up", stick, name.back() == 'X' ? "Right" : "Down")};
     }
     if (name == "PadStickLeft" || name == "PadStickRight")
-        throw UsageError{fmt::format(
-            "\"{0}\" is a stick; expected the name of a button: {0}Up, {0}Down, {0}Left or {0}Right", name)};
+        throw UsageError{
+            shown("\"{0}\" is a stick; expected the name of a button: {0}Up, {0}Down, {0}Left or {0}Right", name)};
     const std::string_view near = near_control_name(name);
-    throw UsageError{fmt::format(
-        "unknown control \"{}\"; {}", name,
-        near.empty() ? std::string{"`cursorum keys` lists all names"} : fmt::format("did you mean {}?", near))};
+    throw UsageError{
+        shown("unknown control \"{}\"; {}", name,
+              near.empty() ? std::string{"`cursorum keys` lists all names"} : fmt::format("did you mean {}?", near))};
 }
 
 void CutOptions::add_rate_to(CLI::App& command) {

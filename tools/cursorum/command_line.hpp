@@ -13,6 +13,7 @@
 #include "cursorum/core/repeat.hpp"
 #include "cursorum/recording/exact_rate.hpp"
 #include "cursorum/views/text.hpp"
+#include "views/shown.hpp"
 
 namespace cursorum::tool {
 
@@ -20,23 +21,30 @@ enum ExitCode : int { done = 0, answer_is_no = 1, bad_use = 2 };
 
 /// Bad use or bad input: main prints it and exits with 2.
 struct UsageError : std::runtime_error {
-    using std::runtime_error::runtime_error;
+    explicit UsageError(TerminalText why) : std::runtime_error{why.string()}, text{std::move(why)} {}
+    explicit UsageError(TerminalText::Literal why) : UsageError{TerminalText{why}} {}
+    TerminalText text;
 };
 
 /// Colour on standard output: only on a terminal, never with NO_COLOR set.
 bool wants_colour();
 
-/// Writes to standard output, what would control a terminal made visible (printable_text); a UsageError if that fails
-/// (a full disk).
-void print(std::string_view text);
+/// Writes to standard output; a UsageError if that fails (a full disk).
+void print(const TerminalText& text);
+/// The same for tables of data and help, where what would control a terminal is made visible (printable_text).
+void print_data(std::string_view text);
 /// Flushes it, with the same check.
 void finish_output();
 /// Writes to standard error; a failure is ignored.
-void print_error(std::string_view text);
+void print_error(const TerminalText& text);
 /// "cursorum: TEXT" to standard error.
-void complain(std::string_view text);
+void complain(const TerminalText& text);
 /// Replaces the last line on a terminal's standard error; an empty text clears it.
-void show_progress(std::string_view text);
+void show_progress(const TerminalText& text);
+inline void print(TerminalText::Literal text) { print(TerminalText{text}); }
+inline void print_error(TerminalText::Literal text) { print_error(TerminalText{text}); }
+inline void complain(TerminalText::Literal text) { complain(TerminalText{text}); }
+inline void show_progress(TerminalText::Literal text) { show_progress(TerminalText{text}); }
 
 /// That the output of a command becomes very long, and what to do.
 void warn_of_many_frames(std::string_view file, std::uint64_t count);

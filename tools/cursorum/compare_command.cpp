@@ -44,7 +44,7 @@ public:
             const bool is_frames = std::string_view{first.data(), first.size()} == begin;
             in.clear();
             in.seekg(0);
-            if (!in) throw UsageError{fmt::format("{}: cannot be read twice; give a file", input_.name())};
+            if (!in) throw UsageError{shown("{}: cannot be read twice; give a file", input_.name())};
             if (is_frames) kept_ = std::make_unique<KeptFrames>(in, input_.name());
         }
         if (kept_) return;
@@ -54,7 +54,7 @@ public:
     bool next(std::string& line) {
         const bool has_line = kept_ ? kept_->next(line) : lines_->next(line);
         const std::string& error = kept_ ? kept_->error() : lines_->error();
-        if (!has_line && !error.empty()) throw UsageError{error};
+        if (!has_line && !error.empty()) throw UsageError{TerminalText::of(error)};
         return has_line;
     }
     bool is_kept() const { return kept_ != nullptr; }
@@ -97,7 +97,7 @@ public:
         Side first{first_, options}, second{second_, options};
         const FrameComparison comparison = compare_frame_lines([&](std::string& line) { return first.next(line); },
                                                                [&](std::string& line) { return second.next(line); });
-        print(comparison_text(comparison, first.name(), second.name()));
+        print(TerminalText::lines_of(comparison_text(comparison, first.name(), second.name())));
         return comparison.is_same() ? done : answer_is_no;
     }
 
@@ -110,9 +110,9 @@ private:
         Side side{first_, options};
         if (side.is_kept())
             throw UsageError{
-                fmt::format("{}: found kept frames, whose rate is what it is; expected a recording to be cut "
-                            "at two rates",
-                            first_)};
+                shown("{}: found kept frames, whose rate is what it is; expected a recording to be cut "
+                      "at two rates",
+                      first_)};
         Totals totals;
         for (std::string line; side.next(line);) {
             const auto frame = nlohmann::json::parse(line, nullptr, false);
@@ -134,7 +134,7 @@ private:
     int compare_rates(const FrameLineOptions& options) const {
         const ExactRate rate = options.rate.value_or(ExactRate{}), other = rate_option(other_rate_);
         const Totals first = totals_at(options, rate), second = totals_at(options, other);
-        std::string text;
+        TerminalText text;
         unsigned differing = 0;
         for (const auto& [name, totals] : first)
             for (const auto& [member, total] : totals) {
@@ -142,18 +142,17 @@ private:
                 const std::int64_t there = known == second.end() ? 0 : known->second.at(member);
                 if (there == total) continue;
                 ++differing;
-                text += fmt::format("{}: {} {} at {}, {} at {} frames per second\n", name, member, total,
-                                    cuts_.rate.empty() ? "60" : cuts_.rate, there, other_rate_);
+                text += shown("{}: {} {} at {}, {} at {} frames per second\n", name, member, total,
+                              cuts_.rate.empty() ? "60" : cuts_.rate, there, other_rate_);
             }
         for (const auto& [name, totals] : second)
             if (!first.contains(name)) {
                 ++differing;
-                text += fmt::format("{}: only at {} frames per second\n", name, other_rate_);
+                text += shown("{}: only at {} frames per second\n", name, other_rate_);
             }
         if (differing == 0)
-            text =
-                fmt::format("{} has the same presses, releases, adopts, cancels and times down of {} at both rates.\n",
-                            first_, plural_text(first.size(), options.profile ? "action" : "control"));
+            text = shown("{} has the same presses, releases, adopts, cancels and times down of {} at both rates.\n",
+                         first_, plural_text(first.size(), options.profile ? "action" : "control"));
         print(text);
         return differing == 0 ? done : answer_is_no;
     }

@@ -28,7 +28,7 @@ std::string demo_file() {
         CURSORUM_SOURCE_DEMO};
     for (const auto& place : places)
         if (std::filesystem::exists(place, error)) return place.string();
-    throw UsageError{fmt::format("the demo recording is not installed; expected it at {}", places[0].string())};
+    throw UsageError{shown("the demo recording is not installed; expected it at {}", places[0].string())};
 }
 
 /// What one button did over the whole recording, and what others would have made of it.
@@ -73,7 +73,7 @@ public:
         };
         Replay replay{input.stream(), input.name(), std::move(options)};
         tell_frames(replay);
-        if (replay.error()) throw UsageError{replay.error()->message()};
+        if (replay.error()) throw UsageError{TerminalText::lines_of(replay.error()->message())};
         tell_levels();
         tell_repeats();
         tell_trolley();
@@ -81,7 +81,7 @@ public:
     }
 
 private:
-    void heading(std::string_view text) { print("\n" + paint_(Paint::bold, text) + "\n"); }
+    void heading(std::string_view text) const { print("\n" + paint_(Paint::bold, text) + "\n"); }
 
     void tell_frames(Replay& replay) {
         bool told_title = false;
@@ -89,24 +89,24 @@ private:
         while (const Frame* frame = replay.next()) {
             if (!told_title) {
                 print(paint_(Paint::bold, replay.reader().title()) + "\n");
-                print(
-                    fmt::format("An operator travels the crane (KeyA KeyD), runs the trolley (KeyW KeyS), hoists "
-                                "(KeyR KeyF),\nlocks boxes (Space), sounds the horn (KeyH), chooses jobs "
-                                "(ArrowDown ArrowUp Enter).\n"));
+                print(TerminalText::Literal(
+                    "An operator travels the crane (KeyA KeyD), runs the trolley (KeyW KeyS), hoists "
+                    "(KeyR KeyF),\nlocks boxes (Space), sounds the horn (KeyH), chooses jobs "
+                    "(ArrowDown ArrowUp Enter).\n"));
                 heading(fmt::format("1. Frame by frame, {} per second, where something happens", rate_));
                 print(paint_(Paint::dim,
-                             "   (× gives counts above one; holds that only continue are left out, and their "
-                             "repeats are counted where they end)\n"));
+                             TerminalText{"   (× gives counts above one; holds that only continue are left out, and "
+                                          "their repeats are counted where they end)\n"}));
                 told_title = true;
             }
             ++frames;
             quiet += !tell_frame(*frame, replay.frame_number());
         }
-        if (told_title) print(fmt::format("   {} frames; in {} of them nothing new.\n", frames, quiet));
+        if (told_title) print(shown("   {} frames; in {} of them nothing new.\n", frames, quiet));
     }
 
     bool tell_frame(const Frame& frame, std::uint64_t number) {
-        std::string cells;
+        TerminalText cells;
         frame.active().for_each([&](Button button) {
             if (!can_be_posted(button)) return;
             const ButtonFigures f = frame[button].figures();
@@ -115,14 +115,14 @@ private:
         });
         if (ignored_here_ != 0) marks_ += fmt::format(" [{} ignored without focus]", ignored_here_);
         if (cells.empty() && marks_.empty()) return false;
-        print(fmt::format("{:>7}  {:>8.3f} s {}{}\n", number, seconds(frame.end().time_since_epoch()), cells,
-                          paint_(Paint::magenta, marks_)));
+        print(shown("{:>7}  {:>8.3f} s {}{}\n", number, seconds(frame.end().time_since_epoch()), cells,
+                    paint_(Paint::magenta, marks_)));
         marks_.clear();
         ignored_here_ = 0;
         return true;
     }
 
-    std::string cell(Button button, const ButtonFigures& f) {
+    TerminalText cell(Button button, const ButtonFigures& f) {
         std::uint64_t& repeats = repeats_of_hold_[button];
         repeats += f.repeat_count();
         if (f.press_count() + f.release_count() + f.adopt_count() + f.cancel_count() == 0) return {};
@@ -135,11 +135,11 @@ private:
         if (f.state() == ButtonState::release && f.cancel_count() != 0) what += " (also cancelled)";
         if (f.state() == ButtonState::hold && f.adopt_count() != 0) what += " (adopt)";
         if (f.cancel_count() != 0 && f.press_count() != 0) what += " (cancel, press)";
-        what = paint_(style, what);
-        if (f.released()) what += fmt::format(" after {:.0f} ms", seconds(f.released_after()) * 1e3);
-        if (f.ended() && repeats != 0) what += fmt::format(", {} repeat{}", repeats, repeats == 1 ? "" : "s");
+        TerminalText text = shown(" {} {}", name_of(button), paint_(style, what));
+        if (f.released()) text += shown(" after {:.0f} ms", seconds(f.released_after()) * 1e3);
+        if (f.ended() && repeats != 0) text += shown(", {} repeat{}", repeats, repeats == 1 ? "" : "s");
         if (f.ended()) repeats = 0;
-        return fmt::format(" {} {} ", name_of(button), what);
+        return text + " ";
     }
 
     void count(Button button, const ButtonFigures& f) {
@@ -158,12 +158,12 @@ private:
 
     void tell_levels() {
         heading(fmt::format("2. What comparing levels {} times per second would have missed, or made up", rate_));
-        print(paint_(Paint::dim, fmt::format("   {:<12} {:>8} {:>8} {:>16} {:>18}\n", "control", "presses", "missed",
-                                             "made-up presses", "made-up releases")));
+        print(paint_(Paint::dim, shown("   {:<12} {:>8} {:>8} {:>16} {:>18}\n", "control", "presses", "missed",
+                                       "made-up presses", "made-up releases")));
         Tally sum, others;
         const auto line = [](std::string_view name, const Tally& t) {
-            print(fmt::format("   {:<12} {:>8} {:>8} {:>16} {:>18}\n", name, t.presses, t.lost_presses, t.false_presses,
-                              t.false_releases));
+            print(shown("   {:<12} {:>8} {:>8} {:>16} {:>18}\n", name, t.presses, t.lost_presses, t.false_presses,
+                        t.false_releases));
         };
         for (const auto& [button, t] : tallies_) {
             sum.presses += t.presses, sum.lost_presses += t.lost_presses;
@@ -175,30 +175,30 @@ private:
         }
         if (others.presses != 0) line("the others", others);
         line("all", sum);
-        print(fmt::format("   So {} of {} presses would be lost, and {} would be made up.\n", sum.lost_presses,
-                          sum.presses, plural_text(sum.false_presses, "press")));
+        print(shown("   So {} of {} presses would be lost, and {} would be made up.\n", sum.lost_presses, sum.presses,
+                    plural_text(sum.false_presses, "press")));
     }
 
     void tell_repeats() {
         heading("3. What the system's repeat would have fired, were each key-down taken for a press");
-        print(paint_(Paint::dim, fmt::format("   {:<12} {:>8} {:>16} {:>14} {:>20}\n", "control", "presses",
-                                             "system repeats", "would fire", "our own repeats")));
+        print(paint_(Paint::dim, shown("   {:<12} {:>8} {:>16} {:>14} {:>20}\n", "control", "presses", "system repeats",
+                                       "would fire", "our own repeats")));
         Tally sum;
         for (const auto& [button, t] : tallies_) {
             if (t.system_repeats == 0) continue;
             sum.presses += t.presses;
             sum.system_repeats += t.system_repeats;
-            print(fmt::format("   {:<12} {:>8} {:>16} {:>14} {:>20}\n", name_of(button), t.presses, t.system_repeats,
-                              t.presses + t.system_repeats, t.repeats));
+            print(shown("   {:<12} {:>8} {:>16} {:>14} {:>20}\n", name_of(button), t.presses, t.system_repeats,
+                        t.presses + t.system_repeats, t.repeats));
         }
-        print(fmt::format("   So {} would have fired {} times.\n", plural_text(sum.presses, "press"),
-                          sum.presses + sum.system_repeats));
+        print(shown("   So {} would have fired {} times.\n", plural_text(sum.presses, "press"),
+                    sum.presses + sum.system_repeats));
     }
 
     void tell_trolley() {
         heading("4. How far the trolley got (KeyW out, KeyS in, 1.2 m/s)");
-        print(paint_(Paint::dim, fmt::format("   {:<22} {:>7} {:>22} {:>25} {:>10}\n", "frames", "number",
-                                             "time down in frame", "level × frame's length", "off by")));
+        print(paint_(Paint::dim, shown("   {:<22} {:>7} {:>22} {:>25} {:>10}\n", "frames", "number",
+                                       "time down in frame", "level × frame's length", "off by")));
         const Time end = events_.empty() ? Time{} : events_.back().time;
         for (const std::uint64_t rate : {24U, 60U, 144U})
             tell_way(fmt::format("{} per second", rate), run_trolley(events_, even_cuts(rate, end)));
@@ -206,8 +206,8 @@ private:
     }
 
     void tell_way(const std::string& frames, const TrolleyWay& way) {
-        print(fmt::format("   {:<22} {:>7} {:>20.6f} m {:>23.6f} m {:>+7.1f} cm\n", frames, way.frames, way.exact,
-                          way.level, (way.level - way.exact) * 100));
+        print(shown("   {:<22} {:>7} {:>20.6f} m {:>23.6f} m {:>+7.1f} cm\n", frames, way.frames, way.exact, way.level,
+                    (way.level - way.exact) * 100));
     }
 
     std::string rate_ = "60";

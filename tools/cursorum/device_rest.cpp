@@ -15,6 +15,7 @@
 #include "cursorum/recording/recording_reader.hpp"
 #include "cursorum/recording/recording_writer.hpp"
 #include "input_file.hpp"
+#include "views/csv_row.hpp"
 
 namespace cursorum::tool {
 namespace {
@@ -26,12 +27,12 @@ public:
     explicit RestReport(const RestRequest& request) : request_{request} {}
 
     /// Empty: no stick or trigger was moved.
-    std::string make() {
+    TerminalText make() {
         read();
         const Paint paint{request_.format == "table" && wants_colour()};
-        std::string text;
+        TerminalText text;
         if (request_.format == "csv")
-            text =
+            text +=
                 "device,control,samples,rest_samples,rest_ns,centre_x,centre_y,farthest,dead_zone,least_x,greatest_x,"
                 "least_y,greatest_y\n";
         std::ostringstream lines;
@@ -40,7 +41,7 @@ public:
         bool any = false;
         for (auto& [id, pad] : pads_) {
             if (request_.device && id != *request_.device) continue;
-            std::string own;
+            TerminalText own;
             shaping_ = {};
             for (const Stick stick : {controls::PadStickLeft, controls::PadStickRight})
                 if (pad.finder.has(stick.x()) || pad.finder.has(stick.y()))
@@ -51,18 +52,16 @@ public:
             any = true;
             if (shaping_ != DeviceShaping{}) writer.take(Event::shaped(Time{}, DeviceId{id}, shaping_));
             if (request_.format == "table")
-                text += paint(Paint::bold,
-                              fmt::format("device {}{}", id, pad.name.empty() ? "" : "  " + printable_text(pad.name))) +
-                        "\n";
+                text += paint(Paint::bold, shown("device {}{}", id, pad.name.empty() ? "" : "  " + pad.name)) + "\n";
             text += own;
             if (request_.format == "table" && !snippet_.empty())
-                text += fmt::format(
+                text += shown(
                     "  to paste, where device {0} connects:\n    DeviceShaping shaping;\n{1}"
                     "    inlet.set_shaping(DeviceId{{{0}}}, shaping);\n",
                     id, std::exchange(snippet_, {}));
         }
         if (!any) return {};
-        return request_.format == "jsonl" ? lines.str() : text;
+        return request_.format == "jsonl" ? TerminalText::lines_of(lines.str()) : text;
     }
 
 private:
@@ -94,31 +93,34 @@ private:
                     if (event.axes.has(axis)) pads_[id].finder.add(line.time, {axis}, event.axes.values[axis]);
             last_ = line.time;
         }
-        if (reader.error()) throw UsageError{reader.error()->message()};
+        if (reader.error()) throw UsageError{TerminalText::lines_of(reader.error()->message())};
         for (auto& [id, pad] : pads_) pad.finder.end(last_);
     }
 
-    std::string describe(std::uint32_t id, Stick stick, const RestFinder& finder, const Paint& paint) {
+    TerminalText describe(std::uint32_t id, Stick stick, const RestFinder& finder, const Paint& paint) {
         const StickRest rest = finder.stick(stick);
         const StickShaping& s = rest.shaping;
         if (rest.found) shaping_.sticks[stick.number] = s;
         if (request_.format == "csv")
-            return fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{}\n", id, name_of(stick), rest.samples,
-                               rest.rest_samples, rest.rest_time.count(), rest.centre.x, rest.centre.y, rest.farthest,
-                               s.response.dead_zone, s.x.least, s.x.greatest, s.y.least, s.y.greatest);
-        std::string text = fmt::format("  {}\n", name_of(stick));
-        text += fmt::format("    seen       {}, x {:.4f} to {:.4f}, y {:.4f} to {:.4f}\n", values(rest.samples),
-                            rest.least.x, rest.greatest.x, rest.least.y, rest.greatest.y);
+            return TerminalText::lines_of(CsvRow{}
+                                              .add(id, name_of(stick), rest.samples, rest.rest_samples,
+                                                   rest.rest_time.count(), rest.centre.x, rest.centre.y, rest.farthest,
+                                                   s.response.dead_zone, s.x.least, s.x.greatest, s.y.least,
+                                                   s.y.greatest)
+                                              .end());
+        TerminalText text = shown("  {}\n", name_of(stick));
+        text += shown("    seen       {}, x {:.4f} to {:.4f}, y {:.4f} to {:.4f}\n", values(rest.samples), rest.least.x,
+                      rest.greatest.x, rest.least.y, rest.greatest.y);
         if (!rest.found) return text + "    at rest    never long enough to tell: let go of it for a second\n";
-        text += fmt::format("    at rest    {} in {}, up to {:.4f} from {:.4f}, {:.4f}\n", span_text(rest.rest_time),
-                            values(rest.rest_samples), rest.farthest, rest.centre.x, rest.centre.y);
+        text += shown("    at rest    {} in {}, up to {:.4f} from {:.4f}, {:.4f}\n", span_text(rest.rest_time),
+                      values(rest.rest_samples), rest.farthest, rest.centre.x, rest.centre.y);
         text += "    proposed   " +
-                paint(Paint::green, fmt::format("centre {:.4f}, {:.4f}  dead zone {:.3f}  x {:.4f} to {:.4f}  y {:.4f} "
-                                                "to {:.4f}",
-                                                s.x.centre, s.y.centre, s.response.dead_zone, s.x.least, s.x.greatest,
-                                                s.y.least, s.y.greatest)) +
+                paint(Paint::green, shown("centre {:.4f}, {:.4f}  dead zone {:.3f}  x {:.4f} to {:.4f}  y {:.4f} "
+                                          "to {:.4f}",
+                                          s.x.centre, s.y.centre, s.response.dead_zone, s.x.least, s.x.greatest,
+                                          s.y.least, s.y.greatest)) +
                 "\n";
-        snippet_ += fmt::format(
+        snippet_ += shown(
             "    shaping.sticks[{0}.number] = {{.x = {{{1:.4f}, {2:.4f}, {3:.4f}}}, .y = {{{4:.4f}, {5:.4f}, "
             "{6:.4f}}},\n"
             "        .response = {{.dead_zone = {7:.3f}, .outer_zone = {8}}}}};\n",
@@ -130,37 +132,41 @@ private:
                                           {rest.least.y <= -0.8, "up"},
                                           {rest.greatest.y >= 0.8, "down"}})
             if (!seen) unseen += (unseen.empty() ? "" : ", ") + std::string{where};
-        if (!unseen.empty()) text += fmt::format("    unknown    never pushed to the end {}: taken to be 1\n", unseen);
+        if (!unseen.empty()) text += shown("    unknown    never pushed to the end {}: taken to be 1\n", unseen);
         return text;
     }
 
-    std::string describe(std::uint32_t id, Axis pull, const RestFinder& finder, const Paint& paint) {
+    TerminalText describe(std::uint32_t id, Axis pull, const RestFinder& finder, const Paint& paint) {
         const PullRest rest = finder.pull(pull);
         const PullShaping& s = rest.shaping;
         if (rest.found && rest.greatest != 0) shaping_.pulls[pull.number - controls::PadPullLeft.number] = s;
         if (request_.format == "csv")
-            return fmt::format("{},{},{},{},{},{},,{},{},{},{},,\n", id, name_of(pull), rest.samples, rest.rest_samples,
-                               rest.rest_time.count(), rest.rest, rest.farthest, s.response.dead_zone, s.range.centre,
-                               s.range.greatest);
-        std::string text =
-            fmt::format("  {}\n    seen       {}, up to {:.4f}\n", name_of(pull), values(rest.samples), rest.greatest);
+            return TerminalText::lines_of(
+                CsvRow{}
+                    .add(id, name_of(pull), rest.samples, rest.rest_samples, rest.rest_time.count(), rest.rest)
+                    .skip(1)
+                    .add(rest.farthest, s.response.dead_zone, s.range.centre, s.range.greatest)
+                    .skip(2)
+                    .end());
+        TerminalText text =
+            shown("  {}\n    seen       {}, up to {:.4f}\n", name_of(pull), values(rest.samples), rest.greatest);
         if (rest.greatest == 0) return text + "    proposed   nothing: it was never pulled, and rests at zero\n";
         if (!rest.found) return text + "    at rest    never long enough to tell: let go of it for a second\n";
-        snippet_ += fmt::format(
+        snippet_ += shown(
             "    shaping.pulls[{}] = {{.range = {{{:.4f}, {:.4f}, {:.4f}}}, .response = {{.dead_zone = {:.3f}}}}};"
             "  // {}\n",
             pull.number - controls::PadPullLeft.number, s.range.centre, s.range.least, s.range.greatest,
             s.response.dead_zone, name_of(pull));
-        text += fmt::format("    at rest    {} in {}, up to {:.4f} from {:.4f}\n", span_text(rest.rest_time),
-                            values(rest.rest_samples), rest.farthest, rest.rest);
+        text += shown("    at rest    {} in {}, up to {:.4f} from {:.4f}\n", span_text(rest.rest_time),
+                      values(rest.rest_samples), rest.farthest, rest.rest);
         return text + "    proposed   " +
-               paint(Paint::green, fmt::format("rest {:.4f}  dead zone {:.3f}  to {:.4f}", s.range.centre,
-                                               s.response.dead_zone, s.range.greatest)) +
+               paint(Paint::green, shown("rest {:.4f}  dead zone {:.3f}  to {:.4f}", s.range.centre,
+                                         s.response.dead_zone, s.range.greatest)) +
                "\n";
     }
 
     const RestRequest& request_;
-    std::string snippet_;    // of the device that is shown
+    TerminalText snippet_;   // of the device that is shown
     DeviceShaping shaping_;  // likewise
     std::map<std::uint32_t, Pad> pads_;
     Time last_;
@@ -168,6 +174,6 @@ private:
 
 }  // namespace
 
-std::string rest_report(const RestRequest& request) { return RestReport{request}.make(); }
+TerminalText rest_report(const RestRequest& request) { return RestReport{request}.make(); }
 
 }  // namespace cursorum::tool

@@ -15,6 +15,6 @@ struct RestRequest {
 };
 
 /// Empty if no stick or trigger of the recording was moved.
-std::string rest_report(const RestRequest& request);
+TerminalText rest_report(const RestRequest& request);
 
 }  // namespace cursorum::tool

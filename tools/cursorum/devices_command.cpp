@@ -15,6 +15,7 @@
 #include "device_rest.hpp"
 #include "input_file.hpp"
 #include "live_source.hpp"
+#include "views/csv_row.hpp"
 
 namespace cursorum::tool {
 namespace {
@@ -99,15 +100,13 @@ public:
         if (format_ == "jsonl") throw UsageError{"--format jsonl: goes with --rest; expected table or csv"};
         source_.empty() ? read() : look();
         if (devices_.empty()) {
-            complain(fmt::format("{}: no device {}", source_.empty() ? file_ : source_,
-                                 source_.empty() ? "in it" : "there"));
+            complain(shown("{}: no device {}", source_.empty() ? file_ : source_, source_.empty() ? "in it" : "there"));
             return answer_is_no;
         }
         const Paint paint{format_ == "table" && wants_colour()};
-        std::string text =
-            format_ == "csv" ? "device,kind,name,vendor,product,connected_ns,disconnected_ns,events\n" : "";
-        for (const auto& [id, use] : devices_) text += format_ == "csv" ? row(id, use) : paragraph(id, use, paint);
-        print(text);
+        if (format_ == "csv") print("device,kind,name,vendor,product,connected_ns,disconnected_ns,events\n");
+        for (const auto& [id, use] : devices_)
+            format_ == "csv" ? print_data(rows(id, use)) : print(paragraph(id, use, paint));
         return done;
     }
 
@@ -117,10 +116,10 @@ private:
         RestRequest request{file_, as_, std::nullopt, format_, strict_};
         if (!device_.empty())
             request.device = static_cast<std::uint32_t>(whole_option(device_, "--device", 0xFFFFFFFF));
-        const std::string report = rest_report(request);
+        const TerminalText report = rest_report(request);
         if (report.empty())
-            complain(fmt::format("{}: no stick or trigger of {} moved", file_,
-                                 device_.empty() ? std::string{"any device"} : "device " + device_));
+            complain(shown("{}: no stick or trigger of {} moved", file_,
+                           device_.empty() ? std::string{"any device"} : "device " + device_));
         print(report);
         return report.empty() ? answer_is_no : done;
     }
@@ -138,13 +137,12 @@ private:
                 continue;
             note(devices_[static_cast<std::uint32_t>(line.event.device)], line.event);
         }
-        if (reader.error()) throw UsageError{reader.error()->message()};
+        if (reader.error()) throw UsageError{TerminalText::lines_of(reader.error()->message())};
     }
 
     /// What a live source connects at once.
     void look() {
         const auto source = open_live_source(source_);
-        if (const std::string warnings = source->warnings(); !warnings.empty()) print_error(warnings);
         struct Taker final : EventTaker {
             explicit Taker(DevicesCommand& command) : command_{command} {}
             void take(const Event& event) override {
@@ -154,6 +152,8 @@ private:
             DevicesCommand& command_;
         } taker{*this};
         source->deliver(taker);
+        print_error(source->problems());
+        print_error(source->not_read(LiveSource::Which::all));
     }
 
     static void note(DeviceUse& use, const Event& event) {
@@ -206,29 +206,28 @@ private:
         ++axis.events;
     }
 
-    std::string paragraph(std::uint32_t id, const DeviceUse& use, const Paint& paint) const {
-        std::string text = paint(Paint::bold, fmt::format("device {}", id));
+    TerminalText paragraph(std::uint32_t id, const DeviceUse& use, const Paint& paint) const {
+        TerminalText text = paint(Paint::bold, shown("device {}", id));
         if (!use.info) {
-            text +=
-                fmt::format("  {}\n  events     {}, all stray\n", paint(Paint::yellow, "never connected"), use.events);
+            text += shown("  {}\n  events     {}, all stray\n", paint(Paint::yellow, "never connected"), use.events);
             return text;
         }
         const DeviceInfo& info = *use.info;
-        text += fmt::format("  {}{}\n", name_of(info.kind), use.name.empty() ? "" : ", " + printable_text(use.name));
+        text += shown("  {}{}\n", name_of(info.kind), use.name.empty() ? "" : ", " + use.name);
         if (info.vendor != 0 || info.product != 0)
-            text += fmt::format("  usb        {:04x}:{:04x}\n", info.vendor, info.product);
+            text += shown("  usb        {:04x}:{:04x}\n", info.vendor, info.product);
         std::string flags;
         if (info.marks_repeats) flags += "  marks system repeats";
         if (info.background) flags += "  heard without focus";
         if (info.is_virtual) flags += "  virtual: no person's hand";
         if (info.first_contact_points) flags += "  first contact acts as pointer";
-        if (!flags.empty()) text += "  flags    " + flags + "\n";
+        if (!flags.empty()) text += shown("  flags    {}\n", flags);
         if (!source_.empty()) return text + abilities(info);
         for (const Span& span : use.spans)
-            text += fmt::format(
-                "  connected  {} to {}\n", time_text(span.from),
-                span.to ? time_text(*span.to) + paint(Paint::yellow, ", then it went") : "the end, " + time_text(end_));
-        text += fmt::format("  events     {}:", use.events);
+            text += shown("  connected  {} to {}\n", time_text(span.from),
+                          span.to ? shown("{}{}", time_text(*span.to), paint(Paint::yellow, ", then it went"))
+                                  : shown("the end, {}", time_text(end_)));
+        text += shown("  events     {}:", use.events);
         struct Part {
             std::uint64_t count;
             const char* one;
@@ -245,49 +244,52 @@ private:
                                  {use.shapings, "shaping event"},
                                  {use.disconnects, "disconnect"}}) {
             if (part.count == 0) continue;
-            text += fmt::format("{} {}", comma, plural_text(part.count, part.one));
+            text += shown("{} {}", comma, plural_text(part.count, part.one));
             comma = ",";
         }
-        text += '\n';
+        text += "\n";
         if (use.system_repeats != 0)
-            text += fmt::format("  repeats    {} among the button events\n",
-                                plural_text(use.system_repeats, "system repeat"));
+            text +=
+                shown("  repeats    {} among the button events\n", plural_text(use.system_repeats, "system repeat"));
         if (use.shortest_gap && use.shortest_gap->count() > 0)
-            text += fmt::format("  motion     up to {:.0f} per second\n",
-                                1e9 / static_cast<double>(use.shortest_gap->count()));
+            text +=
+                shown("  motion     up to {:.0f} per second\n", 1e9 / static_cast<double>(use.shortest_gap->count()));
         return text + abilities(info) + used(use);
     }
 
-    static std::string abilities(const DeviceInfo& info) {
-        std::string text;
-        if (!info.buttons.empty()) text += fmt::format("  has        {}\n", names(info.buttons));
+    static TerminalText abilities(const DeviceInfo& info) {
+        TerminalText text;
+        if (!info.buttons.empty()) text += shown("  has        {}\n", names(info.buttons));
         if (info.axes != 0) {
             text += "  axes      ";
             for (std::uint8_t axis = 0; axis < axis_kinds; ++axis)
-                if ((info.axes >> axis & 1) != 0) text += fmt::format(" {}", name_of(Axis{axis}));
-            text += '\n';
+                if ((info.axes >> axis & 1) != 0) text += shown(" {}", name_of(Axis{axis}));
+            text += "\n";
         }
         return text;
     }
 
-    static std::string used(const DeviceUse& use) {
-        std::string text;
-        if (!use.pressed.empty()) text += fmt::format("  used       {}\n", names(use.pressed));
+    static TerminalText used(const DeviceUse& use) {
+        TerminalText text;
+        if (!use.pressed.empty()) text += shown("  used       {}\n", names(use.pressed));
         for (std::uint8_t axis = 0; axis < axis_kinds; ++axis)
             if (const AxisUse& a = use.axes[axis]; a.events > 1)
-                text += fmt::format("  used       {} from {:g} to {:g}, {} values\n", name_of(Axis{axis}), a.least,
-                                    a.greatest, a.events);
+                text += shown("  used       {} from {:g} to {:g}, {} values\n", name_of(Axis{axis}), a.least,
+                              a.greatest, a.events);
         return text;
     }
 
-    static std::string row(std::uint32_t id, const DeviceUse& use) {
-        const std::string name = csv_field(use.name);
-        if (!use.info) return fmt::format("{},,,,,,,{}\n", id, use.events);
+    /// One for each time that it was connected.
+    static std::string rows(std::uint32_t id, const DeviceUse& use) {
+        if (!use.info) return CsvRow{}.add(id).skip(6).add(use.events).end();
         std::string text;
-        for (const Span& span : use.spans)
-            text += fmt::format("{},{},{},{},{},{},{},{}\n", id, name_of(use.info->kind), name, use.info->vendor,
-                                use.info->product, nanoseconds(span.from),
-                                span.to ? fmt::format("{}", nanoseconds(*span.to)) : std::string{}, use.events);
+        for (const Span& span : use.spans) {
+            CsvRow line;
+            line.add(id, name_of(use.info->kind), use.name, use.info->vendor, use.info->product,
+                     nanoseconds(span.from));
+            span.to ? line.add(nanoseconds(*span.to)) : line.skip(1);
+            text += line.add(use.events).end();
+        }
         return text;
     }
 

@@ -96,7 +96,7 @@ public:
             draws_sticks_ ? traces.note_line(line, outcome) : collecting->note_line(line, outcome);
         };
         Replay replay{input.stream(), input.name(), std::move(options)};
-        if (replay.error()) throw UsageError{replay.error()->message()};
+        if (replay.error()) throw UsageError{TerminalText::lines_of(replay.error()->message())};
         LaneHistory lanes{replay.timeline(), selection_};
         collecting = &lanes;
         while (const Frame* frame = replay.next()) {
@@ -105,24 +105,23 @@ public:
             // 100 MB, and far more than any picture can show.
             if (lanes.frames().size() > most_frames)
                 throw UsageError{
-                    fmt::format("{}: has more than {} frames at {}; draw a part of it with --from and --to, "
-                                "or choose a lower --rate",
-                                input.name(), most_frames, rate)};
+                    shown("{}: has more than {} frames at {}; draw a part of it with --from and --to, "
+                          "or choose a lower --rate",
+                          input.name(), most_frames, rate)};
             if (reader_) read_actions(lanes, *frame);
             if (has_own_cuts) beliefs.take(*frame, reader_ ? &*reader_ : nullptr);
             show_progress(replay);
         }
         if (has_progress_) tool::show_progress("");
-        if (replay.error()) throw UsageError{replay.error()->message()};
+        if (replay.error()) throw UsageError{TerminalText::lines_of(replay.error()->message())};
         if (belief_lines != 0 && !has_own_cuts)
-            complain(
-                fmt::format("{}: its beliefs of another layer are about its own cuts: without --rate they are drawn",
-                            input.name()));
+            complain(shown("{}: its beliefs of another layer are about its own cuts: without --rate they are drawn",
+                           input.name()));
         for (const ReplayedBeliefs::Finding& it : beliefs.findings()) lanes.note_belief(it.name, it.what);
         const std::vector<StickTrace> moved = traces.traces();
         if (draws_sticks_ ? moved.empty() : lanes.frames().empty())
-            throw UsageError{fmt::format("{}: found nothing to draw{}", input.name(),
-                                         draws_sticks_ ? "; no stick or trigger moved" : " in that time")};
+            throw UsageError{shown("{}: found nothing to draw{}", input.name(),
+                                   draws_sticks_ ? "; no stick or trigger moved" : " in that time")};
 
         PictureOptions picture{.width = width_, .height = height_, .text_width = picture_text_width};
         picture.title = draws_sticks_ ? fmt::format("{}: sticks and triggers", input.name())
@@ -131,14 +130,14 @@ public:
                                                     plural_text(lanes.frames().size(), "frame"), rate);
         if (form == Form::html) {
             write_file(output_, lane_page(lanes, picture.title), input.is_private());
-            print(fmt::format("{}: {}, {}.\n", output_, plural_text(lanes.lanes().size(), "lane"),
-                              plural_text(lanes.frames().size(), "frame")));
+            print(shown("{}: {}, {}.\n", output_, plural_text(lanes.lanes().size(), "lane"),
+                        plural_text(lanes.frames().size(), "frame")));
             return done;
         }
         const Picture drawn = draws_sticks_ ? stick_picture(moved, picture) : lane_picture(lanes, picture);
         write_file(output_, form == Form::png ? as_png(drawn) : as_svg(drawn), input.is_private());
-        print(fmt::format("{}: {:g} by {:g} pixels.\n", output_, drawn.width, drawn.height));
-        for (const std::string& what : drawn.left_out) print(what + "\n");
+        print(shown("{}: {:g} by {:g} pixels.\n", output_, drawn.width, drawn.height));
+        for (const std::string& what : drawn.left_out) print(shown("{}\n", what));
         return done;
     }
 
@@ -149,9 +148,9 @@ private:
                           : output_.ends_with(".png") ? Form::png
                           : output_.ends_with(".html")
                               ? Form::html
-                              : throw UsageError{fmt::format("-o: found \"{}\"; expected a name that ends in .svg, "
-                                                             ".png or .html",
-                                                             output_)};
+                              : throw UsageError{shown("-o: found \"{}\"; expected a name that ends in .svg, "
+                                                       ".png or .html",
+                                                       output_)};
         if (form == Form::html && draws_sticks_)
             throw UsageError{"--sticks: draws a picture; expected -o OUT.svg or OUT.png"};
         return form;
@@ -164,8 +163,8 @@ private:
         const int width = x == size_.npos ? 0 : number(size_.substr(0, x));
         const int height = x == size_.npos ? 0 : number(size_.substr(x + 1));
         if (width < 400 || height < 200 || width > 16'000 || height > 16'000)
-            throw UsageError{fmt::format(
-                "--size: found \"{}\"; expected width x height in pixels, from 400x200 to 16000x16000", size_)};
+            throw UsageError{
+                shown("--size: found \"{}\"; expected width x height in pixels, from 400x200 to 16000x16000", size_)};
         width_ = width;
         height_ = height;
     }
@@ -206,7 +205,7 @@ private:
         if (!is_watched_ || megabytes < shown_megabytes_ + 8) return;
         shown_megabytes_ = megabytes;
         has_progress_ = true;
-        tool::show_progress(fmt::format("cursorum: {} MB read", megabytes));
+        tool::show_progress(shown("cursorum: {} MB read", megabytes));
     }
 
     std::string file_, as_, output_, from_, to_, size_;

@@ -67,7 +67,7 @@ public:
             question.device = DeviceId{static_cast<std::uint32_t>(whole_option(device_, "--device", UINT32_MAX))};
         const WhyFormat format = is_json() ? WhyFormat::json : wants_colour() ? WhyFormat::coloured : WhyFormat::text;
         const WhyAnswer answer = explain(input.stream(), input.name(), options, question, format);
-        if (answer.error) throw UsageError{answer.error->message()};
+        if (answer.error) throw UsageError{TerminalText::lines_of(answer.error->message())};
         print(answer.text);
         return answer.found ? done : answer_is_no;
     }
@@ -100,17 +100,17 @@ private:
                 fmt::format("cursorum explain {} --frame {}{}", file_, replay.frame_number(), rate);
             const std::uint64_t number = replay.frame_number();
             const bool colour = !is_json() && wants_colour();
-            std::string text = explain_action(reader, profile, place, *frame,
-                                              fmt::format("frame {} of {}", number, input.name()), command, colour);
+            TerminalText text = explain_action(reader, profile, place, *frame,
+                                               fmt::format("frame {} of {}", number, input.name()), command, colour);
             if (is_json())
-                text =
-                    explanation_as_json(fmt::format("{}.{}", place.of->name, place.action->name), number, *frame, text);
+                text = TerminalText::lines_of(explanation_as_json(
+                    fmt::format("{}.{}", place.of->name, place.action->name), number, *frame, text));
             print(text);
             if (!is_json() && !has_buttons_down(place, *frame)) print_next(replay, place);
             return done;
         }
-        if (replay.error()) throw UsageError{replay.error()->message()};
-        print(fmt::format("{} has no such frame: it has {}.\n", input.name(), frames));
+        if (replay.error()) throw UsageError{TerminalText::lines_of(replay.error()->message())};
+        print(shown("{} has no such frame: it has {}.\n", input.name(), frames));
         return answer_is_no;
     }
 
@@ -120,11 +120,11 @@ private:
         bool has_buttons = false;
         for (const Binding& binding : place.action->bindings) has_buttons |= !binding.buttons.empty();
         if (!has_buttons) return;
-        print(fmt::format("\n{}\n", Paint{wants_colour()}(Paint::bold, "What comes next")));
+        print(shown("\n{}\n", Paint{wants_colour()}(Paint::bold, "What comes next")));
         while (const Frame* frame = replay.next())
             if (has_buttons_down(place, *frame))
-                return print(fmt::format("  One of its buttons, in frame {}, at {}.\n", replay.frame_number(),
-                                         time_text(frame->end())));
+                return print(shown("  One of its buttons, in frame {}, at {}.\n", replay.frame_number(),
+                                   time_text(frame->end())));
         print("  Nothing more of its buttons in this recording.\n");
     }
 

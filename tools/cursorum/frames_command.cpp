@@ -146,12 +146,13 @@ public:
                                 : cuts_.rate.empty() ? "60 per second"
                                                      : cuts_.rate + " per second";
         Replay replay{input.stream(), input.name(), std::move(options)};
-        if (replay.error()) throw UsageError{replay.error()->message()};
+        if (replay.error()) throw UsageError{TerminalText::lines_of(replay.error()->message())};
 
         RepeatsSoFar repeats;
         if (!every_repeat_) selection_.repeats = &repeats;
         const bool colour = format_ == "table" && wants_colour();
-        if (format_ == "csv") print(shows_actions_ ? actions_csv_heading() : frame_csv_heading(csv_part_, selection_));
+        if (format_ == "csv")
+            print_data(shows_actions_ ? actions_csv_heading() : frame_csv_heading(csv_part_, selection_));
         if (format_ == "table" && shows_actions_) print(actions_table_heading(profile_, colour));
         if (format_ == "table" && shows_frame_) print(frame_table_heading(selection_, colour));
         if (format_ == "vcd") wave_.emplace();
@@ -172,7 +173,7 @@ public:
         clear_progress();
         if (wave_ && !replay.error()) wave_->finish();
         finish_output();
-        if (replay.error()) throw UsageError{replay.error()->message()};
+        if (replay.error()) throw UsageError{TerminalText::lines_of(replay.error()->message())};
         if (format_ == "table") print(summary(replay, rate_text, stopped));
         warn(replay, seen, stopped);
         return done;
@@ -203,8 +204,9 @@ private:
                 std::vector<std::string_view> names{"all", "actions"};
                 for (unsigned i = 0; i < frame_part_count; ++i) names.push_back(name_of(static_cast<FramePart>(i)));
                 const std::string_view near = near_name(name, names);
-                throw UsageError{fmt::format("--show: found \"{}\"; expected {}{}", name, fmt::join(names, ", "),
-                                             near.empty() ? "" : fmt::format("; did you mean {}?", near))};
+                throw UsageError{shown("--show: found \"{}\"; expected {}{}", name,
+                                       fmt::format("{}", fmt::join(names, ", ")),
+                                       near.empty() ? "" : fmt::format("; did you mean {}?", near))};
             }
             for (unsigned i = 0; i < frame_part_count; ++i)
                 if (!part || *part == static_cast<FramePart>(i)) selection_.parts.insert(static_cast<FramePart>(i));
@@ -225,18 +227,18 @@ private:
             if (line.kind == RecordingLine::Kind::event && line.event.type == EventType::shaping) {
                 if (!line.event.shaping.is_valid())
                     throw UsageError{
-                        fmt::format("{}:{}: found a shaping that no device can have; expected least < "
-                                    "centre < greatest, dead_zone + outer_zone < 1, curve 0 to 1, and "
-                                    "0 <= release < press <= 1",
-                                    file, line.number)};
+                        shown("{}:{}: found a shaping that no device can have; expected least < "
+                              "centre < greatest, dead_zone + outer_zone < 1, curve 0 to 1, and "
+                              "0 <= release < press <= 1",
+                              file, line.number)};
                 all[line.event.device] = line.event.shaping;
             }
-        if (reader.error()) throw UsageError{reader.error()->message()};
+        if (reader.error()) throw UsageError{TerminalText::lines_of(reader.error()->message())};
         if (all.empty())
             throw UsageError{
-                fmt::format("{}: found no shaping line; expected some, as `cursorum devices FILE --rest "
-                            "--format jsonl` writes them",
-                            file)};
+                shown("{}: found no shaping line; expected some, as `cursorum devices FILE --rest "
+                      "--format jsonl` writes them",
+                      file)};
         return all;
     }
 
@@ -259,7 +261,7 @@ private:
     void open_seats() {
         if (seat_count_) {
             if (*seat_count_ < 1 || *seat_count_ > static_cast<int>(seat_capacity))
-                throw UsageError{fmt::format("--seats: found {}; expected 1 to {}", *seat_count_, seat_capacity)};
+                throw UsageError{shown("--seats: found {}; expected 1 to {}", *seat_count_, seat_capacity)};
             if (offers_.empty()) offers_ = {"PadStart", "PadSouth", "Enter"};
             ButtonSet offered;
             for (const std::string& name : offers_) offered.insert(button_named(name));
@@ -272,24 +274,26 @@ private:
 
     void show(const Frame& frame, const Replay& replay) {
         const std::uint64_t number = replay.frame_number();
-        std::string text;
+        TerminalText text;
+        std::string data;
         if (format_ == "vcd") {
             if (shows_frame_) wave_->add(frame, selection_.controls);
             if (shows_actions_) wave_->add(*reader_, profile_, filter_);
             return wave_->end_frame(frame);
         }
         if (format_ == "jsonl")
-            text = as_jsonl(number, frame, replay);
+            data = as_jsonl(number, frame, replay);
         else if (format_ == "csv")
-            text = shows_actions_ ? actions_as_csv(number, *reader_, profile_, filter_)
+            data = shows_actions_ ? actions_as_csv(number, *reader_, profile_, filter_)
                                   : frame_as_csv(csv_part_, number, frame, replay.timeline(), selection_);
         else {
             if (shows_actions_) text = actions_as_table(number, *reader_, profile_, filter_, told_, wants_colour_);
             if (shows_frame_) text += frame_as_table(number, frame, replay.timeline(), selection_, wants_colour_);
         }
-        if (text.empty()) return;
+        if (text.empty() && data.empty()) return;
         ++shown_count_;
         print(text);
+        print_data(data);
     }
 
     // With actions in place of controls, or in addition to them.
@@ -308,47 +312,47 @@ private:
         const std::uint64_t megabytes = replay.reader().bytes_read() >> 20;
         if (!is_watched_ || megabytes < shown_megabytes_ + 8) return;
         shown_megabytes_ = megabytes;
-        tool::show_progress(fmt::format("cursorum: {} MB read, {} frames", megabytes, frames_));
+        tool::show_progress(shown("cursorum: {} MB read, {} frames", megabytes, frames_));
     }
     void clear_progress() const {
         if (shown_megabytes_ != 0) tool::show_progress("");
     }
 
-    std::string summary(const Replay& replay, const std::string& rate, bool stopped) const {
+    TerminalText summary(const Replay& replay, const std::string& rate, bool stopped) const {
         const SamplerCounters sampler = replay.sampler().counters();
         const InletCounters inlet = replay.timeline().desk().counters();
-        std::string text = fmt::format("{} at {}{}; {} shown.", plural_text(frames_, "frame"), rate,
-                                       stopped ? " up to there" : "", shown_count_);
+        TerminalText text = shown("{} at {}{}; {} shown.", plural_text(frames_, "frame"), rate,
+                                  stopped ? " up to there" : "", shown_count_);
         if (reader_)
-            text += fmt::format(" {}; open: {}.", profile_.title.empty() ? files_.profile : profile_.title,
-                                recording_says_ ? "as recorded" : fmt::format("{}", fmt::join(open_modes_, ", ")));
+            text += shown(" {}; open: {}.", profile_.title.empty() ? files_.profile : profile_.title,
+                          recording_says_ ? "as recorded" : fmt::format("{}", fmt::join(open_modes_, ", ")));
         // What the events were is known of all controls together.
         if (controls_.empty() && actions_.empty())
-            text += fmt::format("\n{}: {}, {}, {} stray, {} ignored, {} refused, {} late.",
-                                plural_text(inlet.events, "event"), plural_text(inlet.system_repeats, "system repeat"),
-                                plural_text(inlet.lost_releases, "lost release"), inlet.strays, inlet.ignored,
-                                inlet.refused, sampler.late);
-        return text + '\n';
+            text += shown("\n{}: {}, {}, {} stray, {} ignored, {} refused, {} late.",
+                          plural_text(inlet.events, "event"), plural_text(inlet.system_repeats, "system repeat"),
+                          plural_text(inlet.lost_releases, "lost release"), inlet.strays, inlet.ignored, inlet.refused,
+                          sampler.late);
+        return text + "\n";
     }
 
     void warn(const Replay& replay, const ButtonSet& seen, bool stopped) const {
         const RecordingReader& reader = replay.reader();
         if (reader.truncated_line() != 0)
-            complain(fmt::format("{}:{}: the last line is cut off; the rest was used", file_, reader.truncated_line()));
+            complain(shown("{}:{}: the last line is cut off; the rest was used", file_, reader.truncated_line()));
         if (reader.skipped_lines() != 0)
-            complain(fmt::format("{}: skipped {} of unknown type or blank (--strict makes them errors)", file_,
-                                 plural_text(reader.skipped_lines(), "line")));
+            complain(shown("{}: skipped {} of unknown type or blank (--strict makes them errors)", file_,
+                           plural_text(reader.skipped_lines(), "line")));
         if (const auto back = replay.sampler().counters().went_back; back != 0)
-            complain(fmt::format("{}: {} back in time, passed over", file_, plural_text(back, "cut")));
+            complain(shown("{}: {} back in time, passed over", file_, plural_text(back, "cut")));
         for (const std::string& mode : calls_.unknown())
-            complain(fmt::format("{}: opens the mode \"{}\", which {} does not have", file_, mode, files_.profile));
+            complain(shown("{}: opens the mode \"{}\", which {} does not have", file_, mode, files_.profile));
         if (stopped) return;
         for (const DeviceId device : unshaped_)
-            complain(fmt::format("{}: has a shaping for device {}, which never connects in {}", shaping_,
-                                 static_cast<std::uint32_t>(device), file_));
+            complain(shown("{}: has a shaping for device {}, which never connects in {}", shaping_,
+                           static_cast<std::uint32_t>(device), file_));
         if (!from_.empty() && Time{span_option(from_, "--from")} >= replay.sampler().frame().end())
-            complain(fmt::format("{}: --from {} lies beyond the recording, which ends at {}", file_, from_,
-                                 time_text(replay.sampler().frame().end())));
+            complain(shown("{}: --from {} lies beyond the recording, which ends at {}", file_, from_,
+                           time_text(replay.sampler().frame().end())));
         for (const std::string& name : controls_) {
             if (seen.contains(find_button(name))) continue;
             // A pad's trigger may be an axis, a button, or both.
@@ -356,8 +360,8 @@ private:
                                       : name == "PadTriggerRight" ? "PadPullRight"
                                                                   : "";
             const bool has_other = !other.empty() && seen.contains(find_button(other));
-            complain(fmt::format("{}: {} was never down{}", file_, name,
-                                 has_other ? fmt::format("; {}, the trigger's travel, was", other) : ""));
+            complain(shown("{}: {} was never down{}", file_, name,
+                           has_other ? fmt::format("; {}, the trigger's travel, was", other) : ""));
         }
     }
 

@@ -38,9 +38,9 @@ InputFile::InputFile(const std::string& path, const std::string& as)
     }
     std::error_code error;
     if (std::filesystem::is_directory(path, error))
-        throw UsageError{fmt::format("{}: found a directory; expected a recording", path)};
+        throw UsageError{shown("{}: found a directory; expected a recording", path)};
     file_.open(path, std::ios::binary);
-    if (!file_) throw UsageError{fmt::format("{}: cannot be opened: {}", path, std::strerror(errno))};
+    if (!file_) throw UsageError{shown("{}: cannot be opened: {}", path, std::strerror(errno))};
     using std::filesystem::perms;
     is_private_ =
         (std::filesystem::status(path, error).permissions() & (perms::group_all | perms::others_all)) == perms::none;
@@ -53,9 +53,9 @@ InputFile::InputFile(const std::string& path, const std::string& as)
         file_.read(begin.data(), begin.size());
         if (looks_like_evdev_dump(begin.data(), static_cast<std::size_t>(file_.gcount())))
             throw UsageError{
-                fmt::format("{}: found a raw dump of a Linux event device; name the device's kind with --as keyboard, "
-                            "--as mouse or --as gamepad",
-                            path)};
+                shown("{}: found a raw dump of a Linux event device; name the device's kind with --as keyboard, "
+                      "--as mouse or --as gamepad",
+                      path)};
         file_.clear();
         file_.seekg(0);
     }
@@ -70,16 +70,16 @@ void InputFile::convert_dump(const std::string& as) {
                             : as == "gamepad" ? DeviceKind::gamepad
                                               : DeviceKind::keyboard;
     if (!read_evdev_dump(file_, {.kind = kind, .device = DeviceId{1}, .name = as}, writer, counts, error))
-        throw UsageError{fmt::format("{}: {}", name_, error)};
+        throw UsageError{shown("{}: {}", name_, error)};
     if (counts.unfinished != 0)
-        complain(fmt::format("{}: {} behind the last event; the rest was used", name_,
-                             plural_text(counts.unfinished, "byte")));
+        complain(
+            shown("{}: {} behind the last event; the rest was used", name_, plural_text(counts.unfinished, "byte")));
     if (counts.unnamed.presses != 0)
-        complain(fmt::format("{}: {} left out, of keys that no control stands for (the first has the Linux code {})",
-                             name_, plural_text(counts.unnamed.presses, "press"), counts.unnamed.first_code));
+        complain(shown("{}: {} left out, of keys that no control stands for (the first has the Linux code {})", name_,
+                       plural_text(counts.unnamed.presses, "press"), counts.unnamed.first_code));
     if (counts.overflows != 0)
-        complain(fmt::format("{}: {} of the kernel's buffer; what was lost then is not in it", name_,
-                             plural_text(counts.overflows, "overflow")));
+        complain(shown("{}: {} of the kernel's buffer; what was lost then is not in it", name_,
+                       plural_text(counts.overflows, "overflow")));
     is_dump_ = true;
 }
 
@@ -94,14 +94,14 @@ bool InputFile::has_own_cuts() {
     const bool has = cursorum::has_own_cuts(file_);
     file_.clear();
     file_.seekg(0);
-    if (!file_) throw UsageError{fmt::format("{}: cannot be read twice; give --rate", name_)};
+    if (!file_) throw UsageError{shown("{}: cannot be read twice; give --rate", name_)};
     return has;
 }
 
 void InputFile::spool() {
     std::string path = (std::filesystem::temp_directory_path() / "cursorum-XXXXXX").string();
     const int descriptor = mkstemp(path.data());
-    if (descriptor < 0) throw UsageError{fmt::format("cannot make a temporary file: {}", std::strerror(errno))};
+    if (descriptor < 0) throw UsageError{shown("cannot make a temporary file: {}", std::strerror(errno))};
     close(descriptor);
     {
         std::ofstream copy{path, std::ios::binary};

@@ -54,7 +54,7 @@ public:
             return wanted.empty() || row.find(wanted) != std::string::npos ||
                    (!usual.empty() && row.starts_with(usual));
         };
-        std::string rows;
+        TerminalText rows;
         std::size_t count = 0;
         for (std::size_t i = 0; i < control_count(); ++i) {
             const ControlInfo& info = control(i);
@@ -62,9 +62,9 @@ public:
                 info.hid_page == 0 ? "-" : fmt::format("0x{:02X} 0x{:02X}", info.hid_page, info.hid_usage);
             const bool has_code = info.linux_code != 0 || info.family == ControlFamily::axis;
             const std::string code = has_code ? fmt::format("{}", info.linux_code) : std::string{"-"};
-            const std::string row =
-                fmt::format("{:<22} {:>6}  {:<11} {:>5}  {}\n", info.name, number_text(info), usage, code, info.what);
-            if (!is_wanted(lower(row))) continue;
+            const TerminalText row =
+                shown("{:<22} {:>6}  {:<11} {:>5}  {}\n", info.name, number_text(info), usage, code, info.what);
+            if (!is_wanted(lower(row.string()))) continue;
             rows += row;
             ++count;
         }
@@ -78,19 +78,19 @@ public:
                                    {"WheelDown", "a step of the wheel toward the person: profiles"},
                                    {"WheelLeft", "a step of the wheel to the left: profiles"},
                                    {"WheelRight", "a step of the wheel to the right: profiles"}}) {
-            const std::string row = fmt::format("{:<22} {:>6}  {:<11} {:>5}  {}\n", it.name, "-", "-", "-", it.what);
-            if (!is_wanted(lower(row))) continue;
+            const TerminalText row = shown("{:<22} {:>6}  {:<11} {:>5}  {}\n", it.name, "-", "-", "-", it.what);
+            if (!is_wanted(lower(row.string()))) continue;
             rows += row;
             ++count;
         }
         if (count == 0) {
             const std::string_view near = near_control_name(word_);
-            complain(fmt::format("no control with \"{}\" in its name or description{}", word_,
-                                 near.empty() ? std::string{} : fmt::format("; did you mean {}?", near)));
+            complain(shown("no control with \"{}\" in its name or description{}", word_,
+                           near.empty() ? std::string{} : fmt::format("; did you mean {}?", near)));
             return answer_is_no;
         }
         print(paint(Paint::bold,
-                    fmt::format("{:<22} {:>6}  {:<11} {:>5}  {}", "name", "number", "HID usage", "Linux", "what")));
+                    shown("{:<22} {:>6}  {:<11} {:>5}  {}", "name", "number", "HID usage", "Linux", "what")));
         print("\n" + rows);
         return done;
     }

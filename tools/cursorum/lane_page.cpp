@@ -46,7 +46,7 @@ json as_json(const Lane& lane) {
 }  // namespace
 
 std::string lane_page(const LaneHistory& lanes, const std::string& title) {
-    json data{{"title", printable_text(title)}, {"start", nanoseconds(lanes.start())}};
+    json data{{"title", TerminalText::of(title).string()}, {"start", nanoseconds(lanes.start())}};
     json lengths = json::array(), gaps = json::array(), all = json::array(), spans = json::array(),
          findings = json::array();
     const std::vector<LaneFrame>& frames = lanes.frames();
@@ -57,10 +57,11 @@ std::string lane_page(const LaneHistory& lanes, const std::string& title) {
     }
     for (const Lane& lane : lanes.lanes()) all.push_back(as_json(lane));
     for (const LaneSpan& span : lanes.spans())
-        spans.push_back(
-            {static_cast<int>(span.kind), nanoseconds(span.from), nanoseconds(span.to), printable_text(span.text)});
+        spans.push_back({static_cast<int>(span.kind), nanoseconds(span.from), nanoseconds(span.to),
+                         TerminalText::of(span.text).string()});
     for (const LaneFinding& finding : lane_findings(lanes))
-        findings.push_back({nanoseconds(finding.time), finding.lane, finding.frame, printable_text(finding.text)});
+        findings.push_back(
+            {nanoseconds(finding.time), finding.lane, finding.frame, TerminalText::of(finding.text).string()});
     data["first"] = frames.empty() ? 0 : frames.front().number;
     data["lengths"] = std::move(lengths);
     data["gaps"] = std::move(gaps);

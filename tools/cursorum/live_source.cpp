@@ -40,14 +40,15 @@ public:
     LiveX11() {
         std::string why;
         source_ = X11Source::open({.display = {}, .window = 0, .first_device = 1}, why);
-        if (!source_) throw UsageError{"x11: " + why};
+        if (!source_) throw UsageError{shown("x11: {}", why)};
     }
     Time deliver(EventTaker& taker) override { return source_->deliver(taker); }
     bool is_open() const override { return source_->is_open(); }
     void wait(Duration longest) const override { wait_for(source_->file_descriptor(), longest); }
     bool can_give(const std::string& control) const override { return is_key_or_mouse(control); }
-    std::string error() const override {
-        return is_open() ? "" : "x11: the connection to the X server broke; what came before is recorded";
+    TerminalText error() const override {
+        return is_open() ? TerminalText{}
+                         : TerminalText{"x11: the connection to the X server broke; what came before is recorded"};
     }
 
 private:
@@ -68,33 +69,40 @@ public:
         }
         std::string why;
         source_ = EvdevSource::open(options, why);
-        if (!source_) throw UsageError{"evdev: " + why};
+        if (!source_) throw UsageError{shown("evdev: {}", why)};
         if (source_->device_count() == 0)
-            throw UsageError{"evdev: no keyboard, mouse or gamepad can be read\n" + warnings()};
+            throw UsageError{"evdev: no keyboard, mouse or gamepad can be read\n" + problems() + not_read(Which::all)};
     }
     Time deliver(EventTaker& taker) override { return source_->deliver(taker); }
     bool is_open() const override { return true; }
     void wait(Duration longest) const override { wait_for(source_->file_descriptor(), longest); }
     bool can_give(const std::string&) const override { return true; }
-    std::string warnings() const override {
+    TerminalText problems() const override {
         // Where the same is wrong with many nodes, it is said once.
-        std::string lines, last;
+        TerminalText lines;
+        std::string last;
         for (const EvdevProblem& problem : source_->problems()) {
             const std::string why = problem.why + (problem.hint.empty() ? "" : "; " + problem.hint);
             if (why == last) continue;
             last = why;
             const auto same = std::count_if(source_->problems().begin(), source_->problems().end(),
                                             [&](const EvdevProblem& other) { return other.why == problem.why; });
-            lines +=
-                fmt::format("{}{}: {}\n", problem.node, same > 1 ? fmt::format(" and {} more", same - 1) : "", why);
+            lines += shown("{}{}: {}\n", problem.node, same > 1 ? fmt::format(" and {} more", same - 1) : "", why);
         }
         return lines;
     }
-    std::string news() const override {
+    TerminalText not_read(Which which) const override {
+        TerminalText lines;
+        for (const EvdevIgnored& device : source_->ignored())
+            if (device.is_for_people || which == Which::all)
+                lines += shown("{} \"{}\" is not read: {}\n", device.node, device.name, device.why);
+        return lines;
+    }
+    TerminalText news() const override {
         const UnnamedPresses unnamed = source_->unnamed();
         if (unnamed.presses == 0) return {};
-        return fmt::format("{} left out, of keys that no control stands for (the first has the Linux code {}).\n",
-                           plural_text(unnamed.presses, "press"), unnamed.first_code);
+        return shown("{} left out, of keys that no control stands for (the first has the Linux code {}).\n",
+                     plural_text(unnamed.presses, "press"), unnamed.first_code);
     }
 
 private:
@@ -107,13 +115,13 @@ public:
     explicit LiveReplay(const std::string& file) {
         std::string why;
         source_ = ReplaySource::open({.file = file}, why);
-        if (!source_) throw UsageError{why};
+        if (!source_) throw UsageError{TerminalText::of(why)};
     }
     Time deliver(EventTaker& taker) override { return source_->deliver(taker); }
     bool is_open() const override { return source_->is_open(); }
     void wait(Duration longest) const override { wait_for(-1, std::min(longest, source_->until_next())); }
     bool can_give(const std::string&) const override { return true; }
-    std::string error() const override { return source_->error(); }
+    TerminalText error() const override { return TerminalText::of(source_->error()); }
 
 private:
     std::unique_ptr<ReplaySource> source_;
@@ -140,9 +148,9 @@ std::unique_ptr<LiveSource> open_by_kind(const std::string& kind, const std::str
     }
     const std::vector<std::string_view> known{"x11", "evdev", "replay"};
     const std::string_view near = near_name(kind, known);
-    throw UsageError{fmt::format("--source: found \"{}{}{}\"; expected x11, evdev, evdev:NODE or replay:FILE{}", kind,
-                                 rest.empty() ? "" : ":", rest,
-                                 near.empty() || near == kind ? "" : fmt::format("; did you mean {}?", near))};
+    throw UsageError{shown("--source: found \"{}{}{}\"; expected x11, evdev, evdev:NODE or replay:FILE{}", kind,
+                           rest.empty() ? "" : ":", rest,
+                           near.empty() || near == kind ? "" : fmt::format("; did you mean {}?", near))};
 }
 
 }  // namespace

@@ -6,6 +6,7 @@
 
 #include "cursorum/core/button_set.hpp"
 #include "cursorum/core/event.hpp"
+#include "cursorum/views/text.hpp"
 
 namespace cursorum::tool {
 
@@ -18,12 +19,15 @@ public:
     virtual void wait(Duration longest) const = 0;
     /// Whether the source can give events of the control.
     virtual bool can_give(const std::string& control) const = 0;
-    /// What is worth knowing before one starts: nodes that may not be read …; lines, or empty.
-    virtual std::string warnings() const { return {}; }
+    /// The nodes that cannot be read, and why, as lines.
+    virtual TerminalText problems() const { return {}; }
+    /// The devices that are not read, and why, as lines: all, or only those that people play with.
+    enum class Which { all, of_people };
+    virtual TerminalText not_read(Which) const { return {}; }
     /// What is worth knowing at the end, as lines; empty: nothing.
-    virtual std::string news() const { return {}; }
+    virtual TerminalText news() const { return {}; }
     /// Why it ended, when it ended with an error.
-    virtual std::string error() const { return {}; }
+    virtual TerminalText error() const { return {}; }
 
     /// "x11", "evdev" or "replay".
     std::string kind;

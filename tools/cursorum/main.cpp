@@ -17,6 +17,8 @@
 
 namespace {
 
+using cursorum::shown;
+using cursorum::TerminalText;
 using namespace cursorum::tool;
 
 constexpr const char* footer = R"(Exit codes: 0 done, 1 the answer is no, 2 wrong usage or bad input.
@@ -69,18 +71,18 @@ int usage_error(const CLI::App& app, const CLI::ParseError& error) {
                                                               : "argument",
                               extras.front(), near_words(command, extras) + meant(command, extras.front()));
     }
-    complain(message);
-    print_error(fmt::format("See `{} --help`.\n", &command == &app ? "cursorum" : "cursorum " + command.get_name()));
+    complain(TerminalText::lines_of(message));
+    print_error(shown("See `{} --help`.\n", &command == &app ? "cursorum" : "cursorum " + command.get_name()));
     return bad_use;
 }
 
 int print_all(const std::string& text) {
     try {
-        print(text);
+        print_data(text);
         finish_output();
         return done;
     } catch (const UsageError& error) {
-        complain(error.what());
+        complain(error.text);
         return bad_use;
     }
 }
@@ -121,13 +123,13 @@ int main(int argc, char** argv) {
             finish_output();
             return code;
         }
-        print(app.help());
+        print_data(app.help());
         return bad_use;
     } catch (const UsageError& error) {
         std::fflush(stdout);
-        complain(error.what());
+        complain(error.text);
     } catch (const std::exception& error) {
-        complain(fmt::format("unexpected: {}", error.what()));
+        complain(shown("unexpected: {}", error.what()));
     }
     return bad_use;
 }

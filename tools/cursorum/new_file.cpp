@@ -23,7 +23,7 @@ const char* why_not() { return errno == 0 ? "no reason was given; is the disk fu
 
 void finish_writing(std::ostream& out, const std::string& name) {
     if (out) errno = 0;
-    if (!out.flush()) throw UsageError{fmt::format("{}: cannot be written: {}", name, why_not())};
+    if (!out.flush()) throw UsageError{shown("{}: cannot be written: {}", name, why_not())};
 }
 
 NewFile::NewFile(const std::string& path, const Rules& rules)
@@ -33,21 +33,21 @@ NewFile::NewFile(const std::string& path, const Rules& rules)
     std::error_code error;
     const auto there = std::filesystem::symlink_status(path, error).type();
     using enum std::filesystem::file_type;
-    if (there == directory) throw UsageError{fmt::format("{}: found a directory; expected a file to write", path)};
+    if (there == directory) throw UsageError{shown("{}: found a directory; expected a file to write", path)};
     if (there != not_found && there != regular)
-        throw UsageError{fmt::format("{}: found {}; expected a regular file, or none{}", path,
-                                     there == symlink ? "a symbolic link" : "a device, pipe or socket",
-                                     there == symlink ? "" : "; use -o - to write to standard output")};
+        throw UsageError{shown("{}: found {}; expected a regular file, or none{}", path,
+                               there == symlink ? "a symbolic link" : "a device, pipe or socket",
+                               there == symlink ? "" : "; use -o - to write to standard output")};
     if (there == regular && !rules.may_replace)
-        throw UsageError{fmt::format("{}: the file already exists; use --overwrite to replace it", path)};
+        throw UsageError{shown("{}: the file already exists; use --overwrite to replace it", path)};
     const int descriptor =
         ::open(part_.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, rules.is_private ? 0600 : 0666);
     if (descriptor < 0 && errno == EEXIST)
         throw UsageError{
-            fmt::format("{}: already exists: another recording is running, or one was interrupted; "
-                        "remove the file if it is not needed",
-                        part_)};
-    if (descriptor < 0) throw UsageError{fmt::format("{}: cannot be written: {}", path, std::strerror(errno))};
+            shown("{}: already exists: another recording is running, or one was interrupted; "
+                  "remove the file if it is not needed",
+                  part_)};
+    if (descriptor < 0) throw UsageError{shown("{}: cannot be written: {}", path, std::strerror(errno))};
     buffer_.emplace(descriptor, std::ios::out | std::ios::binary);
     stream_.rdbuf(&*buffer_);
 }
@@ -56,7 +56,7 @@ void NewFile::give_up() { std::filesystem::remove(part_); }
 
 void NewFile::take_place() {
     finish_writing(stream_, path_);
-    if (!buffer_->close()) throw UsageError{fmt::format("{}: cannot be written: {}", path_, why_not())};
+    if (!buffer_->close()) throw UsageError{shown("{}: cannot be written: {}", path_, why_not())};
     const auto rename = [&] { return std::rename(part_.c_str(), path_.c_str()) == 0; };
     // Nothing takes the place of a file that has appeared meanwhile. Not every file system can be asked for that.
     const auto rename_if_free = [&] {
@@ -67,8 +67,8 @@ void NewFile::take_place() {
         return false;
     };
     if (may_replace_ ? rename() : rename_if_free()) return;
-    throw UsageError{errno == EEXIST ? fmt::format("{}: a file of this name has appeared meanwhile", path_)
-                                     : fmt::format("{}: cannot be written: {}", path_, why_not())};
+    throw UsageError{errno == EEXIST ? shown("{}: a file of this name has appeared meanwhile", path_)
+                                     : shown("{}: cannot be written: {}", path_, why_not())};
 }
 
 void write_file(const std::string& path, std::string_view text, bool is_private) {

@@ -106,7 +106,7 @@ void draw(cairo_t* to, const Picture& picture) {
             const double size = shape.height / 1.25;
             choose_font(to, size, shape.is_bold);
             cairo_move_to(to, shape.x, shape.y + size * 0.95);
-            cairo_show_text(to, printable_text(shape.text).c_str());
+            cairo_show_text(to, TerminalText::of(shape.text).string().c_str());
             continue;
         }
         cairo_new_path(to);
@@ -135,7 +135,7 @@ using Surface = std::unique_ptr<cairo_surface_t, Destroy>;
 
 void check(cairo_status_t status) {
     if (status != CAIRO_STATUS_SUCCESS)
-        throw UsageError{fmt::format("cannot draw the picture: {}", cairo_status_to_string(status))};
+        throw UsageError{shown("cannot draw the picture: {}", cairo_status_to_string(status))};
 }
 
 }  // namespace
@@ -145,7 +145,7 @@ double picture_text_width(std::string_view text, double size, bool bold) {
     static const Context context{cairo_create(surface.get())};
     choose_font(context.get(), size, bold);
     cairo_text_extents_t extents;
-    cairo_text_extents(context.get(), printable_text(text).c_str(), &extents);
+    cairo_text_extents(context.get(), TerminalText::of(text).string().c_str(), &extents);
     return extents.x_advance;
 }
 

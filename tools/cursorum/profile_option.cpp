@@ -12,7 +12,7 @@ namespace cursorum::tool {
 std::string file_text(const std::string& path) {
     std::string why;
     const auto text = read_file_whole(path, why);
-    if (!text) throw UsageError{why};
+    if (!text) throw UsageError{TerminalText::of(why)};
     return *text;
 }
 
@@ -22,10 +22,10 @@ ActionPlace action_named(const Profile& profile, const std::string& name) {
     if (place) return *place;
     if (find_control(name) || find_axis(name))
         throw UsageError{
-            fmt::format("--action: found the control \"{}\"; expected the name of an action that the profile "
-                        "has; --control, without --profile, is for controls",
-                        name)};
-    throw UsageError{fmt::format("--action: {}", why)};
+            shown("--action: found the control \"{}\"; expected the name of an action that the profile "
+                  "has; --control, without --profile, is for controls",
+                  name)};
+    throw UsageError{shown("--action: {}", why)};
 }
 
 ActionFilter action_option(const Profile& profile, const std::vector<std::string>& names) {
@@ -44,7 +44,7 @@ Profile ProfileOption::load() const {
     ProfileError error;
     auto read = read_profile(file_text(profile), profile, error);
     if (!read || (!overlay.empty() && !lay_over(*read, file_text(overlay), overlay, error)))
-        throw UsageError{error.message()};
+        throw UsageError{TerminalText::lines_of(error.message())};
     return std::move(*read);
 }
 
@@ -63,8 +63,8 @@ std::vector<std::string> ProfileOption::open_modes(ActionReader& reader, const P
     for (const std::string& name : open) {
         std::string why;
         const auto mode = reader.find_mode(name, &why);
-        if (!mode) throw UsageError{fmt::format("--mode: {}", why)};
-        if (!reader.open(*mode)) throw UsageError{fmt::format("--mode: found \"{}\" twice", name)};
+        if (!mode) throw UsageError{shown("--mode: {}", why)};
+        if (!reader.open(*mode)) throw UsageError{shown("--mode: found \"{}\" twice", name)};
     }
     return open;
 }

@@ -91,7 +91,7 @@ public:
         const Duration length = for_.empty() ? Duration::max() : span_option(for_, "--for");
         if (length.count() == 0) throw UsageError{"--for must be more than 0"};
 
-        if (const std::string warnings = source->warnings(); !warnings.empty()) print_error(warnings);
+        print_error(source->problems() + source->not_read(LiveSource::Which::of_people));
         std::optional<NewFile> file;
         if (output_ != "-") file.emplace(output_, NewFile::Rules{.may_replace = overwrite_, .is_private = true});
         std::ostream& out = file ? file->stream() : std::cout;
@@ -102,11 +102,11 @@ public:
                                               !chosen_.pointer    ? ""
                                               : controls_.empty() ? "the pointer"
                                                                   : " and the pointer");
-        print_error(
-            chosen_.everything
-                ? fmt::format("Recording EVERY key and button of {}, passwords too, into {}.\n", source_, where)
-                : fmt::format("Recording {} from {} into {}; no other key is written.\n", names, source_, where));
-        print_error(for_.empty() ? "Until Ctrl-C.\n" : fmt::format("For {}, or until Ctrl-C.\n", span_text(length)));
+        print_error(chosen_.everything
+                        ? shown("Recording EVERY key and button of {}, passwords too, into {}.\n", source_, where)
+                        : shown("Recording {} from {} into {}; no other key is written.\n", names, source_, where));
+        print_error(for_.empty() ? TerminalText{"Until Ctrl-C.\n"}
+                                 : shown("For {}, or until Ctrl-C.\n", span_text(length)));
 
         const Time begin = Clock::now();
         RecordingWriter writer{out, begin};
@@ -119,16 +119,15 @@ public:
             if (left.count() <= 0) break;
             source->wait(left);
         }
-        const std::string lost = source->error();
+        const TerminalText lost = source->error();
         try {
             if (file) file->take_place();
         } catch (const UsageError& error) {
-            throw UsageError{fmt::format("{}; what was recorded is in {}", error.what(), file->part())};
+            throw UsageError{error.text + shown("; what was recorded is in {}", file->part())};
         }
-        print_error(fmt::format("{} kept, {} left out, in {}: {}\n", plural_text(taker.kept(), "event"),
-                                taker.left_out(),
-                                span_text(Duration{(Clock::now() - begin).count() / 1'000'000 * 1'000'000}), where));
-        if (const std::string news = source->news(); !news.empty()) print_error(news);
+        print_error(shown("{} kept, {} left out, in {}: {}\n", plural_text(taker.kept(), "event"), taker.left_out(),
+                          span_text(Duration{(Clock::now() - begin).count() / 1'000'000 * 1'000'000}), where));
+        print_error(source->news());
         if (!lost.empty()) throw UsageError{lost};
         return done;
     }
@@ -142,7 +141,7 @@ private:
         for (const std::string& file : from_)
             if (std::error_code error; parse_span(file) && !std::filesystem::exists(file, error))
                 throw UsageError{
-                    fmt::format("--from: found \"{0}\"; expected a recording; for a time, use --from-time {0}", file)};
+                    shown("--from: found \"{0}\"; expected a recording; for a time, use --from-time {0}", file)};
         MergeOptions options{.files = from_, .from = {}, .to = {}, .goes_on = {}};
         if (!from_time_.empty()) options.from = Time{span_option(from_time_, "--from-time")};
         if (!to_time_.empty()) options.to = Time{span_option(to_time_, "--to-time")};
@@ -156,11 +155,11 @@ private:
         const Time started = Clock::now();
         options.goes_on = [&](std::uint64_t bytes) {
             if (is_watched && Clock::now() - started > Duration{1'000'000'000} && (has_progress = true))
-                show_progress(fmt::format("cursorum: {} MB read", bytes >> 20));
+                show_progress(shown("cursorum: {} MB read", bytes >> 20));
             return stop_asked == 0;
         };
         std::ostream& out = file ? file->stream() : std::cout;
-        std::string news;
+        TerminalText news;
         std::optional<ChosenTaker> taker;
         try {
             RecordingWriter writer{out, options.from.value_or(Time{})};
@@ -172,15 +171,15 @@ private:
             taker.emplace(writer, chosen_);
             news = merge_recordings(options, *taker);
             if (has_progress) show_progress("");
-            if (stop_asked != 0) throw UsageError{fmt::format("record: stopped; {} was not written", output_)};
+            if (stop_asked != 0) throw UsageError{shown("record: stopped; {} was not written", output_)};
             finish_writing(out, file ? output_ : "standard output");
             if (file) file->take_place();
         } catch (const UsageError&) {
             if (file) file->give_up();
             throw;
         }
-        print_error(fmt::format("{}{} kept, {} left out: {}\n", news, plural_text(taker->kept(), "event"),
-                                taker->left_out(), file ? output_ : "standard output"));
+        print_error(shown("{}{} kept, {} left out: {}\n", news, plural_text(taker->kept(), "event"), taker->left_out(),
+                          file ? output_ : "standard output"));
         return done;
     }
 
@@ -202,8 +201,7 @@ private:
                     if (binding.kind == Binding::Kind::axis) name_bound(name_of(binding.axis), can_give);
                     if (binding.kind == Binding::Kind::stick) name_bound(name_of(binding.stick), can_give);
                 }
-        if (controls_.empty())
-            throw UsageError{fmt::format("{}: binds nothing that {} can give", files_.profile, source)};
+        if (controls_.empty()) throw UsageError{shown("{}: binds nothing that {} can give", files_.profile, source)};
     }
     void name_bound(std::string_view bound, const CanGive& can_give) {
         const std::string name{bound};
@@ -223,8 +221,8 @@ private:
         }
         if (!is_axis) button_named(name);  // a name that nothing has is the first thing to say
         if (!can_give(name))
-            throw UsageError{fmt::format("--control: found \"{}\"; the source {} has no gamepads: use --source evdev",
-                                         name, source)};
+            throw UsageError{
+                shown("--control: found \"{}\"; the source {} has no gamepads: use --source evdev", name, source)};
         if (is_axis) return;
         const Button button = button_named(name);
         // A stick's direction, a pulled trigger: made of axes.

@@ -6,7 +6,9 @@
 #include <deque>
 #include <map>
 #include <memory>
+#include <unordered_map>
 #include <utility>
+#include <vector>
 
 #include "command_line.hpp"
 #include "cursorum/core/sampler.hpp"
@@ -26,7 +28,7 @@ struct Part {
     void read() {
         do has_line = reader->read(line);
         while (has_line && line.kind == RecordingLine::Kind::skipped);
-        if (reader->error()) throw UsageError{reader->error()->message()};
+        if (reader->error()) throw UsageError{TerminalText::lines_of(reader->error()->message())};
     }
 
     InputFile input;
@@ -146,21 +148,32 @@ public:
     DeviceId number_of(Part& part, DeviceId device) {
         const auto known = part.numbers.find(device);
         if (known != part.numbers.end()) return known->second;
-        DeviceId number = device;
-        while (std::find(used_.begin(), used_.end(), number) != used_.end())
-            number = DeviceId{static_cast<std::uint32_t>(number) + 1};
-        used_.push_back(number);
-        part.numbers.emplace(device, number);
-        if (number != device)
-            news_ += fmt::format("Device {} of {} is device {} in the result.\n", static_cast<std::uint32_t>(device),
-                                 part.input.name(), static_cast<std::uint32_t>(number));
-        return number;
+        const std::uint32_t own = static_cast<std::uint32_t>(device), number = take_from(own);
+        part.numbers.emplace(device, DeviceId{number});
+        constexpr unsigned most_lines = 20;
+        if (number != own && ++changed_ <= most_lines)
+            news_ += shown("Device {} of {} is device {} in the result.\n", own, part.input.name(), number);
+        if (number != own && changed_ == most_lines + 1) news_ += "More devices have other numbers in the result.\n";
+        return DeviceId{number};
     }
-    const std::string& news() const { return news_; }
+    const TerminalText& news() const { return news_; }
 
 private:
-    std::vector<DeviceId> used_;
-    std::string news_;
+    /// The first free number from there on. What is passed over is passed over in one step the next time.
+    std::uint32_t take_from(std::uint32_t number) {
+        std::vector<std::uint32_t> passed;
+        for (auto next = next_.find(number); next != next_.end(); next = next_.find(number)) {
+            passed.push_back(number);
+            number = next->second;
+        }
+        passed.push_back(number);
+        for (const std::uint32_t one : passed) next_[one] = number + 1 == 0 ? 1 : number + 1;
+        return number;
+    }
+
+    std::unordered_map<std::uint32_t, std::uint32_t> next_;  // of a number that is taken: where to look on
+    unsigned changed_ = 0;
+    TerminalText news_;
 };
 
 bool has_device(EventType type) {
@@ -170,7 +183,7 @@ bool has_device(EventType type) {
 
 }  // namespace
 
-std::string merge_recordings(const MergeOptions& options, ChosenTaker& taker) {
+TerminalText merge_recordings(const MergeOptions& options, ChosenTaker& taker) {
     std::deque<Part> parts;
     for (const std::string& file : options.files) parts.emplace_back(file);
     Numbers numbers;
@@ -225,16 +238,15 @@ std::string merge_recordings(const MergeOptions& options, ChosenTaker& taker) {
         next->read();
     }
     begin();
-    std::string news = numbers.news();
+    TerminalText news = numbers.news();
     if (cuts_left_out != 0)
-        news += fmt::format("{} left out: those of several recordings cannot be merged.\n",
-                            plural_text(cuts_left_out, "cut"));
-    if (beliefs != 0) news += fmt::format("{} left out, as the cuts were.\n", plural_text(beliefs, "belief"));
-    if (checkpoints != 0)
         news +=
-            fmt::format("{} left out: what was down there is adopted, and modes that were open there are not opened.\n",
-                        plural_text(checkpoints, "checkpoint"));
-    if (notes != 0) news += fmt::format("{} left out.\n", plural_text(notes, "note"));
+            shown("{} left out: those of several recordings cannot be merged.\n", plural_text(cuts_left_out, "cut"));
+    if (beliefs != 0) news += shown("{} left out, as the cuts were.\n", plural_text(beliefs, "belief"));
+    if (checkpoints != 0)
+        news += shown("{} left out: what was down there is adopted, and modes that were open there are not opened.\n",
+                      plural_text(checkpoints, "checkpoint"));
+    if (notes != 0) news += shown("{} left out.\n", plural_text(notes, "note"));
     return news;
 }
 

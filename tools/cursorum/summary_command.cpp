@@ -66,7 +66,7 @@ public:
     int run() override {
         const bool is_png = output_.ends_with(".png");
         if (!output_.empty() && !is_png && !output_.ends_with(".svg"))
-            throw UsageError{fmt::format("-o: found \"{}\"; expected a name that ends in .svg or .png", output_)};
+            throw UsageError{shown("-o: found \"{}\"; expected a name that ends in .svg or .png", output_)};
         if (!output_.empty() && files_.size() > 1) throw UsageError{"-o: draws one recording; found several"};
         bool is_first = true;
         for (const std::string& file : files_) {
@@ -82,7 +82,7 @@ public:
             if (!options.rate && rate.starts_with("60")) options.rate = ExactRate{};
             if (::isatty(STDERR_FILENO) != 0 && ::isatty(STDOUT_FILENO) == 0)
                 options.on_progress = [](std::uint64_t bytes) {
-                    show_progress(fmt::format("cursorum: {} MB read", bytes >> 20));
+                    show_progress(shown("cursorum: {} MB read", bytes >> 20));
                 };
             const RecordingSummary summary = summarise(input.stream(), input.name(), options);
             if (options.on_progress) show_progress("");
@@ -93,36 +93,36 @@ public:
                                 plural_text(summary.devices.size(), "device"), plural_text(summary.events, "event")),
                     rate);
                 write_file(output_, is_png ? as_png(picture) : as_svg(picture), input.is_private());
-                print(fmt::format("{}: {:g} by {:g} pixels.\n", output_, picture.width, picture.height));
+                print(shown("{}: {:g} by {:g} pixels.\n", output_, picture.width, picture.height));
             } else if (format_ == "jsonl")
-                print(as_json(input.name(), summary));
+                print_data(as_json(input.name(), summary));
             else
-                print((std::exchange(is_first, false) ? "" : "\n") + as_table(input.name(), summary, rate));
+                print((std::exchange(is_first, false) ? TerminalText{} : TerminalText{"\n"}) +
+                      as_table(input.name(), summary, rate));
         }
         return done;
     }
 
 private:
-    std::string as_table(const std::string& name, const RecordingSummary& s, const std::string& rate) const {
+    TerminalText as_table(const std::string& name, const RecordingSummary& s, const std::string& rate) const {
         const Paint paint{wants_colour()};
-        std::string text = paint(Paint::bold, name) +
-                           fmt::format(": {:.3f} s, {}, {}, {} at {}\n", seconds(s.end - Time{}),
-                                       plural_text(s.devices.size(), "device"), plural_text(s.events, "event"),
-                                       plural_text(s.frames, "frame"), rate);
+        TerminalText text =
+            paint(Paint::bold, name) + shown(": {:.3f} s, {}, {}, {} at {}\n", seconds(s.end - Time{}),
+                                             plural_text(s.devices.size(), "device"), plural_text(s.events, "event"),
+                                             plural_text(s.frames, "frame"), rate);
         if (!s.controls.empty()) {
             text += "\n" +
                     paint(Paint::bold,
-                          fmt::format("{:<18} {:>7} {:>10} {:>10} {:>10} {:>6} {:>6} {:>6} {:>9}", "control", "presses",
-                                      "shortest", "median", "longest", "<1/144", "<1/60", "<1/30", "cancelled")) +
+                          shown("{:<18} {:>7} {:>10} {:>10} {:>10} {:>6} {:>6} {:>6} {:>9}", "control", "presses",
+                                "shortest", "median", "longest", "<1/144", "<1/60", "<1/30", "cancelled")) +
                     "\n";
             for (const auto& [control, its] : s.controls) {
                 const auto held = [&holds = its.holds](double share) {
                     return holds.count() == 0 ? std::string{"-"} : short_span(holds.at(share));
                 };
-                text += fmt::format("{:<18} {:>7} {:>10} {:>10} {:>10} {:>6} {:>6} {:>6} {:>9}\n", control, its.presses,
-                                    held(0), held(0.5), held(1), its.holds.count_below(frame_at(144)),
-                                    its.holds.count_below(frame_at(60)), its.holds.count_below(frame_at(30)),
-                                    its.cancelled);
+                text += shown("{:<18} {:>7} {:>10} {:>10} {:>10} {:>6} {:>6} {:>6} {:>9}\n", control, its.presses,
+                              held(0), held(0.5), held(1), its.holds.count_below(frame_at(144)),
+                              its.holds.count_below(frame_at(60)), its.holds.count_below(frame_at(30)), its.cancelled);
             }
         }
         const auto device = [&](DeviceId id) {
@@ -133,15 +133,15 @@ private:
         const auto title = [&](const char* what) { text += "\n" + paint(Paint::bold, what) + "\n"; };
         if (!s.repeats.empty()) title("System repeats, median and spread");
         for (const auto& [id, its] : s.repeats)
-            text += fmt::format("  {}: first after {}, then every {}; {} in all\n", device(id), spread_text(its.delays),
-                                spread_text(its.intervals), its.delays.count() + its.intervals.count());
+            text += shown("  {}: first after {}, then every {}; {} in all\n", device(id), spread_text(its.delays),
+                          spread_text(its.intervals), its.delays.count() + its.intervals.count());
         if (!s.mice.empty()) title("Motion");
         for (const auto& [id, its] : s.mice) {
             const double every = seconds(its.intervals.at(0.5));
-            text += fmt::format("  {}: {}, every {}, {:.4g} per second; 90 % of the intervals within {} to {}\n",
-                                device(id), plural_text(its.events, "event"), short_span(its.intervals.at(0.5)),
-                                every > 0 ? 1 / every : 0.0, short_span(its.intervals.at(0.05)),
-                                short_span(its.intervals.at(0.95)));
+            text +=
+                shown("  {}: {}, every {}, {:.4g} per second; 90 % of the intervals within {} to {}\n", device(id),
+                      plural_text(its.events, "event"), short_span(its.intervals.at(0.5)), every > 0 ? 1 / every : 0.0,
+                      short_span(its.intervals.at(0.05)), short_span(its.intervals.at(0.95)));
         }
         if (s.to_program.count() != 0) {
             title("From an event to the program that recorded it");
@@ -152,10 +152,9 @@ private:
             text += lateness(s.to_cut) + bars(s.to_cut);
         }
         title("Comparing levels at the cuts instead");
-        text += fmt::format("  It would lose {} and make up {}.{}\n",
-                            s.lost == 0 ? "no press" : plural_text(s.lost, "press"),
-                            s.made_up == 0 ? "none" : std::to_string(s.made_up),
-                            lists_lost_ || s.lost + s.made_up == 0 ? "" : " --lost lists them.");
+        text += shown("  It would lose {} and make up {}.{}\n", s.lost == 0 ? "no press" : plural_text(s.lost, "press"),
+                      s.made_up == 0 ? "none" : std::to_string(s.made_up),
+                      lists_lost_ || s.lost + s.made_up == 0 ? "" : " --lost lists them.");
         text += missed_text(s);
         if (s.beliefs != 0) {
             title("What another input layer believed");
@@ -164,37 +163,37 @@ private:
         return text;
     }
 
-    static std::string missed_text(const RecordingSummary& s) {
-        std::string text;
+    static TerminalText missed_text(const RecordingSummary& s) {
+        TerminalText text;
         for (const RecordingSummary::Missed& it : s.missed)
-            text += fmt::format("  frame {:>7}, up to {:>12} s  {:<18} {}\n", it.frame, cut_text(it.end), it.control,
-                                it.is_made_up  ? "made up: found down, not pressed"
-                                : it.lost == 1 ? "1 press lost"
-                                               : fmt::format("{} presses lost", it.lost));
+            text += shown("  frame {:>7}, up to {:>12} s  {:<18} {}\n", it.frame, cut_text(it.end), it.control,
+                          it.is_made_up  ? "made up: found down, not pressed"
+                          : it.lost == 1 ? "1 press lost"
+                                         : fmt::format("{} presses lost", it.lost));
         return text;
     }
 
     /// How often it was wrong, and the first time of each kind; with --lost, each time.
-    std::string beliefs_text(const RecordingSummary& s) const {
+    TerminalText beliefs_text(const RecordingSummary& s) const {
         if (!cuts_.rate.empty())
-            return fmt::format("  {}, about the recording's own cuts: without --rate they are compared.\n",
-                               plural_text(s.beliefs, "belief"));
-        std::string text = fmt::format("  {}: wrong {}.{}\n", plural_text(s.beliefs, "frame"),
-                                       plural_text(s.wrong_beliefs.size(), "time"),
-                                       lists_lost_ || s.wrong_beliefs.empty() ? "" : " --lost lists all of them.");
+            return shown("  {}, about the recording's own cuts: without --rate they are compared.\n",
+                         plural_text(s.beliefs, "belief"));
+        TerminalText text =
+            shown("  {}: wrong {}.{}\n", plural_text(s.beliefs, "frame"), plural_text(s.wrong_beliefs.size(), "time"),
+                  lists_lost_ || s.wrong_beliefs.empty() ? "" : " --lost lists all of them.");
         std::map<std::pair<BeliefFinding::Kind, bool>, std::uint64_t> counts;
         for (const RecordingSummary::WrongBelief& it : s.wrong_beliefs) ++counts[{it.what.kind, it.what.of_release}];
-        std::set<std::pair<BeliefFinding::Kind, bool>> shown;
+        std::set<std::pair<BeliefFinding::Kind, bool>> seen;
         for (const RecordingSummary::WrongBelief& it : s.wrong_beliefs) {
             const std::pair kind{it.what.kind, it.what.of_release};
-            const bool is_first = shown.insert(kind).second;
+            const bool is_first = seen.insert(kind).second;
             if (!is_first && !lists_lost_) continue;
-            text += fmt::format("  {:<20} frame {:>7}, up to {:>12} s  {}\n    {}\n",
-                                is_first ? fmt::format("{} {}", counts[kind], kind_text(it.what)) : "", it.frame,
-                                cut_text(it.end), it.name, describe(it.what));
+            text += shown("  {:<20} frame {:>7}, up to {:>12} s  {}\n    {}\n",
+                          is_first ? fmt::format("{} {}", counts[kind], kind_text(it.what)) : "", it.frame,
+                          cut_text(it.end), it.name, describe(it.what));
         }
         for (const std::string& name : s.unknown_actions)
-            text += fmt::format("  The profile has no button action \"{}\".\n", name);
+            text += shown("  The profile has no button action \"{}\".\n", name);
         return text;
     }
     static std::string kind_text(const BeliefFinding& it) {
@@ -202,19 +201,19 @@ private:
                            it.of_release ? " (release)" : "");
     }
 
-    static std::string lateness(const Lengths& lengths) {
-        return fmt::format("  least {}, median {}, 99 % within {}, most {}\n", short_span(lengths.at(0)),
-                           short_span(lengths.at(0.5)), short_span(lengths.at(0.99)), short_span(lengths.at(1)));
+    static TerminalText lateness(const Lengths& lengths) {
+        return shown("  least {}, median {}, 99 % within {}, most {}\n", short_span(lengths.at(0)),
+                     short_span(lengths.at(0.5)), short_span(lengths.at(0.99)), short_span(lengths.at(1)));
     }
-    static std::string bars(const Lengths& lengths) {
-        std::string text;
+    static TerminalText bars(const Lengths& lengths) {
+        TerminalText text;
         const std::vector<LatenessBin> bins = lateness_bins(lengths);
         std::uint64_t most = 1;
         for (const LatenessBin& bin : bins) most = std::max(most, bin.count);
         for (const LatenessBin& bin : bins)
             if (bin.count != 0)
-                text += fmt::format("  {:>15} {:>8}  {}\n", bin.range, bin.count,
-                                    std::string(static_cast<std::size_t>((bin.count * 50 + most - 1) / most), '#'));
+                text += shown("  {:>15} {:>8}  {}\n", bin.range, bin.count,
+                              std::string(static_cast<std::size_t>((bin.count * 50 + most - 1) / most), '#'));
         return text;
     }
 

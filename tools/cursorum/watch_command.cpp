@@ -45,8 +45,8 @@ public:
         const char* const name = std::getenv("TERM");
         screen_ = newterm(nullptr, stdout, stdin);
         if (!screen_)
-            throw UsageError{fmt::format("watch: the terminal's type is unknown (TERM is \"{}\"); try TERM=xterm",
-                                         name ? name : "")};
+            throw UsageError{
+                shown("watch: the terminal's type is unknown (TERM is \"{}\"); try TERM=xterm", name ? name : "")};
         set_term(screen_);
         cbreak();
         noecho();
@@ -145,7 +145,7 @@ private:
     void open() {
         std::string path = (std::filesystem::temp_directory_path() / "cursorum-XXXXXX").string();
         const int descriptor = mkstemp(path.data());
-        if (descriptor < 0) throw UsageError{fmt::format("cannot make a temporary file: {}", std::strerror(errno))};
+        if (descriptor < 0) throw UsageError{shown("cannot make a temporary file: {}", std::strerror(errno))};
         path_ = fmt::format("/proc/self/fd/{}", descriptor);
         std::filesystem::remove(path);
         buffer_.emplace(descriptor, std::ios::out | std::ios::binary);
@@ -232,16 +232,20 @@ public:
             files_.open_modes(*reader_, profile_, false);
         }
         const auto source = open_live_source(source_name_);
-        const std::string warnings = source->warnings();
+        const std::string warnings = (source->problems() + source->not_read(LiveSource::Which::of_people)).string();
         begin_ = Clock::now();
         log_.emplace(begin_, keep);
         // It lives longer than the terminal, whose end must not be hidden by a message.
-        std::string problem;
+        TerminalText problem;
         {
             Terminal terminal;
             catch_signals();
             view_.with_unicode = terminal.with_unicode();
-            if (!warnings.empty()) say(warnings.substr(0, warnings.find('\n')));
+            if (!warnings.empty()) {
+                const auto more = std::count(warnings.begin(), warnings.end(), '\n') - 1;
+                say(warnings.substr(0, warnings.find('\n')) +
+                    (more > 0 ? fmt::format(" (and {} more: cursorum devices --source {})", more, source_name_) : ""));
+            }
             watch(*source, terminal, keep, length);
             problem = source->error();
         }
@@ -327,18 +331,18 @@ private:
 
     std::string text_of(const Event& event, Outcome outcome) const {
         std::string text = fmt::format("{:10.4f} s  ", seconds(event.time - begin_));
-        if (event.device != DeviceId{}) text += fmt::format("device {} ", static_cast<std::uint32_t>(event.device));
+        if (event.device != DeviceId{}) text += shown("device {} ", static_cast<std::uint32_t>(event.device));
         switch (event.type) {
             case EventType::button:
                 if (outcome == Outcome::system_repeat)
                     return text + fmt::format("{}: {} by the system, which {}", name_of(event.control),
                                               plural_text(repeat_count_, "repeat"),
                                               repeat_count_ == 1 ? "is not a press" : "are not presses");
-                text += fmt::format("{} {}", name_of(event.control), event.down ? "down" : "up");
+                text += shown("{} {}", name_of(event.control), event.down ? "down" : "up");
                 break;
-            case EventType::connect: text += fmt::format("\"{}\" connects", event.info.name); break;
+            case EventType::connect: text += shown("\"{}\" connects", event.info.name); break;
             case EventType::focus: text += event.focused ? "focus gained" : "focus lost"; break;
-            case EventType::wheel: text += fmt::format("wheel {:+g}, {:+g}", event.dx, event.dy); break;
+            case EventType::wheel: text += shown("wheel {:+g}, {:+g}", event.dx, event.dy); break;
             case EventType::text: text += "text"; break;  // what was typed is nobody's business
             default: text += name_of(event.type); break;
         }

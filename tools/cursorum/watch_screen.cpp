@@ -99,7 +99,7 @@ private:
     void limit(ScreenLine& line) const {
         int left = view_.columns;
         for (ScreenPart& part : line) {
-            part.text = cut(printable_text(part.text), left);
+            part.text = cut(TerminalText::of(part.text).string(), left);
             left -= width_of(part.text);
         }
     }

@@ -29,7 +29,7 @@ std::string as_name(const std::string& name) {
 }
 
 UsageError no_room() {
-    return UsageError{fmt::format("a temporary file for the dump cannot be written: {}", std::strerror(errno))};
+    return UsageError{shown("a temporary file for the dump cannot be written: {}", std::strerror(errno))};
 }
 
 }  // namespace
@@ -152,11 +152,11 @@ void WaveFile::finish() {
     for (std::size_t i = 0; i < signals_.size(); ++i)
         text += fmt::format("{}{}\n", signals_[i].is_real ? "r0 " : "0", id_of(i));
     text += "$end\n";
-    print(text);
+    print_data(text);
     std::rewind(changes_.get());
     std::array<char, 1 << 16> block;
     for (std::size_t size; (size = std::fread(block.data(), 1, block.size(), changes_.get())) != 0;)
-        print({block.data(), size});
+        print_data({block.data(), size});
     if (std::ferror(changes_.get()) != 0) throw no_room();
 }
 

@@ -12,7 +12,7 @@
 namespace cursorum {
 
 /// Maximum size of a packed snapshot or difference, in bytes. Most take 10 to 20.
-inline constexpr std::size_t packed_snapshot_room = 416;
+inline constexpr std::size_t packed_snapshot_room = 480;
 
 /// Writes a snapshot to `bytes` and returns its size; 0 if there is not enough room. The bytes are the same on every
 /// machine; docs/snapshot-format.md is their specification. Cost: proportional to the buttons that are down.

@@ -48,6 +48,7 @@ struct EvdevIgnored {
     std::string node;
     std::string name;  ///< as the device gives it: foreign text, see printable_text()
     std::string why;   ///< "it is a touchpad"
+    bool is_for_people = true;  ///< as a touchpad is, and a lid or a power button is not
 };
 
 /// Devices: a gamepad is whatever has a gamepad's or a flight stick's buttons: wheels, flight sticks and pedals too. A

@@ -8,6 +8,7 @@
 
 #include "cursorum/core/export.hpp"
 #include "cursorum/recording/replay.hpp"
+#include "cursorum/views/text.hpp"
 
 namespace cursorum {
 
@@ -27,7 +28,7 @@ enum class WhyFormat : std::uint8_t {
 
 struct WhyAnswer {
     bool found = false;  ///< the recording has that frame
-    std::string text;    ///< the answer, or the reason why there is none; complete lines
+    TerminalText text;   ///< the answer, or the reason why there is none; complete lines
     std::optional<RecordingError> error;
 };
 

@@ -11,6 +11,7 @@
 #include "cursorum/core/frame.hpp"
 #include "cursorum/core/seats.hpp"
 #include "cursorum/core/timeline.hpp"
+#include "cursorum/views/text.hpp"
 
 namespace cursorum {
 
@@ -84,8 +85,8 @@ CURSORUM_API std::string frame_as_csv(FramePart part, std::uint64_t number, cons
 
 /// The heading of the table, and a frame's rows: one for each button with an edge or repeat, and one for everything
 /// else that changed. A hold that only continues is not shown. At most 100 columns wide, except for long texts.
-CURSORUM_API std::string frame_table_heading(const FrameSelection& selection, bool colour);
-CURSORUM_API std::string frame_as_table(std::uint64_t number, const Frame& frame, const Timeline& timeline,
-                                        const FrameSelection& selection, bool colour);
+CURSORUM_API TerminalText frame_table_heading(const FrameSelection& selection, bool colour);
+CURSORUM_API TerminalText frame_as_table(std::uint64_t number, const Frame& frame, const Timeline& timeline,
+                                         const FrameSelection& selection, bool colour);
 
 }  // namespace cursorum

@@ -1,9 +1,11 @@
 // Times, lengths and other values as text for people.
 #pragma once
 
+#include <cstddef>
 #include <cstdint>
 #include <string>
 #include <string_view>
+#include <utility>
 
 #include "cursorum/core/button_reading.hpp"
 #include "cursorum/core/export.hpp"
@@ -18,17 +20,58 @@ CURSORUM_API std::string time_text(Time time);
 CURSORUM_API std::string span_text(Duration span);
 
 /// The text without what would control a terminal or change the order in which it is read: control characters (but line
-/// feeds and tabs), DEL, C1 controls and bidirectional marks become \u001b and the like, as in JSON; bytes that are not
-/// UTF-8 become \x9b and the like. Use it for every text that comes from a file, a device or a command line.
-/// `keeps_colours`: sequences as made by Paint are kept.
-CURSORUM_API std::string printable_text(std::string_view text, bool keeps_colours = false);
+/// feeds and tabs), DEL, C1 controls, bidirectional marks and invisible characters become \u001b and the like, as in
+/// JSON; bytes that are not UTF-8 become \x9b and the like.
+CURSORUM_API std::string printable_text(std::string_view text);
+
+/// Text for a terminal. It is made of literals of a program, of colours (Paint), and of foreign text, which comes from
+/// a file, a device or a command line and was made harmless when it came in: a name cannot colour or hide what follows,
+/// nor add a line. No other text gets in, so that whoever takes a TerminalText need not look. Out of it, any text is
+/// made.
+class CURSORUM_API TerminalText {
+public:
+    /// A string literal.
+    class Literal {
+    public:
+        template <std::size_t size>
+        consteval Literal(const char (&text)[size]) noexcept : text_{text, size - 1} {}  // NOLINT: meant to be implicit
+        constexpr std::string_view text() const noexcept { return text_; }
+
+    private:
+        std::string_view text_;
+    };
+
+    TerminalText() = default;
+    TerminalText(Literal literal) : text_{literal.text()} {}  // NOLINT: likewise
+    /// As printable_text(), in one line: line feeds and tabs become visible as well.
+    static TerminalText of(std::string_view foreign);
+    /// Its line feeds are kept: for a message that is made of lines.
+    static TerminalText lines_of(std::string_view foreign);
+
+    TerminalText& operator+=(const TerminalText& more) { return text_ += more.text_, *this; }
+    TerminalText& operator+=(Literal more) { return text_ += more.text(), *this; }
+    friend TerminalText operator+(TerminalText left, const TerminalText& right) { return std::move(left += right); }
+    friend TerminalText operator+(TerminalText left, Literal right) { return std::move(left += right); }
+    friend TerminalText operator+(Literal left, const TerminalText& right) { return TerminalText{left} + right; }
+    friend bool operator==(const TerminalText& text, std::string_view other) noexcept { return text.text_ == other; }
+    operator std::string_view() const noexcept { return text_; }  // NOLINT: likewise
+    operator std::string() const { return text_; }                // NOLINT: likewise
+    const std::string& string() const noexcept { return text_; }
+    bool empty() const noexcept { return text_.empty(); }
+
+private:
+    friend class TerminalTextMaker;
+    friend struct Paint;
+    std::string text_;
+};
 
 /// A time in seconds with six decimals, cut off instead of rounded, so that a frame's end printed this way is still
 /// within the frame.
 CURSORUM_API std::string cut_text(Time time);
 
-/// A text as a field of CSV (RFC 4180): quoted if it has a comma, a quote or a line break in it. What begins like a
-/// formula of a spreadsheet (`=`, `+`, `-`, `@`, a tab) gets an apostrophe in front. For texts: numbers need none of it.
+/// A text as a field of CSV (RFC 4180): quoted if it has a comma or a quote in it, harmless as TerminalText::of() makes
+/// it. What begins like a formula of a spreadsheet (`=`, `+`, `-`, `@`) gets an apostrophe in front. For texts: numbers
+/// need none of it.
 CURSORUM_API std::string csv_field(std::string_view text);
 
 /// "1 frame", "2 frames", "0 presses".
@@ -37,10 +80,12 @@ CURSORUM_API std::string plural_text(std::uint64_t count, std::string_view one);
 /// What happened to a button in a frame: "2 presses, 1 repeat, held for 16.5 ms"; empty if a hold just goes on.
 CURSORUM_API std::string news_text(const ButtonFigures& figures);
 
-/// Colours of a terminal; empty strings when `on` is false.
+/// Colours of a terminal; the text alone when `on` is false.
 struct CURSORUM_API Paint {
     bool on = false;
-    std::string operator()(std::string_view style, std::string_view text) const;
+    TerminalText operator()(std::string_view style, const TerminalText& text) const;
+    /// Of foreign text.
+    TerminalText operator()(std::string_view style, std::string_view text) const;
 
     static constexpr std::string_view bold = "1", dim = "2", red = "91", green = "92", yellow = "93", magenta = "95",
                                       cyan = "96";

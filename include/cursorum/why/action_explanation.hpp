@@ -7,6 +7,7 @@
 
 #include "cursorum/actions/action_reader.hpp"
 #include "cursorum/core/export.hpp"
+#include "cursorum/views/text.hpp"
 
 namespace cursorum {
 
@@ -31,13 +32,13 @@ CURSORUM_API bool has_buttons_down(const ActionPlace& place, const Frame& frame)
 /// what came of each binding and who took it, and the action's rules. `where` is how the text names the frame, such as
 /// "frame 402 of shift.jsonl"; `command` is how to ask for more of one of its buttons, except for the button's name, or
 /// empty. `colour`: with escape sequences for terminals. Returns complete lines.
-CURSORUM_API std::string explain_action(const ActionReader& reader, const Profile& profile, const ActionPlace& place,
-                                        const Frame& frame, std::string_view where, std::string_view command = {},
-                                        bool colour = false);
+CURSORUM_API TerminalText explain_action(const ActionReader& reader, const Profile& profile, const ActionPlace& place,
+                                         const Frame& frame, std::string_view where, std::string_view command = {},
+                                         bool colour = false);
 
 /// The same text, without colours, as one JSON object in a line: `action`, `frame`, `t0`, `t1`, `summary`, and
 /// `sections`, each with its `title` and `lines`.
 CURSORUM_API std::string explanation_as_json(std::string_view action, std::uint64_t number, const Frame& frame,
-                                             const std::string& text);
+                                             std::string_view text);
 
 }  // namespace cursorum

@@ -12,6 +12,7 @@
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "cursorum/core/timeline.hpp"
+#include "cursorum/views/text.hpp"
 
 namespace cursorum {
 
@@ -75,10 +76,10 @@ public:
     /// was pressed or moved, in the sentences of `cursorum explain`, and what it made of the release, if it goes by
     /// that. For an unknown name, says so with the near one. `profile`: the one that the reader was given last.
     /// Allocates, and takes as long as replaying the time does: a few milliseconds.
-    std::string why(std::string_view action, const Profile& profile) const;
+    TerminalText why(std::string_view action, const Profile& profile) const;
     /// The same for one button, whatever actions make of it: the last frame with an edge of it. Of a key that no action
     /// binds, it says that it is not kept (RecentInputOptions::every_key).
-    std::string why(Button button) const;
+    TerminalText why(Button button) const;
 
     /// Writes the recording. Returns false and writes nothing before the second frame.
     bool write(std::ostream& out, std::string_view title = {}) const;
