@@ -85,18 +85,19 @@ std::string_view describe(const BeliefFinding& finding) noexcept {
 
 void BeliefCheckCore::note(const Frame& frame, const Belief& belief) noexcept {
     std::move_backward(past_.begin(), past_.end() - 1, past_.end());
-    past_[0] = {frame.serial(), frame.end()};
+    const std::uint64_t serial = frame.serial() + 1;  // 0 is never
+    past_[0] = {serial, frame.end()};
     ButtonSet looked_at = frame.active() | belief.pressed | belief.down | open_;
     if (belief.released) looked_at = looked_at | *belief.released;
     (belief.pressed | belief.down).for_each([&](Button button) {
         std::uint64_t& said = all_said_[button.number];
         const std::uint64_t now =
-            frame.serial() * 4 + 2 * belief.pressed.contains(button) + belief.down.contains(button);
+            serial * 4 + 2 * belief.pressed.contains(button) + belief.down.contains(button);
         said = (said ^ now) * 0x9E37'79B9'7F4A'7C15 + 1;
     });
     frame.all_pressed().for_each([&](Button button) {
         auto& last = last_presses_[button.number];
-        last = {frame.serial(), last[0]};
+        last = {serial, last[0]};
     });
     (looked_at & buttons_).for_each([&](Button button) {
         const bool is_open =
@@ -142,7 +143,7 @@ void BeliefCheckCore::report(BeliefRow::Wrong wrong, Button button, const Frame&
         wrong.cause = Cause::shared_flag;
         buttons_.erase(button);
     }
-    findings[count++ % findings.size()] = {wrong.kind, wrong.cause, button, then.serial, then.end, wrong.of_release};
+    findings[count++ % findings.size()] = {wrong.kind, wrong.cause, button, then.serial - 1, then.end, wrong.of_release};
     ++counts[static_cast<unsigned>(wrong.kind)];
 }
 

@@ -15,6 +15,7 @@
 #include "cursorum/why/replayed_calls.hpp"
 #include "recording/json_depth.hpp"
 #include "recording/line_reader.hpp"
+#include "views/shown.hpp"
 
 namespace cursorum {
 
@@ -229,26 +230,26 @@ FrameComparison compare_frame_lines(const std::function<bool(std::string&)>& fir
     }
 }
 
-std::string comparison_text(const FrameComparison& comparison, std::string_view first, std::string_view second) {
+TerminalText comparison_text(const FrameComparison& comparison, std::string_view first, std::string_view second) {
     if (comparison.is_same())
-        return fmt::format("{} and {} have the same {}.\n", first, second, plural_text(comparison.frames, "frame"));
-    std::string text;
+        return shown("{} and {} have the same {}.\n", first, second, plural_text(comparison.frames, "frame"));
+    TerminalText text;
     if (comparison.first) {
         const FrameComparison::Difference& it = *comparison.first;
-        text = fmt::format("{} and {} differ first in frame {}, which ends at {}, in {}.\n  first:  {}\n  second: {}\n",
-                           first, second, it.frame, time_text(it.end), it.what, it.first, it.second);
-        text += fmt::format("{} compared, {} of them different:", plural_text(comparison.frames, "frame"),
-                            comparison.differing);
+        text = shown("{} and {} differ first in frame {}, which ends at {}, in {}.\n  first:  {}\n  second: {}\n",
+                     first, second, it.frame, time_text(it.end), it.what, it.first, it.second);
+        text +=
+            shown("{} compared, {} of them different:", plural_text(comparison.frames, "frame"), comparison.differing);
         const char* comma = " ";
         for (const auto& [name, count] : comparison.by)
-            text += fmt::format("{}{} in {}", std::exchange(comma, ", "), name, count);
+            text += shown("{}{} in {}", std::exchange(comma, ", "), name, count);
         text += ".\n";
     } else {
-        text = fmt::format("{} and {} have the same {}, but not as many.\n", first, second,
-                           plural_text(comparison.frames, "frame"));
+        text = shown("{} and {} have the same {}, but not as many.\n", first, second,
+                     plural_text(comparison.frames, "frame"));
     }
     for (const auto& [count, which] : {std::pair{comparison.only_in_first, first}, {comparison.only_in_second, second}})
-        if (count != 0) text += fmt::format("{} more in {}.\n", plural_text(count, "frame"), which);
+        if (count != 0) text += shown("{} more in {}.\n", plural_text(count, "frame"), which);
     return text;
 }
 
@@ -266,7 +267,7 @@ std::string difference_from_kept(const std::string& kept_frames, const std::stri
                                                            [&](std::string& line) { return frames.next(line); });
     for (const std::string* error : {&lines.error(), &frames.error()})
         if (!error->empty()) return *error + "\n";
-    return comparison.is_same() ? "" : comparison_text(comparison, kept_frames, recording);
+    return comparison.is_same() ? std::string{} : comparison_text(comparison, kept_frames, recording).string();
 }
 
 }  // namespace cursorum

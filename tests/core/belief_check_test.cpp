@@ -247,7 +247,7 @@ TEST(BeliefCheck, BlamesTheRightFrameAndCause) {
         layer.frames(1, false);
         layer.turn(true, 5);
         layer.frames(3, true);
-        EXPECT_EQ(layer.found(), finding(Kind::lost, 2, Cause::within_frame));
+        EXPECT_EQ(layer.found(), finding(Kind::lost, 1, Cause::within_frame));
     }
     {
         Compared layer;  // stuck since the focus was lost, and pressed again meanwhile
@@ -260,7 +260,7 @@ TEST(BeliefCheck, BlamesTheRightFrameAndCause) {
         layer.turn(true, 5);
         layer.frames(2, true);
         EXPECT_EQ(layer.found(),
-                  finding(Kind::stuck, 3, Cause::cancelled) + "; " + finding(Kind::lost, 9, Cause::still_down));
+                  finding(Kind::stuck, 2, Cause::cancelled) + "; " + finding(Kind::lost, 8, Cause::still_down));
     }
     {
         Compared layer;  // held when the focus came; it takes the first repeat for a press
@@ -271,7 +271,7 @@ TEST(BeliefCheck, BlamesTheRightFrameAndCause) {
         layer.timeline.desk().system_repeat(KeyA, Time{Duration{layer.now + 5}});
         layer.frames(4, true);
         EXPECT_EQ(layer.found(),
-                  finding(Kind::unheld, 2, Cause::found_down) + "; " + finding(Kind::made_up, 7, Cause::found_down));
+                  finding(Kind::unheld, 1, Cause::found_down) + "; " + finding(Kind::made_up, 6, Cause::found_down));
     }
     {
         Compared layer;  // the cut falls between the release and the press of a system repeat
@@ -279,7 +279,7 @@ TEST(BeliefCheck, BlamesTheRightFrameAndCause) {
         layer.frames(30, true);
         layer.timeline.desk().system_repeat(KeyA, Time{Duration{layer.now + 19}});
         layer.frames(1, false), layer.frames(5, true);
-        EXPECT_EQ(layer.found(), finding(Kind::doubled, 32, Cause::system_repeat));
+        EXPECT_EQ(layer.found(), finding(Kind::doubled, 31, Cause::system_repeat));
     }
     {
         Compared layer;  // always a frame late, with a press in each frame: nothing is wrong
@@ -342,12 +342,12 @@ TEST(BeliefCheck, NamesTheFrameAndExplains) {
     timeline.desk().button(KeyA, true, Time{Duration{15}});  // is not looked at
     for (const std::int64_t end : {10, 20, 30, 40, 50}) frame(end, {});
     ASSERT_EQ(check.count(), 1U);
-    EXPECT_EQ(check.finding(0), (BeliefFinding{Kind::lost, Cause::within_frame, KeyW, 2, Time{Duration{20}}}));
+    EXPECT_EQ(check.finding(0), (BeliefFinding{Kind::lost, Cause::within_frame, KeyW, 1, Time{Duration{20}}}));
     EXPECT_EQ(describe(check.finding(0)),
               "It was pressed and released between two frames: comparing levels does not see it.");
     for (const std::int64_t end : {60, 70, 80, 90}) frame(end, {.pressed = {}, .down = {KeyW}});
     ASSERT_EQ(check.count(Kind::stuck), 1U) << "once, not in every frame";
-    EXPECT_EQ(check.finding(1).frame, 6U);
+    EXPECT_EQ(check.finding(1).frame, 5U);
     timeline.desk().button(KeyW, true, Time{Duration{95}});
     for (const std::int64_t end : {100, 110, 120, 130})
         frame(end, {.pressed = end == 110 ? ButtonSet{KeyW} : ButtonSet{}, .down = {}});

@@ -6,13 +6,17 @@
 #include <istream>
 #include <map>
 #include <memory>
-#include <nlohmann/json.hpp>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <utility>
 
 #include "command_line.hpp"
+#include "cursorum/actions/action_reader.hpp"
+#include "cursorum/recording/replay.hpp"
+#include "cursorum/why/action_rows.hpp"
 #include "cursorum/why/frame_lines.hpp"
+#include "cursorum/why/replayed_calls.hpp"
 #include "input_file.hpp"
 #include "profile_option.hpp"
 
@@ -97,7 +101,7 @@ public:
         Side first{first_, options}, second{second_, options};
         const FrameComparison comparison = compare_frame_lines([&](std::string& line) { return first.next(line); },
                                                                [&](std::string& line) { return second.next(line); });
-        print(TerminalText::lines_of(comparison_text(comparison, first.name(), second.name())));
+        print(comparison_text(comparison, first.name(), second.name()));
         return comparison.is_same() ? done : answer_is_no;
     }
 
@@ -105,29 +109,46 @@ private:
     /// Of each control or action, what adds up to the same at every rate.
     using Totals = std::map<std::string, std::map<std::string, std::int64_t>>;
 
-    Totals totals_at(FrameLineOptions options, const ExactRate& rate) const {
-        options.rate = rate;
-        Side side{first_, options};
-        if (side.is_kept())
+    static void add(std::map<std::string, std::int64_t>& totals, const ButtonFigures& f) {
+        totals["press_count"] += f.press_count();
+        totals["release_count"] += f.release_count();
+        totals["adopt_count"] += f.adopt_count();
+        totals["cancel_count"] += f.cancel_count();
+        totals["down_span_ns"] += f.down_span().count();
+    }
+
+    Totals totals_at(const FrameLineOptions& options, const ExactRate& rate) const {
+        if (Side{first_, options}.is_kept())
             throw UsageError{
-                shown("{}: found kept frames, whose rate is what it is; expected a recording to be cut "
-                      "at two rates",
+                shown("{}: found kept frames, whose rate is what it is; expected a recording to be cut at "
+                      "two rates",
                       first_)};
+        InputFile input{first_};
+        std::optional<ActionReader> reader;
+        if (options.profile) reader.emplace(*options.profile);
+        ReplayedCalls calls;
+        ReplayOptions replaying{.rate = rate, .repeat = options.repeat};
+        replaying.skip_idle = true;
+        replaying.may_skip = [&] { return !reader || (reader->is_at_rest() && calls.empty()); };
+        replaying.on_line = [&](const RecordingLine& line, Outcome) {
+            if (reader && options.modes.empty()) calls.note(line);
+        };
+        Replay replay{input.stream(), input.name(), std::move(replaying)};
         Totals totals;
-        for (std::string line; side.next(line);) {
-            const auto frame = nlohmann::json::parse(line, nullptr, false);
-            for (const char* list : {"controls", "actions"}) {
-                const auto entries = frame.find(list);
-                if (entries == frame.end()) continue;
-                for (const auto& entry : *entries) {
-                    std::string name = entry.value("control", "");
-                    if (name.empty()) name = entry.value("mode", "") + "." + entry.value("action", "");
-                    for (const char* member :
-                         {"press_count", "release_count", "adopt_count", "cancel_count", "down_span_ns"})
-                        totals[name][member] += entry.value(member, std::int64_t{0});
-                }
+        bool has_opened = false;
+        while (const Frame* frame = replay.next()) {
+            if (!reader) {
+                frame->active().for_each([&](Button button) {
+                    if (can_be_posted(button)) add(totals[std::string{name_of(button)}], (*frame)[button].figures());
+                });
+                continue;
             }
+            if (!std::exchange(has_opened, true)) files_.open_modes(*reader, *options.profile, !calls.empty());
+            calls.make(*reader, frame->start());
+            reader->read(*frame);
+            for (const ActionRow& row : action_rows(*reader, *options.profile)) add(totals[row.name()], row.figures);
         }
+        if (replay.error()) throw UsageError{TerminalText::lines_of(replay.error()->message())};
         return totals;
     }
 

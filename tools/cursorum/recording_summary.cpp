@@ -200,7 +200,7 @@ RecordingSummary summarise(std::istream& in, const std::string& name, const Summ
     if (summary.frames != 0) summary.frames = replay.frame_number() + 1;  // those that were idle, too
     summary.beliefs = beliefs.count();
     for (const ReplayedBeliefs::Finding& it : beliefs.findings())
-        summary.wrong_beliefs.push_back({it.what.frame - 1, it.what.time, it.name, it.what});
+        summary.wrong_beliefs.push_back({it.what.frame, it.what.time, it.name, it.what});
     summary.unknown_actions = beliefs.unknown();
     return summary;
 }

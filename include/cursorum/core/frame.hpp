@@ -233,9 +233,9 @@ public:
         for (std::uint32_t i = 0; next_merged_edge(i, edge);) visit(edge);
     }
 
-    /// The number of this frame among its sampler's frames, starting with 1; 0 before the first advance. It is saved
-    /// and restored with the sampler's state.
-    std::uint64_t serial() const noexcept { return window_->initial->serial; }
+    /// The number of this frame among its sampler's frames, from 0, as the tool and kept frames count; before the first
+    /// advance, the largest number. It is saved and restored with the sampler's state.
+    std::uint64_t serial() const noexcept { return window_->initial->serial - 1; }
     /// Returns whether the frame starts with the end of a pause: see Sampler::advance(const Tick&).
     bool follows_pause() const noexcept;
 

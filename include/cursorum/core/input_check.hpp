@@ -26,7 +26,7 @@ private:
 
     std::uint32_t shown_ = 0;  // bit by problem
     // Of the last frame that was looked at, and how many in a row had events posted that it left to the next one.
-    std::uint64_t serial_ = 0;
+    std::uint64_t serial_ = UINT64_MAX;
     Duration length_{};
     Time newest_{};
     unsigned early_cuts_ = 0;

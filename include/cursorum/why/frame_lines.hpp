@@ -14,6 +14,7 @@
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/repeat.hpp"
 #include "cursorum/recording/exact_rate.hpp"
+#include "cursorum/views/text.hpp"
 #include "cursorum/why/action_rows.hpp"
 
 namespace cursorum {
@@ -90,8 +91,8 @@ CURSORUM_API FrameComparison compare_frame_lines(const std::function<bool(std::s
                                                  const std::function<bool(std::string&)>& second);
 
 /// What a comparison found, in sentences of which the first begins with the names of the two. Complete lines.
-CURSORUM_API std::string comparison_text(const FrameComparison& comparison, std::string_view first,
-                                         std::string_view second);
+CURSORUM_API TerminalText comparison_text(const FrameComparison& comparison, std::string_view first,
+                                          std::string_view second);
 
 /// For a test of a game's own: replays a recording through its profile and compares the frames with those that were
 /// kept, by `cursorum frames shift.jsonl --profile game.toml --format jsonl > shift.frames`. Returns nothing if they
