@@ -9,6 +9,7 @@
 #include "cursorum/cursorum.hpp"
 #include "cursorum/recording/replay_source.hpp"
 #include "cursorum/sources/evdev_source.hpp"
+#include "cursorum/views/text.hpp"
 
 using namespace cursorum;
 
@@ -27,6 +28,9 @@ int main(int argc, char** argv) {
     if (devices)
         for (const EvdevProblem& problem : devices->problems())
             std::printf("%s: %s. %s\n", problem.node.c_str(), problem.why.c_str(), problem.hint.c_str());
+    if (devices)
+        for (const EvdevIgnored& device : devices->ignored())
+            std::printf("%s: %s\n", printable_text(device.name).c_str(), device.why.c_str());
 
     Timeline timeline{{.devices = 64, .desk_devices = false}};
     const Time begin = Clock::now();
@@ -35,7 +39,7 @@ int main(int argc, char** argv) {
         const Frame& frame = sampler.advance(recording ? recording->deliver(timeline) : devices->deliver(timeline));
         frame.for_each_device_change([](const DeviceChange& change) {
             std::printf("%s %u %s: %s\n", name_of(change.kind).data(), change.place + 1,
-                        change.connected ? "came" : "went", change.name_bytes.data());
+                        change.connected ? "came" : "went", printable_text(change.name_bytes.data()).c_str());
         });
         frame.for_each_merged_edge([&](const Edge& edge) {
             std::printf("%8.3f s  %s %s\n", seconds(edge.time - begin), name_of(edge.button).data(),

@@ -11,8 +11,11 @@
 namespace cursorum {
 namespace {
 
+/// A recording may be looked at on a terminal: where a text has something in it that could control one, C1 controls and
+/// marks of direction among them, all of it is written in ASCII.
 std::string quoted(std::string_view text) {
-    return nlohmann::json(text).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+    const bool in_ascii = text.find_first_of("\x7f\xc2\xd8\xe2\xef\xf3") != std::string_view::npos;
+    return nlohmann::json(text).dump(-1, ' ', in_ascii, nlohmann::json::error_handler_t::replace);
 }
 
 std::string shortest(double value) {

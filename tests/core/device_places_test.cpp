@@ -2,8 +2,11 @@
 
 #include <gtest/gtest.h>
 
+#include <vector>
+
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/device_places.hpp"
+#include "cursorum/core/inlet_taker.hpp"
 #include "cursorum/core/sampler.hpp"
 
 namespace {
@@ -12,6 +15,57 @@ using namespace cursorum;
 using namespace cursorum::controls;
 
 Time at(std::int64_t ns) { return nanoseconds_since_zero(ns); }
+
+TEST(DevicePlaces, AForgottenPlaceIsFreeForOthers) {
+    DevicePlaces places{DeviceId{1}, 2};
+    const DeviceInfo pad{.kind = DeviceKind::gamepad, .name = "pad"},
+        keyboard{.kind = DeviceKind::keyboard, .name = "keys"};
+    EXPECT_EQ(places.came(pad, "a", Time{}), DeviceId{1});
+    EXPECT_EQ(places.came(pad, "b", Time{}), DeviceId{2});
+    places.went(DeviceId{1}, Time{});
+    EXPECT_FALSE(places.came(keyboard, "", Time{})) << "it is kept for a pad";
+    places.forget(DeviceId{1});
+    EXPECT_EQ(places.came(keyboard, "", Time{}), DeviceId{1});
+}
+
+TEST(SourceDevices, ADeviceThatTheInletRefusedIsNotedAndMayComeAgain) {
+    Timeline timeline{{.devices = 1, .desk_devices = false}};
+    SourceDevices devices;
+    InletTaker taker{timeline.desk(), devices};
+    const DeviceInfo pad{.kind = DeviceKind::gamepad};
+    taker.take(Event::connect(Time{}, DeviceId{21}, pad));
+    EXPECT_TRUE(devices.take_refused().empty());
+    taker.take(Event::connect(Time{}, DeviceId{22}, pad));
+    taker.take(Event::disconnect(Time{}, DeviceId{23}));
+    EXPECT_EQ(devices.take_refused(), std::vector<DeviceId>{DeviceId{22}});
+    EXPECT_TRUE(devices.take_refused().empty());
+    taker.take(Event::connect(Time{}, DeviceId{22}, pad));
+    EXPECT_EQ(devices.take_refused().size(), 1U) << "each time that it tries";
+}
+
+TEST(SourceDevices, OfASourceThatIsOpenedAnewComeBack) {
+    Timeline timeline{{.devices = 3, .desk_devices = false}};
+    const DeviceInfo keyboard{.kind = DeviceKind::keyboard, .name = "quay keyboard"};
+    const DeviceInfo pad{.kind = DeviceKind::gamepad, .name = "pad", .vendor = 1, .product = 2};
+    const auto open_source = [&](const DeviceInfo& second) {
+        SourceDevices devices;
+        InletTaker taker{timeline.desk(), devices};
+        taker.take(Event::connect(Time{}, DeviceId{11}, keyboard));
+        taker.take(Event::connect(Time{}, DeviceId{12}, second));
+        const std::vector<DeviceId> numbers{devices.in_inlet(DeviceId{11}), devices.in_inlet(DeviceId{12})};
+        taker.take(Event::disconnect(Time{}, DeviceId{11}));
+        taker.take(Event::disconnect(Time{}, DeviceId{12}));
+        return numbers;
+    };
+    for (int i = 0; i < 5; ++i) EXPECT_EQ(open_source(pad), (std::vector<DeviceId>{DeviceId{11}, DeviceId{12}}));
+    // Another device does not get the number, whatever it differs in.
+    for (const DeviceInfo& other : {DeviceInfo{.kind = DeviceKind::mouse, .name = "pad", .vendor = 1, .product = 2},
+                                    DeviceInfo{.kind = DeviceKind::gamepad, .name = "pad 2", .vendor = 1, .product = 2},
+                                    DeviceInfo{.kind = DeviceKind::gamepad, .name = "pad", .vendor = 1, .product = 3}})
+        EXPECT_EQ(timeline.desk().free_device(DeviceId{12}, other), DeviceId{1012});
+    timeline.desk().connect(DeviceId{12}, pad);
+    EXPECT_EQ(timeline.desk().free_device(DeviceId{12}, pad), DeviceId{1012}) << "it is there";
+}
 
 TEST(DevicePlaces, AReturningPadGetsItsPlaceBack) {
     DevicePlaces places{DeviceId{10}, 4};

@@ -42,6 +42,8 @@ TEST(InputCheck, DescribesEachProblemOnce) {
         {"SamplerCounters::went_back", [](Timeline&, Sampler& s) { s.advance(at(2)), s.advance(at(1)); }},
         {"InletCounters::clamped", [](Timeline& t, Sampler&) { t.desk().button(KeyW, true, Time::max()); }},
         {"InletCounters::refused", [](Timeline& t, Sampler&) { t.desk().motion(std::nan(""), 0, at(1)); }},
+        {"InletCounters::source_overflows", [](Timeline& t, Sampler&) { t.desk().set_source_losses(1, 0); }},
+        {"InletCounters::unread_devices", [](Timeline& t, Sampler&) { t.desk().set_source_losses(0, 2); }},
         {"InletCounters::unknown", [](Timeline& t, Sampler&) { t.desk().button(DeviceId{7}, PadSouth, true, at(1)); }},
         {"Outcome::stray_inlet",
          [](Timeline& t, Sampler&) { t.inlet(1).connect(DeviceId{1}, {.kind = DeviceKind::keyboard}, at(1)); }},

@@ -203,6 +203,17 @@ TEST(DevicesCommand, TellsWhatTookPart) {
     EXPECT_NE(
         run_command("cursorum devices " + demo + " --format csv").out.find("4,gamepad,east pad,65521,2,0,5600000000,"),
         std::string::npos);
+    std::string buttons = "\"KeyA\"";
+    for (char letter = 'B'; letter <= 'Z'; ++letter) {
+        buttons += ",\"Key";
+        buttons += letter;
+        buttons += '"';
+    }
+    const std::string many = write_file("many.jsonl", R"({"type":"recording","format":"cursorum","version":1}
+{"t":0,"type":"connect","device":1,"kind":"keyboard","name":"keys","buttons":[)" +
+                                                          buttons + "]}\n");
+    EXPECT_NE(run_command("cursorum devices " + many).out.find(" KeyQ\n             KeyR "), std::string::npos)
+        << run_command("cursorum devices " + many).out;
     const std::string stray = write_file("stray.jsonl", R"({"type":"recording","format":"cursorum","version":1}
 {"t":0,"type":"button","device":9,"control":"KeyW","down":true}
 )");

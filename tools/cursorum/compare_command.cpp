@@ -148,7 +148,7 @@ private:
             reader->read(*frame);
             for (const ActionRow& row : action_rows(*reader, *options.profile)) add(totals[row.name()], row.figures);
         }
-        if (replay.error()) throw UsageError{TerminalText::lines_of(replay.error()->message())};
+        if (replay.error()) throw UsageError{TerminalText::of(replay.error()->message())};
         return totals;
     }
 

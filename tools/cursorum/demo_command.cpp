@@ -73,7 +73,7 @@ public:
         };
         Replay replay{input.stream(), input.name(), std::move(options)};
         tell_frames(replay);
-        if (replay.error()) throw UsageError{TerminalText::lines_of(replay.error()->message())};
+        if (replay.error()) throw UsageError{TerminalText::of(replay.error()->message())};
         tell_levels();
         tell_repeats();
         tell_trolley();

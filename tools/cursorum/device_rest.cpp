@@ -93,7 +93,7 @@ private:
                     if (event.axes.has(axis)) pads_[id].finder.add(line.time, {axis}, event.axes.values[axis]);
             last_ = line.time;
         }
-        if (reader.error()) throw UsageError{TerminalText::lines_of(reader.error()->message())};
+        if (reader.error()) throw UsageError{TerminalText::of(reader.error()->message())};
         for (auto& [id, pad] : pads_) pad.finder.end(last_);
     }
 

@@ -57,17 +57,17 @@ struct DeviceUse {
 };
 
 /// Names one after the other, in lines of up to 100 characters behind the heading.
-std::string names(const ButtonSet& buttons) {
+TerminalText names(const ButtonSet& buttons) {
     std::vector<std::string_view> all;
     buttons.for_each([&](Button button) { all.push_back(name_of(button)); });
     std::sort(all.begin(), all.end());
-    std::string text;
+    TerminalText text;
     std::size_t line = 0;
     for (const std::string_view name : all) {
         const bool wraps = line + name.size() > 87;
-        text += text.empty() ? "" : wraps ? "\n             " : " ";
+        if (!text.empty()) text += wraps ? TerminalText{"\n             "} : TerminalText{" "};
         line = wraps ? name.size() : line + name.size() + 1;
-        text += name;
+        text += TerminalText::of(name);
     }
     return text;
 }
@@ -137,7 +137,7 @@ private:
                 continue;
             note(devices_[static_cast<std::uint32_t>(line.event.device)], line.event);
         }
-        if (reader.error()) throw UsageError{TerminalText::lines_of(reader.error()->message())};
+        if (reader.error()) throw UsageError{TerminalText::of(reader.error()->message())};
     }
 
     /// What a live source connects at once.

@@ -96,7 +96,7 @@ public:
             draws_sticks_ ? traces.note_line(line, outcome) : collecting->note_line(line, outcome);
         };
         Replay replay{input.stream(), input.name(), std::move(options)};
-        if (replay.error()) throw UsageError{TerminalText::lines_of(replay.error()->message())};
+        if (replay.error()) throw UsageError{TerminalText::of(replay.error()->message())};
         LaneHistory lanes{replay.timeline(), selection_};
         collecting = &lanes;
         while (const Frame* frame = replay.next()) {
@@ -113,7 +113,7 @@ public:
             show_progress(replay);
         }
         if (has_progress_) tool::show_progress("");
-        if (replay.error()) throw UsageError{TerminalText::lines_of(replay.error()->message())};
+        if (replay.error()) throw UsageError{TerminalText::of(replay.error()->message())};
         if (belief_lines != 0 && !has_own_cuts)
             complain(shown("{}: its beliefs of another layer are about its own cuts: without --rate they are drawn",
                            input.name()));

@@ -67,7 +67,7 @@ public:
             question.device = DeviceId{static_cast<std::uint32_t>(whole_option(device_, "--device", UINT32_MAX))};
         const WhyFormat format = is_json() ? WhyFormat::json : wants_colour() ? WhyFormat::coloured : WhyFormat::text;
         const WhyAnswer answer = explain(input.stream(), input.name(), options, question, format);
-        if (answer.error) throw UsageError{TerminalText::lines_of(answer.error->message())};
+        if (answer.error) throw UsageError{TerminalText::of(answer.error->message())};
         print(answer.text);
         return answer.found ? done : answer_is_no;
     }
@@ -109,7 +109,7 @@ private:
             if (!is_json() && !has_buttons_down(place, *frame)) print_next(replay, place);
             return done;
         }
-        if (replay.error()) throw UsageError{TerminalText::lines_of(replay.error()->message())};
+        if (replay.error()) throw UsageError{TerminalText::of(replay.error()->message())};
         print(shown("{} has no such frame: it has {}.\n", input.name(), frames));
         return answer_is_no;
     }

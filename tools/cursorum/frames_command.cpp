@@ -146,7 +146,7 @@ public:
                                 : cuts_.rate.empty() ? "60 per second"
                                                      : cuts_.rate + " per second";
         Replay replay{input.stream(), input.name(), std::move(options)};
-        if (replay.error()) throw UsageError{TerminalText::lines_of(replay.error()->message())};
+        if (replay.error()) throw UsageError{TerminalText::of(replay.error()->message())};
 
         RepeatsSoFar repeats;
         if (!every_repeat_) selection_.repeats = &repeats;
@@ -173,7 +173,7 @@ public:
         clear_progress();
         if (wave_ && !replay.error()) wave_->finish();
         finish_output();
-        if (replay.error()) throw UsageError{TerminalText::lines_of(replay.error()->message())};
+        if (replay.error()) throw UsageError{TerminalText::of(replay.error()->message())};
         if (format_ == "table") print(summary(replay, rate_text, stopped));
         warn(replay, seen, stopped);
         return done;
@@ -233,7 +233,7 @@ private:
                               file, line.number)};
                 all[line.event.device] = line.event.shaping;
             }
-        if (reader.error()) throw UsageError{TerminalText::lines_of(reader.error()->message())};
+        if (reader.error()) throw UsageError{TerminalText::of(reader.error()->message())};
         if (all.empty())
             throw UsageError{
                 shown("{}: found no shaping line; expected some, as `cursorum devices FILE --rest "

@@ -71,7 +71,7 @@ int usage_error(const CLI::App& app, const CLI::ParseError& error) {
                                                               : "argument",
                               extras.front(), near_words(command, extras) + meant(command, extras.front()));
     }
-    complain(TerminalText::lines_of(message));
+    complain(TerminalText::of(message));
     print_error(shown("See `{} --help`.\n", &command == &app ? "cursorum" : "cursorum " + command.get_name()));
     return bad_use;
 }

@@ -44,7 +44,7 @@ Profile ProfileOption::load() const {
     ProfileError error;
     auto read = read_profile(file_text(profile), profile, error);
     if (!read || (!overlay.empty() && !lay_over(*read, file_text(overlay), overlay, error)))
-        throw UsageError{TerminalText::lines_of(error.message())};
+        throw UsageError{TerminalText::of(error.message())};
     return std::move(*read);
 }
 

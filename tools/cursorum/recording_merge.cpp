@@ -28,7 +28,7 @@ struct Part {
     void read() {
         do has_line = reader->read(line);
         while (has_line && line.kind == RecordingLine::Kind::skipped);
-        if (reader->error()) throw UsageError{TerminalText::lines_of(reader->error()->message())};
+        if (reader->error()) throw UsageError{TerminalText::of(reader->error()->message())};
     }
 
     InputFile input;

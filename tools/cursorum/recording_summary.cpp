@@ -195,7 +195,7 @@ RecordingSummary summarise(std::istream& in, const std::string& name, const Summ
         if (const std::uint64_t bytes = replay.reader().bytes_read(); options.on_progress && bytes > shown + (8U << 20))
             options.on_progress(shown = bytes);
     }
-    if (replay.error()) throw UsageError{TerminalText::lines_of(replay.error()->message())};
+    if (replay.error()) throw UsageError{TerminalText::of(replay.error()->message())};
     RecordingSummary summary = summing.finish();
     if (summary.frames != 0) summary.frames = replay.frame_number() + 1;  // those that were idle, too
     summary.beliefs = beliefs.count();

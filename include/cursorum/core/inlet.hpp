@@ -238,6 +238,9 @@ public:
     /// A number that no device of the timeline has, or had: `wanted`, or else that plus 1000, 2000 and so on. For a
     /// source's devices.
     DeviceId free_device(DeviceId wanted) const noexcept;
+    /// The same for the device described; but one that an equal device of this inlet (kind, name, USB numbers) had and
+    /// that is not connected now is taken before: it comes back. So a source that is opened anew has its old numbers.
+    DeviceId free_device(DeviceId wanted, const DeviceInfo& info) const noexcept;
     /// The latest stamp posted; earliest_time before the first event.
     Time latest() const noexcept;
 

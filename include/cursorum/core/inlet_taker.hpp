@@ -11,9 +11,9 @@
 
 namespace cursorum {
 
-/// The devices of one source in the inlet that it delivers into. Each keeps the source's own number there if no device
-/// of the timeline has it, or had it; else it gets a free one (Inlet::free_device()), and keeps that when it comes
-/// back.
+/// The devices of one source in the inlet that it delivers into. Each keeps the source's own number there if no other
+/// device of the timeline has it, or had it; else it gets a free one (Inlet::free_device()), and keeps that when it
+/// comes back. The devices of a source that is opened anew, after its server died, come back likewise.
 class SourceDevices {
 public:
     /// The number in the inlet of a source's device. Its own for one that did not connect yet.
@@ -29,10 +29,10 @@ public:
         return found == given_.end() ? given : found->first;
     }
     /// Before its connect is posted. Allocates.
-    DeviceId connecting(DeviceId own, const Inlet& inlet) {
+    DeviceId connecting(DeviceId own, const DeviceInfo& info, const Inlet& inlet) {
         const bool is_known =
             std::any_of(given_.begin(), given_.end(), [own](const auto& it) { return it.first == own; });
-        if (!is_known) given_.emplace_back(own, inlet.free_device(own));
+        if (!is_known) given_.emplace_back(own, inlet.free_device(own, info));
         return in_inlet(own);
     }
     /// The inlet refused its connect: there is no room for it.
@@ -67,7 +67,7 @@ public:
     void take(const Event& event) override {
         if (!devices_ || event.device == DeviceId{}) return (void)inlet_.post(event);
         Event its = event;
-        its.device = event.type == EventType::connect ? devices_->connecting(event.device, inlet_)
+        its.device = event.type == EventType::connect ? devices_->connecting(event.device, event.info, inlet_)
                                                       : devices_->in_inlet(event.device);
         if (inlet_.post(its) == Outcome::refused_devices && event.type == EventType::connect)
             devices_->refuse(event.device);

@@ -159,6 +159,16 @@ bool InletCore::shows_connected(DeviceId id) const noexcept {
     return device && device->is_known_as(id) && (device->flags.look() & Device::connected_flag) != 0;
 }
 
+bool InletCore::may_come_back(DeviceId id, const DeviceInfo& info) const noexcept {
+    const Device* const device = device_numbered(directory_->find(id));
+    if (!device || !device->is_known_as(id) || (device->flags.look() & Device::connected_flag) != 0) return false;
+    const auto self = device->self.read();
+    detail::SharedName name;  // cut as that one was
+    name.set(info.name);
+    return device->shared_kind() == info.kind && self.vendor == info.vendor && self.product == info.product &&
+           name.read() == device->name.read();
+}
+
 void InletCore::report_complete(Time until) noexcept {
     const OneThread here{guard_};
     const std::int64_t time = std::min(nanoseconds(until), nanoseconds(latest_time));
@@ -194,6 +204,12 @@ std::uint64_t Inlet::count(Outcome outcome) const noexcept {
 DeviceId Inlet::free_device(DeviceId wanted) const noexcept {
     auto number = std::max(static_cast<std::uint32_t>(wanted), 1U);
     while (core_of(*this).is_known(DeviceId{number})) number += 1000;
+    return DeviceId{number};
+}
+DeviceId Inlet::free_device(DeviceId wanted, const DeviceInfo& info) const noexcept {
+    const InletCore& core = core_of(*this);
+    auto number = std::max(static_cast<std::uint32_t>(wanted), 1U);
+    while (core.is_known(DeviceId{number}) && !core.may_come_back(DeviceId{number}, info)) number += 1000;
     return DeviceId{number};
 }
 

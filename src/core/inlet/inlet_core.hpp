@@ -89,6 +89,8 @@ private:
     std::uint64_t count_of(Outcome outcome) const noexcept { return outcomes_[static_cast<unsigned>(outcome)].get(); }
     bool is_known(DeviceId device) const noexcept { return directory_->find(device) != detail::DeviceDirectory::none; }
     bool shows_connected(DeviceId id) const noexcept;
+    /// It is not connected, and the device described is equal to it.
+    bool may_come_back(DeviceId id, const DeviceInfo& info) const noexcept;
     void report_complete(Time until) noexcept;
     void limit_ahead(std::optional<Duration> limit) noexcept;
     void set_source_losses(std::uint64_t overflows, std::uint64_t unread_devices) noexcept {
