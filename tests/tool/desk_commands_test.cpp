@@ -274,7 +274,7 @@ TEST(FramesCommand, MistypedPartsHaveANearOne) {
 }
 
 TEST(QuayDesk, TellsWhatEachOperatorDid) {
-    const auto result = run_command(std::string{CURSORUM_DESK_PATH} + " " + demo);
+    const auto result = run_command(CURSORUM_DESK_PATH " " + demo);
     EXPECT_EQ(result.exit_code, 0) << result.err;
     for (const char* line :
          {"5.600 s  east's pad is gone", "7.300 s  east's pad is back", "BX 101 picked, twice",
