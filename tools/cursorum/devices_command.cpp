@@ -24,6 +24,7 @@ constexpr const char* devices_footer =
     R"(--rest proposes centre, dead zone and range for each stick and trigger: let go of the sticks for a few seconds, then push
 each once all the way round. A stick that stays within 0.35 of zero for at least 100 ms is at rest, less 30 ms at both
 ends. Values are raw: -1 to 1, a trigger's 0 to 1. With --format jsonl the proposal is a file for `frames --shaping`.
+--source also lists the devices that cannot be read or are not, and why.
 
 Examples:
   cursorum devices demo/two-operators.jsonl
