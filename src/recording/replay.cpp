@@ -10,22 +10,22 @@ namespace {
 
 constexpr TimelineOptions replay_timeline{.devices = 64, .history = 4096, .desk_devices = false};
 
-/// A line that keeps the texts of its event.
-struct KeptLine {
-    RecordingLine line;
-    std::string name, text;
-
-    explicit KeptLine(const RecordingLine& from) : line{from}, name{from.event.info.name}, text{from.event.text} {}
-    const RecordingLine& get() {
-        line.event.info.name = name;
-        line.event.text = text;
-        return line;
-    }
-};
-
 }  // namespace
 
 struct Replay::Parts {
+    /// A line that keeps the texts of its event.
+    struct KeptLine {
+        RecordingLine line;
+        std::string name, text;
+
+        explicit KeptLine(const RecordingLine& from) : line{from}, name{from.event.info.name}, text{from.event.text} {}
+        const RecordingLine& get() {
+            line.event.info.name = name;
+            line.event.text = text;
+            return line;
+        }
+    };
+
     Parts(std::istream& in, std::string file, ReplayOptions given)
         : options{std::move(given)},
           name{std::move(file)},

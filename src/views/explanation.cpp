@@ -3,8 +3,6 @@
 
 #include <fmt/format.h>
 
-#include <nlohmann/json.hpp>
-
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -18,12 +16,12 @@
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/shaping.hpp"
 #include "cursorum/views/text.hpp"
+#include "views/json_text.hpp"
 #include "views/shown.hpp"
 
 namespace cursorum {
 namespace {
 
-using nlohmann::ordered_json;
 
 /// An event that concerns the control, and what it did.
 struct Cause {
@@ -239,19 +237,22 @@ void add_figures(TerminalText& text, const ButtonFigures& f, Duration length) {
         f.down_share() * 100);
 }
 
-ordered_json json_of(const Cause& cause) {
-    ordered_json edges = ordered_json::array();
+JsonText json_of(const Cause& cause) {
+    JsonText edges = JsonText::array();
     for (const Edge& edge : cause.edges)
-        edges.push_back({{"t", nanoseconds(edge.time)},
-                         {"device", static_cast<std::uint32_t>(edge.device)},
-                         {"control", name_of(edge.button)},
-                         {"edge", name_of(edge.kind)}});
-    return {{"line", cause.line},
-            {"t", nanoseconds(cause.stamp)},
-            {"effective", nanoseconds(cause.effective)},
-            {"event", in_words(cause)},
-            {"rule", cause.rule.empty() ? std::string{describe(cause.outcome)} : cause.rule},
-            {"edges", std::move(edges)}};
+        edges.add(std::move(JsonText::object()
+                                .set("t", nanoseconds(edge.time))
+                                .set("device", std::uint64_t{static_cast<std::uint32_t>(edge.device)})
+                                .set("control", name_of(edge.button))
+                                .set("edge", name_of(edge.kind))));
+    JsonText all = JsonText::object();
+    all.set("line", std::uint64_t{cause.line})
+        .set("t", nanoseconds(cause.stamp))
+        .set("effective", nanoseconds(cause.effective))
+        .set("event", in_words(cause))
+        .set("rule", cause.rule.empty() ? std::string{describe(cause.outcome)} : cause.rule)
+        .set("edges", std::move(edges));
+    return all;
 }
 
 struct FrameCopy {
@@ -317,30 +318,30 @@ TerminalText compose(const WhyQuestion& question, const std::string& name, const
 std::string compose_json(const WhyQuestion& question, const FrameCopy& frame, const CauseCollector& causes,
                          const std::optional<Cause>& next) {
     const ButtonFigures& f = frame.figures;
-    ordered_json all{{"control", name_of(question.control)}, {"frame", frame.number}};
-    if (question.device) all["device"] = static_cast<std::uint32_t>(*question.device);
-    all["t0"] = nanoseconds(frame.start);
-    all["t1"] = nanoseconds(frame.end);
-    all["state"] = name_of(f.state());
-    all["sentence"] = state_sentence(f);
-    all["press_count"] = f.press_count();
-    all["release_count"] = f.release_count();
-    all["adopt_count"] = f.adopt_count();
-    all["cancel_count"] = f.cancel_count();
-    all["repeat_count"] = f.repeat_count();
-    all["system_repeat_count"] = f.system_repeat_count();
-    all["held_for_ns"] = f.held_for().count();
-    all["down_span_ns"] = f.down_span().count();
-    const auto add = [&](const char* name, const auto& list) {
-        ordered_json& array = all[name] = ordered_json::array();
-        for (const Cause& cause : list) array.push_back(json_of(cause));
+    JsonText all = JsonText::object();
+    all.set("control", name_of(question.control)).set("frame", frame.number);
+    if (question.device) all.set("device", std::uint64_t{static_cast<std::uint32_t>(*question.device)});
+    all.set("t0", nanoseconds(frame.start))
+        .set("t1", nanoseconds(frame.end))
+        .set("state", name_of(f.state()))
+        .set("sentence", state_sentence(f))
+        .set("press_count", std::uint64_t{f.press_count()})
+        .set("release_count", std::uint64_t{f.release_count()})
+        .set("adopt_count", std::uint64_t{f.adopt_count()})
+        .set("cancel_count", std::uint64_t{f.cancel_count()})
+        .set("repeat_count", std::uint64_t{f.repeat_count()})
+        .set("system_repeat_count", std::uint64_t{f.system_repeat_count()})
+        .set("held_for_ns", f.held_for().count())
+        .set("down_span_ns", f.down_span().count());
+    const auto list_of = [](const auto& causes_of_it) {
+        JsonText list = JsonText::array();
+        for (const Cause& cause : causes_of_it) list.add(json_of(cause));
+        return list;
     };
-    add("events", causes.in_frame);
-    add("before", causes.past);
-    all["system_repeats_before"] = causes.past_system_repeats;
-    all["next"] = next ? json_of(*next) : ordered_json{};
-    all["comparison"] = level_sentence(f);
-    return all.dump(-1, ' ', false, ordered_json::error_handler_t::replace) + "\n";
+    all.set("events", list_of(causes.in_frame)).set("before", list_of(causes.past));
+    all.set("system_repeats_before", std::uint64_t{causes.past_system_repeats});
+    all.set("next", next ? json_of(*next) : JsonText::null());
+    return all.set("comparison", level_sentence(f)).line();
 }
 
 }  // namespace

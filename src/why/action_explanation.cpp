@@ -2,8 +2,6 @@
 
 #include <fmt/format.h>
 
-#include <nlohmann/json.hpp>
-
 #include <algorithm>
 #include <iterator>
 #include <sstream>
@@ -12,6 +10,7 @@
 #include "cursorum/actions/binding_text.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/views/text.hpp"
+#include "views/json_text.hpp"
 #include "views/shown.hpp"
 
 namespace cursorum {
@@ -313,28 +312,33 @@ TerminalText explain_action(const ActionReader& reader, const Profile& profile, 
 
 std::string explanation_as_json(std::string_view action, std::uint64_t number, const Frame& frame,
                                 std::string_view text) {
-    using nlohmann::ordered_json;
-    ordered_json all{{"action", std::string{action}},
-                     {"frame", number},
-                     {"t0", nanoseconds(frame.start())},
-                     {"t1", nanoseconds(frame.end())}};
-    ordered_json sections = ordered_json::array();
+    JsonText all = JsonText::object();
+    all.set("action", action)
+        .set("frame", number)
+        .set("t0", nanoseconds(frame.start()))
+        .set("t1", nanoseconds(frame.end()));
+    JsonText sections = JsonText::array(), section = JsonText::null(), section_lines = JsonText::array();
+    auto end_section = [&, is_first = true]() mutable {
+        JsonText its_lines = std::exchange(section_lines, JsonText::array());
+        if (!std::exchange(is_first, false)) sections.add(std::move(section.set("lines", std::move(its_lines))));
+    };
     std::istringstream lines{std::string{text}};
     std::string line;
     std::getline(lines, line);
-    all["summary"] = line;
+    all.set("summary", line);
     // A blank line, a title, and indented lines.
     for (bool is_title = false; std::getline(lines, line);) {
         if (line.empty()) {
             is_title = true;
         } else if (std::exchange(is_title, false)) {
-            sections.push_back({{"title", line}, {"lines", ordered_json::array()}});
-        } else if (!sections.empty()) {
-            sections.back()["lines"].push_back(line.substr(std::min(line.find_first_not_of(' '), line.size())));
+            end_section();
+            section = std::move(JsonText::object().set("title", line));
+        } else {
+            section_lines.add(line.substr(std::min(line.find_first_not_of(' '), line.size())));
         }
     }
-    all["sections"] = std::move(sections);
-    return all.dump(-1, ' ', false, ordered_json::error_handler_t::replace) + "\n";
+    end_section();
+    return all.set("sections", std::move(sections)).line();
 }
 
 }  // namespace cursorum

@@ -27,7 +27,7 @@ Examples:
 
 class CheckCommand final : public Command {
 public:
-    explicit CheckCommand(CLI::App& parent) {
+    explicit CheckCommand(CommandLine parent) {
         app = parent.add_subcommand("check", "Finds everything that is wrong with a profile and with overlays");
         app->add_option("PROFILE", profile_, "The profile (TOML)")->required();
         app->add_option("OVERLAY", overlays_, "Players' changes to it");
@@ -72,6 +72,6 @@ private:
 
 }  // namespace
 
-std::unique_ptr<Command> add_check(CLI::App& app) { return std::make_unique<CheckCommand>(app); }
+std::unique_ptr<Command> add_check(CommandLine app) { return std::make_unique<CheckCommand>(app); }
 
 }  // namespace cursorum::tool

@@ -68,15 +68,15 @@ ExactRate rate_option(const std::string& text) {
               text)};
 }
 
-void add_file_and_format(CLI::App& command, std::string& file, std::string& format) {
+void add_file_and_format(CommandLine command, std::string& file, std::string& format) {
     command.add_option("FILE", file, "The recording; - for standard input")->required();
     add_format_option(command, format);
 }
 
-void add_format_option(CLI::App& command, std::string& format) {
+void add_format_option(CommandLine command, std::string& format) {
     command.add_option("--format", format, "table or csv (default table)")
         ->type_name("FORMAT")
-        ->check(CLI::IsMember({"table", "csv"}));
+        ->one_of({"table", "csv"});
 }
 
 Button button_named(const std::string& name) {
@@ -95,7 +95,7 @@ Button button_named(const std::string& name) {
               near.empty() ? std::string{"`cursorum keys` lists all names"} : fmt::format("did you mean {}?", near))};
 }
 
-void CutOptions::add_rate_to(CLI::App& command) {
+void CutOptions::add_rate_to(CommandLine command) {
     rate_given = command
                      .add_option("--rate", rate,
                                  "Frames per second, as an exact number: 60, 59.94, 30000/1001 (default: the "
@@ -103,7 +103,7 @@ void CutOptions::add_rate_to(CLI::App& command) {
                      ->type_name("N");
 }
 
-void CutOptions::add_to(CLI::App& command) {
+void CutOptions::add_to(CommandLine command) {
     add_rate_to(command);
     command.add_option("--repeat-delay", delay, "The time from a press to its first repeat (default 400ms)")
         ->type_name("TIME");

@@ -1,8 +1,8 @@
 // What the commands of the tool share: exit codes, messages, options.
 #pragma once
 
-#include <CLI/CLI.hpp>
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <stdexcept>
 #include <string>
@@ -13,6 +13,7 @@
 #include "cursorum/core/repeat.hpp"
 #include "cursorum/recording/exact_rate.hpp"
 #include "cursorum/views/text.hpp"
+#include "options.hpp"
 #include "views/shown.hpp"
 
 namespace cursorum::tool {
@@ -55,18 +56,18 @@ Duration span_option(const std::string& text, std::string_view option);
 std::uint64_t whole_option(const std::string& text, std::string_view option, std::uint64_t most = UINT64_MAX);
 ExactRate rate_option(const std::string& text);
 /// FILE, and --format table or csv: of commands that tell something of a whole recording.
-void add_file_and_format(CLI::App& command, std::string& file, std::string& format);
-void add_format_option(CLI::App& command, std::string& format);
+void add_file_and_format(CommandLine command, std::string& file, std::string& format);
+void add_format_option(CommandLine command, std::string& format);
 /// A button's name, either-side names included.
 Button button_named(const std::string& name);
 
 /// --rate, --repeat-delay, --repeat-interval, --repeat-cap.
 struct CutOptions {
     std::string rate, delay, interval, cap;
-    CLI::Option* rate_given = nullptr;
+    OptionOf rate_given;
 
-    void add_to(CLI::App& command);
-    void add_rate_to(CLI::App& command);
+    void add_to(CommandLine command);
+    void add_rate_to(CommandLine command);
     std::optional<ExactRate> exact_rate() const;
     Repeat repeat() const;
 };
@@ -76,19 +77,19 @@ class Command {
 public:
     virtual ~Command() = default;
     virtual int run() = 0;
-    CLI::App* app = nullptr;
+    CommandLine app;
 };
 
-std::unique_ptr<Command> add_demo(CLI::App& app);
-std::unique_ptr<Command> add_draw(CLI::App& app);
-std::unique_ptr<Command> add_frames(CLI::App& app);
-std::unique_ptr<Command> add_check(CLI::App& app);
-std::unique_ptr<Command> add_compare(CLI::App& app);
-std::unique_ptr<Command> add_explain(CLI::App& app);
-std::unique_ptr<Command> add_record(CLI::App& app);
-std::unique_ptr<Command> add_summary(CLI::App& app);
-std::unique_ptr<Command> add_keys(CLI::App& app);
-std::unique_ptr<Command> add_watch(CLI::App& app);
-std::unique_ptr<Command> add_devices(CLI::App& app);
+std::unique_ptr<Command> add_demo(CommandLine app);
+std::unique_ptr<Command> add_draw(CommandLine app);
+std::unique_ptr<Command> add_frames(CommandLine app);
+std::unique_ptr<Command> add_check(CommandLine app);
+std::unique_ptr<Command> add_compare(CommandLine app);
+std::unique_ptr<Command> add_explain(CommandLine app);
+std::unique_ptr<Command> add_record(CommandLine app);
+std::unique_ptr<Command> add_summary(CommandLine app);
+std::unique_ptr<Command> add_keys(CommandLine app);
+std::unique_ptr<Command> add_watch(CommandLine app);
+std::unique_ptr<Command> add_devices(CommandLine app);
 
 }  // namespace cursorum::tool

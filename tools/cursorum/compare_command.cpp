@@ -72,16 +72,16 @@ private:
 
 class CompareCommand final : public Command {
 public:
-    explicit CompareCommand(CLI::App& parent) {
+    explicit CompareCommand(CommandLine parent) {
         app = parent.add_subcommand("compare",
                                     "Compares two recordings frame by frame, or one with frames that were kept");
         app->add_option("FIRST", first_, "A recording, or frames")->required();
-        auto* second = app->add_option("SECOND", second_, "Another recording, or frames");
+        const auto second = app->add_option("SECOND", second_, "Another recording, or frames");
         cuts_.add_to(*app);
         app->add_option("--other-rate", other_rate_, "Compares FIRST with itself at this many frames per second")
             ->type_name("N")
             ->excludes(second);
-        auto* profile = files_.add_to(*app, "Compares the actions of this profile (TOML) instead of controls");
+        const auto profile = files_.add_to(*app, "Compares the actions of this profile (TOML) instead of controls");
         files_.add_modes_to(*app)->needs(profile);
         app->footer(compare_footer);
     }
@@ -185,6 +185,6 @@ private:
 
 }  // namespace
 
-std::unique_ptr<Command> add_compare(CLI::App& app) { return std::make_unique<CompareCommand>(app); }
+std::unique_ptr<Command> add_compare(CommandLine app) { return std::make_unique<CompareCommand>(app); }
 
 }  // namespace cursorum::tool

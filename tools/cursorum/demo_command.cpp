@@ -45,7 +45,7 @@ struct NameOrder {
 
 class DemoCommand final : public Command {
 public:
-    explicit DemoCommand(CLI::App& parent) {
+    explicit DemoCommand(CommandLine parent) {
         app = parent.add_subcommand(
             "demo", "Plays the shipped recording, forty seconds at a quay, and shows what Cursorum makes of it");
         app->add_option("--rate", rate_, "Frames per second of the first three parts (default 60)")->type_name("N");
@@ -221,6 +221,6 @@ private:
 
 }  // namespace
 
-std::unique_ptr<Command> add_demo(CLI::App& app) { return std::make_unique<DemoCommand>(app); }
+std::unique_ptr<Command> add_demo(CommandLine app) { return std::make_unique<DemoCommand>(app); }
 
 }  // namespace cursorum::tool

@@ -5,6 +5,8 @@
 #include <optional>
 #include <string>
 
+#include "cursorum/views/text.hpp"
+
 namespace cursorum::tool {
 
 struct RestRequest {

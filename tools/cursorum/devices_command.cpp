@@ -75,7 +75,7 @@ TerminalText names(const ButtonSet& buttons) {
 
 class DevicesCommand final : public Command {
 public:
-    explicit DevicesCommand(CLI::App& parent) {
+    explicit DevicesCommand(CommandLine parent) {
         app = parent.add_subcommand(
             "devices",
             "Lists the devices of a recording, when they were connected and what they have; or those connected now");
@@ -87,7 +87,7 @@ public:
         app->add_option("--device", device_, "With --rest: measure only the device of this number")->type_name("N");
         app->add_option("--format", format_, "The output format; jsonl only with --rest (default table)")
             ->type_name("FORMAT")
-            ->check(CLI::IsMember({"table", "csv", "jsonl"}));
+            ->one_of({"table", "csv", "jsonl"});
         add_dump_option(*app, as_);
         app->add_flag("--strict", strict_, "Treat lines of unknown type, and a last line that is cut off, as errors");
         app->footer(devices_footer);
@@ -304,6 +304,6 @@ private:
 
 }  // namespace
 
-std::unique_ptr<Command> add_devices(CLI::App& app) { return std::make_unique<DevicesCommand>(app); }
+std::unique_ptr<Command> add_devices(CommandLine app) { return std::make_unique<DevicesCommand>(app); }
 
 }  // namespace cursorum::tool

@@ -44,7 +44,7 @@ constexpr std::size_t most_frames = 4'000'000;
 
 class DrawCommand final : public Command {
 public:
-    explicit DrawCommand(CLI::App& parent) {
+    explicit DrawCommand(CommandLine parent) {
         app = parent.add_subcommand("draw", "Draws a recording: what came in, and what the frames made of it");
         app->add_option("FILE", file_, "The recording; - for standard input")->required();
         add_dump_option(*app, as_);
@@ -59,7 +59,7 @@ public:
             ->delimiter(',')
             ->allow_extra_args(false);
         app->add_flag("--pointer", selection_.pointer, "Draw the pointer's path, too: x and y over time");
-        CLI::Option* const profile = files_.add_to(*app, "Draw the actions of this profile (TOML), too");
+        const OptionOf profile = files_.add_to(*app, "Draw the actions of this profile (TOML), too");
         app->add_option("--action", actions_, "Draw only these actions, as NAME or MODE.NAME")
             ->type_name("NAME")
             ->delimiter(',')
@@ -225,6 +225,6 @@ private:
 
 }  // namespace
 
-std::unique_ptr<Command> add_draw(CLI::App& app) { return std::make_unique<DrawCommand>(app); }
+std::unique_ptr<Command> add_draw(CommandLine app) { return std::make_unique<DrawCommand>(app); }
 
 }  // namespace cursorum::tool

@@ -24,12 +24,12 @@ constexpr const char* explain_footer = R"(Examples:
 
 class ExplainCommand final : public Command {
 public:
-    explicit ExplainCommand(CLI::App& parent) {
+    explicit ExplainCommand(CommandLine parent) {
         app = parent.add_subcommand("explain", "Explains why a button or an action has its state in a frame");
         app->add_option("FILE", file_, "The recording; - for standard input")->required();
         add_dump_option(*app, as_);
-        auto* control = app->add_option("--control", control_, "The control")->type_name("NAME");
-        auto* profile = files_.add_to(*app, "The profile of the action");
+        const auto control = app->add_option("--control", control_, "The control")->type_name("NAME");
+        const auto profile = files_.add_to(*app, "The profile of the action");
         app->add_option("--action", action_, "The action, as NAME or MODE.NAME")
             ->type_name("NAME")
             ->excludes(control)
@@ -40,8 +40,8 @@ public:
             ->needs(control);
         app->add_option("--format", format_, "text, or json: one object (default text)")
             ->type_name("FORMAT")
-            ->check(CLI::IsMember({"text", "json"}));
-        auto* frame = app->add_option("--frame", frame_, "The frame's number, from 0")->type_name("N");
+            ->one_of({"text", "json"});
+        const auto frame = app->add_option("--frame", frame_, "The frame's number, from 0")->type_name("N");
         app->add_option("--at", at_, "The frame that covers this time")->type_name("TIME")->excludes(frame);
         cuts_.add_to(*app);
         app->add_flag("--strict", strict_, "Treat lines of unknown type, and a last line that is cut off, as errors");
@@ -136,6 +136,6 @@ private:
 
 }  // namespace
 
-std::unique_ptr<Command> add_explain(CLI::App& app) { return std::make_unique<ExplainCommand>(app); }
+std::unique_ptr<Command> add_explain(CommandLine app) { return std::make_unique<ExplainCommand>(app); }
 
 }  // namespace cursorum::tool

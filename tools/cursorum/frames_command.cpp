@@ -64,7 +64,7 @@ bool is_held(FramePart part) {
 
 class FramesCommand final : public Command {
 public:
-    explicit FramesCommand(CLI::App& parent) {
+    explicit FramesCommand(CommandLine parent) {
         app = parent.add_subcommand("frames",
                                     "Cuts a recording into frames and shows the state of every button in each of them");
         app->add_option("FILE", file_, "The recording; - for standard input");
@@ -75,9 +75,9 @@ public:
             ->type_name("NAME")
             ->delimiter(',')
             ->allow_extra_args(false);
-        auto* per_device = app->add_flag("--per-device", selection_.per_device,
+        const auto per_device = app->add_flag("--per-device", selection_.per_device,
                                          "Show each device's buttons instead of the merged ones");
-        auto* seats =
+        const auto seats =
             app->add_option("--seats", seat_count_, "The number of seats; pressing an offered button takes one")
                 ->type_name("COUNT")
                 ->excludes(per_device);
@@ -88,7 +88,7 @@ public:
             ->allow_extra_args(false)
             ->needs(seats);
         app->add_flag("--halves", halves_, "Let each half of a keyboard take a seat of its own")->needs(seats);
-        CLI::Option* const profile = files_.add_to(*app, "Show the actions of this profile (TOML)")->excludes(seats);
+        const OptionOf profile = files_.add_to(*app, "Show the actions of this profile (TOML)")->excludes(seats);
         app->add_option("--action", actions_, "Show only these actions, as NAME or MODE.NAME")
             ->type_name("NAME")
             ->delimiter(',')
@@ -112,7 +112,7 @@ public:
         app->add_flag("--strict", strict_, "Treat lines of unknown type, and a last line that is cut off, as errors");
         app->add_option("--format", format_, "The output format (default table)")
             ->type_name("FORMAT")
-            ->check(CLI::IsMember({"table", "csv", "jsonl", "vcd"}));
+            ->one_of({"table", "csv", "jsonl", "vcd"});
         app->footer(frames_footer);
     }
 
@@ -393,6 +393,6 @@ private:
 
 }  // namespace
 
-std::unique_ptr<Command> add_frames(CLI::App& app) { return std::make_unique<FramesCommand>(app); }
+std::unique_ptr<Command> add_frames(CommandLine app) { return std::make_unique<FramesCommand>(app); }
 
 }  // namespace cursorum::tool

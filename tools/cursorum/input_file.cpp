@@ -18,14 +18,14 @@
 
 namespace cursorum::tool {
 
-void add_dump_option(CLI::App& command, std::string& as) {
+void add_dump_option(CommandLine command, std::string& as) {
     command
         .add_option(
             "--as", as,
             "FILE is a raw dump of a Linux event device, a copy of what was read from its node; the device was of "
             "this kind")
         ->type_name("KIND")
-        ->check(CLI::IsMember({"keyboard", "mouse", "gamepad"}));
+        ->one_of({"keyboard", "mouse", "gamepad"});
 }
 
 InputFile::InputFile(const std::string& path, const std::string& as)

@@ -6,14 +6,12 @@
 #include <sstream>
 #include <string>
 
-namespace CLI {
-class App;
-}
+#include "options.hpp"
 
 namespace cursorum::tool {
 
 /// --as, for a raw dump: what the device was.
-void add_dump_option(CLI::App& command, std::string& as);
+void add_dump_option(CommandLine command, std::string& as);
 
 /// Opens FILE, or standard input for "-". With `as`, FILE is a raw dump of an event device and is read as a recording
 /// of a device of that kind. A UsageError tells what is wrong with it.

@@ -38,7 +38,7 @@ std::string_view usual_name_of(std::string_view wanted) {
 
 class KeysCommand final : public Command {
 public:
-    explicit KeysCommand(CLI::App& parent) {
+    explicit KeysCommand(CommandLine parent) {
         app = parent.add_subcommand("keys",
                                     "Lists every control: name, number, USB HID usage, Linux code and description");
         app->add_option("WORD", word_,
@@ -101,6 +101,6 @@ private:
 
 }  // namespace
 
-std::unique_ptr<Command> add_keys(CLI::App& app) { return std::make_unique<KeysCommand>(app); }
+std::unique_ptr<Command> add_keys(CommandLine app) { return std::make_unique<KeysCommand>(app); }
 
 }  // namespace cursorum::tool

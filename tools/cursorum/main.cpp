@@ -10,6 +10,8 @@
 #include <string_view>
 #include <vector>
 
+#include <CLI/CLI.hpp>
+
 #include "command_line.hpp"
 #include "cursorum/core/control.hpp"
 #include "cursorum/core/near_name.hpp"
@@ -98,7 +100,7 @@ int main(int argc, char** argv) {
     std::vector<std::unique_ptr<Command>> commands;
     for (const auto add : {add_demo, add_frames, add_draw, add_explain, add_summary, add_compare, add_devices,
                            add_record, add_watch, add_keys, add_check})
-        commands.push_back(add(app));
+        commands.push_back(add(CommandLine{&app}));
     app.require_subcommand(0, 1);
     // `cursorum help` and `cursorum help COMMAND`.
     std::vector<std::string> words{argv + 1, argv + argc};

@@ -1,13 +1,13 @@
 // --profile, --overlay and --mode.
 #pragma once
 
-#include <CLI/CLI.hpp>
 #include <string>
 #include <vector>
 
 #include "cursorum/actions/action_reader.hpp"
 #include "cursorum/why/action_explanation.hpp"
 #include "cursorum/why/action_rows.hpp"
+#include "options.hpp"
 
 namespace cursorum::tool {
 
@@ -23,11 +23,11 @@ struct ProfileOption {
     std::string profile, overlay;
     std::vector<std::string> modes;
 
-    CLI::Option* add_to(CLI::App& command, const char* what);
+    OptionOf add_to(CommandLine command, const char* what);
     /// Both, one laid over the other. A UsageError tells what is wrong with them.
     Profile load() const;
 
-    CLI::Option* add_modes_to(CLI::App& command);
+    OptionOf add_modes_to(CommandLine command);
     /// Opens the modes that were named; else, unless the recording says which, those that cover nothing: a profile does
     /// not say with which a game starts. Returns their names.
     std::vector<std::string> open_modes(ActionReader& reader, const Profile& of, bool recording_says) const;

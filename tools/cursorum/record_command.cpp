@@ -47,11 +47,11 @@ Examples:
 
 class RecordCommand final : public Command {
 public:
-    explicit RecordCommand(CLI::App& parent) {
+    explicit RecordCommand(CommandLine parent) {
         app = parent.add_subcommand("record",
                                     "Records live input, or parts of recordings, and only the controls that you name");
-        auto* source = app->add_option("--source", source_, source_help)->type_name("SOURCE");
-        auto* from = app->add_option("--from", from_, "Recordings in place of live input; several are merged by time")
+        const auto source = app->add_option("--source", source_, source_help)->type_name("SOURCE");
+        const auto from = app->add_option("--from", from_, "Recordings in place of live input; several are merged by time")
                          ->type_name("FILE")
                          ->excludes(source);
         app->add_option("--from-time", from_time_, "Begin there: what is down then is adopted")
@@ -244,6 +244,6 @@ private:
 
 }  // namespace
 
-std::unique_ptr<Command> add_record(CLI::App& app) { return std::make_unique<RecordCommand>(app); }
+std::unique_ptr<Command> add_record(CommandLine app) { return std::make_unique<RecordCommand>(app); }
 
 }  // namespace cursorum::tool

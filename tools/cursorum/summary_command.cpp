@@ -44,12 +44,12 @@ std::string spread_text(const Lengths& lengths) {
 
 class SummaryCommand final : public Command {
 public:
-    explicit SummaryCommand(CLI::App& parent) {
+    explicit SummaryCommand(CommandLine parent) {
         app = parent.add_subcommand("summary", "Holds, system repeats, motion and lateness of whole recordings");
         app->add_option("FILE", files_, "Recordings; - for standard input")->required();
         add_dump_option(*app, as_);
         cuts_.add_rate_to(*app);
-        CLI::Option* const profile =
+        const OptionOf profile =
             files_of_profile_.add_to(*app, "The profile (TOML) of the actions that belief lines name");
         files_of_profile_.add_modes_to(*app)->needs(profile);
         app->add_option("-o,--output", output_,
@@ -58,7 +58,7 @@ public:
         app->add_flag("--lost", lists_lost_, "List each press that comparing levels would lose, or make up");
         app->add_option("--format", format_, "table, or jsonl: one object for each file (default table)")
             ->type_name("FORMAT")
-            ->check(CLI::IsMember({"table", "jsonl"}));
+            ->one_of({"table", "jsonl"});
         app->add_flag("--strict", strict_, "Treat lines of unknown type, and a last line that is cut off, as errors");
         app->footer(summary_footer);
     }
@@ -284,6 +284,6 @@ private:
 
 }  // namespace
 
-std::unique_ptr<Command> add_summary(CLI::App& app) { return std::make_unique<SummaryCommand>(app); }
+std::unique_ptr<Command> add_summary(CommandLine app) { return std::make_unique<SummaryCommand>(app); }
 
 }  // namespace cursorum::tool

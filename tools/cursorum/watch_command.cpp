@@ -203,14 +203,14 @@ Examples:
 
 class WatchCommand final : public Command, private EventTaker {
 public:
-    explicit WatchCommand(CLI::App& parent) {
+    explicit WatchCommand(CommandLine parent) {
         app = parent.add_subcommand("watch", "Shows live input in the terminal: lanes, actions, events, counters");
         app->add_option("--source", source_name_, source_help)->type_name("SOURCE")->required();
-        CLI::Option* const profile = files_.add_to(*app, "Show the actions of this profile (TOML), too");
+        const OptionOf profile = files_.add_to(*app, "Show the actions of this profile (TOML), too");
         files_.add_modes_to(*app)->needs(profile);
         app->add_option("--rate", rate_, "Frames per second, 1 to 1000 (default 60)")
             ->type_name("N")
-            ->check(CLI::Range(1.0, 1000.0));
+            ->within(1.0, 1000.0);
         app->add_option("--keep", keep_, "How much time can be scrolled back to (default 10min)")->type_name("TIME");
         app->add_option("--for", for_, "Stop after this time (default: on q or Ctrl-C)")->type_name("TIME");
         app->add_option("-o,--output", output_, "Where `s` saves to (default watch-1.jsonl, watch-2.jsonl …)")
@@ -440,6 +440,6 @@ private:
 
 }  // namespace
 
-std::unique_ptr<Command> add_watch(CLI::App& app) { return std::make_unique<WatchCommand>(app); }
+std::unique_ptr<Command> add_watch(CommandLine app) { return std::make_unique<WatchCommand>(app); }
 
 }  // namespace cursorum::tool

@@ -1,0 +1,41 @@
+// JSON that is written: the JSON library's values behind a pointer, because including it costs each file seconds.
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <string_view>
+
+#include "cursorum/core/export.hpp"
+
+namespace cursorum {
+
+/// A value under construction. Members keep their order.
+class CURSORUM_API JsonText {
+public:
+    static JsonText null();
+    static JsonText object();
+    static JsonText array();
+    ~JsonText();
+    JsonText(JsonText&& other) noexcept;
+    JsonText& operator=(JsonText&& other) noexcept;
+
+    /// Members of an object.
+    JsonText& set(const char* name, std::string_view text);
+    JsonText& set(const char* name, std::int64_t number);
+    JsonText& set(const char* name, std::uint64_t number);
+    JsonText& set(const char* name, JsonText value);
+    /// Elements of an array.
+    JsonText& add(std::string_view text);
+    JsonText& add(JsonText value);
+
+    /// In one line, with its line feed. What is no UTF-8 is replaced.
+    std::string line() const;
+
+private:
+    struct Value;
+    explicit JsonText(std::unique_ptr<Value> value);
+    std::unique_ptr<Value> value_;
+};
+
+}  // namespace cursorum
