@@ -1,5 +1,6 @@
 #!/usr/bin/env bash
 # ./run.sh demo    sets up what is missing, builds the tool, shows the whole job on the demo recording
+# ./run.sh play    sets up what is missing, builds the first box, and opens its window: arrows or WASD, or a gamepad
 # ./run.sh test    sets up and builds everything, and runs all tests
 # ./run.sh test-kernel  builds everything and tests the Linux event devices in a machine of its own (QEMU)
 # ./run.sh test-windows  builds core and actions for Windows, and runs their tests with wine
@@ -19,7 +20,10 @@ fail() { echo "run.sh: $*" >&2; exit 2; }
 
 install_packages() {
     local installed package missing=()
-    command -v dpkg-query >/dev/null || fail "this is not Debian; install what $* name, then build with CMake"
+    if ! command -v dpkg-query >/dev/null; then
+        echo "run.sh: this is not Debian: building with what is there; $* name what Debian calls it" >&2
+        return 0
+    fi
     # One look at dpkg's own list is faster than asking it once for each.
     installed=" $(dpkg-query -W -f '${db:Status-Status} ${Package}\n' | awk '$1 == "installed" { printf "%s ", $2 }')"
     for package in $(grep -hv '^#' "$@"); do
@@ -29,12 +33,14 @@ install_packages() {
     [ "$(id -u)" = 0 ] || fail "missing packages; as root: apt-get install --no-install-recommends ${missing[*]}"
     echo "Installing: ${missing[*]}" >&2
     apt-get update -qq
-    DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
+    # Another apt may be at work: it is waited for.
+    DEBIAN_FRONTEND=noninteractive apt-get install -y -qq -o DPkg::Lock::Timeout=600 --no-install-recommends \
+        "${missing[@]}" >/dev/null
 }
 
 # Everything that a build depends on; when it is as at the last build, there is nothing to do.
 fingerprint() {
-    { echo "$preset ${CI:-}"; find CMakeLists.txt CMakePresets.json packages.txt packages-test.txt \
+    { echo "$preset ${CI:-}"; find CMakeLists.txt CMakePresets.json packages.txt packages-window.txt packages-test.txt \
         cmake include src tools examples demo bench tests -type f -printf '%p %T@ %s\n' | sort; } | sha256sum
 }
 
@@ -55,7 +61,7 @@ show_progress() {
     [ ! -t 2 ] || printf '\r\033[K' >&2
 }
 
-# set_up tool: what the demo needs, no more. set_up all: everything.
+# set_up tool: what the demo needs, no more; set_up window: what the first box needs. set_up all: everything.
 set_up() {
     local what=$1 now options=() target=all
     now=$(fingerprint)
@@ -63,12 +69,16 @@ set_up() {
     [ -f "$build/.built-$what" ] && [ "$(cat "$build/.built-$what")" = "$now" ] && return 0
     if [ "$what" = tool ]; then
         install_packages packages.txt
-        options=(-DCURSORUM_{TESTS,BENCH,EXAMPLES,X11,EVDEV,HID}=OFF)
+        options=(-DCURSORUM_{TESTS,BENCH,EXAMPLES,X11,EVDEV,HID,PICTURES,WATCH}=OFF)
         target=cursorum
+    elif [ "$what" = window ]; then
+        install_packages packages.txt packages-window.txt
+        options=(-DCURSORUM_{TESTS,BENCH,HID,PICTURES,WATCH}=OFF -DCURSORUM_{EXAMPLES,X11,EVDEV}=ON)
+        target=first_box
     else
-        install_packages packages.txt packages-test.txt
+        install_packages packages.txt packages-window.txt packages-test.txt
         # What `set_up tool` switched off is as the preset has it again; what was compiled stays.
-        [ ! -f "$build/.built-tool" ] || rm -f "$build/CMakeCache.txt" "$build/.built-tool"
+        ! compgen -G "$build/.built-[tw]*" >/dev/null || rm -f "$build/CMakeCache.txt" "$build"/.built-[tw]*
     fi
     mkdir -p "$build"
     options+=(-DCURSORUM_WARNINGS_AS_ERRORS="$([ "${CI:-}" = true ] && echo ON || echo OFF)")
@@ -123,13 +133,14 @@ test_windows() {
 
 case ${1:-} in
     demo) set_up tool; shift; exec "$build/tools/cursorum/cursorum" demo "$@" ;;
+    play) set_up window; shift; exec "$build/examples/first_box" "$@" ;;
     test) set_up all; shift; exec ctest --test-dir "$build" --output-on-failure --parallel 2 "$@" ;;
     bench) set_up all; shift; exec "$build/bench/cursorum_bench" "$@" ;;
     fuzz) fuzz ;;
     test-kernel) set_up all; shift; test_kernel "$@" ;;
     test-windows) shift; test_windows "$@" ;;
-    abi) install_packages packages.txt packages-test.txt; exec tools/abi.sh write build/abi ;;
+    abi) install_packages packages.txt packages-window.txt packages-test.txt; exec tools/abi.sh write build/abi ;;
     amalgamate) exec python3 tools/amalgamate.py . "${2:-build/amalgamated}" ;;
     setup) set_up all ;;
-    *) sed -n '2,12p' "$0" | cut -c3-; exit 2 ;;
+    *) sed -n '2,13p' "$0" | cut -c3-; exit 2 ;;
 esac

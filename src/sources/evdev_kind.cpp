@@ -39,6 +39,8 @@ private:
     const libevdev* device_;
 };
 
+constexpr std::string_view motion_sensor = "it is a motion sensor";
+
 /// Surfaces and sensors: they have the axes of a stick, and mean something else by them.
 std::string_view surface_or_sensor(const Codes& has) {
     if (has.key(BTN_TOOL_PEN) || has.key(BTN_STYLUS)) return "it is a pen tablet";
@@ -50,7 +52,7 @@ std::string_view surface_or_sensor(const Codes& has) {
     const bool has_only_directions =
         has.axes(ABS_X, ABS_Z) == 3 && has.axes(ABS_RX, ABS_RZ) % 3 == 0 && has.axes(ABS_THROTTLE, ABS_MAX) == 0;
     if (has.property(INPUT_PROP_ACCELEROMETER) || (is_bare && has_only_directions && has.is_built_in()))
-        return "it is a motion sensor";
+        return motion_sensor;
     return {};
 }
 
@@ -78,6 +80,7 @@ EvdevKind kind_of(const libevdev* device, bool is_named) {
     const Codes has{device};
     EvdevKind result;
     result.ignored = surface_or_sensor(has);
+    result.is_for_people = result.ignored != motion_sensor;
     if (!result.ignored.empty()) return result;
     const bool has_letters = has.keys(KEY_Q, KEY_P) == 10;
     if (is_pad(has, has_letters)) result.kinds.push_back(DeviceKind::gamepad);

@@ -17,7 +17,7 @@ struct EvdevKind {
     std::vector<DeviceKind> kinds{};
     /// Why a device that is not read is not: "it is a touchpad".
     std::string_view ignored{};
-    /// One of those that people play with, such as a touchpad, and no lid or power button.
+    /// One that somebody could miss, such as a touchpad: no lid, no power button, no sensor that a pad has besides.
     bool is_for_people = true;
     /// It reports positions instead of distances: a tablet of a virtual machine.
     bool is_absolute_mouse = false;

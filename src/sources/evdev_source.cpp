@@ -75,8 +75,8 @@ struct EvdevSource::Parts {
     std::vector<Device> devices;
     std::vector<EvdevProblem> problems, shown_problems;  // the caller's, as of the last deliver()
     std::vector<EvdevIgnored> ignored, shown_ignored;    // likewise
-    bool news_of_nodes = true;  // the two lists changed
-    std::vector<Item> items;    // read and not yet posted; keeps its room
+    bool news_of_nodes = true;                           // the two lists changed
+    std::vector<Item> items;                             // read and not yet posted; keeps its room
     std::vector<EvdevState> states;
     std::vector<std::string> changed_paths;
     std::uint64_t overflows = 0, unread_devices = 0;

@@ -139,6 +139,9 @@ TEST(OddDevices, WhatIsNotReadIsListedWithItsReason) {
     const char* const problem = check.next_problem(reader.timeline, reader.sampler);
     ASSERT_TRUE(problem);
     EXPECT_NE(std::string{problem}.find("EvdevSource::ignored()"), std::string::npos) << problem;
+    Reader pads_alone{{.keyboards = false, .mice = false}};
+    pads_alone.next();
+    EXPECT_EQ(pads_alone.timeline.desk().counters().unread_devices, 0U) << "who asks for pads misses no touchpad";
     std::string error;
     EXPECT_FALSE(EvdevSource::open({.nodes = {screen.node()}}, error));
     EXPECT_EQ(error, screen.node() + ": it is a touch screen, which is not read");

@@ -75,6 +75,12 @@ TEST(DemoCommand, TellsTheWholeJob) {
             "cursorum demo | grep -E 'per second +[0-9]+ |uneven, 3' | awk '{ print $(NF - 5) }' | sort -u | wc -l")
             .out,
         "1\n");
+    // What it proposes works as it is printed.
+    const std::string folder = test::temporary_path("demo");
+    const auto proposed = run_command("mkdir '" + folder + "' && cd '" + folder +
+                                      "' && cursorum demo | sed -n '/^Try next/,$p' | sed 1d > next && wc -l < next && "
+                                      "sh -e next >/dev/null && ls shift.html");
+    EXPECT_EQ(proposed.out, "2\nshift.html\n") << proposed.err;
     EXPECT_EQ(run_command("cursorum demo --rate 24").exit_code, 0);
     EXPECT_EQ(run_command("cursorum demo --rate x").exit_code, 2);
 }

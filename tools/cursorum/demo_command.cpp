@@ -1,5 +1,7 @@
 // cursorum demo: the whole job on the shipped recording.
 
+#include <errno.h>
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -77,6 +79,9 @@ public:
         tell_levels();
         tell_repeats();
         tell_trolley();
+        heading("Try next");
+        print(shown("   {} explain {} --control KeyW --at 4.62s\n", program_invocation_name, input.name()));
+        print(shown("   {} draw {} -o shift.html\n", program_invocation_name, input.name()));
         return done;
     }
 

@@ -46,9 +46,9 @@ struct EvdevProblem {
 /// A device that was opened, looked at, and is not read.
 struct EvdevIgnored {
     std::string node;
-    std::string name;  ///< as the device gives it: foreign text, see printable_text()
-    std::string why;   ///< "it is a touchpad"
-    bool is_for_people = true;  ///< as a touchpad is, and a lid or a power button is not
+    std::string name;           ///< as the device gives it: foreign text, see printable_text()
+    std::string why;            ///< "it is a touchpad"
+    bool is_for_people = true;  ///< somebody could miss it: a touchpad, where mice are asked for, but no lid
 };
 
 /// Devices: a gamepad is whatever has a gamepad's or a flight stick's buttons: wheels, flight sticks and pedals too. A
