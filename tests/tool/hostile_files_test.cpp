@@ -115,6 +115,15 @@ std::string controls_in(const std::string& text) {
     return {};
 }
 
+void expect_harmless(const std::string& line, const char* name) {
+    const CommandResult result = run_command(line);
+    EXPECT_TRUE(result.exit_code >= 0 && result.exit_code <= 2)
+        << name << ": " << line << " ended with " << result.exit_code << '\n'
+        << result.err.substr(0, 2000);
+    EXPECT_EQ(result.err.find("unexpected"), std::string::npos) << name << ": " << result.err;
+    EXPECT_EQ(controls_in(result.out) + controls_in(result.err), "") << name << ": " << line;
+}
+
 TEST(HostileFiles, EndWithAnExitCodeAndControlNoTerminal) {
     const std::string page = test::temporary_path("hostile.html");
     for (const HostileFile& file : hostile_files()) {
@@ -129,12 +138,7 @@ TEST(HostileFiles, EndWithAnExitCodeAndControlNoTerminal) {
             if (file.is_number && &command - commands.data() > 1) break;
             std::string line = "cursorum " + command;
             for (std::size_t at; (at = line.find('@')) != std::string::npos;) line.replace(at, 1, path);
-            const CommandResult result = run_command(line);
-            EXPECT_TRUE(result.exit_code >= 0 && result.exit_code <= 2)
-                << file.name << ": " << line << " ended with " << result.exit_code << '\n'
-                << result.err.substr(0, 2000);
-            EXPECT_EQ(result.err.find("unexpected"), std::string::npos) << file.name << ": " << result.err;
-            EXPECT_EQ(controls_in(result.out) + controls_in(result.err), "") << file.name << ": " << line;
+            expect_harmless(line, file.name);
         }
     }
 }
@@ -157,12 +161,7 @@ TEST(HostileFiles, AsProfilesAndShapingFiles) {
         for (const std::string& line :
              {"cursorum check " + path, "cursorum check " + profile + " " + path,
               "cursorum frames " + demo + " --profile " + path, "cursorum frames " + demo + " --shaping " + path}) {
-            const CommandResult result = run_command(line);
-            EXPECT_TRUE(result.exit_code >= 0 && result.exit_code <= 2)
-                << file.name << ": " << line << " ended with " << result.exit_code << '\n'
-                << result.err.substr(0, 2000);
-            EXPECT_EQ(result.err.find("unexpected"), std::string::npos) << file.name << ": " << result.err;
-            EXPECT_EQ(controls_in(result.out) + controls_in(result.err), "") << file.name << ": " << line;
+            expect_harmless(line, file.name);
         }
     }
 }
