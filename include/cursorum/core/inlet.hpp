@@ -216,8 +216,8 @@ public:
     /// accepted since the last reading.
     void set_ahead_limit(std::optional<Duration> limit) noexcept;
 
-    /// For sources: how often a buffer in front of the inlet has overflowed, up to now, and how many devices are there
-    /// at present that the source does not read. Shown by counters(), and told to the programmer by InputCheck.
+    /// For sources: reports how often a buffer in front of the inlet has overflowed so far, and how many connected
+    /// devices the source does not read at present. counters() returns both; InputCheck mentions them.
     void set_source_losses(std::uint64_t overflows, std::uint64_t unread_devices) noexcept;
 
     /// Reports that everything stamped up to `until` has been posted. Earlier times than before are ignored. A producer

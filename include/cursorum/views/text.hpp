@@ -24,10 +24,9 @@ CURSORUM_API std::string span_text(Duration span);
 /// JSON; bytes that are not UTF-8 become \x9b and the like.
 CURSORUM_API std::string printable_text(std::string_view text);
 
-/// Text for a terminal. It is made of literals of a program, of colours (Paint), and of foreign text, which comes from
-/// a file, a device or a command line and was made harmless when it came in: a name cannot colour or hide what follows,
-/// nor add a line. No other text gets in, so that whoever takes a TerminalText need not look. Out of it, any text is
-/// made.
+/// Text that is safe to print on a terminal. It consists of the program's own literals, of colours (Paint), and of
+/// foreign text (from a file, a device or the command line), which is made harmless when it is added: a name can neither
+/// colour nor hide what follows, nor add a line. There is no other way in. It converts to any string.
 class CURSORUM_API TerminalText {
 public:
     /// A string literal.
@@ -43,9 +42,9 @@ public:
 
     TerminalText() = default;
     TerminalText(Literal literal) : text_{literal.text()} {}  // NOLINT: likewise
-    /// As printable_text(), in one line: line feeds and tabs become visible as well.
+    /// Foreign text as printable_text() returns it, but in one line: line feeds and tabs are escaped as well.
     static TerminalText of(std::string_view foreign);
-    /// Its line feeds are kept: for a message that is made of lines.
+    /// The same, with its line feeds: for a message that consists of lines.
     static TerminalText lines_of(std::string_view foreign);
 
     TerminalText& operator+=(const TerminalText& more) { return text_ += more.text_, *this; }
