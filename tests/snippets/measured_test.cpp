@@ -81,6 +81,23 @@ struct EventLoop : Quay {
     }
 };
 
+// ---- README.md
+
+struct FirstLoop : Quay {
+    using Quay::Quay;
+    using MyKey = EventLoop::MyKey;
+    static constexpr auto& my_table = EventLoop::my_table;
+
+#include "first_callbacks.inc"
+
+    Result play() {
+        when_key = [this](Button key, bool is_down) { on_key(static_cast<MyKey>(key.number), is_down); };
+        when_focus = [this](bool has) { on_focus(has); };
+#include "first_loop.inc"
+        return {trolley.x, 0, spreader.toggles, 0, {}};
+    }
+};
+
 // ---- docs/drop-in.md: polling
 
 struct PollingLoop : Quay {
@@ -339,6 +356,14 @@ TEST(Shown, TheLoopWithCallbacks) {
                         {"let go in a stop", let_go_in_a_stop, tick},
                         {"without focus", without_focus}},
                        {.left = KeyA, .right = KeyD, .up = KeyW, .down = KeyS, .fire = Space, .open = Escape});
+}
+
+TEST(Shown, TheFirstLoop) {
+    measure<FirstLoop>({{"held at the start", held},
+                        {"stopped", stopped, tick},
+                        {"let go in a stop", let_go_in_a_stop, tick},
+                        {"without focus", without_focus}},
+                       {.left = KeyA, .right = KeyD, .fire = Space}, false);
 }
 
 TEST(Shown, TheFirstBox) {
