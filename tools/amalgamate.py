@@ -61,7 +61,9 @@ class Amalgamation:
 def sources_of(root):
     """The files of the core's target, in its order."""
     with open(os.path.join(root, "src/CMakeLists.txt"), encoding="utf-8") as file:
-        found = re.findall(r"^ *(core/[\w/]+\.cpp)", file.read(), re.MULTILINE)
+        # The list of the floor; the groups below it, in which files are compiled, name them again.
+        listed = re.search(r"cursorum_floor\(core\n(.*?)\)", file.read(), re.DOTALL)
+        found = re.findall(r"core/[\w/]+\.cpp", listed[1]) if listed else []
     if not found:
         sys.exit("src/CMakeLists.txt: found no file of the core; expected lines such as core/frame.cpp")
     return found
