@@ -62,7 +62,7 @@ bool is_pad(const Codes& has, bool has_letters) {
     if (axes == 0 || has_letters) return false;
     const unsigned buttons = has.keys(BTN_JOYSTICK, BTN_DEAD) + has.keys(BTN_GAMEPAD, BTN_THUMBR) +
                              has.keys(BTN_WHEEL, BTN_GEAR_UP) + has.keys(BTN_TRIGGER_HAPPY, BTN_TRIGGER_HAPPY40);
-    // Pedals have axes alone. A volume knob beside media keys has neither buttons nor a stick's axes.
+    // Pedals report only axes. A device with media keys and a volume knob is not a gamepad.
     return buttons != 0 || has.keys(0, KEY_MAX) == 0;
 }
 
@@ -80,7 +80,7 @@ EvdevKind kind_of(const libevdev* device, bool is_named) {
     const Codes has{device};
     EvdevKind result;
     result.ignored = surface_or_sensor(has);
-    result.is_for_people = result.ignored != motion_sensor;
+    result.could_be_missed = result.ignored != motion_sensor;
     if (!result.ignored.empty()) return result;
     const bool has_letters = has.keys(KEY_Q, KEY_P) == 10;
     if (is_pad(has, has_letters)) result.kinds.push_back(DeviceKind::gamepad);
@@ -98,7 +98,7 @@ EvdevKind kind_of(const libevdev* device, bool is_named) {
         result.is_small_keyboard = true;
         return result;
     }
-    result.is_for_people = false;
+    result.could_be_missed = false;
     result.ignored = has.key(KEY_POWER) || has.key(KEY_SLEEP) || has.key(KEY_WAKEUP) ? "it is a power button"
                      : has.keys(0, KEY_MAX) != 0 ? "no control stands for any of its keys"
                                                  : "it has neither keys nor axes";

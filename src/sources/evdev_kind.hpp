@@ -18,7 +18,7 @@ struct EvdevKind {
     /// Why a device that is not read is not: "it is a touchpad".
     std::string_view ignored{};
     /// One that somebody could miss, such as a touchpad: no lid, no power button, no sensor that a pad has besides.
-    bool is_for_people = true;
+    bool could_be_missed = true;
     /// It reports positions instead of distances: a tablet of a virtual machine.
     bool is_absolute_mouse = false;
     /// Only some keys, such as those for media: of a keyboard's second node, mostly.

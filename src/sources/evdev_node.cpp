@@ -59,7 +59,7 @@ EvdevNode::Report EvdevNode::open(const std::string& its_path, const EvdevSource
     name = text_or_empty(libevdev_get_name(made));
     what = kind_of(made, is_named);
     if (what.kinds.empty()) {
-        const bool is_missed = what.is_for_people && (is_named || options.mice);
+        const bool is_missed = what.could_be_missed && (is_named || options.mice);
         Report report{.ignored = EvdevIgnored{path, name, std::string{what.ignored}, is_missed}};
         if (is_named) report.problem = EvdevProblem{path, std::string{what.ignored} + ", which is not read", {}};
         return report;

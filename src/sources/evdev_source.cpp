@@ -105,8 +105,10 @@ struct EvdevSource::Parts {
         items.reserve(4096);
         for (const std::string& path : options.nodes) {
             open_node(path);
-            if (problems.empty()) continue;
-            const EvdevProblem& problem = problems.front();
+            const bool is_open =
+                std::any_of(nodes.begin(), nodes.end(), [&](const auto& node) { return node && node->path == path; });
+            if (is_open || problems.empty()) continue;  // a grab is tried again
+            const EvdevProblem& problem = problems.back();
             return path + ": " + problem.why + (problem.hint.empty() ? "" : "; " + problem.hint);
         }
         watcher = Descriptor{inotify_init1(IN_CLOEXEC | IN_NONBLOCK)};
@@ -125,7 +127,7 @@ struct EvdevSource::Parts {
         return first.substr(0, first.rfind('/'));
     }
 
-    /// In the order of their numbers; nothing if there is no such folder.
+    /// The nodes of the folder, sorted by number; nothing if the folder does not exist.
     std::optional<std::vector<std::string>> all_paths() const {
         DIR* const folder = opendir(options.directory.c_str());
         if (!folder) return std::nullopt;
@@ -155,7 +157,7 @@ struct EvdevSource::Parts {
         return path.starts_with(options.directory + "/event");
     }
 
-    /// What was said of a node is no longer true.
+    /// Removes the node from both lists.
     void forget_reports(const std::string& path) {
         std::erase_if(problems, [&](const EvdevProblem& problem) { return problem.node == path; });
         std::erase_if(ignored, [&](const EvdevIgnored& one) { return one.node == path; });
@@ -263,9 +265,9 @@ struct EvdevSource::Parts {
         role.decoder.take({nanoseconds(stamp), EV_SYN, SYN_REPORT, 0}, taker);
     }
 
-    static constexpr const char* no_room = "there is no room for another device";
+    static constexpr const char* no_room = "the timeline has room for no more devices";
 
-    /// Tried again when a device went.
+    /// The device waits until another one is unplugged.
     void refuse(Device& device) {
         forget_refusal(device);
         device.is_announced = false;
@@ -436,7 +438,8 @@ struct EvdevSource::Parts {
                 const Time now = Clock::now();
                 const bool is_due = now >= next_check;
                 if (is_due) next_check = now + check_interval;
-                unready = check_states(is_due, now);
+                // What was not read would look like a difference.
+                if (before < most) unready = check_states(is_due, now);
                 const bool is_lost =
                     std::any_of(nodes.begin(), nodes.end(), [](const auto& node) { return node && node->is_gone; });
                 if (items.size() != before || is_lost) signal(arrived);
@@ -552,7 +555,7 @@ struct EvdevSource::Parts {
         shown_problems = problems;
         shown_ignored = ignored;
         unread_devices = 0;
-        for (const EvdevIgnored& one : ignored) unread_devices += one.is_for_people;
+        for (const EvdevIgnored& one : ignored) unread_devices += one.could_be_missed;
     }
 
     /// The inlet that was delivered into has no room for them.
@@ -619,6 +622,7 @@ Time EvdevSource::deliver(Inlet& inlet) {
     const InletCounters counters = inlet.counters();
     const std::uint64_t halts = counters.focus_losses + counters.interruptions;
     if (inlet.has_focus() && halts != parts_->halts) {
+        const std::lock_guard lock{parts_->mutex};
         parts_->halts = halts;
         parts_->states_wanted = true;
     }

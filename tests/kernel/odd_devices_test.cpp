@@ -215,6 +215,9 @@ TEST(Grab, OfOurOwnIsTriedAgain) {
     Reader reader{{.keyboards = false, .mice = false, .grab = true}};
     ASSERT_EQ(reader.source->problems().size(), 1U);
     EXPECT_EQ(reader.source->problems()[0].why, "another program has grabbed it");
+    Reader by_name{{.nodes = {pad.node()}, .grab = true}};
+    ASSERT_EQ(by_name.source->problems().size(), 1U) << "that is no reason not to open it";
+    by_name.source.reset();
     other.reset();
     ASSERT_TRUE(reader.until([&](const Frame&) { return reader.source->problems().empty(); }));
     const int third = open(pad.node().c_str(), O_RDONLY | O_NONBLOCK);
@@ -230,7 +233,7 @@ TEST(Room, ADeviceTooManyIsTakenWhenAnotherWent) {
     reader.next();
     ASSERT_EQ(reader.source->problems().size(), 1U);
     EXPECT_EQ(reader.source->problems()[0].node, pads[2]->node());
-    EXPECT_EQ(reader.source->problems()[0].why, "there is no room for another device");
+    EXPECT_EQ(reader.source->problems()[0].why, "the timeline has room for no more devices");
     EXPECT_EQ(kinds_of(reader, "pad three"), "");
     pads[2]->send(EV_KEY, BTN_SOUTH, 1).report();
     const DeviceId place = reader.device_named("pad one");

@@ -39,7 +39,7 @@ std::string kind_text(const Codes& codes, bool is_named = false) {
     for (const DeviceKind one : kind.kinds) text += (text.empty() ? "" : " ") + std::string{name_of(one)};
     if (kind.is_absolute_mouse) text += ", positions";
     if (kind.is_small_keyboard) text += ", small";
-    if (!kind.is_for_people) text += ", for nobody";
+    if (!kind.could_be_missed) text += ", for nobody";
     return text;
 }
 

@@ -64,7 +64,7 @@ Button button_named(const std::string& name);
 /// --rate, --repeat-delay, --repeat-interval, --repeat-cap.
 struct CutOptions {
     std::string rate, delay, interval, cap;
-    OptionOf rate_given;
+    CommandOption rate_given;
 
     void add_to(CommandLine command);
     void add_rate_to(CommandLine command);

@@ -59,7 +59,7 @@ public:
             ->delimiter(',')
             ->allow_extra_args(false);
         app->add_flag("--pointer", selection_.pointer, "Draw the pointer's path, too: x and y over time");
-        const OptionOf profile = files_.add_to(*app, "Draw the actions of this profile (TOML), too");
+        const CommandOption profile = files_.add_to(*app, "Draw the actions of this profile (TOML), too");
         app->add_option("--action", actions_, "Draw only these actions, as NAME or MODE.NAME")
             ->type_name("NAME")
             ->delimiter(',')

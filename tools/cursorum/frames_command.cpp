@@ -76,7 +76,7 @@ public:
             ->delimiter(',')
             ->allow_extra_args(false);
         const auto per_device = app->add_flag("--per-device", selection_.per_device,
-                                         "Show each device's buttons instead of the merged ones");
+                                              "Show each device's buttons instead of the merged ones");
         const auto seats =
             app->add_option("--seats", seat_count_, "The number of seats; pressing an offered button takes one")
                 ->type_name("COUNT")
@@ -88,7 +88,7 @@ public:
             ->allow_extra_args(false)
             ->needs(seats);
         app->add_flag("--halves", halves_, "Let each half of a keyboard take a seat of its own")->needs(seats);
-        const OptionOf profile = files_.add_to(*app, "Show the actions of this profile (TOML)")->excludes(seats);
+        const CommandOption profile = files_.add_to(*app, "Show the actions of this profile (TOML)")->excludes(seats);
         app->add_option("--action", actions_, "Show only these actions, as NAME or MODE.NAME")
             ->type_name("NAME")
             ->delimiter(',')

@@ -94,7 +94,7 @@ public:
     TerminalText not_read(Which which) const override {
         TerminalText lines;
         for (const EvdevIgnored& device : source_->ignored())
-            if (device.is_for_people || which == Which::all)
+            if (device.could_be_missed || which == Which::all)
                 lines += shown("{} \"{}\" is not read: {}\n", device.node, device.name, device.why);
         return lines;
     }

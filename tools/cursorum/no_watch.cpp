@@ -9,6 +9,7 @@ class NoWatch final : public Command {
 public:
     explicit NoWatch(CommandLine parent) {
         app = parent.add_subcommand("watch", "Live input in the terminal (not in this build)");
+        app->allow_extras();  // --source and the like: run() says why it cannot
     }
     int run() override {
         throw UsageError{

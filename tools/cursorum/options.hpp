@@ -14,20 +14,20 @@ class Option;
 namespace cursorum::tool {
 
 /// An option that was added. Each function changes it and returns it, as those of CLI::Option do.
-class OptionOf {
+class CommandOption {
 public:
-    OptionOf() = default;
-    explicit OptionOf(CLI::Option* option) : option_{option} {}
-    const OptionOf* operator->() const { return this; }
+    CommandOption() = default;
+    explicit CommandOption(CLI::Option* option) : option_{option} {}
+    const CommandOption* operator->() const { return this; }
 
-    OptionOf required() const;
-    OptionOf type_name(const char* name) const;
-    OptionOf delimiter(char delimiter) const;
-    OptionOf allow_extra_args(bool allowed) const;
-    OptionOf needs(OptionOf other) const;
-    OptionOf excludes(OptionOf other) const;
-    OptionOf one_of(std::initializer_list<const char*> values) const;
-    OptionOf within(double least, double most) const;
+    CommandOption required() const;
+    CommandOption type_name(const char* name) const;
+    CommandOption delimiter(char delimiter) const;
+    CommandOption allow_extra_args(bool allowed) const;
+    CommandOption needs(CommandOption other) const;
+    CommandOption excludes(CommandOption other) const;
+    CommandOption one_of(std::initializer_list<const char*> values) const;
+    CommandOption within(double least, double most) const;
     /// Whether it was not given.
     bool empty() const;
 
@@ -44,12 +44,14 @@ public:
     const CommandLine& operator*() const { return *this; }
 
     CommandLine add_subcommand(const char* name, const char* what) const;
-    OptionOf add_option(const char* name, std::string& value, const std::string& what) const;
-    OptionOf add_option(const char* name, std::vector<std::string>& values, const std::string& what) const;
-    OptionOf add_option(const char* name, std::optional<int>& value, const std::string& what) const;
-    OptionOf add_option(const char* name, double& value, const std::string& what) const;
-    OptionOf add_flag(const char* name, bool& value, const std::string& what) const;
+    CommandOption add_option(const char* name, std::string& value, const std::string& what) const;
+    CommandOption add_option(const char* name, std::vector<std::string>& values, const std::string& what) const;
+    CommandOption add_option(const char* name, std::optional<int>& value, const std::string& what) const;
+    CommandOption add_option(const char* name, double& value, const std::string& what) const;
+    CommandOption add_flag(const char* name, bool& value, const std::string& what) const;
     void footer(const char* text) const;
+    /// Takes whatever follows without a complaint.
+    void allow_extras() const;
     /// Whether it is the command that was given.
     bool parsed() const;
 

@@ -34,8 +34,8 @@ ActionFilter action_option(const Profile& profile, const std::vector<std::string
     return filter;
 }
 
-OptionOf ProfileOption::add_to(CommandLine command, const char* what) {
-    const OptionOf option = command.add_option("--profile", profile, what)->type_name("FILE");
+CommandOption ProfileOption::add_to(CommandLine command, const char* what) {
+    const CommandOption option = command.add_option("--profile", profile, what)->type_name("FILE");
     command.add_option("--overlay", overlay, "The player's changes to the profile")->type_name("FILE")->needs(option);
     return option;
 }
@@ -48,7 +48,7 @@ Profile ProfileOption::load() const {
     return std::move(*read);
 }
 
-OptionOf ProfileOption::add_modes_to(CommandLine command) {
+CommandOption ProfileOption::add_modes_to(CommandLine command) {
     return command.add_option("--mode", modes, "The open modes, from the bottom up")
         ->type_name("NAME")
         ->delimiter(',')

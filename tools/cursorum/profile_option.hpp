@@ -23,11 +23,11 @@ struct ProfileOption {
     std::string profile, overlay;
     std::vector<std::string> modes;
 
-    OptionOf add_to(CommandLine command, const char* what);
+    CommandOption add_to(CommandLine command, const char* what);
     /// Both, one laid over the other. A UsageError tells what is wrong with them.
     Profile load() const;
 
-    OptionOf add_modes_to(CommandLine command);
+    CommandOption add_modes_to(CommandLine command);
     /// Opens the modes that were named; else, unless the recording says which, those that cover nothing: a profile does
     /// not say with which a game starts. Returns their names.
     std::vector<std::string> open_modes(ActionReader& reader, const Profile& of, bool recording_says) const;

@@ -51,9 +51,10 @@ public:
         app = parent.add_subcommand("record",
                                     "Records live input, or parts of recordings, and only the controls that you name");
         const auto source = app->add_option("--source", source_, source_help)->type_name("SOURCE");
-        const auto from = app->add_option("--from", from_, "Recordings in place of live input; several are merged by time")
-                         ->type_name("FILE")
-                         ->excludes(source);
+        const auto from =
+            app->add_option("--from", from_, "Recordings in place of live input; several are merged by time")
+                ->type_name("FILE")
+                ->excludes(source);
         app->add_option("--from-time", from_time_, "Begin there: what is down then is adopted")
             ->type_name("TIME")
             ->needs(from);

@@ -49,7 +49,7 @@ public:
         app->add_option("FILE", files_, "Recordings; - for standard input")->required();
         add_dump_option(*app, as_);
         cuts_.add_rate_to(*app);
-        const OptionOf profile =
+        const CommandOption profile =
             files_of_profile_.add_to(*app, "The profile (TOML) of the actions that belief lines name");
         files_of_profile_.add_modes_to(*app)->needs(profile);
         app->add_option("-o,--output", output_,

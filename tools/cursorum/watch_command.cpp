@@ -206,7 +206,7 @@ public:
     explicit WatchCommand(CommandLine parent) {
         app = parent.add_subcommand("watch", "Shows live input in the terminal: lanes, actions, events, counters");
         app->add_option("--source", source_name_, source_help)->type_name("SOURCE")->required();
-        const OptionOf profile = files_.add_to(*app, "Show the actions of this profile (TOML), too");
+        const CommandOption profile = files_.add_to(*app, "Show the actions of this profile (TOML), too");
         files_.add_modes_to(*app)->needs(profile);
         app->add_option("--rate", rate_, "Frames per second, 1 to 1000 (default 60)")
             ->type_name("N")

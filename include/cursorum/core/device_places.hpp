@@ -33,7 +33,7 @@ public:
     std::optional<DeviceId> came(const DeviceInfo& info, std::string_view serial, Time when) noexcept;
     /// The device was unplugged: its place is vacant and is kept for it.
     void went(DeviceId device, Time when) noexcept;
-    /// As if it had never come.
+    /// Frees the place, as if the device had never connected.
     void forget(DeviceId device) noexcept;
 
 private:

@@ -20,9 +20,8 @@ struct InletCounters {
     std::uint64_t interruptions = 0;   ///< sleep, debuggers, modal boxes
     std::uint64_t focus_losses = 0;    ///< focus losses, not counting repeated ones
     std::uint64_t limited = 0;         ///< axis values outside their range, which were clamped
-    std::uint64_t source_overflows =
-        0;                             ///< how often a buffer in front of the inlet overflowed; see set_source_losses()
-    std::uint64_t unread_devices = 0;  ///< devices that are there and whose events nobody posts; likewise
+    std::uint64_t source_overflows = 0;  ///< overflows of buffers in front of the inlet; see set_source_losses()
+    std::uint64_t unread_devices = 0;    ///< connected devices that the source does not read; likewise
 };
 
 }  // namespace cursorum

@@ -35,12 +35,12 @@ public:
         if (!is_known) given_.emplace_back(own, inlet.free_device(own, info));
         return in_inlet(own);
     }
-    /// The inlet refused its connect: there is no room for it.
+    /// Forgets a device whose connect the inlet refused for lack of room.
     void refuse(DeviceId own) {
         std::erase_if(given_, [own](const auto& it) { return it.first == own; });
         refused_.push_back(own);
     }
-    /// Those that were refused since the last call.
+    /// Returns the devices refused since the last call.
     std::vector<DeviceId> take_refused() noexcept { return std::exchange(refused_, {}); }
     /// The source delivers into that inlet from now on. Returns whether it is another one than before.
     bool use(const Inlet& inlet) noexcept {

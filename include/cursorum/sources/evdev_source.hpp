@@ -48,31 +48,38 @@ struct EvdevIgnored {
     std::string node;
     std::string name;  ///< as the device reports it: foreign text, see printable_text()
     std::string why;   ///< "it is a touchpad"
-    /// A player could miss it: InputCheck mentions it. True for a touchpad if mice are asked for; false for a lid, a
+    /// InputCheck mentions it. True for a touchpad if mice are asked for; false for a lid, a
     /// power button or a motion sensor.
-    bool is_for_people = true;
+    bool could_be_missed = true;
 };
 
 /// Devices: gamepads include flight sticks, wheels and pedals. A mouse has a left button, and reports distances or
 /// positions (EvdevSourceOptions::screen). A keyboard is any device with keys that have names, such as a number pad or
 /// a few media keys; several nodes of one keyboard are one device. A node that is both a keyboard and a mouse is two
 /// devices. All other devices, such as touchpads, pens and motion sensors, are listed in ignored().
+///
 /// Buttons and axes of gamepads follow the kernel's gamepad specification; axis ranges are those that the device
 /// reports. Buttons and axes beyond it are PadExtra1, PadAxisExtra1 and so on; keys without a name are KeyExtra and
 /// their Linux code, up to code 247. Presses of others are counted by unnamed(). The kernel's key repeat is marked as
-/// system repeat. The motion of one report is one event; a wheel counts in fractions of a detent where the device does.
+/// system repeat. The motion of one report is one event; a wheel counts in fractions of a detent where the device
+/// does.
 ///
-/// Time: the kernel's own stamps, on CLOCK_MONOTONIC, which is Clock. Events of several devices are posted in the order
-/// of their stamps. Precision: 1 microsecond. Events are read as they come, however seldom deliver() is called, so that
-/// the kernel's small buffers do not overflow. Where one does all the same (the machine was too busy, or nobody called
-/// deliver() for many seconds), the device's true state is adopted: nothing sticks, what was pressed and released in
-/// between is lost, and overflows() counts it. The same happens if another program grabs the device for a while and
-/// gets a release: the true state is adopted within two seconds. Unplugging posts a disconnect, which cancels what is
-/// down and centres what is pushed, whether or not the kernel's own releases were read. A device that comes back, or
-/// whose permissions come late, is opened again by itself. The machine's sleep cancels everything, and what is still
-/// held after it is adopted. Threads: yours is the one that posts into the inlet. The source has one of its own, which
-/// reads the kernel's buffers and opens and closes nodes, so that none of that delays a frame; it posts nothing, and
-/// sleeps while nothing comes. Cost: about 2 microseconds for each event; nothing is allocated for it.
+/// Time: the kernel's own stamps, on CLOCK_MONOTONIC, which is Clock. Events of several devices are posted in the
+/// order of their stamps. Precision: 1 microsecond. Events are read as they come, however seldom deliver() is called,
+/// so that the kernel's small buffers do not overflow. Where one does all the same (the machine was too busy, or
+/// nobody called deliver() for many seconds), the device's true state is adopted: nothing sticks, what was pressed and
+/// released in between is lost, and overflows() counts it. The same happens if another program grabs the device for a
+/// while and gets a release: the true state is adopted within two seconds.
+///
+/// Unplugging posts a disconnect, which cancels what is down and centres what is pushed, whether or not the kernel's
+/// own releases were read. A device that comes back, or whose permissions come late, is opened again by itself. The
+/// machine's sleep cancels everything, and what is still held after it is adopted.
+///
+/// Threads: yours is the one that posts into the inlet. The source has one of its own, which reads the kernel's
+/// buffers and opens and closes nodes, so that none of that delays a frame; it posts nothing, and sleeps while nothing
+/// comes.
+///
+/// Cost: about 2 microseconds for each event; nothing is allocated for it.
 class CURSORUM_API EvdevSource final : public RumbleTaker {
 public:
     /// Returns null and sets `error` if the directory does not exist, or a node of `nodes` cannot be opened.
