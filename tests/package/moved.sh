@@ -13,6 +13,8 @@ cd "$moved"
 for document in LICENSE README.md docs/recording-format.md; do
     test -f "share/doc/cursorum/$document" || { echo "$document is not installed" >&2; exit 1; }
 done
+[ ! -f include/cursorum/sources/evdev_source.hpp ] || test -f lib/udev/rules.d/70-cursorum-gamepads.rules ||
+    { echo "the rule for udev is not installed" >&2; exit 1; }
 for program in bin/*; do
     "$program" --help >/dev/null || { echo "$program does not run" >&2; exit 1; }
 done

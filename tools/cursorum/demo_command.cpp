@@ -33,6 +33,16 @@ std::string demo_file() {
     throw UsageError{shown("the demo recording is not installed; expected it at {}", places[0].string())};
 }
 
+/// As somebody in this folder would type it.
+std::string short_path(const std::string& path) {
+    std::error_code error;
+    const std::string near = std::filesystem::proximate(path, error).string();
+    return error || near.empty() || near.starts_with("..") ? path : near;
+}
+std::string shell_word(const std::string& text) {
+    return text.find_first_of(" '\"$\\") == std::string::npos ? text : fmt::format("'{}'", text);
+}
+
 /// What one button did over the whole recording, and what others would have made of it.
 struct Tally {
     std::uint64_t presses = 0, releases = 0, adopts = 0, cancels = 0, repeats = 0, system_repeats = 0;
@@ -80,8 +90,9 @@ public:
         tell_repeats();
         tell_trolley();
         heading("Try next");
-        print(shown("   {} explain {} --control KeyW --at 4.62s\n", program_invocation_name, input.name()));
-        print(shown("   {} draw {} -o shift.html\n", program_invocation_name, input.name()));
+        const std::string program = shell_word(program_invocation_name), file = shell_word(short_path(input.name()));
+        print(shown("   {} explain {} --control KeyW --at 4.62s\n", program, file));
+        print(shown("   {} draw {} -o shift.html\n", program, file));
         return done;
     }
 
