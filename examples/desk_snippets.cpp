@@ -29,7 +29,7 @@ struct Drawn {
     void put_back(WindowPoint) {}
     void toggle_lock() {}
 };
-struct Motors final : RumbleTaker {
+struct Motors final : RumbleSink {
     bool try_rumble(const RumbleRequest&, Time) override { return true; }
 };
 constexpr std::array<int, 4> my_pads{};
@@ -57,7 +57,7 @@ void guide(Inlet& inlet, const Frame& frame, Time now, Time sample_time, double 
     if (drag.dropped) box.put_down(drag.to);
     if (drag.cancelled) box.put_back(drag.from);
 
-    const auto seen = letterbox({800, 600}, {320, 180}).then(seen_by(view, {320, 180}));
+    const auto seen = letterbox({800, 600}, {320, 180}).then(camera_transform(view, {320, 180}));
     const WorldPoint at = seen(pointer.position());
 
     const DeviceSnapshot before = frame.on(pad).previous(), now_is = frame.on(pad).current();
@@ -82,7 +82,7 @@ void guide(Inlet& inlet, const Frame& frame, Time now, Time sample_time, double 
         post(inlet, DeviceId{20 + n}, slot_of(my_pads[n]), standard_pad_numbering(), now);
 
     Seats seats{2};
-    seats.offer({PadStart, Enter, Space}, true);                     // press to take a seat; keyboards by halves
+    seats.offer({.buttons = {PadStart, Enter, Space}, .halves = true});  // press to take a seat; keyboards by halves
     seats.read(frame);                                               // each frame once, after advance
     for (std::size_t i = 0; i < seats.change_count(); ++i)
         if (seats.change(i).kind == SeatChange::Kind::away) pause();

@@ -64,7 +64,7 @@ private:
             }
             if (change.kind == SeatChange::Kind::back && change.device != keyboard) {
                 std::printf("%8.3f s  %s's pad is back\n", at(change.time), name);
-                seats_.take_back(keyboard);
+                seats_.unassign(keyboard);
             }
         }
     }

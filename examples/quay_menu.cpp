@@ -76,7 +76,7 @@ public:
         now_ = seconds(frame.end() - *begin_);
         along_quay_ += speed * length * actions_[travel_].mean.x;
         // The press waits up to 150 ms for the spreader to be down; here it always is.
-        if (actions_.take_press(lock_)) say("the spreader locks");
+        if (actions_.consume_press(lock_)) say("the spreader locks");
         if (actions_[lamp_].pressed()) say("the lamp is on");
         if (actions_[lamp_].released()) say("the lamp is off");
         if (actions_[horn_].pressed()) say("the horn sounds");

@@ -35,8 +35,8 @@
 // Not included here, for those who need them:
 //   cursorum/core/belief_check.hpp      BeliefCheck: what an engine's own input layer loses, doubles or makes up
 //   cursorum/core/button_handlers.hpp   ButtonHandlers: functions that are called with each edge
-//   cursorum/core/device_places.hpp     DevicePlaces: a pad that comes back gets its id back
-//   cursorum/core/event.hpp             Event, EventTaker: events as values, as sources and recordings have them
+//   cursorum/core/device_ids.hpp     DeviceIds: a pad that comes back gets its id back
+//   cursorum/core/event.hpp             Event, EventSink: events as values, as sources and recordings have them
 //   cursorum/core/key_layout.hpp        KeyLayout: what is printed on the keys, to show it or to bind it
 //   cursorum/core/keyboard_batch.hpp    KeyboardBatch: thousands of players' keyboards in one call
 //   cursorum/core/latency.hpp           Latency: how old a frame's events were
@@ -48,7 +48,7 @@
 
 // Floors above, each a target and an option of its own:
 //   cursorum/actions/profile.hpp        Profile, ButtonAction, AxisAction, VectorAction: what a person can do
-//   cursorum/actions/profile_file.hpp   read_profile(), lay_over(): as files
+//   cursorum/actions/profile_file.hpp   read_profile(), apply_overlay(): as files
 //   cursorum/actions/claim.hpp          Claim: what a dialogue keeps from the modes
 //   cursorum/actions/action_reader.hpp  ActionReader: frames in the game's own words
 //   cursorum/actions/action_handlers.hpp  ActionHandlers: functions that are called with each edge of an action

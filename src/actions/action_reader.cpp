@@ -40,7 +40,7 @@ ActionReaderCore::ActionReaderCore(const Profile& profile)
     turning_.reserve(action_capacity);
     segments_.reserve(usual_segments);
     enliven_all();
-    mode_turns_.reserve(usual_segments);
+    mode_changes_.reserve(usual_segments);
 }
 
 // What there is one of for each action.
@@ -200,7 +200,7 @@ void ActionReaderCore::clear_all_else() noexcept {
     turns_.clear();
     turned_ = 0;
     segments_.clear();
-    mode_turns_.clear();
+    mode_changes_.clear();
     in_order_.clear();
 }
 
@@ -400,10 +400,10 @@ VectorActionReading ActionReader::operator[](VectorAction action) const noexcept
 bool ActionReader::next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept {
     return core_->next_edge(index, edge);
 }
-std::size_t ActionReader::mode_turn_count() const noexcept { return core_->mode_turns_.size(); }
-ModeTurn ActionReader::mode_turn(std::size_t index) const noexcept { return core_->mode_turns_[index]; }
-bool ActionReader::take_press(ButtonAction action) noexcept {
-    return takes(action.numbering) && core_->take_press(action);
+std::size_t ActionReader::mode_change_count() const noexcept { return core_->mode_changes_.size(); }
+ModeChange ActionReader::mode_change(std::size_t index) const noexcept { return core_->mode_changes_[index]; }
+bool ActionReader::consume_press(ButtonAction action) noexcept {
+    return takes(action.numbering) && core_->consume_press(action);
 }
 
 bool ActionReader::open(ModeHandle mode) noexcept {
@@ -421,7 +421,7 @@ bool ActionReader::pauses() const noexcept { return core_->pauses(); }
 bool ActionReader::is_visible(ModeHandle mode) const noexcept {
     return takes(mode.numbering) && mode.number < mode_capacity && detail::has_mode(core_->state_.visible, mode.number);
 }
-ButtonTaker ActionReader::taker_of(Button button) const noexcept { return core_->taker_of(button); }
+ButtonOwner ActionReader::owner_of(Button button) const noexcept { return core_->owner_of(button); }
 
 std::optional<ClaimId> ActionReader::claim(const Claim& claim) noexcept {
     const auto id = core_->claim(claim);

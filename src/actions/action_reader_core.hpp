@@ -28,12 +28,12 @@ public:
     void read(const Frame& frame, const Seats& seats, unsigned seat);
     AxisActionReading operator[](AxisAction action) const noexcept;
     VectorActionReading operator[](VectorAction action) const noexcept;
-    bool take_press(ButtonAction action) noexcept;
+    bool consume_press(ButtonAction action) noexcept;
     bool open(ModeHandle mode) noexcept;
     bool close(ModeHandle mode) noexcept;
     bool is_open(ModeHandle mode) const noexcept;
     bool pauses() const noexcept;
-    ButtonTaker taker_of(Button button) const noexcept;
+    ButtonOwner owner_of(Button button) const noexcept;
     std::optional<ClaimId> claim(const Claim& claim) noexcept;
     void end_claim(ClaimId claim) noexcept;
     bool has_press(ClaimId claim, Button button) const noexcept;
@@ -141,7 +141,7 @@ private:
     void turn_wheel(WheelWay way, std::int64_t time);
     void add_relative(const FrameCore& frame) noexcept;
     std::uint8_t find_taker(Button button) const noexcept;
-    ButtonTaker covering(Button button) const noexcept;
+    ButtonOwner covering(Button button) const noexcept;
     void take_edge(Button button, bool down, bool by_person, std::int64_t time);
     void take_rare_edge(Button button, bool down, bool by_person, std::int64_t time);
     void turn_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
@@ -189,7 +189,7 @@ private:
     std::array<bool, action_capacity> adopted_{};  // the hold in progress, or the last one, began with an adopt
     // Worked out as edges come; the last one is of unknown actions, and stays as it is.
     std::array<detail::ActionLevels, action_capacity + 1> levels_{};
-    std::vector<Record> records_;                                 // `record_count_` are in use
+    std::vector<Record> records_;  // `record_count_` are in use
     std::uint32_t record_count_ = 0;
     std::vector<std::uint32_t> in_order_;  // the records by time, if timers ended out of it
     std::span<const Record> records() const noexcept { return {records_.data(), record_count_}; }
@@ -218,10 +218,10 @@ private:
     std::vector<double> values_;  // as in `of_values`, now
     // Actions that open or close modes and were pressed by the present event.
     std::vector<std::uint16_t> turning_;
-    bool is_turning_ = false;           // there are any
-    Turner turner_;                     // what is going on, if that may turn modes
-    std::vector<ModeTurn> mode_turns_;  // in the frame
-    std::vector<Segment> segments_;     // none: one for the whole frame, as the state has it
+    bool is_turning_ = false;               // there are any
+    Turner turner_;                         // what is going on, if that may turn modes
+    std::vector<ModeChange> mode_changes_;  // in the frame
+    std::vector<Segment> segments_;         // none: one for the whole frame, as the state has it
     std::vector<Injected> injected_;
     std::vector<Vector2> before_, integral_, relative_;
     // Of axes and vectors, those that are gone through in a frame: the lively ones move, or did in the frame before;

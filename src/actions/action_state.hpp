@@ -22,7 +22,7 @@ namespace detail {
 /// pressed, a claim that came while it was down, or nobody until it is up, since the claim that had its press ended.
 struct Owner {
     static constexpr std::uint8_t nobody = 0, first_mode = 1, first_claim = 96, first_late_claim = 128,
-                                  taker_ended = 255;
+                                  owner_ended = 255;
 
     static constexpr bool is_mode(std::uint8_t owner) noexcept {
         return owner >= first_mode && owner < first_mode + mode_capacity;
@@ -30,7 +30,7 @@ struct Owner {
 };
 static_assert(Owner::first_mode + mode_capacity <= Owner::first_claim &&
               Owner::first_claim + claim_capacity <= Owner::first_late_claim &&
-              Owner::first_late_claim + claim_capacity <= Owner::taker_ended);
+              Owner::first_late_claim + claim_capacity <= Owner::owner_ended);
 
 /// A set of modes, by their numbers.
 using ModeBits = std::uint64_t;

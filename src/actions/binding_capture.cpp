@@ -49,14 +49,14 @@ void BindingCapture::read_buttons(const Frame& frame) {
             part[edge.button].press_count() == 0)
             continue;
         held_.insert(edge.button);
-        binding_.kind = Binding::Kind::chord;
+        binding_.kind = Binding::Kind::buttons;
         binding_.buttons.push_back(edge.button);
         if (!options_.chords || binding_.buttons.size() == chord_capacity) return end(State::captured);
     }
     if (!captures || !options_.wheel) return;
     part.pointer().for_each_wheel_step([this](Time, WheelSteps steps) {
         if (state_ != State::waiting || steps == WheelSteps{}) return;
-        binding_.kind = Binding::Kind::chord;
+        binding_.kind = Binding::Kind::wheel_step;
         binding_.wheel_way = steps.y > 0   ? WheelWay::up
                              : steps.y < 0 ? WheelWay::down
                              : steps.x > 0 ? WheelWay::right

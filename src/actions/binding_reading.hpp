@@ -105,7 +105,7 @@ protected:
         return !zone || number_of(*zone, 0, greatest_dead_zone, binding.dead_zone);
     }
 
-    /// Of a button action, what is no chord of buttons.
+    /// What a button action binds as a table.
     bool read_state(const toml::table& table, Binding& binding) {
         if (const toml::node* lock = table.get("lock")) return read_lock(table, *lock, binding);
         if (const toml::node* button = table.get("button")) {
@@ -119,10 +119,12 @@ protected:
                 return fail(*button, found_text(*button),
                             "a trigger such as \"PadPullRight\", or a stick's direction such as \"PadStickLeftUp\"",
                             "other buttons have no thresholds");
+            binding.kind = Binding::Kind::value;
             return read_thresholds(table, binding);
         }
         if (const toml::node* symbol = table.get("symbol")) return read_symbol(table, *symbol, binding);
         if (const toml::node* touch = table.get("touch")) {
+            binding.kind = Binding::Kind::touch;
             if (touch->value_exact<std::string>() == name_of(TouchPart::contact)) {
                 binding.touch = TouchPart::contact;
                 return known_members(table, std::array<std::string_view, 1>{"touch"});
@@ -178,7 +180,7 @@ protected:
         std::vector<std::string_view> names;
         for (const Button key : detail::lock_keys) {
             names.push_back(name_of(key));
-            if (name == names.back()) binding.lock = key;
+            if (name == names.back()) binding.kind = Binding::Kind::lock, binding.lock = key;
         }
         return binding.lock != Button{} || fail(lock, found_text(lock), "\"CapsLock\", \"NumLock\" or \"ScrollLock\"",
                                                 name ? did_you_mean(*name, names) : "");
@@ -216,7 +218,10 @@ protected:
             is_last = end == text.size();
             if (text.substr(0, end).empty())
                 return fail(node, found_text(node), "the name of a button on either side of each + or >");
-            if (is_last && is_wheel_step(text, binding.wheel_way)) break;
+            if (is_last && is_wheel_step(text, binding.wheel_way)) {
+                binding.kind = Binding::Kind::wheel_step;
+                break;
+            }
             binding.buttons.emplace_back();
             if (!button_of(node, text.substr(0, end), binding.buttons.back())) return false;
             if (std::count(binding.buttons.begin(), binding.buttons.end(), binding.buttons.back()) > 1)

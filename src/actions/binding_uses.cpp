@@ -10,7 +10,7 @@ namespace cursorum::detail {
 namespace {
 
 void add_button(BindingUse& use, Button button) {
-    keys_behind(button).for_each([&](Button key) { use.keys.insert(std::string{name_of(key)}); });
+    physical_buttons(button).for_each([&](Button key) { use.keys.insert(std::string{name_of(key)}); });
 }
 
 }  // namespace
@@ -29,20 +29,20 @@ std::vector<BindingUse> uses_of(const Binding& binding) {
     std::vector<BindingUse> uses;
     const auto add = [&](std::string name) { uses.push_back({name, {name}}); };
     switch (binding.kind) {
-        case Binding::Kind::chord:
+        case Binding::Kind::lock: add(std::string{name_of(binding.lock)} + " on"); break;
+        case Binding::Kind::value: {
+            // A trigger may be two buttons, one at half its travel.
+            char at[32];
+            const char* const end = std::to_chars(at, at + sizeof at, binding.thresholds.press).ptr;
+            add(std::string{name_of(binding.buttons.front())} + " at " +
+                std::string(at, static_cast<std::size_t>(end - at)));
+            break;
+        }
+        case Binding::Kind::buttons:
+        case Binding::Kind::wheel_step:
             if (!binding.symbol.empty() && binding.buttons.back() == Button{}) {
                 add("the symbol " + binding.symbol);
-            } else if (binding.lock != Button{}) {
-                add(std::string{name_of(binding.lock)} + " on");
-            } else if (binding.touch != TouchPart::none) {
-                add("touch " + std::string{name_of(binding.touch)});
-            } else if (binding.thresholds.press != 0) {
-                // A trigger may be two buttons, one at half its travel.
-                char at[32];
-                const char* const end = std::to_chars(at, at + sizeof at, binding.thresholds.press).ptr;
-                add(std::string{name_of(binding.buttons.front())} + " at " +
-                    std::string(at, static_cast<std::size_t>(end - at)));
-            } else if (binding.buttons.size() == 1 && binding.wheel_way == WheelWay::none) {
+            } else if (binding.buttons.size() == 1 && binding.kind == Binding::Kind::buttons) {
                 uses.push_back({std::string{name_of(binding.buttons.front())}, {}});
                 add_button(uses.back(), binding.buttons.front());
             } else {

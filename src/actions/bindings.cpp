@@ -96,17 +96,18 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
     const auto first_source = static_cast<std::uint16_t>(sources.size());
     const auto action_switch = static_cast<std::uint16_t>(switches.size());
     for (const Binding& binding : action.bindings) {
-        const bool is_chord = binding.kind == Binding::Kind::chord;
+        const bool is_of_button = binding.is_of_button_action();
         if (!binding.symbol.empty() && binding.buttons.back() == Button{}) continue;  // no key has the symbol
         const auto first_switch = static_cast<std::uint16_t>(switches.size());
         ActionSwitch its{.action = number,
                          .source = static_cast<std::uint16_t>(sources.size()),
                          .mode = mode,
-                         .is_button = is_chord,
-                         .is_plain = is_chord && is_plain,
+                         .is_button = is_of_button,
+                         .is_plain = is_of_button && is_plain,
                          .in_order = binding.in_order,
                          .wheel_way = binding.wheel_way};
-        const bool is_value = is_chord && (binding.touch != TouchPart::none || binding.thresholds.press != 0);
+        const bool is_value =
+            binding.kind == Binding::Kind::value || (is_of_button && binding.kind == Binding::Kind::touch);
         if (is_value) {
             ValueSwitch value{.number = first_switch, .touch = binding.touch, .thresholds = binding.thresholds};
             if (binding.touch == TouchPart::none) {
@@ -123,14 +124,14 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
         }
         for (const Button button : binding.buttons) {
             its_mode.buttons.insert(button);
-            if (is_chord && binding.buttons.size() > 1 && its.wheel_way == WheelWay::none)
+            if (binding.kind == Binding::Kind::buttons && binding.buttons.size() > 1)
                 buttons[button.number].in_chord = true;
             if (binding.in_order) buttons[button.number].in_order = true;
-            if (!is_chord) its.member_count = 0;
+            if (!is_of_button) its.member_count = 0;
             its.members[its.member_count++] = button.number;
-            if (!is_chord) switches.push_back(its), ++its.direction;
+            if (!is_of_button) switches.push_back(its), ++its.direction;
         }
-        if (is_chord) {
+        if (is_of_button) {
             if (its.wheel_way != WheelWay::none) {
                 of_wheel.push_back(static_cast<std::uint16_t>(switches.size()));
                 its_mode.flows |= std::uint64_t{1} << detail::wheel_flow;

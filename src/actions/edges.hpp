@@ -98,7 +98,7 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
     if (map_->buttons[button.number].in_order && down) [[unlikely]]
         state_.turn_of[button.number] = by_person ? ++state_.turns : 0;
     // A button that is found down was not pressed for the claim.
-    if (owner >= Owner::first_late_claim && owner != Owner::taker_ended && down && by_person) [[unlikely]]
+    if (owner >= Owner::first_late_claim && owner != Owner::owner_ended && down && by_person) [[unlikely]]
         owner = static_cast<std::uint8_t>(owner - Owner::first_late_claim + Owner::first_claim);
     whose.owner = static_cast<std::uint8_t>(owner & if_down);
     if (Owner::is_mode(owner)) turn_switches(button, owner, down, by_person, time);

@@ -143,7 +143,7 @@ void ActionReaderCore::run_timers(std::int64_t until) {
     }
 }
 
-bool ActionReaderCore::take_press(ButtonAction action) noexcept {
+bool ActionReaderCore::consume_press(ButtonAction action) noexcept {
     if (action.number >= map_->actions.size()) return false;
     const std::int64_t buffer = map_->actions[action.number].buffer;
     if (buffer == 0) return levels_[action.number].pressed;

@@ -61,23 +61,27 @@ std::string binding_text(ActionKind kind, const Binding& binding) {
         for (const char* name : names)
             if (button != binding.buttons.end()) add(name, quoted(name_of(*button++)));
     };
+    const auto add_thresholds = [&] {
+        add("press", number_text(binding.thresholds.press));
+        add("release", number_text(binding.thresholds.release));
+    };
     const bool is_vertical = binding.vertical, is_vector = kind == ActionKind::vector;
     switch (binding.kind) {
-        case Binding::Kind::chord:
-            if (binding.lock != Button{}) add("lock", quoted(name_of(binding.lock)));
-            if (binding.touch != TouchPart::none) add("touch", quoted(name_of(binding.touch)));
-            if (binding.thresholds.press != 0) {
-                add_buttons({"button"});
-                add("press", number_text(binding.thresholds.press));
-                add("release", number_text(binding.thresholds.release));
-            }
-            if (!binding.symbol.empty()) {
-                add("symbol", toml_text(binding.symbol));
+        case Binding::Kind::buttons:
+        case Binding::Kind::wheel_step:
+            if (binding.symbol.empty()) return detail::chord_text(binding);
+            add("symbol", toml_text(binding.symbol));
+            if (binding.buttons.size() > 1) {
                 Binding with = binding;
                 with.buttons.pop_back();
-                if (!with.buttons.empty()) add("with", quoted(detail::chord_text(with)));
+                add("with", quoted(detail::chord_text(with)));
             }
-            return text.empty() ? detail::chord_text(binding) : text + " }";
+            return text + " }";
+        case Binding::Kind::lock: add("lock", quoted(name_of(binding.lock))); return text + " }";
+        case Binding::Kind::value:
+            add_buttons({"button"});
+            add_thresholds();
+            return text + " }";
         case Binding::Kind::pair: add_buttons({"minus", "plus"}); break;
         case Binding::Kind::cross: add_buttons({"left", "right", "up", "down"}); break;
         case Binding::Kind::axis:
@@ -85,7 +89,11 @@ std::string binding_text(ActionKind kind, const Binding& binding) {
             add("dead_zone", number_text(binding.dead_zone));
             break;
         case Binding::Kind::stick: add("stick", quoted(name_of(binding.stick))); break;
-        case Binding::Kind::touch: add("touch", quoted(name_of(binding.touch))); break;
+        case Binding::Kind::touch:
+            add("touch", quoted(name_of(binding.touch)));
+            if (binding.touch == TouchPart::pressure) add_thresholds();
+            if (binding.touch != TouchPart::position) return text + " }";
+            break;
         case Binding::Kind::motion: add("motion", quoted(is_vector ? "both" : is_vertical ? "y" : "x")); break;
         case Binding::Kind::wheel: add("wheel", quoted(is_vector ? "both" : is_vertical ? "y" : "x")); break;
     }
@@ -129,15 +137,18 @@ const Binding* binding_for(const Action& action, DeviceKind kind) noexcept {
         const auto is_of = [of](std::string_view name) {
             return (kinds_of(name) >> static_cast<unsigned>(of) & 1) != 0;
         };
-        if (binding.wheel_way != WheelWay::none) return of == DeviceKind::mouse;
-        if (binding.kind == Binding::Kind::motion || binding.kind == Binding::Kind::wheel)
-            return of == DeviceKind::mouse;
-        if (binding.kind == Binding::Kind::axis || binding.kind == Binding::Kind::stick ||
-            binding.touch != TouchPart::none)
-            return of == DeviceKind::gamepad;
-        if (binding.lock != Button{}) return of == DeviceKind::keyboard;
-        return std::any_of(binding.buttons.begin(), binding.buttons.end(),
-                           [&](Button button) { return is_of(name_of(button)); });
+        switch (binding.kind) {
+            case Binding::Kind::wheel_step:
+            case Binding::Kind::motion:
+            case Binding::Kind::wheel: return of == DeviceKind::mouse;
+            case Binding::Kind::axis:
+            case Binding::Kind::stick:
+            case Binding::Kind::touch: return of == DeviceKind::gamepad;
+            case Binding::Kind::lock: return of == DeviceKind::keyboard;
+            default:
+                return std::any_of(binding.buttons.begin(), binding.buttons.end(),
+                                   [&](Button button) { return is_of(name_of(button)); });
+        }
     };
     const auto first = [&](DeviceKind of) -> const Binding* {
         for (const Binding& binding : action.bindings)
@@ -150,7 +161,7 @@ const Binding* binding_for(const Action& action, DeviceKind kind) noexcept {
 }
 
 std::string binding_label(const Binding& binding, const std::function<std::string(std::string_view name)>& label) {
-    const bool is_chord = binding.kind == Binding::Kind::chord;
+    const bool is_chord = binding.is_of_button_action();
     std::string text;
     for (const std::string_view name : names_of(binding)) {
         std::string own = label ? label(name) : std::string{};

@@ -69,23 +69,23 @@ bool ActionReaderCore::has_press(ClaimId claim, Button button) const noexcept {
            state_.whose[button.number].owner == Owner::first_claim + static_cast<unsigned>(claim);
 }
 
-ButtonTaker ActionReaderCore::taker_of(Button button) const noexcept {
+ButtonOwner ActionReaderCore::owner_of(Button button) const noexcept {
     if (button.number >= button_capacity) return {};
     const bool down = ButtonSet{state_.down}.contains(button);
     const std::uint8_t owner = down ? state_.whose[button.number].owner : state_.whose[button.number].taker;
-    if (owner == Owner::taker_ended) return {ButtonTaker::Kind::taker_ended, {}};
-    if (owner >= Owner::first_claim) return {ButtonTaker::Kind::claim, {}};
-    if (!Owner::is_mode(owner)) return down ? ButtonTaker{} : covering(button);
-    return {ButtonTaker::Kind::mode, {static_cast<std::uint8_t>(owner - Owner::first_mode), numbering_}};
+    if (owner == Owner::owner_ended) return {ButtonOwner::Kind::owner_ended, {}};
+    if (owner >= Owner::first_claim) return {ButtonOwner::Kind::claim, {}};
+    if (!Owner::is_mode(owner)) return down ? ButtonOwner{} : covering(button);
+    return {ButtonOwner::Kind::mode, {static_cast<std::uint8_t>(owner - Owner::first_mode), numbering_}};
 }
 
 // Nobody takes it: is it because a mode covers those that would?
-ButtonTaker ActionReaderCore::covering(Button button) const noexcept {
+ButtonOwner ActionReaderCore::covering(Button button) const noexcept {
     ModeHandle cover{};
     for (unsigned i = state_.now.count; i-- > 0;) {
         const std::uint8_t mode = state_.now.modes[i];
         if (cover != ModeHandle{} && map_->modes[mode].buttons.contains(button))
-            return {ButtonTaker::Kind::covered, cover};
+            return {ButtonOwner::Kind::covered, cover};
         if (cover == ModeHandle{} && map_->modes[mode].covers) cover = {mode, numbering_};
     }
     return {};
@@ -155,7 +155,8 @@ void ActionReaderCore::note_press(std::uint16_t action) noexcept {
 void ActionReaderCore::turn_modes(std::int64_t time) {
     time = std::max(time, state_.t0);
     const auto note = [&](bool changed, std::uint16_t by, ModeHandle mode, bool opened) {
-        if (changed) mode_turns_.push_back({Time{Duration{time}}, {by, numbering_}, {mode.number, numbering_}, opened});
+        if (changed)
+            mode_changes_.push_back({Time{Duration{time}}, {by, numbering_}, {mode.number, numbering_}, opened});
     };
     for (const std::uint16_t action : turning_)
         if (const ModeHandle own{map_->actions[action].mode}; map_->actions[action].closes)
@@ -214,12 +215,12 @@ void ActionReaderCore::apply_openings(std::int64_t time) {
     ButtonSet to_give;
     ButtonSet{state_.down}.for_each([&](Button button) {
         std::uint8_t& owner = state_.whose[button.number].owner;
-        if (owner == Owner::taker_ended) return;
+        if (owner == Owner::owner_ended) return;
         if (owner >= Owner::first_claim && owner < Owner::first_late_claim) {
             const unsigned claim = owner - Owner::first_claim;
             const bool same =
                 (state_.now.claimed >> claim & 1) != 0 && before.claims[claim] == state_.now.claims[claim];
-            if (!same) owner = Owner::taker_ended;
+            if (!same) owner = Owner::owner_ended;
             return;
         }
         const std::uint8_t next = state_.whose[button.number].taker;

@@ -43,13 +43,13 @@ void PlayerProfile::set_shipped(Profile shipped) {
     ProfileError error;
     now_ = shipped_;
     before_.clear();
-    lay_over(now_, changes, "the player's changes", error, dropped_);
+    apply_overlay(now_, changes, "the player's changes", error, dropped_);
 }
 
 bool PlayerProfile::set_overlay(std::string_view text, std::string_view name, ProfileError& error) {
     Profile changed = shipped_;
     std::vector<ProfileError> dropped;
-    if (!text.empty() && !lay_over(changed, text, name, error, dropped)) return false;
+    if (!text.empty() && !apply_overlay(changed, text, name, error, dropped)) return false;
     dropped_ = std::move(dropped);
     if (changed == now_) return true;
     now_ = std::move(changed);
@@ -107,7 +107,7 @@ bool PlayerProfile::bind(std::string_view action, std::size_t slot, const Bindin
     const bool replaces = slot < its->bindings.size();
     if (!replaces) its->bindings.emplace_back();
     const Binding replaced = std::exchange(its->bindings[slot], binding);
-    if (how == Settle::take || how == Settle::swap) {
+    if (how == Settle::replace || how == Settle::swap) {
         // From the last one, so that slots stay what they are.
         for (std::size_t i = conflicts.size(); i-- > 0;) {
             Action& other = *place_of(changed, conflicts[i].action).action;
@@ -160,7 +160,7 @@ std::string on_the_other_stick(std::string_view name) {
 }
 
 bool is_analogue(const Binding& binding) noexcept {
-    return binding.kind != Binding::Kind::chord && binding.kind != Binding::Kind::pair &&
+    return !binding.is_of_button_action() && binding.kind != Binding::Kind::pair &&
            binding.kind != Binding::Kind::cross;
 }
 
@@ -180,7 +180,7 @@ bool is_reached(const Binding& binding, Hand hand, Hand mouse) {
     // A key that stands on both sides is on this one.
     const auto reaches = [&](Button button) {
         bool any = false;
-        keys_behind(button).for_each([&](Button key) { any |= side_of(key, mouse) == hand; });
+        physical_buttons(button).for_each([&](Button key) { any |= side_of(key, mouse) == hand; });
         return any;
     };
     if (!std::all_of(binding.buttons.begin(), binding.buttons.end(), reaches)) return false;
@@ -191,8 +191,9 @@ bool is_reached(const Binding& binding, Hand hand, Hand mouse) {
         case Binding::Kind::axis: return is_side(name_of(binding.axis));
         case Binding::Kind::stick: return is_side(name_of(binding.stick));
         case Binding::Kind::motion:
-        case Binding::Kind::wheel: return hand == mouse;
-        default: return binding.wheel_way == WheelWay::none || hand == mouse;
+        case Binding::Kind::wheel:
+        case Binding::Kind::wheel_step: return hand == mouse;
+        default: return true;
     }
 }
 

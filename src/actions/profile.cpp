@@ -229,9 +229,9 @@ std::optional<std::string> Profile::problem() const {
             if (std::string why; !action->opens.empty() && !find_mode(action->opens, &why))
                 return where + " opens an unknown mode: " + why;
             for (const Binding& binding : action->bindings) {
-                const bool is_chord = binding.kind == Binding::Kind::chord;
-                switches += is_chord ? 1 : binding.buttons.size();
-                sources += !is_chord;
+                const bool is_of_button = binding.is_of_button_action();
+                switches += is_of_button ? 1 : binding.buttons.size();
+                sources += !is_of_button;
             }
         }
     }

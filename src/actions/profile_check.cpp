@@ -62,10 +62,12 @@ private:
 
     void check_chord(const Mode& mode, const Action& action, const Binding& binding,
                      const std::map<std::string, Owner>& owners) {
-        if (binding.kind != Binding::Kind::chord || binding.buttons.size() < 2) return;
+        if (binding.buttons.size() < 2 ||
+            (binding.kind != Binding::Kind::buttons && binding.kind != Binding::Kind::wheel_step))
+            return;
         for (auto button = binding.buttons.begin(); button + 1 != binding.buttons.end(); ++button) {
             const Owner* other = nullptr;
-            keys_behind(*button).for_each([&](Button key) {
+            physical_buttons(*button).for_each([&](Button key) {
                 if (const auto it = owners.find(std::string{name_of(key)}); it != owners.end()) other = &it->second;
             });
             if (!other || other->action == &action) continue;
@@ -127,7 +129,7 @@ std::vector<ProfileError> check_seats(const Profile& profile, std::string_view n
             for (const Action& action : mode.actions)
                 for (const Binding& binding : action.bindings)
                     for (const Button button : binding.buttons)
-                        keys_behind(button).for_each([&](Button key) {
+                        physical_buttons(button).for_each([&](Button key) {
                             const ControlFamily family = find_control(name_of(key))->family;
                             if (family == ControlFamily::key || family == ControlFamily::mouse_button)
                                 buttons.try_emplace(key, mode.name + "." + action.name);

@@ -432,15 +432,15 @@ std::optional<Profile> read_profile(std::string_view text, std::string_view name
     return profile;
 }
 
-bool lay_over(Profile& profile, std::string_view text, std::string_view name, ProfileError& error) {
+bool apply_overlay(Profile& profile, std::string_view text, std::string_view name, ProfileError& error) {
     Profile changed = profile;
     if (!read_into(changed, true, text, name, error)) return false;
     profile = std::move(changed);
     return true;
 }
 
-bool lay_over(Profile& profile, std::string_view text, std::string_view name, ProfileError& error,
-              std::vector<ProfileError>& dropped) {
+bool apply_overlay(Profile& profile, std::string_view text, std::string_view name, ProfileError& error,
+                   std::vector<ProfileError>& dropped) {
     dropped.clear();
     Profile changed = profile;
     if (!read_into(changed, true, text, name, error, &dropped)) return false;

@@ -175,7 +175,7 @@ Claim claim_of(std::string_view text) {
 
 std::string owner_text(std::uint8_t owner, const ActionMap& map) {
     if (Owner::is_mode(owner)) return "mode " + map.mode_names[owner - Owner::first_mode];
-    if (owner == Owner::taker_ended) return "ended";
+    if (owner == Owner::owner_ended) return "ended";
     if (owner >= Owner::first_late_claim) return "late " + std::to_string(owner - Owner::first_late_claim);
     if (owner >= Owner::first_claim) return "claim " + std::to_string(owner - Owner::first_claim);
     return "nobody";
@@ -185,9 +185,9 @@ std::uint8_t owner_of(std::string_view text, const ActionMap& map) {
     unsigned claim = 0;
     if (text.starts_with("mode ")) {
         const std::uint8_t mode = map.mode_named(text.substr(5));
-        return mode < map.modes.size() ? static_cast<std::uint8_t>(Owner::first_mode + mode) : Owner::taker_ended;
+        return mode < map.modes.size() ? static_cast<std::uint8_t>(Owner::first_mode + mode) : Owner::owner_ended;
     }
-    if (text == "ended") return Owner::taker_ended;
+    if (text == "ended") return Owner::owner_ended;
     const bool is_late = text.starts_with("late ");
     if ((is_late || text.starts_with("claim ")) && parse(text.substr(is_late ? 5 : 6), claim) && claim < claim_capacity)
         return static_cast<std::uint8_t>((is_late ? Owner::first_late_claim : Owner::first_claim) + claim);
@@ -220,7 +220,7 @@ std::vector<std::uint16_t> ReaderAccess::numbers_of(const ActionReader& reader, 
 ButtonSet ReaderAccess::bound_buttons(const ActionReader& reader) noexcept {
     ButtonSet bound;
     for (const ActionMap::ModeRow& mode : reader.core_->map().modes)
-        mode.buttons.for_each([&](Button button) { bound = bound | keys_behind(button); });
+        mode.buttons.for_each([&](Button button) { bound = bound | physical_buttons(button); });
     return bound;
 }
 

@@ -98,7 +98,7 @@ void ActionReaderCore::apply_bindings() {
         for (unsigned mode = 0; mode < next_map_->modes.size(); ++mode) {
             const bool was = mode < map_->modes.size() && map_->modes[mode].buttons.contains(button);
             const bool is = next_map_->modes[mode].buttons.contains(button);
-            if (was != is && (owner == Owner::nobody || is_mode(owner, mode))) owner = Owner::taker_ended;
+            if (was != is && (owner == Owner::nobody || is_mode(owner, mode))) owner = Owner::owner_ended;
         }
     });
     next.take_actions_of(state_);

@@ -52,19 +52,12 @@ std::string problem_of_symbol(const Binding& binding) {
     if (symbol.size() > 7 || !is_utf8(symbol) || std::any_of(symbol.begin(), symbol.end(), is_control_character))
         return "a symbol that is more than 7 bytes, has control characters, or is not UTF-8";
     if (find_button(symbol)) return "a symbol that is a key's name";
-    if (binding.buttons.empty() || binding.in_order || binding.wheel_way != WheelWay::none ||
-        binding.thresholds.press != 0)
-        return "a symbol in a binding that does not fit it";
+    if (binding.buttons.empty() || binding.in_order) return "a symbol in a binding that does not fit it";
     return {};
 }
 
 std::string problem_of_thresholds(const Binding& binding) {
     const auto [press, release] = binding.thresholds;
-    if (press == 0 && release == 0 && binding.touch != TouchPart::pressure) return {};
-    const bool is_pushed =
-        binding.buttons.size() == 1 && binding.wheel_way == WheelWay::none && is_of_axes(binding.buttons.front());
-    if (!is_pushed && binding.touch != TouchPart::pressure)
-        return "thresholds, which only a trigger, a side of an axis or stick, or a touch's pressure has";
     if (!(press > release && release >= 0 && press <= 1 && press >= least_press))
         return "thresholds that are not from 0.01 to 1, or whose release is not less than press";
     return {};
@@ -81,40 +74,55 @@ std::string problem_of_buttons(const Binding& binding) {
     return {};
 }
 
-std::string problem_of_chord(const Binding& binding) {
-    const std::size_t count = binding.buttons.size() + (binding.wheel_way != WheelWay::none);
-    const bool has_lock = binding.lock != Button{}, is_touch = binding.touch != TouchPart::none;
-    if (has_lock && std::find(lock_keys.begin(), lock_keys.end(), binding.lock) == lock_keys.end())
-        return "a binding of a lock that does not exist";
-    if (binding.touch == TouchPart::position || (has_lock && is_touch))
-        return "a touch surface in a binding that does not fit it";
-    if (has_lock || is_touch ? count != 0 : count == 0 || count > chord_capacity)
-        return "a binding of " + std::to_string(count) + " buttons";
-    if (binding.in_order && count < 2) return "an order of a single button";
-    if (!binding.symbol.empty())
-        if (std::string what = problem_of_symbol(binding); !what.empty()) return what;
-    return problem_of_thresholds(binding);
+std::string problem_of_button_binding(const Binding& binding) {
+    const std::size_t count = binding.buttons.size();
+    const std::size_t with_step = count + (binding.wheel_way != WheelWay::none);
+    switch (binding.kind) {
+        case Binding::Kind::buttons:
+            if (count == 0 || count > chord_capacity) break;
+            if (binding.in_order && count < 2) return "an order of a single button";
+            return binding.symbol.empty() ? std::string{} : problem_of_symbol(binding);
+        case Binding::Kind::wheel_step:
+            if (binding.wheel_way == WheelWay::none) return "a step of a wheel without a direction";
+            if (with_step > chord_capacity) break;
+            return binding.in_order && count == 0 ? "an order of a single button" : "";
+        case Binding::Kind::value:
+            if (count != 1 || !is_of_axes(binding.buttons.front()))
+                return "thresholds, which only a trigger, a side of an axis or stick, or a touch's pressure has";
+            return problem_of_thresholds(binding);
+        case Binding::Kind::lock:
+            if (std::find(lock_keys.begin(), lock_keys.end(), binding.lock) == lock_keys.end())
+                return "a binding of a lock that does not exist";
+            return {};
+        default:
+            if (binding.touch == TouchPart::none) return "a touch surface of which it uses nothing";
+            return binding.touch == TouchPart::pressure ? problem_of_thresholds(binding) : std::string{};
+    }
+    return "a binding of " + std::to_string(with_step) + " buttons";
 }
 
 /// The binding with only what its kind uses.
 Binding used_of(const Binding& binding, ActionKind kind) {
     using enum Binding::Kind;
     Binding used{.kind = binding.kind};
-    const bool is_vector = kind == ActionKind::vector;
-    const bool is_analogue = binding.kind != chord && binding.kind != pair && binding.kind != cross;
-    if (!is_analogue) used.buttons = binding.buttons;
-    if (binding.kind == chord) {
-        used.in_order = binding.in_order, used.wheel_way = binding.wheel_way, used.symbol = binding.symbol;
-        used.lock = binding.lock, used.thresholds = binding.thresholds;
-    } else {
-        used.scale = binding.scale;
-    }
-    if (binding.kind == chord || binding.kind == touch) used.touch = binding.touch;
+    const bool is_vector = kind == ActionKind::vector, is_of_button = kind == ActionKind::button;
+    const bool is_relative = binding.kind == motion || binding.kind == wheel;
+    const bool is_analogue = is_relative || binding.kind == axis || binding.kind == stick || binding.kind == touch;
+    if (!is_analogue && binding.kind != lock) used.buttons = binding.buttons;
+    if (binding.kind == buttons || binding.kind == wheel_step) used.in_order = binding.in_order;
+    if (binding.kind == buttons) used.symbol = binding.symbol;
+    if (binding.kind == wheel_step) used.wheel_way = binding.wheel_way;
+    if (binding.kind == lock) used.lock = binding.lock;
+    if (binding.kind == value || (is_of_button && binding.touch == TouchPart::pressure))
+        used.thresholds = binding.thresholds;
+    if (binding.kind == touch) used.touch = binding.touch;
+    if (is_of_button) return used;
+    used.scale = binding.scale;
     if (binding.kind == axis) used.axis = binding.axis;
     if (binding.kind == stick) used.stick = binding.stick;
-    if (binding.kind == axis || binding.kind == stick || binding.kind == touch) used.dead_zone = binding.dead_zone;
+    if (is_analogue && !is_relative) used.dead_zone = binding.dead_zone;
     if (binding.kind == motion) used.raw = binding.raw;
-    if ((binding.kind == motion || binding.kind == wheel) && !is_vector) used.vertical = binding.vertical;
+    if (is_relative && !is_vector) used.vertical = binding.vertical;
     if (is_analogue && is_vector) used.invert_x = binding.invert_x, used.invert_y = binding.invert_y;
     return used;
 }
@@ -124,7 +132,7 @@ Binding used_of(const Binding& binding, ActionKind kind) {
 std::string problem_of(const Binding& binding, ActionKind kind) {
     using enum Binding::Kind;
     const bool is_relative = binding.kind == motion || binding.kind == wheel;
-    const bool fits = kind == ActionKind::button ? binding.kind == chord
+    const bool fits = kind == ActionKind::button ? binding.is_of_button_action()
                       : kind == ActionKind::axis
                           ? binding.kind == pair || binding.kind == axis || is_relative
                           : binding.kind == cross || binding.kind == stick || binding.kind == touch || is_relative;
@@ -139,9 +147,9 @@ std::string problem_of(const Binding& binding, ActionKind kind) {
     if ((binding.kind == pair && count != 2) || (binding.kind == cross && count != 4))
         return "a binding of " + std::to_string(count) + " buttons";
     if (std::string what = problem_of_buttons(binding); !what.empty()) return what;
-    if (binding.kind == chord)
-        if (std::string what = problem_of_chord(binding); !what.empty()) return what;
-    if (binding.kind == touch && binding.touch != TouchPart::position)
+    if (kind == ActionKind::button)
+        if (std::string what = problem_of_button_binding(binding); !what.empty()) return what;
+    if (kind != ActionKind::button && binding.kind == touch && binding.touch != TouchPart::position)
         return "a touch surface of which it does not use the position";
     if (binding != used_of(binding, kind))
         return "a binding with something that it cannot have: of keys a dead zone, of a pair an inversion, of a wheel "

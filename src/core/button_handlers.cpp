@@ -30,7 +30,7 @@ void look_up(HandlerTable::Row& row, const FrameCore& frame, unsigned device) no
     row.is_known = true;
     row.holders = 0;
     row.pressed_keys = 0;
-    keys_behind({row.number}).for_each([&](Button key) {
+    physical_buttons({row.number}).for_each([&](Button key) {
         const Slot* const hold = frame.find_hold(key, device);
         if (!hold) return;
         const bool pressed = hold->what().kind() == SlotKind::press;

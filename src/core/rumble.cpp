@@ -24,7 +24,7 @@ public:
     bool ask(const RumbleRequest& request) noexcept;
     void stop_all() noexcept;
     RumbleCounters counters() const noexcept;
-    unsigned carry_out(RumbleTaker& source, Time when, RumbleTaker* also);
+    unsigned carry_out(RumbleSink& source, Time when, RumbleSink* also);
 
 private:
     struct Cell {
@@ -81,7 +81,7 @@ void RumbleCore::stop_all() noexcept {
     }
 }
 
-unsigned RumbleCore::carry_out(RumbleTaker& source, Time when, RumbleTaker* also) {
+unsigned RumbleCore::carry_out(RumbleSink& source, Time when, RumbleSink* also) {
     unsigned count = 0;
     for (Cell& cell : cells_) {
         const std::uint64_t known_as = cell.known_as.load(std::memory_order_acquire);
@@ -101,7 +101,7 @@ unsigned RumbleCore::carry_out(RumbleTaker& source, Time when, RumbleTaker* also
     return count;
 }
 
-RumbleCarrier::RumbleCarrier(Rumble& rumble, const Inlet& inlet, RumbleTaker& source, RumbleTaker* also) noexcept
+RumbleCarrier::RumbleCarrier(Rumble& rumble, const Inlet& inlet, RumbleSink& source, RumbleSink* also) noexcept
     : rumble_{rumble.core_}, inlet_{&inlet}, source_{&source}, also_{also}, halts_{halts()} {}
 
 // What stops all pads: how often it happened, also between two rounds.

@@ -52,7 +52,7 @@ public:
     explicit SeatsCore(unsigned count) noexcept : count_{std::clamp(count, 1U, seat_capacity)} {}
 
     bool give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept;
-    void take_back(DeviceId device) noexcept;
+    void unassign(DeviceId device) noexcept;
     void read(const Frame& frame) noexcept;
     bool has_device(unsigned seat) const noexcept;
     bool is_away(unsigned seat) const noexcept;
@@ -139,7 +139,7 @@ bool SeatsCore::give(DeviceId device, unsigned seat, const ButtonSet& part) noex
     return true;
 }
 
-void SeatsCore::take_back(DeviceId device) noexcept {
+void SeatsCore::unassign(DeviceId device) noexcept {
     for (Share& share : shares_) {
         if (!share.is_used || share.device != device) continue;
         if (share.is_next)
@@ -387,13 +387,13 @@ ButtonFigures SeatFrame::any(std::initializer_list<Button> buttons) const noexce
     for (const Button button : buttons) {
         if (button.number >= button_capacity) continue;
         if (first == Button{}) first = button;
-        keys = keys | keys_behind(button);
+        keys = keys | physical_buttons(button);
     }
     return seats_->figures(seat_, keys, first);
 }
 
 void SeatFrame::walk_edges(Button button, void* to, void (*visit)(void*, const SeatEdge&)) const {
-    if (button.number < button_capacity) seats_->walk_edges(seat_, keys_behind(button), to, visit);
+    if (button.number < button_capacity) seats_->walk_edges(seat_, physical_buttons(button), to, visit);
 }
 
 PointerReading SeatFrame::pointer() const noexcept {
@@ -447,11 +447,11 @@ StickReading SeatFrame::stick(Stick stick) const noexcept {
     return reading;
 }
 
-AxisReading SeatFrame::pull(Axis pull) const noexcept {
+AxisReading SeatFrame::trigger(Axis pull) const noexcept {
     const detail::DeviceBits before = seats_->devices_with(seat_, axis_button(pull), true),
                              now = seats_->devices_with(seat_, axis_button(pull), false);
-    AxisReading reading = seats_->frame_->pull(pull, detail::DeviceFilter::set(now));
-    if (before != now) reading.before = seats_->frame_->pull(pull, detail::DeviceFilter::set(before)).before;
+    AxisReading reading = seats_->frame_->trigger(pull, detail::DeviceFilter::set(now));
+    if (before != now) reading.before = seats_->frame_->trigger(pull, detail::DeviceFilter::set(before)).before;
     return reading;
 }
 
@@ -480,13 +480,13 @@ bool Seats::give(DeviceId device, unsigned seat) noexcept { return give(device, 
 bool Seats::give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept {
     return core_of(core_).give(device, seat, part);
 }
-void Seats::take_back(DeviceId device) noexcept { core_of(core_).take_back(device); }
+void Seats::unassign(DeviceId device) noexcept { core_of(core_).unassign(device); }
 
-void Seats::offer(const ButtonSet& buttons, bool halves, bool adopted) noexcept {
+void Seats::offer(const SeatOffer& offer) noexcept {
     SeatsCore& core = core_of(core_);
-    core.offers_ = buttons;
-    core.offers_halves_ = halves;
-    core.offers_to_adopted_ = adopted;
+    core.offers_ = offer.buttons;
+    core.offers_halves_ = offer.halves;
+    core.offers_to_adopted_ = offer.adopted;
 }
 void Seats::end_offer() noexcept { core_of(core_).offers_ = {}; }
 

@@ -8,7 +8,7 @@ ButtonFigures SnapshotFrame::any(const ButtonSet& buttons) const noexcept {
     bool was_down = false, down = false;
     buttons.for_each([&](Button button) {
         // An either-side name is in a frame's snapshot; in a device's, its keys are.
-        const ButtonSet keys = keys_behind(button);
+        const ButtonSet keys = physical_buttons(button);
         was_down |= before_.down.contains(button) || !(before_.down & keys).empty();
         down |= after_.down.contains(button) || !(after_.down & keys).empty();
     });
@@ -44,7 +44,7 @@ AxisReading DeviceSnapshotFrame::reading(double before, double now) const noexce
 StickReading DeviceSnapshotFrame::stick(Stick stick) const noexcept {
     return stick.number < stick_kinds ? sticks_[stick.number] : StickReading{};
 }
-AxisReading DeviceSnapshotFrame::pull(Axis pull) const noexcept {
+AxisReading DeviceSnapshotFrame::trigger(Axis pull) const noexcept {
     return is_pull(pull) ? pulls_[pull.number % 2] : AxisReading{};
 }
 AxisReading DeviceSnapshotFrame::raw_axis(Axis axis) const noexcept {

@@ -138,12 +138,12 @@ void TickClock::pause(bool paused) noexcept {
     // Within a round the game has not got beyond its last tick. A pause that no tick has followed yet goes on.
     if (!resumes_ && !has_pause_) {
         pause_from_ = given_ != 0 ? last_ : std::max(last_, complete_);
-        share_at_pause_ = share_of_tick(pause_from_);
+        share_at_pause_ = tick_fraction(pause_from_);
     }
     given_ = 0;
 }
 
-double TickClock::share_of_tick(Time complete) const noexcept {
+double TickClock::tick_fraction(Time complete) const noexcept {
     const auto length = static_cast<double>((cut_at(tick_ + 1) - last_).count());
     if (length <= 0) return 0;
     return std::clamp(static_cast<double>((complete - last_).count()) / length, 0.0, 1.0);
@@ -152,7 +152,7 @@ double TickClock::share_of_tick(Time complete) const noexcept {
 // The first tick after a pause begins anew, but the picture goes on from where it was.
 double TickClock::blend(Time complete) const noexcept {
     if (paused_ || resumes_) return share_at_pause_;
-    return share_at_pause_ + (1 - share_at_pause_) * share_of_tick(complete);
+    return share_at_pause_ + (1 - share_at_pause_) * tick_fraction(complete);
 }
 
 void TickClock::scale(std::uint32_t count, std::uint32_t per) noexcept {

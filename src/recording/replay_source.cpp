@@ -10,7 +10,7 @@
 #include <utility>
 #include <vector>
 
-#include "cursorum/core/inlet_taker.hpp"
+#include "cursorum/core/inlet_sink.hpp"
 #include "cursorum/recording/recording_reader.hpp"
 
 namespace cursorum {
@@ -50,7 +50,7 @@ struct ReplaySource::Parts {
         return *begin + Duration{options.speed == 1 ? next.time.time_since_epoch().count() : std::llround(span)};
     }
 
-    void deliver(EventTaker& taker, Time present) {
+    void deliver(EventSink& taker, Time present) {
         now = std::max(now, present);
         if (!begin) begin = now;
         while (has_next && due() <= now) {
@@ -64,7 +64,7 @@ struct ReplaySource::Parts {
         }
     }
 
-    void begin_anew(Time end, EventTaker& taker) {
+    void begin_anew(Time end, EventSink& taker) {
         for (const DeviceId device : std::exchange(connected, {})) taker.take(Event::disconnect(end, device));
         taker.take(Event::focus(end, true));
         // One whose events all have one time would never end.
@@ -92,9 +92,9 @@ Time ReplaySource::deliver(Inlet& inlet) {
     return complete;
 }
 
-Time ReplaySource::deliver(EventTaker& taker) { return deliver(taker, Clock::now()); }
+Time ReplaySource::deliver(EventSink& taker) { return deliver(taker, Clock::now()); }
 
-Time ReplaySource::deliver(EventTaker& taker, Time now) {
+Time ReplaySource::deliver(EventSink& taker, Time now) {
     parts_->deliver(taker, now);
     return parts_->now;
 }

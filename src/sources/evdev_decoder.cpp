@@ -49,7 +49,7 @@ std::int32_t EvdevDecoder::hat_side(std::uint16_t code, std::int32_t value) cons
     return (value > rest) - (value < rest);
 }
 
-void EvdevDecoder::hat(Time time, std::uint16_t code, std::int32_t value, EventTaker& taker) {
+void EvdevDecoder::hat(Time time, std::uint16_t code, std::int32_t value, EventSink& taker) {
     const bool is_y = code == ABS_HAT0Y;
     std::int32_t& last = hats_[is_y];
     value = hat_side(code, value);
@@ -62,7 +62,7 @@ void EvdevDecoder::hat(Time time, std::uint16_t code, std::int32_t value, EventT
     last = value;
 }
 
-void EvdevDecoder::take(const KernelEvent& event, EventTaker& taker) {
+void EvdevDecoder::take(const KernelEvent& event, EventSink& taker) {
     const Time time = nanoseconds_since_zero(event.time);
     if (event.type == EV_SYN) {
         if (event.code == SYN_DROPPED) {
@@ -134,7 +134,7 @@ void EvdevDecoder::place(std::uint16_t code, std::int32_t value) noexcept {
     placed_ = true;
 }
 
-void EvdevDecoder::report(Time time, EventTaker& taker) {
+void EvdevDecoder::report(Time time, EventSink& taker) {
     if (std::exchange(placed_, false)) taker.take(Event::moved_to(time, device_, place_));
     if (std::exchange(moved_, false)) {
         // No hand moves that far between two reports; a timeline would refuse it.

@@ -68,7 +68,7 @@ bool looks_like_evdev_dump(const char* bytes, std::size_t size) noexcept {
     return true;
 }
 
-bool read_evdev_dump(std::istream& in, const EvdevDumpOptions& options, EventTaker& taker, EvdevDumpCounts& counts,
+bool read_evdev_dump(std::istream& in, const EvdevDumpOptions& options, EventSink& taker, EvdevDumpCounts& counts,
                      std::string& error) {
     counts = {};
     std::array<char, record_size> bytes{};

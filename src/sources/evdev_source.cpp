@@ -29,9 +29,9 @@
 #include <thread>
 #include <utility>
 
-#include "cursorum/core/device_places.hpp"
+#include "cursorum/core/device_ids.hpp"
 #include "cursorum/core/event.hpp"
-#include "cursorum/core/inlet_taker.hpp"
+#include "cursorum/core/inlet_sink.hpp"
 #include "cursorum/core/rumble.hpp"
 #include "cursorum/core/standstill_watch.hpp"
 #include "cursorum/sources/time_asleep.hpp"
@@ -64,7 +64,7 @@ struct EvdevSource::Parts {
     };
 
     EvdevSourceOptions options;
-    DevicePlaces places{DeviceId{0}};
+    DeviceIds places{DeviceId{0}};
     std::mutex mutex;            // of everything below that is not marked as the caller's or the reader's
     Descriptor poller;           // readable when the kernel has something
     Descriptor watcher, waker;   // the folder; the reader has something to do
@@ -90,7 +90,7 @@ struct EvdevSource::Parts {
     // ---- opening
 
     std::string try_open() {
-        places = DevicePlaces{DeviceId{options.first_device}};
+        places = DeviceIds{DeviceId{options.first_device}};
         poller = Descriptor{epoll_create1(EPOLL_CLOEXEC)};
         either = Descriptor{epoll_create1(EPOLL_CLOEXEC)};
         waker = Descriptor{eventfd(0, EFD_CLOEXEC | EFD_NONBLOCK)};
@@ -229,13 +229,13 @@ struct EvdevSource::Parts {
         return state;
     }
 
-    static void post_state(const Device& device, const EvdevState& its, Time stamp, bool adopt, EventTaker& taker) {
+    static void post_state(const Device& device, const EvdevState& its, Time stamp, bool adopt, EventSink& taker) {
         Event state = Event::state(stamp, device.id, its.down, adopt);
         state.axes = its.axes;
         taker.take(state);
     }
 
-    void announce(Device& device, Time stamp, EventTaker& taker) {
+    void announce(Device& device, Time stamp, EventSink& taker) {
         DeviceInfo info{.kind = device.kind, .name = device.name, .background = options.background};
         info.marks_repeats = device.kind == DeviceKind::keyboard;
         libevdev* const first = nodes[device.nodes.front()]->handle.get();
@@ -243,7 +243,7 @@ struct EvdevSource::Parts {
         info.product = static_cast<std::uint16_t>(libevdev_get_id_product(first));
         for_each_role(device, [&](EvdevNode& node, EvdevNode::Role& role) { node.add_info(role, info); });
         const std::string unique = text_or_empty(libevdev_get_uniq(first));
-        const auto id = places.came(info, unique.empty() ? text_or_empty(libevdev_get_phys(first)) : unique, stamp);
+        const auto id = places.connect(info, unique.empty() ? text_or_empty(libevdev_get_phys(first)) : unique, stamp);
         if (!id) return refuse(device);
         device.id = *id;
         device.is_announced = true;
@@ -256,7 +256,7 @@ struct EvdevSource::Parts {
         });
     }
 
-    static void post_lamps(EvdevNode& node, EvdevNode::Role& role, Time stamp, EventTaker& taker) {
+    static void post_lamps(EvdevNode& node, EvdevNode::Role& role, Time stamp, EventSink& taker) {
         libevdev* const handle = node.handle.get();
         for (const std::uint16_t lamp : {std::uint16_t{LED_NUML}, std::uint16_t{LED_CAPSL}, std::uint16_t{LED_SCROLLL}})
             if (libevdev_has_event_code(handle, EV_LED, lamp))
@@ -282,7 +282,7 @@ struct EvdevSource::Parts {
         std::erase_if(problems, [&](const EvdevProblem& one) { return one.node == path && one.why == no_room; });
     }
 
-    void lose(std::size_t number, Time stamp, EventTaker& taker) {
+    void lose(std::size_t number, Time stamp, EventSink& taker) {
         EvdevNode& node = *nodes[number];
         for (EvdevNode::Role& role : node.roles) {
             Device& device = devices[role.device];
@@ -296,7 +296,7 @@ struct EvdevSource::Parts {
                 continue;
             }
             device.is_announced = false;
-            places.went(device.id, stamp);
+            places.disconnect(device.id, stamp);
             taker.take(Event::disconnect(stamp, device.id));
             for (Device& other : devices) other.is_refused = false;
         }
@@ -499,7 +499,7 @@ struct EvdevSource::Parts {
         return last_stamp;
     }
 
-    Time deliver(EventTaker& taker) {
+    Time deliver(EventSink& taker) {
         const std::lock_guard lock{mutex};
         clear(arrived);
         const Time now = Clock::now();
@@ -526,7 +526,7 @@ struct EvdevSource::Parts {
     }
 
     /// Of several devices, in the order of their stamps: all that was stamped until now has been read.
-    void post_items(EventTaker& taker) {
+    void post_items(EventSink& taker) {
         std::sort(items.begin(), items.end(), [](const Item& a, const Item& b) {
             return a.event.time != b.event.time ? a.event.time < b.event.time : a.order < b.order;
         });
@@ -638,7 +638,7 @@ Time EvdevSource::deliver(Inlet& inlet, const Inlet& window) {
     return deliver(inlet);
 }
 
-Time EvdevSource::deliver(EventTaker& taker) { return parts_->deliver(taker); }
+Time EvdevSource::deliver(EventSink& taker) { return parts_->deliver(taker); }
 
 bool EvdevSource::try_rumble(const RumbleRequest& request, Time) {
     RumbleRequest own = request;

@@ -19,7 +19,7 @@ double signed_at(std::span<const std::byte> report, std::size_t at) { return sta
 
 }  // namespace
 
-HidResult HidKeyboard::take(std::span<const std::byte> report, Time when, EventTaker& taker) {
+HidResult HidKeyboard::take(std::span<const std::byte> report, Time when, EventSink& taker) {
     if (report.size() < report_size) {
         ++counters_.truncated;
         return HidResult::truncated;
@@ -45,7 +45,7 @@ HidResult HidKeyboard::take(std::span<const std::byte> report, Time when, EventT
     return HidResult::taken;
 }
 
-HidResult HidMouse::take(std::span<const std::byte> report, Time when, EventTaker& taker) {
+HidResult HidMouse::take(std::span<const std::byte> report, Time when, EventSink& taker) {
     if (report.size() < report_size) {
         ++counters_.truncated;
         return HidResult::truncated;

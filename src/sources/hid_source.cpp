@@ -11,7 +11,7 @@
 #include <cstring>
 #include <utility>
 
-#include "cursorum/core/inlet_taker.hpp"
+#include "cursorum/core/inlet_sink.hpp"
 
 namespace cursorum {
 
@@ -39,14 +39,14 @@ struct HidSource::Parts {
 
     std::size_t report_size() const { return is_keyboard ? HidKeyboard::report_size : HidMouse::report_size; }
 
-    void take(std::span<const std::byte> report, Time when, EventTaker& taker) {
+    void take(std::span<const std::byte> report, Time when, EventSink& taker) {
         if (is_keyboard)
             keyboard.take(report, when, taker);
         else
             mouse.take(report, when, taker);
     }
 
-    void announce(EventTaker& taker) {
+    void announce(EventSink& taker) {
         announced = true;
         std::array<char, 64> name{};
         if (is_node) ioctl(file, HIDIOCGRAWNAME(63), name.data());
@@ -63,7 +63,7 @@ struct HidSource::Parts {
 
     SourceDevices in_inlet;  // see deliver_into()
 
-    void end(EventTaker& taker) {
+    void end(EventSink& taker) {
         if (waiting_size != 0)
             take(std::span{waiting}.first(waiting_size), Clock::now(), taker);  // refused, and counted
         taker.take(Event::disconnect(Clock::now(), options.device));
@@ -71,7 +71,7 @@ struct HidSource::Parts {
         ended = true;
     }
 
-    Time deliver(EventTaker& taker) {
+    Time deliver(EventSink& taker) {
         const Time before = Clock::now();
         if (ended) return before;
         if (!announced) announce(taker);
@@ -126,7 +126,7 @@ Time HidSource::deliver(Inlet& inlet) {
     return complete;
 }
 
-Time HidSource::deliver(EventTaker& taker) { return parts_->deliver(taker); }
+Time HidSource::deliver(EventSink& taker) { return parts_->deliver(taker); }
 
 DeviceId HidSource::device() const noexcept { return parts_->in_inlet.in_inlet(parts_->options.device); }
 int HidSource::file_descriptor() const noexcept { return parts_->file; }

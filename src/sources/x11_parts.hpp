@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "cursorum/core/event.hpp"
-#include "cursorum/core/inlet_taker.hpp"
+#include "cursorum/core/inlet_sink.hpp"
 #include "cursorum/core/standstill_watch.hpp"
 #include "cursorum/sources/x11_source.hpp"
 #include "sources/x11_clock.hpp"
@@ -114,8 +114,8 @@ struct X11Source::Parts {
     std::optional<KeyLayout> key_layout;  // as it was when it was read last
     bool layout_is_old = false;           // it has changed since
     std::uint64_t layout_changes = 0;
-    EventTaker* taker = nullptr;     // during deliver
-    SourceDevices in_inlet;  // see deliver_into()
+    EventSink* taker = nullptr;  // during deliver
+    SourceDevices in_inlet;      // see deliver_into()
 
 private:
     std::string open_connection();

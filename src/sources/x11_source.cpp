@@ -389,7 +389,7 @@ Time X11Source::deliver(Timeline& timeline) { return deliver(timeline.desk()); }
 
 Time X11Source::deliver(Inlet& inlet) { return deliver_into(inlet, *this, parts_->in_inlet); }
 
-Time X11Source::deliver(EventTaker& taker) {
+Time X11Source::deliver(EventSink& taker) {
     parts_->taker = &taker;
     const Time complete = parts_->deliver();
     parts_->taker = nullptr;

@@ -22,7 +22,6 @@
 namespace cursorum {
 namespace {
 
-
 /// An event that concerns the control, and what it did.
 struct Cause {
     std::uint64_t line = 0;
@@ -40,7 +39,8 @@ struct Cause {
 /// Collects, while the recording is replayed, the events that concern one control.
 class CauseCollector {
 public:
-    CauseCollector(Button control, std::optional<DeviceId> device) : keys_{keys_behind(control)}, device_{device} {}
+    CauseCollector(Button control, std::optional<DeviceId> device)
+        : keys_{physical_buttons(control)}, device_{device} {}
 
     const ButtonSet& keys() const { return keys_; }
     bool is_of(DeviceId device) const { return !device_ || device == *device_; }
@@ -285,7 +285,7 @@ TerminalText compose(const WhyQuestion& question, const std::string& name, const
             frame.device_edges, merged);
 
     if (f.was_down() || (causes.in_frame.empty() && !causes.past.empty())) {
-        text += shown("\n{}\n", paint(Paint::bold, f.was_down() ? "Down since" : "What came last, earlier"));
+        text += shown("\n{}\n", paint(Paint::bold, f.was_down() ? "Down since" : "The last event before that"));
         if (causes.past.empty()) text += shown("  The recording's beginning.\n");
         for (const Cause& cause : causes.past) add_cause(text, cause, causes.keys().size(), paint);
         if (causes.past_system_repeats != 0)

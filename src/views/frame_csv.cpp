@@ -59,12 +59,12 @@ std::string details_as_csv(FramePart part, std::uint64_t number, const Frame& fr
 
 std::string frame_csv_heading(FramePart part, const FrameSelection& selection) {
     if (part != FramePart::controls) {
-        std::string heading = "frame,t0_ns,t1_ns";
+        std::string heading = "frame,t0,t1";
         for (const char* column : detail_columns(part)) heading += "," + csv_name(column);
         return heading + "\n";
     }
     return fmt::format(
-        "frame,t0_ns,t1_ns,{}control,state,press_count,release_count,adopt_count,cancel_count,repeat_count,"
+        "frame,t0,t1,{}control,state,press_count,release_count,adopt_count,cancel_count,repeat_count,"
         "system_repeat_count,held_for_ns,down_span_ns\n",
         owners_of(selection).empty() ? "" : fmt::format("{},", owners_of(selection)));
 }

@@ -274,7 +274,7 @@ std::vector<DetailRow> device_rows(const Frame& frame, const Timeline& timeline)
                                    {"kind", quoted(kind)},
                                    {"name", escaped(name)}},
                         .name = fmt::format("device {}", number(change.device)),
-                        .state = change.connected ? "came" : "went",
+                        .state = state,
                         .text = device_text(timeline, change.device)});
     });
     return rows;

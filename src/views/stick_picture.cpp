@@ -68,7 +68,7 @@ std::vector<StickTrace> StickTraces::traces() const {
             if (trace.is_trigger) {
                 trace.pull = Axis{static_cast<std::uint8_t>(key - 100)};
                 trace.pull_shaping = device.shaping.pulls[trace.pull.number - 2 * stick_kinds];
-                const PullRest rest = finder.pull(trace.pull);
+                const TriggerRest rest = finder.trigger(trace.pull);
                 trace.has_rest = rest.found;
                 trace.rest = {rest.rest, 0};
                 trace.rest_reach = rest.farthest;

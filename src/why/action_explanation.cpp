@@ -35,13 +35,15 @@ std::string source_text(ActionKind kind, const Binding& binding) {
         for (std::size_t i = 0; i < binding.buttons.size(); ++i)
             text += (i == 0 ? "" : ", ") + std::string{(is_pair ? pair : cross)[i]} +
                     std::string{name_of(binding.buttons[i])};
-    if (binding.lock != Button{}) text = std::string{name_of(binding.lock)} + " on";
     switch (binding.kind) {
         case Binding::Kind::axis: return std::string{name_of(binding.axis)};
         case Binding::Kind::stick: return std::string{name_of(binding.stick)};
         case Binding::Kind::motion: return "motion";
         case Binding::Kind::wheel: return "wheel";
-        case Binding::Kind::touch: return "the place of a finger on a touch surface";
+        case Binding::Kind::lock: return std::string{name_of(binding.lock)} + " on";
+        case Binding::Kind::touch:
+            if (kind == ActionKind::vector) return "the place of a finger on a touch surface";
+            [[fallthrough]];
         default: return text.empty() ? binding_text(kind, binding) : text;
     }
 }
@@ -106,8 +108,8 @@ private:
             add("  {} is not open, so its actions see nothing. (--mode names the modes that are.)\n", place_.of->name);
         else
             add("  {} is covered by {}, so its actions see nothing.\n", place_.of->name, covering());
-        for (std::size_t i = 0; i < reader_.mode_turn_count(); ++i) {
-            const ModeTurn turn = reader_.mode_turn(i);
+        for (std::size_t i = 0; i < reader_.mode_change_count(); ++i) {
+            const ModeChange turn = reader_.mode_change(i);
             add("  At {}, the press of {} {} {}{}.\n", time_text(turn.time), reader_.name_of(turn.by),
                 turn.opened ? "opened" : "closed", reader_.name_of(turn.mode),
                 i == 0 ? ": earlier events of this frame belong to what was open before" : "");
@@ -123,9 +125,8 @@ private:
     // ---- what came of each binding
 
     void add_binding(const Binding& binding) {
-        const bool has_thresholds = binding.thresholds.press != 0;
-        const bool is_plain = binding.buttons.size() == 1 && binding.wheel_way == WheelWay::none && !has_thresholds &&
-                              binding.symbol.empty();
+        const bool is_plain =
+            binding.kind == Binding::Kind::buttons && binding.buttons.size() == 1 && binding.symbol.empty();
         if (!is_plain) add("  {}\n", paint_(Paint::bold, source_text(place_.action->kind, binding)));
         indent_ = is_plain ? "  " : "      ";
         const bool is_seen = reader_.is_visible(own_mode_);
@@ -133,29 +134,30 @@ private:
             add("      No key of the layout has this symbol.\n");
             return;
         }
-        if (has_thresholds || binding.touch != TouchPart::none) return add_value(binding, is_seen);
+        if (binding.kind == Binding::Kind::value || binding.kind == Binding::Kind::touch)
+            return add_value(binding, is_seen);
         for (const Button button : binding.buttons) {
             const bool acted = add_button(button);
-            const ButtonTaker taker = reader_.taker_of(button);
+            const ButtonOwner taker = reader_.owner_of(button);
             if (!acted && !frame_[button].down()) continue;
             if (!asked_.number) asked_ = button;
-            if (taker.kind == ButtonTaker::Kind::mode && taker.mode != own_mode_)
+            if (taker.kind == ButtonOwner::Kind::mode && taker.mode != own_mode_)
                 add("      It went to the mode {}, which {}binds it.\n", reader_.name_of(taker.mode),
                     reader_.is_open(own_mode_) ? "lies above " + place_.of->name + " and " : std::string{});
-            else if (taker.kind == ButtonTaker::Kind::claim)
+            else if (taker.kind == ButtonOwner::Kind::claim)
                 add("      It went to a claim: no mode gets what a dialogue or text field keeps for itself.\n");
-            else if (taker.kind == ButtonTaker::Kind::taker_ended)
+            else if (taker.kind == ButtonOwner::Kind::owner_ended)
                 add("      That press is nobody's until it is up.\n");
             else if (const std::string longer = longer_chord(binding, button); is_seen && !longer.empty())
                 add("      It went to {}, the longer chord.\n", longer);
         }
         if (!is_seen) return;
-        if (binding.kind == Binding::Kind::chord && binding.buttons.size() > 1) add_chord(binding);
-        if (binding.lock != Button{})
+        if (binding.is_of_button_action() && binding.buttons.size() > 1) add_chord(binding);
+        if (binding.kind == Binding::Kind::lock)
             add("      It {} on at the frame's end, and {} on before.\n",
                 frame_.locks().contains(binding.lock) ? "is" : "is not",
                 frame_.previous_locks().contains(binding.lock) ? "was" : "was not");
-        if (binding.wheel_way != WheelWay::none) add("      Wheel: {}.\n", wheel_steps());
+        if (binding.kind == Binding::Kind::wheel_step) add("      Wheel: {}.\n", wheel_steps());
         if (binding.kind == Binding::Kind::axis) add_axis(binding);
         if (binding.kind == Binding::Kind::stick) {
             const StickReading stick = frame_.stick(binding.stick);
@@ -180,7 +182,7 @@ private:
             const Axis axis = push.axis;
             double now = 0, before = 0;
             if (axis.number >= 2 * stick_kinds) {
-                const AxisReading pull = is_pull(axis) ? frame_.pull(axis) : frame_.raw_axis(axis);
+                const AxisReading pull = is_pull(axis) ? frame_.trigger(axis) : frame_.raw_axis(axis);
                 now = pull.now, before = pull.before;
             } else {
                 const StickReading reading = frame_.stick(Stick{static_cast<std::uint8_t>(axis.number / 2)});
@@ -223,7 +225,7 @@ private:
         for (const Action& action : place_.of->actions)
             for (const Binding& other : action.bindings) {
                 const auto& members = other.buttons;
-                const bool takes = other.kind == Binding::Kind::chord && members.size() > binding.buttons.size() &&
+                const bool takes = other.kind == Binding::Kind::buttons && members.size() > binding.buttons.size() &&
                                    std::find(members.begin(), members.end(), button) != members.end() &&
                                    std::all_of(members.begin(), members.end(),
                                                [this](Button member) { return was_down_at_all(member); });

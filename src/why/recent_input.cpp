@@ -188,14 +188,14 @@ void RecentParts::add_motion(const FrameCore& frame, const PointerReading& point
     const bool is_placed = pointer.has_position() && pointer.position() != last_place;
     if (is_placed) last_place = pointer.position();
     const Sum all{end, pointer.motion(), pointer.raw_motion()};
-    const std::size_t turns = reader.mode_turn_count();
+    const std::size_t turns = reader.mode_change_count();
     if (turns == 0 || (all.motion == Distance{} && all.raw == Distance{})) return put(all, is_placed);
     Sum sum{end, {}, {}};
     std::size_t part = 0;  // how many turns are before it
     auto take = [&](std::int64_t time, Distance motion, Distance raw) {
         time = std::max(time, frame.state().t0);
         std::size_t now = part;
-        while (now < turns && nanoseconds(reader.mode_turn(now).time) <= time) ++now;
+        while (now < turns && nanoseconds(reader.mode_change(now).time) <= time) ++now;
         if (now != part) put(sum, false), sum = {};
         part = now;
         sum = {time, {sum.motion.x + motion.x, sum.motion.y + motion.y}, {sum.raw.x + raw.x, sum.raw.y + raw.y}};
@@ -343,17 +343,17 @@ News news_of(const ActionPlace& place, const Frame& frame) {
             if (f.release_count() + f.cancel_count() != 0) find(News::ended);
         }
         const PointerReading pointer = frame.pointer();
-        const bool moved = (binding.wheel_way != WheelWay::none && pointer.wheel_steps() != WheelSteps{}) ||
+        const bool moved = (binding.kind == Binding::Kind::wheel_step && pointer.wheel_steps() != WheelSteps{}) ||
                            (binding.kind == Binding::Kind::wheel && pointer.wheel() != Distance{}) ||
                            (binding.kind == Binding::Kind::motion && pointer.motion() != Distance{}) ||
                            (binding.kind == Binding::Kind::axis &&
                             frame.raw_axis(binding.axis).now != frame.raw_axis(binding.axis).before) ||
                            (binding.kind == Binding::Kind::stick &&
                             frame.stick(binding.stick).now != frame.stick(binding.stick).before) ||
-                           (binding.lock != Button{} &&
+                           (binding.kind == Binding::Kind::lock &&
                             frame.locks().contains(binding.lock) != frame.previous_locks().contains(binding.lock));
         if (moved) find(News::began);
-        if (binding.touch != TouchPart::none)
+        if (binding.kind == Binding::Kind::touch)
             frame.for_each_contact([&](const ContactReading& contact) {
                 if (contact.began) find(News::began);
                 if (!contact.down) find(News::ended);
@@ -414,7 +414,7 @@ TerminalText RecentInput::why(std::string_view action, const Profile& profile) c
 
 TerminalText RecentInput::why(Button button) const {
     Button missing{};
-    keys_behind(button).for_each([&](Button key) {
+    physical_buttons(button).for_each([&](Button key) {
         if (key.number < first_of_axes && !parts_->kept.contains(key)) missing = key;
     });
     if (missing) return shown("{} is not kept, since no action binds it.\n", name_of(missing));

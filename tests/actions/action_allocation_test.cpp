@@ -55,10 +55,12 @@ TEST(Allocation, NoneWhileReadingActions) {
     lift.rise = Duration{50};
     way.bindings = {{.kind = Binding::Kind::stick, .stick = controls::PadStickLeft}, {.kind = Binding::Kind::motion}};
     Action held{.name = "held"}, zoom{.name = "zoom"};
-    held.bindings = {{.in_order = true, .buttons = {controls::KeyW, controls::KeyS}}, {.lock = controls::CapsLock}};
+    held.bindings = {{.in_order = true, .buttons = {controls::KeyW, controls::KeyS}},
+                     {.kind = Binding::Kind::lock, .lock = controls::CapsLock}};
     held.gesture = Gesture::long_press;
     held.gesture_time = held.debounce = held.buffer = Duration{10};
-    zoom.bindings = {{.buttons = {controls::ShiftLeft}, .wheel_way = WheelWay::up}, {.wheel_way = WheelWay::down}};
+    zoom.bindings = {{.kind = Binding::Kind::wheel_step, .buttons = {controls::ShiftLeft}, .wheel_way = WheelWay::up},
+                     {.kind = Binding::Kind::wheel_step, .wheel_way = WheelWay::down}};
     profile.modes[0].actions = {both, lift, way, held, zoom};
     ASSERT_FALSE(profile.problem());
     ActionReader reader{profile};
@@ -92,7 +94,7 @@ TEST(Allocation, NoneWhileReadingActions) {
         if (i % 480 == 0) reader.is_open(ModeHandle{1}) ? reader.close(ModeHandle{1}) : reader.open(ModeHandle{1});
         reader.read(sampler.advance(nanoseconds_since_zero(events.now())));
         sum += reader[ButtonAction{0}].figures().press_count() + reader[AxisAction{1}].integral +
-               reader[VectorAction{2}].value.x + reader.take_press(ButtonAction{3}) +
+               reader[VectorAction{2}].value.x + reader.consume_press(ButtonAction{3}) +
                reader[VectorAction{2}].relative.x;
         sum += static_cast<double>(packer.pack(packer.round(reader), bytes));
         reader.save_to(saved);

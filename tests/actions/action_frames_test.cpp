@@ -163,10 +163,10 @@ TEST(ActionFrames, AHeldButtonBecomesALongPressInAStallAndABufferedPressEndsWith
     EXPECT_EQ(text(p.lock().figures()), "press 1000 100000000 100000000") << "at the frame's start";
     EXPECT_EQ(p.lock().first_press(), at(3000));
     const auto saved = p.reader.save();
-    EXPECT_TRUE(p.reader.take_press(ButtonAction{1}));
+    EXPECT_TRUE(p.reader.consume_press(ButtonAction{1}));
     p.reader.restore(saved);
     p.read(Tick::Gap::paused, 3100, 3200, 3300);
-    EXPECT_FALSE(p.reader.take_press(ButtonAction{1}));
+    EXPECT_FALSE(p.reader.consume_press(ButtonAction{1}));
     EXPECT_TRUE(p.lock().ended());
 }
 

@@ -101,7 +101,7 @@ TEST(Parts, ASeatsActionIsItsButton) {
                     << "seed " << seed << ", seat " << i;
             }
             if (random.one_in(6)) seats.give(random.one_in(2) ? second : third, random.one_in(2));
-            if (random.one_in(12)) seats.take_back(third);
+            if (random.one_in(12)) seats.unassign(third);
             return std::string{};
         };
         const std::string script = random_script(random, 120);
@@ -135,9 +135,9 @@ TEST(Parts, FramesThatWereLeftOutAreHealed) {
 TEST(Parts, TwoAtOneKeyboardEachWithBindingsOfTheirOwn) {
     Profile left = profile_of("[mode.m.action.go]\nkind = \"button\"\nbind = [\"KeyW\"]\n"), right = left;
     ProfileError error;
-    ASSERT_TRUE(
-        lay_over(right, "format = \"cursorum-overlay\"\nversion = 1\n[mode.m.action.go]\nbind = [\"KeyP\", \"KeyW\"]\n",
-                 "right.toml", error));
+    ASSERT_TRUE(apply_overlay(
+        right, "format = \"cursorum-overlay\"\nversion = 1\n[mode.m.action.go]\nbind = [\"KeyP\", \"KeyW\"]\n",
+        "right.toml", error));
     const ButtonAction go = *left.find_button("go");
     Seats seats{2};
     seats.give(first, 0, left_half());

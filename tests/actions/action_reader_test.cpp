@@ -94,22 +94,22 @@ TEST(ButtonAction, APressWaitsToBeTaken) {
                   "jump"};
     const ButtonAction jump = *run.profile.find_button("jump"), go = *run.profile.find_button("go");
     run.run("open:m 5+W 6-W |10");
-    EXPECT_TRUE(run.reader.take_press(jump));
-    EXPECT_FALSE(run.reader.take_press(jump)) << "once";
-    EXPECT_TRUE(run.reader.take_press(go) && run.reader.take_press(go)) << "one without buffer is as pressed()";
+    EXPECT_TRUE(run.reader.consume_press(jump));
+    EXPECT_FALSE(run.reader.consume_press(jump)) << "once";
+    EXPECT_TRUE(run.reader.consume_press(go) && run.reader.consume_press(go)) << "one without buffer is as pressed()";
     run.run("15+W |20 |25");
     EXPECT_FALSE(run.reader[jump].pressed());
     const ActionReader::State saved = run.reader.save();
-    EXPECT_TRUE(run.reader.take_press(jump)) << "five before the frame's start";
-    EXPECT_FALSE(run.reader.take_press(go));
+    EXPECT_TRUE(run.reader.consume_press(jump)) << "five before the frame's start";
+    EXPECT_FALSE(run.reader.consume_press(go));
     run.reader.restore(saved);
-    EXPECT_TRUE(run.reader.take_press(jump)) << "with the state";
+    EXPECT_TRUE(run.reader.consume_press(jump)) << "with the state";
     run.run("30-W 35+W |40 |46");
-    EXPECT_TRUE(run.reader.take_press(jump)) << "35 + 10 is not before 40";
+    EXPECT_TRUE(run.reader.consume_press(jump)) << "35 + 10 is not before 40";
     run.run("50-W 51+W |55 |62 |70");
-    EXPECT_FALSE(run.reader.take_press(jump)) << "51 + 10 is before 62";
+    EXPECT_FALSE(run.reader.consume_press(jump)) << "51 + 10 is before 62";
     run.run("71-W 72+W |75 close:m |76 open:m |77");
-    EXPECT_FALSE(run.reader.take_press(jump)) << "it ends with its mode";
+    EXPECT_FALSE(run.reader.consume_press(jump)) << "it ends with its mode";
 }
 
 TEST(Gesture, IsMadeOfItsBindingsPresses) {
@@ -676,7 +676,7 @@ TEST(ActionReader, HasRoomFor512ActionsIn64Modes) {
         for (const Button key : {controls::Escape, controls::KeyW}) turn(key, true), turn(key, false);
         reader.read(sampler.advance(Time{Duration{++now}}));
         ASSERT_TRUE(reader.is_visible({mode}));
-        EXPECT_EQ(reader.taker_of(controls::KeyW), (ButtonTaker{ButtonTaker::Kind::mode, {mode, reader.numbering()}}));
+        EXPECT_EQ(reader.owner_of(controls::KeyW), (ButtonOwner{ButtonOwner::Kind::mode, {mode, reader.numbering()}}));
         for (std::uint16_t i = 0; i < action_capacity; ++i) {
             const bool is_escape = i == (mode - 1) * each, is_other = i / each == mode && i % each != 0;
             ASSERT_EQ(reader[ButtonAction{i}].pressed(), is_escape || is_other) << i << " in mode " << int{mode};

@@ -47,10 +47,10 @@ void check(const char* table) {
                 Profile changed = run.profile;
                 ProfileError error;
                 const std::string mode = name.substr(0, name.find('.')), action = name.substr(name.find('.') + 1);
-                EXPECT_TRUE(lay_over(changed,
-                                     "format = \"cursorum-overlay\"\nversion = 1\n[mode." + mode + ".action." + action +
-                                         "]\nbind = [" + rest + "]",
-                                     "o", error))
+                EXPECT_TRUE(apply_overlay(changed,
+                                          "format = \"cursorum-overlay\"\nversion = 1\n[mode." + mode + ".action." +
+                                              action + "]\nbind = [" + rest + "]",
+                                          "o", error))
                     << error.message();
                 return run.reader.rebind(changed);
             }

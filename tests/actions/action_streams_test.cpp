@@ -127,7 +127,7 @@ public:
                 if (!there) taker = "gone";
                 continue;
             }
-            const std::string wanted = taker_of(key(k), false);
+            const std::string wanted = owner_of(key(k), false);
             if (taker.starts_with("mode")) {
                 const bool seen = sees(taker) && !wanted.starts_with("claim");
                 if (seen) continue;
@@ -143,7 +143,7 @@ public:
     }
     void press(unsigned k, std::int64_t time) {
         go_on(time);
-        takers_[k] = taker_of(key(k), true);
+        takers_[k] = owner_of(key(k), true);
         get(k, takers_[k], EdgeKind::press, time);
     }
     void release(unsigned k, std::int64_t time) {
@@ -256,7 +256,7 @@ private:
         }
         return false;
     }
-    std::string taker_of(Button button, bool is_press) const {
+    std::string owner_of(Button button, bool is_press) const {
         for (const auto& [id, claim] : claims)
             if (claim.has(button)) return (is_press ? "press of claim " : "claim ") + std::to_string(id);
         for (std::size_t i = open.size(); i-- > 0;) {

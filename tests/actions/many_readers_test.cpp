@@ -54,7 +54,7 @@ std::vector<double> everything(const Frame& frame, const Seats& seats, const Act
     actions.for_each_edge(
         [&](const ActionEdge& edge) { add(edge.action.number, edge.time.time_since_epoch().count()); });
     add(actions[*actions.find_vector("travel")].mean.x, actions[*actions.find_button("Space")].pressed());
-    add(actions.taker_of(Space).mode.number, actions.pauses());
+    add(actions.owner_of(Space).mode.number, actions.pauses());
     return found;
 }
 

@@ -175,11 +175,11 @@ TEST(ModesOfActions, AreKnownAndSaved) {
     const ModeHandle menu = run.profile.find_mode("menu").value();
     EXPECT_TRUE(run.reader.is_open(menu));
     EXPECT_TRUE(run.reader.is_visible(menu));
-    EXPECT_EQ(run.reader.taker_of(controls::KeyL), (ButtonTaker{ButtonTaker::Kind::covered, menu}));
-    EXPECT_EQ(run.reader.taker_of(controls::KeyQ), ButtonTaker{});
-    ASSERT_EQ(run.reader.mode_turn_count(), 1U);
-    EXPECT_EQ(run.reader.mode_turn(0),
-              (ModeTurn{Time{Duration{2}}, run.profile.find_button("pause").value(), menu, true}));
+    EXPECT_EQ(run.reader.owner_of(controls::KeyL), (ButtonOwner{ButtonOwner::Kind::covered, menu}));
+    EXPECT_EQ(run.reader.owner_of(controls::KeyQ), ButtonOwner{});
+    ASSERT_EQ(run.reader.mode_change_count(), 1U);
+    EXPECT_EQ(run.reader.mode_change(0),
+              (ModeChange{Time{Duration{2}}, run.profile.find_button("pause").value(), menu, true}));
     const Sampler::State sampler = run.sampler().save();
     const ActionReader::State actions = run.reader.save();
     const auto later = run.run("12-E 14+E 16+P |20");

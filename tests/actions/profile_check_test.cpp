@@ -153,10 +153,11 @@ TEST(ProfileCheck, AnOverlayIsCheckedForWhatItBinds) {
     EXPECT_EQ(of("[mode.m.action.solw]\nbind = [3]\n[mode.n]\n"), "3: the action \"solw\"\n5: the mode \"n\"");
     EXPECT_EQ(of("[mode.m.action.slow]\nkind = \"axis\"\n"), "4: a \"kind\"");
     Profile other = *profile;
-    ASSERT_TRUE(lay_over(other,
-                         "format = \"cursorum-overlay\"\nversion = 1\n[mode.m.action.lock]\nbind = [\"PadSouth\"]\n"
-                         "[mode.m.action.horn]\nbind = [\"KeyH\"]\n",
-                         "o.toml", error));
+    ASSERT_TRUE(
+        apply_overlay(other,
+                      "format = \"cursorum-overlay\"\nversion = 1\n[mode.m.action.lock]\nbind = [\"PadSouth\"]\n"
+                      "[mode.m.action.horn]\nbind = [\"KeyH\"]\n",
+                      "o.toml", error));
     EXPECT_EQ(faults_of(check_seats(other, "o.toml", *profile, "p.toml")),
               "0: KeyS of m.slow, which p.toml binds to m.slow");
 }

@@ -39,29 +39,30 @@ bind = [{ left = "KeyA", right = "KeyD", up = "KeyW", down = "KeyS", scale = 0.5
     using enum Binding::Kind;
     const Profile expected{
         .title = "Quay crane",
-        .modes =
-            {{.name = "crane",
-              .covers = false,
-              .actions =
-                  {{.name = "lock",
-                    .kind = ActionKind::button,
-                    .bindings = {{.kind = chord, .buttons = {Space}},
-                                 {.kind = chord, .buttons = {Control, KeyL}},
-                                 {.kind = chord, .buttons = {axis_button(PadPullRight)}}},
-                    .repeat = {.delay = Duration{400'000'000}, .interval = Duration{60'000'000}, .cap = 3}},
-                   {.name = "lift",
-                    .kind = ActionKind::axis,
-                    .bindings = {{.kind = pair, .buttons = {KeyS, KeyW}},
-                                 {.kind = Binding::Kind::axis, .axis = PadStickRightY, .dead_zone = 0.2, .scale = -1},
-                                 {.kind = Binding::Kind::axis, .axis = PadPullLeft}},
-                    .opposed = WhenOpposed::last,
-                    .rise = Duration{250'000'000}}}},
-             {.name = "list",
-              .covers = true,
-              .actions = {{.name = "mark",
-                           .kind = ActionKind::vector,
-                           .bindings = {{.kind = cross, .buttons = {KeyA, KeyD, KeyW, KeyS}, .scale = 0.5},
-                                        {.kind = stick, .stick = PadStickRight, .scale = 2}}}}}}};
+        .modes = {{.name = "crane",
+                   .covers = false,
+                   .actions = {{.name = "lock",
+                                .kind = ActionKind::button,
+                                .bindings = {{.kind = Binding::Kind::buttons, .buttons = {Space}},
+                                             {.kind = Binding::Kind::buttons, .buttons = {Control, KeyL}},
+                                             {.kind = Binding::Kind::buttons, .buttons = {axis_button(PadPullRight)}}},
+                                .repeat = {.delay = Duration{400'000'000}, .interval = Duration{60'000'000}, .cap = 3}},
+                               {.name = "lift",
+                                .kind = ActionKind::axis,
+                                .bindings = {{.kind = pair, .buttons = {KeyS, KeyW}},
+                                             {.kind = Binding::Kind::axis,
+                                              .axis = PadStickRightY,
+                                              .dead_zone = 0.2,
+                                              .scale = -1},
+                                             {.kind = Binding::Kind::axis, .axis = PadPullLeft}},
+                                .opposed = WhenOpposed::last,
+                                .rise = Duration{250'000'000}}}},
+                  {.name = "list",
+                   .covers = true,
+                   .actions = {{.name = "mark",
+                                .kind = ActionKind::vector,
+                                .bindings = {{.kind = cross, .buttons = {KeyA, KeyD, KeyW, KeyS}, .scale = 0.5},
+                                             {.kind = stick, .stick = PadStickRight, .scale = 2}}}}}}};
     EXPECT_EQ(profile, expected);
 }
 
@@ -129,19 +130,19 @@ TEST(ProfileFile, AnOverlayChangesWhatItNames) {
     const Profile shipped = profile;
     const std::string over = "format = \"cursorum-overlay\"\nversion = 1\n";
     ProfileError error;
-    ASSERT_TRUE(lay_over(profile, over + "[mode.m.action.a]\nbind = [{ minus = \"KeyJ\", plus = \"KeyL\" }]",
-                         "mine.toml", error))
+    ASSERT_TRUE(apply_overlay(profile, over + "[mode.m.action.a]\nbind = [{ minus = \"KeyJ\", plus = \"KeyL\" }]",
+                              "mine.toml", error))
         << error.message();
     EXPECT_EQ(profile.modes[0].actions[0].bindings[0].buttons, (std::vector{controls::KeyJ, controls::KeyL}));
     EXPECT_EQ(profile.modes[0].actions[0].rise, Duration{1'000'000'000});
 
     profile = shipped;
-    EXPECT_FALSE(lay_over(profile, over + "[mode.m.action.aa]\nbind = []", "mine.toml", error));
+    EXPECT_FALSE(apply_overlay(profile, over + "[mode.m.action.aa]\nbind = []", "mine.toml", error));
     EXPECT_EQ(error.message(),
               "mine.toml:3: found the action \"aa\"; expected an action that the profile's mode has; did you mean a?");
-    EXPECT_FALSE(lay_over(profile, over + "[mode.n.action.a]\nbind = []", "mine.toml", error));
-    EXPECT_FALSE(lay_over(profile, over + "[mode.m.action.a]\nkind = \"button\"", "mine.toml", error));
-    EXPECT_FALSE(lay_over(profile, head, "mine.toml", error));
+    EXPECT_FALSE(apply_overlay(profile, over + "[mode.n.action.a]\nbind = []", "mine.toml", error));
+    EXPECT_FALSE(apply_overlay(profile, over + "[mode.m.action.a]\nkind = \"button\"", "mine.toml", error));
+    EXPECT_FALSE(apply_overlay(profile, head, "mine.toml", error));
     EXPECT_EQ(profile, shipped);
 }
 

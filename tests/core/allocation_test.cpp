@@ -6,7 +6,7 @@
 #include <new>
 
 #include "core/random_events.hpp"
-#include "cursorum/core/device_places.hpp"
+#include "cursorum/core/device_ids.hpp"
 #include "cursorum/core/keyboard_batch.hpp"
 #include "cursorum/core/latency.hpp"
 #include "cursorum/core/rumble.hpp"
@@ -137,8 +137,8 @@ TEST(Allocation, NoneWithAWholeDesk) {
     Seats seats{2};
     seats.give(pad, 0);
     Rumble rumble;
-    DevicePlaces places{DeviceId{10}};
-    struct Motors final : RumbleTaker {
+    DeviceIds places{DeviceId{10}};
+    struct Motors final : RumbleSink {
         bool try_rumble(const RumbleRequest&, Time) override { return true; }
     } motors;
     RumbleCarrier carrier{rumble, desk, motors};
@@ -167,7 +167,7 @@ TEST(Allocation, NoneWithAWholeDesk) {
         frame.for_each_contact([&](const ContactReading& contact) { sum += contact.ended; });
         frame.for_each_device_change([&](const DeviceChange& change) { sum += change.connected; });
         sum += seats[0][controls::PadStickLeftRight].steps() + seats.change_count();
-        sum += places.came({.kind = DeviceKind::gamepad}, "x", now).has_value();
+        sum += places.connect({.kind = DeviceKind::gamepad}, "x", now).has_value();
         sum += frame.latency().events;
     }
     EXPECT_EQ(allocations, allocated);

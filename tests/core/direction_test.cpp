@@ -96,7 +96,7 @@ of the trigger pulled farthest at each moment : 0axs3:PR,0.5 5axs4:PR,1 |10mean 
                     const std::string both = text(Vector2{value, 0});
                     return both.substr(0, both.find(','));
                 };
-                return text(frame.stick(PadStickLeft).mean) + " " + number(frame.pull(PadPullRight).mean) + " " +
+                return text(frame.stick(PadStickLeft).mean) + " " + number(frame.trigger(PadPullRight).mean) + " " +
                        number(frame.raw_axis(PadPullRight).mean);
             };
             return run.run(script);

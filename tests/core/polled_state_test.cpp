@@ -117,7 +117,7 @@ TEST(PolledStates, WithoutATimelineAreTheSameAsWithOne) {
                 ASSERT_EQ(changes.stick(stick).before, of_pad.stick(stick).before);
                 ASSERT_EQ(changes.stick(stick).mean, of_pad.stick(stick).mean) << "the new value is as of the poll";
             }
-            ASSERT_EQ(changes.pull(PadPullLeft).now, of_pad.pull(PadPullLeft).now);
+            ASSERT_EQ(changes.trigger(PadPullLeft).now, of_pad.trigger(PadPullLeft).now);
             ASSERT_EQ(changes.raw_axis(PadStickRightY).now, of_pad.raw_axis(PadStickRightY).now);
             ASSERT_EQ(changes.raw_axis(PadStickRightY).least, of_pad.raw_axis(PadStickRightY).least);
             before = now;
@@ -150,7 +150,7 @@ TEST(PadSlots, ComeAndGoWithTheirPads) {
     EXPECT_TRUE(frame[PadEast].pressed() && frame[PadMode].pressed() && !frame[PadSouth].pressed());
     EXPECT_EQ(frame.raw_axis(PadStickLeftX).now, 0.5);
     EXPECT_TRUE(frame[PadStickLeftUp].pressed());
-    EXPECT_EQ(frame.pull(PadPullRight).now, 1);
+    EXPECT_EQ(frame.trigger(PadPullRight).now, 1);
     poll(false, 0, {}, 11);
     poll(false, 0, {}, 12);
     EXPECT_EQ(text(sampler.advance(at(15))[PadEast].figures()), "cancel 0001 5 1");

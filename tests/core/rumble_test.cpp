@@ -19,7 +19,7 @@ using namespace cursorum::controls;
 constexpr DeviceId west{3}, east{4};
 Time at(std::int64_t ns) { return nanoseconds_since_zero(ns); }
 
-struct Motors final : RumbleTaker {
+struct Motors final : RumbleSink {
     bool try_rumble(const RumbleRequest& request, Time) override {
         requests.push_back(request);
         return able;

@@ -34,8 +34,9 @@ struct Quay : test::ScriptRun {
                 word[5] == ','   ? seats.give(device, seat)
                 : word[5] == 'L' ? seats.give(device, seat, left_half())
                                  : seats.give(device, seat, right_half());
-            if (word.starts_with("back")) seats.take_back(device);
-            if (word.starts_with("offer")) seats.offer({PadStart, Enter, Space}, word == "offerhalves");
+            if (word.starts_with("back")) seats.unassign(device);
+            if (word.starts_with("offer"))
+                seats.offer({.buttons = {PadStart, Enter, Space}, .halves = word == "offerhalves"});
             if (word == "shut") seats.end_offer();
         };
         on_view = [this](const std::string& view) -> std::string {
@@ -90,7 +91,7 @@ given while it is away, it is waited for : |1 2dis3 |5 give3,0 |10seats,0? 12con
 TEST(Seats, AnOfferGivesWhatIsFree) {
     Quay q;
     q.seats.give(keyboard, 0, left_half());
-    q.seats.offer({KeyL});
+    q.seats.offer({.buttons = {KeyL}});
     q.run("|1 2+W 3+L |10");
     EXPECT_EQ(q.changes(), "taken 1 1");
     q.run("|20");

@@ -43,11 +43,11 @@ TEST(Spaces, CameraCornersByHand) {
          {Row{plain, {160, 90}, {10, 20}}, Row{plain, {0, 0}, {-70, -25}}, Row{plain, {320, 180}, {90, 65}},
           Row{up, {0, 0}, {-70, 65}}, Row{turned, {160, 90}, {10, 20}}, Row{turned, {162, 90}, {10, 21}},
           Row{turned, {160, 92}, {9, 20}}}) {
-        const auto seen = seen_by(row.camera, {320, 180});
+        const auto seen = camera_transform(row.camera, {320, 180});
         EXPECT_NEAR(seen(row.viewport).x, row.world.x, 1e-12);
         EXPECT_NEAR(seen(row.viewport).y, row.world.y, 1e-12);
     }
-    const auto from_window = letterbox({800, 600}, {320, 180}).then(seen_by(plain, {320, 180}));
+    const auto from_window = letterbox({800, 600}, {320, 180}).then(camera_transform(plain, {320, 180}));
     EXPECT_NEAR(from_window({800, 525}).x, 90, 1e-12);
     EXPECT_NEAR(from_window.inverse()({90, 65}).y, 525, 1e-12);
     EXPECT_NEAR(from_window.of_motion({5, 0}).x, 1, 1e-12);

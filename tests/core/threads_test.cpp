@@ -201,7 +201,7 @@ TEST(WholeDesk, ArrivesWholeFromAnotherThread) {
     desk.connect(panel, {.kind = DeviceKind::touch}, nanoseconds_since_zero(0));
     Sampler sampler{timeline, {.start = nanoseconds_since_zero(0)}};
     Rumble rumble;
-    struct Motors final : RumbleTaker {
+    struct Motors final : RumbleSink {
         bool try_rumble(const RumbleRequest& request, Time) override {
             last = request;
             return true;

@@ -90,9 +90,9 @@ std::uint64_t digest_of(const Frame& frame) {
     for (const Click& click : pointer.clicks()) d.add(click.from), d.add(click.to), d.add(click.farthest);
     for (const DeviceId pad : pads) {
         for (const Stick stick : {PadStickLeft, PadStickRight}) d.add(frame.on(pad).stick(stick).now);
-        for (const Axis pull : {PadPullLeft, PadPullRight}) d.add(frame.on(pad).pull(pull));
+        for (const Axis pull : {PadPullLeft, PadPullRight}) d.add(frame.on(pad).trigger(pull));
     }
-    d.add(frame.stick(PadStickLeft).mean), d.add(frame.pull(PadPullRight).mean);
+    d.add(frame.stick(PadStickLeft).mean), d.add(frame.trigger(PadPullRight).mean);
     d.add(frame.direction({.left = {MouseLeft}, .right = {PadSouth}, .up = {PadEast}}, PadStickRight).mean);
     d.add(frame.stick(PadStickLeft).now), d.add(frame.raw_axis(PadStickRightX));
     for (const Button button : {PadStickLeftUp, PadStickLeftRight, PadStickRightDown, axis_button(PadPullLeft),

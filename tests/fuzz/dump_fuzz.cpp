@@ -5,7 +5,7 @@
 #include <sstream>
 #include <string>
 
-#include "cursorum/core/inlet_taker.hpp"
+#include "cursorum/core/inlet_sink.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "cursorum/sources/evdev_dump.hpp"
 #include "fuzz/fuzz_input.hpp"
@@ -42,7 +42,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
                                                     : records(input)};
     Timeline timeline{{.desk_devices = false}};
     Sampler sampler{timeline, {.start = Time{}}};
-    InletTaker taker{timeline.desk()};
+    InletSink taker{timeline.desk()};
     EvdevDumpCounts counts;
     std::string error;
     const bool read =

@@ -1,6 +1,6 @@
 // Any bytes as reports of a keyboard and a mouse: refused, or states that a timeline takes.
 
-#include "cursorum/core/inlet_taker.hpp"
+#include "cursorum/core/inlet_sink.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "cursorum/sources/hid_reports.hpp"
 #include "fuzz/fuzz_input.hpp"
@@ -11,7 +11,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     test::FuzzInput input{data, size};
     Timeline timeline;
     Sampler sampler{timeline, {.start = Time{}}};
-    InletTaker taker{timeline.desk()};
+    InletSink taker{timeline.desk()};
     HidKeyboard keyboard{DeviceId{1}};
     HidMouse mouse{DeviceId{2}};
     for (std::int64_t t = 1; !input.is_empty(); ++t) {

@@ -36,16 +36,16 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
         for (Mode& mode : none.modes)
             for (Action& action : mode.actions) action.bindings.clear();
         // All bindings, as an overlay over a profile that has none.
-        const bool is_read = lay_over(none, overlay_text(none, *profile), "f.toml", error);
+        const bool is_read = apply_overlay(none, overlay_text(none, *profile), "f.toml", error);
         test::require(is_read, "an overlay that was written can be read");
         for (std::size_t m = 0; m < none.modes.size(); ++m)
             for (std::size_t a = 0; a < none.modes[m].actions.size(); ++a)
                 test::require(none.modes[m].actions[a].bindings == profile->modes[m].actions[a].bindings,
                               "bindings that were written read as the same");
-        lay_over(again, text, "f.toml", error);
+        apply_overlay(again, text, "f.toml", error);
     }
     Profile base;
     base.modes = {{.name = "m", .actions = {{.name = "a"}}}};
-    lay_over(base, text, "o.toml", error);
+    apply_overlay(base, text, "o.toml", error);
     return 0;
 }

@@ -8,7 +8,7 @@
 #include <string>
 
 #include "cursorum/core/controls.hpp"
-#include "cursorum/core/inlet_taker.hpp"
+#include "cursorum/core/inlet_sink.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "support/run_command.hpp"
 #include "support/script.hpp"
@@ -34,7 +34,7 @@ TEST(ReplaySource, PlaysAtItsSpeed) {
         ASSERT_TRUE(source) << error;
         Timeline timeline{{.desk_devices = false}};
         Sampler sampler{timeline, {.start = nanoseconds_since_zero(50'000)}};
-        InletTaker taker{timeline.desk()};
+        InletSink taker{timeline.desk()};
         const auto edges_at = [&](std::int64_t ns) {
             const Time now = nanoseconds_since_zero(50'000 + ns);
             EXPECT_EQ(source->deliver(taker, now), now);
@@ -62,7 +62,7 @@ TEST(ReplaySource, BeginsAnewAndLetsGo) {
     ASSERT_TRUE(source) << error;
     Timeline timeline{{.desk_devices = false}};
     Sampler sampler{timeline, {.start = Time{}}};
-    InletTaker taker{timeline.desk()};
+    InletSink taker{timeline.desk()};
     source->deliver(taker, Time{});
     source->deliver(taker, nanoseconds_since_zero(2500));
     EXPECT_EQ(test::edges_text(sampler.advance(nanoseconds_since_zero(2500))),
@@ -120,8 +120,7 @@ TEST(LiveCommands, TakeARecordingInPlaceOfADevice) {
     const std::string file = test::write_file("played.jsonl", lines), out = test::write_file("out.jsonl", "");
     EXPECT_NE(test::run_command("cursorum devices --source replay:" + file).out.find("device 1  keyboard"),
               std::string::npos);
-    const auto result =
-        test::run_command("cursorum record --source replay:" + file + " --control KeyW --overwrite -o " + out);
+    const auto result = test::run_command("cursorum record --source replay:" + file + " --control KeyW -o " + out);
     EXPECT_EQ(result.exit_code, 0) << result.err;
     EXPECT_NE(result.err.find("2 events kept"), std::string::npos) << result.err;
     EXPECT_NE(test::run_command("cursorum frames " + out).out.find("KeyW"), std::string::npos);

@@ -11,7 +11,7 @@
 #include <string>
 
 #include "cursorum/core/controls.hpp"
-#include "cursorum/core/inlet_taker.hpp"
+#include "cursorum/core/inlet_sink.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "sources/evdev_decoder.hpp"
 #include "support/script.hpp"
@@ -55,7 +55,7 @@ std::string shown(const std::string& script) {
     std::istringstream in{dump(records)};
     Timeline timeline{{.desk_devices = false}};
     Sampler sampler{timeline, {.start = Time{}}};
-    InletTaker taker{timeline.desk()};
+    InletSink taker{timeline.desk()};
     EvdevDumpCounts counts;
     std::string error;
     const DeviceKind as = kind == "mouse" ? DeviceKind::mouse
@@ -136,7 +136,7 @@ TEST(EvdevDecoder, RangesOfFewValues) {
 TEST(EvdevDump, KeysWithoutAControlAreCounted) {
     std::istringstream in{dump("1k17=1 1s 2k17=0 2s 3k248=1 3s 4k248=2 4s 5k248=0 5s 6k656=1 6s 7k656=0 7s")};
     Timeline timeline{{.desk_devices = false}};
-    InletTaker taker{timeline.desk()};
+    InletSink taker{timeline.desk()};
     EvdevDumpCounts counts;
     std::string error;
     ASSERT_TRUE(
@@ -155,7 +155,7 @@ TEST(EvdevDump, WhatIsNoneIsRefused) {
           {good + std::string(24, 'x'), "something else than the kernel's events at byte 48"}}) {
         std::istringstream in{text};
         Timeline timeline;
-        InletTaker taker{timeline.desk()};
+        InletSink taker{timeline.desk()};
         EvdevDumpCounts counts;
         std::string error;
         EXPECT_FALSE(read_evdev_dump(in, {}, taker, counts, error));

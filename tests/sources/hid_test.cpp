@@ -8,7 +8,7 @@
 #include <fstream>
 
 #include "cursorum/core/controls.hpp"
-#include "cursorum/core/inlet_taker.hpp"
+#include "cursorum/core/inlet_sink.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "cursorum/sources/hid_source.hpp"
 #include "support/script.hpp"
@@ -37,7 +37,7 @@ struct Desk {
     }
     Timeline timeline{{.desk_devices = false}};
     Sampler sampler;
-    InletTaker taker{timeline.desk()};
+    InletSink taker{timeline.desk()};
     Time now{};
 };
 

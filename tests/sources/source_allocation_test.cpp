@@ -3,7 +3,7 @@
 #include <gtest/gtest.h>
 #include <linux/input-event-codes.h>
 
-#include "cursorum/core/inlet_taker.hpp"
+#include "cursorum/core/inlet_sink.hpp"
 #include "cursorum/core/sampler.hpp"
 #include "sources/evdev_decoder.hpp"
 #include "support/count_allocations.hpp"
@@ -15,7 +15,7 @@ using namespace cursorum;
 TEST(SourceAllocation, NoneForEachEventOfADevice) {
     Timeline timeline{{.desk_devices = false}};
     Sampler sampler{timeline, {.start = Time{}}};
-    InletTaker taker{timeline.desk()};
+    InletSink taker{timeline.desk()};
     timeline.desk().connect(DeviceId{1}, {.kind = DeviceKind::gamepad}, Time{});
     EvdevDecoder decoder{DeviceId{1}, DeviceKind::gamepad};
     double sum = 0;

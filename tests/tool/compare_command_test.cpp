@@ -16,8 +16,7 @@ const std::string demo = CURSORUM_SOURCE_DIR "/demo/";
 TEST(CompareCommand, SaysWhereTwoDiffer) {
     const std::string shift = demo + "quay-shift.jsonl", part = temporary_path("part.jsonl"),
                       frames = temporary_path("kept.frames"), menu = demo + "quay-menu";
-    ASSERT_EQ(run_command("cursorum record --overwrite --from " + shift + " --control KeyW,Space -o " + part).exit_code,
-              0);
+    ASSERT_EQ(run_command("cursorum record " + shift + " --control KeyW,Space -o " + part).exit_code, 0);
     ASSERT_EQ(run_command("cursorum frames " + menu + ".jsonl --profile " + menu + ".toml --format jsonl > " + frames)
                   .exit_code,
               0);

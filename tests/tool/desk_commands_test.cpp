@@ -29,7 +29,7 @@ TEST(FramesCommand, TellsEveryPartInEveryFormat) {
     for (
         const auto& [arguments, line] : {
             std::tuple{"--format csv --show axes", "\n30,500000000,516666666,3,PadStickLeftX,1\n"},
-            {"--format csv --show axes", "frame,t0_ns,t1_ns,device,control,value\n"},
+            {"--format csv --show axes", "frame,t0,t1,device,control,value\n"},
             {"--format csv --show pointer",
              "\n480,8000000000,8016666666,327.2734375,202.078125,7.2734375,2.078125,0,0,,,,,,\n"},
             {"--format csv --show drags",
@@ -48,7 +48,7 @@ TEST(FramesCommand, TellsEveryPartInEveryFormat) {
              R"("axes":[{"device":4,"control":"PadStickLeftX","value":0.0625},{"device":4,"control":"PadStickLeftY","value":-0.046875}])"},
             {"--format jsonl",
              R"("pointer":{"x":327.2734375,"y":202.078125,"dx":7.2734375,"dy":2.078125,"wheel_x":0,"wheel_y":0})"},
-            {"--show devices", "device 4         went     gamepad \"east pad\""},
+            {"--show devices", "device 4         disconnect gamepad \"east pad\""},
             {"--control PadStickRightDown", "PadStickRightDown press 1 "},
             // It hovers at its threshold, and is pressed once.
             {"--control PadPullRight", "747 frames at 60 per second; 2 shown."},
@@ -196,7 +196,7 @@ TEST(DevicesCommand, TellsWhatTookPart) {
     EXPECT_EQ(result.exit_code, 0);
     for (const char* line :
          {"device 2  mouse, fast mouse\n", "  motion     up to 8000 per second\n", "  usb        fff1:0002\n",
-          "  connected  0.000 s to 5.600 s, then it went\n  connected  7.300 s to the end, 12.440 s\n",
+          "  connected  0.000 s to 5.600 s, then it disconnected\n  connected  7.300 s to the end, 12.440 s\n",
           "  used       PadPullRight from 0 to 0.875, 30 values\n", "  flags      marks system repeats\n"})
         EXPECT_NE(test::squeezed(result.out).find(test::squeezed(line)), std::string::npos) << line << "\n"
                                                                                             << result.out;

@@ -106,8 +106,7 @@ TEST(OtherLayers, ShowTheirFaults) {
          {"2371 frames: wrong 16 times", "\n  8 lost  ", "\n  5 stuck  ", "\n  2 made up  ", "\n  1 doubled  "})
         EXPECT_NE(all.out.find(line), std::string::npos) << line << all.out << all.err;
     EXPECT_NE(run_command("cursorum summary --rate 24 " + beliefs).out.find("without --rate"), std::string::npos);
-    ASSERT_EQ(run_command("cursorum record --from " + beliefs + " --from-time 14s --to-time 19s -o " + part).exit_code,
-              0);
+    ASSERT_EQ(run_command("cursorum record " + beliefs + " --from 14s --to 19s -o " + part).exit_code, 0);
     const auto some = run_command("cursorum summary --lost --format jsonl " + part);
     EXPECT_NE(some.out.find(R"("beliefs":301,)"), std::string::npos) << some.out << some.err;
     EXPECT_NE(some.out.find(R"("of":"KeyS","wrong":"stuck")"), std::string::npos);

@@ -62,7 +62,7 @@ TEST(FramesCommand, TakesWhatItIsGiven) {
              Row{"--rate 59.94 --format jsonl", 0, R"("t1":16683350,)", ""},
              Row{"--control Shift --format jsonl", 0, R"("controls":[{"control":"Shift","state":"press")", ""},
              Row{"--control KeyW,KeyA", 0, "KeyW", "KeyA was never down"},
-             Row{"--per-device --format csv", 0, "frame,t0_ns,t1_ns,device,control,state", ""},
+             Row{"--per-device --format csv", 0, "frame,t0,t1,device,control,state", ""},
              Row{"--per-device --format jsonl", 0, R"({"device":1,"control":"KeyW","state":"blip")", ""},
              Row{"--from 0.02s --format csv", 0, "\n1,16666666,33333333,ShiftLeft,press", ""},
              Row{"--rate 1000 --repeat-delay 1ms --repeat-interval 1ms --repeat-cap 0 --control KeyW --format csv", 0,

@@ -126,7 +126,7 @@ TEST(FramesOfActions, ADumpOfWavesHasTheSameEdges) {
     std::istringstream lines{run_command(all + "edges --format csv").out};
     std::string line;
     std::getline(lines, line);
-    EXPECT_EQ(line, "frame,t0_ns,t1_ns,t_ns,device,control,edge");
+    EXPECT_EQ(line, "frame,t0,t1,t_ns,device,control,edge");
     while (std::getline(lines, line)) {
         std::vector<std::string> cells;
         std::istringstream row{line};

@@ -131,7 +131,7 @@ TEST(HostileFiles, EndWithAnExitCodeAndControlNoTerminal) {
         const std::vector<std::string> commands{"frames @ --rate 60 --format jsonl --show all",
                                                 "summary @ --format jsonl",
                                                 "devices @",
-                                                "record --from @ -o -",
+                                                "record @ -o -",
                                                 "compare @ @",
                                                 "draw @ -o " + page};
         for (const std::string& command : commands) {

@@ -41,8 +41,8 @@ TEST(RecordFrom, AStretchHasThePressesAndReleasesOfTheWhole) {
     for (const char* demo : {"quay-shift.jsonl", "two-operators.jsonl"})
         for (const int second : {1, 4, 5, 8, 11}) {
             const std::string part = temporary_path("part.jsonl");
-            const auto result = run_command("cursorum record --overwrite --from " + folder + demo + " --from-time " +
-                                            std::to_string(second) + "s -o " + part);
+            const auto result =
+                run_command("cursorum record " + folder + demo + " --from " + std::to_string(second) + "s -o " + part);
             ASSERT_EQ(result.exit_code, 0) << result.err;
             const auto expected = edges_of(folder + demo, second * 1'000'000'000LL);
             EXPECT_EQ(edges_of(part, 0), expected) << demo << " from " << second << " s";
@@ -70,7 +70,7 @@ TEST(RecordFrom, WhatWasSoBeforeStandsAtTheBeginning) {
 {"t":30,"type":"text","text":"a"}
 {"t":40,"type":"button","device":1,"control":"KeyS","down":true}
 )");
-    const auto result = run_command("cursorum record --from " + file + " --from-time 10ns --to-time 30ns -o -");
+    const auto result = run_command("cursorum record " + file + " --from 10ns --to 30ns -o -");
     EXPECT_EQ(result.out.substr(result.out.find('\n') + 1),
               R"({"t":0,"type":"connect","device":1,"kind":"keyboard","name":"k","marks_repeats":true}
 {"t":0,"type":"state","device":1,"down":["KeyW"],"adopt":true}
@@ -84,7 +84,7 @@ TEST(RecordFrom, WhatWasSoBeforeStandsAtTheBeginning) {
 {"t":15,"type":"frame","from":10,"gap":"paused","begin":14}
 {"t":20,"type":"text","text":"a"}
 )");
-    const auto thinned = run_command("cursorum record --from " + file + " --control KeyS -o -");
+    const auto thinned = run_command("cursorum record " + file + " --control KeyS -o -");
     EXPECT_EQ(thinned.out.find("KeyW"), std::string::npos);
     EXPECT_EQ(thinned.out.find("text"), std::string::npos);
     EXPECT_NE(thinned.out.find("KeyS"), std::string::npos);
@@ -102,7 +102,7 @@ TEST(RecordFrom, SeveralAreMergedByTime) {
 {"t":3,"type":"button","device":1,"control":"KeyW","down":true}
 {"t":5,"type":"button","device":1,"control":"KeyW","down":false}
 )");
-    const auto result = run_command("cursorum record --from " + a + " " + b + " -o -");
+    const auto result = run_command("cursorum record " + a + " " + b + " -o -");
     EXPECT_EQ(result.out.substr(result.out.find('\n') + 1),
               R"({"t":0,"type":"connect","device":1,"kind":"keyboard","name":"a"}
 {"t":1,"type":"connect","device":2,"kind":"keyboard","name":"b"}
@@ -134,19 +134,19 @@ TEST(RecordFrom, KeepsNothingOfOtherControls) {
 {"t":7,"type":"frame"}
 {"t":8,"type":"what comes later","secret":"KeyS"}
 )");
-    for (const char* how : {"--control Space", "--control Space --from-time 0s", "--control Space --from-time 7ns"}) {
-        const auto result = run_command("cursorum record --from " + file + " -o - " + how);
+    for (const char* how : {"--control Space", "--control Space --from 0s", "--control Space --from 7ns"}) {
+        const auto result = run_command("cursorum record " + file + " -o - " + how);
         EXPECT_EQ(result.exit_code, 0) << result.err;
         for (const char* secret : {"secret", "KeyS", "CapsLock", "mode", "claim", "checkpoint"})
             EXPECT_EQ(result.out.find(secret), std::string::npos) << how << ": " << result.out;
     }
-    const auto result = run_command("cursorum record --from " + file + " -o - --control Space");
+    const auto result = run_command("cursorum record " + file + " -o - --control Space");
     EXPECT_NE(result.out.find(R"("type":"belief","handles":["Space"],"pressed":["Space"],"down":[],"released":[]})"),
               std::string::npos)
         << result.out;
     EXPECT_NE(result.out.find(R"("title":"private.jsonl")"), std::string::npos) << "without its folder";
     // A layer that handles none of them had no belief about them.
-    const auto other = run_command("cursorum record --from " + file + " -o - --control KeyQ");
+    const auto other = run_command("cursorum record " + file + " -o - --control KeyQ");
     EXPECT_EQ(other.out.find("belief"), std::string::npos) << other.out;
 }
 
@@ -163,33 +163,20 @@ TEST(RecordFrom, WhatOthersMayNotReadStaysSo) {
     }
 }
 
-TEST(RecordFrom, ReplacesNoFileThatAppearsMeanwhile) {
-    const std::string out = temporary_path("meanwhile.jsonl");
-    const auto result = run_command("cursorum record --source replay:" + folder + "quay-shift.jsonl -o " + out +
-                                    " --control KeyW --for 300ms & until [ -e " + out +
-                                    ".part ]; do :; done; echo mine >" + out + "; wait $!");
-    EXPECT_EQ(result.exit_code, 2);
-    EXPECT_NE(result.err.find("has appeared meanwhile; what was recorded is in " + out + ".part"), std::string::npos)
-        << result.err;
-    EXPECT_EQ(read_file(out), "mine\n");
-    EXPECT_EQ(read_file(out + ".part").substr(0, 10), header.substr(0, 10));
-}
-
 TEST(RecordFrom, SaysWhatIsWrongAndLeavesNoFile) {
-    EXPECT_EQ(run_command("cursorum record --from " + folder + "quay-shift.jsonl -o - >/dev/full").exit_code, 2);
-    EXPECT_EQ(run_command("cursorum record --from " + folder + "quay-shift.jsonl -o ''").exit_code, 2);
+    EXPECT_EQ(run_command("cursorum record " + folder + "quay-shift.jsonl -o - >/dev/full").exit_code, 2);
+    EXPECT_EQ(run_command("cursorum record " + folder + "quay-shift.jsonl -o ''").exit_code, 2);
 
     const std::string bad = write_file("broken.jsonl", header + "\n{\"t\":1,\"type\":\"button\"}\n"),
                       out = temporary_path("none.jsonl");
     for (const auto& [arguments, message] :
-         {std::pair{"--from " + bad, "broken.jsonl:2: found no \"device\""},
-          {"--from " + folder + "quay-shift.jsonl " + bad, "broken.jsonl:2: found no \"device\""},
-          {"--from " + folder + "nothing.jsonl", "cannot be opened"},
-          {"--from " + folder + "quay-shift.jsonl --from-time 2s --to-time 1s",
-           "--to-time must not be before --from-time"},
-          {"--from " + folder + "quay-shift.jsonl --source x11", "excludes"},
-          {"--from " + folder + "quay-shift.jsonl --control KeyWW", "did you mean KeyW?"},
-          {std::string{}, "Give --source SOURCE, or --from FILE"}}) {
+         {std::pair{bad, "broken.jsonl:2: found no \"device\""},
+          {folder + "quay-shift.jsonl " + bad, "broken.jsonl:2: found no \"device\""},
+          {folder + "nothing.jsonl", "cannot be opened"},
+          {folder + "quay-shift.jsonl --from 2s --to 1s", "--to must not be before --from"},
+          {folder + "quay-shift.jsonl --source x11", "excludes"},
+          {folder + "quay-shift.jsonl --control KeyWW", "did you mean KeyW?"},
+          {std::string{}, "give --source SOURCE for live input"}}) {
         const auto result = run_command("cursorum record " + arguments + " -o " + out);
         EXPECT_EQ(result.exit_code, 2) << arguments;
         EXPECT_NE(result.err.find(message), std::string::npos) << arguments << ": " << result.err;

@@ -119,7 +119,7 @@ std::string shown(const Frame& frame, const ActionReader& reader, const Profile&
             text << '\n';
             ++number;
         }
-    text << reader.mode_turn_count() << " turns";
+    text << reader.mode_change_count() << " turns";
     return text.str();
 }
 

@@ -13,7 +13,7 @@
 namespace cursorum::tool {
 
 std::string actions_csv_heading() {
-    return "frame,t0_ns,t1_ns,action,mode,kind,state,press_count,release_count,adopt_count,cancel_count,repeat_count,"
+    return "frame,t0,t1,action,mode,kind,state,press_count,release_count,adopt_count,cancel_count,repeat_count,"
            "system_repeat_count,held_for_ns,down_span_ns,value_x,value_y,before_x,before_y,integral_x,integral_y,"
            "relative_x,relative_y\n";
 }
@@ -96,7 +96,7 @@ TerminalText actions_as_table(std::uint64_t number, const ActionReader& reader, 
             told.shifting_since = reader.start();
         } else if (!shifts && told.shifting) {
             add(mode, action, Paint::cyan, "rests",
-                fmt::format("after {}; in all {}", span_text(reader.start() - told.shifting_since),
+                fmt::format("after {}; shifted {}", span_text(reader.start() - told.shifting_since),
                             vector_text(action.kind, told.shifted)));
         }
         told.shifted = {told.shifted.x + row.relative.x, told.shifted.y + row.relative.y};
@@ -108,8 +108,8 @@ TerminalText actions_as_table(std::uint64_t number, const ActionReader& reader, 
         const bool stops = row.value == Vector2{}, steady = !stops && row.value == row.before;
         if (stops)
             add(mode, action, Paint::cyan, told.moving ? "stops" : "nudge",
-                fmt::format("after {}; in all {} ms at full speed", span_text(reader.end() - told.since),
-                            vector_text(action.kind, {told.way.x * 1e3, told.way.y * 1e3})));
+                fmt::format("after {}; travelled {} at a speed of 1/s", span_text(reader.end() - told.since),
+                            vector_text(action.kind, told.way)));
         else if (!told.moving)
             add(mode, action, Paint::green, "moves", "to " + vector_text(action.kind, row.value));
         else if (steady && !told.steady)

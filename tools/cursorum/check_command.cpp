@@ -45,7 +45,7 @@ public:
             if (!profile) continue;  // what it changes is not known
             count += show(check_overlay(*profile, changes, overlay));
             Profile changed = *profile;
-            if (lay_over(changed, changes, overlay, error)) players.emplace_back(overlay, std::move(changed));
+            if (apply_overlay(changed, changes, overlay, error)) players.emplace_back(overlay, std::move(changed));
         }
         for (std::size_t i = 0; i < players.size(); ++i)
             for (std::size_t k = 0; k < i; ++k)

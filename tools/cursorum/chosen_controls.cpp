@@ -4,7 +4,7 @@
 
 namespace cursorum::tool {
 
-void ChosenTaker::take(const Event& event) {
+void ChosenSink::take(const Event& event) {
     switch (event.type) {
         case EventType::connect:
         case EventType::disconnect:
@@ -50,7 +50,7 @@ void ChosenTaker::take(const Event& event) {
     ++left_out_;
 }
 
-void ChosenTaker::take(const RecordingLine& line) {
+void ChosenSink::take(const RecordingLine& line) {
     switch (line.kind) {
         case RecordingLine::Kind::event: return take(line.event);
         case RecordingLine::Kind::frame: return line.tick ? writer_.frame(*line.tick) : writer_.frame(line.time);

@@ -20,9 +20,9 @@ struct Chosen {
 
 /// Keeps the chosen controls, and what says nothing about others: devices, focus, cuts. Every type of event and of line
 /// is classified by what it reveals, in switches without a default; what is not named there is left out.
-class ChosenTaker final : public EventTaker {
+class ChosenSink final : public EventSink {
 public:
-    ChosenTaker(RecordingWriter& writer, const Chosen& chosen) : writer_{writer}, chosen_{chosen} {}
+    ChosenSink(RecordingWriter& writer, const Chosen& chosen) : writer_{writer}, chosen_{chosen} {}
 
     void take(const Event& event) override;
     /// A line that is no event.

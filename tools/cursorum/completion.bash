@@ -8,7 +8,7 @@ _cursorum() {
         draw) options="--output --rate --repeat-delay --repeat-interval --repeat-cap --from --to --control --pointer --profile --overlay --action --mode --sticks --size --strict --as --help" ;;
         watch) options="--source --profile --overlay --mode --rate --keep --for --output --help" ;;
         explain) options="--control --profile --overlay --action --mode --device --format --frame --at --rate --repeat-delay --repeat-interval --repeat-cap --strict --as --help" ;;
-        record) options="--source --from --from-time --to-time --output --control --profile --overlay --pointer --every-key --for --overwrite --help" ;;
+        record) options="--source --from --to --output --control --profile --overlay --pointer --every-key --for --help" ;;
         compare) options="--rate --repeat-delay --repeat-interval --repeat-cap --other-rate --profile --overlay --mode --help" ;;
         summary) options="--rate --lost --output --profile --overlay --mode --as --format --strict --help" ;;
         devices) options="--source --rest --device --as --format --strict --help" ;;

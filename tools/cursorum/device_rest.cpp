@@ -137,7 +137,7 @@ private:
     }
 
     TerminalText describe(std::uint32_t id, Axis pull, const RestFinder& finder, const Paint& paint) {
-        const PullRest rest = finder.pull(pull);
+        const TriggerRest rest = finder.trigger(pull);
         const PullShaping& s = rest.shaping;
         if (rest.found && rest.greatest != 0) shaping_.pulls[pull.number - controls::PadPullLeft.number] = s;
         if (request_.format == "csv")

@@ -144,7 +144,7 @@ private:
     /// What a live source connects at once.
     void look() {
         const auto source = open_live_source(source_);
-        struct Taker final : EventTaker {
+        struct Taker final : EventSink {
             explicit Taker(DevicesCommand& command) : command_{command} {}
             void take(const Event& event) override {
                 if (event.type == EventType::connect)
@@ -226,7 +226,7 @@ private:
         if (!source_.empty()) return text + abilities(info);
         for (const Span& span : use.spans)
             text += shown("  connected  {} to {}\n", time_text(span.from),
-                          span.to ? shown("{}{}", time_text(*span.to), paint(Paint::yellow, ", then it went"))
+                          span.to ? shown("{}{}", time_text(*span.to), paint(Paint::yellow, ", then it disconnected"))
                                   : shown("the end, {}", time_text(end_)));
         text += shown("  events     {}:", use.events);
         struct Part {

@@ -45,7 +45,7 @@ constexpr std::size_t most_frames = 4'000'000;
 class DrawCommand final : public Command {
 public:
     explicit DrawCommand(CommandLine parent) {
-        app = parent.add_subcommand("draw", "Draws a recording: what came in, and what the frames made of it");
+        app = parent.add_subcommand("draw", "Draws a recording: the events, and what the frames make of them");
         app->add_option("FILE", file_, "The recording; - for standard input")->required();
         add_dump_option(*app, as_);
         app->add_option("-o,--output", output_, "The picture or page to write: OUT.svg, OUT.png or OUT.html")

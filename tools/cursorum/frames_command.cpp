@@ -30,8 +30,8 @@ for waveform viewers: levels as wires, axes as reals, and a wire that changes wi
 Without --show, the table shows all parts except axes, samples and edges; jsonl shows controls, axes, pointer, contacts
 and edges; csv shows controls.
 With --profile, the profile's actions are shown instead (--show actions,controls shows both). The table shows what
-changes: presses, releases, repeats, and where axes start to move, become steady and stop (with the distance in
-milliseconds at full speed). Without --mode, modes are open as the recording says, or those that cover nothing if it does
+changes: presses, releases, repeats, and where axes start to move, become steady and stop (with the distance travelled at
+a speed of 1 per second). Without --mode, modes are open as the recording says, or those that cover nothing if it does
 not.
 With --seats, pressing an offered button on a device without a seat takes the first free seat for that device. Each
 seat's buttons are shown instead of the merged ones, and what happens to the seats.
@@ -56,7 +56,7 @@ std::optional<FramePart> part_named(std::string_view name) {
     return std::nullopt;
 }
 
-/// Told in every frame as long as it lasts, though nothing is posted and no button down.
+/// Shown in every frame as long as it lasts, even if nothing is posted and no button is down.
 bool is_held(FramePart part) {
     return part == FramePart::axes || part == FramePart::sticks || part == FramePart::contacts ||
            part == FramePart::locks;
@@ -265,7 +265,7 @@ private:
             if (offers_.empty()) offers_ = {"PadStart", "PadSouth", "Enter"};
             ButtonSet offered;
             for (const std::string& name : offers_) offered.insert(button_named(name));
-            seats_.emplace(static_cast<unsigned>(*seat_count_)).offer(offered, halves_);
+            seats_.emplace(static_cast<unsigned>(*seat_count_)).offer({.buttons = offered, .halves = halves_});
             selection_.seats = &*seats_;
         } else if (!show_.empty() && show_.front() != "all" && selection_.parts.contains(FramePart::seats)) {
             throw UsageError{"--show seats: of how many? Give --seats COUNT"};
@@ -322,7 +322,7 @@ private:
         const SamplerCounters sampler = replay.sampler().counters();
         const InletCounters inlet = replay.timeline().desk().counters();
         TerminalText text = shown("{} at {}{}; {} shown.", plural_text(frames_, "frame"), rate,
-                                  stopped ? " up to there" : "", shown_count_);
+                                  stopped ? " until then" : "", shown_count_);
         if (reader_)
             text += shown(" {}; open: {}.", profile_.title.empty() ? files_.profile : profile_.title,
                           recording_says_ ? "as recorded" : fmt::format("{}", fmt::join(open_modes_, ", ")));

@@ -26,8 +26,7 @@ void finish_writing(std::ostream& out, const std::string& name) {
     if (!out.flush()) throw UsageError{shown("{}: cannot be written: {}", name, why_not())};
 }
 
-NewFile::NewFile(const std::string& path, const Rules& rules)
-    : path_{path}, part_{path + ".part"}, may_replace_{rules.may_replace} {
+NewFile::NewFile(const std::string& path, bool is_private) : path_{path}, part_{path + ".part"} {
     if (path.empty()) throw UsageError{"--output: found an empty name; expected the name of a file to write"};
     // What is there is looked at itself, not what a link leads to. Only a regular file is ever replaced.
     std::error_code error;
@@ -38,10 +37,8 @@ NewFile::NewFile(const std::string& path, const Rules& rules)
         throw UsageError{shown("{}: found {}; expected a regular file, or none{}", path,
                                there == symlink ? "a symbolic link" : "a device, pipe or socket",
                                there == symlink ? "" : "; use -o - to write to standard output")};
-    if (there == regular && !rules.may_replace)
-        throw UsageError{shown("{}: the file already exists; use --overwrite to replace it", path)};
     const int descriptor =
-        ::open(part_.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, rules.is_private ? 0600 : 0666);
+        ::open(part_.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, is_private ? 0600 : 0666);
     if (descriptor < 0 && errno == EEXIST)
         throw UsageError{
             shown("{}: already exists: another recording is running, or one was interrupted; "
@@ -57,18 +54,8 @@ void NewFile::give_up() { std::filesystem::remove(part_); }
 void NewFile::take_place() {
     finish_writing(stream_, path_);
     if (!buffer_->close()) throw UsageError{shown("{}: cannot be written: {}", path_, why_not())};
-    const auto rename = [&] { return std::rename(part_.c_str(), path_.c_str()) == 0; };
-    // Nothing takes the place of a file that has appeared meanwhile. Not every file system can be asked for that.
-    const auto rename_if_free = [&] {
-        if (::renameat2(AT_FDCWD, part_.c_str(), AT_FDCWD, path_.c_str(), RENAME_NOREPLACE) == 0) return true;
-        if (errno != EINVAL && errno != ENOSYS) return false;
-        if (::access(path_.c_str(), F_OK) != 0) return rename();
-        errno = EEXIST;
-        return false;
-    };
-    if (may_replace_ ? rename() : rename_if_free()) return;
-    throw UsageError{errno == EEXIST ? shown("{}: a file of this name has appeared meanwhile", path_)
-                                     : shown("{}: cannot be written: {}", path_, why_not())};
+    if (std::rename(part_.c_str(), path_.c_str()) != 0)
+        throw UsageError{shown("{}: cannot be written: {}", path_, why_not())};
 }
 
 void write_file(const std::string& path, std::string_view text, bool is_private) {
@@ -77,7 +64,7 @@ void write_file(const std::string& path, std::string_view text, bool is_private)
     sigaddset(&stopping, SIGINT);
     sigaddset(&stopping, SIGTERM);
     sigprocmask(SIG_BLOCK, &stopping, &before);
-    NewFile file{path, {.may_replace = true, .is_private = is_private}};
+    NewFile file{path, is_private};
     file.stream() << text;
     try {
         finish_writing(file.stream(), path);

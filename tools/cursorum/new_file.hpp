@@ -16,11 +16,8 @@ void finish_writing(std::ostream& out, const std::string& name);
 /// then, and if something fails, the old one stands. A UsageError says why it cannot be written.
 class NewFile {
 public:
-    struct Rules {
-        bool may_replace = false;  ///< a regular file that exists
-        bool is_private = false;   ///< nobody else may read it: it may contain what was typed
-    };
-    NewFile(const std::string& path, const Rules& rules);
+    /// `is_private`: nobody else may read it, since it may contain what was typed.
+    NewFile(const std::string& path, bool is_private);
 
     std::ostream& stream() { return stream_; }
     /// What was written so far is of no use.
@@ -31,13 +28,12 @@ public:
 
 private:
     std::string path_, part_;
-    bool may_replace_;
     std::optional<__gnu_cxx::stdio_filebuf<char>> buffer_;
     std::ostream stream_{nullptr};
 };
 
 /// Writes a whole file at once; Ctrl-C takes effect before it or after it. An existing one is replaced. `is_private`:
-/// as in the rules, for what shows a private recording.
+/// for what shows a private recording.
 void write_file(const std::string& path, std::string_view text, bool is_private);
 
 }  // namespace cursorum::tool

@@ -43,7 +43,7 @@ CommandOption ProfileOption::add_to(CommandLine command, const char* what) {
 Profile ProfileOption::load() const {
     ProfileError error;
     auto read = read_profile(file_text(profile), profile, error);
-    if (!read || (!overlay.empty() && !lay_over(*read, file_text(overlay), overlay, error)))
+    if (!read || (!overlay.empty() && !apply_overlay(*read, file_text(overlay), overlay, error)))
         throw UsageError{TerminalText::of(error.message())};
     return std::move(*read);
 }

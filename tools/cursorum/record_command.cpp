@@ -33,17 +33,17 @@ volatile sig_atomic_t stop_asked = 0;
 constexpr const char* record_footer =
     R"(Only what you name is recorded: without --every-key, other keys are never written.
 What each source provides is in the table in docs/drop-in.md: x11 has no gamepads, evdev has no positions.
-Ctrl-C ends the recording; it is complete up to then. While recording, the file is called FILE.part.
-With --from, recordings take the place of live input, and several are merged onto one clock. Everything is kept, unless
---control, --profile or --pointer name what to keep.
+Ctrl-C ends the recording; it is complete up to then. While recording, the file is called OUT.part; it replaces OUT at the
+end. Recordings may take the place of live input, and several are merged onto one clock. Everything in them is kept,
+unless --control, --profile or --pointer name what to keep.
 
 Examples:
   cursorum record --source x11 -o tap.jsonl --control Space,KeyW --for 5s
   cursorum record --source x11 -o shift.jsonl --profile demo/quay.toml
   cursorum record --source evdev -o pad.jsonl --control PadSouth,PadStickLeft --for 10s
   cursorum record --source evdev:/dev/input/event3 -o all.jsonl --every-key
-  cursorum record --from demo/quay-shift.jsonl --from-time 4s --to-time 6s -o part.jsonl
-  cursorum record --from demo/two-operators.jsonl --control PadStickLeft,PadSouth -o pads.jsonl)";
+  cursorum record demo/quay-shift.jsonl --from 4s --to 6s -o part.jsonl
+  cursorum record demo/two-operators.jsonl --control PadStickLeft,PadSouth -o pads.jsonl)";
 
 class RecordCommand final : public Command {
 public:
@@ -51,16 +51,15 @@ public:
         app = parent.add_subcommand("record",
                                     "Records live input, or parts of recordings, and only the controls that you name");
         const auto source = app->add_option("--source", source_, source_help)->type_name("SOURCE");
-        const auto from =
-            app->add_option("--from", from_, "Recordings in place of live input; several are merged by time")
-                ->type_name("FILE")
+        const auto files =
+            app->add_option("FILE", recordings_, "Recordings in place of live input; several are merged by time")
                 ->excludes(source);
-        app->add_option("--from-time", from_time_, "Begin there: what is down then is adopted")
+        app->add_option("--from", from_, "Begin at this time: what is down then is adopted")
             ->type_name("TIME")
-            ->needs(from);
-        app->add_option("--to-time", to_time_, "End there")->type_name("TIME")->needs(from);
-        app->add_option("-o,--output", output_, "The recording to write; - for standard output")
-            ->type_name("FILE")
+            ->needs(files);
+        app->add_option("--to", to_, "End at this time")->type_name("TIME")->needs(files);
+        app->add_option("-o,--output", output_, "The recording to write, replaced if it exists; - for standard output")
+            ->type_name("OUT")
             ->required();
         app->add_option("--control", controls_, "Record these controls: buttons, axes or sticks")
             ->type_name("NAME")
@@ -69,14 +68,15 @@ public:
         files_.add_to(*app, "Record the keys and mouse buttons that this profile (TOML) binds");
         app->add_flag("--pointer", chosen_.pointer, "Also record the motion of mice, wheels and touch surfaces");
         app->add_flag("--every-key", chosen_.everything, "Record everything: every key, including passwords");
-        app->add_option("--for", for_, "Stop after this time (default: on Ctrl-C)")->type_name("TIME")->excludes(from);
-        app->add_flag("--overwrite", overwrite_, "Replace FILE if it already exists");
+        app->add_option("--for", for_, "Stop after this time (default: on Ctrl-C)")->type_name("TIME")->excludes(files);
         app->footer(record_footer);
     }
 
     int run() override {
-        if (!from_.empty()) return run_from_recordings();
-        if (source_.empty()) throw UsageError{"record: what from? Give --source SOURCE, or --from FILE"};
+        if (!recordings_.empty()) return run_from_recordings();
+        if (source_.empty())
+            throw UsageError{
+                "record: missing what to record; give --source SOURCE for live input, or recordings: FILE ..."};
         // What the source cannot give is refused before anything is opened or written.
         const auto source = open_live_source(source_);
         const auto can_give = [&](const std::string& name) { return source->can_give(name); };
@@ -94,7 +94,7 @@ public:
 
         print_error(source->problems() + source->not_read(LiveSource::Which::of_people));
         std::optional<NewFile> file;
-        if (output_ != "-") file.emplace(output_, NewFile::Rules{.may_replace = overwrite_, .is_private = true});
+        if (output_ != "-") file.emplace(output_, true);
         std::ostream& out = file ? file->stream() : std::cout;
         const std::string where = file ? output_ : "standard output";
         catch_signals();
@@ -112,7 +112,7 @@ public:
         const Time begin = Clock::now();
         RecordingWriter writer{out, begin};
         writer.header(chosen_.everything ? "every key" : fmt::format("{}", fmt::join(controls_, " ")));
-        ChosenTaker taker{writer, chosen_};
+        ChosenSink taker{writer, chosen_};
         while (!stop_asked && source->is_open()) {
             source->deliver(taker);
             finish_writing(out, where);
@@ -139,17 +139,13 @@ private:
         if (!files_.profile.empty()) name_bound_controls(can_give_all, "a recording");
         for (const std::string& name : controls_) add_control(name, can_give_all, "");
         if (chosen_.empty()) chosen_.everything = chosen_.text = true;
-        for (const std::string& file : from_)
-            if (std::error_code error; parse_span(file) && !std::filesystem::exists(file, error))
-                throw UsageError{
-                    shown("--from: found \"{0}\"; expected a recording; for a time, use --from-time {0}", file)};
-        MergeOptions options{.files = from_, .from = {}, .to = {}, .goes_on = {}};
-        if (!from_time_.empty()) options.from = Time{span_option(from_time_, "--from-time")};
-        if (!to_time_.empty()) options.to = Time{span_option(to_time_, "--to-time")};
+        MergeOptions options{.files = recordings_, .from = {}, .to = {}, .goes_on = {}};
+        if (!from_.empty()) options.from = Time{span_option(from_, "--from")};
+        if (!to_.empty()) options.to = Time{span_option(to_, "--to")};
         if (options.from && options.to && *options.to < *options.from)
-            throw UsageError{"--to-time must not be before --from-time"};
+            throw UsageError{"--to must not be before --from"};
         std::optional<NewFile> file;
-        if (output_ != "-") file.emplace(output_, NewFile::Rules{.may_replace = overwrite_, .is_private = true});
+        if (output_ != "-") file.emplace(output_, true);
         catch_signals();
         const bool is_watched = ::isatty(STDERR_FILENO) != 0;
         bool has_progress = false;
@@ -161,12 +157,12 @@ private:
         };
         std::ostream& out = file ? file->stream() : std::cout;
         TerminalText news;
-        std::optional<ChosenTaker> taker;
+        std::optional<ChosenSink> taker;
         try {
             RecordingWriter writer{out, options.from.value_or(Time{})};
             // Without their folders, whose names are nobody else's business.
             std::string title;
-            for (const std::string& path : from_)
+            for (const std::string& path : recordings_)
                 title += (title.empty() ? "" : " ") + std::filesystem::path{path}.filename().string();
             writer.header(title);
             taker.emplace(writer, chosen_);
@@ -232,15 +228,14 @@ private:
             add_axis(push->axis);
             if (is_of_stick) add_axis(Axis{static_cast<std::uint8_t>(push->axis.number ^ 1U)});
         } else {
-            chosen_.buttons = chosen_.buttons | keys_behind(button);
+            chosen_.buttons = chosen_.buttons | physical_buttons(button);
         }
     }
 
-    std::string source_, output_, for_, from_time_, to_time_;
-    std::vector<std::string> controls_, from_;
+    std::string source_, output_, for_, from_, to_;
+    std::vector<std::string> controls_, recordings_;
     ProfileOption files_;
     Chosen chosen_;
-    bool overwrite_ = false;
 };
 
 }  // namespace

@@ -53,7 +53,7 @@ public:
         }
     }
 
-    void write(Time cut, ChosenTaker& taker) {
+    void write(Time cut, ChosenSink& taker) {
         const Frame& frame = sampler_.advance(cut);
         for (std::size_t i = 0; i < timeline_.device_count(); ++i) {
             const DeviceStatus device = timeline_.device(i);
@@ -183,7 +183,7 @@ bool has_device(EventType type) {
 
 }  // namespace
 
-TerminalText merge_recordings(const MergeOptions& options, ChosenTaker& taker) {
+TerminalText merge_recordings(const MergeOptions& options, ChosenSink& taker) {
     std::deque<Part> parts;
     for (const std::string& file : options.files) parts.emplace_back(file);
     Numbers numbers;

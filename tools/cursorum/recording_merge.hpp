@@ -24,6 +24,6 @@ struct MergeOptions {
 /// shaping, focus, locks and open modes; what was down or pushed is adopted. A device whose number another file has
 /// already gets the next free one. Cuts are kept of one file alone.
 /// Returns what is worth knowing, as lines for people, or empty. A UsageError says what is wrong with a file.
-TerminalText merge_recordings(const MergeOptions& options, ChosenTaker& taker);
+TerminalText merge_recordings(const MergeOptions& options, ChosenSink& taker);
 
 }  // namespace cursorum::tool

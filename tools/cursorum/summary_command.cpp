@@ -24,8 +24,8 @@ namespace cursorum::tool {
 namespace {
 
 constexpr const char* summary_footer =
-    R"(Holds are from a press to its release or cancel. Columns such as <1/60 count holds that are shorter than a frame at that
-rate: a game that compares levels once per frame may lose them. --lost lists what it would lose at --rate, or at the
+    R"(Holds are from a press to its release or cancel. The columns "<7 ms", "<17 ms" and "<33 ms" count holds that are
+shorter than a frame at 144, 60 and 30 frames per second: a game that compares levels once per frame may lose them. --lost lists what it would lose at --rate, or at the
 recording's own cuts (60 per second if it has none), and the presses that it would report although nobody made them.
 
 Examples:
@@ -114,7 +114,7 @@ private:
             text += "\n" +
                     paint(Paint::bold,
                           shown("{:<18} {:>7} {:>10} {:>10} {:>10} {:>6} {:>6} {:>6} {:>9}", "control", "presses",
-                                "shortest", "median", "longest", "<1/144", "<1/60", "<1/30", "cancelled")) +
+                                "shortest", "median", "longest", "<7 ms", "<17 ms", "<33 ms", "cancelled")) +
                     "\n";
             for (const auto& [control, its] : s.controls) {
                 const auto held = [&holds = its.holds](double share) {

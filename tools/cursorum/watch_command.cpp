@@ -127,11 +127,11 @@ public:
     }
     /// Writes what lies between, of the chosen controls, and returns the number of events.
     std::uint64_t save(const std::string& path, Time from, Time to, const Chosen& chosen) {
-        NewFile file{path, {.may_replace = false, .is_private = true}};
+        NewFile file{path, true};
         try {
             RecordingWriter writer{file.stream(), since_begin(from)};
             writer.header("watched");
-            ChosenTaker taker{writer, chosen};
+            ChosenSink taker{writer, chosen};
             read(from, to, taker);
             file.take_place();
             return taker.kept();
@@ -155,7 +155,7 @@ private:
     }
     /// A time before the beginning is the beginning.
     Time since_begin(Time time) const { return std::max(Time{}, Time{} + (time - begin_)); }
-    void read(Time from, std::optional<Time> to, ChosenTaker& taker) {
+    void read(Time from, std::optional<Time> to, ChosenSink& taker) {
         stream_.flush();
         MergeOptions options{.files = {path_}, .from = since_begin(from), .to = {}, .goes_on = {}};
         if (to) options.to = since_begin(*to);
@@ -165,7 +165,7 @@ private:
     void shorten(Time from) {
         EventLog later{begin_ + (since_begin(from) - Time{}), kept_};
         RecordingWriter writer{later.stream_, since_begin(from)};
-        ChosenTaker taker{writer, {.buttons = {}, .axes = {}, .everything = true, .text = true}};
+        ChosenSink taker{writer, {.buttons = {}, .axes = {}, .everything = true, .text = true}};
         read(from, {}, taker);
         later.stream_.flush();
         limit_ = std::max<std::streamoff>(limit_, 2 * later.stream_.tellp());
@@ -201,7 +201,7 @@ Examples:
   cursorum watch --source evdev --profile demo/quay.toml
   cursorum watch --source replay:demo/two-operators.jsonl --profile demo/quay.toml --rate 144)";
 
-class WatchCommand final : public Command, private EventTaker {
+class WatchCommand final : public Command, private EventSink {
 public:
     explicit WatchCommand(CommandLine parent) {
         app = parent.add_subcommand("watch", "Shows live input in the terminal: lanes, actions, events, counters");

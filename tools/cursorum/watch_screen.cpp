@@ -165,20 +165,20 @@ private:
         const Vector2 left = its.stick(controls::PadStickLeft).now, right = its.stick(controls::PadStickRight).now;
         return fmt::format("{}: left {:+.2f} {:+.2f}  right {:+.2f} {:+.2f}  triggers {:.2f} {:.2f}",
                            static_cast<std::uint32_t>(pad), left.x + 0.0, left.y + 0.0, right.x + 0.0, right.y + 0.0,
-                           its.pull(controls::PadPullLeft).now, its.pull(controls::PadPullRight).now);
+                           its.trigger(controls::PadPullLeft).now, its.trigger(controls::PadPullRight).now);
     }
 
     std::string taker_text(Button button) const {
-        const ButtonTaker taker = input_.reader->taker_of(button);
+        const ButtonOwner taker = input_.reader->owner_of(button);
         const auto mode = [&] { return std::string{input_.reader->name_of(taker.mode)}; };
         switch (taker.kind) {
-            case ButtonTaker::Kind::mode: return "(" + mode() + ") ";
-            case ButtonTaker::Kind::claim: return "(claim) ";
-            case ButtonTaker::Kind::taker_ended: return "(until it is up: nobody) ";
-            case ButtonTaker::Kind::covered: return "(covered by " + mode() + ") ";
-            case ButtonTaker::Kind::nobody: break;
+            case ButtonOwner::Kind::mode: return "(" + mode() + ") ";
+            case ButtonOwner::Kind::claim: return "(claim) ";
+            case ButtonOwner::Kind::owner_ended: return "(its owner ended) ";
+            case ButtonOwner::Kind::covered: return "(covered by " + mode() + ") ";
+            case ButtonOwner::Kind::unbound: break;
         }
-        return "(nobody) ";
+        return "(unbound) ";
     }
 
     /// Times above the lanes, one about every 20 columns.

@@ -108,13 +108,13 @@ struct ActionEdge {
 };
 
 /// A mode that an action opened or closed within a frame.
-struct ModeTurn {
+struct ModeChange {
     Time time;
     ButtonAction by;  ///< whose press it was
     ModeHandle mode;
     bool opened = false;  ///< else closed
 
-    friend constexpr bool operator==(const ModeTurn&, const ModeTurn&) = default;
+    friend constexpr bool operator==(const ModeChange&, const ModeChange&) = default;
 };
 
 /// The counters of an action reader, from its construction on.
@@ -127,18 +127,18 @@ struct ActionReaderCounters {
 };
 
 /// What a button belongs to.
-struct ButtonTaker {
+struct ButtonOwner {
     enum class Kind : std::uint8_t {
-        nobody,       ///< no open mode binds it
+        unbound,      ///< it belongs to nothing: no open mode binds it
         mode,         ///< the uppermost open mode that binds it
         claim,        ///< a claim in force
-        taker_ended,  ///< nothing: what took its press has ended, until it is up
-        covered,      ///< nobody: an open mode binds it, but `mode` covers that one
+        owner_ended,  ///< it belongs to nothing until it is up: the mode or claim that got its press has ended
+        covered,      ///< it belongs to nothing: an open mode binds it, but `mode` covers that one
     };
     Kind kind{};
     ModeHandle mode{};  ///< of `mode` and `covered`
 
-    friend constexpr bool operator==(ButtonTaker, ButtonTaker) = default;
+    friend constexpr bool operator==(ButtonOwner, ButtonOwner) = default;
 };
 
 /// Reads the frames of one sampler as actions.
@@ -168,7 +168,7 @@ struct ButtonTaker {
 /// that are bound to KeyL alone.
 ///
 /// Threads: the same as its sampler's. Between two calls of read(), any number of threads may read its actions at the
-/// same time; take_press() changes something, and is for one. It allocates at construction, and in a frame with more
+/// same time; consume_press() changes something, and is for one. It allocates at construction, and in a frame with more
 /// than 512 edges of actions.
 class CURSORUM_API ActionReader {
 public:
@@ -205,14 +205,14 @@ public:
     }
 
     /// What actions with `opens` and `closes` did in the frame, in order. What the game called is not among it.
-    std::size_t mode_turn_count() const noexcept;
-    /// `index` < mode_turn_count().
-    ModeTurn mode_turn(std::size_t index) const noexcept;
+    std::size_t mode_change_count() const noexcept;
+    /// `index` < mode_change_count().
+    ModeChange mode_change(std::size_t index) const noexcept;
 
     /// For an action with `buffer`: returns whether there is a press, of this frame or of up to `buffer` before its
     /// start, that has not been taken, and takes it. So a jump that is pressed just before landing happens on landing,
     /// once. Only the last press is buffered; leaving its mode drops it. For other actions, the same as pressed().
-    bool take_press(ButtonAction action) noexcept;
+    bool consume_press(ButtonAction action) noexcept;
 
     /// Opens a mode on top of all open modes. Returns false if it is already open or unknown.
     bool open(ModeHandle mode) noexcept;
@@ -232,9 +232,9 @@ public:
 
     /// Returns whether the mode was open and not covered in the last frame.
     bool is_visible(ModeHandle mode) const noexcept;
-    /// What the button belongs to: what took the press that holds it down, or what would take a press in this frame.
+    /// What the button belongs to: what got the press that holds it down, or what would get a press in this frame.
     /// Use it to find out why a press had no effect.
-    ButtonTaker taker_of(Button button) const noexcept;
+    ButtonOwner owner_of(Button button) const noexcept;
 
     /// Starts a claim; nothing if claim_capacity are in force.
     std::optional<ClaimId> claim(const Claim& claim) noexcept;

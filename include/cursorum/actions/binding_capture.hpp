@@ -39,7 +39,7 @@ struct CaptureOptions {
 ///     }
 ///     if (capture && capture->read(frame) != BindingCapture::State::waiting) {
 ///         if (const auto binding = capture->binding())
-///             if (player.bind("crane.lock", 0, *binding, Settle::take)) actions.rebind(player.profile());
+///             if (player.bind("crane.lock", 0, *binding, Settle::replace)) actions.rebind(player.profile());
 ///         capture.reset();
 ///         if (claim) actions.end_claim(*claim);
 ///     }

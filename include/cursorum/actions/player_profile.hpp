@@ -15,7 +15,7 @@ namespace cursorum {
 /// What happens to the bindings that a new one conflicts with.
 enum class Settle : std::uint8_t {
     refuse,    ///< nothing changes
-    take,      ///< they are removed
+    replace,   ///< they are removed
     swap,      ///< the first of them gets the binding that the new one replaces; the others are removed
     keep_both  ///< they stay: one press does both
 };
@@ -43,8 +43,8 @@ struct BindingConflict {
 ///     }
 ///
 /// Actions are given by name, "mode.action", or by the action's name alone if only one mode has it; so the shipped
-/// profile may be replaced at any time, and what the player changed stays. Two bindings conflict if they are of the same
-/// mode and take the same key (either-side names by their keys), axis, mouse or chord; button actions of different
+/// profile may be replaced at any time, and what the player changed stays. Two bindings conflict if they are of the
+/// same mode and take the same key (either-side names by their keys), axis, mouse or chord; button actions of different
 /// gestures do not. Every change can be undone, until the shipped profile or the whole overlay is replaced.
 /// A plain value: copy it to offer "cancel". It allocates. Threads: one at a time.
 class CURSORUM_API PlayerProfile {
@@ -70,9 +70,9 @@ public:
     /// What a binding of this action would conflict with, other than the action itself. Empty for an unknown action.
     std::vector<BindingConflict> conflicts_of(std::string_view action, const Binding& binding) const;
     /// Replaces an action's binding `slot`, or adds one behind the last. Returns false, with the reason in `why`, and
-    /// changes nothing if the action or slot does not exist, if the binding is not valid for the action's kind, or if it
-    /// conflicts and `how` is `refuse`. After `take` and `swap`, nothing conflicts with it; what cannot be swapped
-    /// without a conflict is removed.
+    /// changes nothing if the action or slot does not exist, if the binding is not valid for the action's kind, or if
+    /// it conflicts and `how` is `refuse`. After `replace` and `swap`, nothing conflicts with it; what cannot be
+    /// swapped without a conflict is removed.
     bool bind(std::string_view action, std::size_t slot, const Binding& binding, Settle how,
               std::string* why = nullptr);
     /// Removes a binding. Returns false if there is none.

@@ -56,32 +56,36 @@ CURSORUM_API std::string_view name_of(TouchPart part) noexcept;
 /// One way to perform an action. Which members are used depends on `kind`.
 struct Binding {
     enum class Kind : std::uint8_t {
-        chord,   ///< button actions: one button, or several that have to be down together, or a wheel's step
-        pair,    ///< axis actions: one button to -1, another to 1
-        cross,   ///< vector actions: four buttons
-        axis,    ///< axis actions: an axis of a gamepad
-        stick,   ///< vector actions: a stick, shaped by its device's setting
-        motion,  ///< axes and vectors: the motion of mice, in pixels or counts: `relative` of a reading
-        wheel,   ///< axes and vectors: the turning of wheels, in detents, likewise
-        touch    ///< vectors: the place of a finger on a gamepad's touch surface
+        buttons,     ///< button actions: one button, or a chord: several that have to be down together
+        wheel_step,  ///< button actions: each whole step of a wheel, while `buttons` are down
+        value,       ///< button actions: a trigger, or one side of an axis, beyond `thresholds` of this binding alone
+        lock,        ///< button actions: while a lock is on
+        touch,       ///< button actions: a finger on a gamepad's touch surface; vector actions: its position
+        pair,        ///< axis actions: one button to -1, another to 1
+        cross,       ///< vector actions: four buttons
+        axis,        ///< axis actions: an axis of a gamepad
+        stick,       ///< vector actions: a stick, shaped by its device's setting
+        motion,      ///< axes and vectors: the motion of mice, in pixels or counts: `relative` of a reading
+        wheel        ///< axes and vectors: the turning of wheels, in detents, likewise
     };
-    Kind kind = Kind::chord;
-    bool in_order = false;  ///< of a chord: its members must go down in this order
-    /// Chord: its members, at most 4. Pair: minus, plus. Cross: left, right, up, down. Right and down are positive.
+    Kind kind = Kind::buttons;
+    bool in_order = false;  ///< of several buttons, and of a wheel's step: they must go down in this order
+    /// Kind `buttons`: 1 to 4. `wheel_step`: at most 3, or none. `value`: the one that stands for the trigger or the
+    /// side of an axis, such as PadPullRight or PadStickLeftUp. `pair`: minus, plus. `cross`: left, right, up, down.
+    /// Right and down are positive.
     std::vector<Button> buttons{};
-    /// Of a chord: it is pressed and released by each step, while its buttons, at most 3 or none, are down.
+    /// Of `wheel_step`: it is pressed and released by each step in this direction.
     WheelWay wheel_way = WheelWay::none;
-    /// Of a chord: its last button is the key on which this symbol is printed, such as "z", in UTF-8. `buttons` has
-    /// that key as of the layout that keys are named after, or of the one given to with_layout(); no button where no
+    /// Of `buttons`: the last one is the key on which this symbol is printed, such as "z", in UTF-8. `buttons` has
+    /// that key as of the layout that keys are named after, or of the one given to with_layout(); no button if no
     /// key has the symbol, and then the binding has no effect.
     std::string symbol{};
-    /// Of a chord without buttons: down while this lock is on (CapsLock, NumLock, ScrollLock), however it was turned
-    /// on: the state, not the key. No claim keeps it.
+    /// Of `lock`: down while this lock is on (CapsLock, NumLock, ScrollLock), however it was turned on: the state, not
+    /// the key. No claim keeps it.
     Button lock{};
-    /// Of a chord of one button that is a trigger, or an axis or stick pushed to one side: the shaped values at which
-    /// it is pressed and released, for this binding alone. `press` 0: those of the device's shaping.
+    /// Of `value`, and of `touch` by pressure: the shaped values at which it is pressed and released.
     ButtonThresholds thresholds{.press = 0, .release = 0};
-    /// Of a chord without buttons: `contact`, or `pressure` with its thresholds. Of kind `touch`: `position`.
+    /// Of `touch`: `contact`, or `pressure` with its thresholds, for button actions; `position` for vectors.
     TouchPart touch{};
     Axis axis{};
     Stick stick{};
@@ -94,6 +98,11 @@ struct Binding {
     /// Of a vector's stick, motion or wheel: one of its axes is inverted.
     bool invert_x = false, invert_y = false;
 
+    /// Returns whether it is a binding of button actions; the others are of axes and vectors.
+    bool is_of_button_action() const noexcept {
+        return kind <= Kind::lock || (kind == Kind::touch && touch != TouchPart::position);
+    }
+
     friend bool operator==(const Binding&, const Binding&) = default;
 };
 
@@ -105,7 +114,7 @@ struct Action {
     Gesture gesture = Gesture::hold;  ///< likewise
     Duration gesture_time{};          ///< likewise; greater than 0 if the gesture has one
     Duration min_interval{};          ///< likewise: presses sooner after the last press are dropped
-    Duration buffer{};                ///< likewise: how long a press waits for take_press()
+    Duration buffer{};                ///< likewise: how long a press waits for consume_press()
     Duration debounce{};              ///< likewise: edges sooner after the last edge are contact noise
     /// Likewise: its press opens the mode of this name, or closes its own, at that very moment: later events of the
     /// same frame belong to the modes that are open then. A press that does both closes first. Empty: opens none.
@@ -163,8 +172,8 @@ struct ModeHandle {
     friend constexpr bool operator==(ModeHandle, ModeHandle) = default;
 };
 
-/// Maximum numbers in a profile: modes, actions, switches (a chord is one, a pair two, a cross four) and sources
-/// (pairs, crosses, axes, sticks) of all its actions together; and of members in a chord.
+/// Maximum numbers in a profile: modes, actions, switches (a binding of a button action is one, a pair two, a cross
+/// four) and sources (pairs, crosses, axes, sticks) of all its actions together; and of members in a chord.
 inline constexpr unsigned mode_capacity = 64, action_capacity = 512, switch_capacity = 2048, source_capacity = 1024,
                           chord_capacity = 4;
 

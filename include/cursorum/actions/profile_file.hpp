@@ -32,17 +32,17 @@ CURSORUM_API std::optional<Profile> read_profile(std::string_view text, std::str
 /// Applies a player's changes to a profile: a file of the same form (`format = "cursorum-overlay"`) that contains only
 /// what it changes. Its members replace those of the profile's actions; modes and actions that the profile does not
 /// have are errors, with a near name. Returns false and leaves `profile` unchanged if the file cannot be used.
-CURSORUM_API bool lay_over(Profile& profile, std::string_view text, std::string_view name, ProfileError& error);
+CURSORUM_API bool apply_overlay(Profile& profile, std::string_view text, std::string_view name, ProfileError& error);
 
 /// The same, but what does not fit the profile (any more) is left out, and stands in `dropped`: an unknown mode or
 /// action, an action of another kind by now, a binding that does not exist. So a player's changes stay good when the
 /// shipped profile gains, renames (`formerly`) or loses actions.
-CURSORUM_API bool lay_over(Profile& profile, std::string_view text, std::string_view name, ProfileError& error,
-                           std::vector<ProfileError>& dropped);
+CURSORUM_API bool apply_overlay(Profile& profile, std::string_view text, std::string_view name, ProfileError& error,
+                                std::vector<ProfileError>& dropped);
 
 /// The overlay that makes `changed` of `shipped`: only what differs. Both have the same modes and actions.
 CURSORUM_API std::string overlay_text(const Profile& shipped, const Profile& changed);
-/// The text of a file, for read_profile() and lay_over(). Returns nothing and says why if it cannot be read, is a
+/// The text of a file, for read_profile() and apply_overlay(). Returns nothing and says why if it cannot be read, is a
 /// folder, or has more than profile_text_capacity bytes.
 CURSORUM_API std::optional<std::string> read_file_whole(const std::string& path, std::string& why);
 /// Writes a file so that at any moment, also after a power cut, either its old or its new text is there: to PATH.new,

@@ -24,9 +24,9 @@ namespace cursorum {
 ///     if (actions[1][lock].pressed()) …
 ///     if (const auto seat = actions.first_to_press(start)) …
 ///
-/// For bindings of its own, give a seat a profile with its overlay applied (lay_over); to change them at run time, call
-/// its reader's rebind(). To share one keyboard, give its halves to two seats: both use the same handles, with other
-/// keys.
+/// For bindings of its own, give a seat a profile with its overlay applied (apply_overlay); to change them at run time,
+/// call its reader's rebind(). To share one keyboard, give its halves to two seats: both use the same handles, with
+/// other keys.
 ///
 /// Lifetime: `seats` must outlive it. Threads: the same as the sampler's. Cost: that of one reader for each seat, plus
 /// a search of 512 holds.

@@ -82,7 +82,7 @@ private:
 };
 
 /// The buttons that a name stands for: for Shift, Control, Alt or Meta its two keys, for any other button itself.
-constexpr ButtonSet keys_behind(Button button) noexcept {
+constexpr ButtonSet physical_buttons(Button button) noexcept {
     if (button.number < first_either_side) return {button};
     // HID usages 0xE0 to 0xE7: the left keys in the order of the names' numbers, then the right ones.
     const auto left = static_cast<std::uint16_t>(0xE0 + button.number - first_either_side);

@@ -153,15 +153,15 @@ struct CURSORUM_API Event {
 CURSORUM_API std::string_view name_of(EventType type) noexcept;
 
 /// Anything that takes events from a source, such as an inlet, a recorder or a test.
-class CURSORUM_API EventTaker {
+class CURSORUM_API EventSink {
 public:
     virtual void take(const Event& event) = 0;
 
 protected:
-    EventTaker() = default;
-    EventTaker(const EventTaker&) = default;
-    EventTaker& operator=(const EventTaker&) = default;
-    ~EventTaker() = default;
+    EventSink() = default;
+    EventSink(const EventSink&) = default;
+    EventSink& operator=(const EventSink&) = default;
+    ~EventSink() = default;
 };
 
 }  // namespace cursorum

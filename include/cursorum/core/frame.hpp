@@ -29,7 +29,7 @@ public:
     DirectionReading direction(const DirectionButtons& buttons,
                                std::optional<Stick> stick = std::nullopt) const noexcept;
     StickReading stick(Stick stick) const noexcept;
-    AxisReading pull(Axis pull) const noexcept;
+    AxisReading trigger(Axis trigger) const noexcept;
     AxisReading raw_axis(Axis axis) const noexcept;
     PointerReading pointer() const noexcept { return {*frame_, devices_}; }
     template <typename Visit>
@@ -145,7 +145,7 @@ public:
     /// it moved in the frame, proportional to the frame's axis events.
     StickReading stick(Stick stick) const noexcept;
     /// A trigger's travel (PadPullLeft, PadPullRight), shaped likewise.
-    AxisReading pull(Axis pull) const noexcept;
+    AxisReading trigger(Axis trigger) const noexcept;
     /// An axis as it was reported, unshaped: a stick that is at rest need not report zero. For axes beyond the usual
     /// ones (PadAxisExtra1 …), which have no shaping, and for showing what a device reports. Merged over several
     /// devices, it has the value of the largest magnitude at each moment; ties go to the lower device id. Cost:

@@ -27,7 +27,7 @@ struct StickRest {
 };
 
 /// The same for a trigger.
-struct PullRest {
+struct TriggerRest {
     std::size_t samples = 0, rest_samples = 0;
     Duration rest_time{};
     double rest = 0, farthest = 0, greatest = 0;
@@ -61,7 +61,7 @@ public:
     void end(Time time) { end_ = time > end_ ? time : end_; }
 
     StickRest stick(Stick stick) const;
-    PullRest pull(Axis pull) const;
+    TriggerRest trigger(Axis trigger) const;
     /// Returns whether that axis reported anything.
     bool has(Axis axis) const noexcept { return axis.number < axis_kinds && !values_[axis.number].empty(); }
 

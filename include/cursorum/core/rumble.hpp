@@ -24,16 +24,16 @@ struct RumbleRequest {
 };
 
 /// A source that can make gamepads rumble, or a recorder of requests.
-class CURSORUM_API RumbleTaker {
+class CURSORUM_API RumbleSink {
 public:
     /// Returns false if it cannot: the device has no motors, or belongs to another source.
     virtual bool try_rumble(const RumbleRequest& request, Time when) = 0;
 
 protected:
-    RumbleTaker() = default;
-    RumbleTaker(const RumbleTaker&) = default;
-    RumbleTaker& operator=(const RumbleTaker&) = default;
-    ~RumbleTaker() = default;
+    RumbleSink() = default;
+    RumbleSink(const RumbleSink&) = default;
+    RumbleSink& operator=(const RumbleSink&) = default;
+    ~RumbleSink() = default;
 };
 
 /// The outcomes of requests.
@@ -80,7 +80,7 @@ private:
 class CURSORUM_API RumbleCarrier {
 public:
     /// All arguments must outlive the carrier. `also`: a recorder of the requests, or nullptr.
-    RumbleCarrier(Rumble& rumble, const Inlet& inlet, RumbleTaker& source, RumbleTaker* also = nullptr) noexcept;
+    RumbleCarrier(Rumble& rumble, const Inlet& inlet, RumbleSink& source, RumbleSink* also = nullptr) noexcept;
     RumbleCarrier(const RumbleCarrier&) = delete;
     RumbleCarrier& operator=(const RumbleCarrier&) = delete;
     ~RumbleCarrier();
@@ -93,8 +93,8 @@ private:
 
     RumbleCore* rumble_;
     const Inlet* inlet_;
-    RumbleTaker* source_;
-    RumbleTaker* also_;
+    RumbleSink* source_;
+    RumbleSink* also_;
     std::uint64_t halts_;
     Time last_;
 };

@@ -7,6 +7,7 @@
 #include <optional>
 #include <type_traits>
 
+#include "cursorum/core/button_set.hpp"
 #include "cursorum/core/detail/opaque.hpp"
 #include "cursorum/core/edge.hpp"
 #include "cursorum/core/export.hpp"
@@ -35,6 +36,16 @@ struct SeatChange {
     unsigned seat = 0;
     DeviceId device{};
     Time time;
+};
+
+/// How a player joins: by pressing a button of a device that belongs to nobody.
+struct SeatOffer {
+    ButtonSet buttons;
+    /// A keyboard is assigned by halves (left_half(), right_half()): the one with the key that was pressed.
+    bool halves = false;
+    /// A button that is adopted takes a seat as well: a pad that shows itself only by its first press is adopted by
+    /// that press, and would otherwise need a second one. Nothing fires.
+    bool adopted = false;
 };
 
 class SeatsCore;
@@ -70,7 +81,7 @@ public:
     /// The stick of its devices that is pushed farthest.
     StickReading stick(Stick stick) const noexcept;
     /// The trigger of its devices that is pulled farthest.
-    AxisReading pull(Axis pull) const noexcept;
+    AxisReading trigger(Axis trigger) const noexcept;
     /// The motion of all its mice together.
     Distance motion() const noexcept;
 
@@ -87,7 +98,7 @@ private:
 /// Assigns devices, or halves of keyboards, to players, and reads frames for each player.
 ///
 ///     Seats seats{2};
-///     seats.offer({PadStart, Enter});
+///     seats.offer({.buttons = {PadStart, Enter}});
 ///     …
 ///     const Frame& frame = simulation.advance(cut);
 ///     seats.read(frame);
@@ -112,15 +123,12 @@ public:
     /// Gives only these buttons of the device (a half of a keyboard). Other seats keep the buttons that are not among
     /// them.
     bool give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept;
-    /// Takes the device from its seat: it is unassigned.
-    void take_back(DeviceId device) noexcept;
+    /// Takes the device from its seat: it belongs to nobody.
+    void unassign(DeviceId device) noexcept;
 
-    /// Offers the free seats: from now on, a press of one of these buttons on an unassigned device takes the first seat
-    /// without a device. With `halves`, a keyboard is assigned by halves: the one with the key that was pressed.
-    ///
-    /// With `adopted`, a button that is adopted takes a seat as well: a pad that shows itself only by its first press
-    /// is adopted by that, and would otherwise need a second one. Nothing fires.
-    void offer(const ButtonSet& buttons, bool halves = false, bool adopted = false) noexcept;
+    /// Offers the free seats until end_offer(): a press of one of the offered buttons on an unassigned device takes the
+    /// first seat that has no device. A second call replaces the offer.
+    void offer(const SeatOffer& offer) noexcept;
     void end_offer() noexcept;
     /// From now on, a device of this kind that connects and is unassigned is given to the first seat without a device.
     void fill_with(DeviceKind kind, bool fill = true) noexcept;

@@ -62,7 +62,7 @@ private:
 class CURSORUM_API DeviceSnapshotFrame : public SnapshotFrame {
 public:
     StickReading stick(Stick stick) const noexcept;
-    AxisReading pull(Axis pull) const noexcept;
+    AxisReading trigger(Axis trigger) const noexcept;
     AxisReading raw_axis(Axis axis) const noexcept;
 
 private:

@@ -117,7 +117,7 @@ struct Camera {
 
 /// From the viewport to what the camera sees there. For picking and drawing, not for anything a frame carries: it uses
 /// the system's sine and cosine, which differ in the last bit.
-inline Transform<ViewportSpace, WorldSpace> seen_by(const Camera& camera, Size viewport) noexcept {
+inline Transform<ViewportSpace, WorldSpace> camera_transform(const Camera& camera, Size viewport) noexcept {
     const double s = std::sin(camera.turned) / camera.zoom, c = std::cos(camera.turned) / camera.zoom;
     const double up = camera.y_up ? -1 : 1;
     const double x = viewport.width / 2, y = viewport.height / 2;

@@ -98,7 +98,7 @@ private:
     void restart() noexcept;
     std::int64_t span_of(std::int64_t ticks) const noexcept;
     std::optional<Tick> tick_of_round(std::int64_t due) noexcept;
-    double share_of_tick(Time complete) const noexcept;
+    double tick_fraction(Time complete) const noexcept;
 
     Rate rate_, scale_{1, 1};
     std::uint32_t limit_;

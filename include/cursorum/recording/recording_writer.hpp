@@ -14,11 +14,11 @@
 namespace cursorum {
 
 /// Writes a recording to a stream, one complete line for each event, so that a program that stops in between leaves a
-/// readable file. Sources can deliver into it, because it is an EventTaker.
+/// readable file. Sources can deliver into it, because it is an EventSink.
 ///
 /// Times: the first event or cut begins the recording, at 0, unless `begin` is given; earlier ones are written as 0.
 /// Errors: check the stream's state. Threads: one.
-class CURSORUM_API RecordingWriter final : public EventTaker, public RumbleTaker {
+class CURSORUM_API RecordingWriter final : public EventSink, public RumbleSink {
 public:
     explicit RecordingWriter(std::ostream& out) : out_{out} {}
     RecordingWriter(std::ostream& out, Time begin) : out_{out}, begin_{begin}, has_begun_{true} {}

@@ -23,7 +23,7 @@ struct EvdevSourceOptions {
     /// Only devices of these kinds, where `nodes` is empty. A program with a window usually takes gamepads alone: its
     /// keyboard and mouse come from the window system, with focus and positions.
     bool keyboards = true, mice = true, gamepads = true;
-    /// Devices are numbered from here; one that comes back gets its old number, see DevicePlaces. One that another
+    /// Devices are numbered from here; one that comes back gets its old number, see DeviceIds. One that another
     /// device of the timeline has is passed over.
     std::uint32_t first_device = 21;
     /// Exempt from focus. The kernel knows no windows: without this, the inlet's focus decides.
@@ -80,7 +80,7 @@ struct EvdevIgnored {
 /// comes.
 ///
 /// Cost: about 2 microseconds for each event; nothing is allocated for it.
-class CURSORUM_API EvdevSource final : public RumbleTaker {
+class CURSORUM_API EvdevSource final : public RumbleSink {
 public:
     /// Returns null and sets `error` if the directory does not exist, or a node of `nodes` cannot be opened.
     static std::unique_ptr<EvdevSource> open(const EvdevSourceOptions& options, std::string& error);
@@ -97,7 +97,7 @@ public:
     /// The same, and the inlet's focus follows that of another inlet, into which a window system's source posts.
     Time deliver(Inlet& inlet, const Inlet& window);
     /// The same, to a recorder or any other taker.
-    Time deliver(EventTaker& taker);
+    Time deliver(EventSink& taker);
 
     /// Carries out a request, for RumbleCarrier. Returns false if the device is not connected, cannot rumble, or must
     /// not be written to.

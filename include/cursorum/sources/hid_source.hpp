@@ -39,7 +39,7 @@ public:
     /// Posts all reports that have arrived, and returns the time up to which that is complete. Never waits.
     Time deliver(Inlet& inlet);
     /// The same, to a recorder or any other taker.
-    Time deliver(EventTaker& taker);
+    Time deliver(EventSink& taker);
 
     /// The number that it has in the inlet, once it has connected.
     DeviceId device() const noexcept;

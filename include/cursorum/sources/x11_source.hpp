@@ -102,7 +102,7 @@ public:
     /// the desk.
     Time deliver(Inlet& inlet);
     /// The same, to a recorder or any other taker.
-    Time deliver(EventTaker& taker);
+    Time deliver(EventSink& taker);
 
     /// What is printed on the keys in the layout that is in force, for labels and for bindings by symbol. It is read
     /// when it is asked for the first time, and again after each change: some round trips, and allocations. If the

@@ -225,17 +225,17 @@ Vector2 FrameCore::mean_of(Stick stick, DeviceFilter filter, Vector2 before) con
 }
 
 // A trigger's magnitude is its value: the greatest of all devices' at each moment.
-AxisReading FrameCore::pull(Axis pull, DeviceFilter filter) const noexcept {
+AxisReading FrameCore::trigger(Axis trigger, DeviceFilter filter) const noexcept {
     AxisReading reading;
-    if (!is_pull(pull)) return reading;
+    if (!is_pull(trigger)) return reading;
     bool has_moved = false;
-    for_each_track(pull, filter, [&](unsigned track, DeviceId) {
+    for_each_track(trigger, filter, [&](unsigned track, DeviceId) {
         reading.before = std::max(reading.before, others_->axis_shaped[track]);
         has_moved |= last_of_track(track) != nullptr;
     });
     if (has_moved)
         return reading_of([&](auto&& visit) {
-            return walk_side(pull, AxisSide::positive, filter, &visit,
+            return walk_side(trigger, AxisSide::positive, filter, &visit,
                              [](void* to, std::int64_t time, double value, bool) {
                                  (*static_cast<std::remove_reference_t<decltype(visit)>*>(to))(time, value);
                              });
@@ -265,7 +265,7 @@ bool FrameCore::next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept
 
 AxisReading Frame::raw_axis(Axis axis) const noexcept { return core_of(*this).raw_axis(axis, {}); }
 [[gnu::flatten]] StickReading Frame::stick(Stick stick) const noexcept { return core_of(*this).stick(stick, {}); }
-AxisReading Frame::pull(Axis pull) const noexcept { return core_of(*this).pull(pull, {}); }
+AxisReading Frame::trigger(Axis trigger) const noexcept { return core_of(*this).trigger(trigger, {}); }
 bool Frame::next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept {
     return core_of(*this).next_axis(after, axis);
 }
@@ -278,6 +278,6 @@ void DeviceFrame::walk(Axis axis, void* to, void (*visit)(void*, Time, double)) 
 void DeviceFrame::walk(Stick stick, void* to, void (*visit)(void*, Time, Vector2)) const {
     core_of(*frame_).walk(stick, devices_, to, visit);
 }
-AxisReading DeviceFrame::pull(Axis pull) const noexcept { return core_of(*frame_).pull(pull, devices_); }
+AxisReading DeviceFrame::trigger(Axis trigger) const noexcept { return core_of(*frame_).trigger(trigger, devices_); }
 
 }  // namespace cursorum

@@ -131,11 +131,11 @@ StickRest RestFinder::stick(Stick stick) const {
     return result;
 }
 
-PullRest RestFinder::pull(Axis pull) const {
-    PullRest result;
-    if (!is_pull(pull)) return result;
+TriggerRest RestFinder::trigger(Axis trigger) const {
+    TriggerRest result;
+    if (!is_pull(trigger)) return result;
     std::vector<Held> all;
-    for (const Sample& sample : values_[pull.number]) {
+    for (const Sample& sample : values_[trigger.number]) {
         if (!all.empty()) all.back().to = sample.time;
         all.push_back({{sample.value, 0}, sample.time, std::max(end_, sample.time)});
         result.greatest = std::max(result.greatest, sample.value);

@@ -125,7 +125,7 @@ ButtonFigures FrameCore::merged_tally(Button button) const noexcept {
 
 ButtonFigures FrameCore::device_figures(Button button, DeviceFilter filter) const noexcept {
     if (button.number >= button_capacity || filter.kind == DeviceFilter::Kind::none) button = {};
-    const ButtonSet keys = keys_behind(button);
+    const ButtonSet keys = physical_buttons(button);
     DeviceTally tally;
     keys.for_each([&](Button key) { for_each_hold(key, filter, [&](const Slot& hold) { tally.add_hold(hold); }); });
     tally.start(state_->t0, state_->t1, repeat_of(button));

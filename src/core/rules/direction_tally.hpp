@@ -82,7 +82,7 @@ private:
 
     static ButtonSet keys_of(const ButtonSet& buttons) noexcept {
         ButtonSet keys;
-        buttons.for_each([&keys](Button button) { keys = keys | keys_behind(button); });
+        buttons.for_each([&keys](Button button) { keys = keys | physical_buttons(button); });
         return keys;
     }
     static double square(Vector2 v) noexcept { return v.x * v.x + v.y * v.y; }

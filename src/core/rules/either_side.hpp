@@ -20,7 +20,7 @@ inline constexpr ButtonSet either_side_names{controls::Control, controls::Shift,
 #define CURSORUM_EITHER_SIDE(name, its_number, left_key, right_key, what)       \
     static_assert(either_side_of(controls::left_key.number) == (its_number) &&  \
                   either_side_of(controls::right_key.number) == (its_number) && \
-                  keys_behind({its_number}) == ButtonSet{controls::left_key, controls::right_key});
+                  physical_buttons({its_number}) == ButtonSet{controls::left_key, controls::right_key});
 #include "core/control_list.hpp"
 #undef CURSORUM_BUTTON
 

@@ -170,7 +170,7 @@ public:
     AxisReading raw_axis(Axis axis, detail::DeviceFilter filter) const noexcept;
     StickReading stick(Stick stick, detail::DeviceFilter filter) const noexcept;
     Vector2 stick_at_start(Stick stick, detail::DeviceFilter filter) const noexcept;
-    AxisReading pull(Axis pull, detail::DeviceFilter filter) const noexcept;
+    AxisReading trigger(Axis trigger, detail::DeviceFilter filter) const noexcept;
     bool next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept;
     DirectionReading direction(const DirectionButtons& buttons, std::optional<Stick> stick,
                                detail::DeviceFilter filter) const noexcept;

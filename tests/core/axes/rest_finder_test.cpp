@@ -48,7 +48,7 @@ TEST(RestFinder, FindsCentreDeadZoneAndRange) {
     EXPECT_EQ(shape(found.shaping, {0.07, -0.03}), Vector2{});
     EXPECT_FALSE(finder.stick(PadStickRight).found);
     EXPECT_EQ(finder.stick(PadStickRight).shaping, StickShaping{});
-    EXPECT_FALSE(finder.pull(PadPullLeft).found);
+    EXPECT_FALSE(finder.trigger(PadPullLeft).found);
 }
 
 }  // namespace

@@ -140,7 +140,7 @@ TEST(SeatFilling, TakesPadsAsTheyConnectAndAdoptedButtonsWhereAsked) {
     EXPECT_EQ(seats.seat_of(DeviceId{4}, PadSouth), 0U);
     for (const bool adopted : {false, true}) {
         Seats open{1};
-        open.offer({PadSouth}, false, adopted);
+        open.offer({.buttons = {PadSouth}, .adopted = adopted});
         const DeviceId late{adopted ? 6U : 5U};
         const Time now = sampler.frame().end() + Duration{1};
         desk.connect(late, {.kind = DeviceKind::gamepad}, now);

@@ -1,4 +1,4 @@
-#include "cursorum/core/device_places.hpp"
+#include "cursorum/core/device_ids.hpp"
 
 #include <algorithm>
 
@@ -13,10 +13,10 @@ std::uint64_t hash(std::string_view text, std::uint64_t start = 0xCBF29CE4842223
 
 }  // namespace
 
-DevicePlaces::DevicePlaces(DeviceId first, std::size_t room) noexcept
+DeviceIds::DeviceIds(DeviceId first, std::size_t room) noexcept
     : first_{static_cast<std::uint32_t>(first)}, room_{std::min(room, capacity)} {}
 
-std::optional<DeviceId> DevicePlaces::came(const DeviceInfo& info, std::string_view serial, Time when) noexcept {
+std::optional<DeviceId> DeviceIds::connect(const DeviceInfo& info, std::string_view serial, Time when) noexcept {
     const std::uint64_t model = hash(info.name, std::uint64_t{info.vendor} << 16 | info.product);
     const std::uint64_t own = hash(serial);
     std::size_t best = room_;
@@ -42,14 +42,14 @@ std::optional<DeviceId> DevicePlaces::came(const DeviceInfo& info, std::string_v
     return DeviceId{first_ + static_cast<std::uint32_t>(best)};
 }
 
-void DevicePlaces::went(DeviceId device, Time when) noexcept {
+void DeviceIds::disconnect(DeviceId device, Time when) noexcept {
     const std::size_t place = static_cast<std::uint32_t>(device) - first_;
     if (place >= room_ || !places_[place].is_there) return;
     places_[place].is_there = false;
     places_[place].since = when;
 }
 
-void DevicePlaces::forget(DeviceId device) noexcept {
+void DeviceIds::forget(DeviceId device) noexcept {
     const std::size_t place = static_cast<std::uint32_t>(device) - first_;
     if (place < room_) places_[place] = {};
 }

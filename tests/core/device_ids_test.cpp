@@ -5,8 +5,8 @@
 #include <vector>
 
 #include "cursorum/core/controls.hpp"
-#include "cursorum/core/device_places.hpp"
-#include "cursorum/core/inlet_taker.hpp"
+#include "cursorum/core/device_ids.hpp"
+#include "cursorum/core/inlet_sink.hpp"
 #include "cursorum/core/sampler.hpp"
 
 namespace {
@@ -16,22 +16,22 @@ using namespace cursorum::controls;
 
 Time at(std::int64_t ns) { return nanoseconds_since_zero(ns); }
 
-TEST(DevicePlaces, AForgottenPlaceIsFreeForOthers) {
-    DevicePlaces places{DeviceId{1}, 2};
+TEST(DeviceIds, AForgottenPlaceIsFreeForOthers) {
+    DeviceIds places{DeviceId{1}, 2};
     const DeviceInfo pad{.kind = DeviceKind::gamepad, .name = "pad"},
         keyboard{.kind = DeviceKind::keyboard, .name = "keys"};
-    EXPECT_EQ(places.came(pad, "a", Time{}), DeviceId{1});
-    EXPECT_EQ(places.came(pad, "b", Time{}), DeviceId{2});
-    places.went(DeviceId{1}, Time{});
-    EXPECT_FALSE(places.came(keyboard, "", Time{})) << "it is kept for a pad";
+    EXPECT_EQ(places.connect(pad, "a", Time{}), DeviceId{1});
+    EXPECT_EQ(places.connect(pad, "b", Time{}), DeviceId{2});
+    places.disconnect(DeviceId{1}, Time{});
+    EXPECT_FALSE(places.connect(keyboard, "", Time{})) << "it is kept for a pad";
     places.forget(DeviceId{1});
-    EXPECT_EQ(places.came(keyboard, "", Time{}), DeviceId{1});
+    EXPECT_EQ(places.connect(keyboard, "", Time{}), DeviceId{1});
 }
 
 TEST(SourceDevices, ADeviceThatTheInletRefusedIsNotedAndMayComeAgain) {
     Timeline timeline{{.devices = 1, .desk_devices = false}};
     SourceDevices devices;
-    InletTaker taker{timeline.desk(), devices};
+    InletSink taker{timeline.desk(), devices};
     const DeviceInfo pad{.kind = DeviceKind::gamepad};
     taker.take(Event::connect(Time{}, DeviceId{21}, pad));
     EXPECT_TRUE(devices.take_refused().empty());
@@ -49,7 +49,7 @@ TEST(SourceDevices, OfASourceThatIsOpenedAnewComeBack) {
     const DeviceInfo pad{.kind = DeviceKind::gamepad, .name = "pad", .vendor = 1, .product = 2};
     const auto open_source = [&](const DeviceInfo& second) {
         SourceDevices devices;
-        InletTaker taker{timeline.desk(), devices};
+        InletSink taker{timeline.desk(), devices};
         taker.take(Event::connect(Time{}, DeviceId{11}, keyboard));
         taker.take(Event::connect(Time{}, DeviceId{12}, second));
         const std::vector<DeviceId> numbers{devices.in_inlet(DeviceId{11}), devices.in_inlet(DeviceId{12})};
@@ -67,25 +67,25 @@ TEST(SourceDevices, OfASourceThatIsOpenedAnewComeBack) {
     EXPECT_EQ(timeline.desk().free_device(DeviceId{12}, pad), DeviceId{1012}) << "it is there";
 }
 
-TEST(DevicePlaces, AReturningPadGetsItsPlaceBack) {
-    DevicePlaces places{DeviceId{10}, 4};
+TEST(DeviceIds, AReturningPadGetsItsPlaceBack) {
+    DeviceIds places{DeviceId{10}, 4};
     const DeviceInfo pad{.kind = DeviceKind::gamepad, .name = "pad", .vendor = 1, .product = 2};
     const DeviceInfo stranger{.kind = DeviceKind::gamepad, .name = "another", .vendor = 3, .product = 4};
     const DeviceInfo mice{.kind = DeviceKind::mouse, .name = "mouse"};
-    EXPECT_EQ(places.came(pad, "a", at(1)), DeviceId{10});
-    EXPECT_EQ(places.came(pad, "b", at(2)), DeviceId{11});
-    EXPECT_EQ(places.came(mice, "", at(3)), DeviceId{12});
-    places.went(DeviceId{10}, at(4));
-    places.went(DeviceId{11}, at(5));
-    EXPECT_EQ(places.came(pad, "b", at(6)), DeviceId{11}) << "by its serial number";
-    places.went(DeviceId{11}, at(7));
-    EXPECT_EQ(places.came(pad, "c", at(8)), DeviceId{10}) << "of two alike, the one that waits longest";
-    EXPECT_EQ(places.came(stranger, "", at(9)), DeviceId{11}) << "a borrowed pad takes the place that waits";
-    places.went(DeviceId{12}, at(10));
-    EXPECT_EQ(places.came(stranger, "", at(11)), DeviceId{13}) << "not a mouse's";
-    EXPECT_EQ(places.came(stranger, "", at(12)), std::nullopt);
-    EXPECT_EQ(places.came(mice, "x", at(13)), DeviceId{12});
-    places.went(DeviceId{99}, at(14));  // nobody
+    EXPECT_EQ(places.connect(pad, "a", at(1)), DeviceId{10});
+    EXPECT_EQ(places.connect(pad, "b", at(2)), DeviceId{11});
+    EXPECT_EQ(places.connect(mice, "", at(3)), DeviceId{12});
+    places.disconnect(DeviceId{10}, at(4));
+    places.disconnect(DeviceId{11}, at(5));
+    EXPECT_EQ(places.connect(pad, "b", at(6)), DeviceId{11}) << "by its serial number";
+    places.disconnect(DeviceId{11}, at(7));
+    EXPECT_EQ(places.connect(pad, "c", at(8)), DeviceId{10}) << "of two alike, the one that waits longest";
+    EXPECT_EQ(places.connect(stranger, "", at(9)), DeviceId{11}) << "a borrowed pad takes the place that waits";
+    places.disconnect(DeviceId{12}, at(10));
+    EXPECT_EQ(places.connect(stranger, "", at(11)), DeviceId{13}) << "not a mouse's";
+    EXPECT_EQ(places.connect(stranger, "", at(12)), std::nullopt);
+    EXPECT_EQ(places.connect(mice, "x", at(13)), DeviceId{12});
+    places.disconnect(DeviceId{99}, at(14));  // nobody
 }
 
 }  // namespace

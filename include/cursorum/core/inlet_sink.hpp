@@ -57,12 +57,12 @@ private:
 };
 
 /// Passes a source's events to an inlet. Made for one call. Threads: the inlet's producer.
-class InletTaker final : public EventTaker {
+class InletSink final : public EventSink {
 public:
     /// Devices keep their numbers.
-    explicit InletTaker(Inlet& inlet) noexcept : inlet_{inlet} {}
+    explicit InletSink(Inlet& inlet) noexcept : inlet_{inlet} {}
     /// They have those of `devices`.
-    InletTaker(Inlet& inlet, SourceDevices& devices) noexcept : inlet_{inlet}, devices_{&devices} {}
+    InletSink(Inlet& inlet, SourceDevices& devices) noexcept : inlet_{inlet}, devices_{&devices} {}
 
     void take(const Event& event) override {
         if (!devices_ || event.device == DeviceId{}) return (void)inlet_.post(event);
@@ -84,7 +84,7 @@ private:
 template <typename Source>
 Time deliver_into(Inlet& inlet, Source& source, SourceDevices& devices) {
     if (devices.use(inlet)) inlet.set_ahead_limit(std::chrono::milliseconds{10});
-    InletTaker taker{inlet, devices};
+    InletSink taker{inlet, devices};
     const Time complete = source.deliver(taker);
     inlet.set_complete_until(complete);
     return complete;
