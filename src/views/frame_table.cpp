@@ -43,10 +43,15 @@ void add_row(TerminalText& text, std::uint64_t number, const Frame& frame, const
     const bool has_owner = !owners_of(selection).empty();
     text += shown("{:>5} {:>10}  ", number, cut_text(frame.end()));
     if (has_owner) text += shown("{:>6} ", row.owner);
-    text += shown("{:<17} {} {:>5} {:>7} {:>5} {:>6} {:>6}", name_of(row.button),
-                  paint(style_of(f.state()), fmt::format("{:<7}", name_of(f.state()))), count_text(f.press_count()),
-                  count_text(f.release_count()), count_text(f.adopt_count()), count_text(f.cancel_count()),
-                  count_text(repeats.own));
+    text += shown("{:<{}} {} ", name_of(row.button), selection.name_width,
+                  paint(style_of(f.state()), fmt::format("{:<7}", name_of(f.state()))));
+    if (selection.in_words) {
+        text += shown("{}{}\n", news_text(f, repeats.own),
+                      repeats.system == 0 ? "" : ", " + plural_text(repeats.system, "system repeat"));
+        return;
+    }
+    text += shown("{:>5} {:>7} {:>5} {:>6} {:>6}", count_text(f.press_count()), count_text(f.release_count()),
+                  count_text(f.adopt_count()), count_text(f.cancel_count()), count_text(repeats.own));
     if (!has_owner) text += shown(" {:>6}", count_text(repeats.system));
     text += shown(" {:>8.3f}", seconds(f.held_for()) * 1e3);
     if (!has_owner) text += shown(" {:>6.0f}", f.down_share() * 100);
@@ -59,13 +64,12 @@ TerminalText frame_table_heading(const FrameSelection& selection, bool colour) {
     const Paint paint{colour};
     std::string heading = fmt::format("{:>5} {:>10}  ", "frame", "ends at s");
     const bool has_owner = !owners_of(selection).empty();
-    if (!selection.parts.contains(FramePart::controls)) {
-        heading += fmt::format("{:<17} {:<7} {}", "what", "state", "details");
-    } else {
-        if (has_owner) heading += fmt::format("{:>6} ", owners_of(selection));
-        heading += fmt::format("{:<17} {:<7} press release adopt cancel repeat{} {:>8}{}", "control", "state",
-                               has_owner ? "" : " system", "held ms", has_owner ? "" : " down %");
-    }
+    const bool has_figures = selection.parts.contains(FramePart::controls) && !selection.in_words;
+    if (has_owner) heading += fmt::format("{:>6} ", owners_of(selection));
+    heading += fmt::format("{:<{}} {:<7} ", has_figures ? "control" : "what", selection.name_width, "state");
+    heading += !has_figures ? "details"
+               : has_owner  ? "press release adopt cancel repeat  held ms"
+                            : "press release adopt cancel repeat system  held ms down %";
     return paint(Paint::bold, heading) + "\n";
 }
 
@@ -81,8 +85,8 @@ TerminalText frame_as_table(std::uint64_t number, const Frame& frame, const Time
         if (!selection.parts.contains(part)) continue;
         for (const DetailRow& row : detail_rows(part, frame, timeline, selection))
             if (row.is_news)
-                text += shown("{:>5} {:>10}  {}{:<17} {} {}\n", number, cut_text(frame.end()),
-                              owners_of(selection).empty() ? "" : "       ", row.name,
+                text += shown("{:>5} {:>10}  {}{:<{}} {} {}\n", number, cut_text(frame.end()),
+                              owners_of(selection).empty() ? "" : "       ", row.name, selection.name_width,
                               paint(style_of(part), fmt::format("{:<7}", row.state)), row.text);
     }
     return text;

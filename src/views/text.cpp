@@ -144,7 +144,9 @@ TerminalText Paint::operator()(std::string_view style, std::string_view text) co
     return (*this)(style, TerminalText::of(text));
 }
 
-std::string news_text(const ButtonFigures& f) {
+std::string news_text(const ButtonFigures& f) { return news_text(f, f.repeat_count()); }
+
+std::string news_text(const ButtonFigures& f, std::uint64_t repeats) {
     std::string text;
     const auto add = [&text](std::uint64_t count, const char* one, const char* many) {
         if (count == 0) return;
@@ -154,7 +156,7 @@ std::string news_text(const ButtonFigures& f) {
     add(f.release_count(), "release", "releases");
     add(f.adopt_count(), "adopt", "adopts");
     add(f.cancel_count(), "cancel", "cancels");
-    add(f.repeat_count(), "repeat", "repeats");
+    add(repeats, "repeat", "repeats");
     if (!text.empty()) text += ", held for " + span_text(f.held_for());
     return text;
 }

@@ -23,8 +23,8 @@ const std::string overlay = " --overlay " CURSORUM_SOURCE_DIR "/demo/quay-left-h
 
 TEST(FramesOfActions, TellsARecordingInTheGamesWords) {
     for (const auto& [arguments, line] : {
-             std::tuple{"", "    402      6.716666 s  crane.lock           press    1 press, held for 16.600509 ms\n"},
-             {"", "     52      0.883333 s  crane.travel         steady   at (1.000, 0.000)\n"},
+             std::tuple{"", "  402   6.716666  crane.lock         press   1 press, held for 16.600509 ms\n"},
+             {"", "   52   0.883333  crane.travel       steady  at (1.000, 0.000)\n"},
              {"", " shown. Quay crane; open: crane.\n"},
              {"--format csv",
               "\n402,6700000000,6716666666,lock,crane,button,press,1,0,0,0,0,0,16600509,16600509,,,,,,,,\n"},
@@ -32,7 +32,15 @@ TEST(FramesOfActions, TellsARecordingInTheGamesWords) {
              {"--format jsonl", R"({"action":"lock","mode":"crane","state":"press","press_count":1,)"},
              {"--format jsonl",
               R"({"action":"travel","mode":"crane","value":[1,0],"before":[1,0],"integral":[0.016666667,0]})"},
-             {"--mode crane,bay_plan", "bay_plan.next_box    press"},
+             {"--mode crane,bay_plan", "bay_plan.next_box  press"},
+             {"", "  456   7.616666  crane.horn         release 1 release, 7 repeats, held for 700.157282 ms\n"},
+             {"--every-repeat", "  438   7.316666  crane.horn         hold    1 repeat, held for 414.759905 ms\n"},
+             // One table: the same columns for both, and one heading.
+             {"--show actions,controls", "frame  ends at s  what               state   details\n"},
+             {"--show actions,controls", "  402   6.716666  Space              press   1 press, held for 16.600509 ms\n"},
+             {"--show actions,controls",
+              "  390   6.516666  KeyF               release 1 release, 19 repeats, held for 1.300582593 s, 25 system "
+              "repeats\n"},
              {"--mode bay_plan", "open: bay_plan.\n"},
          }) {
         const auto result = run_command("cursorum frames " + shift + profile + " " + arguments);
@@ -53,9 +61,9 @@ TEST(FramesOfActions, MiceAndWheelsAreDistances) {
     const std::string command =
         "cursorum frames " CURSORUM_SOURCE_DIR "/demo/two-operators.jsonl --profile " + mouse + " --format ";
     const auto table = run_command(command + "table");
-    EXPECT_NE(table.out.find("m.look               shifts   by (7.273, 2.078) in this frame"), std::string::npos)
+    EXPECT_NE(table.out.find("m.look            shifts  by (7.273, 2.078) in this frame"), std::string::npos)
         << table.out;
-    EXPECT_NE(table.out.find("m.look               rests    after "), std::string::npos) << table.out;
+    EXPECT_NE(table.out.find("m.look            rests   after "), std::string::npos) << table.out;
     const auto lines = run_command(command + "jsonl");
     EXPECT_NE(lines.out.find(R"("integral":[0,0],"relative":[7.2734375,2.078125]})"), std::string::npos);
 }
@@ -200,9 +208,9 @@ bind = ["Space"]
     const std::string of = recording + " --profile " + menu + " --rate 10";
     const auto frames = run_command("cursorum frames " + of + " --action lock,choose");
     EXPECT_EQ(frames.out.substr(frames.out.find('\n') + 1),
-              "      0      0.100000 s  menu.choose          blip     1 press, 1 release, held for 20 ms\n"
-              "      4      0.500000 s  crane.lock           press    1 press, held for 80 ms\n"
-              "      6      0.700000 s  crane.lock           release  1 release, held for 190 ms\n"
+              "    0   0.100000  menu.choose       blip    1 press, 1 release, held for 20 ms\n"
+              "    4   0.500000  crane.lock        press   1 press, held for 80 ms\n"
+              "    6   0.700000  crane.lock        release 1 release, held for 190 ms\n"
               "7 frames at 10 per second; 3 shown. " +
                   menu + "; open: as recorded.\n");
     EXPECT_NE(frames.err.find("opens the mode \"gone\", which"), std::string::npos) << frames.err;

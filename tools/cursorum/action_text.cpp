@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <utility>
 
 #include "cursorum/views/text.hpp"
@@ -40,51 +41,51 @@ std::string actions_as_csv(std::uint64_t number, const ActionReader& reader, con
 
 // ---- for people
 
-namespace {
-
-/// As wide as the longest name needs it.
-std::size_t name_column(const Profile& profile) {
-    std::size_t width = 20;
+std::size_t name_width_of(const Profile& profile) {
+    std::size_t width = 17;
     for (const Mode& mode : profile.modes)
         for (const Action& action : mode.actions) width = std::max(width, mode.name.size() + 1 + action.name.size());
     return width;
 }
 
-}  // namespace
-
-TerminalText actions_table_heading(const Profile& profile, bool colour) {
-    return Paint{colour}(Paint::bold, shown("{:>7}  {:>14}  {:<{}} {:<8} {}", "frame", "ends at", "action",
-                                            name_column(profile), "state", "what")) +
+TerminalText actions_table_heading(const ActionTable& table) {
+    return Paint{table.colour}(Paint::bold, shown("{:>5} {:>10}  {:<{}} {:<7} {}", "frame", "ends at s", "action",
+                                                  table.name_width, "state", "details")) +
            "\n";
 }
 
 namespace {
 
 std::string vector_text(ActionKind kind, Vector2 v) {
-    v = {v.x + 0.0, v.y + 0.0};  // no minus before a zero
+    const auto rounded = [](double x) { return std::round(x * 1e3) / 1e3 + 0.0; };  // no minus before a zero
+    v = {rounded(v.x), rounded(v.y)};
     return kind == ActionKind::axis ? fmt::format("{:.3f}", v.x) : fmt::format("({:.3f}, {:.3f})", v.x, v.y);
 }
 
 }  // namespace
 
 TerminalText actions_as_table(std::uint64_t number, const ActionReader& reader, const Profile& profile,
-                              const ActionFilter& filter, std::vector<ToldMotion>& last, bool colour) {
-    const Paint paint{colour};
-    const std::size_t width = name_column(profile);
+                              const ActionFilter& filter, ActionTable& table) {
+    const Paint paint{table.colour};
     TerminalText text;
     const auto add = [&](const Mode& mode, const Action& action, std::string_view style, std::string_view state,
                          const std::string& what) {
-        text += shown("{:>7}  {:>12} s  {:<{}} {} {}\n", number, cut_text(reader.end()), mode.name + "." + action.name,
-                      width, paint(style, shown("{:<8}", state)), what);
+        text += shown("{:>5} {:>10}  {:<{}} {} {}\n", number, cut_text(reader.end()), mode.name + "." + action.name,
+                      table.name_width, paint(style, shown("{:<7}", state)), what);
     };
     std::size_t place = 0;
     for (const ActionRow& row : every_action_row(reader, profile, filter)) {
         const Mode& mode = *row.mode;
         const Action& action = *row.action;
-        if (last.size() <= place) last.resize(place + 1U);
-        ToldMotion& told = last[place++];
+        if (table.shown.size() <= place) table.shown.resize(place + 1U);
+        ShownAction& told = table.shown[place++];
         if (action.kind == ActionKind::button) {
-            if (const std::string news = news_text(row.figures); !news.empty())
+            const ButtonFigures& f = row.figures;
+            const std::uint64_t repeats = std::exchange(told.repeats, 0) + f.repeat_count();
+            const bool has_edges = f.press_count() + f.release_count() + f.adopt_count() + f.cancel_count() != 0;
+            if (!has_edges && !table.every_repeat)
+                told.repeats = repeats;
+            else if (const std::string news = news_text(f, repeats); !news.empty())
                 add(mode, action, style_of(row.figures.state()), name_of(row.figures.state()), news);
             continue;
         }

@@ -153,8 +153,13 @@ public:
         const bool colour = format_ == "table" && wants_colour();
         if (format_ == "csv")
             print_data(shows_actions_ ? actions_csv_heading() : frame_csv_heading(csv_part_, selection_));
-        if (format_ == "table" && shows_actions_) print(actions_table_heading(profile_, colour));
-        if (format_ == "table" && shows_frame_) print(frame_table_heading(selection_, colour));
+        if (shows_actions_) {
+            table_ = {.colour = colour, .every_repeat = every_repeat_, .name_width = name_width_of(profile_)};
+            selection_.in_words = true;
+            selection_.name_width = table_.name_width;
+        }
+        if (format_ == "table")
+            print(shows_frame_ ? frame_table_heading(selection_, colour) : actions_table_heading(table_));
         if (format_ == "vcd") wave_.emplace();
         ButtonSet seen;
         bool stopped = false;
@@ -287,7 +292,7 @@ private:
             data = shows_actions_ ? actions_as_csv(number, *reader_, profile_, filter_)
                                   : frame_as_csv(csv_part_, number, frame, replay.timeline(), selection_);
         else {
-            if (shows_actions_) text = actions_as_table(number, *reader_, profile_, filter_, told_, wants_colour_);
+            if (shows_actions_) text = actions_as_table(number, *reader_, profile_, filter_, table_);
             if (shows_frame_) text += frame_as_table(number, frame, replay.timeline(), selection_, wants_colour_);
         }
         if (text.empty() && data.empty()) return;
@@ -376,7 +381,7 @@ private:
     ReplayedCalls calls_;
     bool has_opened_ = false, recording_says_ = false;
     ActionFilter filter_;
-    std::vector<ToldMotion> told_;
+    ActionTable table_;
     std::optional<WaveFile> wave_;
     bool shows_actions_ = false, shows_frame_ = true;
     CutOptions cuts_;

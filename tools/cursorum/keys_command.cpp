@@ -6,6 +6,7 @@
 #include <string>
 
 #include "command_line.hpp"
+#include "cursorum/core/key_tables.hpp"
 
 namespace cursorum::tool {
 namespace {
@@ -17,8 +18,22 @@ std::string lower(std::string_view text) {
     return result;
 }
 
-std::string number_text(const ControlInfo& info) {
-    return info.button ? fmt::format("{}", info.button.number) : std::string{"-"};
+constexpr const char* columns = "{:<20} {:>6} {:<9} {:>5} {:>3} {:>6} {:>4} {:>4} {:>3}  {}";
+
+/// Its number in a table, or a dash.
+std::string number_text(const ControlInfo& info, KeyTable table) {
+    const auto number = info.button ? number_in(table, info.button) : std::nullopt;
+    const bool is_decimal = table == KeyTable::x_keycode || table == KeyTable::standard_pad;
+    return !number ? "-" : is_decimal ? fmt::format("{}", *number) : fmt::format("0x{:02X}", *number);
+}
+TerminalText row_text(const ControlInfo& info) {
+    const bool has_code = info.linux_code != 0 || info.family == ControlFamily::axis;
+    return shown(columns, info.name, info.button ? fmt::format("{}", info.button.number) : "-",
+                 info.hid_page == 0 ? "-" : fmt::format("0x{:02X} 0x{:02X}", info.hid_page, info.hid_usage),
+                 has_code ? fmt::format("{}", info.linux_code) : "-", number_text(info, KeyTable::x_keycode),
+                 number_text(info, KeyTable::scan_code), number_text(info, KeyTable::virtual_key),
+                 number_text(info, KeyTable::macintosh), number_text(info, KeyTable::standard_pad), info.what) +
+           "\n";
 }
 
 /// What people call keys that have another name here.
@@ -40,10 +55,18 @@ class KeysCommand final : public Command {
 public:
     explicit KeysCommand(CommandLine parent) {
         app = parent.add_subcommand("keys",
-                                    "Lists every control: name, number, USB HID usage, Linux code and description");
+                                    "Lists every control, with its numbers elsewhere");
         app->add_option("WORD", word_,
                         "List only controls with this in their name or description, in upper or lower case");
-        app->footer("Examples:\n  cursorum keys\n  cursorum keys arrow\n  cursorum keys 0x1A");
+        app->footer(
+            R"(Columns: the number in a set of buttons; page and usage of the USB HID tables; the code of the Linux kernel; the X
+keycode; the scan code of set 1 (0xE0.. behind the prefix 0xE0); the virtual key number of the United States' layout; the
+Macintosh's virtual key code; the place in the W3C standard gamepad. A program gets them by button_of(KeyTable, number).
+
+Examples:
+  cursorum keys
+  cursorum keys arrow
+  cursorum keys 0x1A)");
     }
 
     int run() override {
@@ -58,12 +81,7 @@ public:
         std::size_t count = 0;
         for (std::size_t i = 0; i < control_count(); ++i) {
             const ControlInfo& info = control(i);
-            const std::string usage =
-                info.hid_page == 0 ? "-" : fmt::format("0x{:02X} 0x{:02X}", info.hid_page, info.hid_usage);
-            const bool has_code = info.linux_code != 0 || info.family == ControlFamily::axis;
-            const std::string code = has_code ? fmt::format("{}", info.linux_code) : std::string{"-"};
-            const TerminalText row =
-                shown("{:<22} {:>6}  {:<11} {:>5}  {}\n", info.name, number_text(info), usage, code, info.what);
+            const TerminalText row = row_text(info);
             if (!is_wanted(lower(row.string()))) continue;
             rows += row;
             ++count;
@@ -78,7 +96,7 @@ public:
                                    {"WheelDown", "a step of the wheel toward the person: profiles"},
                                    {"WheelLeft", "a step of the wheel to the left: profiles"},
                                    {"WheelRight", "a step of the wheel to the right: profiles"}}) {
-            const TerminalText row = shown("{:<22} {:>6}  {:<11} {:>5}  {}\n", it.name, "-", "-", "-", it.what);
+            const TerminalText row = shown(columns, it.name, "-", "-", "-", "-", "-", "-", "-", "-", it.what) + "\n";
             if (!is_wanted(lower(row.string()))) continue;
             rows += row;
             ++count;
@@ -90,7 +108,7 @@ public:
             return answer_is_no;
         }
         print(paint(Paint::bold,
-                    shown("{:<22} {:>6}  {:<11} {:>5}  {}", "name", "number", "HID usage", "Linux", "what")));
+                    shown(columns, "name", "number", "HID usage", "Linux", "X", "scan", "VK", "Mac", "pad", "what")));
         print("\n" + rows);
         return done;
     }

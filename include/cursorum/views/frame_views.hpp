@@ -1,6 +1,7 @@
 // Frames as text: JSON Lines, CSV, and a table for people.
 #pragma once
 
+#include <cstddef>
 #include <cstdint>
 #include <initializer_list>
 #include <map>
@@ -70,6 +71,10 @@ struct FrameSelection {
     FrameParts parts = usual_parts;
     /// Tables: counts repeats until another edge of the button. If null, each frame with a repeat has its own line.
     RepeatsSoFar* repeats = nullptr;
+    /// Tables: buttons in words, in the columns of all other parts (name, state, details), for a table that also has
+    /// other rows. Columns of figures otherwise.
+    bool in_words = false;
+    std::size_t name_width = 17;  ///< tables: of the column with the names
 };
 
 /// One line of the frame format (docs/frame-format.md), line feed included. With `per_device`, each entry of `controls`

@@ -78,6 +78,8 @@ CURSORUM_API std::string plural_text(std::uint64_t count, std::string_view one);
 
 /// What happened to a button in a frame: "2 presses, 1 repeat, held for 16.5 ms"; empty if a hold just goes on.
 CURSORUM_API std::string news_text(const ButtonFigures& figures);
+/// The same with that many repeats instead of its own: all those of a hold that ended.
+CURSORUM_API std::string news_text(const ButtonFigures& figures, std::uint64_t repeats);
 
 /// Colours of a terminal; the text alone when `on` is false.
 struct CURSORUM_API Paint {
