@@ -1,6 +1,7 @@
 #!/usr/bin/env bash
 # ./run.sh demo    sets up what is missing, builds the tool, shows the whole job on the demo recording
 # ./run.sh play    sets up what is missing, builds the first box, and opens its window: arrows or WASD, or a gamepad
+# ./run.sh guide N sets up what is missing, builds step N of docs/guide (1 to 8) alone, and runs it
 # ./run.sh test    sets up and builds everything, and runs all tests
 # ./run.sh test-kernel  builds everything and tests the Linux event devices in a machine of its own (QEMU)
 # ./run.sh test-windows  builds core and actions for Windows, and runs their tests with wine
@@ -75,10 +76,14 @@ set_up() {
         install_packages packages.txt packages-window.txt
         options=(-DCURSORUM_{TESTS,BENCH,HID,PICTURES,WATCH}=OFF -DCURSORUM_{EXAMPLES,X11,EVDEV}=ON)
         target=first_box
+    elif [[ $what = guide_* ]]; then
+        install_packages packages.txt
+        options=(-DCURSORUM_{TESTS,BENCH,X11,EVDEV,HID,PICTURES,WATCH}=OFF -DCURSORUM_EXAMPLES=ON)
+        target=$what
     else
         install_packages packages.txt packages-window.txt packages-test.txt
         # What `set_up tool` switched off is as the preset has it again; what was compiled stays.
-        ! compgen -G "$build/.built-[tw]*" >/dev/null || rm -f "$build/CMakeCache.txt" "$build"/.built-[tw]*
+        ! compgen -G "$build/.built-[gtw]*" >/dev/null || rm -f "$build/CMakeCache.txt" "$build"/.built-[gtw]*
     fi
     mkdir -p "$build"
     options+=(-DCURSORUM_WARNINGS_AS_ERRORS="$([ "${CI:-}" = true ] && echo ON || echo OFF)")
@@ -115,6 +120,16 @@ fuzz() {
     done
 }
 
+# One step of the guide, by its number.
+guide() {
+    local step
+    step=$(basename "$(compgen -G "examples/guide/${1:-none}_*.cpp" || true)" .cpp)
+    [ -n "$step" ] || fail "guide: found \"${1:-}\"; expected the number of a step, 1 to 8"
+    shift
+    set_up "guide_$step"
+    exec "$build/examples/guide_$step" "$@"
+}
+
 # Event devices of a real kernel, in a machine of its own; skipped, with a word, where QEMU or a kernel cannot be had.
 test_kernel() {
     local code=0
@@ -133,6 +148,7 @@ test_windows() {
 
 case ${1:-} in
     demo) set_up tool; shift; exec "$build/tools/cursorum/cursorum" demo "$@" ;;
+    guide) shift; guide "$@" ;;
     play) set_up window; shift; exec "$build/examples/first_box" "$@" ;;
     test) set_up all; shift; exec ctest --test-dir "$build" --output-on-failure --parallel 2 "$@" ;;
     bench) set_up all; shift; exec "$build/bench/cursorum_bench" "$@" ;;
@@ -142,5 +158,5 @@ case ${1:-} in
     abi) install_packages packages.txt packages-window.txt packages-test.txt; exec tools/abi.sh write build/abi ;;
     amalgamate) exec python3 tools/amalgamate.py . "${2:-build/amalgamated}" ;;
     setup) set_up all ;;
-    *) sed -n '2,13p' "$0" | cut -c3-; exit 2 ;;
+    *) sed -n '2,14p' "$0" | cut -c3-; exit 2 ;;
 esac

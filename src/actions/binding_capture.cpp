@@ -13,6 +13,14 @@ DeviceFrame part_of(const Frame& frame, DeviceId device) {
 
 }  // namespace
 
+BindingCapture::BindingCapture(ActionReader& reader, const CaptureOptions& options)
+    : options_{options}, reader_{&reader}, claim_{reader.claim({.everything = true})} {}
+
+void BindingCapture::end_claim() noexcept {
+    if (claim_) reader_->end_claim(*claim_);
+    claim_.reset();
+}
+
 BindingCapture::State BindingCapture::read(const Frame& frame) {
     if (state_ != State::waiting) return state_;
     now_ = frame.end();

@@ -432,6 +432,20 @@ std::optional<Profile> read_profile(std::string_view text, std::string_view name
     return profile;
 }
 
+std::optional<Profile> load_profile(const std::string& path, ProfileError& error) {
+    std::string why;
+    const std::optional<std::string> text = read_file_whole(path, why);
+    if (text) return read_profile(*text, path, error);
+    error = {};
+    error.file = path;
+    // Of "PATH: found a folder; expected a file", or "PATH: cannot be read: No such file or directory".
+    const std::string problem = why.substr(path.size() + 2);
+    error.found = problem.starts_with("found ") ? problem.substr(6, problem.find(';') - 6)
+                                                : "a file that " + problem;
+    error.expected = "a profile";
+    return std::nullopt;
+}
+
 bool apply_overlay(Profile& profile, std::string_view text, std::string_view name, ProfileError& error) {
     Profile changed = profile;
     if (!read_into(changed, true, text, name, error)) return false;

@@ -5,6 +5,8 @@
 #include <cstdint>
 #include <optional>
 
+#include "cursorum/actions/action_reader.hpp"
+#include "cursorum/actions/claim.hpp"
 #include "cursorum/actions/profile.hpp"
 #include "cursorum/core/button_set.hpp"
 #include "cursorum/core/controls.hpp"
@@ -31,17 +33,12 @@ struct CaptureOptions {
 /// each frame with it until it is over, and bind the result:
 ///
 ///     std::optional<BindingCapture> capture;
-///     std::optional<ClaimId> claim;
 ///     …
-///     if (!capture && actions[choose].pressed()) {
-///         capture.emplace(CaptureOptions{.limit = std::chrono::seconds{5}});
-///         claim = actions.claim({.everything = true});   // no action receives what is pressed from now on
-///     }
+///     if (actions[choose].pressed()) capture.emplace(actions, CaptureOptions{.limit = std::chrono::seconds{5}});
 ///     if (capture && capture->read(frame) != BindingCapture::State::waiting) {
 ///         if (const auto binding = capture->binding())
 ///             if (player.bind("crane.lock", 0, *binding, Settle::replace)) actions.rebind(player.profile());
 ///         capture.reset();
-///         if (claim) actions.end_claim(*claim);
 ///     }
 ///
 /// The control that started it does not count, since only presses do that come after its first frame, nor does whatever
@@ -52,6 +49,12 @@ public:
     enum class State : std::uint8_t { waiting, captured, stopped, timed_out };
 
     explicit BindingCapture(const CaptureOptions& options = {}) : options_{options} {}
+    /// The same, and claims everything on that reader until it is over or destroyed, so that no action receives what the
+    /// player presses for it. The reader must outlive it.
+    explicit BindingCapture(ActionReader& reader, const CaptureOptions& options = {});
+    ~BindingCapture() { end_claim(); }
+    BindingCapture(const BindingCapture&) = delete;
+    BindingCapture& operator=(const BindingCapture&) = delete;
 
     /// Reads a frame; the first one shows where everything is. Once it is over, nothing changes any more.
     State read(const Frame& frame);
@@ -65,9 +68,15 @@ private:
     void read_buttons(const Frame& frame);
     void read_axes(const Frame& frame);
     void read_sticks(const Frame& frame);
-    void end(State state) noexcept { state_ = state; }
+    void end(State state) noexcept {
+        state_ = state;
+        end_claim();
+    }
+    void end_claim() noexcept;
 
     CaptureOptions options_;
+    ActionReader* reader_ = nullptr;
+    std::optional<ClaimId> claim_{};
     State state_ = State::waiting;
     bool has_begun_ = false;
     Time begin_{}, now_{};

@@ -29,6 +29,9 @@ struct CURSORUM_API ProfileError {
 /// not TOML or not a valid profile. Unknown members are errors, since a mistyped option would fail silently. Allocates.
 CURSORUM_API std::optional<Profile> read_profile(std::string_view text, std::string_view name, ProfileError& error);
 
+/// The same from a file; a file that cannot be read is an error, too.
+CURSORUM_API std::optional<Profile> load_profile(const std::string& path, ProfileError& error);
+
 /// Applies a player's changes to a profile: a file of the same form (`format = "cursorum-overlay"`) that contains only
 /// what it changes. Its members replace those of the profile's actions; modes and actions that the profile does not
 /// have are errors, with a near name. Returns false and leaves `profile` unchanged if the file cannot be used.

@@ -21,6 +21,8 @@ namespace cursorum {
 class CURSORUM_API RecordingWriter final : public EventSink, public RumbleSink {
 public:
     explicit RecordingWriter(std::ostream& out) : out_{out} {}
+    /// The same, and writes the first line with that title.
+    RecordingWriter(std::ostream& out, std::string_view title) : out_{out} { header(title); }
     RecordingWriter(std::ostream& out, Time begin) : out_{out}, begin_{begin}, has_begun_{true} {}
 
     /// Writes the first line. Call it before anything else.
