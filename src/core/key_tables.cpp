@@ -46,6 +46,32 @@ struct Column {
 };
 constexpr Column scan_codes{&KeyRow::scan_code}, virtual_keys{&KeyRow::virtual_key}, macintosh_keys{&KeyRow::macintosh};
 
+/// What stands below 256, by number.
+constexpr KeyNumbering numbering_of(const Column& column) {
+    KeyNumbering numbering{};
+    for (std::size_t i = 0; i < column.size; ++i)
+        if (column.entries[i].number < numbering.size())
+            numbering[column.entries[i].number] = {column.entries[i].button};
+    return numbering;
+}
+/// From the list of all buttons. `first`: the number of code 0.
+constexpr KeyNumbering numbering_of_linux(unsigned first) {
+    KeyNumbering numbering{};
+#define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) \
+    if ((linux_code) != 0 && (linux_code) + first < 256) numbering[((linux_code) + first) % 256] = controls::name;
+#include "core/control_list.hpp"
+#undef CURSORUM_BUTTON
+    return numbering;
+}
+constexpr KeyNumbering numbering_of_hid() {
+    KeyNumbering numbering{};
+#define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) \
+    if ((hid_page) == 0x07) numbering[(hid_usage) % 256] = controls::name;
+#include "core/control_list.hpp"
+#undef CURSORUM_BUTTON
+    return numbering;
+}
+
 constexpr unsigned hid_keyboard_page = 0x07, first_x_keycode = 8, last_x_keycode = 255;
 constexpr unsigned num_lock = 0x45, extended = 0xE000, pause = 0xE11D;
 // Pause with Control sends this, and Print Screen with Alt the other.
@@ -109,6 +135,34 @@ std::optional<unsigned> number_in(KeyTable table, Button button) noexcept {
             return std::nullopt;
     }
     return std::nullopt;
+}
+
+const KeyNumbering& numbering_of(KeyTable table) noexcept {
+    static constexpr KeyNumbering of_linux = numbering_of_linux(0), of_x = numbering_of_linux(first_x_keycode),
+                                  of_hid = numbering_of_hid(), of_scan_codes = numbering_of(scan_codes),
+                                  of_virtual_keys = numbering_of(virtual_keys),
+                                  of_macintosh = numbering_of(macintosh_keys);
+    static constexpr KeyNumbering of_messages = [] {
+        KeyNumbering numbering = of_scan_codes;
+        numbering[num_lock] = controls::Pause;
+        return numbering;
+    }();
+    static constexpr KeyNumbering of_pads = [] {
+        KeyNumbering numbering{};
+        for (std::size_t i = 0; i < pad_order.size(); ++i) numbering[i] = pad_order[i];
+        return numbering;
+    }();
+    switch (table) {
+        case KeyTable::linux_code: return of_linux;
+        case KeyTable::x_keycode: return of_x;
+        case KeyTable::hid_usage: return of_hid;
+        case KeyTable::scan_code: return of_scan_codes;
+        case KeyTable::message_scan_code: return of_messages;
+        case KeyTable::virtual_key: return of_virtual_keys;
+        case KeyTable::macintosh: return of_macintosh;
+        case KeyTable::standard_pad: break;
+    }
+    return of_pads;
 }
 
 Button button_of_code(std::string_view code) noexcept {

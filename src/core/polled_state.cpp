@@ -17,7 +17,7 @@ namespace {
 using KeyBits = std::array<std::uint64_t, 4>;
 
 ButtonSet named(const KeyBits& bits, const KeyNumbering& numbering) noexcept {
-    if (&numbering == &hid_numbering()) {
+    if (&numbering == &numbering_of(KeyTable::hid_usage)) {
         ButtonSet::Words words{};
         for (unsigned i = 0; i < bits.size(); ++i) words[i] = bits[i];
         return ButtonSet{words} & hid_keys;
@@ -50,28 +50,6 @@ std::uint64_t bits_of(const std::uint8_t* bytes, std::uint8_t mask) noexcept {
 }
 
 }  // namespace
-
-const KeyNumbering& hid_numbering() noexcept {
-    static constexpr KeyNumbering numbering = [] {
-        KeyNumbering buttons{};
-        for (std::uint16_t i = 0; i < 256; ++i)
-            if (hid_keys.contains({i})) buttons[i] = {i};
-        return buttons;
-    }();
-    return numbering;
-}
-
-const KeyNumbering& linux_numbering() noexcept {
-    static constexpr KeyNumbering numbering = [] {
-        KeyNumbering buttons{};
-#define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) \
-    if ((linux_code) != 0 && (linux_code) < 256) buttons[(linux_code) % 256] = controls::name;
-#include "core/control_list.hpp"
-#undef CURSORUM_BUTTON
-        return buttons;
-    }();
-    return numbering;
-}
 
 ButtonSet keys_from_bits(std::span<const std::uint8_t, 32> bits, const KeyNumbering& numbering) noexcept {
     KeyBits words{};

@@ -33,6 +33,10 @@ TEST(KeyTables, EachNumberLeadsThereAndBack) {
             ASSERT_TRUE(back) << static_cast<int>(table) << ": " << name_of(button);
             EXPECT_EQ(button_of(table, *back), button) << name_of(button);
         }
+        for (unsigned number = 0; number < 256; ++number)
+            if (number != 0x54) {  // a second number of Print Screen
+                EXPECT_EQ(numbering_of(table)[number], button_of(table, number)) << static_cast<int>(table) << number;
+            }
         EXPECT_GE(count, table == KeyTable::standard_pad ? 17U : 100U) << static_cast<int>(table);
         EXPECT_EQ(button_of(table, 0x1'0000), Button{});
         EXPECT_EQ(number_in(table, Button{}), std::nullopt);

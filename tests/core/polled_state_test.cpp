@@ -66,8 +66,8 @@ TEST(PolledStates, KeysFromBitsAndBytesByAnyNumbering) {
         }
         EXPECT_EQ(keys_from_bits(bits), by_usage) << seed;
         EXPECT_EQ(keys_from_bytes(bytes, 0x80), by_usage) << seed;
-        EXPECT_EQ(keys_from_bits(bits, linux_numbering()), by_code) << seed;
-        EXPECT_EQ(keys_from_bytes(bytes, 0x80, linux_numbering()), by_code) << seed;
+        EXPECT_EQ(keys_from_bits(bits, numbering_of(KeyTable::linux_code)), by_code) << seed;
+        EXPECT_EQ(keys_from_bytes(bytes, 0x80, numbering_of(KeyTable::linux_code)), by_code) << seed;
     }
 }
 

@@ -80,8 +80,9 @@ TEST(Readme, ItsCommandsRun) {
 TEST(Documents, TheirLinksLead) {
     unsigned links = 0;
     std::vector<std::string> documents{"README.md", "CONTRIBUTING.md"};
-    for (const auto& file : std::filesystem::directory_iterator{source + "docs"})
-        if (file.path().extension() == ".md") documents.push_back("docs/" + file.path().filename().string());
+    for (const auto& file : std::filesystem::recursive_directory_iterator{source + "docs"})
+        if (file.path().extension() == ".md")
+            documents.push_back(file.path().lexically_relative(source).string());
     for (const std::string& document : documents) {
         std::string text = read_file(source + document);
         for (const std::string& block : blocks(document, "cpp")) text.erase(text.find(block), block.size());
@@ -139,6 +140,7 @@ TEST(Guide, ItsSnippetsAreThoseThatAreCompiledOrRun) {
           {"docs/seeing.md", "examples/seeing_snippets.cpp", CURSORUM_SEEING_SNIPPETS},
           {"docs/profile-format.md", "examples/profile_snippets.cpp", ""},
           {"docs/live-sources.md", "examples/live_snippets.cpp", ""},    // its sources have tests of their own
+          {"docs/your-own-pump.md", "examples/pumps.hpp", ""},
           {"docs/x-core-events.md", "examples/x_core_keys.hpp", ""}}) {  // run by the X server's tests
         const std::string compiled = without_indentation(read_file(source + program));
         const auto snippets = all_blocks(document, "cpp");

@@ -40,6 +40,11 @@ CURSORUM_API Button button_of(KeyTable table, unsigned number) noexcept;
 /// The reverse: a button's number in a table; nothing if it has none. Cost: proportional to the table's rows.
 CURSORUM_API std::optional<unsigned> number_in(KeyTable table, Button button) noexcept;
 
+/// The button of each of a caller's 256 key numbers; no button (number 0) for unused ones.
+using KeyNumbering = std::array<Button, 256>;
+/// A table's numbers below 256, for keys_from_bytes() and keys_from_bits().
+CURSORUM_API const KeyNumbering& numbering_of(KeyTable table) noexcept;
+
 /// The key with that value of the `code` member of a browser's keyboard events (W3C UI Events KeyboardEvent code
 /// values, which our names are, and two older names of the Meta keys); no button for an unknown one, and for other
 /// controls.

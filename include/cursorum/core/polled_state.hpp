@@ -10,26 +10,19 @@
 #include "cursorum/core/button_set.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/inlet.hpp"
+#include "cursorum/core/key_tables.hpp"
 #include "cursorum/core/shaping.hpp"
 #include "cursorum/core/snapshot.hpp"
 
 namespace cursorum {
 
-/// The button of each of a caller's 256 key numbers; no button (number 0) for unused ones.
-using KeyNumbering = std::array<Button, 256>;
-
-/// By the usages of USB HID page 0x07.
-CURSORUM_API const KeyNumbering& hid_numbering() noexcept;
-/// By the codes of <linux/input-event-codes.h>, those below 256.
-CURSORUM_API const KeyNumbering& linux_numbering() noexcept;
-
 /// The keys that are down, from one bit each: key n is bit n % 8 of byte n / 8.
 CURSORUM_API ButtonSet keys_from_bits(std::span<const std::uint8_t, 32> bits,
-                                      const KeyNumbering& numbering = hid_numbering()) noexcept;
+                                      const KeyNumbering& numbering = numbering_of(KeyTable::hid_usage)) noexcept;
 /// The keys that are down, from one byte each: those with a bit of `mask` set. Cost: about 20 ns, with
 /// 16 bytes at a time where the processor supports it.
 CURSORUM_API ButtonSet keys_from_bytes(std::span<const std::uint8_t, 256> bytes, std::uint8_t mask = 0xFF,
-                                       const KeyNumbering& numbering = hid_numbering()) noexcept;
+                                       const KeyNumbering& numbering = numbering_of(KeyTable::hid_usage)) noexcept;
 
 /// A mouse's polled state. Its motion is the difference from its previous position, as in Inlet::moved_to.
 struct PolledMouse {
