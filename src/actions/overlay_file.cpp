@@ -162,6 +162,8 @@ const Binding* binding_for(const Action& action, DeviceKind kind) noexcept {
 
 std::string binding_label(const Binding& binding, const std::function<std::string(std::string_view name)>& label) {
     const bool is_chord = binding.is_of_button_action();
+    // What is printed on the space bar cannot be seen.
+    const auto is_blank = [](const std::string& its) { return its.find_first_not_of(' ') == its.npos; };
     std::string text;
     for (const std::string_view name : names_of(binding)) {
         std::string own = label ? label(name) : std::string{};
@@ -169,7 +171,7 @@ std::string binding_label(const Binding& binding, const std::function<std::strin
                  : !is_chord        ? ", "
                  : binding.in_order ? ">"
                                     : "+") +
-                (own.empty() ? std::string{name} : own);
+                (is_blank(own) ? std::string{name} : own);
     }
     return text;
 }

@@ -86,7 +86,7 @@ TEST(OtherLayers, ShowTheirFaults) {
     const std::string layers = CURSORUM_LAYERS_PATH " ";
     const auto result = run_command(layers + recording);
     EXPECT_EQ(result.exit_code, 0) << result.err;
-    EXPECT_NE(test::read_file(CURSORUM_SOURCE_DIR "/docs/drop-in.md").find("quay-shift.jsonl\n" + result.out),
+    EXPECT_NE(test::read_file(CURSORUM_SOURCE_DIR "/docs/guide/from-hand-written-code.md").find("quay-shift.jsonl\n" + result.out),
               std::string::npos)
         << result.out;
     std::size_t at = 0;

@@ -75,6 +75,19 @@ std::uint64_t Lengths::count_below(Duration limit) const {
         std::count_if(all_.begin(), all_.end(), [&](std::int64_t length) { return length < limit.count(); }));
 }
 
+std::vector<std::uint64_t> Lengths::in_common_bins() const {
+    constexpr std::size_t edge_count = 34;
+    std::vector<std::uint64_t> bins;
+    std::uint64_t below = 0;
+    for (std::size_t i = 0; i < edge_count && below < count_; ++i) {
+        const std::int64_t edge = (std::int64_t{1'000'000} << i / 2) / 2 * (i % 2 == 0 ? 2 : 3);
+        const std::uint64_t before = std::exchange(below, count_below(Duration{edge}));
+        bins.push_back(below - before);
+    }
+    if (below < count_) bins.push_back(count_ - below);
+    return bins;
+}
+
 namespace {
 
 /// Follows a replay and adds up.

@@ -28,6 +28,10 @@ public:
     /// 0: the least, 0.5: the median, 1: the greatest. Zero if there is none.
     Duration at(double share) const;
     std::uint64_t count_below(Duration limit) const;
+    /// How many are shorter than 1 ms, from there shorter than 1.5, 2, 3, 4, 6, 8 … ms, up to the greatest; the last of
+    /// up to 35 has all that are longer than 98 s. The same bins for all recordings, so that they add up. At most 1 % of
+    /// a bin's width off, if there are many.
+    std::vector<std::uint64_t> in_common_bins() const;
 
 private:
     static std::size_t bin_of(std::int64_t length);

@@ -224,7 +224,8 @@ private:
                                 {"least_ns", of.at(0).count()},
                                 {"median_ns", of.at(0.5).count()},
                                 {"p99_ns", of.at(0.99).count()},
-                                {"greatest_ns", of.at(1).count()}};
+                                {"greatest_ns", of.at(1).count()},
+                                {"bins", of.in_common_bins()}};
         };
         ordered_json all{{"file", name}, {"length_ns", nanoseconds(s.end)}, {"events", s.events}, {"frames", s.frames}};
         ordered_json controls = ordered_json::array(), repeats = ordered_json::array(), mice = ordered_json::array(),
