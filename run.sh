@@ -1,5 +1,6 @@
 #!/usr/bin/env bash
-# ./run.sh demo    sets up what is missing, builds the tool, shows the whole job on the demo recording
+# ./run.sh demo    sets up what is missing, builds a small program that shows the whole job on the demo recording
+# ./run.sh tool …  sets up what is missing, builds the command-line tool, and runs it: ./run.sh tool frames FILE
 # ./run.sh play    sets up what is missing, builds the first box, and opens its window: arrows or WASD, or a gamepad
 # ./run.sh guide N sets up what is missing, builds step N of docs/guide (1 to 8) alone, and runs it
 # ./run.sh test    sets up and builds everything, and runs all tests
@@ -8,6 +9,7 @@
 # ./run.sh bench   the same, and measures
 # ./run.sh fuzz    builds the fuzz targets and runs each for a minute (FUZZ_SECONDS=N for longer)
 # ./run.sh setup   sets up and builds everything
+# ./run.sh package writes packages for Debian to build/package: the libraries, what is needed to build with them, the tool
 # ./run.sh amalgamate [DIR]  writes the core as one header and one source file, to take along without a build system
 # ./run.sh abi     writes the binary interface of the shared libraries to abi/, for a version that changes it
 #
@@ -62,20 +64,23 @@ show_progress() {
     [ ! -t 2 ] || printf '\r\033[K' >&2
 }
 
-# set_up tool: what the demo needs, no more; set_up window: what the first box needs. set_up all: everything.
+# set_up demo: what the demo needs, no more; set_up tool: the command-line tool; set_up window: what the first box needs. set_up all: everything.
 set_up() {
     local what=$1 now options=() target=all
     now=$(fingerprint)
     [ -f "$build/.built-all" ] && [ "$(cat "$build/.built-all")" = "$now" ] && return 0
     [ -f "$build/.built-$what" ] && [ "$(cat "$build/.built-$what")" = "$now" ] && return 0
-    if [ "$what" = tool ]; then
+    if [ "$what" = tool ] || [ "$what" = demo ]; then
         install_packages packages.txt
         options=(-DCURSORUM_{TESTS,BENCH,EXAMPLES,X11,EVDEV,HID,PICTURES,WATCH}=OFF)
-        target=cursorum
+        target=$([ "$what" = tool ] && echo cursorum || echo cursorum_demo)
     elif [ "$what" = window ]; then
         install_packages packages.txt packages-window.txt
         options=(-DCURSORUM_{TESTS,BENCH,HID,PICTURES,WATCH}=OFF -DCURSORUM_{EXAMPLES,X11,EVDEV}=ON)
         target=first_box
+    elif [ "$what" = package ]; then
+        install_packages packages.txt packages-window.txt packages-test.txt
+        options=(-B "$build" -DBUILD_SHARED_LIBS=ON -DCMAKE_INSTALL_PREFIX=/usr -DCURSORUM_{TESTS,BENCH,EXAMPLES}=OFF)
     elif [[ $what = guide_* ]]; then
         install_packages packages.txt
         options=(-DCURSORUM_{TESTS,BENCH,X11,EVDEV,HID,PICTURES,WATCH}=OFF -DCURSORUM_EXAMPLES=ON)
@@ -83,14 +88,14 @@ set_up() {
     else
         install_packages packages.txt packages-window.txt packages-test.txt
         # What `set_up tool` switched off is as the preset has it again; what was compiled stays.
-        ! compgen -G "$build/.built-[gtw]*" >/dev/null || rm -f "$build/CMakeCache.txt" "$build"/.built-[gtw]*
+        ! compgen -G "$build/.built-[dgtw]*" >/dev/null || rm -f "$build/CMakeCache.txt" "$build"/.built-[dgtw]*
     fi
     mkdir -p "$build"
     options+=(-DCURSORUM_WARNINGS_AS_ERRORS="$([ "${CI:-}" = true ] && echo ON || echo OFF)")
     cmake "${options[@]}" --preset "$preset" >"$build/configure.log" 2>&1 ||
         { cat "$build/configure.log" >&2; fail "CMake could not configure"; }
     : >"$build/build.log"
-    cmake --build --preset "$preset" --target "$target" 2>&1 | show_progress ||
+    cmake --build "$build" --target "$target" 2>&1 | show_progress ||
         { grep -E 'error|FAILED' -A 5 "$build/build.log" >&2 || tail -n 40 "$build/build.log" >&2; fail "the build failed"; }
     echo "$now" >"$build/.built-$what"
 }
@@ -137,6 +142,14 @@ test_kernel() {
     [ "$code" = 77 ] || exit "$code"
 }
 
+# Debian packages of this version, from shared libraries.
+package() {
+    preset=release build=build/package
+    set_up package
+    (cd "$build" && cpack >cpack.log 2>&1) || { cat "$build/cpack.log" >&2; fail "the packages could not be made"; }
+    ls -sh "$build"/*.deb
+}
+
 # Core and actions on another system: their tests, and frames that are the same to the bit.
 test_windows() {
     preset=windows build=build/windows
@@ -147,7 +160,8 @@ test_windows() {
 }
 
 case ${1:-} in
-    demo) set_up tool; shift; exec "$build/tools/cursorum/cursorum" demo "$@" ;;
+    demo) set_up demo; shift; exec "$build/tools/cursorum/cursorum_demo" "$@" ;;
+    tool) set_up tool; shift; exec "$build/tools/cursorum/cursorum" "$@" ;;
     guide) shift; guide "$@" ;;
     play) set_up window; shift; exec "$build/examples/first_box" "$@" ;;
     test) set_up all; shift; exec ctest --test-dir "$build" --output-on-failure --parallel 2 "$@" ;;
@@ -156,7 +170,8 @@ case ${1:-} in
     test-kernel) set_up all; shift; test_kernel "$@" ;;
     test-windows) shift; test_windows "$@" ;;
     abi) install_packages packages.txt packages-window.txt packages-test.txt; exec tools/abi.sh write build/abi ;;
+    package) package ;;
     amalgamate) exec python3 tools/amalgamate.py . "${2:-build/amalgamated}" ;;
     setup) set_up all ;;
-    *) sed -n '2,14p' "$0" | cut -c3-; exit 2 ;;
+    *) sed -n '2,16p' "$0" | cut -c3-; exit 2 ;;
 esac

@@ -30,7 +30,9 @@ set(package_dir ${CMAKE_INSTALL_LIBDIR}/cmake/cursorum)
 get_property(floors GLOBAL PROPERTY CURSORUM_FLOORS)
 list(TRANSFORM floors REPLACE "^cursorum_" "" OUTPUT_VARIABLE CURSORUM_FLOOR_NAMES)
 foreach(floor IN LISTS CURSORUM_FLOOR_NAMES)
-  install(TARGETS cursorum_${floor} EXPORT cursorum-${floor})
+  install(TARGETS cursorum_${floor} EXPORT cursorum-${floor}
+          LIBRARY COMPONENT library NAMELINK_COMPONENT development
+          ARCHIVE COMPONENT development)
   install(EXPORT cursorum-${floor} NAMESPACE cursorum:: DESTINATION ${package_dir}
           FILE cursorum-${floor}-targets.cmake)
 endforeach()

@@ -1,45 +1,12 @@
 #include "command_line.hpp"
 
 #include <fmt/format.h>
-#include <unistd.h>
 
 #include <charconv>
-#include <cstdio>
-#include <cstdlib>
 
 #include "cursorum/actions/span_text.hpp"
 
 namespace cursorum::tool {
-
-bool wants_colour() {
-    const char* no_colour = std::getenv("NO_COLOR");
-    return isatty(STDOUT_FILENO) != 0 && (no_colour == nullptr || *no_colour == '\0');
-}
-
-namespace {
-
-void write_out(std::string_view text) {
-    if (std::fwrite(text.data(), 1, text.size(), stdout) != text.size()) throw UsageError{"cannot write the output"};
-}
-
-}  // namespace
-
-void print(const TerminalText& text) { write_out(text); }
-void print_data(std::string_view text) { write_out(printable_text(text)); }
-
-void finish_output() {
-    if (std::fflush(stdout) != 0) throw UsageError{"cannot write the output"};
-}
-
-// Standard error may be closed or full: then there is nobody to tell.
-void print_error(const TerminalText& text) { std::fputs(text.string().c_str(), stderr); }
-
-void complain(const TerminalText& text) { print_error("cursorum: " + text + "\n"); }
-
-void show_progress(const TerminalText& text) {
-    std::fputs(("\r\033[K" + text).string().c_str(), stderr);
-    std::fflush(stderr);
-}
 
 void warn_of_many_frames(std::string_view file, std::uint64_t count) {
     complain(shown("{}: {} frames lie before the next event, and each is worked out; a lower --rate makes fewer", file,
@@ -58,14 +25,6 @@ std::uint64_t whole_option(const std::string& text, std::string_view option, std
     const auto [parsed, error] = std::from_chars(text.data(), end, value);
     if (error == std::errc{} && parsed == end && value <= most) return value;
     throw UsageError{shown("{}: found \"{}\"; expected a whole number from 0 to {}", option, text, most)};
-}
-
-ExactRate rate_option(const std::string& text) {
-    if (const auto rate = ExactRate::parse(text)) return *rate;
-    throw UsageError{
-        shown("--rate: found \"{}\"; expected frames per second, from 1e-9 to 1e9 with at most nine decimals, such "
-              "as 60, 59.94 or 30000/1001",
-              text)};
 }
 
 void add_file_and_format(CommandLine command, std::string& file, std::string& format) {

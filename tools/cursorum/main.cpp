@@ -1,10 +1,12 @@
 // cursorum: recordings of input, cut into frames, explained, made.
 
 #include <fmt/format.h>
+#include <unistd.h>
 
 #include <algorithm>
 #include <cstdio>
 #include <exception>
+#include <filesystem>
 #include <memory>
 #include <string>
 #include <string_view>
@@ -22,6 +24,8 @@ namespace {
 using cursorum::shown;
 using cursorum::TerminalText;
 using namespace cursorum::tool;
+
+constexpr const char* full_program = "cursorum-full";
 
 constexpr const char* footer = R"(Exit codes: 0 done, 1 the answer is no, 2 wrong usage or bad input.
 
@@ -78,6 +82,23 @@ int usage_error(const CLI::App& app, const CLI::ParseError& error) {
     return bad_use;
 }
 
+/// The program with the libraries of pictures, windows and devices lies beside this one, or is installed in libexec. It is
+/// started for what may need one of them: `watch`, --source, and pictures. Returns if that is not so, or it is not there.
+void start_full_program(char** words) {
+    const auto may_need_it = [](std::string_view word) {
+        return word == "watch" || word.starts_with("--source") || word.starts_with("-o") || word.starts_with("--output");
+    };
+    char** word = words;
+    while (*word != nullptr && !may_need_it(*word)) ++word;
+    std::error_code error;
+    const std::filesystem::path self = std::filesystem::read_symlink("/proc/self/exe", error);
+    if (*word == nullptr || error || self.filename() == full_program) return;
+    const std::filesystem::path folder = self.parent_path();
+    for (const auto& place :
+         {folder / full_program, folder.parent_path() / CURSORUM_LIBEXEC / "cursorum" / full_program})
+        execv(place.c_str(), words);
+}
+
 int print_all(const std::string& text) {
     try {
         print_data(text);
@@ -92,6 +113,7 @@ int print_all(const std::string& text) {
 }  // namespace
 
 int main(int argc, char** argv) {
+    start_full_program(argv);
     CLI::App app{"Raw keyboard, mouse, gamepad and touch input in, exact frames out."};
     app.name("cursorum");
     app.set_version_flag("--version", "cursorum " CURSORUM_VERSION);

@@ -8,7 +8,7 @@ namespace {
 class NoWatch final : public Command {
 public:
     explicit NoWatch(CommandLine parent) {
-        app = parent.add_subcommand("watch", "Live input in the terminal (not in this build)");
+        app = parent.add_subcommand("watch", "Shows live input in the terminal: lanes, actions, events, counters");
         app->allow_extras();  // --source and the like: run() says why it cannot
     }
     int run() override {
