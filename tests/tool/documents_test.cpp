@@ -34,8 +34,9 @@ std::vector<Block> all_blocks(const std::string& file, const std::string& langua
         if (line == "```" + language) {
             inside = true;
             found.push_back({"", std::exchange(name, {})});
-        } else if (line == "```") {
+        } else if (line.starts_with("```")) {
             inside = false;
+            name.clear();
         } else if (inside) {
             found.back().text += line + '\n';
         } else if (line.starts_with(mark)) {
@@ -108,6 +109,29 @@ TEST(Readme, EveryCommandIsInItsTable) {
     for (const char* command :
          {"demo", "frames", "draw", "explain", "summary", "compare", "devices", "record", "watch", "keys", "check"})
         EXPECT_NE(text.find(std::string{"| `cursorum "} + command), text.npos) << command;
+}
+
+// A whole folder of recordings, one row for each, added up by a database.
+TEST(Recipes, ItsCommandsRunAndItsRowsAddUp) {
+    const auto commands = blocks("docs/guide/recipes.md", "sh"), shown = blocks("docs/guide/recipes.md", "text");
+    ASSERT_EQ(commands.size(), 2U);
+    ASSERT_EQ(shown.size(), 1U);
+    const auto report = run_command("cd '" + source + "' && set -e\n" + commands[0]);
+    EXPECT_EQ(report.exit_code, 0) << report.err;
+    const auto folded = run_command("cd '" + source + "' && export -f cursorum && shopt -s expand_aliases && PATH='" +
+                                    std::filesystem::path{CURSORUM_TOOL_PATH}.parent_path().string() + "':$PATH\n" +
+                                    commands[1]);
+    EXPECT_TRUE(folded.out.starts_with(shown[0])) << folded.out << folded.err;
+    // The same figures as of the recordings one by one.
+    std::size_t presses = 0;
+    for (const auto& file : std::filesystem::directory_iterator{source + "demo"}) {
+        if (file.path().extension() != ".jsonl") continue;
+        const auto row = run_command("cursorum summary --format jsonl " + file.path().string());
+        const std::size_t at = row.out.find("{\"control\":\"MouseLeft\",\"presses\":");
+        if (at != row.out.npos) presses += std::stoul(row.out.substr(at + 33));
+    }
+    EXPECT_NE(folded.out.find("MouseLeft         2         " + std::to_string(presses) + " "), folded.out.npos)
+        << presses;
 }
 
 TEST(Formats, TheirExamplesAreReadByTheTool) {

@@ -48,17 +48,26 @@ TEST(Tool, AFullDiskIsAnError) {
 
 TEST(KeysCommand, ListsControls) {
     const auto all = run_command("cursorum keys");
-    for (const char* row : {"KeyW                       26  0x07 0x1A      17  letter W",
-                            "MouseLeft                 288  0x09 0x01     272  mouse: left button",
-                            "Shift                     445  -               -  either Shift key",
-                            "PadStickLeftX               -  0x01 0x30       0  gamepad: left stick, right is positive",
-                            "PadAxisExtra1               -  0x02 0xBB       6  gamepad: axis 1 beyond the usual ones"})
+    for (const char* row : {"KeyW                     26 0x07 0x1A    17  25   0x11 0x57 0x0D   -  letter W",
+                            "ControlRight            228 0x07 0xE4    97 105 0xE01D 0xA3 0x3E   -  right Control",
+                            "MouseLeft               288 0x09 0x01   272   -      -    -    -   -  mouse: left button",
+                            "Shift                   445 -             -   -      -    -    -   -  either Shift key",
+                            "PadSouth                304 -           304   -      -    -    -   0  gamepad: lower of",
+                            "PadStickLeftX             - 0x01 0x30     0   -      -    -    -   -  gamepad: left stick"})
         EXPECT_NE(all.out.find(row), std::string::npos) << row << "\n" << all.out;
     EXPECT_EQ(run_command("cursorum keys ARROW | wc -l").out,
               "9\n");  // a heading, the arrows, numpad keys that name one
     const auto none = run_command("cursorum keys Spcae");
     EXPECT_EQ(none.exit_code, 1);
     EXPECT_NE(none.err.find("did you mean Space?"), std::string::npos);
+}
+
+// Most commands need none of the libraries that take the longest to load; pictures are drawn all the same.
+TEST(Tool, StartsWithoutTheLibrariesOfPicturesWindowsAndDevices) {
+    const auto linked = run_command("ldd '" CURSORUM_TOOL_PATH "'");
+    ASSERT_EQ(linked.exit_code, 0);
+    for (const char* library : {"cairo", "ncurses", "libxcb", "libevdev"})
+        EXPECT_EQ(linked.out.find(library), std::string::npos) << linked.out;
 }
 
 TEST(DemoCommand, TellsTheWholeJob) {
@@ -82,6 +91,12 @@ TEST(DemoCommand, TellsTheWholeJob) {
                                       "sh -e next >/dev/null && ls shift.html");
     EXPECT_EQ(proposed.out, "2\nshift.html\n") << proposed.err;
     EXPECT_EQ(run_command("cursorum demo --rate 24").exit_code, 0);
+    // The small program that `./run.sh demo` builds first shows the same, and how that script runs the tool.
+    const auto small = run_command(CURSORUM_DEMO_PATH);
+    const auto without_next = [](const std::string& text) { return text.substr(0, text.find("Try next")); };
+    EXPECT_EQ(without_next(small.out), without_next(result.out));
+    EXPECT_NE(small.out.find("\n   ./run.sh tool explain "), std::string::npos);
+    EXPECT_EQ(run_command(CURSORUM_DEMO_PATH " --rate x").exit_code, 2);
     EXPECT_EQ(run_command("cursorum demo --rate x").exit_code, 2);
 }
 

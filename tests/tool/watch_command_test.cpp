@@ -136,7 +136,7 @@ TEST(WatchCommand, SignalsLeaveTheTerminalAsItWas) {
         ASSERT_EQ(terminal.problem(), "");
         terminal.until("PadStickLeftX");
         const std::string shell = terminal.tmux("display-message -p '#{pane_pid}'");
-        run_command("pkill -" + signal + " -x -P " + shell.substr(0, shell.find('\n')) + " cursorum");
+        run_command("pkill -" + signal + " -x -P " + shell.substr(0, shell.find('\n')) + " cursorum-full");
         EXPECT_NE(terminal.until("same").find("code 0"), std::string::npos);
     }
 }

@@ -15,7 +15,7 @@ namespace cursorum {
 inline constexpr std::size_t packed_snapshot_room = 480;
 
 /// Writes a snapshot to `bytes` and returns its size; 0 if there is not enough room. The bytes are the same on every
-/// machine; docs/snapshot-format.md is their specification. Cost: proportional to the buttons that are down.
+/// machine; docs/frame-format.md has their specification. Cost: proportional to the buttons that are down.
 CURSORUM_API std::size_t pack(const Snapshot& snapshot, std::span<std::byte> bytes) noexcept;
 
 /// Writes the changes from `base` to `snapshot`, usually a few bytes. The same `base` is needed to unpack it.
