@@ -11,6 +11,7 @@
 # ./run.sh setup   sets up and builds everything
 # ./run.sh package writes packages for Debian to build/package: the libraries, what is needed to build with them, the tool
 # ./run.sh amalgamate [DIR]  writes the core as one header and one source file, to take along without a build system
+# ./run.sh docs    writes the reference of all public headers to build/docs/html
 # ./run.sh abi     writes the binary interface of the shared libraries to abi/, for a version that changes it
 #
 # BUILD=release (default), debug, asan or tsan chooses the preset; CI=true makes warnings errors.
@@ -142,6 +143,13 @@ test_kernel() {
     [ "$code" = 77 ] || exit "$code"
 }
 
+# A warning of doxygen's is an error.
+write_reference() {
+    mkdir -p build/docs
+    doxygen docs/Doxyfile >build/docs/log 2>&1 || { cat build/docs/log >&2; fail "the reference has faults"; }
+    echo "build/docs/html/index.html"
+}
+
 # Debian packages of this version, from shared libraries.
 package() {
     preset=release build=build/package
@@ -169,9 +177,10 @@ case ${1:-} in
     fuzz) fuzz ;;
     test-kernel) set_up all; shift; test_kernel "$@" ;;
     test-windows) shift; test_windows "$@" ;;
+    docs) install_packages packages.txt packages-window.txt packages-test.txt; write_reference ;;
     abi) install_packages packages.txt packages-window.txt packages-test.txt; exec tools/abi.sh write build/abi ;;
     package) package ;;
     amalgamate) exec python3 tools/amalgamate.py . "${2:-build/amalgamated}" ;;
     setup) set_up all ;;
-    *) sed -n '2,16p' "$0" | cut -c3-; exit 2 ;;
+    *) sed -n '2,17p' "$0" | cut -c3-; exit 2 ;;
 esac

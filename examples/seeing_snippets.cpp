@@ -67,15 +67,15 @@ Profile two_actions() {
     return profile;
 }
 
-/// An overlay at 60 pictures per second: taps, a hold, the focus lost.
-bool overlay() {
+/// A panel at 60 pictures per second: taps, a hold, the focus lost.
+bool panel() {
     const Profile profile = two_actions();
     const Time begin = Clock::now();
     Timeline timeline{{.start = begin}};
     Sampler picture{timeline, {.start = begin}};
     ActionReader shown_actions{profile};
     shown_actions.open(ModeHandle{0});
-    const bool overlay_is_shown = true;
+    const bool panel_is_shown = true;
     LaneHistory lanes{timeline};
     std::uint64_t pictures = 0;
     for (std::int64_t i = 0; i < 1200; ++i) {
@@ -93,7 +93,7 @@ bool overlay() {
         if (i % 2 == 0) {
             lanes.note(picture.advance(complete), pictures++);
             lanes.forget_before(complete - std::chrono::seconds{10});
-            if (overlay_is_shown)
+            if (panel_is_shown)
                 for (const PictureShape& shape : lane_picture(lanes, {.width = 640, .height = 360}).shapes) draw(shape);
         } else {
             const Frame& shown = picture.advance(complete);
@@ -139,8 +139,8 @@ bool beliefs() {
 }  // namespace
 
 int main() {
-    if (!overlay()) {
-        std::puts("the overlay is wrong");
+    if (!panel()) {
+        std::puts("the panel is wrong");
         return 1;
     }
     if (!beliefs()) {

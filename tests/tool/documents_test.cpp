@@ -134,6 +134,15 @@ TEST(Recipes, ItsCommandsRunAndItsRowsAddUp) {
         << presses;
 }
 
+TEST(Headers, TheUmbrellaNamesAllOfThem) {
+    const std::string text = read_file(source + "include/cursorum/cursorum.hpp");
+    for (const auto& file : std::filesystem::recursive_directory_iterator{source + "include/cursorum"}) {
+        const auto path = file.path().lexically_relative(source + "include/cursorum").string();
+        if (file.path().extension() != ".hpp" || path.find("detail/") != path.npos || path == "cursorum.hpp") continue;
+        EXPECT_NE(text.find(file.path().filename().string()), text.npos) << path;
+    }
+}
+
 TEST(Formats, TheirExamplesAreReadByTheTool) {
     const auto recordings = blocks("docs/recording-format.md", "jsonl");
     ASSERT_FALSE(recordings.empty());

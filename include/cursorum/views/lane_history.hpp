@@ -1,4 +1,4 @@
-// Collects what each control did over a stretch of time, one lane per control, for pictures and overlays.
+// Collects what each control did over a stretch of time, one lane per control, for pictures and panels.
 #pragma once
 
 #include <cstdint>
@@ -106,7 +106,7 @@ struct LaneSelection {
     Time from = earliest_time, to = latest_time;  ///< only frames that end after `from` and start before `to`
 };
 
-/// Collects lanes from the frames of one sampler. A recording is drawn from it, and so may be an overlay in a running
+/// Collects lanes from the frames of one sampler. A recording is drawn from it, and so may be a panel in a running
 /// game:
 ///
 ///     LaneHistory lanes{timeline};

@@ -20,8 +20,8 @@ CURSORUM_API std::string time_text(Time time);
 CURSORUM_API std::string span_text(Duration span);
 
 /// The text without what would control a terminal or change the order in which it is read: control characters (but line
-/// feeds and tabs), DEL, C1 controls, bidirectional marks and invisible characters become \u001b and the like, as in
-/// JSON; bytes that are not UTF-8 become \x9b and the like.
+/// feeds and tabs), DEL, C1 controls, bidirectional marks and invisible characters become `\u001b` and the like, as in
+/// JSON; bytes that are not UTF-8 become `\x9b` and the like.
 CURSORUM_API std::string printable_text(std::string_view text);
 
 /// Text that is safe to print on a terminal. It consists of the program's own literals, of colours (Paint), and of

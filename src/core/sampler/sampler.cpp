@@ -301,24 +301,24 @@ void SamplerCore::take_of_several(std::int64_t until) noexcept {
     const unsigned inlets = timeline_->inlet_count();
     // What was published when the taking began; the edges first, so that no motion that came earlier is missed.
     std::array<std::uint64_t, inlet_capacity> ends;
-    BeforeOfAll befores;
+    BeforeOfAll before_each;
     bool any_others = false;
     for (unsigned i = 0; i < inlets; ++i) {
         ends[i] = timeline_->inlet(i).ring_.published();
-        befores[i] = {state_.inlets[i], others_.inlets[i]};
+        before_each[i] = {state_.inlets[i], others_.inlets[i]};
         any_others |= timeline_->inlet(i).changes_of_others_.look() != others_.inlets[i].others;
     }
-    if (any_others) take_others_of_several(until, befores);
+    if (any_others) take_others_of_several(until, before_each);
     const auto turn = [&](unsigned i) {
         Slot slot{};
         if (state_.inlets[i].edges >= ends[i]) return nothing_more;
         // What was overwritten is healed as soon as its inlet's turn comes.
         if (!timeline_->inlet(i).ring_.try_read(state_.inlets[i].edges, slot)) return nanoseconds(earliest_time);
-        return slot.what().kind() == SlotKind::late ? turn_of(slot, state_.inlets[i].edges, i, befores[i]) : slot.time;
+        return slot.what().kind() == SlotKind::late ? turn_of(slot, state_.inlets[i].edges, i, before_each[i]) : slot.time;
     };
     const auto take = [&](unsigned i, std::int64_t limit) {
         const std::uint64_t before = state_.inlets[i].edges;
-        take_edges(timeline_->inlet(i), i, ends[i], limit, befores[i]);
+        take_edges(timeline_->inlet(i), i, ends[i], limit, before_each[i]);
         return state_.inlets[i].edges != before;
     };
     take_in_turn(inlets, until, turn, take);

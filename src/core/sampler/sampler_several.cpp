@@ -54,10 +54,10 @@ void SamplerCore::take_others_of_several(std::int64_t until, const BeforeOfAll& 
     // A slot that is later than the cut holds back those behind it, late ones too; what was overwritten is healed as
     // soon as its inlet's turn comes.
     const auto turn_in = [&](const auto& ring, std::uint64_t position, std::uint64_t end, unsigned i, auto slot,
-                             BeforeOfAll& befores) {
+                             BeforeOfAll& before_each) {
         if (position >= end) return nothing_more;
         if (!ring.try_read(position, slot)) return nanoseconds(earliest_time);
-        return slot.time > until ? slot.time : turn_of(slot.time, slot.late_at, i, befores[i]);
+        return slot.time > until ? slot.time : turn_of(slot.time, slot.late_at, i, before_each[i]);
     };
     // A late slot whose turn comes before its time goes alone, since the others are taken by their times.
     const auto end_of = [&](const auto& ring, std::uint64_t position, std::uint64_t end, std::int64_t& limit) {
@@ -67,12 +67,12 @@ void SamplerCore::take_others_of_several(std::int64_t until, const BeforeOfAll& 
         return position + 1;
     };
     const auto take_ring = [&](auto ring, auto position, auto ends_of, auto slot, auto take) {
-        BeforeOfAll befores = start;
+        BeforeOfAll before_each = start;
         take_in_turn(
             inlets, until,
             [&](unsigned i) {
                 return turn_in(timeline_->inlet(i).*ring, others_.inlets[i].*position, ends[i].*ends_of, i, slot,
-                               befores);
+                               before_each);
             },
             [&](unsigned i, std::int64_t limit) {
                 const std::uint64_t before = others_.inlets[i].*position;
