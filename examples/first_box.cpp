@@ -14,9 +14,10 @@ int main() {
     if (xcb_connection_has_error(x)) return std::puts("no X server answers; is DISPLAY set?"), 1;
     const xcb_screen_t* screen = xcb_setup_roots_iterator(xcb_get_setup(x)).data;
     const xcb_window_t window = xcb_generate_id(x), ink = xcb_generate_id(x);
+    const std::uint32_t water = 0x2B4A5E, orange = 0xE8833A;  // the quay at night, and a box
     xcb_create_window(x, XCB_COPY_FROM_PARENT, window, screen->root, 0, 0, 640, 360, 0, XCB_WINDOW_CLASS_INPUT_OUTPUT,
-                      screen->root_visual, XCB_CW_BACK_PIXEL, &screen->white_pixel);
-    xcb_create_gc(x, ink, window, XCB_GC_FOREGROUND, &screen->black_pixel), xcb_map_window(x, window), xcb_flush(x);
+                      screen->root_visual, XCB_CW_BACK_PIXEL, &water);
+    xcb_create_gc(x, ink, window, XCB_GC_FOREGROUND, &orange), xcb_map_window(x, window), xcb_flush(x);
     std::string why;
     const auto desk = X11Source::open({.window = window}, why);
     if (!desk) return std::puts(why.c_str()), 1;

@@ -217,12 +217,12 @@ std::optional<std::string> Profile::problem() const {
                    "\" has a name that is empty, or has a point, comma, quote, backslash or "
                    "control character, or is not UTF-8";
         if (std::any_of(modes.begin(), mode, [&](const Mode& other) { return other.name == mode->name; }))
-            return "mode \"" + mode->name + "\" stands there twice";
+            return "mode \"" + mode->name + "\" occurs twice";
         actions += mode->actions.size();
         for (auto action = mode->actions.begin(); action != mode->actions.end(); ++action) {
             const std::string where = "action \"" + mode->name + "." + action->name + "\"";
             const auto same = [&](const Action& other) { return other.name == action->name; };
-            if (std::any_of(mode->actions.begin(), action, same)) return where + " stands there twice";
+            if (std::any_of(mode->actions.begin(), action, same)) return where + " occurs twice";
             if (const std::string what = detail::problem_of(*action); !what.empty()) return where + " has " + what;
             if (action->kind != ActionKind::button && (action->closes || !action->opens.empty()))
                 return where + " opens or closes a mode, which only button actions do";

@@ -275,7 +275,7 @@ TerminalText compose(const WhyQuestion& question, const std::string& name, const
     text += shown("{}\n", state_sentence(f));
 
     text += shown("\n{}\n", paint(Paint::bold, "Events in this frame"));
-    if (causes.in_frame.empty()) text += shown("  None that concerns it.\n");
+    if (causes.in_frame.empty()) text += shown("  No event concerns it.\n");
     for (const Cause& cause : causes.in_frame) add_cause(text, cause, causes.keys().size(), paint);
     const unsigned merged = f.press_count() + f.release_count() + f.adopt_count() + f.cancel_count();
     if (frame.device_edges > merged)
@@ -305,7 +305,7 @@ TerminalText compose(const WhyQuestion& question, const std::string& name, const
     text += shown("\n{}\n", paint(Paint::bold, "Figures"));
     add_figures(text, f, frame.end - frame.start);
     if (f.repeat_count() != 0)
-        text += shown("  Our own repeat: first {} after the press, then every {}, at most {} a frame (0: no cap).\n",
+        text += shown("  Our own repeat: first {} after the press, then every {}, at most {} per frame (0: no cap).\n",
                       span_text(repeat.delay), span_text(repeat.interval), repeat.cap);
 
     text += shown("\n{}\n  {}\n", paint(Paint::bold, "A comparison of levels would have said"), level_sentence(f));

@@ -66,7 +66,7 @@ public:
         for (const Binding& binding : place_.action->bindings) add_binding(binding);
         add_rules();
         if (!asked_.number || command.empty()) return text_;
-        title("More of a button's events");
+        title("Events of one button");
         add("  {} --control {}\n", command, name_of(asked_));
         return text_;
     }
@@ -147,7 +147,7 @@ private:
             else if (taker.kind == ButtonOwner::Kind::claim)
                 add("      It went to a claim: no mode gets what a dialogue or text field keeps for itself.\n");
             else if (taker.kind == ButtonOwner::Kind::owner_ended)
-                add("      That press is nobody's until it is up.\n");
+                add("      No mode receives that press until the button is up.\n");
             else if (const std::string longer = longer_chord(binding, button); is_seen && !longer.empty())
                 add("      It went to {}, the longer chord.\n", longer);
         }

@@ -113,7 +113,7 @@ bool KeptFrames::next(std::string& line) {
         case LineReader::Result::failed: return parts.fail("a file that cannot be read on", "a readable file");
         case LineReader::Result::too_long:
             return parts.fail("a line of over 16 MiB",
-                              "frames as `cursorum frames FILE --format jsonl` prints them, one a line");
+                              "frames as `cursorum frames FILE --format jsonl` prints them, one per line");
     }
     line = text;
     return true;

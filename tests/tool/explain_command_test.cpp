@@ -81,7 +81,7 @@ TEST(ExplainCommand, OfOneDevice) {
     EXPECT_NE(own.out.find("PadSouth on device 3 in frame 168"), std::string::npos) << own.out;
     EXPECT_NE(own.out.find("Edge: press on device 3."), std::string::npos) << own.out;
     const auto other = run_command(operators + "--control PadSouth --device 4 --frame 168 --rate 60");
-    EXPECT_NE(other.out.find("None that concerns it."), std::string::npos) << other.out;
+    EXPECT_NE(other.out.find("No event concerns it."), std::string::npos) << other.out;
     EXPECT_EQ(run_command(operators + "--control PadSouth --device x --frame 168").exit_code, 2);
 }
 

@@ -70,7 +70,7 @@ private:
         RestFinder finder;
     };
 
-    // A device's axes rest when it goes, and without focus nobody is heard: that is not what a stick does by itself.
+    // The axes of a device rest while it is disconnected and while the window has no focus: the stick itself may not.
     void read() {
         InputFile input{request_.file, request_.as};
         RecordingReader reader{input.stream(), input.name(), {.strict = request_.strict}};

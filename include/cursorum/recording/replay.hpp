@@ -31,7 +31,7 @@ struct ReplayOptions {
     std::optional<std::uint64_t> keep_frame{};
     /// Called with the number of idle frames before the next event, if they are returned one by one and are many.
     std::function<void(std::uint64_t)> on_many_frames{};
-    /// More of them are an error: at a million frames a second, these take minutes.
+    /// More of them are an error: at a million frames per second, they take minutes.
     std::uint64_t most_frames_in_a_row = 100'000'000;
     /// The shaping of devices, instead of the recording's own, from their first connect on.
     std::map<DeviceId, DeviceShaping> shaping{};
