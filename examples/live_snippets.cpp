@@ -1,4 +1,4 @@
-// The snippets of docs/live-sources.md, and docs/drop-in.md's comparison with another layer, compiled as they are shown there.
+// The snippets of docs/live-sources.md, and the comparison with another layer of docs/guide/from-hand-written-code.md, compiled as they are shown there.
 #include <xcb/xcb.h>
 
 #include <cstdio>

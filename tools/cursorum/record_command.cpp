@@ -32,7 +32,7 @@ volatile sig_atomic_t stop_asked = 0;
 
 constexpr const char* record_footer =
     R"(Only what you name is recorded: without --every-key, other keys are never written.
-What each source provides is in the table in docs/drop-in.md: x11 has no gamepads, evdev has no positions.
+What each source provides is in the table in docs/live-sources.md: x11 has no gamepads, evdev has no positions.
 Ctrl-C ends the recording; it is complete up to then. While recording, the file is called OUT.part; it replaces OUT at the
 end. Recordings may take the place of live input, and several are merged onto one clock. Everything in them is kept,
 unless --control, --profile or --pointer name what to keep.
