@@ -25,7 +25,8 @@ fail() { echo "run.sh: $*" >&2; exit 2; }
 install_packages() {
     local installed package missing=()
     if ! command -v dpkg-query >/dev/null; then
-        echo "run.sh: this is not Debian: building with what is there; $* name what Debian calls it" >&2
+        echo "run.sh: this is not Debian: building with what is there; $* list what Debian calls it. By hand:" >&2
+        echo "  cmake --preset release && cmake --build --preset release" >&2
         return 0
     fi
     # One look at dpkg's own list is faster than asking it once for each.
