@@ -26,7 +26,7 @@ public:
             byte |= static_cast<std::byte>((value >> i & 1) << at_ % 8);
         }
     }
-    /// 0 if there was not enough room.
+    /// Returns 0 if the room is not sufficient.
     std::size_t bytes() const noexcept { return is_full_ ? 0 : (at_ + 7) / 8; }
 
 private:
@@ -53,7 +53,7 @@ public:
         const std::uint32_t value = get(bits), sign = std::uint32_t{1} << (bits - 1);
         return static_cast<std::int32_t>((value ^ sign) - sign);
     }
-    /// Not one byte too few or too many, and the bits left over are 0.
+    /// Requires exactly the right number of bytes, and that unused bits are 0.
     bool ends_here() noexcept {
         if (is_short_ || (at_ + 7) / 8 != bytes_.size()) return false;
         return at_ % 8 == 0 || get(static_cast<unsigned>(8 - at_ % 8)) == 0;
@@ -74,7 +74,7 @@ std::int32_t rounded(double value, double unit, std::int32_t most) noexcept {
     return static_cast<std::int32_t>(std::clamp(std::nearbyint(value * unit), -limit, limit));
 }
 
-/// To the nearest that is not longer than 1.
+/// Rounds to the nearest vector that is not longer than 1.
 Pair rounded(Vector2 v, std::int32_t most) noexcept {
     Pair pair{rounded(v.x, most, most), rounded(v.y, most, most)};
     while (square(pair) > std::int64_t{most} * most) {

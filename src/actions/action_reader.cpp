@@ -22,7 +22,7 @@ using detail::SlotKind;
 
 namespace {
 
-// What a frame usually stays below; beyond it, reading allocates.
+// The usual upper limit of a frame; beyond it, reading allocates.
 constexpr std::size_t usual_edges = 512, usual_steps = 256, usual_injected = 64, usual_segments = 16;
 
 }  // namespace
@@ -43,7 +43,7 @@ ActionReaderCore::ActionReaderCore(const Profile& profile)
     mode_changes_.reserve(usual_segments);
 }
 
-// What there is one of for each action.
+// The data of each action.
 void ActionReaderCore::fit_to_map() {
     const std::size_t count = map_->actions.size();
     action_words_ = static_cast<unsigned>((count + 63) / 64);
@@ -70,7 +70,7 @@ void ActionReaderCore::read(const Frame& of) {
     if (map_->has_more_than_edges) finish_frame(frame);
 }
 
-// False, and the frame is empty, if it is none that comes next.
+// Returns false, and the frame is empty, if it is not the next one.
 bool ActionReaderCore::try_open_frame(const FrameCore& frame) noexcept {
     const std::uint64_t serial = frame.state().serial;
     const bool is_other = frame.is_peek || (frame_of_sampler_ && frame_of_sampler_ != &frame);
@@ -89,13 +89,13 @@ bool ActionReaderCore::try_open_frame(const FrameCore& frame) noexcept {
     return true;
 }
 
-// A pause ends what gestures wait for, and what waits to be taken. (Of a hold, `waits` is the press that must not be
+// A pause ends gestures in progress and buffered presses. (For a hold, `waits` is the press that must not be
 // too near.)
 void ActionReaderCore::skip_gestures() {
     state_.holds_press.fill(false);
     for (std::uint16_t i = 0; i < map_->actions.size(); ++i)
         if (map_->actions[i].gesture != Gesture::hold) state_.waits[i] = false;
-    // As a hold of a button, that of a value beyond its threshold is another one after the pause.
+    // A value held beyond its threshold starts a new hold after a pause, as a held button does.
     for (std::size_t row = 0; row < map_->of_values.size(); ++row) {
         const std::uint16_t number = map_->of_values[row].number;
         if (!state_.switches[number].is_down) continue;
@@ -115,7 +115,7 @@ void ActionReaderCore::take_merged(const FrameCore& frame) {
         if (i == frame.skip_at) [[unlikely]]
             skip_gestures();
         if (effect == Effect::none && !is_repeat) continue;
-        // Gestures go by the times at which things happened, also those before the frame (see add_edge).
+        // Gestures use the times of events, including those before the frame (see add_edge).
         const std::int64_t time = record.time;
         if (has_between) {
             catch_up(time - 1);
@@ -147,13 +147,13 @@ void ActionReaderCore::finish_frame(const FrameCore& frame) {
     move_all();
 }
 
-// Timers that end in the frame do so when all its events were taken.
+// Timers that end in the frame are handled after all its events.
 void ActionReaderCore::put_in_order() {
     const auto earlier = [](const Record& a, const Record& b) { return a.time < b.time; };
     if (std::is_sorted(records().begin(), records().end(), earlier)) return;
     in_order_.resize(record_count_);
     std::iota(in_order_.begin(), in_order_.end(), 0U);
-    // Those of one time stay as they are. (The library's stable sort would allocate.)
+    // Edges of one time keep their order. (The library's stable sort would allocate.)
     std::sort(in_order_.begin(), in_order_.end(), [&](std::uint32_t a, std::uint32_t b) {
         return earlier(records_[a], records_[b]) || (!earlier(records_[b], records_[a]) && a < b);
     });
@@ -222,7 +222,7 @@ inline void ActionReaderCore::clear() noexcept {
         }
 }
 
-// Its values are worked out from event to event again.
+// Its values are computed from event to event again.
 void ActionReaderCore::enliven(unsigned action) noexcept {
     const std::uint64_t bit = std::uint64_t{1} << action % 64;
     held_[action / 64] &= ~bit;
@@ -236,7 +236,7 @@ void ActionReaderCore::enliven_all() noexcept {
     for (const std::uint16_t action : map_->moving) enliven(action);
 }
 
-// What changed in frames that were not read. The edges were not read, so they count as neither presses nor releases.
+// Changes in frames that were not read. Their edges are unknown, so they count as neither presses nor releases.
 void ActionReaderCore::heal(const ButtonSet& down) {
     const ButtonSet known{state_.down};
     (known - down).for_each([this](Button button) { take_rare_edge(button, false, false, state_.t0); });
@@ -301,7 +301,7 @@ bool ActionReaderCore::is_at_rest() const noexcept {
 
 // ---- rollback
 
-// As it is after this frame: its edges are done, and the next one begins at its end.
+// The state after this frame: its edges have been applied, and the next frame begins at its end.
 void ActionReaderCore::save_to(std::vector<std::byte>& saved) const {
     static_assert(std::is_trivially_copyable_v<Injected>);
     saved.resize(state_.byte_count() + injected_.size() * sizeof(Injected));
@@ -326,7 +326,7 @@ bool ActionReaderCore::restore(const std::vector<std::byte>& saved) noexcept {
     bool rebinds = false;
     std::memcpy(&bindings, saved.data() + offsetof(detail::ActionStateHead, bindings), sizeof bindings);
     std::memcpy(&rebinds, saved.data() + offsetof(detail::ActionStateHead, rebinds), sizeof rebinds);
-    // Saved between rebind() and the frame that made it so: that frame will do it once more.
+    // Saved between rebind() and the frame that applied it: that frame applies it again.
     const bool goes_back = rebinds && map_before_ && bindings + 1 == state_.bindings;
     if (bindings != state_.bindings && !goes_back) return false;
     const ActionMap& map = goes_back ? *map_before_ : *map_;
@@ -347,7 +347,7 @@ bool ActionReaderCore::restore(const std::vector<std::byte>& saved) noexcept {
     return true;
 }
 
-// Of a state that came from elsewhere, with an empty frame.
+// For a restored state, with an empty frame.
 void ActionReaderCore::show_state() noexcept {
     for (const Record& record : records()) forget_levels(record);
     enliven_all();

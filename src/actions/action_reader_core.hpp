@@ -1,4 +1,4 @@
-// What an action reader does. For its own files.
+// The implementation of action readers. For their own files.
 #pragma once
 
 #include <array>
@@ -41,7 +41,7 @@ public:
     bool inject(ButtonAction action, bool down, Time when);
     bool inject(AxisAction action, double value, Time when);
     bool inject(VectorAction action, Vector2 value, Time when);
-    /// With what a rebind() changes at the next frame's start.
+    /// Includes the changes that a rebind() makes at the next frame's start.
     const ActionMap& latest_map() const noexcept { return next_map_ ? *next_map_ : *map_; }
     void save_to(std::vector<std::byte>& saved) const;
     bool restore(const std::vector<std::byte>& saved) noexcept;
@@ -52,7 +52,7 @@ public:
     std::uint32_t bindings() const noexcept { return state_.bindings; }
     void log_calls(detail::CallLog* log) noexcept { log_ = log; }
     void note_call(detail::LoggedCall::Kind kind, unsigned number, const Claim& claim = {}) const noexcept;
-    /// Goes on from that state, of which the openings' consequences are not worked out yet.
+    /// Continues from that state; the consequences of its open modes are not computed yet.
     void resume(detail::ActionState&& state);
 
 private:
@@ -74,23 +74,23 @@ private:
         std::uint16_t action, source;
     };
 
-    /// What turned modes within a frame, so that motion of the same time goes to the mode that had it: an edge; a step
-    /// of the wheel; a timer, which comes before all that has its time; or a lock, a value or a bot, which come after
-    /// it.
+    /// The cause of a mode change within a frame, so that motion of the same time goes to the mode that had it: an
+    /// edge; a step of the wheel; a timer, which comes before all that has its time; or a lock, a value or a bot, which
+    /// come after it.
     struct Turner {
         enum class Kind : std::uint8_t { timer, edge, wheel, last };
         Kind kind = Kind::last;
         const detail::StoredEdge* edge = nullptr;
         std::uint32_t number = 0;  ///< of the wheel's event in the frame
     };
-    /// From a time within the frame on: which modes are visible, and who gets what moves.
+    /// The visible modes, and the owners of axes and motion, from a time within the frame on.
     struct Segment {
         std::int64_t from;
         detail::ModeBits visible;
         std::array<std::uint8_t, detail::flow_kinds> flow_owners;
         Turner by{};
     };
-    /// In place of a step's source: what a bot does; the action's mode is no longer visible, so it stops.
+    /// Instead of a step's source: injected input; the action's mode is no longer visible, so it stops.
     static constexpr std::uint16_t by_bot = source_capacity, stops = source_capacity + 1;
 
     static void commit(const Record& record, State::Button& button) noexcept;
@@ -166,7 +166,7 @@ private:
     Vector2 target_of(unsigned action) const noexcept;
     Vector2 mean_of(Vector2 integral) const noexcept;
 
-    /// What a bot does, or will do.
+    /// Injected input, present or future.
     struct Injected {
         std::int64_t time = 0;
         Vector2 value{};
@@ -176,12 +176,12 @@ private:
     bool inject(std::uint16_t action, ActionKind kind, const Injected& what);
     void apply_injected(const Injected& what);
 
-    detail::DeviceBits included_devices_{};  // in a frame of which only some devices are read
+    detail::DeviceBits included_devices_{};  // if only some devices of a frame are read
     bool is_partial_ = false;                // those; else all
     std::unique_ptr<const ActionMap> map_, next_map_;
     std::unique_ptr<const ActionMap> map_before_;  // the last rebinding, for states that were saved just before it
     State state_;
-    const FrameCore* frame_of_sampler_ = nullptr;  // which one it reads; never looked into
+    const FrameCore* frame_of_sampler_ = nullptr;  // the sampler's identity; never dereferenced
     std::uint32_t numbering_;                      // of its handles
     ActionReaderCounters counters_;
     mutable std::atomic<std::uint64_t> foreign_{0};  // several threads may read a frame

@@ -1,4 +1,4 @@
-// What an action reader remembers from frame to frame.
+// The state that an action reader keeps from frame to frame.
 #pragma once
 
 #include <algorithm>
@@ -37,7 +37,7 @@ using ModeBits = std::uint64_t;
 static_assert(mode_capacity <= 64);
 constexpr bool has_mode(ModeBits modes, unsigned mode) noexcept { return (modes >> mode & 1) != 0; }
 
-/// What moves without being a button: each axis, motion, the wheel, touch. A set of them is 64 bits.
+/// The moving inputs other than buttons: each axis, motion, the wheel, touch. A set of them is 64 bits.
 inline constexpr unsigned motion_flow = axis_kinds, wheel_flow = axis_kinds + 1, touch_flow = axis_kinds + 2,
                           flow_kinds = axis_kinds + 3;
 
@@ -50,7 +50,7 @@ struct Openings {
     std::array<Claim, claim_capacity> claims{};
 };
 
-/// What a reader knows of the devices it reads, while it does not read all: a seat's, or those that no claim keeps.
+/// A reader's knowledge about its devices while it reads only some: those of a seat, or those without a claim.
 struct DevicePart {
     bool is_part = false;
     std::uint16_t claimed_holds = 0;                       // not 0 in `claim_of`
@@ -68,8 +68,8 @@ struct ActionStateHead {
     std::uint64_t next_serial = 0;                       // that the next frame should have; 0 before the first
     Openings now, next;                                  // `next` from the next frame's start on
     bool reopens = false;                                // they differ
-    std::uint32_t bindings = 0;                          // how often they were changed
-    bool rebinds = false;                                // of a saved one: the next frame changes them
+    std::uint32_t bindings = 0;                          // how many times they were changed
+    bool rebinds = false;                                // for a saved state: the next frame changes them
     ModeBits visible = 0;                                // modes
     std::array<std::uint8_t, flow_kinds> flow_owners{};  // as `owner`: nobody, or a mode
     DevicePart part;
@@ -79,14 +79,14 @@ struct ActionStateHead {
         std::uint8_t taker = 0;  // who gets the next press: nobody, a mode, a (late) claim
     };
     std::array<Whose, button_capacity> whose{};
-    // In which order they went down: only of members of chords that have one, 0 if adopted.
+    // The order in which they went down, for members of ordered chords; 0 if adopted.
     std::array<std::uint32_t, button_capacity> turn_of{};
     std::uint32_t turns = 0;
     std::uint16_t stale_switches = 0;  // how many have members that must come up first
 };
 static_assert(std::is_trivially_copyable_v<ActionStateHead>);
 
-/// How much of each a profile has.
+/// A profile's numbers of actions, switches and sources.
 struct StateCounts {
     std::size_t actions = 0, switches = 0, sources = 0;
 };
@@ -101,7 +101,7 @@ public:
     Value* end() const noexcept { return values_ + count_; }
     void fill(const Value& value) const noexcept { std::fill_n(values_, count_, value); }
 
-    /// Its values begin at `offset` of the block, if there is one yet; returns where they end.
+    /// Places its values at `offset` of the block, if there is a block; returns their end.
     template <typename Visitor, typename... States>
     static void for_each_of_actions(Visitor&& visit, States&... of);
     std::size_t lay_out(std::byte* block, std::size_t offset, std::size_t count) noexcept {
@@ -122,7 +122,7 @@ private:
 /// nothing happened.
 class ActionState : public ActionStateHead {
 public:
-    // Bytes, not bits: many are written one after the other, and each bit would wait for the one before it.
+    // Bytes instead of bits: consecutive writes of bits would wait for each other.
     struct Switch {
         bool is_down = false, adopted = false;
     };
@@ -146,39 +146,40 @@ public:
 
     // Of each action.
     Column<Button> buttons;
-    // gestures: when the press began, or the last one; whether it may still become one; whether the action is down
+    // gestures: the time of the present or last press; whether it may still become the gesture; whether the action is
+    // down
     Column<std::int64_t> since;
     Column<bool> waits, is_on;
-    // a press that waits to be taken, and since when
+    // a buffered press, and since when
     Column<std::int64_t> buffered_since;
     Column<bool> holds_press;
     Column<bool> injected_down;
-    // Debouncing: when the last edge was let pass, whether there was any, the level since then, and that of the
+    // Debouncing: the time of the last accepted edge, whether there was one, the level since then, and that of the
     // bindings
     Column<std::int64_t> passed_at;
     Column<bool> has_passed, passed_down, bindings_down;
     Column<Moving> moving;
     Column<Vector2> injected;
 
-    // Of each switch. Bound anew by a rebinding: which of its members have to come up before it counts (bit 0 of a
+    // For each switch, after a rebinding: the members that have to come up before it counts (bit 0 of a
     // lock's).
     Column<Switch> switches;
     Column<std::uint8_t> stale_members;
 
-    // Of each source: which direction went down last (bit 0 of x, bit 1 of y; bit 2: of which), and whether it was
-    // bound anew and has to come to rest.
+    // For each source: the direction that went down last (bit 0 of x, bit 1 of y; bit 2: of which), and whether it was
+    // newly bound and has to come to rest first.
     Column<Vector2> sources;
     Column<std::uint8_t> latest;
     Column<bool> stale_sources;
 
-    /// The head, and what the other one, which has no more actions, knows of its actions. Not of switches and sources.
+    /// Copies the head and the data of actions from another state that has no more actions, but no switches or sources.
     void take_actions_of(const ActionState& other) noexcept;
 
     std::size_t byte_count() const noexcept { return sizeof(ActionStateHead) + block_size_; }
     /// `bytes` has byte_count(). For a state with the same counts.
     void write(std::byte* bytes) const noexcept;
     void read(const std::byte* bytes) noexcept;
-    /// Where the action's Button is in what write() wrote. It may not be aligned there.
+    /// The offset of the action's Button in the output of write(). It may be unaligned.
     std::size_t offset_of_button(std::size_t action) const noexcept {
         return sizeof(ActionStateHead) + buttons.offset_in(block_.get()) + action * sizeof(Button);
     }

@@ -6,7 +6,7 @@
 namespace cursorum {
 namespace {
 
-// What counts: one device, or all of the persons'. A bot's input is never captured.
+// The devices that count: one device, or all devices of persons. Injected input is never captured.
 DeviceFrame part_of(const Frame& frame, DeviceId device) {
     return device == DeviceId{} ? frame.on(Origin::person) : frame.on(device);
 }
@@ -48,7 +48,7 @@ void BindingCapture::read_buttons(const Frame& frame) {
         if (!captures || (options_.device != DeviceId{} && edge.device != options_.device)) continue;
         const bool ends = edge.kind == EdgeKind::release || edge.kind == EdgeKind::cancel;
         if (ends && held_.contains(edge.button)) {
-            // Focus loss ends a chord in the making.
+            // Focus loss ends an incomplete chord.
             if (edge.kind == EdgeKind::release) return end(State::captured);
             held_ = {};
             binding_ = {};

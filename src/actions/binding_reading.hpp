@@ -161,7 +161,7 @@ protected:
         return true;
     }
 
-    /// What is not given: the usual press, and a release a little below the press.
+    /// Defaults: the usual press, and a release a little below the press.
     bool read_thresholds(const toml::table& table, Binding& binding) {
         ButtonThresholds& its = binding.thresholds;
         its.press = ButtonThresholds{}.press;
@@ -209,7 +209,7 @@ protected:
     }
 
     bool read_chord(const toml::node& node, std::string_view text, Binding& binding) {
-        // Control+KeyL in whatever order, Control>KeyL in this one.
+        // Control+KeyL in any order, Control>KeyL in this order.
         binding.in_order = text.find('>') != std::string_view::npos;
         if (binding.in_order && text.find('+') != std::string_view::npos)
             return fail(node, found_text(node), "either + or > between the buttons of a chord");

@@ -46,7 +46,7 @@ std::vector<BindingUse> uses_of(const Binding& binding) {
                 uses.push_back({std::string{name_of(binding.buttons.front())}, {}});
                 add_button(uses.back(), binding.buttons.front());
             } else {
-                // Two chords of the same buttons are one, in whatever order they are written.
+                // Two chords of the same buttons are equal, in any order.
                 Binding sorted = binding;
                 if (!binding.in_order)
                     std::sort(sorted.buttons.begin(), sorted.buttons.end(),

@@ -1,4 +1,4 @@
-// What a binding takes for itself: for what looks for conflicts.
+// The controls that a binding uses, for finding conflicts.
 #pragma once
 
 #include <set>
@@ -9,8 +9,8 @@
 
 namespace cursorum::detail {
 
-/// A part of a binding, and the names of what it must not share: single buttons (either-side names by their keys), axes
-/// (a stick by its two), "motion", "wheel", "CapsLock on", whole chords.
+/// A part of a binding, and the names of the controls that it must not share: single buttons (either-side names by
+/// their keys), axes (a stick by its two), "motion", "wheel", "CapsLock on", whole chords.
 struct BindingUse {
     std::string name;  // as written
     std::set<std::string> keys;

@@ -41,7 +41,7 @@ std::uint8_t ActionMap::mode_named(std::string_view name) const noexcept {
     return found == mode_names.end() ? ModeHandle{}.number : static_cast<std::uint8_t>(found - mode_names.begin());
 }
 
-// What is known keeps its number; what is new gets the next ones.
+// Known actions keep their numbers; new ones get the next numbers.
 void ActionMap::number(const Profile& of) {
     const auto had = [](const std::vector<std::string>& names, std::string_view name) {
         return std::find(names.begin(), names.end(), name) != names.end();

@@ -1,4 +1,4 @@
-// A profile, laid out for reading frames.
+// A profile, arranged for reading frames.
 #pragma once
 
 #include <array>
@@ -23,11 +23,11 @@ struct ActionSwitch {
     std::uint8_t direction = 0;  // minus, plus; left, right, up, down
     std::uint8_t member_count = 0;
     bool is_button = false;  // of a button action
-    bool is_plain = false;   // and that is all its bindings' presses
+    bool is_plain = false;   // and the action is just its bindings' presses
     bool in_order = false;   // the members have to go down in this order
-    WheelWay wheel_way{};    // no button completes it, but a step
-    std::uint8_t lock = 0;   // no button, but a state: the lock's number from 1
-    bool is_value = false;   // no button, but a value beyond a threshold
+    WheelWay wheel_way{};    // completed by a step of the wheel instead of a button
+    std::uint8_t lock = 0;   // a lock's state instead of a button: the lock's number, from 1
+    bool is_value = false;   // a value beyond a threshold instead of a button
     std::array<std::uint16_t, chord_capacity> members{};
 };
 
@@ -48,7 +48,7 @@ struct ActionSource {
     }
 };
 
-/// A switch that is down while a value is beyond its threshold: how far an axis is pushed to a side, or a touch.
+/// A switch that is down while a value is beyond its threshold: one side of an axis, or a touch.
 struct ValueSwitch {
     std::uint16_t number = 0;  // of the ActionSwitch
     std::uint8_t flow = 0;
@@ -58,7 +58,7 @@ struct ValueSwitch {
     ButtonThresholds thresholds{};
 };
 
-/// A switch as a button's edge meets it: what most edges ask for, side by side.
+/// The part of a switch that most edges of a button need, stored contiguously.
 struct ButtonSwitch {
     std::uint16_t number = 0;  // of the ActionSwitch
     std::uint16_t action = 0;
@@ -69,7 +69,7 @@ struct ButtonSwitch {
 struct ActionMap {
     struct Row {
         ActionKind kind{};
-        bool is_plain = false;  // that is all its bindings' presses
+        bool is_plain = false;  // the action is just its bindings' presses
         std::uint8_t mode = 0;
         Repeat repeat{};
         Duration rise{}, fall{};
@@ -87,13 +87,13 @@ struct ActionMap {
         ButtonSet buttons;        // that its bindings name
         std::uint64_t flows = 0;  // bit n: the axis n, motion, the wheel, touch
     };
-    /// An action, its mode's number, and whether the profile has it no longer: then it keeps its number, and is idle.
+    /// An action, its mode's number, and whether it has left the profile: then it keeps its number and is idle.
     struct Known {
         Action action;
         std::uint8_t mode = 0;
         bool is_gone = false;
     };
-    std::vector<std::string> mode_names;  // by the numbers of handles; modes that are gone keep theirs, too
+    std::vector<std::string> mode_names;  // by handle number; modes that have left the profile keep theirs
     std::vector<Known> known;             // likewise
     std::vector<Row> actions;
     std::vector<std::uint16_t> moving;    // axes and vectors among them
@@ -104,7 +104,7 @@ struct ActionMap {
     std::vector<ModeRow> modes;
     std::vector<ActionSwitch> switches;
     std::vector<ActionSource> sources;
-    /// What each button turns, by its number.
+    /// The switches of each button, by its number.
     struct alignas(8) ButtonRow {
         std::uint16_t first = 0, count = 0;  // in `of_buttons`
         bool in_chord = false;               // of more than one
@@ -119,16 +119,16 @@ struct ActionMap {
     std::vector<std::uint16_t> of_locks;  // likewise
     std::vector<ValueSwitch> of_values;
 
-    bool has_turns = false;            // something comes between buttons' edges: steps of the wheel, locks, values
-    bool has_more_than_edges = false;  // something is left to do when all edges are taken
+    bool has_turns = false;            // other steps happen between buttons' edges: wheel steps, locks, values
+    bool has_more_than_edges = false;  // there is work to do after all edges have been taken
     bool turns_modes = false;          // an action opens or closes one
     bool has_only_edges = false;       // none of these
 
     detail::StateCounts counts() const noexcept { return {actions.size(), switches.size(), sources.size()}; }
 
-    /// Of a profile that has no problem. What `before` has keeps its number, by its name or one that it had formerly.
+    /// For a profile without a problem. Actions that `before` has keep their numbers, by their names or former names.
     explicit ActionMap(const Profile& of, const ActionMap* before = nullptr);
-    std::uint8_t mode_named(std::string_view name) const noexcept;  // the number of no mode if there is none
+    std::uint8_t mode_named(std::string_view name) const noexcept;  // a number that no mode has, if there is none
     std::optional<std::uint16_t> find(std::string_view name, ActionKind kind, std::string* why) const;
 
 private:

@@ -19,14 +19,14 @@ void ActionReaderCore::set_switch(unsigned number, bool down, bool by_person, st
     if (effect != Effect::none) deliver(it.action, effect, time);
 }
 
-/// Of a button that is a member of chords, and of any while some were bound anew.
+/// For a button that is a member of chords, and for any button while some are newly bound.
 void ActionReaderCore::turn_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time) {
     if (down) return complete_chords(button, owner, by_person, time);
     for (const ButtonSwitch& it : map_->switches_of(button))
         if (state_.switches[it.number].is_down) set_switch(it.number, false, by_person, time);
 }
 
-/// Its members are, all of them its owner's, and in its order if it has one.
+/// Returns whether all its members are down, belong to its owner, and are in its order if it has one.
 bool ActionReaderCore::are_down(const ActionSwitch& it, std::uint8_t owner, const ButtonSet& down) const noexcept {
     for (unsigned i = 0; i < it.member_count; ++i)
         if (!down.contains({it.members[i]}) || state_.whose[it.members[i]].owner != owner) return false;
@@ -35,7 +35,7 @@ bool ActionReaderCore::are_down(const ActionSwitch& it, std::uint8_t owner, cons
     return true;
 }
 
-// The longest of those that the button completes; equally long ones together.
+// The longest chords that the button completes; several if equally long.
 void ActionReaderCore::complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time) {
     const ButtonSet down{state_.down};
     const auto completes = [&](const ButtonSwitch& it) {

@@ -1,4 +1,4 @@
-// Readers that read only some of the devices: a seat's, or those that no claim keeps.
+// Readers of a subset of the devices: those of a seat, or those without a claim.
 #include "actions/edges.hpp"
 #include "core/rules/either_side.hpp"
 #include "cursorum/core/controls.hpp"
@@ -16,7 +16,7 @@ unsigned ActionReaderCore::claim_on(DeviceId device) const noexcept {
     return 0;
 }
 
-// So far all devices were read: what is down at the frame's start is known already.
+// All devices were read until now, so the buttons down at the frame's start are known.
 void ActionReaderCore::seed_part(const FrameCore& frame) noexcept {
     detail::DevicePart& part = state_.part;
     part = {};
@@ -30,7 +30,7 @@ void ActionReaderCore::seed_part(const FrameCore& frame) noexcept {
     }
 }
 
-// What a device's edge does to the buttons as this reader includes them. An either-side name's comes before its key's.
+// The effect of a device's edge on the included buttons. The edge of an either-side name comes before its key's.
 void ActionReaderCore::apply_device_edge(SlotKind kind, unsigned hold, Button button, std::int64_t time) {
     detail::DevicePart& part = state_.part;
     const Effect effect = merge(part.holders[button.number], kind, part.pressed[hold]);
@@ -44,8 +44,9 @@ void ActionReaderCore::apply_device_edge(SlotKind kind, unsigned hold, Button bu
     take_rare_edge(button, starts(effect), is_persons(effect), time);
 }
 
-// The frame's device edges, of the devices that `includes(number, button)` and no claim has, merged anew. What is heard
-// may change at the frame's start, and frames may have been left out: what is down then is compared with what is known.
+// The edges of the devices that `includes(number, button)` and that no claim has, merged separately. The set of devices
+// may change at the frame's start, and frames may have been left out, so the buttons down then are compared with the
+// known ones.
 template <typename Includes>
 void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
     detail::DevicePart& part = state_.part;
@@ -82,7 +83,7 @@ void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
         const SlotKind kind = record.what().kind();
         const Button button{record.button()};
         const unsigned hold = detail::hold_of(record.tag());
-        // An either-side name's record stands before its key's, and whose it is, the key says.
+        // The record of an either-side name comes before its key's, and the key determines its owner.
         const bool is_key = button.number < first_either_side;
         const Button key{is_key || i + 1 == frame.count ? button.number : frame.edges[i + 1].button()};
         if (kind == SlotKind::system_repeat && includes(record.device(), key)) {
@@ -116,14 +117,14 @@ void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
     finish_frame(frame);
 }
 
-// Of all that devices do, a seat's part, or what no claim keeps.
+// The part of all device input that belongs to a seat or to no claim.
 void ActionReaderCore::read_unclaimed(const FrameCore& frame) {
     if (!state_.part.is_part) {
         heal(ButtonSet{frame.state().levels});
         seed_part(frame);
     }
     read_part(frame, [](unsigned, Button) { return true; });
-    // What was pressed under a claim stays unheard until it is up.
+    // A button pressed under a claim is ignored until it is up.
     state_.part.is_part = claims_devices() || state_.part.claimed_holds != 0;
 }
 

@@ -1,5 +1,5 @@
-// From an edge of a button to the bindings and actions it turns: inline, since every edge goes through it. For the
-// action reader's own files.
+// From a button's edge to its bindings and actions. Inline, since every edge passes through it. For the action reader's
+// own files.
 #pragma once
 
 #include <algorithm>
@@ -27,7 +27,7 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
 
 [[gnu::always_inline]] inline void ActionReaderCore::add_edge(std::uint16_t action, detail::Effect effect,
                                                               std::int64_t time) {
-    // By the effect, and in the upper half of a hold that began with an adopt, whose release does not count.
+    // Indexed by the effect; the upper half is for holds that began with an adopt, whose release does not count.
     static constexpr std::array<detail::ActionLevels, 16> changes = [] {
         std::array<detail::ActionLevels, 16> table{};
         const auto of = [&table](detail::Effect what) -> detail::ActionLevels& {
@@ -49,19 +49,19 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
     const unsigned row = static_cast<unsigned>(effect) | adopted_[action] * 8U;
     levels_[action] = std::bit_cast<detail::ActionLevels>(edges_before | word(changes[row]));
     adopted_[action] = effect == detail::Effect::adopt;
-    time = std::max(time, state_.t0);  // what came before a gap in front of the frame takes effect at its start
+    time = std::max(time, state_.t0);  // edges before a gap at the frame's start take effect at its start
     if (record_count_ == records_.size()) [[unlikely]]
         records_.resize(records_.size() * 2);
     records_[record_count_++] = {time, last_[action], action, effect};
     last_[action] = record_count_;
 }
 
-/// What the switch makes of its action's bindings together.
+/// The effect of the switch on all bindings of its action together.
 [[gnu::always_inline]] inline detail::Effect ActionReaderCore::merge_switch(unsigned number, std::uint16_t action,
                                                                             bool down, bool by_person) {
     State::Switch& state = state_.switches[number];
     Holders& holders = state_.buttons[action].holders;
-    // Mostly a person's, while no other binding is down.
+    // The common case: a person's edge while no other binding is down.
     if (by_person & !state.adopted & is_lone(holders, pressed_holder, down)) [[likely]] {
         state.is_down = down;
         return merge_lone(holders, down);
@@ -86,7 +86,7 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
     }
 }
 
-/// What an edge of a button does; inline where a frame's own are gone through, else called as take_rare_edge().
+/// Processes an edge of a button; inline in the loop over a frame's edges, otherwise called as take_rare_edge().
 [[gnu::always_inline]] inline void ActionReaderCore::take_edge(Button button, bool down, bool by_person,
                                                                std::int64_t time) {
     using detail::Owner;

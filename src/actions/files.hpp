@@ -1,11 +1,11 @@
-// What watching and writing profiles needs of the file system.
+// File system functions for watching and writing profiles.
 #pragma once
 
 #include <string>
 
 namespace cursorum::detail {
 
-/// Differs when another file stands there, or when it was written to.
+/// Differs if the file was replaced or written to.
 struct FileStamp {
     long long time = 0, size = 0;
     unsigned long long number = 0;  // of the file, where the system has one

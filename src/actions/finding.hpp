@@ -21,7 +21,7 @@ struct NamedAction {
 /// By "mode.action", or by the action's name alone if only one mode has it. Of that kind, or of any.
 std::optional<std::uint16_t> find_action(const std::vector<NamedAction>& actions, std::string_view name,
                                          std::optional<ActionKind> kind, std::string* why);
-/// The place of a mode's name among `names`.
+/// The index of a mode's name among `names`.
 std::optional<std::uint8_t> find_mode(const std::vector<std::string_view>& names, std::string_view name,
                                       std::string* why);
 

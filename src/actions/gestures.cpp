@@ -1,4 +1,4 @@
-// What an action makes of its bindings' edges: gestures, debouncing, presses that wait.
+// From the edges of bindings to those of actions: gestures, debouncing, buffered presses.
 #include <algorithm>
 #include <utility>
 
@@ -15,9 +15,9 @@ void ActionReaderCore::deliver(std::uint16_t action, Effect effect, std::int64_t
     gesture(action, effect, time);
 }
 
-// ---- what an action makes of them
+// ---- edges of actions
 
-// Contacts bounce. After an edge that counts, none does for a while; then the level does, if it is another one.
+// Debouncing: after an edge that counts, further edges are ignored for a while; then the level counts, if it differs.
 void ActionReaderCore::debounced(std::uint16_t action, Effect effect, std::int64_t time) {
     settle(action, time - 1);
     const bool down = starts(effect);
@@ -38,11 +38,11 @@ void ActionReaderCore::settle(std::uint16_t action, std::int64_t until) {
 void ActionReaderCore::pass_edge(std::uint16_t action, Effect effect, std::int64_t time) {
     state_.passed_down[action] = starts(effect);
     state_.passed_at[action] = time;
-    state_.has_passed[action] = is_persons(effect);  // contacts bounce after a press or a release only
+    state_.has_passed[action] = is_persons(effect);  // only presses and releases bounce
     gesture(action, effect, time);
 }
 
-// From an edge of the bindings together to edges of the action.
+// Converts an edge of all bindings together to edges of the action.
 void ActionReaderCore::gesture(std::uint16_t action, Effect effect, std::int64_t time) {
     const ActionMap::Row& row = map_->actions[action];
     std::int64_t& since = state_.since[action];
@@ -97,7 +97,7 @@ void ActionReaderCore::gesture(std::uint16_t action, Effect effect, std::int64_t
             if (is_on && (!starts(effect) || effect == Effect::restart))
                 turn(false, effect == Effect::release ? Effect::release : Effect::cancel);
             if (effect == Effect::adopt) return turn(true, Effect::adopt);
-            // `waits`: there was a press that must not be too near.
+            // `waits`: there was a press, and the next one must not be too near.
             if (!presses || (waits && time - since < row.min_interval)) return;
             since = time;
             waits = true;
@@ -105,7 +105,7 @@ void ActionReaderCore::gesture(std::uint16_t action, Effect effect, std::int64_t
     }
 }
 
-/// A press that goes on has become a long one, if it has by `until`.
+/// Makes a continuing press a long one, if it is one by `until`.
 void ActionReaderCore::last_long_enough(std::uint16_t action, std::int64_t until) {
     const std::int64_t due = state_.since[action] + map_->actions[action].gesture_time;
     if (!state_.waits[action] || due > until) return;
@@ -117,7 +117,7 @@ void ActionReaderCore::last_long_enough(std::uint16_t action, std::int64_t until
     state_.buffered_since[action] = std::max(due, state_.t0);
 }
 
-// When a press that goes on becomes a long one, or contacts have settled; never, if nothing is to come.
+// The time at which a continuing press becomes a long one, or debouncing ends; never, if neither is pending.
 std::int64_t ActionReaderCore::due_of(std::uint16_t action) const noexcept {
     const ActionMap::Row& row = map_->actions[action];
     std::int64_t due = INT64_MAX;
@@ -128,7 +128,7 @@ std::int64_t ActionReaderCore::due_of(std::uint16_t action) const noexcept {
     return due;
 }
 
-// What becomes due by then and opens or closes a mode, in the order of time.
+// Timers due by then that open or close a mode, in order of time.
 void ActionReaderCore::run_timers(std::int64_t until) {
     for (;;) {
         std::int64_t due = INT64_MAX;
@@ -151,7 +151,7 @@ bool ActionReaderCore::consume_press(ButtonAction action) noexcept {
     return waits && state_.t0 - state_.buffered_since[action.number] <= buffer;
 }
 
-// Of an action by each of its bindings that is down; chords repeat with their members.
+// System repeats of an action, by each of its bindings that is down; chords repeat with their members.
 void ActionReaderCore::count_system_repeat(Button button) {
     for (const ButtonSwitch& it : map_->switches_of(button)) {
         if (!map_->switches[it.number].is_button || !state_.switches[it.number].is_down) continue;

@@ -51,7 +51,7 @@ void ActionReaderCore::gather_turns(const FrameCore& frame) {
         });
     if (!map_->of_values.empty()) gather_values(frame);
     if (map_->of_locks.empty()) return;
-    // So that modes that opened, and frames that were left out, have their say, too.
+    // So that newly opened modes and skipped frames are taken into account.
     locks_ = static_cast<unsigned>(frame.others().locks);
     set_locks(locks_, false, state_.t0);
     for (std::uint32_t i = 0; i < frame.other_entries().occasion_count; ++i) {
@@ -62,13 +62,13 @@ void ActionReaderCore::gather_turns(const FrameCore& frame) {
     }
 }
 
-// To its place in time: there are few. (The library's merging would allocate.)
+// Inserts by time, since there are few. (The library's merge would allocate.)
 void ActionReaderCore::add_turn(const Turn& turn) {
     const auto later = [](std::int64_t time, const Turn& other) { return time < other.time; };
     turns_.insert(std::upper_bound(turns_.begin(), turns_.end(), turn.time, later), turn);
 }
 
-// Of axes and touch surfaces that have thresholds of their own.
+// Axes and touch surfaces with thresholds of their own.
 void ActionReaderCore::gather_values(const FrameCore& frame) {
     for (std::uint16_t row = 0; row < map_->of_values.size(); ++row) {
         const ValueSwitch& it = map_->of_values[row];
@@ -92,7 +92,7 @@ void ActionReaderCore::gather_values(const FrameCore& frame) {
                     (*static_cast<decltype(take)*>(to))(time, touch, is_forced);
                 }));
         }
-        set_value(row, false, state_.t0);  // modes may have opened, and frames been left out
+        set_value(row, false, state_.t0);  // modes may have opened, and frames may have been skipped
     }
 }
 
@@ -126,7 +126,7 @@ void ActionReaderCore::set_locks(unsigned on, bool by_person, std::int64_t time)
     if (by_person && is_turning_) turn_modes(time);
 }
 
-// What comes between edges, in the order of time. At one time edges come first: a key that is held while a wheel turns
+// Steps between edges, in order of time. At one time edges come first: a key that is held while a wheel turns
 // was pressed before.
 void ActionReaderCore::catch_up(std::int64_t until) {
     std::size_t done = 0;
@@ -160,14 +160,14 @@ void ActionReaderCore::catch_up(std::int64_t until) {
 }
 
 void ActionReaderCore::step_wheel(std::int32_t x, std::int32_t y, std::int64_t time) {
-    constexpr std::int32_t most = 1024;  // no hand turns a wheel that far within one event
+    constexpr std::int32_t most = 1024;  // farther than a wheel turns within one event
     for (std::int32_t i = std::min(y, most); i > 0; --i) turn_wheel(WheelWay::up, time);
     for (std::int32_t i = std::max(y, -most); i < 0; ++i) turn_wheel(WheelWay::down, time);
     for (std::int32_t i = std::max(x, -most); i < 0; ++i) turn_wheel(WheelWay::left, time);
     for (std::int32_t i = std::min(x, most); i > 0; --i) turn_wheel(WheelWay::right, time);
 }
 
-// Of the wheel's bindings the longest chord alone, as of a button's.
+// Only the longest chord among the wheel's bindings, as with buttons.
 void ActionReaderCore::turn_wheel(WheelWay way, std::int64_t time) {
     const std::uint8_t owner = state_.flow_owners[detail::wheel_flow];
     const ButtonSet down{state_.down};
@@ -201,7 +201,8 @@ void add(Distance& sum, Distance way, double sign) noexcept { sum = {sum.x + sig
 
 }  // namespace
 
-// Each distance goes to the mode that had it when it was moved. What no sample says any more goes to the first one.
+// Each distance goes to the mode that had it at that time; distance whose samples were overwritten goes to the earlier
+// mode.
 void ActionReaderCore::add_relative(const FrameCore& frame) noexcept {
     if (map_->relative.empty()) return;
     const PointerReading pointer{frame, filter()};
@@ -240,7 +241,7 @@ void ActionReaderCore::add_relative(const FrameCore& frame) noexcept {
 
 // ---- axes and vectors
 
-// Values of axes and sticks, while their mode has them.
+// Values of axes and sticks while they belong to their mode.
 void ActionReaderCore::add_steps(const FrameCore& frame) {
     for (const std::uint16_t i : map_->analogue) {
         const ActionSource& source = map_->sources[i];
@@ -257,7 +258,7 @@ void ActionReaderCore::add_steps(const FrameCore& frame) {
             stale = stale && value != Vector2{};
             if (stale) value = {};
             value = source.scaled(value);
-            // Its first value in the frame is mostly the last one of the frame before.
+            // Its first value in the frame is usually the last one of the previous frame.
             if (time == state_.t0 && value == state_.sources[i] && !has_step) return;
             has_step = true;
             steps_.push_back({time, value, static_cast<std::uint32_t>(steps_.size()), source.action, i});
@@ -266,7 +267,7 @@ void ActionReaderCore::add_steps(const FrameCore& frame) {
             if (state_.sources[i] != Vector2{}) add(state_.t0, {});
             continue;
         }
-        // While others have it, it is at rest; at the moment that its mode gets it, it has the value it has then.
+        // While it belongs to others, it is at rest; when its mode gets it, it has its value at that moment.
         auto segment = segments_.begin();
         bool is_seen = segments_.empty() || is_seen_by(segment->flow_owners);
         Vector2 latest;
@@ -317,7 +318,7 @@ void ActionReaderCore::add_steps(const FrameCore& frame) {
     }
 }
 
-// The largest of the bindings', ties to the first; never more than 1.
+// The value with the largest magnitude, ties to the first binding; never more than 1.
 Vector2 ActionReaderCore::target_of(unsigned action) const noexcept {
     const ActionMap::Row& row = map_->actions[action];
     Vector2 best = state_.injected[action];
@@ -332,7 +333,8 @@ Vector2 ActionReaderCore::target_of(unsigned action) const noexcept {
 
 namespace {
 
-/// In one of 4 or 8 directions, and as far: the one that it has, until it is clearly pushed in another one.
+/// Rounds to one of 4 or 8 directions with the same length, and keeps the present one until it is clearly pushed in
+/// another.
 Vector2 in_direction(Vector2 v, std::uint8_t count, std::uint8_t& direction) noexcept {
     constexpr ButtonThresholds any{.press = 0x1p-40, .release = 0};
     direction = directions_of(v, direction, count == 4 ? StickDirections::four : StickDirections::eight, any);
@@ -343,7 +345,7 @@ Vector2 in_direction(Vector2 v, std::uint8_t count, std::uint8_t& direction) noe
     return {way.x * length, way.y * length};
 }
 
-/// A vector's target, in its directions; and where it points from then on.
+/// Sets a vector's target, rounded to its directions, and its facing.
 Vector2 aimed(Vector2 target, const ActionMap::Row& row, ActionState::Moving& moving) noexcept {
     if (row.kind != ActionKind::vector) return target;
     if (row.directions != 0) target = in_direction(target, row.directions, moving.direction);
@@ -365,10 +367,10 @@ void ActionReaderCore::move_all() {
         return a.time != b.time ? a.time < b.time : a.order < b.order;
     });
     for (const Step& step : steps_) enliven(step.action);
-    // Where nothing changes, the integral is the value times the time.
+    // Without changes, the integral is the value times the duration.
     const auto length = static_cast<double>(state_.t1 - state_.t0);
     constexpr double nanosecond = 1e-9;
-    // And in a frame as long as the one before it is the same again.
+    // And it is the same again for a frame of the same length.
     if (std::exchange(held_length_, length) != length) held_ = {};
     for (unsigned word = 0; word < action_words_; ++word) {
         const std::uint64_t held = std::exchange(held_[word], holding_[word]);
@@ -390,7 +392,7 @@ void ActionReaderCore::move_all() {
         }
 }
 
-// One action through the frame, from step to step.
+// Follows one action through the frame, step by step.
 void ActionReaderCore::move(std::uint16_t action, std::span<const Step> steps) {
     const ActionMap::Row& row = map_->actions[action];
     ActionState::Moving& moving = state_.moving[action];
@@ -428,7 +430,7 @@ void ActionReaderCore::move(std::uint16_t action, std::span<const Step> steps) {
         moving.rises = motion.rises;
     }
     go_on(state_.t1);
-    // What has no ramp is where it should be, also in a frame of no length.
+    // An action without a ramp is at its target, even in a zero-length frame.
     if (row.rise == Duration{} && row.fall == Duration{}) moving.value = moving.target;
 }
 

@@ -25,7 +25,7 @@ std::string span_text_of(Duration span) {
 
 using detail::quoted;
 
-/// Any text as TOML has it.
+/// Any text as a TOML string.
 std::string toml_text(std::string_view text) {
     std::string all = "\"";
     for (const char c : text) {
@@ -115,7 +115,7 @@ unsigned kinds_of(std::string_view name) noexcept {
     return bit(DeviceKind::keyboard);
 }
 
-/// The names of a binding's controls, as they are written.
+/// The names of a binding's controls, as profiles write them.
 std::vector<std::string_view> names_of(const Binding& binding) {
     std::vector<std::string_view> names;
     for (const Button button : binding.buttons) names.push_back(name_of(button));
@@ -205,7 +205,7 @@ std::string names_text(const std::vector<std::string>& names) {
 
 const char* flag_text(bool flag) noexcept { return flag ? "true" : "false"; }
 
-/// The members that differ, a line each.
+/// The members that differ, one per line.
 class Differences {
 public:
     void add(bool differs, const char* name, const std::string& value) {

@@ -1,4 +1,4 @@
-// Who gets what: modes and claims.
+// Ownership of controls: modes and claims.
 #include <algorithm>
 #include <utility>
 
@@ -37,7 +37,7 @@ bool ActionReaderCore::pauses() const noexcept {
 }
 
 std::optional<ClaimId> ActionReaderCore::claim(const Claim& claim) noexcept {
-    // A place whose claim ends at the next frame's start is not free before.
+    // A slot whose claim ends at the next frame's start is not free before that.
     const unsigned used = unsigned{state_.next.claimed} | state_.now.claimed;
     for (unsigned i = 0; i < claim_capacity; ++i) {
         if ((used >> i & 1) != 0) continue;
@@ -79,7 +79,7 @@ ButtonOwner ActionReaderCore::owner_of(Button button) const noexcept {
     return {ButtonOwner::Kind::mode, {static_cast<std::uint8_t>(owner - Owner::first_mode), numbering_}};
 }
 
-// Nobody takes it: is it because a mode covers those that would?
+// No mode takes it: check whether a mode covers those that would.
 ButtonOwner ActionReaderCore::covering(Button button) const noexcept {
     ModeHandle cover{};
     for (unsigned i = state_.now.count; i-- > 0;) {
@@ -128,7 +128,7 @@ std::uint8_t ActionReaderCore::find_taker(Button button) const noexcept {
     return Owner::nobody;
 }
 
-// What open() and the like were called for since the last frame.
+// Applies the calls of open() and the like since the last frame.
 void ActionReaderCore::start_with_openings() {
     const detail::ModeBits was_visible = state_.visible;
     apply_openings(state_.t0);
@@ -151,7 +151,7 @@ void ActionReaderCore::note_press(std::uint16_t action) noexcept {
     is_turning_ = true;
 }
 
-// Actions were pressed that open or close modes: within the frame, at that moment. First closes, then opens.
+// Actions that open or close modes were pressed: applied within the frame, at that moment. First closes, then opens.
 void ActionReaderCore::turn_modes(std::int64_t time) {
     time = std::max(time, state_.t0);
     const auto note = [&](bool changed, std::uint16_t by, ModeHandle mode, bool opened) {
@@ -176,7 +176,7 @@ void ActionReaderCore::turn_modes(std::int64_t time) {
             steps_.push_back({time, {}, static_cast<std::uint32_t>(steps_.size()), i, stops});
     }
     set_states_again(time);
-    turning_.clear();  // what is adopted and cancelled presses nothing
+    turning_.clear();  // adopts and cancels press nothing
     is_turning_ = false;
 }
 
@@ -185,7 +185,7 @@ void ActionReaderCore::begin_segment(std::int64_t time, const Segment& before) {
     segments_.push_back({time, state_.visible, state_.flow_owners, turner_});
 }
 
-// Whether the segment had begun when that was moved.
+// Returns whether the segment had begun at the time of that motion.
 bool ActionReaderCore::is_in(const FrameCore& frame, const FrameCore::Moved& moved,
                              const Segment& segment) const noexcept {
     const std::int64_t time = std::max(moved.time, state_.t0);
@@ -205,7 +205,7 @@ const ActionReaderCore::Segment& ActionReaderCore::segment_at(std::int64_t time)
     return *it;
 }
 
-// First all is taken away, then given.
+// First everything is taken away, then given.
 void ActionReaderCore::apply_openings(std::int64_t time) {
     const Openings before = state_.now;
     state_.now = state_.next;

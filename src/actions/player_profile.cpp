@@ -108,7 +108,7 @@ bool PlayerProfile::bind(std::string_view action, std::size_t slot, const Bindin
     if (!replaces) its->bindings.emplace_back();
     const Binding replaced = std::exchange(its->bindings[slot], binding);
     if (how == Settle::replace || how == Settle::swap) {
-        // From the last one, so that slots stay what they are.
+        // From the last one, so that slot numbers remain valid.
         for (std::size_t i = conflicts.size(); i-- > 0;) {
             Action& other = *place_of(changed, conflicts[i].action).action;
             const auto at = other.bindings.begin() + static_cast<std::ptrdiff_t>(conflicts[i].slot);
@@ -177,7 +177,7 @@ Hand side_of(Button button, Hand mouse) {
 }
 
 bool is_reached(const Binding& binding, Hand hand, Hand mouse) {
-    // A key that stands on both sides is on this one.
+    // A key that exists on both sides counts for either.
     const auto reaches = [&](Button button) {
         bool any = false;
         physical_buttons(button).for_each([&](Button key) { any |= side_of(key, mouse) == hand; });

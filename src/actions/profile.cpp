@@ -138,7 +138,7 @@ const Action* Profile::action_of(std::uint16_t number, std::uint32_t of_numberin
     return nullptr;
 }
 
-// No name has control characters: 1 ends a mode's name, 2 and the next ones an action's, by its kind.
+// Names have no control characters: 1 ends a mode's name; 2 and up end an action's name, by its kind.
 std::uint32_t Profile::numbering() const noexcept {
     std::uint32_t hash = 2'166'136'261U;
     const auto add = [&hash](std::string_view name, unsigned end) {
@@ -166,7 +166,7 @@ namespace {
 template <typename Handle>
 using Finder = std::optional<Handle> (Profile::*)(std::string_view, std::string*) const;
 
-/// A handle, or one of nothing and the reason, once, among the problems.
+/// A handle; for an unknown name, an empty handle, and the reason is added to the problems once.
 template <typename Handle>
 Handle looked_up(const Profile& profile, std::string_view name, Finder<Handle> find,
                  std::vector<std::string>& problems) {
@@ -198,7 +198,7 @@ std::string ActionNames::problem() const {
     return all;
 }
 
-// ---- what is wrong with it
+// ---- problems
 
 std::optional<std::string> Profile::problem() const {
     const auto too_many = [](const char* what, std::size_t count, unsigned most) {

@@ -27,11 +27,12 @@ using detail::found_text;
 using detail::ProfileLines;
 using detail::quoted;
 
-/// Reads a tree of TOML into a profile, and finds all its errors. An overlay names modes and actions that already
-/// exist. What returns false has added an error; the caller goes on with what comes next.
+/// Reads a TOML tree into a profile and finds all its errors. An overlay names modes and actions that already exist. A
+/// function that returns false has added an error; the caller continues with the next element.
 class Reading : public detail::BindingReading {
 public:
-    /// `dropped`: of an overlay, what does not fit the profile is left out and stands there, instead of being an error.
+    /// `dropped`: elements of an overlay that do not fit the profile are left out and listed there instead of being
+    /// errors.
     Reading(Profile& profile, bool is_overlay, std::vector<ProfileError>& errors, ProfileLines& lines,
             std::vector<ProfileError>* dropped = nullptr)
         : BindingReading{errors}, profile_{profile}, is_overlay_{is_overlay}, lines_{lines}, dropped_{dropped} {}
@@ -70,7 +71,7 @@ private:
     static constexpr std::size_t most_faults = 1000;
     bool has_too_many_faults() const { return errors_.size() + (dropped_ ? dropped_->size() : 0) >= most_faults; }
 
-    /// What a problem of the whole profile is about: the mode or action that it names first.
+    /// The mode or action that a problem of the whole profile names first.
     const toml::node* place_of(const std::string& problem, const toml::node& otherwise) const {
         const toml::node* place = &otherwise;
         std::size_t first = problem.npos;
@@ -248,7 +249,7 @@ private:
         for (const toml::node& name : *list) ok &= text_of(name, names.emplace_back());
         return ok;
     }
-    /// The errors from there on concern what is left out. Returns false if nothing may be.
+    /// Moves the errors from `first` on to the dropped ones. Returns false if nothing may be dropped.
     bool drop_from(std::size_t first) {
         if (!dropped_) return false;
         dropped_->insert(dropped_->end(), errors_.begin() + static_cast<std::ptrdiff_t>(first), errors_.end());
@@ -344,7 +345,7 @@ private:
     bool has_too_many_modes_ = false;
 };
 
-// What makes the whole text unreadable.
+// Errors that make the whole text unreadable.
 bool try_parse(std::string_view text, std::string_view name, toml::table& root, ProfileError& error) {
     if (text.size() > profile_text_capacity) {
         error.found = "a text of " + std::to_string(text.size()) + " bytes";
@@ -440,8 +441,7 @@ std::optional<Profile> load_profile(const std::string& path, ProfileError& error
     error.file = path;
     // Of "PATH: found a folder; expected a file", or "PATH: cannot be read: No such file or directory".
     const std::string problem = why.substr(path.size() + 2);
-    error.found = problem.starts_with("found ") ? problem.substr(6, problem.find(';') - 6)
-                                                : "a file that " + problem;
+    error.found = problem.starts_with("found ") ? problem.substr(6, problem.find(';') - 6) : "a file that " + problem;
     error.expected = "a profile";
     return std::nullopt;
 }

@@ -1,4 +1,4 @@
-// Reading profile files with all their errors. For what reads and checks them.
+// Reading profile files with all their errors. For reading and checking.
 #pragma once
 
 #include <cstdint>
@@ -11,7 +11,7 @@
 
 namespace cursorum::detail {
 
-/// Where modes ("crane") and actions ("crane.lock") stand in a file.
+/// The lines of modes ("crane") and actions ("crane.lock") in a file.
 using ProfileLines = std::vector<std::pair<std::string, std::uint64_t>>;
 
 /// Reads a profile, or lays an overlay over one. Returns the errors, in the order in which they are

@@ -30,7 +30,7 @@ bool ProfileWatch::poll(PlayerProfile& player, std::string& why) {
             why = error.message();
             return false;
         }
-        // If they are as in the file, those that do not fit now may fit the next profile.
+        // If they equal the file's, those that do not fit now may fit the next profile.
         PlayerProfile as_in_file{player.shipped()};
         const bool is_written = !changes_.empty() && as_in_file.set_overlay(changes_, overlay_, error) &&
                                 as_in_file.profile() == player.profile();

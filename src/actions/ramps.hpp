@@ -1,4 +1,4 @@
-// How an axis or a vector moves toward where it should be.
+// The motion of an axis or a vector toward its target.
 #pragma once
 
 #include <cstdint>
@@ -20,7 +20,7 @@ struct Ramps {
 /// rises when it moves away from 0, falls when it moves toward 0; through 0 it first falls, then rises.
 double move_toward(double& value, double target, const Ramps& ramps, std::int64_t span) noexcept;
 
-/// A vector in motion: it goes to the target in a straight line, as fast as it rises or falls all the way, which is
+/// A vector in motion: it moves to the target in a straight line, at the speed of rising or of falling, which is
 /// decided when the target steps.
 struct VectorMotion {
     Vector2 value, target;

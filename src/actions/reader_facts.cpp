@@ -28,9 +28,9 @@ void for_each_part(std::string_view text, char separator, Visit&& visit) {
     }
 }
 
-// ---- fields, the same for both ways
+// ---- fields, the same for reading and writing
 
-/// Collects what differs from a new reader.
+/// Collects the differences from a new reader.
 class FactWriter {
 public:
     explicit FactWriter(std::vector<ReaderFact>& facts) : facts_{facts} {}

@@ -40,15 +40,15 @@ struct CallLog {
     const LoggedCall& operator[](std::uint64_t number) const noexcept { return calls[number % calls.size()]; }
 };
 
-/// What the floors above need of a reader.
+/// Access to a reader for the floors above.
 struct CURSORUM_API ReaderAccess {
-    /// From now on the reader notes its calls there; null ends that. The log must live as long.
+    /// The reader notes its calls in this log from now on; null ends that. The log must outlive its use.
     static void log_calls(ActionReader& reader, CallLog* log) noexcept;
     /// Changes with each rebind().
     static std::uint32_t bindings(const ActionReader& reader) noexcept;
-    /// The reader's numbers of a profile's actions, by name; `no_action` for those that it does not have.
+    /// The reader's numbers for a profile's actions, by name; `no_action` for unknown ones.
     static std::vector<std::uint16_t> numbers_of(const ActionReader& reader, const Profile& profile);
-    /// All that its modes bind; of an either-side name, both keys.
+    /// All buttons that its modes bind; both keys for an either-side name.
     static ButtonSet bound_buttons(const ActionReader& reader) noexcept;
     /// Of a state that this reader saved since the last rebind(). What is as in a new reader is left out, and so is
     /// what concerns single devices: seats, and claims on devices.

@@ -1,4 +1,4 @@
-// Other bindings at run time, and what a bot does.
+// Rebinding at run time, and injected input.
 #include <algorithm>
 #include <cmath>
 #include <utility>
@@ -36,7 +36,7 @@ bool ActionReaderCore::rebind(const Profile& profile, std::string* why) {
 
 namespace {
 
-/// Whether nothing is different but names, its own and those of modes.
+/// Returns whether only names differ, its own and those of modes.
 bool is_same(const ActionMap& was, const ActionMap& is, std::size_t number) {
     Action renamed = is.known[number].action;
     const Action& before = was.known[number].action;
@@ -49,7 +49,8 @@ bool is_same(const ActionMap& was, const ActionMap& is, std::size_t number) {
 
 void ActionReaderCore::apply_bindings() {
     const std::int64_t t0 = state_.t0;
-    // What has changed lets go, by its old bindings. The others' switches and sources get their new numbers.
+    // Actions that changed are cancelled, by their old bindings. The switches and sources of all others get new
+    // numbers.
     ActionState next{next_map_->counts()};
     for (std::uint16_t i = 0; i < next_map_->actions.size(); ++i) {
         static const ActionMap::Row none{};
@@ -92,7 +93,7 @@ void ActionReaderCore::apply_bindings() {
         }
         std::fill_n(&next.stale_sources[is.first_source], is.source_count, true);
     }
-    // What is down and newly bound in a mode, or no longer bound, belongs to no mode until it is up.
+    // A button that is down and newly bound in a mode, or no longer bound, belongs to no mode until it is up.
     ButtonSet{state_.down}.for_each([&](Button button) {
         std::uint8_t& owner = state_.whose[button.number].owner;
         for (unsigned mode = 0; mode < next_map_->modes.size(); ++mode) {
@@ -110,11 +111,11 @@ void ActionReaderCore::apply_bindings() {
     map_before_ = std::exchange(map_, std::move(next_map_));
     std::erase_if(injected_, [this](const Injected& what) { return map_->known[what.action].is_gone; });
     fit_to_map();
-    if (map_->has_only_edges) clear_all_else();  // no frame does so from now on
+    if (map_->has_only_edges) clear_all_else();  // no later frame does it
     enliven_all();
 }
 
-// It is up: from now on it counts.
+// It is up, so it counts from here on.
 void ActionReaderCore::freshen(Button button) noexcept {
     for (unsigned number = 0; number < map_->switches.size(); ++number) {
         if (state_.stale_members[number] == 0) continue;
@@ -131,13 +132,13 @@ void ActionReaderCore::freshen_switch(unsigned number, unsigned members) noexcep
     state_.stale_switches = static_cast<std::uint16_t>(state_.stale_switches - (stale == 0));
 }
 
-// What a bot does to an action, and what the action made of its presses; if it is down after that, it is cancelled.
+// Drops the injected input of an action and its effect; if the action is down after that, it is cancelled.
 void ActionReaderCore::forget(std::uint16_t action, std::int64_t time) {
     state_.injected[action] = {};
     let_go(action, time);
 }
 
-// The same, but for values, which are worked out later.
+// The same, except for values, which are computed later.
 void ActionReaderCore::let_go(std::uint16_t action, std::int64_t time) {
     if (std::exchange(state_.injected_down[action], false)) {
         const Effect effect = merge(state_.buttons[action].holders, SlotKind::cancel, true);

@@ -73,7 +73,7 @@ private:
                 while (!at_end() && is_bare(now())) ++at_;
             }
             skip_blank(false);
-            if (at_end()) return;  // the reader says what is missing
+            if (at_end()) return;  // the reader reports what is missing
             if (now() == '.') {
                 ++at_;
                 continue;
@@ -148,7 +148,7 @@ private:
             const std::size_t before = at_;
             if (open == '{') key('=');
             if (!bad_) value(depth + 1);
-            if (at_ == before) ++at_;  // what belongs to no value: the reader reports it
+            if (at_ == before) ++at_;  // a character that belongs to no value: the reader reports it
         }
     }
 

@@ -18,7 +18,7 @@ inline constexpr unsigned toml_depth = 64;
 /// The first place where a key should be and none can be: not a letter, digit, underscore, hyphen or quote; or the
 /// first character outside ASCII that is in no string and no comment; or the first array nested too deeply; or a letter
 /// outside ASCII that follows a backslash, or the line break behind one, in a text of several lines. Nothing if there
-/// is none; all else that may be wrong with the text is the TOML reader's affair.
+/// is none; the TOML reader reports everything else.
 std::optional<BadKey> find_bad_key(std::string_view text);
 
 }  // namespace cursorum

@@ -24,7 +24,7 @@ inline void report_toml_fault() { throw TomlFault{}; }
 
 namespace cursorum::detail {
 
-/// What stands there, for a message.
+/// The value found, for a message.
 inline std::string found_text(const toml::node& node) {
     if (const auto text = node.value_exact<std::string>()) return quoted(*text);
     if (const auto number = node.value_exact<std::int64_t>()) return std::to_string(*number);
@@ -37,8 +37,8 @@ inline std::string found_text(const toml::node& node) {
     }
 }
 
-/// Reads values, and adds an error for each that is not what it should be. What returns false has added one; the caller
-/// goes on with what comes next.
+/// Reads values and adds an error for each unexpected one. A function that returns false has added one; the caller
+/// continues with the next value.
 class TomlValues {
 public:
     explicit TomlValues(std::vector<ProfileError>& errors) : errors_{errors} {}

@@ -1,4 +1,4 @@
-// What a profile may contain: one set of rules for profiles made by hand, their files, and players' changes.
+// The rules of valid profiles, the same for profiles built in code, their files, and players' changes.
 #pragma once
 
 #include <string>
@@ -11,18 +11,18 @@ namespace cursorum::detail {
 // Each returns what is wrong, as the end of "it has …", or nothing. What is valid can be written as text and read again
 // as the same.
 
-/// Of a binding of an action of that kind. Members that it does not use must be as by default.
+/// The problem of a binding for an action of that kind. Members that it does not use must have their defaults.
 std::string problem_of(const Binding& binding, ActionKind kind);
-/// Of an action with its bindings; `opens` may still be a mode that does not exist.
+/// The problem of an action with its bindings; `opens` may name a mode that does not exist.
 std::string problem_of(const Action& action);
-/// Of a profile's shaping. Centres and ranges belong to a device, not to a profile.
+/// The problem of a profile's shaping. Centres and ranges belong to a device, not to a profile.
 std::string problem_of(const DeviceShaping& shaping);
 
-/// Names stand in files, tables and lists of other formats as they are.
+/// Names are written unchanged into files, tables and lists of other formats.
 bool is_name(std::string_view name) noexcept;
 bool is_utf8(std::string_view text) noexcept;
 
-/// Beyond these, a number is a slip.
+/// Numbers beyond these are mistakes.
 inline constexpr double greatest_scale = 1000, greatest_dead_zone = 0.99, least_press = 0.01;
 inline constexpr std::uint32_t greatest_cap = 1'000'000;
 

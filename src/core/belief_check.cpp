@@ -10,7 +10,7 @@ namespace cursorum {
 using Kind = BeliefFinding::Kind;
 using Cause = BeliefFinding::Cause;
 
-/// What is not settled yet, and what was found.
+/// Comparisons that are still open, and the findings.
 class BeliefCheckCore {
 public:
     explicit BeliefCheckCore(const ButtonSet& buttons) noexcept : buttons_{buttons} {}
@@ -27,7 +27,7 @@ private:
 
     ButtonSet buttons_, open_;  // `open_`: not settled yet
     std::array<BeliefRow, button_capacity> rows_{};
-    std::array<std::uint64_t, button_capacity> all_said_{};  // a hash of all that was said of each, and when
+    std::array<std::uint64_t, button_capacity> all_said_{};  // a hash of all reports about each button
     std::array<std::array<std::uint64_t, 2>, button_capacity> last_presses_{};  // in which frames
     struct Past {
         std::uint64_t serial = 0;
@@ -91,8 +91,7 @@ void BeliefCheckCore::note(const Frame& frame, const Belief& belief) noexcept {
     if (belief.released) looked_at = looked_at | *belief.released;
     (belief.pressed | belief.down).for_each([&](Button button) {
         std::uint64_t& said = all_said_[button.number];
-        const std::uint64_t now =
-            serial * 4 + 2 * belief.pressed.contains(button) + belief.down.contains(button);
+        const std::uint64_t now = serial * 4 + 2 * belief.pressed.contains(button) + belief.down.contains(button);
         said = (said ^ now) * 0x9E37'79B9'7F4A'7C15 + 1;
     });
     frame.all_pressed().for_each([&](Button button) {
@@ -143,7 +142,8 @@ void BeliefCheckCore::report(BeliefRow::Wrong wrong, Button button, const Frame&
         wrong.cause = Cause::shared_flag;
         buttons_.erase(button);
     }
-    findings[count++ % findings.size()] = {wrong.kind, wrong.cause, button, then.serial - 1, then.end, wrong.of_release};
+    findings[count++ % findings.size()] = {wrong.kind,      wrong.cause, button,
+                                           then.serial - 1, then.end,    wrong.of_release};
     ++counts[static_cast<unsigned>(wrong.kind)];
 }
 

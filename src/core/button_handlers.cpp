@@ -25,7 +25,7 @@ bool ends_adopted(const FrameCore& frame, std::uint32_t place) noexcept {
     return frame.state().adopted[button];
 }
 
-// What a device has down at the frame's start of what a handler is for.
+// The buttons of a handler that a device has down at the frame's start.
 void look_up(HandlerTable::Row& row, const FrameCore& frame, unsigned device) noexcept {
     row.is_known = true;
     row.holders = 0;
@@ -40,7 +40,7 @@ void look_up(HandlerTable::Row& row, const FrameCore& frame, unsigned device) no
     row.adopted = row.pressed_keys == 0;
 }
 
-// One of its keys on that device, merged with the other. All rows of one name and device say the same.
+// One of its keys on that device, merged with the other one. All rows of one name and device agree.
 Effect apply(HandlerTable::Row& row, SlotKind kind, std::uint8_t key) noexcept {
     const Effect effect = merge(row.holders, kind, (row.pressed_keys & key) != 0);
     const unsigned others = row.pressed_keys & ~unsigned{key};
@@ -88,7 +88,7 @@ void ButtonHandlers::run(const Frame& frame) {
     for (std::uint32_t i = 0; i < core.count; ++i) {
         const StoredEdge& record = core.edges[i];
         const std::uint16_t number = record.button();
-        // Of any device: where the merged level changes. An either-side name has records of its own.
+        // For any device: the times at which the merged level changes. An either-side name has records of its own.
         if (const Effect effect = record.what().effect(); effect != Effect::none && table_->has(number)) {
             const bool was_adopted = effect == Effect::release && ends_adopted(core, i);
             for_each_edge_kind(effect, [&](EdgeKind kind) {

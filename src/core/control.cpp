@@ -29,7 +29,7 @@ constexpr ControlInfo extra_row(std::string_view name, std::uint16_t usage, std:
     return {name, ControlFamily::axis, {}, std::uint16_t(usage != 0 ? 0x02 : 0), usage, linux_code, what};
 }
 
-// The public constants are this list's.
+// The public constants agree with this list.
 #define CURSORUM_BUTTON(name, its_number, hid_page, hid_usage, linux_code, what) \
     static_assert(controls::name.number == (its_number));
 #include "core/control_list.hpp"

@@ -5,7 +5,7 @@
 namespace cursorum::detail {
 
 HandlerTable::HandlerTable(std::size_t room, std::size_t numbers)
-    // As many again for those that are removed in a run, and replaced in it.
+    // Twice the capacity, for handlers that are removed and replaced during a run.
     : rows_{std::make_unique<Row[]>(2 * room)},
       first_{std::make_unique<std::uint32_t[]>(numbers)},
       room_{room},
@@ -14,7 +14,7 @@ HandlerTable::HandlerTable(std::size_t room, std::size_t numbers)
 HandlerTable::Row* HandlerTable::add(unsigned number, HandledEdge edge, DeviceId device) noexcept {
     if (number >= numbers_ || count_ == room_) return nullptr;
     std::size_t at = 0;
-    // A handler that is being called may have been removed: its place is free once the run is over.
+    // A handler may be removed while it is being called: its slot is free after the run.
     while (at < used_ && (rows_[at].id != 0 || rows_[at].number != numbers_none)) ++at;
     if (at == 2 * room_) return nullptr;
     used_ = std::max(used_, at + 1);
@@ -30,7 +30,7 @@ HandlerTable::Row* HandlerTable::add(unsigned number, HandledEdge edge, DeviceId
     has_devices_ = has_devices_ || device != DeviceId{};
     has_changes_ = has_changes_ || row.is_new;
     ++count_;
-    // Behind the others of its number.
+    // After the others with the same number.
     std::uint32_t* link = &first_[number];
     while (*link != 0) link = &rows_[*link - 1].next;
     *link = static_cast<std::uint32_t>(at + 1);
@@ -43,7 +43,7 @@ bool HandlerTable::remove(HandlerId id) noexcept {
         if (row.id == 0 || row.id != static_cast<std::uint64_t>(id)) continue;
         row.id = 0;
         --count_;
-        if (running_ != 0 && !row.is_new)  // a new one is not called in this run
+        if (running_ != 0 && !row.is_new)  // a handler added during a run is not called in it
             has_changes_ = true;
         else
             unlink(row);

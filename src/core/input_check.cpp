@@ -32,7 +32,7 @@ const char* InputCheck::next_problem(const Timeline& timeline, const Sampler& sa
         all.ahead += counters.ahead;
         all.clamped += counters.clamped;
         all.unknown += counters.unknown;
-        // Keys that Cursorum has no name for are no mistake: an engine passes on what it gets.
+        // Keys without a name here are not a mistake: an engine passes on whatever it receives.
         all.refused += counters.refused - timeline.inlet(i).count(Outcome::refused_control);
         all.source_overflows += counters.source_overflows;
         all.unread_devices += counters.unread_devices;

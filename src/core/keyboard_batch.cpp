@@ -23,14 +23,14 @@ namespace {
 
 constexpr unsigned keyboard_keys = 232;
 
-// What an edge does where there is one device alone.
+// The effect of an edge if there is only one device.
 constexpr std::array<Effect, 4> alone{Effect::press, Effect::release, Effect::adopt, Effect::cancel};
 static_assert(static_cast<unsigned>(SlotKind::press) == 0 && static_cast<unsigned>(SlotKind::release) == 1 &&
               static_cast<unsigned>(SlotKind::adopt) == 2 && static_cast<unsigned>(SlotKind::cancel) == 3);
 
 std::int64_t within_time(Time time) noexcept { return nanoseconds(std::clamp(time, earliest_time, latest_time)); }
 
-// Other players' arrays are not in the cache; their events are known some steps ahead.
+// Prefetching: other players' data is not in the cache, but their events are known some steps ahead.
 #if defined(__GNUC__)
 inline void fetch(const void* address) noexcept { __builtin_prefetch(address); }
 #else
@@ -59,8 +59,8 @@ private:
         std::int64_t latest;            // effective time of the last event
         std::uint32_t frame = 0;        // the last one in which it had an event; of that frame:
         std::uint32_t last_record = 0;  // plus 1
-        std::uint32_t before = 0;       // where its levels before stand
-        std::uint32_t held_back = 0;    // the last frame in which an event had to wait
+        std::uint32_t before = 0;       // index of its previous levels
+        std::uint32_t held_back = 0;    // the last frame in which an event was deferred
         bool focused = true;
         bool adopt_next = true;
         std::uint16_t holds = 0;
@@ -101,11 +101,11 @@ private:
 
     std::vector<Player> players_;
     std::vector<std::uint64_t> levels_;  // rows of bits
-    std::vector<Hold> holds_;            // of each player as many as there is room for; what is down, in no order
-    std::vector<Row> before_;            // the levels before, of those who have news in this frame
+    std::vector<Hold> holds_;            // a fixed number for each player; the buttons that are down, unordered
+    std::vector<Row> before_;            // the previous levels of players with events in this frame
     std::vector<Record> records_;
     std::vector<BatchEvent> kept_;
-    std::vector<ButtonSet> kept_states_;  // of those kept that are states, in order
+    std::vector<ButtonSet> kept_states_;  // of the deferred states, in order
     std::size_t room_, hold_room_;
     std::uint32_t frame_ = 1;
     std::int64_t t0_, t1_;
@@ -136,7 +136,7 @@ KeyboardBatchCore::KeyboardBatchCore(const BatchOptions& options)
       repeat_{options.repeat.is_valid() ? options.repeat : Repeat{}},
       marks_repeats_{options.marks_repeats} {
     holds_.resize(hold_room_ * options.players + 1);
-    // A lost release of a Shift key makes four; everybody may lose the focus at once.
+    // A lost release of a Shift key makes four records; all players may lose the focus at once.
     records_.reserve(room_ * 4 + hold_room_ * options.players + 4 * rows);
     before_.reserve(std::min<std::size_t>(options.players, room_ * 2));
     kept_.reserve(room_);
@@ -170,7 +170,7 @@ void KeyboardBatchCore::advance(Time cut, std::span<const BatchEvent> events,
     }
     t1_ = nanoseconds(cut);
 
-    // What was kept, first; what must be kept longer moves to the front.
+    // Deferred events come first; those that must wait longer move to the front.
     std::size_t kept = 0, kept_states = 0, next_state = 0;
     for (const BatchEvent& event : kept_) {
         const ButtonSet* const state = is_state(event.kind) ? &kept_states_[next_state++] : nullptr;
@@ -211,7 +211,7 @@ void KeyboardBatchCore::keep(const BatchEvent& event, const ButtonSet* state) no
     if (state) kept_states_.push_back(*state);
 }
 
-/// False if it has to wait for a later frame.
+/// Returns false if the event has to wait for a later frame.
 inline bool KeyboardBatchCore::take(const BatchEvent& event, const ButtonSet* state) noexcept {
     if (event.player >= players_.size() || is_state(event.kind) != (state != nullptr)) [[unlikely]] {
         ++counters_.refused;
@@ -243,7 +243,7 @@ inline bool KeyboardBatchCore::take(const BatchEvent& event, const ButtonSet* st
     return true;
 }
 
-/// A player's keys, for the rules.
+/// A player's keys, as the rules see them.
 struct BatchKeys {
     KeyboardBatchCore& batch;
     std::uint32_t player;
@@ -318,7 +318,7 @@ inline const KeyboardBatchCore::Hold* KeyboardBatchCore::find_hold(std::uint32_t
     return nullptr;
 }
 
-/// False if there is no room for the hold that it begins.
+/// Returns false if there is no room for a new hold.
 inline bool KeyboardBatchCore::edge(std::uint32_t player, unsigned kind, Button key) noexcept {
     const auto slot_kind = static_cast<SlotKind>(kind);
     const bool starts = slot_kind == SlotKind::press || slot_kind == SlotKind::adopt;
@@ -326,7 +326,7 @@ inline bool KeyboardBatchCore::edge(std::uint32_t player, unsigned kind, Button 
     if (starts && players_[player].holds + (either != 0 ? 2U : 1U) > hold_room_) [[unlikely]]
         return false;
     if (either != 0) [[unlikely]] {
-        // Its two keys are merged like two devices' buttons.
+        // The two keys are merged as the buttons of two devices are.
         Holders holders = 0;
         for (const unsigned row : {0xE0U + (key.number & 3U), 0xE4U + (key.number & 3U)})
             if (const Hold* hold = find_hold(player, row))
@@ -340,7 +340,7 @@ inline bool KeyboardBatchCore::edge(std::uint32_t player, unsigned kind, Button 
     return true;
 }
 
-// Writes the record, and brings level and hold of its row up to date.
+// Writes the record and updates the level and the hold of its row.
 inline void KeyboardBatchCore::write(std::uint32_t player, unsigned row, std::uint8_t bits) noexcept {
     const What what{bits};
     Player& of = players_[player];

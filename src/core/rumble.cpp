@@ -18,7 +18,7 @@ std::uint64_t in_16_bits(double share) noexcept {
 
 }  // namespace
 
-/// What the game has requested, for any source to carry out.
+/// The game's requests, which any source may carry out.
 class RumbleCore {
 public:
     bool ask(const RumbleRequest& request) noexcept;
@@ -104,7 +104,7 @@ unsigned RumbleCore::carry_out(RumbleSink& source, Time when, RumbleSink* also) 
 RumbleCarrier::RumbleCarrier(Rumble& rumble, const Inlet& inlet, RumbleSink& source, RumbleSink* also) noexcept
     : rumble_{rumble.core_}, inlet_{&inlet}, source_{&source}, also_{also}, halts_{halts()} {}
 
-// What stops all pads: how often it happened, also between two rounds.
+// Counts the events that stop all pads, including those between two rounds.
 std::uint64_t RumbleCarrier::halts() const noexcept {
     const InletCounters counters = inlet_->counters();
     return counters.interruptions + counters.focus_losses;

@@ -106,7 +106,7 @@ static_assert(std::is_trivially_copyable_v<SeatsCore>);
 
 bool SeatsCore::give(DeviceId device, unsigned seat, const ButtonSet& part) noexcept {
     if (seat >= count_ || part.empty()) return false;
-    // What the seat has already stays as it is, so that its holds go on.
+    // Buttons that the seat has already are unchanged, so that their holds continue.
     ButtonSet lacks = part;
     unsigned needed = 1;
     for (const Share& share : shares_) {
@@ -179,8 +179,8 @@ void SeatsCore::read(const Frame& frame) noexcept {
     if (!offers_.empty()) take_seats(frame);
 }
 
-// What was given and taken since the last frame comes into force. A hold follows its button's owner: of what a seat
-// keeps of a device that was divided anew, nothing begins again.
+// Applies what was given and taken since the last frame. A hold follows its button's owner: if a device is divided
+// differently, the buttons that a seat keeps do not begin again.
 void SeatsCore::settle(const Frame& frame) noexcept {
     for (Share& share : shares_) {
         if (!share.is_used) continue;
@@ -211,7 +211,8 @@ void SeatsCore::settle(const Frame& frame) noexcept {
     }
 }
 
-// What the seat had before, it has all the time: a share of its own. (Without room for one, all of it is adopted anew.)
+// The part that the seat had before becomes a share of its own, so that it continues. (Without room for one, everything
+// is adopted again.)
 void SeatsCore::keep_holds_of(Share& share) noexcept {
     for (const Share& old : shares_) {
         if (!old.is_gone || old.device != share.device || old.seat != share.seat) continue;
@@ -310,7 +311,7 @@ std::optional<unsigned> SeatsCore::seat_of(DeviceId device, Button button) const
 
 // ---- readings
 
-// What is held at the frame's start by what is the seat's then, or comes to it.
+// The buttons held at the frame's start on devices that the seat has or receives then.
 template <typename Visit>
 void SeatsCore::for_each_held(unsigned seat, const ButtonSet& keys, Visit&& visit) const noexcept {
     for (const Share& share : shares_) {
@@ -319,7 +320,7 @@ void SeatsCore::for_each_held(unsigned seat, const ButtonSet& keys, Visit&& visi
         if (!device) continue;
         keys.for_each([&](Button key) {
             if (!share.part.contains(key)) return;
-            // Of a device that was divided anew, the part that goes on counts.
+            // If a device was divided differently, the part that continues counts.
             const bool goes_on = share.is_gone && seat_of(share.device, key) == seat;
             if (goes_on) return;
             if (const Slot* hold = frame_->find_hold(key, device->number)) visit(share, *hold);
@@ -336,7 +337,7 @@ void SeatsCore::for_each_record(unsigned seat, const ButtonSet& keys, Visit&& vi
     }
 }
 
-// Of any of the keys; its repeats are set as those of one button.
+// For any of several keys, with the repeat setting of one button.
 ButtonFigures SeatsCore::figures(unsigned seat, const ButtonSet& keys, Button repeats_as) const noexcept {
     const FrameCore& frame = *frame_;
     const std::int64_t t0 = frame.state().t0;

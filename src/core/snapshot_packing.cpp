@@ -9,7 +9,7 @@ namespace {
 constexpr std::uint8_t version = 1;
 enum Kind : std::uint8_t { whole = 0, difference = 1 };
 
-/// Little-endian base 128, the highest bit says that more follows.
+/// Little-endian base 128; the highest bit means that more bytes follow.
 class Writer {
 public:
     explicit Writer(std::span<std::byte> bytes) noexcept : bytes_{bytes} {}
@@ -21,11 +21,11 @@ public:
         for (; value >= 0x80; value >>= 7) byte((value & 0x7F) | 0x80);
         byte(value);
     }
-    /// Small in either direction is short: 0, -1, 1, -2 …
+    /// Values near zero take few bytes: 0, -1, 1, -2 …
     void signed_number(std::int64_t value) noexcept {
         number(static_cast<std::uint64_t>(value) << 1 ^ static_cast<std::uint64_t>(value >> 63));
     }
-    /// How many, and then the gaps from one to the next.
+    /// The count, followed by the gaps between numbers.
     void buttons(const ButtonSet& set) noexcept {
         number(set.size());
         unsigned last = 0;
@@ -125,7 +125,7 @@ std::uint32_t sum_of(const Snapshot& snapshot) noexcept {
     return sum;
 }
 
-// In unsigned numbers: the difference of any two times fits, whatever the bytes say.
+// Unsigned arithmetic: the difference of any two times fits.
 std::uint64_t unsigned_time(const Snapshot& snapshot) noexcept {
     return static_cast<std::uint64_t>(nanoseconds(snapshot.time));
 }

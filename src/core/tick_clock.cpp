@@ -41,20 +41,20 @@ Time TickClock::cut_at(std::int64_t tick) const noexcept {
     return Time{Duration{static_cast<std::int64_t>(time)}};
 }
 
-// So many usual ticks in game time, rounded up to whole nanoseconds.
+// The length of that many usual ticks in game time, rounded up to whole nanoseconds.
 std::int64_t TickClock::span_of(std::int64_t ticks) const noexcept {
     const Wide span = (Wide{ticks} * rate_.per * second + rate_.count - 1) / rate_.count;
     return static_cast<std::int64_t>(std::min<Wide>(span, nanoseconds(latest_time)));
 }
 
-// The next tick of a round in which so many usual ones are due. What they are worth beyond the longest frame is not
-// played: it is the gap before this tick. Nothing if the round has no time left.
+// Returns the next tick of a round in which `due` usual ticks are due. Time beyond the longest frame is not played: it
+// becomes the gap before this tick. Returns nothing if the round has no time left.
 std::optional<Tick> TickClock::tick_of_round(std::int64_t due) noexcept {
     if (given_ == 0) left_ = std::max<std::int64_t>(longest_.count(), span_of(1));
     const std::int64_t room = std::int64_t{limit_} - given_;  // above 0
     const bool is_stalled = span_of(due) > left_;
-    // How many ticks the round gives from here on: this one covers what is over. A tick that has a pause as its gap
-    // cannot have another gap; the next one has it.
+    // The number of ticks that the round still gives: this one covers the remainder. A tick whose gap is a pause cannot
+    // have another gap; the next tick has it.
     std::int64_t ticks = std::min(due, room);
     if (is_stalled)
         ticks = std::min<std::int64_t>(
@@ -84,7 +84,7 @@ std::optional<Tick> TickClock::next(Time complete) noexcept {
     complete = std::min(complete, latest_time);
     complete_ = std::max(complete_, complete);
     if (paused_) {
-        const bool stepped = std::exchange(given_, 0) != 0;  // a step by hand is all that its round gives
+        const bool stepped = std::exchange(given_, 0) != 0;  // a round with a manual step gives no other tick
         if (by_hand_ == 0 || stepped || complete <= last_) return std::nullopt;
         --by_hand_;
         given_ = 1;
@@ -109,7 +109,7 @@ std::optional<Tick> TickClock::next(Time complete) noexcept {
         return std::nullopt;
     }
     const std::int64_t due = due_by(complete) - tick_;
-    // None is due, or `complete` ran on within the round.
+    // No tick is due, or `complete` advanced within the round.
     std::optional<Tick> tick;
     if (due > 0 && given_ < limit_) tick = tick_of_round(due);
     if (!tick) {
@@ -135,7 +135,7 @@ void TickClock::pause(bool paused) noexcept {
         resumes_ = true;
         return;
     }
-    // Within a round the game has not got beyond its last tick. A pause that no tick has followed yet goes on.
+    // Within a round, the game has not advanced beyond its last tick. A pause that no tick has followed yet continues.
     if (!resumes_ && !has_pause_) {
         pause_from_ = given_ != 0 ? last_ : std::max(last_, complete_);
         share_at_pause_ = tick_fraction(pause_from_);
@@ -149,7 +149,7 @@ double TickClock::tick_fraction(Time complete) const noexcept {
     return std::clamp(static_cast<double>((complete - last_).count()) / length, 0.0, 1.0);
 }
 
-// The first tick after a pause begins anew, but the picture goes on from where it was.
+// The first tick after a pause starts a new sequence, but the picture continues from where it was.
 double TickClock::blend(Time complete) const noexcept {
     if (paused_ || resumes_) return share_at_pause_;
     return share_at_pause_ + (1 - share_at_pause_) * tick_fraction(complete);
@@ -193,7 +193,7 @@ std::optional<Tick> PictureClock::next(Time complete) noexcept {
     const bool is_too_long = (tick.end - tick.begin).count() > longest;
     const bool follows_pause = std::exchange(has_pause_, false);
     if (follows_pause) {
-        // A tick has one gap: what stalled behind a pause is left to the next tick.
+        // A tick has one gap: a stall directly after a pause is left to the next tick.
         tick.gap = Tick::Gap::paused;
         tick.gap_from = pause_from_;
         if (is_too_long) tick.end = tick.begin;
@@ -213,7 +213,7 @@ void PictureClock::pause(bool paused) noexcept {
     paused_ = paused;
     if (!paused)
         resumes_ = true;
-    else if (!resumes_ && !has_pause_)  // a pause that no tick has followed yet goes on
+    else if (!resumes_ && !has_pause_)  // a pause that no tick has followed yet continues
         pause_from_ = std::max(last_, complete_);
 }
 

@@ -1,4 +1,4 @@
-// How deep a text of JSON is nested, before a parser that calls itself reads it.
+// The nesting depth of a JSON text, checked before a recursive parser reads it.
 #pragma once
 
 #include <cstddef>

@@ -21,7 +21,7 @@ public:
     /// The next line without its line feed, good until the next call. An empty last line does not count as a line.
     Result next(std::string_view& line);
 
-    /// The complete lines that are in the buffer, from the line last read on; behind them, `padding` bytes may be read.
+    /// The complete lines in the buffer, starting with the line read last; `padding` bytes after them may be read.
     /// Good until `fills` changes, in a call of next().
     struct Buffered {
         std::string_view lines;
@@ -30,7 +30,7 @@ public:
     static constexpr std::size_t padding = 64;
     Buffered buffered() const noexcept;
 
-    /// True if the line last read stood at the end with no line feed behind it.
+    /// Returns true if the line read last was at the end, without a line feed.
     bool is_unfinished() const noexcept { return unfinished_; }
     std::uint64_t number() const noexcept { return number_; }
     std::uint64_t bytes() const noexcept { return bytes_; }
@@ -40,8 +40,8 @@ private:
 
     std::istream& in_;
     std::size_t longest_;
-    std::string buffer_;                                      // longer than what is in it
-    std::size_t begin_ = 0, size_ = 0, line_ = 0, last_ = 0;  // of the line last read; behind the last line feed
+    std::string buffer_;                                      // longer than its content
+    std::size_t begin_ = 0, size_ = 0, line_ = 0, last_ = 0;  // of the line read last; after the last line feed
     std::uint64_t number_ = 0, bytes_ = 0, fills_ = 0;
     bool at_end_ = false, unfinished_ = false, failed_ = false;
 };

@@ -21,7 +21,7 @@ struct QuickLine::Parser {
     bool is_usable = false;
 };
 
-/// No control has a longer name. As much may be read behind any text.
+/// The maximum length of a control's name. This many bytes may be read after any text.
 constexpr std::size_t longest_name = 48;
 static_assert(LineReader::padding >= longest_name + 1 && simdjson::SIMDJSON_PADDING <= LineReader::padding);
 
@@ -51,7 +51,7 @@ struct Fields {
     };
     unsigned present = 0;
     std::uint64_t time = 0, arrived_at = 0, device_number = 0;
-    const char* type_name = nullptr;  // as it stands in the text, quote at its end included
+    const char* type_name = nullptr;  // as written in the text, including the closing quote
     std::string_view control_name;
     bool is_down = false, is_repeat = false, is_warp = false;
     double numbers[7]{};  // value, dx, dy, x, y, raw_dx, raw_dy
@@ -61,7 +61,7 @@ struct Fields {
 
 using Value = simdjson::ondemand::value;
 
-/// Of a name, as it stands in the text, quote at its end included. There is padding behind the text.
+/// For a name as written in the text, including the closing quote. The text is followed by padding.
 template <std::size_t size>
 bool is(const char* raw, const char (&name)[size]) {
     return std::memcmp(raw, name, size - 1) == 0;
@@ -88,7 +88,7 @@ bool read_field(const char* name, Value value, Fields& fields) {
         to = raw.raw();
         return true;
     };
-    // Up to its end; the name of a control has nothing in it that would have to be escaped.
+    // Up to its end; names of controls contain nothing that needs escaping.
     const auto control = [&] {
         const char* begin = nullptr;
         if (!text(Fields::control, begin)) return false;
@@ -177,7 +177,7 @@ bool read_wheel(const Fields& fields, Event& event) {
     return true;
 }
 
-/// What an object's fields say, in a line.
+/// Stores an object's fields in a line.
 bool make_line(const Fields& fields, RecordingLine& line) {
     if (!fields.has(Fields::t | Fields::type)) return false;
     const auto latest = static_cast<std::uint64_t>(latest_time.time_since_epoch().count());
@@ -204,7 +204,7 @@ bool make_line(const Fields& fields, RecordingLine& line) {
     }
 }
 
-/// Reads all members. False if one of them is left to the thorough reader.
+/// Reads all members. Returns false if one of them is left to the thorough reader.
 bool read_fields(simdjson::ondemand::object& object, Fields& fields) {
     for (auto field : object) {
         simdjson::ondemand::raw_json_string name;
@@ -228,14 +228,14 @@ bool QuickLine::try_read(std::string_view text, RecordingLine& line, const LineR
     return find(text, buffered) ? read_among(line) : read_alone(text, line);
 }
 
-/// Whether the text is one of the buffer's documents; then it is the next.
+/// Returns whether the text is one of the buffer's documents; then it is the next one.
 bool QuickLine::find(std::string_view text, const LineReader::Buffered& buffered) {
     Parser& parser = *parser_;
     if (buffered.lines.empty()) return false;
     if (buffered.fills != parser.fills) {
         parser.fills = buffered.fills;
         parser.base = buffered.lines.data();
-        // Never in parts, so that nothing waits for a thread of the library's.
+        // Never in parts, so that nothing waits for a thread of the library.
         const std::size_t batch = std::max<std::size_t>(buffered.lines.size() + 1, 1U << 17);
         parser.is_usable =
             parser.of_buffers.iterate_many(parser.base, buffered.lines.size(), batch).get(parser.stream) ==
@@ -244,7 +244,7 @@ bool QuickLine::find(std::string_view text, const LineReader::Buffered& buffered
         parser.next = parser.stream.begin();
         parser.end = parser.stream.end();
     }
-    // Lines that were blank, or that the thorough reader read.
+    // Blank lines, and lines that the thorough reader has read.
     while (parser.is_usable) {
         parser.is_usable = parser.next != parser.end && parser.next.error() == simdjson::SUCCESS;
         if (!parser.is_usable) break;
@@ -266,7 +266,7 @@ bool QuickLine::read_among(RecordingLine& line) {
 }
 
 bool QuickLine::read_alone(std::string_view text, RecordingLine& line) {
-    // Whatever stands behind the text is padding: it only has to be there.
+    // Any bytes after the text serve as padding.
     if (padded_.size() < text.size() + LineReader::padding) padded_.resize(text.size() + LineReader::padding, ' ');
     std::memcpy(padded_.data(), text.data(), text.size());
     Fields fields;

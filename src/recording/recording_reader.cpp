@@ -96,7 +96,7 @@ public:
     }
 
 private:
-    // A member that is there and looks like the missing one.
+    // A member that exists and looks like the missing one.
     std::string near_member(std::string_view missing) const {
         std::vector<std::string_view> names;
         for (const auto& [key, value] : object_.items()) names.push_back(key);

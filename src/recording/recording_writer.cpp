@@ -11,8 +11,8 @@
 namespace cursorum {
 namespace {
 
-/// A recording may be looked at on a terminal: where a text has something in it that could control one, C1 controls and
-/// marks of direction among them, all of it is written in ASCII.
+/// A recording may be viewed on a terminal: a text with characters that could control one (including C1 controls and
+/// bidirectional marks) is written entirely in ASCII.
 std::string quoted(std::string_view text) {
     const bool in_ascii = text.find_first_of("\x7f\xc2\xd8\xe2\xef\xf3") != std::string_view::npos;
     return nlohmann::json(text).dump(-1, ' ', in_ascii, nlohmann::json::error_handler_t::replace);
@@ -67,7 +67,7 @@ void RecordingWriter::names(std::string_view name, const ButtonSet& buttons) {
     line_ += ']';
 }
 
-// What is as it is by default is left out.
+// Defaults are left out.
 void RecordingWriter::shaping(const DeviceShaping& shaping) {
     const char* comma = "";
     const auto add = [&](const char* name, double value, double otherwise) {

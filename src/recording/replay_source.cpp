@@ -21,7 +21,7 @@ struct ReplaySource::Parts {
     std::optional<RecordingReader> reader;
     RecordingLine next;
     bool has_next = false;
-    std::optional<Time> begin;  // when the recording's time was zero
+    std::optional<Time> begin;  // the time that corresponds to the recording's time 0
     Time now = earliest_time;
     std::vector<DeviceId> connected;
     std::string error;
@@ -67,7 +67,7 @@ struct ReplaySource::Parts {
     void begin_anew(Time end, EventSink& taker) {
         for (const DeviceId device : std::exchange(connected, {})) taker.take(Event::disconnect(end, device));
         taker.take(Event::focus(end, true));
-        // One whose events all have one time would never end.
+        // A recording whose events all have one time would never end.
         begin = end == *begin ? end + std::chrono::milliseconds{1} : end;
         error = try_open();
     }

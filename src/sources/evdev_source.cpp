@@ -41,7 +41,7 @@
 namespace cursorum {
 namespace {
 
-constexpr std::uint16_t state_type = 0xFFFF;  // no type of the kernel's: the item is one of `states`
+constexpr std::uint16_t state_type = 0xFFFF;  // not a type of the kernel: the item is one of `states`
 constexpr std::chrono::seconds check_interval{1};
 
 std::string text_or_empty(const char* text) { return text ? text : ""; }
@@ -65,7 +65,7 @@ struct EvdevSource::Parts {
 
     EvdevSourceOptions options;
     DeviceIds places{DeviceId{0}};
-    std::mutex mutex;            // of everything below that is not marked as the caller's or the reader's
+    std::mutex mutex;            // guards everything below that is not marked as the caller's or the reader's
     Descriptor poller;           // readable when the kernel has something
     Descriptor watcher, waker;   // the folder; the reader has something to do
     Descriptor arrived, either;  // the reader has read something; that, or the poller
@@ -76,13 +76,13 @@ struct EvdevSource::Parts {
     std::vector<EvdevProblem> problems, shown_problems;  // the caller's, as of the last deliver()
     std::vector<EvdevIgnored> ignored, shown_ignored;    // likewise
     bool news_of_nodes = true;                           // the two lists changed
-    std::vector<Item> items;                             // read and not yet posted; keeps its room
+    std::vector<Item> items;                             // read and not yet posted; keeps its capacity
     std::vector<EvdevState> states;
     std::vector<std::string> changed_paths;
     std::uint64_t overflows = 0, unread_devices = 0;
     UnnamedPresses unnamed;  // of nodes that are gone
     Time last_stamp = earliest_time;
-    StandstillWatch watch{Duration::max()};  // for the machine's sleep alone
+    StandstillWatch watch{Duration::max()};  // only for the machine's sleep
     SourceDevices in_inlet;                  // see deliver_into()
     std::uint64_t halts = 0;                 // focus losses and interruptions of the inlet, when states were posted
     bool states_wanted = false;
@@ -171,7 +171,7 @@ struct EvdevSource::Parts {
                             [&](const auto& node) { return node && node->path == path && !node->is_gone; }))
                 return;
         }
-        // Takes up to a tenth of a second: nobody waits for it.
+        // Takes up to a tenth of a second, but no thread waits for it.
         auto node = std::make_unique<EvdevNode>();
         const EvdevNode::Report report = node->open(path, options);
         const std::lock_guard lock{mutex};
@@ -208,7 +208,7 @@ struct EvdevSource::Parts {
         at->nodes.push_back(number);
         if (at->is_announced) {
             node.set_up(role, at->id, options);
-            states_wanted = true;  // what is down on the new node
+            states_wanted = true;  // to learn what is down on the new node
         }
     }
 
@@ -324,7 +324,7 @@ struct EvdevSource::Parts {
             input_event read{};
             const int status = libevdev_next_event(node.handle.get(), flag, &read);
             if (status == -EAGAIN && flag == LIBEVDEV_READ_FLAG_SYNC) {
-                // libevdev has asked for the true state; what was read before it comes first.
+                // libevdev has asked for the true state; events read before it come first.
                 flag = LIBEVDEV_READ_FLAG_NORMAL;
                 add_states(number);
                 continue;
@@ -336,7 +336,7 @@ struct EvdevSource::Parts {
             }
             if (status != LIBEVDEV_READ_STATUS_SUCCESS) {
                 if (status == -EAGAIN) return;
-                // It would stay readable until it is closed.
+                // The descriptor would stay readable until it is closed.
                 epoll_ctl(poller.get(), EPOLL_CTL_DEL, node.descriptor.get(), nullptr);
                 node.is_gone = true;
                 return;
@@ -370,7 +370,7 @@ struct EvdevSource::Parts {
             if (nodes[i] && !nodes[i]->is_gone) read(i, now);
     }
 
-    // ---- the reader's thread, which has nothing to do as long as nothing comes and nothing is held
+    // ---- the reader's thread, which is idle while no events come and nothing is held
 
     /// Another program may grab a device for a while, and get the releases of what is held. The kernel does not tell.
     /// So each second, and when something comes after a silence, the true states are compared with what was read. A
@@ -417,7 +417,7 @@ struct EvdevSource::Parts {
     void read_until(const std::stop_token& stop) {
         // Some twenty reports at 1 kHz, of which the kernel keeps more.
         constexpr int pause = 4;  // milliseconds
-        // What a program that stands still finds afterwards; then the kernel drops.
+        // The amount kept for a program that stands still; beyond it, the kernel drops events.
         constexpr std::size_t most = 1 << 16;
         std::vector<std::unique_ptr<EvdevNode>> closed;
         std::vector<std::string> paths;
@@ -438,14 +438,14 @@ struct EvdevSource::Parts {
                 const Time now = Clock::now();
                 const bool is_due = now >= next_check;
                 if (is_due) next_check = now + check_interval;
-                // What was not read would look like a difference.
+                // Unread events would look like a difference.
                 if (before < most) unready = check_states(is_due, now);
                 const bool is_lost =
                     std::any_of(nodes.begin(), nodes.end(), [](const auto& node) { return node && node->is_gone; });
                 if (items.size() != before || is_lost) signal(arrived);
                 sleep = longest_sleep(now, next_check, items.size() != before);
             }
-            // A node that is gone stays until it is closed here.
+            // A node that has disappeared stays until it is closed here.
             for (EvdevNode* const node : unready) node->prepare_truth();
             closed.clear();
             for (const std::string& path : paths) open_node(path);
@@ -476,7 +476,7 @@ struct EvdevSource::Parts {
         }
     }
 
-    /// So much has changed in the folder that the kernel gave up telling what.
+    /// So much has changed in the folder that the kernel stopped reporting details.
     void look_at_all() {
         const std::vector<std::string> all =
             options.nodes.empty() ? all_paths().value_or(std::vector<std::string>{}) : options.nodes;
@@ -509,7 +509,7 @@ struct EvdevSource::Parts {
             taker.take(interruption);
             states_wanted = true;
         }
-        // Where there is not room for all, keyboards of a few keys come last.
+        // If there is not room for all, keyboards with few keys come last.
         for (const bool small : {false, true})
             for (Device& device : devices)
                 if (!device.nodes.empty() && !device.is_announced && !device.is_refused && device.is_small == small)
@@ -525,7 +525,7 @@ struct EvdevSource::Parts {
         return std::max(now, last_stamp);
     }
 
-    /// Of several devices, in the order of their stamps: all that was stamped until now has been read.
+    /// Posts the events of all devices in order of their stamps; everything stamped until now has been read.
     void post_items(EventSink& taker) {
         std::sort(items.begin(), items.end(), [](const Item& a, const Item& b) {
             return a.event.time != b.event.time ? a.event.time < b.event.time : a.order < b.order;
@@ -618,7 +618,7 @@ std::unique_ptr<EvdevSource> EvdevSource::open(const EvdevSourceOptions& options
 Time EvdevSource::deliver(Timeline& timeline) { return deliver(timeline.desk()); }
 
 Time EvdevSource::deliver(Inlet& inlet) {
-    // What is down while focus is lost, or after an interruption, is not what the inlet knows.
+    // Without focus, and after an interruption, the inlet does not know what is down.
     const InletCounters counters = inlet.counters();
     const std::uint64_t halts = counters.focus_losses + counters.interruptions;
     if (inlet.has_focus() && halts != parts_->halts) {

@@ -27,7 +27,7 @@ Valuators valuators_of(const std::uint32_t* mask, int words, const xcb_input_fp3
     return all;
 }
 
-/// What window events and raw ones have alike, under the same names.
+/// The members that window events and raw events have in common.
 template <typename XEvent>
 Input common(const XEvent& e, InputKind kind, bool down) noexcept {
     Input input;

@@ -18,7 +18,7 @@ namespace cursorum::x11 {
 struct Free {
     void operator()(void* memory) const noexcept { std::free(memory); }
 };
-/// What xcb allocates with malloc.
+/// Memory that xcb allocates with malloc.
 template <typename T>
 using Owned = std::unique_ptr<T, Free>;
 

@@ -133,8 +133,7 @@ void X11Source::Parts::select() {
     add_selection(root, XCB_INPUT_DEVICE_ALL, XCB_INPUT_XI_EVENT_MASK_HIERARCHY);
     // The window's end. The engine's connection has a mask of its own, which is not ours to change.
     const std::uint32_t structure = XCB_EVENT_MASK_STRUCTURE_NOTIFY;
-    if (has_window() && !attached())
-        xcb_change_window_attributes(c(), options.window, XCB_CW_EVENT_MASK, &structure);
+    if (has_window() && !attached()) xcb_change_window_attributes(c(), options.window, XCB_CW_EVENT_MASK, &structure);
     xcb_flush(c());
 }
 

@@ -1,4 +1,4 @@
-// What an X11 source is made of: the connection, the devices, and what has come and is not posted yet.
+// The parts of an X11 source: the connection, the devices, and events that have arrived and are not posted yet.
 #pragma once
 
 #include <map>
@@ -36,9 +36,9 @@ struct X11Source::Parts {
         bool inside = false;                     // a pointer, in the window
         ButtonSet down{};                        // a pointer's buttons, as posted
         double root_x = 0, root_y = 0;           // a pointer's last place
-        double window_x = 0, window_y = 0;       // the window's place on the screen, as of then
-        std::optional<x11::Input> raw_motion{};  // waits for the motion in the window that it belongs to
-        bool absolute = false;                   // this round's raw motions are places
+        double window_x = 0, window_y = 0;       // the window's position on the screen at that time
+        std::optional<x11::Input> raw_motion{};  // kept for the motion in the window that it belongs to
+        bool absolute = false;                   // this round's raw motions are positions
     };
     /// A slave device that moved a pointer.
     struct Slave {
@@ -94,18 +94,18 @@ struct X11Source::Parts {
         x11::XDevice device;
         std::uint32_t before;
     };
-    std::vector<Selection> selections;  // what was selected before, to be given back
+    std::vector<Selection> selections;  // previous selections, to be restored
     std::vector<Master> masters;
     std::map<x11::XDevice, Slave> slaves;
     std::uint32_t next_device = 0;
-    std::vector<x11::Input> pending;  // from next_pending on; keeps its room
+    std::vector<x11::Input> pending;  // from next_pending on; keeps its capacity
     std::size_t next_pending = 0;
     Time last_stamp = earliest_time, complete = earliest_time;
     struct {
         bool is_sent = false;
         unsigned sequence = 0;
         Time sent;
-    } marker;  // a request whose answer shows that everything before it has come
+    } marker;  // a request whose answer shows that everything before it has arrived
     StandstillWatch watch;
     bool announced = false, broken = false, focused = true;
     bool lock_wanted = false, lock_posted = false;

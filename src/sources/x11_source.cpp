@@ -22,7 +22,7 @@ using x11::InputKind;
 using x11::Owned;
 
 Time X11Source::Parts::stamp_of(xcb_timestamp_t server) {
-    // The order of arrival is right; stamps of focus events sometimes are older. None is of the future.
+    // The order of arrival is right; stamps of focus events are sometimes older. None is in the future.
     const Time now = Clock::now();
     last_stamp = std::max(last_stamp, std::min(clock.convert(server, now), now));
     return last_stamp;
@@ -57,7 +57,7 @@ void X11Source::Parts::focus_change(const Input& input) {
 
 void X11Source::Parts::key_change(const Input& input) {
     const Master* master = find(input.device, DeviceKind::keyboard);
-    // Raw events come whoever has the focus.
+    // Raw events arrive regardless of the focus.
     if (!master || (input.raw && has_window() && !master->has_focus)) return;
     const Time stamp = stamp_of(input.time);
     const Button button = x11::button_of_key(input.detail);
@@ -185,7 +185,7 @@ void X11Source::Parts::query_pointers() {
         const double x = x11::from_fixed(replies[i]->root_x), y = x11::from_fixed(replies[i]->root_y);
         master.window_x = x - x11::from_fixed(replies[i]->win_x);
         master.window_y = y - x11::from_fixed(replies[i]->win_y);
-        // Of what has come: are they differences that lead from the last place to this one, or places?
+        // Determines whether the raw values are differences that lead from the last position to this one, or positions.
         double sum_x = master.root_x, sum_y = master.root_y, last_x = sum_x, last_y = sum_y;
         bool has_moved = false;
         for (const Input& input : pending) {
@@ -208,7 +208,7 @@ void X11Source::Parts::query_pointers() {
 }
 
 void X11Source::Parts::crossed(const Input& input) {
-    // To and from a window within ours is neither; nor is a grab's coming and going.
+    // Crossings to and from a child window do not count, nor do those of a grab's beginning and end.
     if (input.detail_of_focus == XCB_INPUT_NOTIFY_DETAIL_INFERIOR || input.mode == XCB_INPUT_NOTIFY_MODE_GRAB ||
         input.mode == XCB_INPUT_NOTIFY_MODE_UNGRAB)
         return;
@@ -281,7 +281,7 @@ Time X11Source::Parts::deliver() {
     if (lock_wanted != lock_posted && focused) last_stamp = std::max(last_stamp, clock.complete(before));
     apply_lock();
     if (!attached()) {
-        // All that the server sent until it saw the request is here when it answers.
+        // When the answer arrives, everything that the server sent before it has arrived, too.
         if (has_window())
             query_pointers();
         else
@@ -290,16 +290,16 @@ Time X11Source::Parts::deliver() {
         complete = clock.complete(before);
     }
     while (next_pending < pending.size()) {
-        const Input input = pending[next_pending++];  // dealing with it may bring more
+        const Input input = pending[next_pending++];  // processing it may add more
         dispatch(input);
     }
     pending.clear();
     next_pending = 0;
-    if (stood_since && focused) {  // what is held still is adopted
+    if (stood_since && focused) {  // buttons that are still held are adopted
         last_stamp = std::max(last_stamp, clock.complete(before));
         post_states(last_stamp);
     }
-    // The engine has read all there was before it called.
+    // The engine has read all available events before this call.
     if (attached() && is_marker_answered()) send_marker();
     if (xcb_connection_has_error(c())) broken = true;
     if (!broken) return std::max(complete, last_stamp);
@@ -375,7 +375,7 @@ bool X11Source::take(const void* event) {
     const auto input =
         x11::decode(*static_cast<const xcb_generic_event_t*>(event), parts_->extension, parts_->keyboard_event);
     if (input && parts_->attached()) parts_->take(*input);
-    // The engine wants to know of these, too.
+    // The engine needs these, too.
     return input && input->kind != InputKind::layout && input->kind != InputKind::destroyed;
 }
 

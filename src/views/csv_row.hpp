@@ -1,4 +1,4 @@
-// A line of CSV: texts become fields that are no formulas, numbers are as they are.
+// A line of CSV: texts become fields that are not formulas; numbers are unchanged.
 #pragma once
 
 #include <fmt/format.h>
@@ -20,7 +20,7 @@ public:
         (add_one(values), ...);
         return *this;
     }
-    /// Of a number, or of "true" or "false", that is text already.
+    /// For a number, or "true" or "false", that is already text.
     CsvRow& add_number(std::string_view text) {
         separate();
         line_ += text;

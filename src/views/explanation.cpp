@@ -22,7 +22,7 @@
 namespace cursorum {
 namespace {
 
-/// An event that concerns the control, and what it did.
+/// An event that concerns the control, and its effect.
 struct Cause {
     std::uint64_t line = 0;
     Time stamp, effective;
@@ -30,7 +30,7 @@ struct Cause {
     std::string text{}, device_name{};  // of an interruption; of the device, as it was known then
     Outcome outcome{};
     std::vector<Edge> edges{};  // of the control's keys
-    std::string rule{};         // in place of the outcome's sentence
+    std::string rule{};         // instead of the outcome's sentence
 
     bool is_late() const { return effective != stamp; }
     bool is_system_repeat() const { return outcome == Outcome::system_repeat; }
@@ -50,7 +50,7 @@ public:
         const Event& event = line.event;
         const Time latest = timeline.desk().latest();
         note(event, outcome);
-        // What one event did is what a frame that ends with it has.
+        // The effect of one event is the content of a frame that ends with it.
         if (!after_each_) after_each_ = std::make_shared<Sampler>(timeline, one_event_frames);
         std::vector<Edge> edges;
         for (const Edge& edge : after_each_->advance(latest).all_edges())
@@ -71,8 +71,8 @@ public:
         in_frame.push_back(std::move(cause));
     }
 
-    /// The frame is over: what it had becomes the past. The past of a control that is down begins with its hold, that
-    /// of one that is up is only its last event.
+    /// The frame has ended: its events become the past. The past of a control that is down begins with its hold; that
+    /// of one that is up is its last event.
     void end_frame(bool was_down, bool down) {
         if (!was_down && down) past.clear();
         for (Cause& cause : in_frame) {
@@ -97,7 +97,7 @@ private:
 
     // ---- buttons that are made of axes
 
-    /// Which axis, and for a stick's direction which two.
+    /// The axis, or the two axes of a stick's direction.
     bool is_made_of(Axis axis) const {
         bool made = false;
         keys_.for_each([&](Button key) {
@@ -108,7 +108,7 @@ private:
         return made;
     }
 
-    // What the sentences need to know of devices.
+    // The data about devices that the sentences need.
     void note(const Event& event, Outcome outcome) {
         if (outcome == Outcome::connected) names_[number_of(event)] = event.info.name;
         if (outcome != Outcome::taken && outcome != Outcome::state_adopted) return;
@@ -187,7 +187,7 @@ std::string_view state_sentence(const ButtonFigures& f) {
     return {};
 }
 
-/// What code that only compares the levels at the two cuts would have said.
+/// The result of code that only compares the levels at the two cuts.
 std::string level_sentence(const ButtonFigures& f) {
     const auto level = [](bool down) { return down ? "down" : "up"; };
     std::string text = fmt::format("{} before, {} now: ", level(f.was_down()), level(f.down()));

@@ -16,7 +16,7 @@ namespace {
 /// A value of the frame format.
 void add_value(CsvRow& row, std::string_view json) {
     if (json.empty() || json.front() != '"') return (void)row.add_number(json);
-    // The other way of escaped() in frame_details.cpp.
+    // The inverse of escaped() in frame_details.cpp.
     std::string plain;
     for (std::size_t i = 1; i + 1 < json.size(); ++i) {
         if (json[i] != '\\') {
@@ -31,7 +31,7 @@ void add_value(CsvRow& row, std::string_view json) {
     row.add(plain);
 }
 
-// Times in nanoseconds and lengths in pixels say so.
+// The names of times in nanoseconds and lengths in pixels have a unit.
 std::string csv_name(std::string_view column) {
     if (column == "t" || column == "pressed") return std::string{column} + "_ns";
     if (column == "farthest") return "farthest_px";

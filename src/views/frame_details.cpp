@@ -17,7 +17,7 @@ std::string number(DeviceId device) { return fmt::format("{}", static_cast<std::
 std::string number(Time time) { return number(nanoseconds(time)); }
 std::string quoted(std::string_view plain) { return fmt::format("\"{}\"", plain); }
 
-/// A device's name is anybody's text.
+/// A device's name is foreign text.
 std::string escaped(std::string_view text) {
     std::string result = "\"";
     for (const char c : text) {
@@ -35,7 +35,7 @@ bool wants(const FrameSelection& selection, Button button) {
     return selection.controls.empty() || selection.controls.contains(button);
 }
 
-/// For people: three decimals at most.
+/// For people: at most three decimals.
 std::string about(double value) { return fmt::format("{:g}", std::round(value * 1000) / 1000 + 0.0); }
 
 std::vector<DetailRow> axis_rows(const Frame& frame) {

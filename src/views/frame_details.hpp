@@ -9,7 +9,7 @@
 
 namespace cursorum {
 
-/// A member of a row, as JSON has it; CSV leaves the quotes out.
+/// A member of a row, as in JSON; CSV omits the quotes.
 using DetailField = std::pair<const char*, std::string>;
 
 struct DetailRow {
@@ -21,7 +21,7 @@ struct DetailRow {
 /// The columns of a part, in order; rows may leave some out.
 std::vector<const char*> detail_columns(FramePart part);
 
-/// All parts but controls.
+/// All parts except controls.
 std::vector<DetailRow> detail_rows(FramePart part, const Frame& frame, const Timeline& timeline,
                                    const FrameSelection& selection);
 

@@ -11,7 +11,7 @@ namespace cursorum {
 
 namespace {
 
-// A frame has one pointer, and any number of all else.
+// A frame has one pointer and any number of all other parts.
 void add_details(std::string& line, FramePart part, const std::vector<DetailRow>& rows) {
     if (rows.empty()) return;
     const bool is_list = part != FramePart::pointer;

@@ -17,7 +17,7 @@ struct FrameRow {
     ButtonFigures figures;
 };
 
-/// Of what a row's `owner` is the number: "device", "seat", or empty.
+/// The kind of a row's `owner`: "device", "seat", or empty.
 inline std::string_view owners_of(const FrameSelection& selection) {
     return selection.seats ? "seat" : selection.per_device ? "device" : "";
 }

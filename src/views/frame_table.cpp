@@ -13,7 +13,7 @@ bool has_edges(const ButtonFigures& f) {
     return f.press_count() + f.release_count() + f.adopt_count() + f.cancel_count() != 0;
 }
 
-/// A dot for zero: the eye finds the figures.
+/// A dot for zero, so that the other figures stand out.
 std::string count_text(std::uint64_t count) { return count == 0 ? "·" : fmt::format("{}", count); }
 
 std::string_view style_of(FramePart part) {

@@ -1,4 +1,4 @@
-// JSON that is written: the JSON library's values behind a pointer, because including it costs each file seconds.
+// Writing JSON. The JSON library is behind a pointer, because including it costs each file seconds of compile time.
 #pragma once
 
 #include <cstdint>
@@ -29,7 +29,7 @@ public:
     JsonText& add(std::string_view text);
     JsonText& add(JsonText value);
 
-    /// In one line, with its line feed. What is no UTF-8 is replaced.
+    /// As one line with its line feed. Invalid UTF-8 is replaced.
     std::string line() const;
 
 private:

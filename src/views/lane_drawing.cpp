@@ -103,7 +103,7 @@ private:
         }
     }
     void edge(Role role, double x) {
-        // What Cursorum made reaches beyond the bar.
+        // Marks of Cursorum's own edges reach beyond the bar.
         const double more = role == Role::cancel_edge || role == Role::adopt_edge ? bar_height() * 0.3 : 0;
         line(role, {x, bar_top() - more}, {x, bar_top() + bar_height() + more});
     }
@@ -114,7 +114,7 @@ private:
     double left_of(const Lane::Cell& cell) const { return clamped(scale_.x(lanes_.frames()[cell.first].from)); }
     double right_of(const Lane::Cell& cell) const { return clamped(scale_.x(lanes_.frames()[cell.last].to)); }
 
-    // Where frames are wide enough, each one in which something happened has its outline.
+    // If frames are wide enough, each one with an event has an outline.
     void draw_cells() {
         for (const Lane::Cell& cell : lane_.cells) {
             const double left = left_of(cell), right = right_of(cell);
@@ -130,7 +130,7 @@ private:
         }
     }
 
-    // Frames in which the button is down at the end, one band for all that follow each other.
+    // Frames in which the button is down at the end; one band for consecutive ones.
     void draw_bands() {
         double from = 0, to = -1;
         const double high = std::max(2.0, height_ * 0.1);
@@ -160,7 +160,7 @@ private:
         for (const Lane::Cell& cell : lane_.cells) {
             if (cell.repeats == 0) continue;
             const double left = left_of(cell), right = right_of(cell), size = std::max(2.5, height_ * 0.09);
-            // Where a frame is wide, each of its repeats has a dot; a dot's place within it is not exact.
+            // If a frame is wide, each of its repeats has a dot, whose position within the frame is not exact.
             for (std::uint32_t i = 0; i < cell.repeats; ++i) {
                 const double x = left + (right - left) * (i + 1) / (cell.repeats + 1);
                 if (x - last < 4) {

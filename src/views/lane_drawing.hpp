@@ -16,7 +16,7 @@ struct LaneScale {
     double x(Time time) const { return left + seconds(time - from) * per_second; }
 };
 
-/// What did not fit into a lane.
+/// The marks that did not fit into a lane.
 struct LaneLeftOut {
     std::uint64_t marks = 0;    ///< closer to another than a mark is wide
     std::uint64_t repeats = 0;  ///< ticks and dots, likewise

@@ -1,4 +1,4 @@
-// What stands out in a history of lanes.
+// Findings in a history of lanes.
 
 #include <fmt/format.h>
 

@@ -11,7 +11,7 @@ namespace {
 
 bool is_made_of_axes(Button button) { return button.number >= first_of_axes && button.number < first_either_side; }
 
-/// The presses that comparing levels does not see, and whether it shows one that nobody made.
+/// The presses that comparing levels misses, and whether it shows a press that nobody made.
 void compare_levels(const ButtonFigures& figures, Lane::Cell& cell) {
     const bool seems_pressed = figures.down() && !figures.was_down();
     cell.lost = figures.press_count() - (seems_pressed && figures.pressed() ? 1U : 0U);
@@ -55,7 +55,7 @@ void add_edge(Lane& lane, EdgeKind kind, Time when) {
     }
 }
 
-/// What was down before the first frame, and what is still down at the end of this one.
+/// The buttons that were down before the first frame, and those still down at the end of this one.
 void update_bars(Lane& lane, bool was_down, bool down, const LaneFrame& frame) {
     if (was_down && lane.bars.empty()) lane.bars.push_back({frame.from, frame.from, {}, {}});
     if (down && !lane.bars.empty() && !lane.bars.back().ended) lane.bars.back().to = frame.to;
@@ -191,7 +191,7 @@ struct LaneHistory::Parts {
             of.values.push_back({time, raw, is_stick ? now : pull_shaped(raw)});
         });
         take_shaped(latest_time);
-        if (of.values.back().raw != reading.now)  // it went to rest without an event of its own
+        if (of.values.back().raw != reading.now)  // it came to rest without an event of its own
             of.values.push_back({frame.end(), reading.now, is_stick ? now : pull_shaped(reading.now)});
     }
 
@@ -223,7 +223,7 @@ struct LaneHistory::Parts {
         });
     }
 
-    /// Of what a line said about a time that no frame covers, nothing is shown.
+    /// Lines about times that no frame covers are not shown.
     bool covers(Time time) const { return time >= selection.from && time < selection.to; }
 };
 
@@ -273,7 +273,7 @@ void LaneHistory::note_action(std::string_view name, const ButtonFigures& figure
     Parts& parts = *parts_;
     if (parts.frames.empty() || figures.state() == ButtonState::idle) return;
     Lane& lane = parts.lane(Lane::Kind::button_action, name);
-    // Its edges come after it, so what was down before is drawn first.
+    // Its edges come after it, so earlier holds are drawn first.
     update_bars(lane, figures.was_down(), figures.down(), parts.frames.back());
     add_cell(lane, figures, parts.last_frame());
 }
@@ -333,7 +333,7 @@ void LaneHistory::forget_before(Time time) {
                                         [&](const Lane::Value& value) { return value.time > time; });
         if (later != lane.values.begin()) lane.values.erase(lane.values.begin(), later - 1);
     }
-    // What is at rest, or up, and has nothing left is no lane any more.
+    // A control that is at rest or up and has nothing left loses its lane.
     std::erase_if(parts.lanes, [](const Lane& lane) {
         return lane.cells.empty() && lane.bars.empty() && lane.beliefs.empty() &&
                (lane.values.empty() ||
@@ -344,7 +344,7 @@ void LaneHistory::forget_before(Time time) {
         parts.places[Parts::key(parts.lanes[i].kind, parts.lanes[i].name)] = i;
     const auto is_over = [&](const LaneSpan& span) { return span.to <= time; };
     if (std::none_of(parts.spans.begin(), parts.spans.end(), is_over)) return;
-    // Those that last are known by their places.
+    // Spans that continue are referred to by their index.
     std::vector<std::size_t> places;
     std::vector<LaneSpan> spans;
     for (const LaneSpan& span : parts.spans) {

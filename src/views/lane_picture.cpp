@@ -22,12 +22,12 @@ using Role = PictureRole;
 constexpr double margin = 12, label_width = 158, line_height = text_line_height;
 constexpr double title_size = text_size_of(Role::title), label_size = text_size_of(Role::label),
                  small_size = text_size_of(Role::small_label);
-/// A lane is never lower than that; where it is higher than the second, it has counts under its name.
+/// The minimum height of a lane, and the height from which counts appear under its name.
 constexpr double least_lane = 20, lane_with_counts = 32, greatest_lane = 46;
-/// An axis needs more height to be read.
+/// An axis needs more height to be readable.
 double weight(const Lane& lane) { return lane.has_values() ? 1.3 : 1; }
 
-/// 1, 2 or 5 times a power of ten, at least that much.
+/// The least of 1, 2 or 5 times a power of ten that is not below the value.
 double round_step(double least) {
     const double power = std::pow(10, std::floor(std::log10(least)));
     for (const double factor : {1.0, 2.0, 5.0})
@@ -167,7 +167,8 @@ private:
     static constexpr double row = small_size * line_height + 2, legend_row = row + 4;
     double head_height() const { return (lanes_.spans().empty() ? 2 : 4) * row + 4; }
 
-    /// Room for the legend and for what is left out. Both depend on the lanes, so they are laid out after them.
+    /// Room for the legend and for the list of omitted things. Both depend on the lanes, so they are laid out after
+    /// them.
     double foot_height() const {
         double width = 0;
         for (const LegendEntry& entry : legend) width += legend_width(entry);
@@ -302,7 +303,7 @@ private:
         }
     }
 
-    /// Rows of what appears in the picture. Returns their bottom.
+    /// The legend: rows of the marks that occur in the picture. Returns their bottom.
     double draw_legend(double top) {
         std::set<Role> used;
         for (const PictureShape& shape : picture_.shapes) used.insert(shape.role);

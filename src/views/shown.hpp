@@ -1,4 +1,4 @@
-// Formats text for a terminal: what is filled in is foreign unless its type says otherwise.
+// Formats text for a terminal: arguments are foreign text unless their type says otherwise.
 #pragma once
 
 #include <fmt/format.h>
@@ -20,7 +20,7 @@ public:
         return result;
     }
 
-    /// Numbers are as they are, texts are made harmless.
+    /// Numbers are unchanged; texts are made harmless.
     template <typename Value>
     static auto argument(const Value& value) {
         if constexpr (std::is_same_v<Value, TerminalText>)

@@ -122,7 +122,8 @@ public:
             top += title_size * line_height + 8;
         }
         const double foot = options_.with_legend ? 2 * (small_size * line_height + 6) : 0;
-        // A trace has three squares in a row, the third a response; as large as lets all of them fit, if that can be.
+        // A trace has three squares in a row, the third one with the response; as large as possible while all of them
+        // fit.
         constexpr double gap = 18, least_square = 84, head = 2 * 15, below = 18;
         const double room = picture_.height - top - foot - margin;
         double square = 230;
@@ -186,7 +187,7 @@ private:
         }
         add_text(Role::small_label, std::string{title}, in.x, in.y + in.size + 3);
     }
-    /// The path, of points that are at least a pixel apart.
+    /// The path, through points that are at least a pixel apart.
     void path(Role role, const Square& in, const std::vector<Vector2>& values) {
         std::vector<PicturePoint> points;
         for (const Vector2& value : values) {
@@ -298,7 +299,7 @@ private:
         add({.form = Form::curve, .role = Role::shaped_value, .points = std::move(made)});
     }
 
-    // How far it is pushed, and what that becomes; a dot for each value that it had.
+    // The deflection and its shaped value; a dot for each value that occurred.
     void draw_response(const StickTrace& trace, const ResponseCurve& response, const Square& in) {
         frame(in, "deflection, reported to shaped");
         add({.form = Form::rectangle,

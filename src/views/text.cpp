@@ -62,14 +62,14 @@ bool is_harmless(char32_t c) {
     if (c < 0x20 || (c >= 0x7F && c < 0xA0)) return false;
     const bool is_bidirectional_mark =
         c == 0x061C || c == 0x200E || c == 0x200F || (c >= 0x202A && c <= 0x202E) || (c >= 0x2066 && c <= 0x2069);
-    // Joiners are left, since scripts and pictures are written with them.
+    // Joiners are kept, since scripts and emoji need them.
     const bool is_invisible = c == 0x00AD || c == 0x180E || c == 0x200B || (c >= 0x2060 && c <= 0x2064) ||
                               (c >= 0x206A && c <= 0x206F) || c == 0xFEFF || (c >= 0xFFF9 && c <= 0xFFFB) ||
                               (c >= 0xE0000 && c <= 0xE007F);
     return !is_bidirectional_mark && !is_invisible && c != 0x2028 && c != 0x2029;
 }
 
-/// `kept`: control characters that stay as they are.
+/// `kept`: control characters that are kept.
 std::string printable_text(std::string_view text, std::string_view kept) {
     const auto is_kept = [kept](char c) { return kept.find(c) != kept.npos; };
     // Nearly all texts are plain ASCII.
@@ -112,7 +112,7 @@ std::string cut_text(Time time) {
 
 std::string csv_field(std::string_view text) {
     std::string field = printable_text(text, {});
-    // A spreadsheet would work out what begins like a formula.
+    // A spreadsheet would evaluate a field that begins like a formula.
     if (!field.empty() && std::string_view{"=+-@"}.find(field.front()) != std::string_view::npos)
         field.insert(0, 1, '\'');
     if (field.find_first_of(",\"") == field.npos) return field;

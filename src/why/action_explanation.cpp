@@ -98,7 +98,7 @@ private:
                (r.relative != Vector2{} ? ", moved by " + pair(r.relative) : "");
     }
 
-    // ---- whether it sees anything
+    // ---- its mode
 
     void add_modes() {
         title("Its mode");
@@ -122,7 +122,7 @@ private:
         return "another mode";
     }
 
-    // ---- what came of each binding
+    // ---- its bindings
 
     void add_binding(const Binding& binding) {
         const bool is_plain =
@@ -166,7 +166,7 @@ private:
         }
     }
 
-    /// How far an axis is pushed, or what a finger does.
+    /// The deflection of an axis, or the state of a finger.
     void add_value(const Binding& binding, bool is_seen) {
         if (binding.touch != TouchPart::none) {
             std::string touched = "No finger is on it.";
@@ -196,7 +196,7 @@ private:
         if (!is_seen) add("      Its mode sees nothing.\n");
     }
 
-    /// False: it was up all the time.
+    /// Returns false if it was up all the time.
     bool add_button(Button button) {
         const ButtonFigures f = frame_[button].figures();
         const std::string news = news_text(f);
@@ -220,7 +220,7 @@ private:
         if (missing.empty() && binding.in_order) add("      Its members have to go down in this order.\n");
     }
 
-    /// Of the same mode, with the same button, all of it down.
+    /// A longer chord of the same mode with the same button, whose members are all down.
     std::string longer_chord(const Binding& binding, Button button) const {
         for (const Action& action : place_.of->actions)
             for (const Binding& other : action.bindings) {
@@ -245,7 +245,7 @@ private:
             std::max(std::abs(axis.least), std::abs(axis.greatest)) <= binding.dead_zone ? ": all of it within" : "");
     }
 
-    // ---- what it makes of them
+    // ---- its rules
 
     void add_rules() {
         const Action& action = *place_.action;

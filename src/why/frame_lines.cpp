@@ -159,7 +159,7 @@ Entries entries_of(const ordered_json& frame) {
     return entries;
 }
 
-/// What an entry says that is not 0.
+/// The members of an entry that are not 0.
 std::string shown(const Entries& entries, const std::string& name) {
     const auto found = entries.find(name);
     if (found == entries.end()) return "nothing";
@@ -193,13 +193,13 @@ FrameComparison compare_frame_lines(const std::function<bool(std::string&)>& fir
         if (!has_a && !has_b) return result;
         if (!has_a || !has_b) {
             ++(has_a ? result.only_in_first : result.only_in_second);
-            // The other one is over: it is not asked again.
+            // The other one has ended and is not read again.
             while (has_a ? first(a) : second(b)) ++(has_a ? result.only_in_first : result.only_in_second);
             return result;
         }
         ++result.frames;
         if (a == b) continue;
-        // What is no JSON stands for itself.
+        // A line that is not JSON is compared as text.
         const auto parsed = [](const std::string& line) {
             if (detail::is_too_deep(line)) return ordered_json(line);
             ordered_json frame = ordered_json::parse(line, nullptr, false);

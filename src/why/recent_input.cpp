@@ -1,4 +1,4 @@
-// Keeping what came in: note() and what it stores. Writing it is in recent_recording.cpp.
+// Keeping the input: note() and its entries. recent_recording.cpp writes them.
 #include "cursorum/why/recent_input.hpp"
 
 #include <algorithm>
@@ -40,7 +40,7 @@ RecentParts::RecentParts(const Timeline& of, const Sampler& by, ActionReader& re
 
 RecentParts::~RecentParts() { detail::ReaderAccess::log_calls(reader, nullptr); }
 
-// Those made of axes and either-side names come of themselves again.
+// Buttons made of axes, and either-side names, follow from other events in a replay.
 void RecentParts::choose_kept() {
     kept = {};
     for (std::uint16_t number = 1; number < first_of_axes; ++number)
@@ -88,7 +88,7 @@ void RecentParts::note() {
         add_checkpoint(frame);
 }
 
-// Those before the frame that begins then; what came after the reader read it belongs to the next one.
+// The calls before the frame that begins then; calls after the reader read it belong to the next frame.
 void RecentParts::add_calls(std::int64_t start) {
     for (; calls_taken != log.count && log[calls_taken].time <= start; ++calls_taken) {
         calls[calls_written % call_room] = log[calls_taken];
@@ -98,7 +98,7 @@ void RecentParts::add_calls(std::int64_t start) {
     }
 }
 
-// Of a frame that begins with a pause, first what came before it.
+// For a frame that begins with a pause, first the input before the pause.
 void RecentParts::add_in_turn(const FrameCore& frame) {
     const bool has_pause = frame.skip_at != detail::FrameEntries::no_skip;
     const std::uint32_t axis_count = frame.other_entries().axis_count;
@@ -122,7 +122,7 @@ void RecentParts::add_in_turn(const FrameCore& frame) {
     add_occasions(frame, occasions_before, occasion_count);
 }
 
-// The most that frames have is edges: so each is written in two words, and taken back if it is none to keep.
+// Edges are the most frequent entries, so each is written in two words, and removed if it is not kept.
 void RecentParts::add_edges(const FrameCore& frame, std::uint32_t from, std::uint32_t to) {
     Entry* const ring = entries.data();
     const std::uint64_t mask = entries.size() - 1;
@@ -168,7 +168,7 @@ void RecentParts::add_others(const FrameCore& frame) {
     add_motion(frame, pointer);
 }
 
-// One distance for the frame; if modes turned in it, one for each part.
+// One distance for the frame; if modes changed within it, one for each part.
 void RecentParts::add_motion(const FrameCore& frame, const PointerReading& pointer) {
     struct Sum {
         std::int64_t time;
@@ -191,7 +191,7 @@ void RecentParts::add_motion(const FrameCore& frame, const PointerReading& point
     const std::size_t turns = reader.mode_change_count();
     if (turns == 0 || (all.motion == Distance{} && all.raw == Distance{})) return put(all, is_placed);
     Sum sum{end, {}, {}};
-    std::size_t part = 0;  // how many turns are before it
+    std::size_t part = 0;  // the number of mode changes before it
     auto take = [&](std::int64_t time, Distance motion, Distance raw) {
         time = std::max(time, frame.state().t0);
         std::size_t now = part;
@@ -233,7 +233,7 @@ void RecentParts::add_occasion(const detail::OccasionSlot& occasion) {
     }
 }
 
-// Shaping that was set since it was looked at: `is_new` as of this frame, else as it was all along.
+// Shaping that was set since the last look: `is_new` for this frame, otherwise unchanged.
 void RecentParts::note_shapings(const FrameCore& frame, bool is_new) {
     for (unsigned number = 0; number < frame.timeline->device_room(); ++number) {
         const detail::Device* const device = frame.timeline->device_numbered(number);
@@ -257,7 +257,7 @@ void RecentParts::add_frame(const FrameCore& frame) {
          .a = static_cast<std::uint64_t>(frame.state().t0)});
 }
 
-// What the wheel has turned less its whole steps.
+// The wheel's rotation without its whole steps.
 std::array<double, 2> RecentParts::carried_at(const detail::MotionSlot& moved) noexcept {
     std::array<double, 2> carried{};
     for (unsigned axis = 0; axis < 2; ++axis) {
@@ -307,12 +307,12 @@ void RecentParts::add_checkpoint(const FrameCore& frame) {
     for (std::uint32_t i = 0; i < others.occasion_count; ++i)
         if (const detail::OccasionSlot& occasion = others.occasions[i]; occasion.is_contact())
             it.contacts[occasion.place()] = occasion;
-    // Steps of the wheel that are not whole yet.
+    // Incomplete steps of the wheel.
     it.wheel_carried = carried_at(others.spans[0].after());
     reader.save_to(it.reader);
 }
 
-// The one that gives the wanted length, or the earliest one whose entries are all there.
+// The checkpoint that gives the wanted length, or the earliest one whose entries all exist.
 const Checkpoint* RecentParts::beginning() const noexcept {
     const Checkpoint* best = nullptr;
     for (std::uint64_t i = 0; i < checkpoint_count; ++i) {
@@ -330,7 +330,7 @@ const Checkpoint* RecentParts::beginning() const noexcept {
 
 namespace {
 
-/// What a frame has of an action's controls.
+/// A frame's input on an action's controls.
 enum class News : std::uint8_t { none, ended, began };
 
 News news_of(const ActionPlace& place, const Frame& frame) {
@@ -372,7 +372,7 @@ TerminalText RecentInput::why(std::string_view action, const Profile& profile) c
     if (!place) return shown("{}\n", problem);
     std::stringstream recording;
     if (!write(recording)) return nothing_yet;
-    // Once to find the frames, and once more to explain them. The first frame is the checkpoint's own.
+    // Replayed once to find the frames and once more to explain them. The first frame belongs to the checkpoint.
     std::optional<std::uint64_t> began, ended;
     std::uint64_t last = 0;
     const auto play = [&](auto&& visit) {

@@ -1,4 +1,4 @@
-// What RecentInput keeps. For its own files.
+// The entries of RecentInput. For its own files.
 #pragma once
 
 #include <array>
@@ -14,18 +14,18 @@ namespace cursorum {
 
 enum class EntryType : std::uint8_t {
     edge,        // of a device's button: `extra` is its SlotKind, `code` the button
-    axis,        // `code` the axis, `extra` whether nobody moved it, `a` the value
-    motion,      // `a`, `b` how far; `extra` what follows
+    axis,        // `code` the axis, `extra` whether it was not moved by a person, `a` the value
+    motion,      // `a`, `b` the distance; `extra` what follows
     wheel,       // likewise
-    carried,     // `a`, `b`: how far it is from a whole step at the end of a pause
+    carried,     // `a`, `b`: the distance from a whole step at the end of a pause
     contact,     // `code` the phase, `extra` the contact; followed by its pressure
-    more,        // two more numbers of the entry before
+    more,        // two more numbers of the previous entry
     locks,       // `extra` which are on
     connect,     // of a device
     disconnect,  // likewise
     shaping,     // `extra` its place
     call,        // of the reader, likewise
-    skip,        // what follows in this frame is what a pause cancelled and adopted, at its end
+    skip,        // the following entries of this frame are the cancels and adopts at the end of a pause
     frame,       // ends here: `a` is its start
 };
 
@@ -48,7 +48,7 @@ inline constexpr std::uint32_t has_gap_bit = 1;                     // of a fram
 /// The state at a frame's end.
 struct Checkpoint {
     bool is_set = false;
-    std::uint64_t at = 0;  // the entry that comes next
+    std::uint64_t at = 0;                         // the entry that comes next
     std::uint64_t calls_at = 0, shapings_at = 0;  // likewise
     std::int64_t time = 0;
     std::array<detail::Slot, hold_capacity> holds{};

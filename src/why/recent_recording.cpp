@@ -1,4 +1,4 @@
-// Writing what RecentInput keeps as a recording.
+// Writes the entries of RecentInput as a recording.
 #include <algorithm>
 #include <cmath>
 #include <iterator>
@@ -17,7 +17,7 @@ namespace {
 
 Time at(std::int64_t nanoseconds) noexcept { return Time{Duration{nanoseconds}}; }
 
-/// Writes entry after entry as events that do to a replay's timeline what they did to the game's.
+/// Writes the entries as events that have the same effect on a replay's timeline as on the game's.
 class RecentWriter {
 public:
     RecentWriter(const RecentParts& parts, const Checkpoint& begin, std::ostream& out)
@@ -45,7 +45,7 @@ private:
 
     const Entry& entry_at(std::uint64_t number) const { return parts_.entries[number & (parts_.entries.size() - 1)]; }
 
-    // The recording's time 0: before all that is down.
+    // The recording's time 0, before every hold.
     std::int64_t find_zero() const {
         std::int64_t zero = begin_.time - 1;
         for (const detail::Slot& hold : begin_.holds)
@@ -65,7 +65,7 @@ private:
     void connect(DeviceId id, Time time) {
         const DeviceStatus status = status_of(id);
         Event event = Event::of(time, EventType::connect, id);
-        // The recording has no lines about focus: what focus did is in it as cancels and adopts.
+        // The recording has no focus lines: the effects of focus are in it as cancels and adopts.
         event.info = {.kind = status.kind,
                       .name = status.name(),
                       .marks_repeats = status.marks_repeats,
@@ -96,7 +96,7 @@ private:
         writer_.take(event);
     }
 
-    // What it is now, unless it was set since; what it was before that nobody knows, so then it is the usual one.
+    // The present shaping, unless it was set since; what it was before that is unknown, so the default is used.
     DeviceShaping first_shaping(unsigned number, DeviceId id) const {
         for (std::uint64_t i = begin_.at; i != parts_.written; ++i)
             if (const Entry& entry = entry_at(i); entry.type == Type::shaping && entry.device == number) return {};
@@ -163,7 +163,8 @@ private:
         return pushed.present;
     }
 
-    /// Looks for a place from which the stick, moved to where it is, is down as exactly these directions.
+    /// Searches for a position from which the stick, moved to its present position, is down in exactly these
+    /// directions.
     template <typename Holds>
     void push_stick(DeviceId id, Stick stick, const AxisValues& axes, Holds&& holds, AxisValues& pushed) const {
         unsigned directions = 0;
@@ -196,7 +197,7 @@ private:
 
     RecordedCheckpoint checkpoint() const {
         RecordedCheckpoint all;
-        // Where a merged button's hold began, if that does not follow from the devices that hold it now.
+        // The beginning of a merged button's hold, if it does not follow from the devices that hold it now.
         std::map<std::uint16_t, HoldStart> merged;
         for (const detail::Slot& hold : begin_.holds) {
             if (!hold.is_held()) continue;
@@ -251,7 +252,7 @@ private:
     /// so they are given such before it, and are late in the replay as well.
     static void spread(std::vector<Entry>& entries, std::int64_t cut) {
         std::vector<std::vector<Entry*>>
-            moves;  // what moved at once: a trigger, a stick's axes in their order, or what came to rest
+            moves;  // axes that moved together: a trigger, the axes of a stick in order, or axes that came to rest
         const auto stick_of = [](const Entry& entry) {
             return entry.code < 2 * stick_kinds ? entry.code / 2 : 100 + entry.code;
         };
@@ -278,7 +279,7 @@ private:
         for (const Entry& entry : before)
             if (entry.type == Type::edge || entry.type == Type::axis) from = std::max(from, entry.time + 1);
         from = std::min(from, begin);
-        for (Entry& entry : before)  // what is neither is known to have happened, but not when
+        for (Entry& entry : before)  // other entries are known to have happened, but not when
             if (entry.type != Type::edge && entry.type != Type::axis) entry.time = from - 1;
         write_in_order(before);
         std::map<DeviceId, AxisValues> changed;
@@ -314,7 +315,7 @@ private:
             event.adopt = true;
             writer_.take(event);
         }
-        // The pause itself cancels contacts, and finds those that are there at its end.
+        // The pause itself cancels contacts and adopts those that exist at its end.
         for (const auto& [which, finger] : fingers)
             write_contact(from, which.first,
                           !finger.is_there   ? ContactPhase::cancel
@@ -325,7 +326,7 @@ private:
         return from;
     }
 
-    // By time; at one time devices come first and go last, and buttons' edges come before axes.
+    // By time; at one time, connects come first and disconnects last, and edges of buttons come before axes.
     void write_in_order(const std::vector<Entry>& entries) {
         std::vector<std::size_t> order;
         for (std::size_t i = 0; i < entries.size(); ++i)
@@ -350,7 +351,7 @@ private:
                 write_entry(&entry);
                 continue;
             }
-            // What nobody moved moved at once: the axes of a device that came to rest.
+            // Axes that no person moved changed together: those of a device that came to rest.
             Event event = Event::of(at(entry.time), EventType::state, frame_.id_of(entry.device));
             event.adopt = true;
             const auto belongs = [&](const Entry& other) {
@@ -457,7 +458,7 @@ private:
         writer_.call(at(logged.time), call);
     }
 
-    /// Whose the motion is in the recording.
+    /// The device of the motion in the recording.
     std::optional<DeviceId> first_mouse() const {
         for (const auto& [id, device] : devices_)
             if (device.kind == DeviceKind::mouse) return id;
@@ -479,7 +480,7 @@ private:
     RecordingWriter writer_;
     std::map<DeviceId, DeviceNow> devices_;  // that are connected
     std::map<DeviceId, DeviceShaping> shapings_;
-    Distance carried_{};  // the wheel beyond whole steps
+    Distance carried_{};  // the wheel's fraction of a step
     std::int64_t last_end_ = 0;
 };
 

@@ -59,7 +59,7 @@ void ReplayedBeliefs::note(const RecordingLine& line) {
 }
 
 void ReplayedBeliefs::take(const Frame& frame, const ActionReader* reader) {
-    // A cut that went back has no frame.
+    // A cut that goes back has no frame.
     while (!parts_->cuts.empty() && parts_->cuts.front().time != frame.end()) parts_->cuts.pop_front();
     if (parts_->cuts.empty()) return;
     const Parts::Recorded belief = std::move(parts_->cuts.front().belief);

@@ -46,7 +46,7 @@ void ReplayedCalls::make(ActionReader& reader, Time start) {
     }
 }
 
-// Claims have the numbers of their places, there and here.
+// Claims have the numbers of their slots, in the game and here.
 void ReplayedCalls::begin_at_checkpoint(ActionReader& reader) {
     std::vector<detail::ReaderFact> facts;
     for (const RecordedCheckpoint::Fact& fact : checkpoint_->facts) {

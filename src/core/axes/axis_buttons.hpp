@@ -12,14 +12,14 @@
 
 namespace cursorum::detail {
 
-/// Some of the buttons that are made of a device's axes.
+/// A set of buttons that are made of a device's axes.
 struct AxisButtons {
     std::uint64_t sides = 0;       // bit 2 * axis + side
     std::uint64_t directions = 0;  // bit 4 * stick + direction
     static constexpr unsigned side_count = 2 * axis_kinds;
     static_assert(side_count == 64);
 
-    /// Those that are in the set.
+    /// The intersection with the set.
     static AxisButtons of(const ButtonSet& set) noexcept {
         AxisButtons some;
         set.for_each([&some](Button button) {

@@ -16,8 +16,8 @@ namespace {
 
 double square(Vector2 v) noexcept { return v.x * v.x + v.y * v.y; }
 
-/// One value for each device, and the one that is farthest from rest; of several, that of the lowest id. A change looks
-/// at all of them only when the farthest one comes nearer, so that a frame's changes do not cost devices times changes.
+/// One value for each device, and the one farthest from rest (ties: the lowest id). All values are compared only when
+/// the farthest one comes nearer, so that the cost is not devices times changes.
 template <typename Value, typename Farness>
 class FarthestOf {
 public:
@@ -63,7 +63,7 @@ double FrameCore::walk(Axis axis, DeviceFilter filter, void* to, void (*visit)(v
     if (axis.number >= axis_kinds) return 0;
     // The axis on each device, each at most once.
     FarthestOf<double, double (*)(double)> values{[](double value) { return std::abs(value); }};
-    std::array<std::uint16_t, axis_capacity> place_of;  // of the tracks that are walked along
+    std::array<std::uint16_t, axis_capacity> place_of;  // of the tracks visited
     for_each_track(axis, filter, [&](unsigned track, DeviceId id) {
         if (!values.is_full()) place_of[track] = values.add(id, others_->axis_values[track]);
     });
@@ -106,13 +106,13 @@ AxisReading FrameCore::raw_axis(Axis axis, DeviceFilter filter) const noexcept {
     });
 }
 
-// `walk` takes a visitor of each change, and returns the value at the start.
+// `walk` calls its visitor for each change and returns the value at the start.
 template <typename Walk>
 AxisReading FrameCore::reading_of(Walk&& walk) const noexcept {
     AxisReading reading;
     reading.least = std::numeric_limits<double>::infinity();
     reading.greatest = -reading.least;
-    // How long the value at the start lasts is known before the value is.
+    // The duration of the initial value is known before the value itself.
     std::int64_t at = state_->t0;
     double at_start = 0, sum = 0;
     bool has_changed = false;
@@ -139,7 +139,7 @@ AxisReading FrameCore::reading_of(Walk&& walk) const noexcept {
     return reading;
 }
 
-// Every device's stick as it goes through the frame.
+// Each device's stick as it moves through the frame.
 void FrameCore::walk(Stick stick, DeviceFilter filter, void* to, void (*visit)(void*, Time, Vector2)) const {
     if (stick.number >= stick_kinds || other_entries_->axis_count == 0) return;
     FarthestOf<Vector2, double (*)(Vector2)> sticks{square};
@@ -168,7 +168,7 @@ inline StickReading FrameCore::levels_of(Stick stick, DeviceFilter filter, bool&
     StickReading reading;
     has_moved = false;
     if (stick.number >= stick_kinds) return reading;
-    // Of several as long, the one with the lowest id.
+    // Among equal lengths, the lowest id wins.
     DeviceId before_id{}, now_id{};
     const bool any_moved = other_entries_->axis_count != 0;
     const auto take_longer = [&](Vector2 v, DeviceId id, DeviceId& of, Vector2& longest) {

@@ -7,8 +7,9 @@
 
 namespace cursorum::detail {
 
-/// A value that an axis took within a frame; linked to its track's record before, as a button's. What came before a gap
-/// in front of the frame keeps its time, as edges do; for readings it takes effect at the frame's start.
+/// A value of an axis within a frame, linked to the previous record of its track, as a button's records are. Records
+/// from before a gap at the frame's start keep their times, as edges do; for readings they take effect at the frame's
+/// start.
 struct AxisRecord {
     std::int64_t time;
     double value, shaped;

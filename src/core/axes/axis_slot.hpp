@@ -8,16 +8,16 @@
 
 namespace cursorum::detail {
 
-/// A value that a device's axis took, and what shaping makes of it; either may be as it was before. An event that moved
-/// axes and did nothing else, in time, has slots in this ring only: its first slot counts it. Any other event also has
-/// slots in the ring of edges, which count it and know whether it was late.
+/// A device's axis value and its shaped value; either may be unchanged. An event that is in time and only moves axes
+/// has slots in this ring alone, and its first slot counts it. Any other event also has slots in the ring of edges,
+/// which count it and record whether it was late.
 struct AxisSlot {
     std::int64_t time = 0;
     /// Device in the low 8 bits, then 8 bits axis, 14 bits track, the flags, and in the upper 30 bits how many events
     /// were counted here up to this slot.
     std::uint64_t what = 0;
     double value = 0, shaped = 0;
-    std::uint64_t late_at = in_time;  ///< where its event's slot `late` stands in the ring of edges, if it has one
+    std::uint64_t late_at = in_time;  ///< position of its event's slot `late` in the ring of edges, if it has one
 
     static constexpr std::uint64_t forced_bit = std::uint64_t{1} << 30, same_bit = std::uint64_t{1} << 31,
                                    virtual_bit = std::uint64_t{1} << 32, counts_bit = std::uint64_t{1} << 33;

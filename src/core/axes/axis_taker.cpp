@@ -1,4 +1,4 @@
-// What a sampler takes of axes beyond what every frame does: see axis_taker.hpp.
+// The rare parts of taking axes; the common part is in axis_taker.hpp.
 #include <algorithm>
 #include <array>
 #include <utility>
@@ -12,7 +12,7 @@ using detail::AxisSlot;
 using detail::OtherEntries;
 using detail::OtherState;
 
-// Of a growing sampler; false if it may not grow.
+// For a growing sampler; returns false if the sampler may not grow.
 bool SamplerCore::make_axis_room() noexcept {
     if (!growing_) return false;
     other_entries_.axis_room *= 2;
@@ -21,7 +21,7 @@ bool SamplerCore::make_axis_room() noexcept {
     return true;
 }
 
-// A value that does not come from a slot in its turn.
+// A value that does not come from the next slot in order.
 void SamplerCore::add_axis(const AxisSlot& slot) noexcept {
     if (slot.track() >= axis_capacity) return;
     OtherEntries& entries = other_entries_;
@@ -44,7 +44,7 @@ void SamplerCore::heal_axes(unsigned number, std::int64_t until) noexcept {
     std::uint64_t position = 0;
     if (!detail::try_often(
             [&] { return inlet.axis_table_.try_read(inlet.axes_, 0, room, values.data(), position, place_of); }))
-        return;  // the next frame finds it overrun again
+        return;  // the next frame detects the overrun again
     ++state_.overruns;
     OtherState::OfInlet& taken = others_.inlets[number];
     taken.axes = position;
@@ -67,7 +67,7 @@ void SamplerCore::heal_axes(unsigned number, std::int64_t until) noexcept {
     }
 }
 
-// Of each axis that moved, the last value, at the frame's start.
+// The last value of each axis that moved, at the frame's start.
 void SamplerCore::skip_axes() noexcept {
     detail::OtherEntries& entries = other_entries_;
     std::array<AxisRecord, axis_capacity> last;
@@ -83,7 +83,7 @@ void SamplerCore::skip_axes() noexcept {
     for (unsigned i = count; i > 0; --i) add_axis({state_.t0, last[i - 1].who, last[i - 1].value, last[i - 1].shaped});
 }
 
-// As of `start`, as far as the history reaches.
+// The state at `start`, as far back as the history reaches.
 void SamplerCore::start_axes_at(unsigned number, std::int64_t start) noexcept {
     const detail::InletHistory& inlet = timeline_->inlet(number);
     OtherState::OfInlet& of_inlet = others_.inlets[number];
@@ -95,7 +95,7 @@ void SamplerCore::start_axes_at(unsigned number, std::int64_t start) noexcept {
         of_inlet.axes = 0;  // the first frame heals
         values = {};
     }
-    // Back to `start`: what changed since then had the value of its last change before.
+    // Back to `start`: an axis that has changed since then had the value of its last change before it.
     std::array<bool, axis_capacity> undone{};
     AxisSlot back;
     std::uint64_t at = of_inlet.axes;

@@ -1,4 +1,4 @@
-// What most frames take of axes: inline in advance(). The rest is in axis_taker.cpp.
+// The part of taking axes that most frames need, inlined into advance(). The rest is in axis_taker.cpp.
 #pragma once
 
 #include <algorithm>

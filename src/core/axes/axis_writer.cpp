@@ -74,7 +74,7 @@ template <std::size_t number>
         turn_buttons<1>(*device, axis, now);
     }
     if (now != down) change_axis_buttons(*device, down, now, false);
-    // What sticks and triggers report most of the time: nothing but axes, in time. It needs no slot of any other kind.
+    // The common case for sticks and triggers: only axes, in time. It needs slots of no other kind.
     const bool alone = (changes.values | changes.shaped) != 0 && ring_.next() == event_begin_;
     write_axes(*device, changes, alone);
     if (!alone) return finish(outcome);
@@ -95,7 +95,7 @@ Outcome InletCore::post_shaping(DeviceId id, const DeviceShaping& shaping, Time 
     device->shaping = shaping;
     device->shared_shaping.set(shaping);
     device->shaping_count.publish(device->shaping_count.get() + 1);
-    device->axes_stamp = Device::no_time;  // what it does to buttons is not undone by axes of the same time
+    device->axes_stamp = Device::no_time;  // its effect on buttons is not undone by axes of the same time
     AxisChanges changes{.touched = device->posted_axes, .is_forced = true};
     apply_changes(*device, changes, true);
     write_axes(*device, changes, false);
@@ -114,7 +114,7 @@ Outcome InletCore::apply_axes(Device& device, const AxisValues& axes, bool adopt
     return outcome != Outcome::taken || !adopting ? outcome : Outcome::state_adopted;
 }
 
-// Of the axes that were touched: those of the others are as they were.
+// Only for the axes that changed; the others are unchanged.
 void InletCore::apply_changes(Device& device, AxisChanges& changes, bool adopting) noexcept {
     if (changes.touched == 0) return;
     for_each_group(changes.touched,
@@ -145,7 +145,7 @@ inline Outcome InletCore::change_axis(Device& device, AxisValue to, AxisChanges&
     return Outcome::taken;
 }
 
-// Works out the shaped values of what changes together; returns those that changed.
+// Computes the shaped values of axes that change together; returns those that changed.
 template <unsigned count>
 inline std::uint32_t InletCore::reshape(Device& device, unsigned first) noexcept {
     const auto set = [&](unsigned axis, double value) -> std::uint32_t {
@@ -165,7 +165,7 @@ inline std::uint32_t InletCore::reshape(Device& device, unsigned first) noexcept
     }
 }
 
-// An axis keeps its track for good; both axes of a stick get theirs together. Returns false if the capacity is
+// An axis keeps its track permanently; both axes of a stick get tracks together. Returns false if the capacity is
 // exceeded.
 inline bool InletCore::try_bind_track(Device& device, unsigned axis) noexcept {
     if (device.tracks[axis] != Device::no_track) [[likely]]
@@ -179,7 +179,7 @@ inline bool InletCore::try_bind_track(Device& device, unsigned axis) noexcept {
     return true;
 }
 
-// `counts`: the event has no slots but these.
+// `counts`: these are the event's only slots.
 void InletCore::write_axes(const Device& device, AxisChanges changes, bool counts) noexcept {
     if (counts) {
         axes_alone_time_ = latest_.get();
@@ -214,7 +214,7 @@ void InletCore::write_undo(const Device& device) noexcept {
                                  detail::What::of(SlotKind::undo, detail::Effect::none, first, false)));
 }
 
-// What is down of the buttons made of axes before this event. One time is one stamp, and nothing with a later one
+// The buttons made of axes that are down before this event. One time is one stamp, and nothing with a later one
 // between.
 inline AxisButtons InletCore::begin_axis_buttons(Device& device) noexcept {
     if (const std::int64_t latest = latest_.get(); device.axes_stamp != stamp_ || device.axes_latest != latest) {
@@ -230,10 +230,10 @@ inline void InletCore::turn_buttons(const Device& device, unsigned first, AxisBu
     detail::turn_axis_buttons<count>(first, &device.shaped[first], device.axis_buttons_before, device.shaping, now);
 }
 
-// Ended before started, each by its number.
+// Ended holds before started ones, each by number.
 void InletCore::change_axis_buttons(Device& device, const AxisButtons& down, const AxisButtons& now,
                                     bool adopting) noexcept {
-    // What one axis did and the next one at the same time undid has not happened.
+    // If one axis presses a button and the next one releases it at the same time, nothing has happened.
     const AxisButtons turned = now ^ down, undone = (down ^ device.axis_buttons_before) & turned;
     const auto change = [&](AxisButtons which, SlotKind kind) {
         which.for_each([&](Button button) {

@@ -11,7 +11,7 @@ namespace {
 double length(Vector2 v) { return std::sqrt(v.x * v.x + v.y * v.y); }
 double distance(Vector2 a, Vector2 b) { return length({a.x - b.x, a.y - b.y}); }
 
-/// Half of the time lies on either side of it.
+/// The median by time: half of the time lies on either side of it.
 template <typename Held>
 double middle(const std::vector<Held>& states, double Vector2::*axis) {
     std::vector<std::pair<double, Duration>> values;
@@ -31,7 +31,7 @@ double middle(const std::vector<Held>& states, double Vector2::*axis) {
 
 constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
-// How far the end of an axis must have been seen to be believed.
+// How far an axis must have moved for its end to count as measured.
 constexpr double believed_end = 0.8;
 
 template <typename Held>
@@ -112,7 +112,7 @@ StickRest RestFinder::stick(Stick stick) const {
     result.samples = known(all);
     result.rest_samples = rest.size();
     result.found = !rest.empty();
-    for (const Held& held : all) {  // what is unknown compares with nothing
+    for (const Held& held : all) {  // unknown values are not compared
         result.least = {std::min(result.least.x, held.at.x), std::min(result.least.y, held.at.y)};
         result.greatest = {std::max(result.greatest.x, held.at.x), std::max(result.greatest.y, held.at.y)};
     }

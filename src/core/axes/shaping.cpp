@@ -54,7 +54,7 @@ std::uint8_t directions_of(Vector2 shaped, std::uint8_t before, StickDirections 
     constexpr std::uint8_t all_along = bit(Direction::up) | bit(Direction::down);
     const bool was_across = (before & all_across) != 0, was_along = (before & all_along) != 0;
     if (count == StickDirections::four) {
-        // Whoever is in a direction stays there until the other component is clearly the greater one.
+        // Hysteresis: a direction is kept until the other component is clearly greater.
         if (was_across && !was_along) return x < tan_37_5 * y ? along : across;
         if (was_along && !was_across) return y < tan_37_5 * x ? across : along;
         return x >= y ? across : along;

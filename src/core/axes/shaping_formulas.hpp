@@ -1,4 +1,4 @@
-// The formulas of shaping, as cursorum/core/shaping.hpp states them. Inline: an inlet works them out for every value.
+// The shaping formulas stated in cursorum/core/shaping.hpp. Inline, because an inlet evaluates them for each value.
 #pragma once
 
 #include <algorithm>
@@ -11,7 +11,7 @@ namespace cursorum::detail {
 // The usual range saves a division.
 inline double in_proportion(double value, double span) noexcept { return span == 1 ? value : value / span; }
 
-// In proportion to the range, limited so that squares stay finite.
+// Relative to the range, limited so that squares stay finite.
 inline double in_range(const AxisRange& range, double raw) noexcept {
     const double from_centre = raw - range.centre;
     const double span = from_centre > 0 ? range.greatest - range.centre : range.centre - range.least;
@@ -26,7 +26,7 @@ inline double respond(const ResponseCurve& r, double m) noexcept {
     return (1 - r.curve) * u + r.curve * (u * u * u);
 }
 
-// Rounding may leave a vector a hair longer than 1.
+// Rounding may leave a vector slightly longer than 1.
 inline Vector2 at_most_one(Vector2 v) noexcept {
     const double square = v.x * v.x + v.y * v.y;
     if (square <= 1) return v;

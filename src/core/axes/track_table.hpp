@@ -11,16 +11,16 @@
 
 namespace cursorum::detail {
 
-/// Which axis of which device each track is. The inlet's thread binds tracks, for good; any thread may read. A stick's
-/// two axes have tracks in a row, x first.
+/// Maps each track to a device's axis. The inlet's thread binds tracks permanently; any thread may read. The two axes
+/// of a stick have consecutive tracks, x first.
 class TrackTable {
 public:
-    /// Numbers from `first` on, `room` of them.
+    /// Track numbers from `first` up, at most `room` of them.
     TrackTable(unsigned first, unsigned room) : first_{first}, room_{room}, rows_{std::make_unique<Row[]>(room)} {}
 
-    /// The inlet's thread: whether there is room for `count` more.
+    /// The inlet's thread: returns whether `count` more tracks fit.
     bool has_room_for(unsigned count) const noexcept { return used_.get() + count <= room_; }
-    /// The inlet's thread: the next track. There must be room.
+    /// The inlet's thread: binds the next track. Precondition: it fits.
     unsigned bind(unsigned device, DeviceId id, Axis axis) noexcept {
         const std::uint32_t used = used_.get();
         rows_[used].owner.set(device | std::uint32_t{axis.number} << 8);
@@ -53,7 +53,7 @@ private:
     struct Row {
         SingleWriter<std::uint32_t> owner;  // the device's number, and the axis from bit 8 on
         SingleWriter<DeviceId> id;
-        SingleWriter<std::uint32_t> next;  // one more than the place of another device's track of that axis; 0: none
+        SingleWriter<std::uint32_t> next;  // index of another device's track of that axis, plus 1; 0: none
     };
     unsigned first_, room_;
     SingleWriter<std::uint32_t> used_;

@@ -47,7 +47,7 @@ void FrameCore::for_each_record(Button button, Visit&& visit) const noexcept {
 
 namespace {
 
-/// What a single edge adds to the four counts.
+/// The contribution of one edge to the four counts.
 struct EffectCounts {
     std::uint8_t press, release, adopt, cancel;
 };
@@ -61,7 +61,7 @@ constexpr std::array<EffectCounts, 8> effect_counts = [] {
     return counts;
 }();
 
-// Stands for the record of a button that has none in a frame, by its level.
+// Placeholder for a button without a record in a frame, by its level.
 constexpr std::array<StoredEdge, 2> no_record{
     Slot::of(0, 0, 0, 0, What::of(SlotKind::plain, Effect::none, false, false)),
     Slot::of(0, 0, 0, 0, What::of(SlotKind::plain, Effect::none, false, true)),
@@ -70,7 +70,7 @@ constexpr std::array<StoredEdge, 2> no_record{
 }  // namespace
 
 // Most buttons that are not idle have one record in a frame, or none, and no hold as long as the repeat's delay. Those
-// go through in a straight line; the rest goes through the tally, which says the same.
+// take a short path; all others use the tally, which gives the same result.
 ButtonFigures FrameCore::merged_figures(Button button) const noexcept {
     if (button.number >= button_capacity) button = {};
     const std::uint32_t ordinal = last[button.number];
@@ -353,7 +353,7 @@ EdgeRange::Iterator::Iterator(const detail::FrameWindow& frame, bool with_axes) 
     skip();
 }
 
-// Past system repeats, and past the entries of buttons that no device has.
+// Skips system repeats and the entries of buttons that no device has.
 void EdgeRange::Iterator::skip() noexcept {
     for (; index_ < count_; ++index_) {
         const StoredEdge& record = frame_->edges[index_];

@@ -1,4 +1,4 @@
-// Buttons, as they are posted, and the holds that they have.
+// Posting of buttons, and their holds.
 #include <algorithm>
 #include <array>
 #include <utility>
@@ -27,7 +27,7 @@ constexpr std::array<std::uint64_t, 2> edge_alone{
 }  // namespace
 
 // Most events are a press or release of a plain key that no other device holds, in time, on the device of the last
-// event. Those go straight through, by the same rules in fewer steps: this is what posting costs.
+// event. They take a short path with the same rules in fewer steps, which determines the cost of posting.
 inline Outcome InletCore::post_button(DeviceId id, Button button, bool down, Time when) noexcept {
     Device& device = *recent_device_;
     const std::int64_t time = nanoseconds(when);
@@ -104,7 +104,8 @@ Outcome Inlet::system_repeat(DeviceId device, Button control, Time when) noexcep
 
 // ---- holds
 
-// A button keeps its hold from press to press, so that a sampler which missed some of them still means the same hold.
+// A button keeps its hold from press to press, so that a sampler that missed some of them still refers to the same
+// hold.
 bool InletCore::try_bind_hold(Device& device, Button button) noexcept {
     for (unsigned tried = 0; tried < numbers_.hold_room; ++tried) {
         const unsigned place = next_hold_;
@@ -135,7 +136,7 @@ bool InletCore::reaches(Reach reach, const Device* only, const Device& device) n
     return reach == Reach::everything || (reach == Reach::device ? &device == only : !device.background);
 }
 
-// Buttons by device, then by name; then what else is going on there, and axes go to rest.
+// Buttons by device, then by name; then contacts and presses; then axes come to rest.
 void InletCore::cancel_all(Reach reach, Device* only) noexcept {
     struct Key {
         std::uint64_t order;

@@ -1,4 +1,4 @@
-// What an inlet knows about one button on one device.
+// An inlet's data about one button on one device.
 #pragma once
 
 #include <cstdint>
@@ -9,7 +9,7 @@ namespace cursorum::detail {
 struct Cell {
     std::uint32_t bits;
 
-    /// In place of a hold's number: it was never down; its hold has gone to another button since.
+    /// Instead of a hold's number: the button was never down, or its hold has been given to another button since.
     static constexpr std::uint32_t never_held = 0xFFFF, hold_lost = 0xFFFE;
     static constexpr std::uint32_t down_bit = 0x1'0000, pressed_bit = 0x2'0000;
     /// What a control is: 0 if no device can have it, 1 a plain button, 2 to 5 one with an either-side name, then a
@@ -20,7 +20,7 @@ struct Cell {
     constexpr bool is_down() const noexcept { return (bits & down_bit) != 0; }
     constexpr bool is_pressed() const noexcept { return (bits & pressed_bit) != 0; }
     constexpr unsigned trait() const noexcept { return bits >> trait_shift; }
-    /// A plain button that has a hold and whose level is about to turn to `down`. (A hold's number is below 512.)
+    /// A plain button that has a hold and whose level is about to become `down`. (Hold numbers are below 512.)
     constexpr bool is_usual(bool down) const noexcept {
         return (bits & 0xFF01'FE00U) == (plain_button << trait_shift | !down * down_bit);
     }

@@ -1,4 +1,4 @@
-// Where a sampler's buttons start, and how they heal after an overrun.
+// The initial state of a sampler's buttons, and healing after an overrun.
 #include <algorithm>
 #include <array>
 
@@ -16,7 +16,7 @@ using detail::Slot;
 using detail::SlotKind;
 using detail::What;
 
-// The levels of the inlet's last event, or of an earlier position by undoing the slots behind it.
+// The levels after the inlet's last event, or at an earlier position by undoing later slots.
 void SamplerCore::start_at(unsigned number, std::int64_t start) noexcept {
     const detail::InletHistory& inlet = timeline_->inlet(number);
     detail::InletHistory::HoldsCopy& copy = healing_->copy;
@@ -25,7 +25,7 @@ void SamplerCore::start_at(unsigned number, std::int64_t start) noexcept {
     bool guessed = false;
     Slot slot;
     for (std::uint64_t at = position; at > inlet.ring_.oldest() && inlet.ring_.try_read(at - 1, slot); --at) {
-        // Times go up from slot to slot but for `late` ones, which go with the slot behind them.
+        // Times increase from slot to slot, except for `late` slots, which belong to the slot after them.
         const SlotKind kind = slot.what().kind();
         if (kind != SlotKind::late && slot.time <= start) break;
         undone_events += slot.what().is_first();
@@ -46,7 +46,7 @@ void SamplerCore::start_at(unsigned number, std::int64_t start) noexcept {
     if (guessed && !state_.merges) start_merging();
 }
 
-// When and how the hold began that ends behind `position`, if the history still has it.
+// When and how the hold that ends after `position` began, if the history still has it.
 bool SamplerCore::find_beginning(const detail::InletHistory& inlet, std::uint64_t position, Slot& hold) const noexcept {
     Slot slot;
     for (std::uint64_t at = position; at > inlet.ring_.oldest() && inlet.ring_.try_read(at - 1, slot); --at) {
@@ -75,7 +75,7 @@ void SamplerCore::settle(const Slot& hold) noexcept {
     });
 }
 
-// From the holds as they are known to the state, which must be committed.
+// Converts the known holds to the state, which must be committed.
 void SamplerCore::start_merging() noexcept { start_merging(state_.holds); }
 
 void SamplerCore::start_merging(const std::array<detail::Slot, no_hold + 1>& holds) noexcept {
@@ -96,7 +96,7 @@ void SamplerCore::heal(unsigned number, std::int64_t until) noexcept {
     const detail::InletHistory& inlet = timeline_->inlet(number);
     SamplerState& now = healing_->now;
     detail::InletHistory::HoldsCopy& copy = healing_->copy;
-    if (!inlet.try_copy_holds(copy)) return;  // the next frame finds it overrun again
+    if (!inlet.try_copy_holds(copy)) return;  // the next frame detects the overrun again
     detail::InletPosition& taken = state_.inlets[number];
     ++state_.overruns;
     state_.lost += copy.events - taken.events;
@@ -128,7 +128,7 @@ void SamplerCore::add_change(SlotKind kind, unsigned hold, const Slot& of) noexc
                  What::of(kind, Effect::none, false, false))};
 }
 
-// What a sampler cancels and adopts by itself, all at once.
+// The cancels and adopts that a sampler makes while healing, all at one time.
 void SamplerCore::apply_changes(unsigned number, std::int64_t time) noexcept {
     const auto begin = healing_->changes.begin(), end = begin + healing_->count;
     std::sort(begin, end, [](const auto& a, const auto& b) { return a.order < b.order; });

@@ -12,9 +12,9 @@
 
 namespace cursorum::detail {
 
-/// What the ring of edges holds. `time` is the latest stamp the inlet had seen when the event was posted, so it never
-/// goes down from slot to slot (but in `late` slots). An edge of a key with an either-side name has a slot for that
-/// name before its own. The low half: see make_tag().
+/// A slot in the ring of edges. `time` is the latest stamp that the inlet had seen when the event was posted, so it
+/// never decreases from slot to slot (except in `late` slots). An edge of a key with an either-side name has a slot for
+/// that name before its own. The low half: see make_tag().
 struct Slot : StoredEdge {
     static constexpr Slot of(std::int64_t time, std::uint32_t low, unsigned button, unsigned device,
                              What what) noexcept {
@@ -29,7 +29,7 @@ struct Slot : StoredEdge {
                   What::of(SlotKind::late, Effect::none, is_first, false));
     }
     static constexpr unsigned behind_bits = 24;
-    /// How many slots of the other ring from `position` on are before it; negative if that lies behind it.
+    /// The number of slots of the other ring from `position` up to it; negative if `position` is after it.
     constexpr std::int32_t ahead_of(std::uint64_t position) const noexcept {
         constexpr unsigned unused = 32 - behind_bits;
         const auto gap = static_cast<std::uint32_t>(packed >> 32) - static_cast<std::uint32_t>(position);
@@ -39,10 +39,10 @@ struct Slot : StoredEdge {
     constexpr bool ends_or_begins_hold() const noexcept {
         return what().kind() <= SlotKind::cancel && button() < first_either_side;
     }
-    /// Of the last edge of a hold: it is down. (One that never had an edge has no button and looks like a press.)
+    /// For the last edge of a hold: the button is down. (A hold without an edge has no button and looks like a press.)
     constexpr bool is_held() const noexcept { return button() != 0 && what().device_is_down(); }
     constexpr Slot with_tag(std::uint32_t low) const noexcept { return {{time, (packed >> 32 << 32) | low}}; }
-    /// Of a slot's low half only the hold, and whether the device is virtual.
+    /// The part of a slot's low half with the hold and whether the device is virtual.
     constexpr Slot without_extra() const noexcept { return {{time, packed & ~(std::uint64_t{0xFFFF'F800})}}; }
     constexpr Slot with_what(What what) const noexcept {
         return {{time, (packed << 8 >> 8) | std::uint64_t{what.bits} << 56}};
@@ -64,10 +64,10 @@ constexpr bool is_virtual(std::uint32_t low) noexcept { return (low & virtual_bi
 constexpr bool is_unusual(std::uint32_t low) noexcept { return (low & unusual_bit) != 0; }
 constexpr std::uint32_t extra_of(std::uint32_t low) noexcept { return low >> extra_shift; }
 
-/// In place of a position in the ring of edges: the event was not stamped earlier than one posted before on its inlet.
+/// Instead of a position in the ring of edges: the event was not late on its inlet.
 inline constexpr std::uint64_t in_time = UINT64_MAX;
 
-/// Slots of two words: what events did to buttons.
+/// Slots of two words: the effects of events on buttons.
 template <template <typename> class Atomic = std::atomic>
 class BasicEdgeRing : public SlotRing<2, Atomic> {
     using Base = SlotRing<2, Atomic>;
@@ -94,7 +94,7 @@ public:
 };
 using EdgeRing = BasicEdgeRing<>;
 
-/// The last edge of every hold, in addition to the ring: what a consumer needs that has not seen all of the ring.
+/// The last edge of each hold, in addition to the ring, for a consumer that has not seen the whole ring.
 ///
 /// The producer shows an edge here after the ring has published it. So whoever copies the table, and then reads in the
 /// ring what was published meanwhile, has the truth as of one position, however the copy was torn: what changed while

@@ -1,4 +1,4 @@
-// What a sampler does with the slots of edges that it takes.
+// A sampler's processing of the edge slots that it takes.
 #pragma once
 
 #include <algorithm>
@@ -55,7 +55,7 @@ struct Taking {
     std::uint32_t count = entries.count;
     std::int64_t effective = state.effective;
     std::uint32_t stamp_count = 0, late = 0, moved = 0;
-    bool undo = false;  // what the next slot does, it undoes
+    bool undo = false;  // the next slot's effect is undone
 
     void finish() const noexcept {
         entries.count = count;
@@ -75,7 +75,7 @@ struct Taking {
         state.taken += events;
     }
 
-    /// As if nothing had been taken, but for what merging remembers.
+    /// Resets everything that was taken, except for the state of merging.
     void give_back() noexcept {
         while (count > entries.count) {
             --count;
@@ -90,7 +90,7 @@ struct Taking {
         late += first;
         effective = std::max(slot.time, effective);
     }
-    /// What did nothing to a button.
+    /// A slot without an effect on a button.
     void apply_plain(const Slot& slot) noexcept {
         const bool first = slot.what().is_first();
         add_stamp(slot.time, first);
@@ -98,7 +98,7 @@ struct Taking {
         moved += first & (slot.time >= state.late_before) & (slot.time < state.t0);
         effective = std::max(slot.time, effective);
     }
-    /// An edge or system repeat. `merges`: by the sampler's own knowledge of the holds, instead of the inlet's.
+    /// An edge or system repeat. `merges`: uses the sampler's own holds instead of the inlet's.
     template <bool merges, bool has_gap>
     void apply(Slot slot) noexcept {
         if (slot.time < effective) [[unlikely]]
@@ -161,7 +161,7 @@ private:
         std::uint16_t& holders = state.holders[slot.button()];
         bool& hold_pressed = state.hold_pressed[hold_of(slot.tag())];
         const Effect effect = merge(holders, what.kind(), hold_pressed);
-        // An either-side name's slot comes first and leaves the hold as it was.
+        // The slot of an either-side name comes first and does not change the hold.
         if (slot.button() < first_either_side) hold_pressed = what.kind() == SlotKind::press;
         return slot.with_what(What::of(what.kind(), effect, what.is_first(), is_held(holders)));
     }

@@ -69,8 +69,8 @@ struct Device {
     std::uint8_t presses = 0;  // of mouse buttons in progress
     FixedDistance position{}, drift{};
 
-    // Axes: what was posted last, what shaping makes of it, and which tracks the inlet keeps both in. At rest (without
-    // focus, unplugged, before the first value) both are 0, whatever the shaping.
+    // Axes: the last posted values, the shaped values, and the tracks that hold both. At rest (without focus,
+    // unplugged, before the first value) both are 0, whatever the shaping.
     static constexpr std::uint16_t no_track = 0xFFFF;
     std::array<double, axis_kinds> axes{}, shaped{};
     std::uint32_t posted_axes = 0;  // bit n: axis n was posted since the device was at rest
@@ -81,7 +81,7 @@ struct Device {
     }();
     DeviceShaping shaping;
     AxisButtons axis_buttons;  // those that are down
-    // Axes of one time apply together: what was down of the buttons made of them before the first of them. The time is
+    // Axes of one time apply together: the buttons made of them that were down before the first of them. The time is
     // their stamp, and the inlet's latest one then.
     static constexpr std::int64_t no_time = INT64_MIN;
     std::int64_t axes_stamp = no_time, axes_latest = no_time;
@@ -94,7 +94,7 @@ struct Device {
     static constexpr std::uint32_t connected_flag = 0x100, marks_repeats_flag = 0x200, background_flag = 0x400,
                                    virtual_flag = 0x800;
 
-    /// Shows other threads what the plain members say.
+    /// Publishes the plain members to other threads.
     void show() noexcept {
         flags.set(static_cast<std::uint32_t>(kind) | connected * connected_flag | marks_repeats * marks_repeats_flag |
                   background * background_flag | is_virtual * virtual_flag);

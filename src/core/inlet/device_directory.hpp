@@ -1,4 +1,4 @@
-// Which number each device has.
+// The number of each device.
 #pragma once
 
 #include <atomic>
@@ -11,7 +11,7 @@
 
 namespace cursorum::detail {
 
-/// The number of each device, by id: the first inlet that connects an id takes it, for good. A table of open
+/// The number of each device, by id. The first inlet that connects an id owns it permanently. A table with open
 /// addressing, at most half full. Any thread; no waiting.
 class DeviceDirectory {
 public:

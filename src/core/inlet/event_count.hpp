@@ -9,7 +9,7 @@
 
 namespace cursorum::detail {
 
-/// How many events an inlet took. No slot has room for that number, so it follows from where the slots stand:
+/// The number of events that an inlet took. Slots have no room for it, so it follows from their positions:
 ///
 /// - An event has one or more slots in the ring of edges, and its first one there counts it. Each slot has the last
 /// bits

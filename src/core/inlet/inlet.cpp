@@ -1,4 +1,4 @@
-// What an inlet does with events that concern whole devices: connects, focus, interruptions, polled states.
+// An inlet's events that concern whole devices: connects, focus, interruptions, polled states.
 #include <algorithm>
 #include <bit>
 #include <cassert>
@@ -26,7 +26,7 @@ using detail::What;
 
 namespace {
 
-// One event may end and start every hold, each with a slot for an either-side name, and stand behind a late one.
+// One event may end and start every hold, each with a slot for an either-side name, after the slot of a late event.
 constexpr std::uint32_t least_history = 8 * hold_capacity;
 static_assert(least_history > 4 * hold_capacity + 1);
 // So that the last bits in a slot determine its event's number (try_copy_holds).
@@ -36,7 +36,7 @@ static_assert(most_motion_history < MotionSlot::count_mask && most_motion_histor
 // All contacts may end at once.
 constexpr std::uint32_t least_occasion_history = 4 * contact_capacity;
 
-// What posting needs to know about a control, as its cell has it.
+// The properties of a control that posting needs, in the form of its cell.
 constexpr std::array<std::uint32_t, button_capacity> fresh_cells = [] {
     std::array<std::uint32_t, button_capacity> cells{};
     postable_buttons.for_each([&cells](Button button) {
@@ -115,7 +115,7 @@ Outcome InletCore::post_interrupt(const ButtonSet* down, Time when) noexcept {
     return finish(Outcome::interrupted);
 }
 
-// What is known to be down on the desk's devices.
+// The buttons known to be down on the desk's devices.
 void InletCore::adopt_desk(const ButtonSet& down) noexcept {
     ButtonSet of_mouse;
     (down & postable_buttons).for_each([&](Button button) {
@@ -146,7 +146,7 @@ Outcome InletCore::post_disconnect(DeviceId id, Time when) noexcept {
     cancel_all(Reach::device, device);
     device->connected = device->listens = false;
     device->show();
-    if (device->is_outside || device->is_locked) {  // a mouse that is gone locks nothing
+    if (device->is_outside || device->is_locked) {  // a disconnected mouse locks nothing
         device->is_outside = device->is_locked = false;
         write_pointer_flags(*device);
     }
@@ -220,7 +220,7 @@ std::int64_t InletCore::accepted(std::int64_t stamp) noexcept {
     std::int64_t time = within_time(stamp);
     if (time != stamp) clamped_.add(1);
     if (time <= accepted_until_) return time;
-    // The clock is read here alone: an event within the limit as it was last worked out needs no look at it.
+    // The clock is read only here: an event within the limit computed last does not need it.
     const std::int64_t now = nanoseconds(Clock::now());
     accepted_until_ = now + std::min(ahead_limit_, nanoseconds(latest_time) - now);
     if (time > accepted_until_) {
@@ -230,7 +230,7 @@ std::int64_t InletCore::accepted(std::int64_t stamp) noexcept {
     return time;
 }
 
-// What is out of range or ahead, and what is stamped earlier than its predecessor.
+// Stamps that are out of range, ahead, or earlier than their predecessor.
 void InletCore::begin_out_of_order(std::int64_t stamp) noexcept {
     const std::int64_t time = accepted(stamp);
     stamp_ = time;
@@ -284,7 +284,7 @@ Outcome InletCore::post_locks(const ButtonSet& on, Time when) noexcept {
     for (std::size_t i = 0; i < detail::lock_keys.size(); ++i)
         bits |= std::uint64_t{on.contains(detail::lock_keys[i])} << i;
     locks_.set(bits);
-    // Also if this inlet has said so before: another one may have said otherwise since.
+    // Even if this inlet has reported the same before: another one may have reported a different state since.
     OccasionSlot occasion;
     occasion.time = latest_.get();
     occasion.late_at = late_at_;

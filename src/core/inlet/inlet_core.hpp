@@ -1,4 +1,4 @@
-// What an inlet does with an event. For the inlet's own files.
+// Processing of an inlet's events. For the inlet's own files.
 #pragma once
 
 #include <array>
@@ -14,7 +14,7 @@
 
 namespace cursorum {
 
-/// An inlet, as only its timeline makes it: the members of Inlet are calls of its own.
+/// The implementation of an inlet, constructed by its timeline; Inlet's members call it.
 class InletCore final : public Inlet, public detail::InletHistory {
 public:
     InletCore(const TimelineOptions& options, const Numbers& numbers, detail::DeviceDirectory& directory);
@@ -29,7 +29,7 @@ private:
     static constexpr std::uint8_t no_device = 255;  // in place of a device's number
 
     struct Keys;
-    /// A mouse button down, of which a click may become.
+    /// A mouse button that is down and may become a click.
     struct PointerPress {
         detail::Device* device = nullptr;  // none: the place is free
         Button button;
@@ -112,7 +112,7 @@ private:
         unsigned axis;
         double value;
     };
-    /// What an event does to a device's axes; bit n: axis n.
+    /// The effect of an event on a device's axes; bit n: axis n.
     struct AxisChanges {
         std::uint32_t touched = 0;             // posted with another value than before, or for the first time
         std::uint32_t values = 0, shaped = 0;  // the value changed, the shaped value
@@ -165,14 +165,14 @@ private:
 
     // The producer's own.
     detail::Device* recent_device_;
-    std::int64_t accepted_until_ = nanoseconds(latest_time);  // later stamps are looked at more closely
+    std::int64_t accepted_until_ = nanoseconds(latest_time);  // later stamps are checked
     std::int64_t ahead_limit_ = -1;                           // none
     std::int64_t stamp_ = 0;                                  // of the present event, as accepted
     std::uint64_t event_begin_ = 0;                           // where its slots begin
-    std::uint64_t late_at_ = detail::in_time;                 // where its slot `late` stands
+    std::uint64_t late_at_ = detail::in_time;                 // position of its slot `late`
     unsigned late_slots_ = 0;                                 // how many of them
-    std::uint64_t axes_alone_end_ = 0;                        // behind the last event that only the ring of axes has
-    std::int64_t axes_alone_time_ = INT64_MIN;                // of the last event that only the ring of axes has
+    std::uint64_t axes_alone_end_ = 0;          // the position after the last event that is only in the ring of axes
+    std::int64_t axes_alone_time_ = INT64_MIN;  // time of the last event that is only in the ring of axes
     detail::ThreadGuard guard_;
     unsigned device_count_ = 0;
     unsigned next_hold_ = 0;

@@ -1,4 +1,4 @@
-// What every event that an inlet takes goes through. For the inlet's own files.
+// The steps that every event of an inlet goes through. For the inlet's own files.
 #pragma once
 
 #include <algorithm>
@@ -71,7 +71,7 @@ inline void InletCore::write(detail::SlotKind kind, const detail::Device& device
     write_slot(kind, device, button.number, hold, was_pressed);
 }
 
-/// A device's buttons, as the rules want them.
+/// A device's buttons, in the form that the rules expect.
 struct InletCore::Keys {
     InletCore& inlet;
     detail::Device& device;
@@ -92,7 +92,7 @@ inline detail::Device* InletCore::find_device(DeviceId id) noexcept {
 }
 
 // Changes the level of a device's button and writes the edge; false if there is no room for one more hold. Without
-// branches on the direction: presses and releases come in no order that a processor could guess.
+// branches on the direction, since a processor cannot predict the order of presses and releases.
 inline bool InletCore::edge(detail::SlotKind kind, detail::Device& device, Button button) noexcept {
     using detail::Cell;
     Cell cell = device.cell(button);

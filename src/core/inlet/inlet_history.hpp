@@ -1,4 +1,4 @@
-// What samplers and frames read of an inlet.
+// The part of an inlet that samplers and frames read.
 #pragma once
 
 #include <array>
@@ -22,8 +22,8 @@ struct HistoryRoom {
     std::uint32_t edges, motions, axes, occasions;
 };
 
-/// An inlet's rings, with the tables of what they say last, its devices and its counters. The inlet's thread writes
-/// them; any thread reads them, and no thread waits.
+/// An inlet's rings, the tables of their latest entries, its devices and its counters. The inlet's thread writes them;
+/// any thread reads them, and no thread waits.
 struct InletHistory {
     /// The numbers that an inlet gives to holds, devices, tracks, presses and contacts: its share of the timeline's.
     struct Numbers {
@@ -35,7 +35,7 @@ struct InletHistory {
         std::uint8_t first_contact, contact_room;
     };
 
-    /// What a sampler that was overrun, or is new, takes from here: all holds as of one position in the ring.
+    /// All holds at one position in the ring, for a sampler that is new or was overrun.
     struct HoldsCopy {
         std::uint64_t position = 0;
         std::uint64_t events = 0;                 // in the ring up to there
@@ -50,7 +50,7 @@ struct InletHistory {
         return place < numbers_.device_room && devices_[place].known_as.look() != 0 ? &devices_[place] : nullptr;
     }
 
-    /// False, after a few tries, if the producer went round its whole history again and again meanwhile.
+    /// Returns false, after a few tries, if the producer keeps wrapping around its whole history meanwhile.
     bool try_copy_holds(HoldsCopy& copy) const noexcept;
 
     Time latest() const noexcept { return Time{Duration{latest_.get()}}; }
@@ -60,7 +60,7 @@ struct InletHistory {
     const Numbers numbers_;
     SingleWriter<std::int64_t> latest_;
     EventCount event_count_;
-    SingleWriter<std::uint64_t> changes_of_others_;  // goes up whenever anything other than edges is published
+    SingleWriter<std::uint64_t> changes_of_others_;  // increases whenever anything other than edges is published
     std::array<SingleWriter<std::uint64_t>, outcome_count> outcomes_{};
     SingleWriter<std::uint64_t> backdated_, clamped_, limited_, ahead_, unknown_, source_overflows_, unread_devices_;
     SingleWriter<bool> focused_{true};

@@ -9,10 +9,10 @@
 
 namespace cursorum::detail {
 
-/// Motion and wheel: one slot an event. The totals run on from slot to slot, so that a frame's motion is one
-/// subtraction, and a consumer which missed some has lost no distance.
+/// Motion and wheel: one slot per event. Totals accumulate from slot to slot, so that a frame's motion is one
+/// subtraction and a consumer that misses slots loses no distance.
 struct MotionSlot {
-    std::int64_t time = 0;  ///< the latest stamp the inlet had seen: never goes down from slot to slot
+    std::int64_t time = 0;  ///< the latest stamp that the inlet had seen; it never decreases
     /// Device in the low 8 bits, the flags below, from bit 12 the last 4 bits of how many slots the ring of edges had
     /// when it was posted, and from bit 16 how late it was.
     std::uint64_t what = 0;
@@ -24,12 +24,12 @@ struct MotionSlot {
 
     static constexpr std::uint64_t one_late = 1, one_virtual = std::uint64_t{1} << 21,
                                    one_extra = std::uint64_t{1} << 42, count_mask = (std::uint64_t{1} << 21) - 1;
-    /// How many there were from `before` to `after`, less than 2^21.
+    /// The number of slots from `before` to `after`, less than 2^21.
     static constexpr std::uint64_t counted(std::uint64_t before, std::uint64_t after, std::uint64_t one) noexcept {
         return (after / one - before / one) & count_mask;
     }
 
-    /// From `before` to `after`, each half by itself.
+    /// The difference from `before` to `after`, separately for each half.
     static constexpr std::uint64_t steps_between(std::uint64_t before, std::uint64_t after) noexcept {
         const auto half = [](std::uint64_t a, std::uint64_t b) {
             return std::uint64_t{static_cast<std::uint32_t>(b) - static_cast<std::uint32_t>(a)};
@@ -40,7 +40,7 @@ struct MotionSlot {
     static constexpr std::uint64_t wheel_bit = 0x100, virtual_bit = 0x200, places_bit = 0x400, placed_bit = 0x800;
     static constexpr unsigned edges_shift = 12;
     static constexpr std::uint64_t edges_mask = 0xF;
-    /// How many slots of edges were written before it, as it is stored.
+    /// The stored number of edge slots written before it.
     static constexpr std::uint64_t after_edges(std::uint64_t edges) noexcept {
         return (edges & edges_mask) << edges_shift;
     }

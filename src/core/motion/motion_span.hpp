@@ -9,26 +9,26 @@
 
 namespace cursorum::detail {
 
-/// Motion of one inlet within a frame: positions in its ring. What it adds up to is the difference of two slots'
-/// totals, and worked out when somebody asks.
+/// Motion of one inlet within a frame, as positions in its ring. Its sum is the difference of two slots' totals and is
+/// computed on demand.
 struct MotionSpan {
     bool any = false;
     std::uint64_t from = 0, to = 0;
     std::uint64_t known_later = UINT64_MAX;  // the slot there is later than the frame's end
-    std::uint64_t usual = 0;                 // how many there were of late: about as many there will be
+    std::uint64_t usual = 0;                 // the recent number of slots per frame, as an estimate
     bool has_gap = false;                    // some were overwritten; then
     MotionSlot gap;                          // the last slot before `from`
-    // Some in the middle fell into a pause and are not part of the frame: those from one position to another; then the
-    // last slots before and in them.
+    // Slots in the middle that fell into a pause and are not part of the frame: their positions, and the last slots
+    // before and within them.
     bool has_hole = false, was_any = false;
     std::uint64_t hole_from = 0, hole_to = 0;
     MotionSlot before_hole, end_of_hole;
 
-    /// The last slot before the frame, and the last within it: the same one if there is none. They change places from
-    /// frame to frame, which costs less than to copy them.
+    /// The last slot before the frame and the last within it (the same one if the frame has none). They swap roles from
+    /// frame to frame, which is cheaper than copying.
     const MotionSlot& before() const noexcept { return *before_; }
     const MotionSlot& after() const noexcept { return taken_ ? *after_ : *before_; }
-    /// To be read into; by take() it becomes the last.
+    /// Read into this one; take() makes it the last.
     MotionSlot& next() noexcept { return taken_ ? *spare_ : *after_; }
     void take() noexcept {
         if (taken_) [[unlikely]]  // a second look within the frame

@@ -1,4 +1,4 @@
-// What a sampler takes of motion and the wheel beyond what every frame does: see motion_taker.hpp.
+// The rare parts of taking motion and the wheel; the common part is in motion_taker.hpp.
 #include <algorithm>
 #include <utility>
 
@@ -10,12 +10,12 @@ using detail::FixedDistance;
 using detail::MotionSlot;
 using detail::OtherState;
 
-// What the last search found beyond a cut is not valid at another position.
+// The result of the last search beyond a cut is not valid at another position.
 void SamplerCore::forget_searches() noexcept {
     for (unsigned i = 0; i < timeline_->inlet_count(); ++i) other_entries_.spans[i].known_later = UINT64_MAX;
 }
 
-// What there is up to `until`, if some may have been overwritten, and for frames that keep a copy of each slot.
+// Takes slots up to `until` if some may have been overwritten, and for frames that keep a copy of each slot.
 SamplerCore::Stretch SamplerCore::find_motions(unsigned number, std::int64_t until, std::uint64_t end) noexcept {
     const detail::MotionRing& ring = timeline_->inlet(number).motions_;
     detail::MotionSpan& span = other_entries_.spans[number];
@@ -29,7 +29,7 @@ SamplerCore::Stretch SamplerCore::find_motions(unsigned number, std::int64_t unt
             span.to = to;
         }
         taken = from;
-        found = {from, from};  // nothing is taken if the producer goes round the whole ring meanwhile
+        found = {from, from};  // nothing is taken if the producer wraps around the whole ring meanwhile
         if (to == from) return true;
         const std::size_t kept = growing_ ? keep_motions(number, from, to) : 0;
         if (!ring.try_read(to - 1, span.next())) {
@@ -61,7 +61,7 @@ void SamplerCore::count_late_motions(const detail::MotionRing& ring, std::uint64
     if (state_.t0 != state_.late_before) state_.moved += in_time_before(state_.t0) - late;
 }
 
-// Some were overwritten. Of the oldest that is left, what it added is not known: it counts in the sums only.
+// Some slots were overwritten. The increment of the oldest remaining one is unknown: it counts only in the sums.
 void SamplerCore::lose_motions(unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
     const std::uint64_t lost = from - state_.inlets[number].motions;
     ++state_.overruns;
@@ -73,7 +73,7 @@ void SamplerCore::lose_motions(unsigned number, std::uint64_t from, std::uint64_
     if (span.has_gap) ++span.from;
 }
 
-// For frames that outlast the history: a copy of every slot, with what it added in place of the totals.
+// For frames that outlast the history: a copy of each slot, with its increments in place of the totals.
 std::size_t SamplerCore::keep_motions(unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
     const std::size_t kept = other_entries_.kept.size();
     const detail::MotionRing& ring = timeline_->inlet(number).motions_;
@@ -94,7 +94,7 @@ std::size_t SamplerCore::keep_motions(unsigned number, std::uint64_t from, std::
     return kept;
 }
 
-// As of `start`, as far as the history reaches.
+// The state at `start`, as far back as the history reaches.
 void SamplerCore::start_motion_at(unsigned number, std::int64_t start) noexcept {
     const detail::InletHistory& inlet = timeline_->inlet(number);
     detail::InletPosition& taken = state_.inlets[number];
@@ -105,7 +105,7 @@ void SamplerCore::start_motion_at(unsigned number, std::int64_t start) noexcept 
         const std::uint64_t end = ring.published(), oldest = std::min(ring.oldest(), end);
         taken.motions = ring.later_than(start, oldest, end, end - oldest);
         if (taken.motions == 0) return true;
-        // The totals before what is yet to come; of the oldest slot that still stands, its own.
+        // The totals before the next slot; for the oldest remaining slot, its own.
         if (taken.motions == oldest && taken.motions != end) ++taken.motions;
         if (!ring.try_read(taken.motions - 1, slot)) return false;
         of_inlet.moved = slot;
@@ -114,7 +114,7 @@ void SamplerCore::start_motion_at(unsigned number, std::int64_t start) noexcept 
     });
 }
 
-// The pointer is where the inlet that reported it last put it.
+// The pointer's position is that of the inlet that reported it last.
 void SamplerCore::place_pointer_of_several() noexcept {
     std::int64_t latest = INT64_MIN;
     for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {

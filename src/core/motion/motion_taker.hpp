@@ -1,4 +1,4 @@
-// What most frames take of motion and the wheel: inline in advance(). The rest is in motion_taker.cpp.
+// The part of taking motion that most frames need, inlined into advance(). The rest is in motion_taker.cpp.
 #pragma once
 
 #include <algorithm>
@@ -7,7 +7,7 @@
 
 namespace cursorum {
 
-// All at once: what there is up to `until` is found with a few looks, and the last slot's totals are all that is kept.
+// All at once: a few probes find the slots up to `until`, and only the last slot's totals are kept.
 [[gnu::always_inline]] inline bool SamplerCore::take_motions(const detail::InletHistory& inlet, unsigned number,
                                                              std::int64_t until, std::uint64_t end) noexcept {
     const detail::MotionRing& ring = inlet.motions_;

@@ -49,7 +49,7 @@ template <unsigned known>
     return Outcome::taken;
 }
 
-/// Not published yet. `is_extra`: its event is counted elsewhere.
+/// Writes without publishing. `is_extra`: the event is counted elsewhere.
 template <unsigned known>
 [[gnu::always_inline]] inline void InletCore::write_moving(Device& device, const MotionFields& m, Time when,
                                                            bool is_extra) noexcept {
@@ -63,7 +63,7 @@ template <unsigned known>
     }
     latest_.set(std::max(stamp, latest));
 
-    // One by one, and each sum from where it was made: wide loads would wait for the narrow stores before them.
+    // One by one: a wide load would wait for the narrow stores before it.
     std::uint64_t x = motion_[0], y = motion_[1];
     if ((fields & MotionFields::motion) != 0) x += fixed(m.dx), y += fixed(m.dy);
     std::uint64_t what = device.motion_bits | MotionSlot::after_edges(ring_.next()) |
@@ -130,8 +130,8 @@ Outcome InletCore::post_motion(const Event& event) noexcept {
                           event.time);
 }
 
-/// As many as are in time and fit, from the first on, while no button of the device is pressed; not published yet. What
-/// each changes stays in registers from one to the next.
+/// Writes as many of them as are in time and fit, while no button of the device is pressed, without publishing. The
+/// totals stay in registers from one to the next.
 std::size_t InletCore::write_plain_motions(const Device& device, std::span<const MotionSample> samples) noexcept {
     std::int64_t latest = latest_.get();
     std::uint64_t x = motion_[0], y = motion_[1], counts = motion_counts_;
@@ -193,11 +193,11 @@ Outcome InletCore::post_motions(DeviceId id, std::span<const MotionSample> sampl
     return outcome;
 }
 
-// ---- contacts: what acts as pointer
+// ---- contacts that act as pointer
 
 // A surface's first contact moves the pointer. Its motion belongs to the contact's event, which is counted as that.
 void InletCore::move_pointer_with(Device& device, const Event& event) noexcept {
-    if (event.phase == ContactPhase::begin) device.has_position = false;  // it comes from nowhere: no motion
+    if (event.phase == ContactPhase::begin) device.has_position = false;  // there is no previous position, so no motion
     write_moving<MotionFields::position>(device, {.x = event.x, .y = event.y}, Time{Duration{latest_.get()}}, true);
     event_count_.add_motion_of_contact();
     publish_motions();

@@ -25,7 +25,7 @@ Distance distance(const FixedDistance& fixed) noexcept {
     return {p.x, p.y};
 }
 
-/// Goes through the motion and wheel events of a frame.
+/// Iterates over the motion and wheel events of a frame.
 class MotionWalk {
 public:
     MotionWalk(const detail::FrameWindow& window, const DeviceFilter& devices) noexcept
@@ -67,7 +67,7 @@ private:
     unsigned last_device_ = 256;  // none
     DeviceId last_id_{};
     MotionSlot slot_;
-    /// Where it is in each inlet, and the totals there.
+    /// The position in each inlet, and the totals there.
     struct Way {
         std::uint64_t at, end;
         FixedDistance motion, raw, wheel;
@@ -97,7 +97,7 @@ bool MotionWalk::next_of_any() noexcept {
             const MotionSlot& base = span.end_of_hole;
             way = {span.hole_to, way.end, base.motion, base.raw, base.wheel, base.steps};
         }
-        // What was overwritten since is passed over.
+        // Slots that have been overwritten since are skipped.
         while (way.at != way.end && !ring.try_read(way.at, slot)) ++way.at;
         if (way.at == way.end || (first && slot.time >= slot_.time)) continue;
         if (first) slot_ = other;
@@ -197,7 +197,7 @@ FixedDistance added(const FrameCore& frame, FixedDistance MotionSlot::*total) no
     return sum;
 }
 
-/// Of some devices, the position that they reported last; nothing if they reported none.
+/// The position that some devices reported last; nothing if they reported none.
 std::optional<WindowPoint> own_position(const detail::FrameWindow& frame, const DeviceFilter& devices) noexcept {
     std::optional<WindowPoint> last;
     for (MotionWalk walk{frame, devices}; walk.next();)

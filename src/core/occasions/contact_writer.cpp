@@ -94,7 +94,7 @@ void InletCore::end_contact(unsigned place, OccasionKind kind) noexcept {
         edge(kind == OccasionKind::contact_end ? SlotKind::release : SlotKind::cancel, device, controls::MouseLeft);
 }
 
-// What is neither button nor motion comes to rest: contacts and axes.
+// Brings contacts and axes to rest.
 void InletCore::rest(Device& device) noexcept {
     for (unsigned place = 0; place < numbers_.contact_room; ++place)
         if (contacts_[place].device == &device) end_contact(place, OccasionKind::contact_cancel);

@@ -104,12 +104,12 @@ TargetReading PointerReading::target(const WindowRect& rect, Button button) cons
     const FrameCore& frame = core_of(*frame_);
     const detail::OtherState& desk = frame.others();
     const OtherEntries& entries = frame.other_entries();
-    // The pointer is where any device put it, whichever device's clicks are asked for.
+    // The pointer's position is shared, whichever device's clicks are asked for.
     if (!entries.placed) [[unlikely]]
         frame.note_unplaced();
     const bool over = entries.placed && inside() && !locked() && rect.contains(point_of(entries.pointer));
     reading.hovered = over;
-    // The last occasion of each press in progress shows whether it goes on.
+    // The last occasion of each press in progress tells whether it continues.
     std::array<bool, press_capacity> held{};
     const auto take = [&](const OccasionSlot& occasion, bool is_new) {
         if (!occasion.is_press() || occasion.button() != button.number ||
@@ -152,7 +152,7 @@ FrameCore::Touch FrameCore::walk_touch(DeviceFilter filter, void* to,
     for (std::size_t i = 0; i < contacts.size(); ++i)
         if (const OccasionSlot& it = others_->contacts[i]; is_of_pad(it) && it.goes_on()) contacts[i] = &it;
     const Touch before = oldest();
-    // In the order of time: those of several inlets stand one inlet after the other.
+    // Sorted by time, since the lists of several inlets are concatenated.
     std::int64_t until = INT64_MIN;
     for (bool more = true; std::exchange(more, false);) {
         std::int64_t next = INT64_MAX;
@@ -170,7 +170,7 @@ FrameCore::Touch FrameCore::walk_touch(DeviceFilter filter, void* to,
     return before;
 }
 
-// First those that were there at the start, by place, then those that began.
+// First the contacts that existed at the start, by index, then those that began.
 bool Frame::next_contact(std::uint32_t& index, ContactReading& contact) const noexcept {
     const FrameCore& frame = core_of(*this);
     const detail::OtherState& desk = frame.others();

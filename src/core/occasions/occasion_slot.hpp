@@ -11,12 +11,12 @@
 
 namespace cursorum::detail {
 
-/// What happens seldom and has more to say. Its event is counted elsewhere, as an axis's.
+/// A rare event with more data. It is counted elsewhere, as an axis's event is.
 enum class OccasionKind : std::uint8_t {
-    press,          ///< of a mouse button: a click may become of it
-    drag,           ///< the pointer went far enough from it
+    press,          ///< of a mouse button; it may become a click
+    drag,           ///< the pointer moved far enough from the press
     release,        ///< a click, and the end of a drag
-    cancel,         ///< no click, and the end of a drag without a drop
+    cancel,         ///< no click; ends a drag without a drop
     contact_begin,  ///< of a touch surface
     contact_move,
     contact_end,
@@ -66,7 +66,7 @@ struct OccasionSlot {
     bool is_contact() const noexcept {
         return kind() >= OccasionKind::contact_begin && kind() <= OccasionKind::contact_cancel;
     }
-    /// After it the press or contact goes on.
+    /// The press or contact continues after it.
     bool goes_on() const noexcept {
         const OccasionKind k = kind();
         return k == OccasionKind::press || k == OccasionKind::drag || k == OccasionKind::contact_begin ||

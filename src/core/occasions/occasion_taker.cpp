@@ -34,8 +34,8 @@ bool SamplerCore::take_occasions(unsigned number, std::int64_t until, std::uint6
     return true;
 }
 
-// Whether a press is this sampler's, or fell into a pause. The inlet counts clicks through pauses; here they count
-// anew.
+// Returns whether a press belongs to this sampler or fell into a pause. The inlet counts clicks through pauses; here
+// they count anew.
 bool SamplerCore::takes_press(unsigned number, OccasionSlot& occasion) noexcept {
     OtherState::OfInlet& taken = others_.inlets[number];
     const unsigned count = occasion.count();
@@ -71,8 +71,8 @@ void SamplerCore::show_connected(const detail::InletHistory& inlet, detail::Devi
     }
 }
 
-// What was overwritten is gone; what is left is taken in the next frames. Contacts that are no longer there are called
-// off: their ends may be among what is gone.
+// Overwritten occasions are lost; the remaining ones are taken in the next frames. Contacts that no longer exist are
+// cancelled, since their ends may be among the lost ones.
 void SamplerCore::heal_occasions(unsigned number, std::int64_t until) noexcept {
     const detail::InletHistory& inlet = timeline_->inlet(number);
     const unsigned first = inlet.numbers_.first_contact, room = inlet.numbers_.contact_room;
@@ -84,10 +84,10 @@ void SamplerCore::heal_occasions(unsigned number, std::int64_t until) noexcept {
     if (!detail::try_often([&] {
             return inlet.contact_table_.try_read(inlet.occasions_, 0, room, theirs.data(), position, place_of);
         }))
-        return;  // the next frame finds it overrun again
+        return;  // the next frame detects the overrun again
     ++state_.overruns;
     others_.inlets[number].occasions = position;
-    // Of what this inlet's devices did in this frame only the present is shown.
+    // Only the present state of this inlet's devices is shown in this frame.
     const auto occasions = other_entries_.occasions.begin();
     const auto is_theirs = [&](const OccasionSlot& occasion) {
         return occasion.kind() != OccasionKind::locks &&
@@ -118,7 +118,7 @@ void SamplerCore::heal_occasions(unsigned number, std::int64_t until) noexcept {
         add_occasion(occasion);
     }
     show_connected(inlet, other_entries_.connected);
-    // Presses in progress: no click is made up of what was not seen.
+    // Presses in progress: a click needs a press and a release that were seen.
     for (unsigned i = 0; i < inlet.numbers_.press_room; ++i) {
         const OccasionSlot& mine = others_.presses[inlet.numbers_.first_press + i];
         if (mine.goes_on() && mine.what != 0) add_occasion(set(mine, OccasionKind::cancel));
@@ -152,14 +152,14 @@ void SamplerCore::skip_occasions(std::int64_t to) noexcept {
     for (const OccasionSlot& press : presses_before) add(press, OccasionKind::cancel);
     for (const OccasionSlot& contact : contacts_before)
         if (contact.is_contact()) add(contact, OccasionKind::contact_cancel);
-    // A contact that goes on through the pause is down without having begun.
+    // A contact that continues through the pause is down without having begun.
     for (const OccasionSlot& contact : contacts)
         if (contact.is_contact()) add(contact, OccasionKind::contact_move);
     others_.skipped_before = to;
     for (auto& inlet : others_.inlets) inlet.skipped_count = inlet.last_count;
 }
 
-// As of `start`, as far as the history reaches.
+// The state at `start`, as far back as the history reaches.
 void SamplerCore::start_occasions_at(unsigned number, std::int64_t start) noexcept {
     const detail::InletHistory& inlet = timeline_->inlet(number);
     OtherState::OfInlet& of_inlet = others_.inlets[number];
@@ -175,7 +175,7 @@ void SamplerCore::start_occasions_at(unsigned number, std::int64_t start) noexce
             detail::set_bit(others_.connected, occasion.device(), occasion.kind() == OccasionKind::disconnect);
     }
     of_inlet.occasions = occasion_at;
-    // What is in progress then: the latest occasion of each place before.
+    // What is in progress then: the latest earlier occasion of each index.
     std::array<bool, press_capacity + contact_capacity> known{};
     bool flags_known = false, locks_known = !locks_changed;
     if (locks_known) others_.locks |= static_cast<std::uint8_t>(inlet.locks_.look());

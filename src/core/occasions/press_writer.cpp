@@ -1,4 +1,4 @@
-// What becomes of a press of a mouse button: a click or a drag. And whether the pointer is inside the window, or
+// Turns a mouse button's press into a click or a drag. Also whether the pointer is inside the window, or
 // locked.
 #include <algorithm>
 
@@ -135,7 +135,8 @@ Outcome InletCore::post_pointer_flags(const Event& event) noexcept {
     if (!device || !device->listens) return finish(not_listening(device));
     if (event.has_locked && device->is_locked != event.locked) {
         device->is_locked = event.locked;
-        device->has_position = pointer_fresh_ = false;  // the jump to where it comes out does not count as motion
+        // The jump to the position where it reappears does not count as motion.
+        device->has_position = pointer_fresh_ = false;
     }
     if (event.has_inside) {
         const bool leaves = !event.inside && !device->is_outside;

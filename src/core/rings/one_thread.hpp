@@ -7,7 +7,7 @@
 
 namespace cursorum {
 
-/// Stands at the head of what only one thread at a time may call. It may be entered again by the same call.
+/// Placed at the beginning of functions that only one thread at a time may call. The same call may enter it again.
 class OneThread {
 public:
 #ifdef NDEBUG

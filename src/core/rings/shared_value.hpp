@@ -11,9 +11,9 @@
 namespace cursorum::detail {
 
 /// One thread writes and any may read, without either waiting for the other: a value is written next to the one that
-/// stands, and then takes its place. Which one stands is looked up before and after reading: a value is only written
-/// over once another has taken its place, and whoever reads a word of the new one sees that too.
-/// A reader tries `most_tries` times. Should a writer set values without a pause for so long, the words of the last try
+/// current one, and then replaces it. Readers look up the current one before and after reading: a value is overwritten
+/// only after another one has replaced it, and a reader that sees a word of the new one also sees the replacement. A
+/// reader tries `most_tries` times. Should a writer set values without a pause for so long, the words of the last try
 /// are returned, each of which is a word of some value that was set.
 template <typename Value, template <typename> class Atomic = std::atomic>
 class SharedValue {

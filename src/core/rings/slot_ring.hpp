@@ -10,9 +10,9 @@
 
 namespace cursorum::detail {
 
-/// A consumer that copies a table fails if the producer goes round the whole ring meanwhile, which takes the producer
-/// far longer than the copy. After this many failures in a row the consumer gives up, and heals at its next cut: no
-/// loop over what another thread writes goes on for as long as that thread likes.
+/// A consumer that copies a table fails if the producer wraps around the whole ring meanwhile, which takes far longer
+/// than the copy. After this many failures in a row, the consumer gives up and heals at its next cut: no loop over
+/// another thread's data may run for an unbounded time.
 template <typename Try>
 bool try_often(Try&& try_once) noexcept {
     constexpr unsigned most_tries = 16;
@@ -45,7 +45,7 @@ public:
 
     std::uint64_t capacity() const noexcept { return capacity_; }
 
-    /// Producer: writes a slot that nobody sees yet; returns the position behind it.
+    /// Producer: writes a slot without publishing it; returns the position after it.
     std::uint64_t write(const Words& slot) noexcept {
         const std::uint64_t position = next();
         Atomic<std::uint64_t>* const words = words_.get() + (position & mask_) * slot_words;
@@ -56,7 +56,7 @@ public:
     }
     /// Producer: both at once.
     void write_and_publish(const Words& slot) noexcept { published_.store(write(slot), std::memory_order_release); }
-    /// Producer: shows all slots written so far, an event's slots together.
+    /// Producer: publishes all slots written so far, so that an event's slots appear together.
     void publish() noexcept { published_.store(next(), std::memory_order_release); }
     /// Producer: the position that the next slot will have.
     std::uint64_t next() const noexcept { return claimed_.load(std::memory_order_relaxed); }
@@ -68,7 +68,7 @@ public:
         return slot;
     }
 
-    /// Consumer: the position behind the last whole slot.
+    /// Consumer: the position after the last complete slot.
     std::uint64_t published() const noexcept { return published_.load(std::memory_order_acquire); }
 
     /// Consumer: the oldest position that can still be read.
@@ -77,8 +77,8 @@ public:
         return claimed > capacity() ? claimed - capacity() : 0;
     }
 
-    /// Consumer: the slot at a position below published(), of which nothing is sure until still_has() says so. Each
-    /// word is one that some slot had.
+    /// Consumer: the slot at a position below published(); it may be torn until still_has() confirms it. Each word is
+    /// one that some slot had.
     Words read(std::uint64_t position) const noexcept { return places().read(position); }
     /// Consumer: of `window` slots from a position on, whose first words, as signed numbers, never go down, how many
     /// have one of at most `bound`; likewise. `window` too if the ring's end is among them: ask one by one.
@@ -90,7 +90,7 @@ public:
         const auto is_at_most = [&](unsigned i) -> unsigned {
             return static_cast<std::int64_t>(words[i].load(std::memory_order_acquire)) <= bound;
         };
-        // By halves, without a branch.
+        // Binary search without branches.
         unsigned count = is_at_most(3) * 4;
         count += is_at_most(count + 1) * 2;
         return count + is_at_most(count);
@@ -135,8 +135,8 @@ private:
         (words[words_of_slot].store(slot[words_of_slot], std::memory_order_release), ...);
     }
 
-    // Of large slots the first words stand here too, side by side: who looks for a time goes through a few lines of the
-    // cache instead of one for every slot.
+    // The first words of large slots are also stored here, contiguously: a search by time touches a few cache lines
+    // instead of one for each slot.
     static constexpr bool has_first_words = slot_words > 5;
 
     std::unique_ptr<Atomic<std::uint64_t>[]> words_, first_words_;

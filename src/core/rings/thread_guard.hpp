@@ -1,4 +1,4 @@
-// Notices two threads in what only one may use. Not for callers.
+// Detects two threads in code that only one may use. Not for callers.
 #pragma once
 
 #include <atomic>
@@ -10,7 +10,7 @@ class ThreadGuard {
 public:
     ThreadGuard() noexcept = default;
 
-    /// True if nobody else was inside.
+    /// Returns true if no other thread was inside.
     bool try_enter() noexcept { return !inside_.exchange(true, std::memory_order_acquire); }
     void leave() noexcept { inside_.store(false, std::memory_order_release); }
 

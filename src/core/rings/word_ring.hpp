@@ -38,21 +38,21 @@ public:
         return Base::still_has(position);
     }
     /// Consumer: the first position from `from` up to `end` whose slot is later than `time`; `end` if there is none.
-    /// What was overwritten counts as not later. `guess`: about how far it is.
+    /// Overwritten slots count as not later. `guess`: the expected distance.
     std::uint64_t later_than(std::int64_t time, std::uint64_t from, std::uint64_t end,
                              std::uint64_t guess) const noexcept {
         if (from == end || time_at(end - 1) <= time) return end;
         return searched(time, from, end, guess);
     }
-    /// The same of a `from` before `end`, but of which nothing is sure until still_has(from) says so; with a good guess
+    /// The same for `from` < `end`; the result may be torn until still_has(from) confirms it; with a good guess
     /// it costs two looks.
     [[gnu::always_inline]] std::uint64_t quick_later_than(std::int64_t time, std::uint64_t from, std::uint64_t end,
                                                           std::uint64_t guess) const noexcept {
         const std::uint64_t high = end - 1;
-        // Most consumers come after everything that was posted.
+        // Most consumers cut after everything that was posted.
         if (static_cast<std::int64_t>(Base::first_word(high)) <= time) return end;
         if (high - from >= window) [[likely]] {
-            // Slots around the guess, all at once: a search step by step takes a wrong turn at every other frame.
+            // Slots around the guess, all at once: a stepwise search mispredicts in every other frame.
             const std::uint64_t low =
                 from + std::min(std::max<std::uint64_t>(guess, window / 2) - window / 2, high - from - window);
             const unsigned earlier = Base::at_most(low, time);
@@ -68,9 +68,9 @@ public:
     }
 
 private:
-    /// Step by step, further each time. The answer lies in [from, end - 1]: the slot before `end` was later when the
-    /// caller looked. The producer may write over any slot meanwhile, so no two looks need agree; each step makes the
-    /// interval smaller whatever it sees, and after about 2 log2(end - from) of them nothing is left of it.
+    /// A stepwise search with growing steps. The answer lies in [from, end - 1]: the slot before `end` was later when
+    /// the caller looked. The producer may write over any slot meanwhile, so no two looks need agree; each step makes
+    /// the interval smaller whatever it sees, and after about 2 log2(end - from) of them nothing is left of it.
     std::uint64_t searched(std::int64_t time, std::uint64_t from, std::uint64_t end,
                            std::uint64_t guess) const noexcept {
         std::uint64_t low = from, high = end - 1;  // all below low are not later; high is
@@ -95,7 +95,7 @@ private:
         return high;
     }
 
-    // Each word straight to its place: a copy of the whole would wait for them.
+    // Each word directly to its destination: a copy of the whole slot would wait for them.
     template <unsigned... words_of_slot>
     void read_words(std::uint64_t position, SlotType& slot,
                     std::integer_sequence<unsigned, words_of_slot...>) const noexcept {
@@ -108,7 +108,7 @@ private:
         (read(words_of_slot), ...);
     }
 };
-/// The last slot of every place, in addition to the ring: what a consumer needs that has not seen all of the ring. As
+/// The last slot of each index, in addition to the ring, for a consumer that has not seen the whole ring. As
 /// the table of holds: the producer shows a slot here after the ring has published it, and publishes them one by one.
 template <typename SlotType, template <typename> class Atomic = std::atomic>
 class SlotTable {

@@ -1,4 +1,4 @@
-// What an event makes of a device's buttons: the rules, whoever keeps the levels.
+// The rules for a device's buttons, independent of who stores the levels.
 #pragma once
 
 #include <algorithm>
@@ -49,7 +49,7 @@ struct SortedButtons {
     Button operator[](unsigned i) const noexcept { return {static_cast<std::uint16_t>(keys[i])}; }
 };
 
-/// A polled state: what was `known` to be down becomes `down`.
+/// A polled state: the set `known` to be down becomes `down`.
 template <typename Keys>
 Outcome apply_polled_state(Keys&& keys, const ButtonSet& known, const ButtonSet& down, bool adopting) noexcept {
     using detail::SlotKind;

@@ -8,7 +8,7 @@ namespace cursorum {
 
 /// Calls `visit(place)` for each place of the chain, from the first to the last. `last` is the last one;
 /// `before(place)` is the one before, and `is_end(place)` is true behind the first. The few that a chain usually has
-/// are turned round on the stack; of a longer one, `visit_all()` must visit all places, in order.
+/// are reversed on the stack; of a longer one, `visit_all()` must visit all places, in order.
 template <typename Place, typename Before, typename IsEnd, typename Visit, typename VisitAll>
 void for_each_in_order(Place last, Before&& before, IsEnd&& is_end, Visit&& visit, VisitAll&& visit_all) {
     std::array<Place, 32> places;

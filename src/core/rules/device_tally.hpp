@@ -1,4 +1,4 @@
-// A button's figures as some of the devices made them.
+// A button's figures on a subset of the devices.
 #pragma once
 
 #include <array>
@@ -13,10 +13,10 @@
 
 namespace cursorum {
 
-/// Who holds a merged button: first what is held at the frame's start, then what happens in it.
+/// The holders of a merged button: add the holds at the frame's start first, then the frame's edges.
 class HolderTally {
 public:
-    /// `adopted_at`: whoever asks found the button down then, whenever and however it was pressed.
+    /// `adopted_at`: the consumer found the button down then, regardless of when and how it was pressed.
     void add_hold(const detail::Slot& hold, std::optional<std::int64_t> adopted_at = std::nullopt) noexcept {
         const bool by_press = hold.what().kind() == detail::SlotKind::press && !adopted_at;
         const std::int64_t since = adopted_at.value_or(hold.time);
@@ -24,7 +24,7 @@ public:
         holders_ = static_cast<Holders>(holders_ + (by_press ? pressed_holder : adopted_holder));
         set_pressed(detail::hold_of(hold.tag()), by_press);
     }
-    /// What a hold's edge does to the merged button.
+    /// The effect of a hold's edge on the merged button.
     detail::Effect apply(detail::SlotKind kind, unsigned hold) noexcept {
         const detail::Effect effect = merge(holders_, kind, is_pressed(hold));
         set_pressed(hold, kind == detail::SlotKind::press);
@@ -46,7 +46,7 @@ private:
     HoldStart start_;
 };
 
-/// First what is held at the frame's start, then start(), then the frame's records in order.
+/// Add the holds at the frame's start first, then call start(), then add the frame's records in order.
 class DeviceTally {
 public:
     void add_hold(const detail::Slot& hold, std::optional<std::int64_t> adopted_at = std::nullopt) noexcept {
@@ -55,7 +55,7 @@ public:
     void start(std::int64_t t0, std::int64_t t1, const Repeat& repeat) noexcept {
         tally_.emplace(t0, t1, repeat, holders_.is_held(), holders_.start().adopted, holders_.start().time);
     }
-    /// `time`: when it took effect.
+    /// `time`: the effective time.
     void take(const detail::StoredEdge& record, std::int64_t time) noexcept {
         const detail::SlotKind kind = record.what().kind();
         if (kind == detail::SlotKind::system_repeat) {

@@ -1,4 +1,4 @@
-// From the edges of some buttons and the deflections of a stick to where both together point.
+// Combines the edges of four buttons and the deflections of a stick into one direction.
 #pragma once
 
 #include <algorithm>
@@ -12,8 +12,8 @@
 
 namespace cursorum {
 
-/// Each direction's holds, from whichever device, and the stick: first what is so at the frame's start, then start(),
-/// then what changes in the order of time. What changes at one time counts together.
+/// The holds of each direction, on any device, and the stick. Add the state at the frame's start first, then call
+/// start(), then add changes in order of time. Changes at one time count together.
 class DirectionTally {
 public:
     DirectionTally(const DirectionButtons& buttons, std::int64_t t0, std::int64_t t1) noexcept
@@ -23,10 +23,10 @@ public:
           t1_{t1},
           at_{t0} {}
 
-    /// All buttons that count, by their keys.
+    /// All buttons of the four directions, as physical keys.
     ButtonSet wanted() const noexcept { return sides_[left] | sides_[right] | sides_[up] | sides_[down]; }
 
-    /// A hold went down (`pressed` or adopted makes no difference), or came up.
+    /// A hold began (by a press or an adopt) or ended.
     void add(Button button, unsigned hold, std::int64_t time) noexcept {
         is_known_ = false;
         for (std::uint8_t side = 0; side < 4; ++side)
@@ -49,7 +49,7 @@ public:
     }
 
     void start() noexcept { reading_.before = value(); }
-    /// A device's edge, and when it took effect.
+    /// A device's edge, with its effective time.
     void take(const detail::StoredEdge& record, std::int64_t time) noexcept {
         if (record.what().kind() > detail::SlotKind::cancel) return;
         go_on(time);
@@ -91,7 +91,7 @@ private:
         return {v.x / length, v.y / length};
     }
 
-    // The value holds until then. Where it pointed for no time at all, it did not point.
+    // The value lasts until then. A direction of zero duration does not count.
     void go_on(std::int64_t time) noexcept {
         if (time <= at_) return;
         const Vector2 v = value();
@@ -104,7 +104,7 @@ private:
         if (const Vector2 v = value(); v != Vector2{}) reading_.facing = v;
     }
 
-    // When a side's newest or oldest hold began.
+    // The beginning of a side's newest or oldest hold.
     std::int64_t deciding_time(Side side) const noexcept {
         const bool wants_last = opposed_ == WhenOpposed::last;
         std::int64_t deciding = wants_last ? INT64_MIN : INT64_MAX;
@@ -122,7 +122,8 @@ private:
     Vector2 value() noexcept {
         if (is_known_) return value_;
         const Vector2 buttons = detail::at_most_one({along(left, right), along(up, down)});
-        value_ = buttons != Vector2{} ? buttons : stick_;  // no stick is longer than buttons that point somewhere
+        // Buttons that point somewhere have length 1, and no stick is longer.
+        value_ = buttons != Vector2{} ? buttons : stick_;
         is_known_ = true;
         return value_;
     }

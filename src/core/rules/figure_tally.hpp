@@ -10,8 +10,8 @@
 
 namespace cursorum {
 
-/// Adds up a button's edges, in order, into its figures. Whose edges they are is the caller's affair: the merged
-/// button's, one device's, those of any of several, or a player's in a batch.
+/// Computes a button's figures from its edges, in order. The edges may be those of the merged button, of one device, of
+/// any of several buttons, or of a player in a batch.
 struct FigureTally {
     std::int64_t t0, t1;
     const Repeat* repeat;
@@ -43,7 +43,7 @@ struct FigureTally {
             figures.released = true;
             figures.released_after = figures.held_for;
         }
-        add_hold(time, time - 1);  // a pulse at the very end is not given
+        add_hold(time, time - 1);  // no pulse at the very end
     }
     void system_repeat(std::uint32_t count = 1) noexcept { figures.system_repeat_count += count; }
     void apply(detail::Effect effect, std::int64_t time) noexcept {

@@ -1,4 +1,4 @@
-// Distances as whole numbers of 1/65536, so that sums depend on no order.
+// Distances as whole multiples of 1/65536, so that sums do not depend on order.
 #pragma once
 
 #include <array>
@@ -14,7 +14,7 @@ namespace detail {
 using FixedDistance = std::array<std::uint64_t, 2>;
 }  // namespace detail
 
-/// What fits without doubt: farther than any pointer goes in one event.
+/// The accepted limit: farther than any pointer moves in one event.
 inline constexpr double most_distance = 2147483648.0;
 
 /// False for NaN, and for more than most_distance.
@@ -31,7 +31,7 @@ constexpr std::int64_t to_fixed(double value) noexcept {
 /// Exact up to 2^53 / 65536.
 constexpr double from_fixed(std::int64_t fixed) noexcept { return static_cast<double>(fixed) / 65536.0; }
 
-/// Both of two directions, as totals and positions are kept.
+/// Both directions, in the form in which totals and positions are stored.
 inline WindowPoint point_of(const detail::FixedDistance& fixed) noexcept {
     return {from_fixed(static_cast<std::int64_t>(fixed[0])), from_fixed(static_cast<std::int64_t>(fixed[1]))};
 }

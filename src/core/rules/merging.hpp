@@ -59,8 +59,8 @@ constexpr Holders change(SlotKind kind, bool pressed) noexcept {
 
 }  // namespace merging
 
-/// What a device's edge does to the merged button, whose holders it brings up to date. Tables instead of branches:
-/// presses and releases come in no order that a processor could guess.
+/// The effect of a device's edge on the merged button; updates its holders. Tables instead of branches, because a
+/// processor cannot predict the order of presses and releases.
 constexpr detail::Effect merge(Holders& holders, detail::SlotKind kind, bool was_pressed) noexcept {
     const Holders before = holders;
     const auto after = static_cast<Holders>(before + merging::change(kind, was_pressed));
@@ -68,7 +68,7 @@ constexpr detail::Effect merge(Holders& holders, detail::SlotKind kind, bool was
     return merging::effects[merging::index(kind, before, after)];
 }
 
-/// The edge that an effect is; a restart is two, a cancel and then a press.
+/// The edge of an effect; a restart is two edges, a cancel and then a press.
 constexpr EdgeKind edge_kind_of(detail::Effect effect, bool is_second) noexcept {
     switch (effect) {
         case detail::Effect::release: return EdgeKind::release;
@@ -89,11 +89,11 @@ constexpr void for_each_edge_kind(detail::Effect effect, Visit&& visit) {
 
 constexpr bool is_held(Holders holders) noexcept { return (holders & 0xFF) != 0; }
 
-/// What happens most: a person presses a button that nobody holds, or releases one that has one holder, `itself`.
+/// The common case: a person presses a button that no device holds, or releases one that only this device holds.
 constexpr bool is_lone(Holders holders, unsigned itself, bool down) noexcept {
     return holders == (itself & (unsigned{down} - 1));
 }
-/// merge() of a lone one, in fewer steps. By arithmetic, since no processor could guess which of the two it is.
+/// merge() for a single holder, in fewer steps. Branch-free, since a processor cannot predict which of the two it is.
 constexpr detail::Effect merge_lone(Holders& holders, bool down) noexcept {
     holders = static_cast<Holders>(down * pressed_holder);
     constexpr auto press = static_cast<unsigned>(detail::Effect::press),
@@ -122,7 +122,7 @@ struct HoldStart {
     std::int64_t time = 0;
     bool adopted = true;
 
-    /// One more holds it; `first`: nobody did before.
+    /// Another device holds it; `first`: no device did before.
     constexpr void add(const HoldStart& other, bool first) noexcept {
         if (first || (adopted && !other.adopted) || (adopted == other.adopted && other.time < time)) *this = other;
     }

@@ -1,4 +1,4 @@
-// A direction through a frame: for frames and seats.
+// Following a direction through a frame, for frames and seats.
 #pragma once
 
 #include <optional>

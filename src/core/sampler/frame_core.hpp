@@ -1,4 +1,4 @@
-// A frame as the core knows it. Its readings are in the rooms of their streams.
+// A frame inside the core. Its readings are in the folders of their streams.
 #pragma once
 
 #include <algorithm>
@@ -23,7 +23,7 @@ namespace cursorum {
 
 namespace detail {
 
-/// What a frame holds other than edges of buttons. The levels are those of its end. Sized once.
+/// A frame's contents other than button edges. The levels are those of its end. Its size is fixed at construction.
 struct OtherEntries : PointerLevels {
     bool has_any = false;                 // since the frame was cleared; else all below is as clear() left it
     std::unique_ptr<MotionSpan[]> spans;  // of each inlet
@@ -44,12 +44,12 @@ struct OtherEntries : PointerLevels {
     }
     void commit(OtherState& state) const noexcept;
     void clear(unsigned inlets) noexcept;
-    /// Commits to a copy of the sampler's state, which leaves it.
+    /// Commits to a copy of the sampler's state, to be saved.
     void commit_to(OtherState& copy, unsigned inlets) const noexcept {
         commit(copy);
         for (unsigned i = 0; i < inlets; ++i) copy.inlets[i].moved = spans[i].after();
     }
-    /// Goes on from a state that came from elsewhere.
+    /// Continues from a restored state.
     void start(const OtherState& state, unsigned inlets) noexcept {
         for (unsigned i = 0; i < inlets; ++i) spans[i].start(state.inlets[i].moved);
         clear(inlets);
@@ -58,7 +58,7 @@ struct OtherEntries : PointerLevels {
     }
 };
 
-/// A frame's edges. Sized once.
+/// A frame's edges. Its size is fixed at construction.
 struct FrameEntries : FrameWindow {
     std::vector<StoredEdge> records;          // `count` are in use; FrameWindow::edges
     std::vector<std::uint32_t> record_links;  // FrameWindow::links
@@ -103,8 +103,8 @@ struct FrameEntries : FrameWindow {
 
 }  // namespace detail
 
-/// What readings work with. It belongs to its sampler's core; a Frame points to its window. Exported for the library of
-/// actions alone.
+/// The data that readings use. It belongs to its sampler's core; a Frame points to its window. Exported for the library
+/// of actions only.
 class CURSORUM_API FrameCore : public detail::FrameEntries {
 public:
     FrameCore(const TimelineCore& of, const detail::SamplerState& state, const detail::OtherState& others,
@@ -122,7 +122,7 @@ public:
     void note_unplaced() const noexcept;
 
     const detail::SamplerState& state() const noexcept { return *state_; }
-    /// Other than buttons: as of the start, and what happened since.
+    /// Everything other than buttons: the state at the start, and what has happened since.
     const detail::OtherState& others() const noexcept { return *others_; }
     const detail::OtherEntries& other_entries() const noexcept { return *other_entries_; }
 
@@ -131,7 +131,7 @@ public:
     DeviceId id_of(unsigned device) const noexcept;
     bool has_device(const detail::DeviceBits& devices, DeviceId id) const noexcept;
     DeviceSnapshot snapshot_of(detail::DeviceFilter device, bool at_end) const noexcept;
-    /// Returns whether the filter lets the device of that number through.
+    /// Returns whether the filter includes the device of that number.
     bool includes(detail::DeviceFilter filter, unsigned number) const noexcept {
         return filter.is_every() || is_among(filter, number);
     }
@@ -155,7 +155,7 @@ public:
     };
     /// Calls `visit` with each event, in order.
     void walk_motion(detail::DeviceFilter filter, void* to, void (*visit)(void*, const Moved&)) const;
-    /// Where an edge of this frame stands in its inlet's ring; nothing if it has been overwritten.
+    /// The position of an edge of this frame in its inlet's ring; nothing if it has been overwritten.
     std::optional<std::uint64_t> position_of(const detail::StoredEdge& edge) const noexcept;
     /// Whether motion that has the same time as an edge was posted after it: on other inlets, by their numbers.
     bool is_after(const detail::MotionSlot& motion, const detail::StoredEdge& edge) const noexcept;
@@ -163,8 +163,8 @@ public:
     // Axes.
     double walk(Axis axis, detail::DeviceFilter filter, void* to, void (*visit)(void*, Time, double)) const;
     void walk(Stick stick, detail::DeviceFilter filter, void* to, void (*visit)(void*, Time, Vector2)) const;
-    /// How far the axis is pushed to a side, shaped: of the device where it is farthest. Calls `visit` with each change
-    /// and whether nobody made it; returns how far it is at the start.
+    /// The shaped value of one side of an axis, on the device where it is greatest. Calls `visit` with each change and
+    /// whether it was not made by a person; returns the value at the start.
     double walk_side(Axis axis, AxisSide side, detail::DeviceFilter filter, void* to,
                      void (*visit)(void*, std::int64_t, double, bool is_forced)) const;
     AxisReading raw_axis(Axis axis, detail::DeviceFilter filter) const noexcept;
@@ -182,7 +182,7 @@ public:
         double pressure = 0;
         bool is_there = false;
     };
-    /// Calls `visit` with each change and whether it is a cancelled contact; returns what is there at the start.
+    /// Calls `visit` with each change and whether it is a cancelled contact; returns the contact at the start.
     Touch walk_touch(detail::DeviceFilter filter, void* to,
                      void (*visit)(void*, std::int64_t, const Touch&, bool is_forced)) const;
 

@@ -1,4 +1,4 @@
-// Readings of devices, and of what they have.
+// Readings of devices and of their controls.
 #include "core/sampler/frame_core.hpp"
 
 namespace cursorum {

@@ -1,4 +1,4 @@
-// What healing works on. For the sampler's own files.
+// Working memory of healing. For the sampler's own files.
 #pragma once
 
 #include <array>
@@ -8,7 +8,7 @@
 
 namespace cursorum {
 
-/// What healing works on: too much for a small stack, and nothing may be allocated then.
+/// Working memory of healing: too large for a small stack, and nothing may be allocated at that time.
 struct SamplerCore::Healing {
     struct Change {
         std::uint64_t order;  // ended before started, by device, then by name

@@ -25,7 +25,7 @@ using detail::What;
 
 namespace {
 
-// A next event this far beyond the cut is counted: no source is so much ahead of the game, but a wrong clock may be.
+// A next event this far beyond the cut is counted: no source is that far ahead of the game, but a wrong clock may be.
 constexpr std::int64_t far_ahead = 1'000'000'000;
 
 // Healing may end and start every hold, each with a record for an either-side name, of which a device has eight keys;
@@ -98,7 +98,7 @@ bool SamplerCore::set_repeat(const Repeat& repeat) noexcept {
 
 bool SamplerCore::set_repeat(Button button, const Repeat& repeat) noexcept {
     if (!repeat.is_valid() || name_of(button).empty()) return false;
-    // A setting in use, the button's own if it is alone with it, or a free one.
+    // A setting in use, the button's own if no other button shares it, or a free one.
     std::array<bool, detail::repeat_settings> used{};
     used[0] = true;
     for (unsigned i = 0; i < button_capacity; ++i)
@@ -131,7 +131,7 @@ SamplerCounters SamplerCore::counters() const noexcept {
 
 // ---- taking events
 
-// For how many more slots of events there is room.
+// The number of event slots that still fit.
 [[gnu::always_inline]] inline std::size_t SamplerCore::free_slots() const noexcept {
     // Healing may have used more than the room for slots.
     return entries_.count >= entries_.room
@@ -139,8 +139,8 @@ SamplerCounters SamplerCore::counters() const noexcept {
                : std::min(entries_.room - entries_.count, entries_.stamp_room - entries_.stamp_count);
 }
 
-// Some of them, as many as there is room for; false if it met a later one, or had to heal. Only when all are taken it
-// is made sure that none was written over meanwhile; else they are given back.
+// Takes as many of them as fit; returns false at a later one, or after healing. Whether any was overwritten meanwhile
+// is checked once, after all have been taken; if so, they are discarded.
 template <bool merges, bool has_gap>
 [[gnu::always_inline]] inline bool SamplerCore::take_some(const detail::InletHistory& inlet, unsigned number,
                                                           std::uint64_t stop, std::int64_t limit,
@@ -312,9 +312,10 @@ void SamplerCore::take_of_several(std::int64_t until) noexcept {
     const auto turn = [&](unsigned i) {
         Slot slot{};
         if (state_.inlets[i].edges >= ends[i]) return nothing_more;
-        // What was overwritten is healed as soon as its inlet's turn comes.
+        // Overwritten slots are healed when their inlet's turn comes.
         if (!timeline_->inlet(i).ring_.try_read(state_.inlets[i].edges, slot)) return nanoseconds(earliest_time);
-        return slot.what().kind() == SlotKind::late ? turn_of(slot, state_.inlets[i].edges, i, before_each[i]) : slot.time;
+        return slot.what().kind() == SlotKind::late ? turn_of(slot, state_.inlets[i].edges, i, before_each[i])
+                                                    : slot.time;
     };
     const auto take = [&](unsigned i, std::int64_t limit) {
         const std::uint64_t before = state_.inlets[i].edges;
@@ -367,7 +368,7 @@ void SamplerCore::take_late_others(std::int64_t before) noexcept {
             Slot late;
             return slot.late_at != detail::in_time && inlet.ring_.try_read(slot.late_at, late) ? late.time : slot.time;
         };
-        /// Where the first one stands that does not come before.
+        /// The position of the first one that does not come before.
         const auto first_in_pause = [&](const auto& ring, std::uint64_t at, auto slot, auto&& stamp) {
             for (const std::uint64_t end = ring.published(); at != end && ring.try_read(at, slot); ++at)
                 if (slot.time > state_.late_before || stamp(slot) >= before) break;
@@ -385,7 +386,7 @@ void SamplerCore::take_late_others(std::int64_t before) noexcept {
     }
 }
 
-// [from, to), where `to` is the frame's start: what came before is taken, what falls into it is taken and given back.
+// [from, to), where `to` is the frame's start: earlier events are taken; events within it are taken and discarded.
 void SamplerCore::skip(std::int64_t from, std::int64_t to) noexcept {
     take(from - 1);
     take_late_others(from);

@@ -1,4 +1,4 @@
-// What a sampler does. For the sampler's own files.
+// A sampler's work. For the sampler's own files.
 #pragma once
 
 #include <algorithm>
@@ -29,7 +29,7 @@ public:
     void gather(Time until) noexcept;
     const Frame& peek(Time time) noexcept;
     const Frame& frame() const noexcept { return frame_; }
-    /// Writes what is in use to `bytes`, which have room for the most; returns how many they are.
+    /// Writes the part in use to `bytes`, which must have room for the maximum; returns the number of bytes written.
     std::size_t save_to(std::byte* bytes) const noexcept;
     void restore(const std::byte* bytes) noexcept;
     void set_hold_beginnings(std::span<const HoldBeginning> beginnings) noexcept;
@@ -92,7 +92,7 @@ private:
     };
     using BeforeOfAll = std::array<Before, inlet_capacity>;
     std::int64_t turn_of(detail::Slot late, std::uint64_t position, unsigned inlet, Before& before) const noexcept;
-    /// When the next slot of a ring other than that of edges has its turn among all inlets'.
+    /// The time of the next slot in the rings other than that of edges, among all inlets.
     std::int64_t turn_of(std::int64_t time, std::uint64_t late_at, unsigned inlet, Before& before) const noexcept;
     void take_others_of_several(std::int64_t until, const BeforeOfAll& start) noexcept;
     void place_pointer_of_several() noexcept;
@@ -143,7 +143,7 @@ private:
     mutable detail::ThreadGuard guard_;
     bool growing_;
     bool open_ = false;
-    /// Of the frame in the making: how far it was when a pause before it began.
+    /// For the current frame: its size when a pause before it began.
     struct SkipBegins {
         std::uint32_t records, stamps, axes, occasions;
         std::uint64_t taken, late, moved;

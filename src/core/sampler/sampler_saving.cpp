@@ -1,4 +1,4 @@
-// A sampler's state as bytes: what is in use of it, about 1 KB while a few keys are down.
+// A sampler's state as bytes: the part in use, about 1 KB while a few keys are down.
 #include <algorithm>
 #include <cassert>
 #include <cstddef>
@@ -62,7 +62,7 @@ private:
 
 constexpr std::uint16_t no_more = 0xFFFF;  // in place of a number, behind the last one
 
-// Number by number, the same for writing and reading: these structures have padding, whose bytes have no value.
+// Field by field, with the same code for writing and reading: these structures have padding, whose bytes are undefined.
 template <typename OfInlet, typename Visit>
 void for_each_number(OfInlet& inlet, Visit&& visit) {
     visit(inlet.axes), visit(inlet.occasions), visit(inlet.others), visit(inlet.axes_alone);
@@ -90,7 +90,7 @@ void get(StateReader& reader, std::array<OccasionSlot, count>& slots) noexcept {
 
 }  // namespace
 
-// The most that save_to() writes: everything down, every axis pushed, every press and contact going on.
+// The maximum size that save_to() writes: every button down, every axis moved, every press and contact in progress.
 constexpr std::size_t most_bytes =
     3 * 8 + sizeof(detail::SamplerTotals) + sizeof(ButtonSet::Words) + button_capacity * (8 + 1 + 2) +
     hold_capacity * (2 + sizeof(Slot) + 1) +
@@ -105,7 +105,7 @@ std::size_t SamplerCore::save_to(std::byte* bytes) const noexcept {
     StateWriter writer{bytes};
     const auto put_number = [&](const auto& value) { writer.put(value); };
 
-    // Buttons as of the frame's end: what its edges changed, and all else from its start.
+    // Buttons at the frame's end: those that its edges changed, and all others from its start.
     ButtonSet::Words levels = state_.levels;
     std::array<std::uint64_t, hold_capacity / 64> touched{};
     auto& changed = healing_->copy.holds;
@@ -186,7 +186,7 @@ std::size_t SamplerCore::save_to(std::byte* bytes) const noexcept {
         }
     }
     writer.put(no_more);
-    // As of the frame's end, which is its start as long as nothing was taken.
+    // The state at the frame's end, which equals its start if nothing was taken.
     const bool any = other_entries_.has_any;
     writer.put(any ? static_cast<const detail::PointerLevels&>(other_entries_) : others_);
     writer.put(any && other_entries_.occasion_count != 0 ? other_entries_.connected : others_.connected);
@@ -287,7 +287,7 @@ void SamplerCore::set_hold_beginnings(std::span<const HoldBeginning> beginnings)
             hold = hold.with_what(detail::What::of(kind, hold.what().effect(), false, true));
         }
     }
-    // From now on this sampler knows other holds than the inlet.
+    // From here on, this sampler's holds differ from the inlet's.
     start_merging();
     state_.start = {};
     ButtonSet found;

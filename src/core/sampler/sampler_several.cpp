@@ -1,4 +1,4 @@
-// What a sampler takes from several inlets other than buttons, in the order of time.
+// Taking everything other than buttons from several inlets, in order of time.
 #include <algorithm>
 
 #include "core/sampler/sampler_taking.hpp"

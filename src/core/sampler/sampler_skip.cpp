@@ -1,4 +1,4 @@
-// Pauses: what falls into one is taken and given back.
+// Pauses: events within a pause are taken and then discarded.
 #include <algorithm>
 #include <utility>
 

@@ -1,4 +1,4 @@
-// What a sampler remembers from cut to cut.
+// The state that a sampler keeps from cut to cut.
 #pragma once
 
 #include <array>
@@ -14,13 +14,13 @@
 
 namespace cursorum::detail {
 
-// What concerns no hold, or no merged button, is written to a last entry that is never read: cheaper than a branch.
+// Writes that concern no hold, or no merged button, go to a last entry that is never read: cheaper than a branch.
 inline constexpr unsigned no_hold = hold_capacity;
 inline constexpr unsigned no_button = button_capacity;
 
 inline constexpr unsigned repeat_settings = 16;
 
-/// How far a sampler has come in one inlet.
+/// A sampler's position in one inlet.
 struct InletPosition {
     std::uint64_t edges = 0;    // in its ring of edges
     std::uint64_t events = 0;   // that have slots there, up to that position
@@ -35,7 +35,7 @@ struct SamplerTotals {
     std::uint64_t taken = 0, late = 0, lost = 0, overruns = 0, went_back = 0, held_back = 0;
 };
 
-/// Everything a sampler remembers; trivially copyable, no pointers.
+/// A sampler's whole state for buttons; trivially copyable, without pointers.
 ///
 /// Levels and holds are those of the frame's start, t0. The frame's records lead from there to its end; committing them
 /// brings the state up to the end, which the next advance does, and every save on its copy.
@@ -65,10 +65,10 @@ struct PointerLevels {
     std::array<std::uint8_t, 4> padding{};  // so that it has no bytes without a value
 };
 
-/// What a sampler remembers other than buttons: pointer, axes, contacts. As of the frame's start, but for the
+/// A sampler's state other than buttons: pointer, axes, contacts. Values are those of the frame's start, except for the
 /// positions.
 struct OtherState : PointerLevels {
-    /// How far the sampler has come in one inlet.
+    /// The sampler's position in one inlet.
     struct OfInlet {
         std::uint64_t axes = 0, occasions = 0;  // positions in the rings
         std::uint64_t others = 0;               // all was taken of the inlet when it stood there

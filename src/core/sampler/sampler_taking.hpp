@@ -28,7 +28,7 @@ inline void detail::OtherEntries::commit(detail::OtherState& state) const noexce
     static_cast<detail::PointerLevels&>(state) = *this;
 }
 
-// What is as of the end stays: it is as of the next frame's start, too.
+// The state at the end is also the state at the next frame's start.
 inline void detail::OtherEntries::clear(unsigned inlets) noexcept {
     spans[0].clear();
     for (unsigned i = 1; i < inlets; ++i) spans[i].clear();
@@ -56,7 +56,7 @@ void SamplerCore::take_in_turn(unsigned inlets, std::int64_t until, Turn&& turn,
         for (unsigned i = 1; i < inlets; ++i)
             if (heads[i] < heads[least]) least = i;
         if (heads[least] > until) break;
-        // It goes on until another's head comes first.
+        // It continues until another inlet's next event comes first.
         std::int64_t limit = until;
         for (unsigned i = 0; i < inlets; ++i)
             if (i != least && heads[i] != nothing_more) limit = std::min(limit, heads[i] - (i < least));
