@@ -27,9 +27,8 @@ int main(int count, char** arguments) {
     const auto update = [&](const Frame& frame, double) {
         const PointerReading pointer = frame.pointer();
         box = pointer.position().x;
-        blasts +=
-            pointer.target(horn).clicks;  // pressed on it and released on it: one may slide off to change one's mind
-        zoom += pointer.wheel_steps().y;  // whole steps; away from the person is positive
+        blasts += pointer.target(horn).clicks;  // pressed on it and released on it; sliding off changes one's mind
+        zoom += pointer.wheel_steps().y;        // whole steps; away from the person is positive
         if (const DragReading drag = pointer.drag(MouseLeft); drag.active) dragged = drag.to.x - drag.from.x;
     };
     // [/snippet]

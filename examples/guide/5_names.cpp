@@ -27,12 +27,11 @@ int main(int count, char** arguments) {
     const auto profile = load_profile("examples/guide/quay.toml", error);
     if (!profile) return std::puts(error.message().c_str()), 1;
     ActionReader actions{*profile};
-    actions.open(
-        quay::crane::mode);  // names are made from the file when the program is built: a mistyped one is an error
-    const auto update = [&](const Frame& frame, double step) {
+    actions.open(quay::crane::mode);  // made from the file when the program is built: a mistyped name is an error
+    const auto update = [&](const Frame& frame, double) {
         actions.read(frame);
-        box += 100 * step * actions[quay::crane::travel].mean.x;  // step is 0 while the menu is open
-        locks += actions[quay::crane::lock].press_count();        // in the menu, Space chooses; it locks nothing
+        box += 100 * actions[quay::crane::travel].integral.x;  // value times time, while no menu covers it
+        locks += actions[quay::crane::lock].press_count();     // in the menu, Space chooses; it locks nothing
         pictures.stand_still(actions.pauses());
     };
     // [/snippet]

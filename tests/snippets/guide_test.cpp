@@ -89,7 +89,7 @@ struct Row {
     Program program;
     std::string script;    // empty: its own
     std::string words;     // its last ones
-    double per_frame = 0;  // how far it may be off for each second that a frame lasts: a stop, or a menu, ends in one
+    double per_frame = 0;  // how far it may be off for each second that a frame lasts: a stop begins in one
 };
 
 TEST(Guide, GoesEquallyFarAtEachRateAndEachPressCountsOnce) {
@@ -119,8 +119,7 @@ TEST(Guide, GoesEquallyFarAtEachRateAndEachPressCountsOnce) {
          "pointer 20.0, horn 0 times, zoom 1, dragged 0.0"},
         {"4, a click within a frame", guide_4, "0.1 at 20 10, 0.501 MouseLeft down, 0.502 MouseLeft up",
          "pointer 20.0, horn 1 times, zoom 0, dragged 0.0"},
-        // The frame in which the menu closes stands still.
-        {"5", guide_5, "", "box 150.0, locked 1 times", 100},
+        {"5", guide_5, "", "box 150.0, locked 1 times"},
         {"5, held at the start", guide_5, held, "box 50.0, locked 0 times"},
         {"5, a stop", guide_5, stopped, "box 125.0, locked 1 times", 100},
         {"5, the focus", guide_5, away, "box 100.0, locked 1 times"},
