@@ -99,6 +99,19 @@ TEST(Documents, TheirLinksLead) {
     EXPECT_GE(links, 40U);
 }
 
+// Whatever a page says to type, but for live input, and for a program that does not exist yet.
+TEST(Documents, TheirCommandsRun) {
+    unsigned commands = 0;
+    for (const char* document : {"docs/seeing.md", "docs/why.md"})
+        for (const std::string& block : blocks(document, "sh")) {
+            if (block.find("--source") != block.npos) continue;
+            ++commands;
+            const auto result = run_command("cd '" + source + "' && set -e\n" + block);
+            EXPECT_EQ(result.exit_code, 0) << document << "\n" << block << result.err;
+        }
+    EXPECT_GE(commands, 3U);
+}
+
 TEST(Readme, IsShortEnoughToBeRead) {
     const std::string text = read_file(source + "README.md");
     EXPECT_LE(std::count(text.begin(), text.end(), '\n'), 150);
