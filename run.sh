@@ -8,6 +8,7 @@
 # ./run.sh test-windows  builds core and actions for Windows, and runs their tests with wine
 # ./run.sh bench   the same, and measures
 # ./run.sh fuzz    builds the fuzz targets and runs each for a minute (FUZZ_SECONDS=N for longer)
+# ./run.sh mutants [WORD…]  builds core and actions with faults in their rules, and names those that no test notices
 # ./run.sh setup   sets up and builds everything
 # ./run.sh package writes packages for Debian to build/package: the libraries, what is needed to build with them, the tool
 # ./run.sh amalgamate [DIR]  writes the core as one header and one source file, to take along without a build system
@@ -180,8 +181,10 @@ case ${1:-} in
     test-windows) shift; test_windows "$@" ;;
     docs) install_packages packages.txt packages-window.txt packages-test.txt; write_reference ;;
     abi) install_packages packages.txt packages-window.txt packages-test.txt; exec tools/abi.sh write build/abi ;;
+    mutants) install_packages packages.txt packages-window.txt packages-test.txt; shift
+        exec python3 tests/mutants/run.py . build/mutants "$@" ;;
     package) package ;;
     amalgamate) exec python3 tools/amalgamate.py . "${2:-build/amalgamated}" ;;
     setup) set_up all ;;
-    *) sed -n '2,17p' "$0" | cut -c3-; exit 2 ;;
+    *) sed -n '2,18p' "$0" | cut -c3-; exit 2 ;;
 esac
