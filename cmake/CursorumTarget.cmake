@@ -35,7 +35,8 @@ function(cursorum_target target)
 endfunction()
 
 # Most of a file's compile time is its headers: so files of one target, which must lie in the caller's folder, are compiled
-# together in groups. A group takes some five seconds.
+# together in groups. A group takes at most five seconds and, without the
+# largest headers (command line, JSON, TOML), less than 300 MB.
 function(cursorum_compile_together target group)
   set_target_properties(${target} PROPERTIES UNITY_BUILD ON UNITY_BUILD_MODE GROUP)
   set_source_files_properties(${ARGN} PROPERTIES UNITY_GROUP ${group})

@@ -5,6 +5,7 @@
 
 #include "actions/action_state.hpp"
 #include "actions/finding.hpp"
+#include "core/occasions/occasion_slot.hpp"
 
 namespace cursorum {
 

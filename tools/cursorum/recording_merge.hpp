@@ -9,6 +9,7 @@
 
 #include "chosen_controls.hpp"
 #include "cursorum/core/time.hpp"
+#include "cursorum/views/text.hpp"
 
 namespace cursorum::tool {
 
