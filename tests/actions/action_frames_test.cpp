@@ -170,6 +170,24 @@ TEST(ActionFrames, AHeldButtonBecomesALongPressInAStallAndABufferedPressEndsWith
     EXPECT_TRUE(p.lock().ended());
 }
 
+TEST(ActionFrames, APauseForgetsTheFirstHalfOfADoubleTapAlsoIfNothingFollowsIt) {
+    Played p{"lock = { kind = \"button\", bind = [\"Space\"], gesture = \"double_tap\" }\n"};
+    p.tap(Space, 60, 80);
+    p.read(100);
+    p.read(Tick::Gap::paused, 100, 150, 160);
+    p.tap(Space, 200, 220);
+    p.read(400);
+    EXPECT_EQ(p.lock().press_count(), 0U) << "140 ms apart, but for the pause";
+}
+
+TEST(ActionFrames, APressFromAGapIsBufferedFromTheFramesStart) {
+    Played p{"lock = { kind = \"button\", bind = [\"Space\"], buffer = \"150ms\" }\n"};
+    p.read(100);
+    p.tap(Space, 200, 210);
+    p.read(Tick::Gap::stalled, 100, 3000, 3100);
+    EXPECT_TRUE(p.reader.consume_press(ButtonAction{0}));
+}
+
 TEST(ActionFrames, RampsAndIntegralsDoNotRunInAGap) {
     for (const auto gap : {Tick::Gap::paused, Tick::Gap::stalled}) {
         Played p{"lift = { kind = \"axis\", bind = [{ minus = \"KeyS\", plus = \"KeyW\" }], rise = \"1s\" }\n"};

@@ -67,6 +67,7 @@ and on opening : open:m 2+W |20 30-W 31+W 32-W |40 : press 1000 18 18; release 0
 a tap shorter than that ends when it is over : open:m 2+W 4-W |20 : blip 1100 5 5
 over a cut : open:m 2+W 4-W |6 |20 : press 1000 4 4; release 0100 5 1
 at its very end an edge counts : open:m 2+W 7-W |20 : blip 1100 5 5
+also if the next one undoes it at once : open:m 2+W 7-W 7+W |20 : press 2100 8 13
 down, up and down again within it is one press : open:m 2+W 4-W 6+W |20 : press 1000 18 18
 an up at the end, undone at once, is none : open:m 2+W 4-W 7+W |20 : press 1000 18 18
 a press soon after the release waits : open:m 2+W 10-W 12+W |20 : press 2100 5 13
@@ -139,6 +140,7 @@ a double tap : open:m 2+W 4-W 6+W |10 12-W |20 : press 1000 4 4; release 0100 6 
 too slow : open:m 2+W 4-W 8+W 9-W |10 : idle 0000 0 0
 the second of the slow ones may be a first : open:m 2+W 4-W 8+W 9-W |10 12+W |20 : idle 0000 0 0; press 1000 8 8
 the third does not count as a second : open:m 1+W 2-W 3+W 4-W 5+W 6-W |10 : blip 1100 1 1
+focus loss forgets the first : open:m 2+W 3foc0 4foc1 4sta1: 5+W 6-W |10 : idle 0000 0 0
 closing its mode forgets the first : open:m 2+W 3-W |3 close:m |4 open:m 5+W |10 : idle 0000 0 0; idle 0000 0 0; idle 0000 0 0
 )");
     check(toggle, "go", R"(
