@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
 # ./run.sh demo    sets up what is missing, builds a small program that shows the whole job on the demo recording
 # ./run.sh tool …  sets up what is missing, builds the command-line tool, and runs it: ./run.sh tool frames FILE
-# ./run.sh play    sets up what is missing, builds the first box, and opens its window: arrows or WASD, or a gamepad
+# ./run.sh play    sets up what is missing, builds the first box, and opens its window: arrow keys and Space, or a gamepad
 # ./run.sh guide N sets up what is missing, builds step N of docs/guide (1 to 8) alone, and runs it
 # ./run.sh test    sets up and builds everything, and runs all tests
 # ./run.sh test-kernel  builds everything and tests the Linux event devices in a machine of its own (QEMU)
