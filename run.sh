@@ -67,7 +67,8 @@ show_progress() {
     [ ! -t 2 ] || printf '\r\033[K' >&2
 }
 
-# set_up demo: what the demo needs, no more; set_up tool: the command-line tool; set_up window: what the first box needs. set_up all: everything.
+# set_up demo: what the demo needs, no more; set_up tool: the command-line tool; set_up window: what the first box
+# needs; set_up guide_NAME: a program of the guide; set_up package: what is packed. set_up all: everything.
 set_up() {
     local what=$1 now options=() target=all
     now=$(fingerprint)

@@ -39,12 +39,10 @@ void follow_the_layout(X11Source* x11, ActionReader& actions, const Profile& pro
 /// The line of a binding screen whose action waits for another control.
 struct BindingLine {
     std::optional<BindingCapture> capture;
-    std::optional<ClaimId> claim;
 
     void begin(ActionReader& actions) {
         // clang-format off
-        capture.emplace();                                     // the next control that the player moves
-        claim = actions.claim({.everything = true});           // nothing else receives it
+        capture.emplace(actions);                              // the next control that the player moves: no action gets it
         // clang-format on
     }
     void read(const Frame& frame, PlayerProfile& player, ActionReader& actions, std::string& why) {
@@ -56,7 +54,6 @@ struct BindingLine {
                 write_file_whole("player.toml", player.overlay(), why);
             }
             capture.reset();
-            actions.end_claim(*claim);
         }
         // clang-format on
     }

@@ -131,8 +131,7 @@ private:
             case resume_line: actions_.close(menu_); break;
             default:
                 // Nothing else receives what is pressed from now on.
-                claim_ = actions_.claim({.everything = true});
-                capture_.emplace(CaptureOptions{.limit = std::chrono::seconds{5}, .chords = true});
+                capture_.emplace(actions_, CaptureOptions{.limit = std::chrono::seconds{5}, .chords = true});
                 say("   press a control for " + text_of(line_) + " (Escape: none)");
         }
     }
@@ -148,7 +147,6 @@ private:
         }
         say("   " + why);
         capture_.reset();
-        if (claim_) actions_.end_claim(*claim_);
     }
 
     void rebind() {
@@ -184,7 +182,6 @@ private:
     std::string own_;
     std::optional<RecentInput> recent_;
     std::optional<BindingCapture> capture_;
-    std::optional<ClaimId> claim_;
     ModeHandle crane_, menu_;
     VectorAction travel_;
     ButtonAction lock_, horn_, step_, mark_, unmark_, boost_, lamp_, next_, previous_, choose_;

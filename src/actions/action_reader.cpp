@@ -364,7 +364,7 @@ void ActionReaderCore::resume(ActionState&& state) {
     state.bindings = state_.bindings;
     state_ = std::move(state);
     find_visible();
-    for (std::uint16_t i = 0; i < button_capacity; ++i) state_.whose[i].taker = find_taker({i});
+    for (std::uint16_t i = 0; i < button_capacity; ++i) state_.whose[i].next_owner = find_next_owner({i});
     show_state();
 }
 

@@ -90,7 +90,7 @@ private:
         std::array<std::uint8_t, detail::flow_kinds> flow_owners;
         Turner by{};
     };
-    /// Instead of a step's source: injected input; the action's mode is no longer visible, so it stops.
+    /// Instead of a step's source: injected input, and the stop of an action whose mode is no longer visible.
     static constexpr std::uint16_t by_bot = source_capacity, stops = source_capacity + 1;
 
     static void commit(const Record& record, State::Button& button) noexcept;
@@ -140,7 +140,7 @@ private:
     void step_wheel(std::int32_t x, std::int32_t y, std::int64_t time);
     void turn_wheel(WheelWay way, std::int64_t time);
     void add_relative(const FrameCore& frame) noexcept;
-    std::uint8_t find_taker(Button button) const noexcept;
+    std::uint8_t find_next_owner(Button button) const noexcept;
     ButtonOwner covering(Button button) const noexcept;
     void take_edge(Button button, bool down, bool by_person, std::int64_t time);
     void take_rare_edge(Button button, bool down, bool by_person, std::int64_t time);

@@ -75,8 +75,8 @@ struct ActionStateHead {
     DevicePart part;
     ButtonSet::Words down{};
     struct Whose {
-        std::uint8_t owner = 0;  // of those that are down
-        std::uint8_t taker = 0;  // who gets the next press: nobody, a mode, a (late) claim
+        std::uint8_t owner = 0;       // of those that are down
+        std::uint8_t next_owner = 0;  // who gets the next press: nobody, a mode, a (late) claim
     };
     std::array<Whose, button_capacity> whose{};
     // The order in which they went down, for members of ordered chords; 0 if adopted.

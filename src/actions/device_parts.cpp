@@ -45,8 +45,8 @@ void ActionReaderCore::apply_device_edge(SlotKind kind, unsigned hold, Button bu
 }
 
 // The edges of the devices that `includes(number, button)` and that no claim has, merged separately. The set of devices
-// may change at the frame's start, and frames may have been left out, so the buttons down then are compared with the
-// known ones.
+// may change at the frame's start, and the caller may have skipped frames, so the buttons down then are compared with
+// the known ones.
 template <typename Includes>
 void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
     detail::DevicePart& part = state_.part;

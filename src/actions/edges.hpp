@@ -94,7 +94,7 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
     State::Whose& whose = state_.whose[button.number];
     // Chosen without a branch, as above.
     const unsigned if_down = 0U - down;
-    auto owner = static_cast<std::uint8_t>((whose.taker & if_down) | (whose.owner & ~if_down));
+    auto owner = static_cast<std::uint8_t>((whose.next_owner & if_down) | (whose.owner & ~if_down));
     if (map_->buttons[button.number].in_order && down) [[unlikely]]
         state_.turn_of[button.number] = by_person ? ++state_.turns : 0;
     // A button that is found down was not pressed for the claim.

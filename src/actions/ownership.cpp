@@ -72,7 +72,7 @@ bool ActionReaderCore::has_press(ClaimId claim, Button button) const noexcept {
 ButtonOwner ActionReaderCore::owner_of(Button button) const noexcept {
     if (button.number >= button_capacity) return {};
     const bool down = ButtonSet{state_.down}.contains(button);
-    const std::uint8_t owner = down ? state_.whose[button.number].owner : state_.whose[button.number].taker;
+    const std::uint8_t owner = down ? state_.whose[button.number].owner : state_.whose[button.number].next_owner;
     if (owner == Owner::owner_ended) return {ButtonOwner::Kind::owner_ended, {}};
     if (owner >= Owner::first_claim) return {ButtonOwner::Kind::claim, {}};
     if (!Owner::is_mode(owner)) return down ? ButtonOwner{} : covering(button);
@@ -115,7 +115,7 @@ void ActionReaderCore::find_visible() noexcept {
 }
 
 // The lowest claim first; else the uppermost mode that sees it.
-std::uint8_t ActionReaderCore::find_taker(Button button) const noexcept {
+std::uint8_t ActionReaderCore::find_next_owner(Button button) const noexcept {
     const Openings& now = state_.now;
     for (unsigned i = 0; i < claim_capacity && now.claimed != 0; ++i)
         if ((now.claimed >> i & 1) != 0 && now.claims[i].has(button))
@@ -211,7 +211,7 @@ void ActionReaderCore::apply_openings(std::int64_t time) {
     state_.now = state_.next;
     state_.reopens = false;
     find_visible();
-    for (std::uint16_t i = 0; i < button_capacity; ++i) state_.whose[i].taker = find_taker({i});
+    for (std::uint16_t i = 0; i < button_capacity; ++i) state_.whose[i].next_owner = find_next_owner({i});
     ButtonSet to_give;
     ButtonSet{state_.down}.for_each([&](Button button) {
         std::uint8_t& owner = state_.whose[button.number].owner;
@@ -223,7 +223,7 @@ void ActionReaderCore::apply_openings(std::int64_t time) {
             if (!same) owner = Owner::owner_ended;
             return;
         }
-        const std::uint8_t next = state_.whose[button.number].taker;
+        const std::uint8_t next = state_.whose[button.number].next_owner;
         if (Owner::is_mode(owner)) {
             const unsigned mode = owner - Owner::first_mode;
             const bool stays =

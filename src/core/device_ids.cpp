@@ -22,36 +22,36 @@ std::optional<DeviceId> DeviceIds::connect(const DeviceInfo& info, std::string_v
     std::size_t best = room_;
     int best_likeness = 0;
     for (std::size_t i = 0; i < room_; ++i) {
-        const Place& place = places_[i];
+        const Slot& slot = slots_[i];
         int likeness = 0;
-        if (!place.is_used)
+        if (!slot.is_used)
             likeness = 1;
-        else if (place.is_there || place.kind != info.kind)
+        else if (slot.is_there || slot.kind != info.kind)
             continue;
-        else if (place.model == model)
-            likeness = place.serial == own ? 4 : 3;
+        else if (slot.model == model)
+            likeness = slot.serial == own ? 4 : 3;
         else if (info.kind == DeviceKind::gamepad)
             likeness = 2;
         else
             continue;
-        const bool waits_longer = likeness > 1 && likeness == best_likeness && place.since < places_[best].since;
+        const bool waits_longer = likeness > 1 && likeness == best_likeness && slot.since < slots_[best].since;
         if (likeness > best_likeness || waits_longer) best = i, best_likeness = likeness;
     }
     if (best == room_) return std::nullopt;
-    places_[best] = {true, true, info.kind, model, own, when};
+    slots_[best] = {true, true, info.kind, model, own, when};
     return DeviceId{first_ + static_cast<std::uint32_t>(best)};
 }
 
 void DeviceIds::disconnect(DeviceId device, Time when) noexcept {
-    const std::size_t place = static_cast<std::uint32_t>(device) - first_;
-    if (place >= room_ || !places_[place].is_there) return;
-    places_[place].is_there = false;
-    places_[place].since = when;
+    const std::size_t slot = static_cast<std::uint32_t>(device) - first_;
+    if (slot >= room_ || !slots_[slot].is_there) return;
+    slots_[slot].is_there = false;
+    slots_[slot].since = when;
 }
 
 void DeviceIds::forget(DeviceId device) noexcept {
-    const std::size_t place = static_cast<std::uint32_t>(device) - first_;
-    if (place < room_) places_[place] = {};
+    const std::size_t slot = static_cast<std::uint32_t>(device) - first_;
+    if (slot < room_) slots_[slot] = {};
 }
 
 }  // namespace cursorum

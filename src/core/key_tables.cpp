@@ -92,7 +92,7 @@ Button button_of(KeyTable table, unsigned number) noexcept {
             return number >= first_x_keycode && number <= last_x_keycode
                        ? button_of_linux_code(number - first_x_keycode)
                        : Button{};
-        case KeyTable::hid_usage: return button_of_hid_usage(hid_keyboard_page, number);
+        case KeyTable::hid_usage: return number < 256 ? numbering_of(table)[number] : Button{};
         case KeyTable::scan_code: return button_of_scan_code(number);
         case KeyTable::message_scan_code:
             if (number == num_lock) return controls::Pause;

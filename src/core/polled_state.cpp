@@ -85,17 +85,16 @@ Outcome post(Inlet& inlet, DeviceId device, const PolledPad& pad, Time when) noe
 }
 
 const PadNumbering& standard_pad_numbering() noexcept {
-    using namespace controls;
-    static constexpr PadNumbering numbering{
-        .buttons = {PadSouth, PadEast, PadWest, PadNorth, PadShoulderLeft, PadShoulderRight, PadTriggerLeft,
-                    PadTriggerRight, PadSelect, PadStart, PadThumbLeft, PadThumbRight, PadHatUp, PadHatDown, PadHatLeft,
-                    PadHatRight, PadMode},
-        .axes = {PolledAxis{PadStickLeftX},
-                 {PadStickLeftY},
-                 {PadStickRightX},
-                 {PadStickRightY},
-                 {PadPullLeft, 0, 1},
-                 {PadPullRight, 0, 1}}};
+    static const PadNumbering numbering = [] {
+        PadNumbering all;
+        for (unsigned i = 0; i < all.buttons.size(); ++i) all.buttons[i] = button_of(KeyTable::standard_pad, i);
+        std::size_t next = 0;
+        for (const Axis axis : standard_pad_axes) all.axes[next++] = {axis};
+        // The values of buttons 6 and 7: not pulled is 0, not the middle of the range.
+        all.axes[next++] = {controls::PadPullLeft, 0, 1};
+        all.axes[next] = {controls::PadPullRight, 0, 1};
+        return all;
+    }();
     return numbering;
 }
 

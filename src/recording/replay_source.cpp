@@ -50,7 +50,7 @@ struct ReplaySource::Parts {
         return *begin + Duration{options.speed == 1 ? next.time.time_since_epoch().count() : std::llround(span)};
     }
 
-    void deliver(EventSink& taker, Time present) {
+    void deliver(EventSink& sink, Time present) {
         now = std::max(now, present);
         if (!begin) begin = now;
         while (has_next && due() <= now) {
@@ -58,15 +58,15 @@ struct ReplaySource::Parts {
             event.time = due();
             if (event.type == EventType::connect) connected.push_back(event.device);
             if (event.type == EventType::disconnect) std::erase(connected, event.device);
-            taker.take(event);
+            sink.take(event);
             read();
-            if (!has_next && error.empty() && options.repeats) begin_anew(event.time, taker);
+            if (!has_next && error.empty() && options.repeats) begin_anew(event.time, sink);
         }
     }
 
-    void begin_anew(Time end, EventSink& taker) {
-        for (const DeviceId device : std::exchange(connected, {})) taker.take(Event::disconnect(end, device));
-        taker.take(Event::focus(end, true));
+    void begin_anew(Time end, EventSink& sink) {
+        for (const DeviceId device : std::exchange(connected, {})) sink.take(Event::disconnect(end, device));
+        sink.take(Event::focus(end, true));
         // A recording whose events all have one time would never end.
         begin = end == *begin ? end + std::chrono::milliseconds{1} : end;
         error = try_open();
@@ -92,10 +92,10 @@ Time ReplaySource::deliver(Inlet& inlet) {
     return complete;
 }
 
-Time ReplaySource::deliver(EventSink& taker) { return deliver(taker, Clock::now()); }
+Time ReplaySource::deliver(EventSink& sink) { return deliver(sink, Clock::now()); }
 
-Time ReplaySource::deliver(EventSink& taker, Time now) {
-    parts_->deliver(taker, now);
+Time ReplaySource::deliver(EventSink& sink, Time now) {
+    parts_->deliver(sink, now);
     return parts_->now;
 }
 

@@ -49,7 +49,7 @@ std::int32_t EvdevDecoder::hat_side(std::uint16_t code, std::int32_t value) cons
     return (value > rest) - (value < rest);
 }
 
-void EvdevDecoder::hat(Time time, std::uint16_t code, std::int32_t value, EventSink& taker) {
+void EvdevDecoder::hat(Time time, std::uint16_t code, std::int32_t value, EventSink& sink) {
     const bool is_y = code == ABS_HAT0Y;
     std::int32_t& last = hats_[is_y];
     value = hat_side(code, value);
@@ -57,23 +57,23 @@ void EvdevDecoder::hat(Time time, std::uint16_t code, std::int32_t value, EventS
     const auto button = [&](std::int32_t side) {
         return is_y ? (side < 0 ? PadHatUp : PadHatDown) : (side < 0 ? PadHatLeft : PadHatRight);
     };
-    if (last != 0) taker.take(Event::button(time, device_, button(last), false));
-    if (value != 0) taker.take(Event::button(time, device_, button(value), true));
+    if (last != 0) sink.take(Event::button(time, device_, button(last), false));
+    if (value != 0) sink.take(Event::button(time, device_, button(value), true));
     last = value;
 }
 
-void EvdevDecoder::take(const KernelEvent& event, EventSink& taker) {
+void EvdevDecoder::take(const KernelEvent& event, EventSink& sink) {
     const Time time = nanoseconds_since_zero(event.time);
     if (event.type == EV_SYN) {
         if (event.code == SYN_DROPPED) {
             overflow();
             dropping_ = true;
         } else if (event.code == SYN_REPORT && !dropping_) {
-            report(time, taker);
+            report(time, sink);
         } else if (event.code == SYN_REPORT) {
             // Nothing is known of what was lost. All is let go; what is still down shows itself by its next event.
             dropping_ = false;
-            taker.take(Event::state(time, device_, {}, true));
+            sink.take(Event::state(time, device_, {}, true));
         }
         return;
     }
@@ -82,7 +82,7 @@ void EvdevDecoder::take(const KernelEvent& event, EventSink& taker) {
         case EV_KEY: {
             const Button button = button_of_linux_code(event.code);
             if (button)
-                taker.take(Event::button(time, device_, button, event.value != 0, event.value == 2));
+                sink.take(Event::button(time, device_, button, event.value != 0, event.value == 2));
             else if (event.value == 1 && unnamed_.presses++ == 0)
                 unnamed_.first_code = event.code;
             break;
@@ -106,9 +106,9 @@ void EvdevDecoder::take(const KernelEvent& event, EventSink& taker) {
             place(event.code, event.value);
             if (kind_ != DeviceKind::gamepad) break;
             if (event.code == ABS_HAT0X || event.code == ABS_HAT0Y)
-                hat(time, event.code, event.value, taker);
+                hat(time, event.code, event.value, sink);
             else if (const auto axis = axis_of_linux_code(event.code))
-                taker.take(Event::axis_value(time, device_, *axis, value_of(*axis, event.value)));
+                sink.take(Event::axis_value(time, device_, *axis, value_of(*axis, event.value)));
             break;
         case EV_LED: {
             const Button lock = event.code == LED_CAPSL     ? CapsLock
@@ -134,8 +134,8 @@ void EvdevDecoder::place(std::uint16_t code, std::int32_t value) noexcept {
     placed_ = true;
 }
 
-void EvdevDecoder::report(Time time, EventSink& taker) {
-    if (std::exchange(placed_, false)) taker.take(Event::moved_to(time, device_, place_));
+void EvdevDecoder::report(Time time, EventSink& sink) {
+    if (std::exchange(placed_, false)) sink.take(Event::moved_to(time, device_, place_));
     if (std::exchange(moved_, false)) {
         // No hand moves that far between two reports; a timeline would refuse it.
         constexpr double farthest = 1'000'000'000;
@@ -144,18 +144,18 @@ void EvdevDecoder::report(Time time, EventSink& taker) {
         Event motion = Event::motion(time, device_, {dx_, dy_});
         motion.has_raw = true;
         motion.raw_dx = dx_, motion.raw_dy = dy_;
-        taker.take(motion);
+        sink.take(motion);
         dx_ = dy_ = 0;
     }
     if (std::exchange(turned_, false)) {
         constexpr double most = 1'000'000'000;
-        taker.take(Event::wheel(time, device_, {std::clamp(wheel_x_, -most, most), std::clamp(wheel_y_, -most, most)}));
+        sink.take(Event::wheel(time, device_, {std::clamp(wheel_x_, -most, most), std::clamp(wheel_y_, -most, most)}));
         wheel_x_ = wheel_y_ = 0;
     }
     if (std::exchange(lamps_changed_, false)) {
         Event locks = Event::of(time, EventType::locks, {});
         locks.down_set = lamps_;
-        taker.take(locks);
+        sink.take(locks);
     }
 }
 

@@ -38,7 +38,7 @@ public:
     /// The device is a mouse that reports positions, over a screen of that size.
     void set_positions(Distance screen) noexcept { is_placed_ = true, screen_ = screen; }
 
-    void take(const KernelEvent& event, EventSink& taker);
+    void take(const KernelEvent& event, EventSink& sink);
     /// Presses that no control stands for, up to now.
     const UnnamedPresses& unnamed() const noexcept { return unnamed_; }
     /// What is pending is given up: the kernel lost what followed.
@@ -49,8 +49,8 @@ public:
                       AxisValues& axes) noexcept;
 
 private:
-    void report(Time time, EventSink& taker);
-    void hat(Time time, std::uint16_t code, std::int32_t value, EventSink& taker);
+    void report(Time time, EventSink& sink);
+    void hat(Time time, std::uint16_t code, std::int32_t value, EventSink& sink);
     void place(std::uint16_t code, std::int32_t value) noexcept;
     double value_of(Axis axis, std::int32_t value) const noexcept;
     std::int32_t hat_side(std::uint16_t code, std::int32_t value) const noexcept;

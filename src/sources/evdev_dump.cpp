@@ -68,7 +68,7 @@ bool looks_like_evdev_dump(const char* bytes, std::size_t size) noexcept {
     return true;
 }
 
-bool read_evdev_dump(std::istream& in, const EvdevDumpOptions& options, EventSink& taker, EvdevDumpCounts& counts,
+bool read_evdev_dump(std::istream& in, const EvdevDumpOptions& options, EventSink& sink, EvdevDumpCounts& counts,
                      std::string& error) {
     counts = {};
     std::array<char, record_size> bytes{};
@@ -105,20 +105,20 @@ bool read_evdev_dump(std::istream& in, const EvdevDumpOptions& options, EventSin
         decoder.set_range(code, seen.range_of(code));
         if (seen.has[code]) decoder.add_to_state(EV_ABS, code, 0, none, axes);
     }
-    taker.take(Event::connect(Time{}, options.device,
-                              {.kind = options.kind,
-                               .name = options.name,
-                               .marks_repeats = options.kind == DeviceKind::keyboard,
-                               .axes = options.kind == DeviceKind::gamepad ? axes.present : 0}));
+    sink.take(Event::connect(Time{}, options.device,
+                             {.kind = options.kind,
+                              .name = options.name,
+                              .marks_repeats = options.kind == DeviceKind::keyboard,
+                              .axes = options.kind == DeviceKind::gamepad ? axes.present : 0}));
     std::int64_t last = 0;
     while (read()) {
         KernelEvent event = *decode(bytes.data());
         // A repeat's report may be stamped a little earlier than its key.
         last = event.time = std::max(last, event.time - counts.first);
-        decoder.take(event, taker);
+        decoder.take(event, sink);
     }
     counts.unnamed = decoder.unnamed();
-    taker.take(Event::disconnect(nanoseconds_since_zero(last), options.device));
+    sink.take(Event::disconnect(nanoseconds_since_zero(last), options.device));
     in.clear();
     return true;
 }

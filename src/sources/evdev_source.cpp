@@ -229,13 +229,13 @@ struct EvdevSource::Parts {
         return state;
     }
 
-    static void post_state(const Device& device, const EvdevState& its, Time stamp, bool adopt, EventSink& taker) {
+    static void post_state(const Device& device, const EvdevState& its, Time stamp, bool adopt, EventSink& sink) {
         Event state = Event::state(stamp, device.id, its.down, adopt);
         state.axes = its.axes;
-        taker.take(state);
+        sink.take(state);
     }
 
-    void announce(Device& device, Time stamp, EventSink& taker) {
+    void announce(Device& device, Time stamp, EventSink& sink) {
         DeviceInfo info{.kind = device.kind, .name = device.name, .background = options.background};
         info.marks_repeats = device.kind == DeviceKind::keyboard;
         libevdev* const first = nodes[device.nodes.front()]->handle.get();
@@ -249,20 +249,20 @@ struct EvdevSource::Parts {
         device.is_announced = true;
         forget_refusal(device);
         for_each_role(device, [&](EvdevNode& node, EvdevNode::Role& role) { node.set_up(role, *id, options); });
-        taker.take(Event::connect(stamp, device.id, info));
-        post_state(device, state_of(device), stamp, false, taker);
+        sink.take(Event::connect(stamp, device.id, info));
+        post_state(device, state_of(device), stamp, false, sink);
         for_each_role(device, [&](EvdevNode& node, EvdevNode::Role& role) {
-            if (role.kind == DeviceKind::keyboard) post_lamps(node, role, stamp, taker);
+            if (role.kind == DeviceKind::keyboard) post_lamps(node, role, stamp, sink);
         });
     }
 
-    static void post_lamps(EvdevNode& node, EvdevNode::Role& role, Time stamp, EventSink& taker) {
+    static void post_lamps(EvdevNode& node, EvdevNode::Role& role, Time stamp, EventSink& sink) {
         libevdev* const handle = node.handle.get();
         for (const std::uint16_t lamp : {std::uint16_t{LED_NUML}, std::uint16_t{LED_CAPSL}, std::uint16_t{LED_SCROLLL}})
             if (libevdev_has_event_code(handle, EV_LED, lamp))
                 role.decoder.take({nanoseconds(stamp), EV_LED, lamp, libevdev_get_event_value(handle, EV_LED, lamp)},
-                                  taker);
-        role.decoder.take({nanoseconds(stamp), EV_SYN, SYN_REPORT, 0}, taker);
+                                  sink);
+        role.decoder.take({nanoseconds(stamp), EV_SYN, SYN_REPORT, 0}, sink);
     }
 
     static constexpr const char* no_room = "the timeline has room for no more devices";
@@ -282,7 +282,7 @@ struct EvdevSource::Parts {
         std::erase_if(problems, [&](const EvdevProblem& one) { return one.node == path && one.why == no_room; });
     }
 
-    void lose(std::size_t number, Time stamp, EventSink& taker) {
+    void lose(std::size_t number, Time stamp, EventSink& sink) {
         EvdevNode& node = *nodes[number];
         for (EvdevNode::Role& role : node.roles) {
             Device& device = devices[role.device];
@@ -292,12 +292,12 @@ struct EvdevSource::Parts {
             unnamed.presses += its.presses;
             if (!device.is_announced) continue;
             if (!device.nodes.empty()) {
-                post_state(device, state_of(device), stamp, true, taker);
+                post_state(device, state_of(device), stamp, true, sink);
                 continue;
             }
             device.is_announced = false;
             places.disconnect(device.id, stamp);
-            taker.take(Event::disconnect(stamp, device.id));
+            sink.take(Event::disconnect(stamp, device.id));
             for (Device& other : devices) other.is_refused = false;
         }
         forget_reports(node.path);
@@ -499,34 +499,34 @@ struct EvdevSource::Parts {
         return last_stamp;
     }
 
-    Time deliver(EventSink& taker) {
+    Time deliver(EventSink& sink) {
         const std::lock_guard lock{mutex};
         clear(arrived);
         const Time now = Clock::now();
         if (const auto slept_since = watch.look(now, time_asleep())) {
             Event interruption = Event::interrupt(stamp_of(nanoseconds(*slept_since)));
             interruption.text = "sleep";
-            taker.take(interruption);
+            sink.take(interruption);
             states_wanted = true;
         }
         // If there is not room for all, keyboards with few keys come last.
         for (const bool small : {false, true})
             for (Device& device : devices)
                 if (!device.nodes.empty() && !device.is_announced && !device.is_refused && device.is_small == small)
-                    announce(device, stamp_of(nanoseconds(now)), taker);
+                    announce(device, stamp_of(nanoseconds(now)), sink);
         read_all();
-        post_items(taker);
+        post_items(sink);
         if (std::exchange(states_wanted, false))
             for (Device& device : devices)
-                if (device.is_announced) post_state(device, state_of(device), stamp_of(nanoseconds(now)), true, taker);
+                if (device.is_announced) post_state(device, state_of(device), stamp_of(nanoseconds(now)), true, sink);
         for (std::size_t i = 0; i < nodes.size(); ++i)
-            if (nodes[i] && nodes[i]->is_gone) lose(i, stamp_of(nanoseconds(std::max(now, last_stamp))), taker);
+            if (nodes[i] && nodes[i]->is_gone) lose(i, stamp_of(nanoseconds(std::max(now, last_stamp))), sink);
         if (std::exchange(news_of_nodes, false)) show_reports();
         return std::max(now, last_stamp);
     }
 
     /// Posts the events of all devices in order of their stamps; everything stamped until now has been read.
-    void post_items(EventSink& taker) {
+    void post_items(EventSink& sink) {
         std::sort(items.begin(), items.end(), [](const Item& a, const Item& b) {
             return a.event.time != b.event.time ? a.event.time < b.event.time : a.order < b.order;
         });
@@ -540,12 +540,12 @@ struct EvdevSource::Parts {
                 const Device& device = devices[role.device];
                 if (device.is_announced)
                     post_state(device, states[static_cast<std::size_t>(event.value)],
-                               nanoseconds_since_zero(event.time), true, taker);
+                               nanoseconds_since_zero(event.time), true, sink);
                 continue;
             }
             for (EvdevNode::Role& role : node.roles)
                 if (devices[role.device].is_announced && node.belongs(role, event.type, event.code))
-                    role.decoder.take(event, taker);
+                    role.decoder.take(event, sink);
         }
         items.clear();
         states.clear();
@@ -638,7 +638,7 @@ Time EvdevSource::deliver(Inlet& inlet, const Inlet& window) {
     return deliver(inlet);
 }
 
-Time EvdevSource::deliver(EventSink& taker) { return parts_->deliver(taker); }
+Time EvdevSource::deliver(EventSink& sink) { return parts_->deliver(sink); }
 
 bool EvdevSource::try_rumble(const RumbleRequest& request, Time) {
     RumbleRequest own = request;

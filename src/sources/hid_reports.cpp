@@ -19,7 +19,7 @@ double signed_at(std::span<const std::byte> report, std::size_t at) { return sta
 
 }  // namespace
 
-HidResult HidKeyboard::take(std::span<const std::byte> report, Time when, EventSink& taker) {
+HidResult HidKeyboard::take(std::span<const std::byte> report, Time when, EventSink& sink) {
     if (report.size() < report_size) {
         ++counters_.truncated;
         return HidResult::truncated;
@@ -41,11 +41,11 @@ HidResult HidKeyboard::take(std::span<const std::byte> report, Time when, EventS
             ++counters_.unknown;
     }
     ++counters_.reports;
-    taker.take(Event::state(when, device_, down));
+    sink.take(Event::state(when, device_, down));
     return HidResult::taken;
 }
 
-HidResult HidMouse::take(std::span<const std::byte> report, Time when, EventSink& taker) {
+HidResult HidMouse::take(std::span<const std::byte> report, Time when, EventSink& sink) {
     if (report.size() < report_size) {
         ++counters_.truncated;
         return HidResult::truncated;
@@ -58,13 +58,13 @@ HidResult HidMouse::take(std::span<const std::byte> report, Time when, EventSink
         for (unsigned bit = 0; bit < 3; ++bit)
             if ((buttons >> bit & 1) != 0) down.insert(order[bit]);
         buttons_ = buttons;
-        taker.take(Event::state(when, device_, down));
+        sink.take(Event::state(when, device_, down));
     }
     Event motion = Event::of(when, EventType::motion, device_);
     motion.has_motion = true;
     motion.dx = signed_at(report, 1);
     motion.dy = signed_at(report, 2);
-    if (motion.dx != 0 || motion.dy != 0) taker.take(motion);
+    if (motion.dx != 0 || motion.dy != 0) sink.take(motion);
     return HidResult::taken;
 }
 

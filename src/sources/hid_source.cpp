@@ -39,60 +39,60 @@ struct HidSource::Parts {
 
     std::size_t report_size() const { return is_keyboard ? HidKeyboard::report_size : HidMouse::report_size; }
 
-    void take(std::span<const std::byte> report, Time when, EventSink& taker) {
+    void take(std::span<const std::byte> report, Time when, EventSink& sink) {
         if (is_keyboard)
-            keyboard.take(report, when, taker);
+            keyboard.take(report, when, sink);
         else
-            mouse.take(report, when, taker);
+            mouse.take(report, when, sink);
     }
 
-    void announce(EventSink& taker) {
+    void announce(EventSink& sink) {
         announced = true;
         std::array<char, 64> name{};
         if (is_node) ioctl(file, HIDIOCGRAWNAME(63), name.data());
         const Time now = Clock::now();
-        taker.take(Event::connect(now, options.device,
-                                  {.kind = options.kind, .name = name.data(), .background = options.background}));
+        sink.take(Event::connect(now, options.device,
+                                 {.kind = options.kind, .name = name.data(), .background = options.background}));
         // What is down already: asked by "report 0, as it would be sent", the number in the first byte.
         std::array<std::byte, 1 + HidKeyboard::report_size> answer{};
         if (is_node && is_keyboard && ioctl(file, HIDIOCGINPUT(answer.size()), answer.data()) == int{answer.size()})
-            keyboard.take(std::span{answer}.subspan(1), now, taker);
+            keyboard.take(std::span{answer}.subspan(1), now, sink);
         else
-            taker.take(Event::state(now, options.device, {}));
+            sink.take(Event::state(now, options.device, {}));
     }
 
     SourceDevices in_inlet;  // see deliver_into()
 
-    void end(EventSink& taker) {
+    void end(EventSink& sink) {
         if (waiting_size != 0)
-            take(std::span{waiting}.first(waiting_size), Clock::now(), taker);  // refused, and counted
-        taker.take(Event::disconnect(Clock::now(), options.device));
+            take(std::span{waiting}.first(waiting_size), Clock::now(), sink);  // refused, and counted
+        sink.take(Event::disconnect(Clock::now(), options.device));
         close(std::exchange(file, -1));
         ended = true;
     }
 
-    Time deliver(EventSink& taker) {
+    Time deliver(EventSink& sink) {
         const Time before = Clock::now();
         if (ended) return before;
-        if (!announced) announce(taker);
+        if (!announced) announce(sink);
         for (;;) {
             const ssize_t size = read(file, waiting.data() + waiting_size, waiting.size() - waiting_size);
             if (size < 0 && errno == EINTR) continue;
             if (size < 0 && (errno == EAGAIN || errno == EWOULDBLOCK)) return before;
             if (size <= 0) {
-                end(taker);
+                end(sink);
                 return before;
             }
             const Time now = Clock::now();
             waiting_size += static_cast<std::size_t>(size);
             if (is_node) {
-                take(std::span{waiting}.first(waiting_size), now, taker);
+                take(std::span{waiting}.first(waiting_size), now, sink);
                 waiting_size = 0;
                 continue;
             }
             std::size_t used = 0;
             for (; waiting_size - used >= report_size(); used += report_size())
-                take(std::span{waiting}.subspan(used, report_size()), now, taker);
+                take(std::span{waiting}.subspan(used, report_size()), now, sink);
             waiting_size -= used;
             std::memmove(waiting.data(), waiting.data() + used, waiting_size);
         }
@@ -126,7 +126,7 @@ Time HidSource::deliver(Inlet& inlet) {
     return complete;
 }
 
-Time HidSource::deliver(EventSink& taker) { return parts_->deliver(taker); }
+Time HidSource::deliver(EventSink& sink) { return parts_->deliver(sink); }
 
 DeviceId HidSource::device() const noexcept { return parts_->in_inlet.in_inlet(parts_->options.device); }
 int HidSource::file_descriptor() const noexcept { return parts_->file; }

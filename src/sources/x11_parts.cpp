@@ -207,7 +207,7 @@ void X11Source::Parts::look_at_devices(Time stamp) {
         master.present = false;
         master.has_focus = master.inside = false;
         master.down = {};
-        taker->take(Event::disconnect(stamp, master.id));
+        sink->take(Event::disconnect(stamp, master.id));
     }
     for (const Found& f : found) {
         if (find(f.x_id, f.kind)) continue;
@@ -219,8 +219,8 @@ void X11Source::Parts::look_at_devices(Time stamp) {
             old = masters.end() - 1;
         }
         old->present = true;
-        taker->take(Event::connect(stamp, old->id,
-                                   {.kind = f.kind, .name = f.name, .marks_repeats = f.kind == DeviceKind::keyboard}));
+        sink->take(Event::connect(stamp, old->id,
+                                  {.kind = f.kind, .name = f.name, .marks_repeats = f.kind == DeviceKind::keyboard}));
     }
 }
 
@@ -304,7 +304,7 @@ void X11Source::Parts::post_states(Time stamp) {
         if (!master.present) continue;
         const ButtonSet down = state_then(master);
         if (master.kind == DeviceKind::mouse) master.down = down;
-        taker->take(Event::state(stamp, master.id, down));
+        sink->take(Event::state(stamp, master.id, down));
     }
 }
 
@@ -321,7 +321,7 @@ void X11Source::Parts::announce() {
             master.has_focus = reply && reply->focus == options.window;
             focused |= master.has_focus;
         }
-        taker->take(Event::focus(stamp, focused));
+        sink->take(Event::focus(stamp, focused));
         const Owned<xcb_get_geometry_reply_t> size{
             xcb_get_geometry_reply(c(), xcb_get_geometry(c(), options.window), nullptr)};
         for (Master& master : masters) {
@@ -333,8 +333,8 @@ void X11Source::Parts::announce() {
             master.root_x = x11::from_fixed(reply->root_x), master.root_y = x11::from_fixed(reply->root_y);
             master.window_x = master.root_x - x, master.window_y = master.root_y - y;
             master.inside = reply->same_screen && x >= 0 && y >= 0 && x < size->width && y < size->height;
-            taker->take(Event::pointer_inside(stamp, master.id, master.inside));
-            if (master.inside) taker->take(Event::moved_to(stamp, master.id, {x, y}));
+            sink->take(Event::pointer_inside(stamp, master.id, master.inside));
+            if (master.inside) sink->take(Event::moved_to(stamp, master.id, {x, y}));
         }
     }
     if (keyboard_event != 0) lamps(lamps_on, stamp);

@@ -114,8 +114,8 @@ struct X11Source::Parts {
     std::optional<KeyLayout> key_layout;  // as it was when it was read last
     bool layout_is_old = false;           // it has changed since
     std::uint64_t layout_changes = 0;
-    EventSink* taker = nullptr;  // during deliver
-    SourceDevices in_inlet;      // see deliver_into()
+    EventSink* sink = nullptr;  // during deliver
+    SourceDevices in_inlet;     // see deliver_into()
 
 private:
     std::string open_connection();

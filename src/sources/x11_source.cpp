@@ -41,12 +41,12 @@ void X11Source::Parts::focus_change(const Input& input) {
     const Time stamp = stamp_of(input.time);
     const bool any = std::any_of(masters.begin(), masters.end(), [](const Master& m) { return m.has_focus; });
     if (any == focused) {  // one of several keyboards
-        taker->take(Event::state(stamp, master->id, in ? state_then(*master) : ButtonSet{}, true));
+        sink->take(Event::state(stamp, master->id, in ? state_then(*master) : ButtonSet{}, true));
         return;
     }
     focused = any;
     if (!focused) apply_lock();  // while the pointer's events still count
-    taker->take(Event::focus(stamp, focused));
+    sink->take(Event::focus(stamp, focused));
     if (focused) {
         apply_lock();
         post_states(stamp);
@@ -65,7 +65,7 @@ void X11Source::Parts::key_change(const Input& input) {
         ++unknown_keys;
         return;
     }
-    taker->take(Event::button(stamp, master->id, button, input.down, input.repeat));
+    sink->take(Event::button(stamp, master->id, button, input.down, input.repeat));
 }
 
 void X11Source::Parts::button_change(const Input& input) {
@@ -92,13 +92,13 @@ void X11Source::Parts::button_change(const Input& input) {
     if (!button) return;
     if (!input.raw && !lock.is_on()) place_pointer(*master, input.root_x, input.root_y, stamp, nullptr);
     master->down.set(button, input.down);
-    taker->take(Event::button(stamp, master->id, button, input.down));
+    sink->take(Event::button(stamp, master->id, button, input.down));
 }
 
 // ---- the pointer
 
 void X11Source::Parts::turned(const Master& master, Distance detents, Time stamp) {
-    if (detents != Distance{}) taker->take(Event::wheel(stamp, master.id, detents));
+    if (detents != Distance{}) sink->take(Event::wheel(stamp, master.id, detents));
 }
 
 /// The pointer is there now. `raw`: the counts that moved it there, if there are any.
@@ -111,7 +111,7 @@ void X11Source::Parts::place_pointer(Master& master, double root_x, double root_
         event.raw_dx = raw->valuators.unaccelerated[0];
         event.raw_dy = raw->valuators.unaccelerated[1];
     }
-    taker->take(event);
+    sink->take(event);
 }
 
 /// Motion in the window, on the engine's own connection: the place is exact, the counts came just before.
@@ -150,7 +150,7 @@ void X11Source::Parts::moved_raw(const Input& input) {
         Event event = Event::motion(stamp_of(input.time), master->id, {values.values[0], values.values[1]});
         event.has_raw = true;
         event.raw_dx = values.unaccelerated[0], event.raw_dy = values.unaccelerated[1];
-        taker->take(event);
+        sink->take(event);
         return;
     }
     // On a connection of its own, the place at the end of the round is known, and what is still to come before it.
@@ -217,7 +217,7 @@ void X11Source::Parts::crossed(const Input& input) {
     if (!master || master->inside == in) return;
     master->inside = in;
     const Time stamp = stamp_of(input.time);
-    taker->take(Event::pointer_inside(stamp, master->id, in));
+    sink->take(Event::pointer_inside(stamp, master->id, in));
     for (auto& [id, mover] : slaves) mover.wheel.forget();
     master->window_x = input.root_x - input.x, master->window_y = input.root_y - input.y;
     if (in && !lock.is_on()) place_pointer(*master, input.root_x, input.root_y, stamp, nullptr);
@@ -228,7 +228,7 @@ void X11Source::Parts::lamps(std::uint32_t on, Time stamp) {
     Event event = Event::of(stamp, EventType::locks, {});
     for (std::size_t i = 0; i < lamp_bits.size(); ++i)
         if ((on & lamp_bits[i]) != 0) event.down_set.insert(locks[i]);
-    taker->take(event);
+    sink->take(event);
 }
 
 /// Locks or frees the pointer as asked and as the focus allows, and posts it.
@@ -238,7 +238,7 @@ void X11Source::Parts::apply_lock() {
     lock_posted = lock.is_on();
     for (const Master& master : masters)
         if (master.present && master.kind == DeviceKind::mouse)
-            taker->take(Event::pointer_locked(last_stamp, master.id, lock_posted));
+            sink->take(Event::pointer_locked(last_stamp, master.id, lock_posted));
 }
 
 // ---- delivering
@@ -276,7 +276,7 @@ Time X11Source::Parts::deliver() {
         last_stamp = std::max(last_stamp, *stood_since);
         Event interruption = Event::interrupt(last_stamp);
         interruption.text = "standstill";
-        taker->take(interruption);
+        sink->take(interruption);
     }
     if (lock_wanted != lock_posted && focused) last_stamp = std::max(last_stamp, clock.complete(before));
     apply_lock();
@@ -305,7 +305,7 @@ Time X11Source::Parts::deliver() {
     if (!broken) return std::max(complete, last_stamp);
     const Time now = last_stamp = std::max(last_stamp, Clock::now());
     for (Master& master : masters)
-        if (std::exchange(master.present, false)) taker->take(Event::disconnect(now, master.id));
+        if (std::exchange(master.present, false)) sink->take(Event::disconnect(now, master.id));
     return now;
 }
 
@@ -389,10 +389,10 @@ Time X11Source::deliver(Timeline& timeline) { return deliver(timeline.desk()); }
 
 Time X11Source::deliver(Inlet& inlet) { return deliver_into(inlet, *this, parts_->in_inlet); }
 
-Time X11Source::deliver(EventSink& taker) {
-    parts_->taker = &taker;
+Time X11Source::deliver(EventSink& sink) {
+    parts_->sink = &sink;
     const Time complete = parts_->deliver();
-    parts_->taker = nullptr;
+    parts_->sink = nullptr;
     return complete;
 }
 

@@ -79,7 +79,9 @@ private:
     void title(const char* what) { add("\n{}\n", paint_(Paint::bold, what)); }
 
     std::string state() const {
-        const auto told = [](double now, double before) { return fmt::format("{:.3f}, {:.3f} before", now, before); };
+        const auto now_and_before = [](double now, double before) {
+            return fmt::format("{:.3f}, {:.3f} before", now, before);
+        };
         const auto pair = [](Vector2 v) { return fmt::format("({:.3f}, {:.3f})", v.x, v.y); };
         switch (place_.action->kind) {
             case ActionKind::button: {
@@ -89,7 +91,8 @@ private:
             }
             case ActionKind::axis: {
                 const AxisActionReading r = reader_[reader_.find_axis(place_.name()).value_or(AxisAction{})];
-                return told(r.value, r.before) + (r.relative != 0 ? fmt::format(", moved by {:.3f}", r.relative) : "");
+                return now_and_before(r.value, r.before) +
+                       (r.relative != 0 ? fmt::format(", moved by {:.3f}", r.relative) : "");
             }
             case ActionKind::vector: break;
         }
@@ -138,15 +141,15 @@ private:
             return add_value(binding, is_seen);
         for (const Button button : binding.buttons) {
             const bool acted = add_button(button);
-            const ButtonOwner taker = reader_.owner_of(button);
+            const ButtonOwner owner = reader_.owner_of(button);
             if (!acted && !frame_[button].down()) continue;
             if (!asked_.number) asked_ = button;
-            if (taker.kind == ButtonOwner::Kind::mode && taker.mode != own_mode_)
-                add("      It went to the mode {}, which {}binds it.\n", reader_.name_of(taker.mode),
+            if (owner.kind == ButtonOwner::Kind::mode && owner.mode != own_mode_)
+                add("      It went to the mode {}, which {}binds it.\n", reader_.name_of(owner.mode),
                     reader_.is_open(own_mode_) ? "lies above " + place_.of->name + " and " : std::string{});
-            else if (taker.kind == ButtonOwner::Kind::claim)
+            else if (owner.kind == ButtonOwner::Kind::claim)
                 add("      It went to a claim: no mode gets what a dialogue or text field keeps for itself.\n");
-            else if (taker.kind == ButtonOwner::Kind::owner_ended)
+            else if (owner.kind == ButtonOwner::Kind::owner_ended)
                 add("      No mode receives that press until the button is up.\n");
             else if (const std::string longer = longer_chord(binding, button); is_seen && !longer.empty())
                 add("      It went to {}, the longer chord.\n", longer);

@@ -118,39 +118,39 @@ public:
     void rearrange(std::int64_t t0) {
         const std::set<std::size_t> before = std::exchange(seen_, seen_modes());
         std::set<unsigned> given;
-        for (auto& [k, taker] : takers_) {
-            if (taker == "gone") continue;
-            if (taker.starts_with("press of claim")) {
-                const bool there = std::any_of(claims.begin(), claims.end(), [&its = taker](const auto& c) {
+        for (auto& [k, owner] : owners_) {
+            if (owner == "gone") continue;
+            if (owner.starts_with("press of claim")) {
+                const bool there = std::any_of(claims.begin(), claims.end(), [&its = owner](const auto& c) {
                     return its == "press of claim " + std::to_string(c.first);
                 });
-                if (!there) taker = "gone";
+                if (!there) owner = "gone";
                 continue;
             }
             const std::string wanted = owner_of(key(k), false);
-            if (taker.starts_with("mode")) {
-                const bool seen = sees(taker) && !wanted.starts_with("claim");
+            if (owner.starts_with("mode")) {
+                const bool seen = sees(owner) && !wanted.starts_with("claim");
                 if (seen) continue;
-                let_go(k, taker, EdgeKind::cancel, t0);
+                let_go(k, owner, EdgeKind::cancel, t0);
             }
-            taker = wanted;
+            owner = wanted;
             if (wanted.starts_with("mode")) given.insert(k);
         }
-        for (const unsigned k : given) get(k, takers_[k], EdgeKind::adopt, t0);
+        for (const unsigned k : given) get(k, owners_[k], EdgeKind::adopt, t0);
         for (const std::size_t m : before)
             for (std::size_t a = 0; !seen_.contains(m) && a < profile_.modes[m].actions.size(); ++a)
                 past_[{m, a}].push_back({Past::What::hidden, {t0, EdgeKind::cancel}});
     }
     void press(unsigned k, std::int64_t time) {
         go_on(time);
-        takers_[k] = owner_of(key(k), true);
-        get(k, takers_[k], EdgeKind::press, time);
+        owners_[k] = owner_of(key(k), true);
+        get(k, owners_[k], EdgeKind::press, time);
     }
     void release(unsigned k, std::int64_t time) {
         go_on(time);
-        const std::string taker = takers_[k];
-        let_go(k, taker, EdgeKind::release, time);
-        takers_.erase(k);
+        const std::string owner = owners_[k];
+        let_go(k, owner, EdgeKind::release, time);
+        owners_.erase(k);
     }
     void go_on(std::int64_t until) {
         for (std::size_t m = 0; m < profile_.modes.size(); ++m)
@@ -249,9 +249,9 @@ private:
     using Switch = std::pair<Name, std::pair<std::size_t, std::size_t>>;
 
     static std::string mode_name(std::size_t m) { return "mode " + std::to_string(m); }
-    bool sees(const std::string& taker) const {
+    bool sees(const std::string& owner) const {
         for (std::size_t i = open.size(); i-- > 0;) {
-            if (taker == mode_name(open[i])) return true;
+            if (owner == mode_name(open[i])) return true;
             if (profile_.modes[open[i]].covers) return false;
         }
         return false;
@@ -272,10 +272,10 @@ private:
         const Binding& binding = action.bindings[s.second.first];
         return action.kind == ActionKind::axis ? std::vector{binding.buttons[s.second.second]} : binding.buttons;
     }
-    std::vector<std::pair<Switch, std::vector<Button>>> switches_of(unsigned k, const std::string& taker) const {
+    std::vector<std::pair<Switch, std::vector<Button>>> switches_of(unsigned k, const std::string& owner) const {
         std::vector<std::pair<Switch, std::vector<Button>>> found;
         for (std::size_t m = 0; m < profile_.modes.size(); ++m) {
-            if (mode_name(m) != taker) continue;
+            if (mode_name(m) != owner) continue;
             for (std::size_t a = 0; a < profile_.modes[m].actions.size(); ++a) {
                 const Action& action = profile_.modes[m].actions[a];
                 for (std::size_t b = 0; b < action.bindings.size(); ++b)
@@ -288,13 +288,13 @@ private:
         }
         return found;
     }
-    void get(unsigned k, const std::string& taker, EdgeKind kind, std::int64_t time) {
+    void get(unsigned k, const std::string& owner, EdgeKind kind, std::int64_t time) {
         std::size_t longest = 0;
         std::vector<std::pair<Switch, std::vector<Button>>> complete;
-        for (const auto& s : switches_of(k, taker)) {
+        for (const auto& s : switches_of(k, owner)) {
             const bool whole = std::all_of(s.second.begin(), s.second.end(), [&](Button b) {
-                const auto its = takers_.find(b.number - controls::KeyA.number);
-                return its != takers_.end() && its->second == taker;
+                const auto its = owners_.find(b.number - controls::KeyA.number);
+                return its != owners_.end() && its->second == owner;
             });
             if (!whole || held_.contains(s.first)) continue;
             complete.push_back(s);
@@ -313,8 +313,8 @@ private:
             held_[s] = {kind == EdgeKind::press, ++order_};
         }
     }
-    void let_go(unsigned k, const std::string& taker, EdgeKind kind, std::int64_t time) {
-        for (const auto& [s, all] : switches_of(k, taker))
+    void let_go(unsigned k, const std::string& owner, EdgeKind kind, std::int64_t time) {
+        for (const auto& [s, all] : switches_of(k, owner))
             if (held_.erase(s) != 0 && !is_down(s.first)) past_[s.first].push_back({Past::What::change, {time, kind}});
     }
 
@@ -322,7 +322,7 @@ private:
     std::map<Name, std::vector<Past>> past_;
     std::map<Name, std::size_t> told_;
     std::set<std::size_t> seen_;
-    std::map<unsigned, std::string> takers_;  // of the keys that are down
+    std::map<unsigned, std::string> owners_;  // of the keys that are down
     std::map<Switch, Held> held_;
     int order_ = 0;
     std::int64_t at_ = 0;

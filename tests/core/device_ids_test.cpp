@@ -31,15 +31,15 @@ TEST(DeviceIds, AForgottenPlaceIsFreeForOthers) {
 TEST(SourceDevices, ADeviceThatTheInletRefusedIsNotedAndMayComeAgain) {
     Timeline timeline{{.devices = 1, .desk_devices = false}};
     SourceDevices devices;
-    InletSink taker{timeline.desk(), devices};
+    InletSink sink{timeline.desk(), devices};
     const DeviceInfo pad{.kind = DeviceKind::gamepad};
-    taker.take(Event::connect(Time{}, DeviceId{21}, pad));
+    sink.take(Event::connect(Time{}, DeviceId{21}, pad));
     EXPECT_TRUE(devices.take_refused().empty());
-    taker.take(Event::connect(Time{}, DeviceId{22}, pad));
-    taker.take(Event::disconnect(Time{}, DeviceId{23}));
+    sink.take(Event::connect(Time{}, DeviceId{22}, pad));
+    sink.take(Event::disconnect(Time{}, DeviceId{23}));
     EXPECT_EQ(devices.take_refused(), std::vector<DeviceId>{DeviceId{22}});
     EXPECT_TRUE(devices.take_refused().empty());
-    taker.take(Event::connect(Time{}, DeviceId{22}, pad));
+    sink.take(Event::connect(Time{}, DeviceId{22}, pad));
     EXPECT_EQ(devices.take_refused().size(), 1U) << "each time that it tries";
 }
 
@@ -49,12 +49,12 @@ TEST(SourceDevices, OfASourceThatIsOpenedAnewComeBack) {
     const DeviceInfo pad{.kind = DeviceKind::gamepad, .name = "pad", .vendor = 1, .product = 2};
     const auto open_source = [&](const DeviceInfo& second) {
         SourceDevices devices;
-        InletSink taker{timeline.desk(), devices};
-        taker.take(Event::connect(Time{}, DeviceId{11}, keyboard));
-        taker.take(Event::connect(Time{}, DeviceId{12}, second));
+        InletSink sink{timeline.desk(), devices};
+        sink.take(Event::connect(Time{}, DeviceId{11}, keyboard));
+        sink.take(Event::connect(Time{}, DeviceId{12}, second));
         const std::vector<DeviceId> numbers{devices.in_inlet(DeviceId{11}), devices.in_inlet(DeviceId{12})};
-        taker.take(Event::disconnect(Time{}, DeviceId{11}));
-        taker.take(Event::disconnect(Time{}, DeviceId{12}));
+        sink.take(Event::disconnect(Time{}, DeviceId{11}));
+        sink.take(Event::disconnect(Time{}, DeviceId{12}));
         return numbers;
     };
     for (int i = 0; i < 5; ++i) EXPECT_EQ(open_source(pad), (std::vector<DeviceId>{DeviceId{11}, DeviceId{12}}));

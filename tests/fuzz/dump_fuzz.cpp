@@ -42,11 +42,11 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
                                                     : records(input)};
     Timeline timeline{{.desk_devices = false}};
     Sampler sampler{timeline, {.start = Time{}}};
-    InletSink taker{timeline.desk()};
+    InletSink sink{timeline.desk()};
     EvdevDumpCounts counts;
     std::string error;
     const bool read =
-        read_evdev_dump(in, {.kind = kinds[choice % 4], .device = DeviceId{1}, .name = "fuzzed"}, taker, counts, error);
+        read_evdev_dump(in, {.kind = kinds[choice % 4], .device = DeviceId{1}, .name = "fuzzed"}, sink, counts, error);
     test::require(read == error.empty(), "what is refused has a reason");
     test::require(timeline.desk().counters().refused == 0, "only controls and values that exist are posted");
     test::require(timeline.desk().counters().backdated == 0, "times never go back");

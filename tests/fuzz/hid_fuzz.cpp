@@ -11,7 +11,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     test::FuzzInput input{data, size};
     Timeline timeline;
     Sampler sampler{timeline, {.start = Time{}}};
-    InletSink taker{timeline.desk()};
+    InletSink sink{timeline.desk()};
     HidKeyboard keyboard{DeviceId{1}};
     HidMouse mouse{DeviceId{2}};
     for (std::int64_t t = 1; !input.is_empty(); ++t) {
@@ -20,7 +20,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
         for (std::byte& byte : report) byte = std::byte{input.take<std::uint8_t>()};
         const auto given = std::span{report}.first(length);
         const Time now{Duration{t}};
-        const HidResult result = t % 2 != 0 ? keyboard.take(given, now, taker) : mouse.take(given, now, taker);
+        const HidResult result = t % 2 != 0 ? keyboard.take(given, now, sink) : mouse.take(given, now, sink);
         test::require((result == HidResult::truncated) == (length < (t % 2 != 0 ? 8U : 3U)),
                       "short reports are refused");
         if (t % 8 == 0) sampler.advance(now);

@@ -34,10 +34,10 @@ TEST(ReplaySource, PlaysAtItsSpeed) {
         ASSERT_TRUE(source) << error;
         Timeline timeline{{.desk_devices = false}};
         Sampler sampler{timeline, {.start = nanoseconds_since_zero(50'000)}};
-        InletSink taker{timeline.desk()};
+        InletSink sink{timeline.desk()};
         const auto edges_at = [&](std::int64_t ns) {
             const Time now = nanoseconds_since_zero(50'000 + ns);
-            EXPECT_EQ(source->deliver(taker, now), now);
+            EXPECT_EQ(source->deliver(sink, now), now);
             return test::edges_text(sampler.advance(now));
         };
         EXPECT_EQ(edges_at(0), "");
@@ -62,9 +62,9 @@ TEST(ReplaySource, BeginsAnewAndLetsGo) {
     ASSERT_TRUE(source) << error;
     Timeline timeline{{.desk_devices = false}};
     Sampler sampler{timeline, {.start = Time{}}};
-    InletSink taker{timeline.desk()};
-    source->deliver(taker, Time{});
-    source->deliver(taker, nanoseconds_since_zero(2500));
+    InletSink sink{timeline.desk()};
+    source->deliver(sink, Time{});
+    source->deliver(sink, nanoseconds_since_zero(2500));
     EXPECT_EQ(test::edges_text(sampler.advance(nanoseconds_since_zero(2500))),
               "1000 1 KeyW press; 1000 1 KeyW cancel; 2000 1 KeyW press; 2000 1 KeyW cancel");
     EXPECT_TRUE(source->is_open());

@@ -55,13 +55,13 @@ std::string shown(const std::string& script) {
     std::istringstream in{dump(records)};
     Timeline timeline{{.desk_devices = false}};
     Sampler sampler{timeline, {.start = Time{}}};
-    InletSink taker{timeline.desk()};
+    InletSink sink{timeline.desk()};
     EvdevDumpCounts counts;
     std::string error;
     const DeviceKind as = kind == "mouse" ? DeviceKind::mouse
                           : kind == "pad" ? DeviceKind::gamepad
                                           : DeviceKind::keyboard;
-    if (!read_evdev_dump(in, {.kind = as, .device = DeviceId{1}, .name = kind}, taker, counts, error)) return error;
+    if (!read_evdev_dump(in, {.kind = as, .device = DeviceId{1}, .name = kind}, sink, counts, error)) return error;
     // Before the disconnect that ends it.
     sampler.advance(nanoseconds_since_zero(counts.last - counts.first - 1));
     return test::views_text(sampler, views);
@@ -136,11 +136,11 @@ TEST(EvdevDecoder, RangesOfFewValues) {
 TEST(EvdevDump, KeysWithoutAControlAreCounted) {
     std::istringstream in{dump("1k17=1 1s 2k17=0 2s 3k248=1 3s 4k248=2 4s 5k248=0 5s 6k656=1 6s 7k656=0 7s")};
     Timeline timeline{{.desk_devices = false}};
-    InletSink taker{timeline.desk()};
+    InletSink sink{timeline.desk()};
     EvdevDumpCounts counts;
     std::string error;
     ASSERT_TRUE(
-        read_evdev_dump(in, {.kind = DeviceKind::keyboard, .device = DeviceId{1}, .name = "k"}, taker, counts, error));
+        read_evdev_dump(in, {.kind = DeviceKind::keyboard, .device = DeviceId{1}, .name = "k"}, sink, counts, error));
     EXPECT_EQ(counts.unnamed.presses, 2U);
     EXPECT_EQ(counts.unnamed.first_code, 248);
 }
@@ -155,10 +155,10 @@ TEST(EvdevDump, WhatIsNoneIsRefused) {
           {good + std::string(24, 'x'), "something else than the kernel's events at byte 48"}}) {
         std::istringstream in{text};
         Timeline timeline;
-        InletSink taker{timeline.desk()};
+        InletSink sink{timeline.desk()};
         EvdevDumpCounts counts;
         std::string error;
-        EXPECT_FALSE(read_evdev_dump(in, {}, taker, counts, error));
+        EXPECT_FALSE(read_evdev_dump(in, {}, sink, counts, error));
         EXPECT_NE(error.find(message), std::string::npos) << error;
         EXPECT_FALSE(looks_like_evdev_dump(text.data(), text.size()));
     }

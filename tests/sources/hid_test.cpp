@@ -37,7 +37,7 @@ struct Desk {
     }
     Timeline timeline{{.desk_devices = false}};
     Sampler sampler;
-    InletSink taker{timeline.desk()};
+    InletSink sink{timeline.desk()};
     Time now{};
 };
 
@@ -66,7 +66,7 @@ TEST(HidKeyboard, ReportsAreStates) {
     Desk desk{DeviceKind::keyboard};
     HidKeyboard keyboard{DeviceId{7}};
     for (const Row& row : rows) {
-        EXPECT_EQ(keyboard.take(bytes_of(row.report), desk.now + Duration{1}, desk.taker), row.result);
+        EXPECT_EQ(keyboard.take(bytes_of(row.report), desk.now + Duration{1}, desk.sink), row.result);
         EXPECT_EQ(desk.edges(), row.edges) << testing::PrintToString(row.report);
     }
     EXPECT_EQ(keyboard.counters().reports, 5U);
@@ -93,7 +93,7 @@ TEST(HidMouse, ReportsAreButtonsAndMotion) {
     Desk desk{DeviceKind::mouse};
     HidMouse mouse{DeviceId{7}};
     for (const Row& row : rows) {
-        EXPECT_EQ(mouse.take(bytes_of(row.report), desk.now + Duration{1}, desk.taker), row.result);
+        EXPECT_EQ(mouse.take(bytes_of(row.report), desk.now + Duration{1}, desk.sink), row.result);
         EXPECT_EQ(desk.edges(), row.edges) << testing::PrintToString(row.report);
         EXPECT_EQ(desk.sampler.frame().pointer().motion(), row.motion) << testing::PrintToString(row.report);
     }

@@ -1,5 +1,5 @@
-// The class of docs/x-core-events.md against a real X server, with the server's own key repeat, beside an engine that
-// has an event mask and a pump of its own.
+// The class of docs/x-core-events.md against a real X server, with the server's own key repeat, in a program that
+// reads the window's events as an engine does, with an event mask and a loop of its own.
 
 // Xlib first, as in an engine: its macros and its `Time` must not break the library's headers.
 #include <X11/XKBlib.h>

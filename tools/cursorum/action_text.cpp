@@ -78,45 +78,45 @@ TerminalText actions_as_table(std::uint64_t number, const ActionReader& reader, 
         const Mode& mode = *row.mode;
         const Action& action = *row.action;
         if (table.shown.size() <= place) table.shown.resize(place + 1U);
-        ShownAction& told = table.shown[place++];
+        ShownAction& last = table.shown[place++];
         if (action.kind == ActionKind::button) {
             const ButtonFigures& f = row.figures;
-            const std::uint64_t repeats = std::exchange(told.repeats, 0) + f.repeat_count();
+            const std::uint64_t repeats = std::exchange(last.repeats, 0) + f.repeat_count();
             const bool has_edges = f.press_count() + f.release_count() + f.adopt_count() + f.cancel_count() != 0;
             if (!has_edges && !table.every_repeat)
-                told.repeats = repeats;
+                last.repeats = repeats;
             else if (const std::string news = news_text(f, repeats); !news.empty())
                 add(mode, action, style_of(row.figures.state()), name_of(row.figures.state()), news);
             continue;
         }
         const bool shifts = row.relative != Vector2{};
-        if (shifts && !told.shifting) {
+        if (shifts && !last.shifting) {
             add(mode, action, Paint::green, "shifts",
                 "by " + vector_text(action.kind, row.relative) + " in this frame");
-            told.shifted = {};
-            told.shifting_since = reader.start();
-        } else if (!shifts && told.shifting) {
+            last.shifted = {};
+            last.shifting_since = reader.start();
+        } else if (!shifts && last.shifting) {
             add(mode, action, Paint::cyan, "rests",
-                fmt::format("after {}; shifted {}", span_text(reader.start() - told.shifting_since),
-                            vector_text(action.kind, told.shifted)));
+                fmt::format("after {}; shifted {}", span_text(reader.start() - last.shifting_since),
+                            vector_text(action.kind, last.shifted)));
         }
-        told.shifted = {told.shifted.x + row.relative.x, told.shifted.y + row.relative.y};
-        told.shifting = shifts;
+        last.shifted = {last.shifted.x + row.relative.x, last.shifted.y + row.relative.y};
+        last.shifting = shifts;
         const bool moved = row.value != Vector2{} || row.integral != Vector2{};
-        if (!moved && !told.moving) continue;
-        if (!told.moving) told = {.since = reader.start()};
-        told.way = {told.way.x + row.integral.x, told.way.y + row.integral.y};
+        if (!moved && !last.moving) continue;
+        if (!last.moving) last = {.since = reader.start()};
+        last.way = {last.way.x + row.integral.x, last.way.y + row.integral.y};
         const bool stops = row.value == Vector2{}, steady = !stops && row.value == row.before;
         if (stops)
-            add(mode, action, Paint::cyan, told.moving ? "stops" : "nudge",
-                fmt::format("after {}; travelled {} at a speed of 1/s", span_text(reader.end() - told.since),
-                            vector_text(action.kind, told.way)));
-        else if (!told.moving)
+            add(mode, action, Paint::cyan, last.moving ? "stops" : "nudge",
+                fmt::format("after {}; travelled {} at a speed of 1/s", span_text(reader.end() - last.since),
+                            vector_text(action.kind, last.way)));
+        else if (!last.moving)
             add(mode, action, Paint::green, "moves", "to " + vector_text(action.kind, row.value));
-        else if (steady && !told.steady)
+        else if (steady && !last.steady)
             add(mode, action, Paint::dim, "steady", "at " + vector_text(action.kind, row.value));
-        told.moving = !stops;
-        told.steady = steady;
+        last.moving = !stops;
+        last.steady = steady;
     }
     return text;
 }

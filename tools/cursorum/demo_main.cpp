@@ -1,4 +1,4 @@
-// The demo alone, as `./run.sh demo` builds it first: without the tool's other commands it compiles in a third of the
+// The demo alone, as `./run.sh demo` builds it first: without the tool's other commands it compiles in a quarter of the
 // time.
 
 #include <cstdio>

@@ -144,15 +144,15 @@ private:
     /// What a live source connects at once.
     void look() {
         const auto source = open_live_source(source_);
-        struct Taker final : EventSink {
-            explicit Taker(DevicesCommand& command) : command_{command} {}
+        struct Sink final : EventSink {
+            explicit Sink(DevicesCommand& command) : command_{command} {}
             void take(const Event& event) override {
                 if (event.type == EventType::connect)
                     note(command_.devices_[static_cast<std::uint32_t>(event.device)], event);
             }
             DevicesCommand& command_;
-        } taker{*this};
-        source->deliver(taker);
+        } sink{*this};
+        source->deliver(sink);
         print_error(source->problems());
         print_error(source->not_read(LiveSource::Which::all));
     }

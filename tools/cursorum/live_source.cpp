@@ -42,7 +42,7 @@ public:
         source_ = X11Source::open({.display = {}, .window = 0, .first_device = 1}, why);
         if (!source_) throw UsageError{shown("x11: {}", why)};
     }
-    Time deliver(EventSink& taker) override { return source_->deliver(taker); }
+    Time deliver(EventSink& sink) override { return source_->deliver(sink); }
     bool is_open() const override { return source_->is_open(); }
     void wait(Duration longest) const override { wait_for(source_->file_descriptor(), longest); }
     bool can_give(const std::string& control) const override { return is_key_or_mouse(control); }
@@ -74,7 +74,7 @@ public:
         if (source_->device_count() == 0)
             throw UsageError{"evdev: no keyboard, mouse or gamepad can be read\n" + problems() + not_read(Which::all)};
     }
-    Time deliver(EventSink& taker) override { return source_->deliver(taker); }
+    Time deliver(EventSink& sink) override { return source_->deliver(sink); }
     bool is_open() const override { return true; }
     void wait(Duration longest) const override { wait_for(source_->file_descriptor(), longest); }
     bool can_give(const std::string&) const override { return true; }
@@ -118,7 +118,7 @@ public:
         source_ = ReplaySource::open({.file = file}, why);
         if (!source_) throw UsageError{TerminalText::of(why)};
     }
-    Time deliver(EventSink& taker) override { return source_->deliver(taker); }
+    Time deliver(EventSink& sink) override { return source_->deliver(sink); }
     bool is_open() const override { return source_->is_open(); }
     void wait(Duration longest) const override { wait_for(-1, std::min(longest, source_->until_next())); }
     bool can_give(const std::string&) const override { return true; }

@@ -13,7 +13,7 @@ namespace cursorum::tool {
 class LiveSource {
 public:
     virtual ~LiveSource() = default;
-    virtual Time deliver(EventSink& taker) = 0;
+    virtual Time deliver(EventSink& sink) = 0;
     virtual bool is_open() const = 0;
     /// Waits until something may have come, at most for `longest`.
     virtual void wait(Duration longest) const = 0;

@@ -112,9 +112,9 @@ public:
         const Time begin = Clock::now();
         RecordingWriter writer{out, begin};
         writer.header(chosen_.everything ? "every key" : fmt::format("{}", fmt::join(controls_, " ")));
-        ChosenSink taker{writer, chosen_};
+        ChosenSink sink{writer, chosen_};
         while (!stop_asked && source->is_open()) {
-            source->deliver(taker);
+            source->deliver(sink);
             finish_writing(out, where);
             const Duration left = length - (Clock::now() - begin);
             if (left.count() <= 0) break;
@@ -126,7 +126,7 @@ public:
         } catch (const UsageError& error) {
             throw UsageError{error.text + shown("; what was recorded is in {}", file->part())};
         }
-        print_error(shown("{} kept, {} left out, in {}: {}\n", plural_text(taker.kept(), "event"), taker.left_out(),
+        print_error(shown("{} kept, {} left out, in {}: {}\n", plural_text(sink.kept(), "event"), sink.left_out(),
                           span_text(Duration{(Clock::now() - begin).count() / 1'000'000 * 1'000'000}), where));
         print_error(source->news());
         if (!lost.empty()) throw UsageError{lost};
@@ -157,7 +157,7 @@ private:
         };
         std::ostream& out = file ? file->stream() : std::cout;
         TerminalText news;
-        std::optional<ChosenSink> taker;
+        std::optional<ChosenSink> sink;
         try {
             RecordingWriter writer{out, options.from.value_or(Time{})};
             // Without their folders, whose names are nobody else's business.
@@ -165,8 +165,8 @@ private:
             for (const std::string& path : recordings_)
                 title += (title.empty() ? "" : " ") + std::filesystem::path{path}.filename().string();
             writer.header(title);
-            taker.emplace(writer, chosen_);
-            news = merge_recordings(options, *taker);
+            sink.emplace(writer, chosen_);
+            news = merge_recordings(options, *sink);
             if (has_progress) show_progress("");
             if (stop_asked != 0) throw UsageError{shown("record: stopped; {} was not written", output_)};
             finish_writing(out, file ? output_ : "standard output");
@@ -175,7 +175,7 @@ private:
             if (file) file->give_up();
             throw;
         }
-        print_error(shown("{}{} kept, {} left out: {}\n", news, plural_text(taker->kept(), "event"), taker->left_out(),
+        print_error(shown("{}{} kept, {} left out: {}\n", news, plural_text(sink->kept(), "event"), sink->left_out(),
                           file ? output_ : "standard output"));
         return done;
     }

@@ -53,7 +53,7 @@ public:
         }
     }
 
-    void write(Time cut, ChosenSink& taker) {
+    void write(Time cut, ChosenSink& sink) {
         const Frame& frame = sampler_.advance(cut);
         for (std::size_t i = 0; i < timeline_.device_count(); ++i) {
             const DeviceStatus device = timeline_.device(i);
@@ -69,17 +69,17 @@ public:
                           .product = device.product,
                           .buttons = device.buttons,
                           .axes = device.axes};
-            taker.take(event);
-            if (device.shaping != DeviceShaping{}) taker.take(Event::shaped(cut, device.id, device.shaping));
+            sink.take(event);
+            if (device.shaping != DeviceShaping{}) sink.take(Event::shaped(cut, device.id, device.shaping));
             Event state = Event::state(cut, device.id, own_buttons(device.down));
             frame.for_each_raw_axis([&](const DeviceAxis& axis) {
                 if (axis.device == device.id) state.axes.set(axis.axis, axis.value);
             });
             state.adopt = true;
-            if (!state.down_set.empty() || state.axes.present != 0) taker.take(state);
+            if (!state.down_set.empty() || state.axes.present != 0) sink.take(state);
             if (device.kind == DeviceKind::mouse && std::exchange(has_no_pointer_, false) &&
                 frame.pointer().has_position())
-                taker.take(Event::moved_to(cut, device.id, frame.pointer().position()));
+                sink.take(Event::moved_to(cut, device.id, frame.pointer().position()));
         }
         frame.for_each_contact([&](const ContactReading& contact) {
             if (!contact.down) return;
@@ -87,21 +87,21 @@ public:
             event.contact = contact.contact;
             event.x = contact.position.x, event.y = contact.position.y;
             event.value = contact.pressure;
-            taker.take(event);
+            sink.take(event);
         });
         if (!frame.locks().empty()) {
             Event event = Event::of(cut, EventType::locks, {});
             event.down_set = frame.locks();
-            taker.take(event);
+            sink.take(event);
         }
-        if (!timeline_.desk().has_focus()) taker.take(Event::focus(cut, false));
+        if (!timeline_.desk().has_focus()) sink.take(Event::focus(cut, false));
         for (const KeptCall& kept : calls_) {
             RecordingLine line;
             line.kind =
                 kept.call.mode.empty() && kept.mode.empty() ? RecordingLine::Kind::claim : RecordingLine::Kind::mode;
             line.time = cut;
             line.call = kept.get();
-            taker.take(line);
+            sink.take(line);
         }
     }
 
@@ -183,14 +183,14 @@ bool has_device(EventType type) {
 
 }  // namespace
 
-TerminalText merge_recordings(const MergeOptions& options, ChosenSink& taker) {
+TerminalText merge_recordings(const MergeOptions& options, ChosenSink& sink) {
     std::deque<Part> parts;
     for (const std::string& file : options.files) parts.emplace_back(file);
     Numbers numbers;
     std::optional<Before> before;
     if (options.from) before.emplace();
     const auto begin = [&] {
-        if (before) before->write(*options.from, taker);
+        if (before) before->write(*options.from, sink);
         before.reset();
     };
     std::uint64_t lines = 0, cuts_left_out = 0, checkpoints = 0, notes = 0, beliefs = 0;
@@ -229,10 +229,10 @@ TerminalText merge_recordings(const MergeOptions& options, ChosenSink& taker) {
                 RecordedBelief belief = *line.belief;
                 belief.handles = std::exchange(handled, {});
                 line.belief = std::make_shared<RecordedBelief>(std::move(belief));
-                taker.take(line);
+                sink.take(line);
             } else {
                 notes += line.kind == RecordingLine::Kind::note;
-                taker.take(line);
+                sink.take(line);
             }
         }
         next->read();

@@ -21,10 +21,10 @@ struct MergeOptions {
 };
 
 /// Reads the recordings side by side, by their times, and writes what lies from `from` to `to`, of which `from` is the
-/// new zero. Everything goes to `taker`. At a cut, what was so before stands at its beginning: devices,
+/// new zero. Everything goes to `sink`. At a cut, what was so before stands at its beginning: devices,
 /// shaping, focus, locks and open modes; what was down or pushed is adopted. A device whose number another file has
 /// already gets the next free one. Cuts are kept of one file alone.
 /// Returns what is worth knowing, as lines for people, or empty. A UsageError says what is wrong with a file.
-TerminalText merge_recordings(const MergeOptions& options, ChosenSink& taker);
+TerminalText merge_recordings(const MergeOptions& options, ChosenSink& sink);
 
 }  // namespace cursorum::tool

@@ -25,8 +25,10 @@ namespace {
 
 constexpr const char* summary_footer =
     R"(Holds are from a press to its release or cancel. The columns "<7 ms", "<17 ms" and "<33 ms" count holds that are
-shorter than a frame at 144, 60 and 30 frames per second: a game that compares levels once per frame may lose them. --lost lists what it would lose at --rate, or at the
-recording's own cuts (60 per second if it has none), and the presses that it would report although nobody made them.
+shorter than a frame at 144, 60 and 30 frames per second: a game that compares levels once per frame may lose them.
+--lost lists what it would lose at --rate, or at the recording's own cuts (60 per second if it has none), and the presses
+that it would report although nobody made them. In --format jsonl, `bins` counts the lengths below 1 ms, then from 1 ms,
+1.5, 2, 3, 4, 6, 8 ms and so on: the same for all recordings, so that they can be added up.
 
 Examples:
   cursorum summary demo/quay-shift.jsonl

@@ -131,10 +131,10 @@ public:
         try {
             RecordingWriter writer{file.stream(), since_begin(from)};
             writer.header("watched");
-            ChosenSink taker{writer, chosen};
-            read(from, to, taker);
+            ChosenSink sink{writer, chosen};
+            read(from, to, sink);
             file.take_place();
-            return taker.kept();
+            return sink.kept();
         } catch (...) {
             file.give_up();
             throw;
@@ -155,18 +155,18 @@ private:
     }
     /// A time before the beginning is the beginning.
     Time since_begin(Time time) const { return std::max(Time{}, Time{} + (time - begin_)); }
-    void read(Time from, std::optional<Time> to, ChosenSink& taker) {
+    void read(Time from, std::optional<Time> to, ChosenSink& sink) {
         stream_.flush();
         MergeOptions options{.files = {path_}, .from = since_begin(from), .to = {}, .goes_on = {}};
         if (to) options.to = since_begin(*to);
-        merge_recordings(options, taker);
+        merge_recordings(options, sink);
     }
     /// Begins anew with what lies after that time, and with what was down then.
     void shorten(Time from) {
         EventLog later{begin_ + (since_begin(from) - Time{}), kept_};
         RecordingWriter writer{later.stream_, since_begin(from)};
-        ChosenSink taker{writer, {.buttons = {}, .axes = {}, .everything = true, .text = true}};
-        read(from, {}, taker);
+        ChosenSink sink{writer, {.buttons = {}, .axes = {}, .everything = true, .text = true}};
+        read(from, {}, sink);
         later.stream_.flush();
         limit_ = std::max<std::streamoff>(limit_, 2 * later.stream_.tellp());
         begin_ = later.begin_;

@@ -140,7 +140,7 @@ private:
         frame.all_down().for_each([&](Button button) {
             is_any = true;
             down.push_back({Style::press, fmt::format("{} ", name_of(button))});
-            if (input_.reader) down.push_back({Style::faint, taker_text(button)});
+            if (input_.reader) down.push_back({Style::faint, owner_text(button)});
         });
         if (!is_any) down.push_back({Style::faint, "nothing"});
         if (const PointerReading pointer = frame.pointer(); pointer.has_position())
@@ -168,10 +168,10 @@ private:
                            its.trigger(controls::PadPullLeft).now, its.trigger(controls::PadPullRight).now);
     }
 
-    std::string taker_text(Button button) const {
-        const ButtonOwner taker = input_.reader->owner_of(button);
-        const auto mode = [&] { return std::string{input_.reader->name_of(taker.mode)}; };
-        switch (taker.kind) {
+    std::string owner_text(Button button) const {
+        const ButtonOwner owner = input_.reader->owner_of(button);
+        const auto mode = [&] { return std::string{input_.reader->name_of(owner.mode)}; };
+        switch (owner.kind) {
             case ButtonOwner::Kind::mode: return "(" + mode() + ") ";
             case ButtonOwner::Kind::claim: return "(claim) ";
             case ButtonOwner::Kind::owner_ended: return "(its owner ended) ";

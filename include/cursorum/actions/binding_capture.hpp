@@ -49,8 +49,9 @@ public:
     enum class State : std::uint8_t { waiting, captured, stopped, timed_out };
 
     explicit BindingCapture(const CaptureOptions& options = {}) : options_{options} {}
-    /// The same, and claims everything on that reader until it is over or destroyed, so that no action receives what the
-    /// player presses for it. The reader must outlive it.
+    /// The same, and claims everything on that reader until it is over or destroyed, so that no action receives what
+    /// the player presses for it. If all of the reader's claims are in use, it waits without one, and what the player
+    /// presses reaches the actions, too. The reader must outlive it.
     explicit BindingCapture(ActionReader& reader, const CaptureOptions& options = {});
     ~BindingCapture() { end_claim(); }
     BindingCapture(const BindingCapture&) = delete;

@@ -27,9 +27,9 @@ CURSORUM_API std::optional<Binding> parse_binding(ActionKind kind, std::string_v
 CURSORUM_API const Binding* binding_for(const Action& action, DeviceKind kind) noexcept;
 
 /// What to show for a binding: `label` gives the text for each control's name, for instance the symbol that is printed
-/// on the key or on the pad's button; if it returns nothing or only spaces, the name is shown. A chord's parts are joined as in a
-/// profile, those of other bindings by commas: "Ctrl+L", "A, D, W, S". Mouse motion is "MouseMotion", a wheel's turning
-/// "Wheel". Allocates.
+/// on the key or on the pad's button; if it returns nothing or only spaces, the name is shown. A chord's parts are
+/// joined as in a profile, those of other bindings by commas: "Ctrl+L", "A, D, W, S". Mouse motion is "MouseMotion", a
+/// wheel's turning "Wheel". Allocates.
 CURSORUM_API std::string binding_label(const Binding& binding,
                                        const std::function<std::string(std::string_view name)>& label);
 

@@ -37,7 +37,7 @@ public:
     void forget(DeviceId device) noexcept;
 
 private:
-    struct Place {
+    struct Slot {
         bool is_used = false, is_there = false;
         DeviceKind kind{};
         std::uint64_t model = 0, serial = 0;  // of texts, 64-bit FNV-1a
@@ -46,7 +46,7 @@ private:
 
     std::uint32_t first_;
     std::size_t room_;
-    std::array<Place, capacity> places_{};
+    std::array<Slot, capacity> slots_{};
 };
 
 }  // namespace cursorum

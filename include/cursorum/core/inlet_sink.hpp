@@ -1,4 +1,4 @@
-// An inlet as a taker of events.
+// An inlet as a sink of events.
 #pragma once
 
 #include <algorithm>
@@ -79,13 +79,13 @@ private:
 };
 
 /// What a source does when it delivers into an inlet: for the first time, it limits how far ahead stamps may lie to 10
-/// ms; each time, it sets the inlet's complete_until(). `source.deliver(taker)` posts and returns the time up to which
+/// ms; each time, it sets the inlet's complete_until(). `source.deliver(sink)` posts and returns the time up to which
 /// that is complete; `devices` is the source's own memory.
 template <typename Source>
 Time deliver_into(Inlet& inlet, Source& source, SourceDevices& devices) {
     if (devices.use(inlet)) inlet.set_ahead_limit(std::chrono::milliseconds{10});
-    InletSink taker{inlet, devices};
-    const Time complete = source.deliver(taker);
+    InletSink sink{inlet, devices};
+    const Time complete = source.deliver(sink);
     inlet.set_complete_until(complete);
     return complete;
 }

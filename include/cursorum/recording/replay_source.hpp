@@ -37,10 +37,10 @@ public:
     Time deliver(Timeline& timeline);
     /// The same, to any inlet. It sets the inlet's complete_until().
     Time deliver(Inlet& inlet);
-    /// The same, to a recorder or any other taker.
-    Time deliver(EventSink& taker);
+    /// The same, to a recorder or any other sink.
+    Time deliver(EventSink& sink);
     /// The same for a given time instead of the present, for tests. Times must not decrease.
-    Time deliver(EventSink& taker, Time now);
+    Time deliver(EventSink& sink, Time now);
 
     /// The number that a device of the recording has in the inlet, once it has connected.
     DeviceId device(DeviceId recorded) const noexcept;

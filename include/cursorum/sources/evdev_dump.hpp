@@ -42,7 +42,7 @@ struct EvdevDumpCounts {
 /// from 0 to 255 if no value lies outside that and some lie around 128; triggers from 0 to 255, 1023 or 32767.
 ///
 /// Returns false and sets `error` if it is not a dump. The stream is read twice, so it must be seekable. Threads: one.
-CURSORUM_API bool read_evdev_dump(std::istream& in, const EvdevDumpOptions& options, EventSink& taker,
+CURSORUM_API bool read_evdev_dump(std::istream& in, const EvdevDumpOptions& options, EventSink& sink,
                                   EvdevDumpCounts& counts, std::string& error);
 
 /// Returns whether the first `size` bytes of a file look like a dump. For messages.

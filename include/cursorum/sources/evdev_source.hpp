@@ -96,8 +96,8 @@ public:
     Time deliver(Inlet& inlet);
     /// The same, and the inlet's focus follows that of another inlet, into which a window system's source posts.
     Time deliver(Inlet& inlet, const Inlet& window);
-    /// The same, to a recorder or any other taker.
-    Time deliver(EventSink& taker);
+    /// The same, to a recorder or any other sink.
+    Time deliver(EventSink& sink);
 
     /// Carries out a request, for RumbleCarrier. Returns false if the device is not connected, cannot rumble, or must
     /// not be written to.

@@ -31,7 +31,7 @@ public:
     static constexpr std::size_t report_size = 8;
     explicit HidKeyboard(DeviceId device) noexcept : device_{device} {}
 
-    HidResult take(std::span<const std::byte> report, Time when, EventSink& taker);
+    HidResult take(std::span<const std::byte> report, Time when, EventSink& sink);
     const HidCounters& counters() const noexcept { return counters_; }
 
 private:
@@ -46,7 +46,7 @@ public:
     static constexpr std::size_t report_size = 3;
     explicit HidMouse(DeviceId device) noexcept : device_{device} {}
 
-    HidResult take(std::span<const std::byte> report, Time when, EventSink& taker);
+    HidResult take(std::span<const std::byte> report, Time when, EventSink& sink);
     const HidCounters& counters() const noexcept { return counters_; }
 
 private:

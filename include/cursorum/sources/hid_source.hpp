@@ -38,8 +38,8 @@ public:
 
     /// Posts all reports that have arrived, and returns the time up to which that is complete. Never waits.
     Time deliver(Inlet& inlet);
-    /// The same, to a recorder or any other taker.
-    Time deliver(EventSink& taker);
+    /// The same, to a recorder or any other sink.
+    Time deliver(EventSink& sink);
 
     /// The number that it has in the inlet, once it has connected.
     DeviceId device() const noexcept;

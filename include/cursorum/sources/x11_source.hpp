@@ -101,8 +101,8 @@ public:
     /// The same, to any inlet. For a thread of its own. It sets the inlet's complete_until(), as the first one does for
     /// the desk.
     Time deliver(Inlet& inlet);
-    /// The same, to a recorder or any other taker.
-    Time deliver(EventSink& taker);
+    /// The same, to a recorder or any other sink.
+    Time deliver(EventSink& sink);
 
     /// What is printed on the keys in the layout that is in force, for labels and for bindings by symbol. It is read
     /// when it is asked for the first time, and again after each change: some round trips, and allocations. If the
