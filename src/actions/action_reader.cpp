@@ -33,7 +33,6 @@ ActionReaderCore::ActionReaderCore(const Profile& profile)
       numbering_{profile.numbering()} {
     fit_to_map();
     records_.resize(usual_edges);
-    if (!map_->lasting.empty()) in_order_.reserve(usual_edges);
     if (!map_->moving.empty()) steps_.reserve(usual_steps + 2 * map_->sources.size());
     if (map_->has_turns) turns_.reserve(usual_steps);
     injected_.reserve(usual_injected);
@@ -65,7 +64,8 @@ void ActionReaderCore::read(const Frame& of) {
     for (unsigned i = 0; i < state_.down.size(); ++i) differing |= state_.down[i] ^ frame.state().levels[i];
     if (differing != 0) [[unlikely]]
         heal(ButtonSet{frame.state().levels});
-    if (state_.reopens) start_with_openings();
+    else if (state_.reopens)
+        start_with_openings();
     take_merged(frame);
     if (map_->has_more_than_edges) finish_frame(frame);
 }
@@ -89,32 +89,20 @@ bool ActionReaderCore::try_open_frame(const FrameCore& frame) noexcept {
     return true;
 }
 
-// A pause ends gestures in progress and buffered presses. (For a hold, `waits` is the press that must not be
-// too near.)
-void ActionReaderCore::skip_gestures() {
-    state_.holds_press.fill(false);
-    for (std::uint16_t i = 0; i < map_->actions.size(); ++i)
-        if (map_->actions[i].gesture != Gesture::hold) state_.waits[i] = false;
-    // A value held beyond its threshold starts a new hold after a pause, as a held button does.
-    for (std::size_t row = 0; row < map_->of_values.size(); ++row) {
-        const std::uint16_t number = map_->of_values[row].number;
-        if (!state_.switches[number].is_down) continue;
-        set_switch(number, false, false, state_.t0);
-        set_value(row, false, state_.t0);
-    }
-}
-
 void ActionReaderCore::take_merged(const FrameCore& frame) {
     is_partial_ = false;
     if (map_->has_turns) gather_turns(frame);
-    const bool has_between = !turns_.empty() || !injected_.empty() || !map_->timed.empty();
+    const bool has_between = !turns_.empty() || !injected_.empty() || !map_->lasting.empty();
     for (std::uint32_t i = 0; i < frame.count; ++i) {
         const detail::StoredEdge& record = frame.edges[i];
         const Effect effect = record.what().effect();
         const bool is_repeat = record.what().kind() == SlotKind::system_repeat;
         if (i == frame.skip_at) [[unlikely]]
-            skip_gestures();
-        if (effect == Effect::none && !is_repeat) continue;
+            skip_pause(frame.skip_from);
+        if (effect == Effect::none && !is_repeat) {
+            if (is_turning_) turn_modes(record.time);  // by an either-side name of the key
+            continue;
+        }
         // Gestures use the times of events, including those before the frame (see add_edge).
         const std::int64_t time = record.time;
         if (has_between) {
@@ -127,41 +115,24 @@ void ActionReaderCore::take_merged(const FrameCore& frame) {
         }
         if (map_->turns_modes) turner_ = {.kind = Turner::Kind::edge, .edge = &record};
         if (effect == Effect::restart) [[unlikely]]
-            take_rare_edge({record.button()}, false, false, time);
+            cancel_before_press({record.button()}, time);
         take_edge({record.button()}, starts(effect), is_persons(effect), time);
     }
-    if (frame.skip_at == frame.count) skip_gestures();
+    if (frame.skip_at == frame.count) skip_pause(frame.skip_from);
     if (has_between) catch_up(state_.t1);
 }
 
 void ActionReaderCore::finish_frame(const FrameCore& frame) {
     run_timers(state_.t1);
-    for (const std::uint16_t action : map_->lasting) {
-        if (map_->actions[action].debounce != 0) settle(action, state_.t1);
-        if (map_->actions[action].gesture == Gesture::long_press) last_long_enough(action, state_.t1);
-    }
-    put_in_order();
     if (map_->moving.empty()) return;
     add_steps(frame);
     add_relative(frame);
     move_all();
 }
 
-// Timers that end in the frame are handled after all its events.
-void ActionReaderCore::put_in_order() {
-    const auto earlier = [](const Record& a, const Record& b) { return a.time < b.time; };
-    if (std::is_sorted(records().begin(), records().end(), earlier)) return;
-    in_order_.resize(record_count_);
-    std::iota(in_order_.begin(), in_order_.end(), 0U);
-    // Edges of one time keep their order. (The library's stable sort would allocate.)
-    std::sort(in_order_.begin(), in_order_.end(), [&](std::uint32_t a, std::uint32_t b) {
-        return earlier(records_[a], records_[b]) || (!earlier(records_[b], records_[a]) && a < b);
-    });
-}
-
 bool ActionReaderCore::next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept {
     if (index / 2 >= record_count_) return false;
-    const Record& record = records_[in_order_.empty() ? index / 2 : in_order_[index / 2]];
+    const Record& record = records_[index / 2];
     const bool is_second = index % 2 != 0;
     const EdgeKind kind = edge_kind_of(record.effect, is_second);
     const bool ends = kind == EdgeKind::release || kind == EdgeKind::cancel;
@@ -201,7 +172,6 @@ void ActionReaderCore::clear_all_else() noexcept {
     turned_ = 0;
     segments_.clear();
     mode_changes_.clear();
-    in_order_.clear();
 }
 
 inline void ActionReaderCore::clear() noexcept {
@@ -236,10 +206,12 @@ void ActionReaderCore::enliven_all() noexcept {
     for (const std::uint16_t action : map_->moving) enliven(action);
 }
 
-// Changes in frames that were not read. Their edges are unknown, so they count as neither presses nor releases.
+// Changes in frames that were not read. Their edges are unknown, so they count as neither presses nor releases. What
+// came up is cancelled under the modes that had it, and what went down is adopted by those that are open now.
 void ActionReaderCore::heal(const ButtonSet& down) {
     const ButtonSet known{state_.down};
     (known - down).for_each([this](Button button) { take_rare_edge(button, false, false, state_.t0); });
+    if (state_.reopens) start_with_openings();
     (down - known).for_each([this](Button button) { take_rare_edge(button, true, false, state_.t0); });
 }
 
@@ -349,6 +321,7 @@ bool ActionReaderCore::restore(const std::vector<std::byte>& saved) noexcept {
 
 // For a restored state, with an empty frame.
 void ActionReaderCore::show_state() noexcept {
+    next_due_ = INT64_MIN;  // unknown
     for (const Record& record : records()) forget_levels(record);
     enliven_all();
     clear();

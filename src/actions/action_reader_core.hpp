@@ -99,11 +99,12 @@ private:
     void forget_levels(const Record& record) noexcept;
     void open_frame(std::int64_t t0, std::int64_t t1) noexcept;
     bool try_open_frame(const FrameCore& frame) noexcept;
-    void skip_gestures();
+    void skip_pause(std::int64_t from);
     void clear() noexcept;
     void clear_all_else() noexcept;
     template <typename Includes>
     void read_part(const FrameCore& frame, Includes&& includes);
+    bool is_part_of(const FrameCore& frame, std::uint32_t repeat, Button key) const noexcept;
     void read_unclaimed(const FrameCore& frame);
     void take_merged(const FrameCore& frame);
     void finish_frame(const FrameCore& frame);
@@ -134,8 +135,11 @@ private:
     void set_states_again(std::int64_t time);
     void catch_up(std::int64_t until);
     std::int64_t due_of(std::uint16_t action) const noexcept;
-    void run_timers(std::int64_t until);
-    void put_in_order();
+    void run_timers(std::int64_t until) {
+        if (next_due_ <= until) [[unlikely]]
+            run_due_timers(until);
+    }
+    void run_due_timers(std::int64_t until);
     bool next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept;
     void step_wheel(std::int32_t x, std::int32_t y, std::int64_t time);
     void turn_wheel(WheelWay way, std::int64_t time);
@@ -143,6 +147,7 @@ private:
     std::uint8_t find_next_owner(Button button) const noexcept;
     ButtonOwner covering(Button button) const noexcept;
     void take_edge(Button button, bool down, bool by_person, std::int64_t time);
+    void cancel_before_press(Button button, std::int64_t time);
     void take_rare_edge(Button button, bool down, bool by_person, std::int64_t time);
     void turn_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
     bool are_down(const ActionSwitch& it, std::uint8_t owner, const ButtonSet& down) const noexcept;
@@ -153,11 +158,10 @@ private:
     void add_edge(std::uint16_t action, detail::Effect effect, std::int64_t time);
     void deliver(std::uint16_t action, detail::Effect effect, std::int64_t time);
     void pass_edge(std::uint16_t action, detail::Effect effect, std::int64_t time);
-    void debounced(std::uint16_t action, detail::Effect effect, std::int64_t time);
-    void settle(std::uint16_t action, std::int64_t until);
+    void debounce(std::uint16_t action, detail::Effect effect, std::int64_t time);
     void gesture(std::uint16_t action, detail::Effect effect, std::int64_t time);
     void count_system_repeat(Button button);
-    void last_long_enough(std::uint16_t action, std::int64_t until);
+    void fire(std::uint16_t action, detail::Effect effect, std::int64_t time);
     void turn_direction(unsigned number, bool down, std::int64_t time);
     Vector2 value_of_directions(unsigned source) const noexcept;
     void add_steps(const FrameCore& frame);
@@ -191,7 +195,7 @@ private:
     std::array<detail::ActionLevels, action_capacity + 1> levels_{};
     std::vector<Record> records_;  // `record_count_` are in use
     std::uint32_t record_count_ = 0;
-    std::vector<std::uint32_t> in_order_;  // the records by time, if timers ended out of it
+    std::int64_t next_due_ = INT64_MAX;  // no timer is due before
     std::span<const Record> records() const noexcept { return {records_.data(), record_count_}; }
     std::array<std::uint32_t, action_capacity>
         last_{};  // of an action's edges in the frame, from 1; 0 if there is none
@@ -204,6 +208,7 @@ private:
         enum class Kind : std::uint8_t { wheel, locks, value };
         std::int64_t time;
         Kind kind{};
+        PausePart part = PausePart::after;
         bool is_forced = false;    // nobody turned it
         std::uint16_t number = 0;  // of the value in `of_values`
         std::uint32_t event = 0;   // of the wheel, among those of the frame
@@ -212,6 +217,7 @@ private:
         double value = 0;
     };
     void add_turn(const Turn& turn);
+    void take_turn(const Turn& turn);
     std::vector<Turn> turns_;
     std::size_t turned_ = 0;
     unsigned locks_ = 0;          // that are on now

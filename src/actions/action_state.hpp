@@ -162,9 +162,11 @@ public:
     Column<Vector2> injected;
 
     // For each switch, after a rebinding: the members that have to come up before it counts (bit 0 of a
-    // lock's).
+    // lock's), and whether its only one is down without it.
+    static constexpr std::uint8_t passed_over = 0x80;
     Column<Switch> switches;
     Column<std::uint8_t> stale_members;
+    bool has_stale_members(unsigned number) const noexcept { return (stale_members[number] & ~passed_over) != 0; }
 
     // For each source: the direction that went down last (bit 0 of x, bit 1 of y; bit 2: of which), and whether it was
     // newly bound and has to come to rest first.

@@ -171,9 +171,9 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
     if (action.kind != ActionKind::button) moving.push_back(number);
     const bool is_lasting = action.gesture == Gesture::long_press || action.debounce != Duration{};
     if (is_lasting) lasting.push_back(number);
-    if (is_lasting && (action.closes || !action.opens.empty())) timed.push_back(number);
     actions.push_back({.kind = action.kind,
                        .is_plain = is_plain,
+                       .is_lasting = is_lasting,
                        .mode = mode,
                        .repeat = action.repeat,
                        .rise = action.rise,

@@ -69,7 +69,8 @@ struct ButtonSwitch {
 struct ActionMap {
     struct Row {
         ActionKind kind{};
-        bool is_plain = false;  // the action is just its bindings' presses
+        bool is_plain = false;    // the action is just its bindings' presses
+        bool is_lasting = false;  // it may change without an event
         std::uint8_t mode = 0;
         Repeat repeat{};
         Duration rise{}, fall{};
@@ -98,7 +99,6 @@ struct ActionMap {
     std::vector<Row> actions;
     std::vector<std::uint16_t> moving;    // axes and vectors among them
     std::vector<std::uint16_t> lasting;   // of the actions, those that may change without an event
-    std::vector<std::uint16_t> timed;     // of those, the ones that open or close modes
     std::vector<std::uint16_t> analogue;  // sources that are axes or sticks
     std::vector<std::uint16_t> relative;  // sources that are motion or wheels
     std::vector<ModeRow> modes;

@@ -1,4 +1,7 @@
 // Chords: from buttons to the bindings that they complete or end.
+#include <algorithm>
+#include <utility>
+
 #include "actions/edges.hpp"
 
 namespace cursorum {
@@ -7,6 +10,13 @@ using detail::Effect;
 
 void ActionReaderCore::take_rare_edge(Button button, bool down, bool by_person, std::int64_t time) {
     take_edge(button, down, by_person, time);
+}
+
+// The first half of a restart. Modes turn after the second one.
+void ActionReaderCore::cancel_before_press(Button button, std::int64_t time) {
+    const bool turns = std::exchange(is_turning_, false);
+    take_edge(button, false, false, time);
+    is_turning_ = turns;
 }
 
 void ActionReaderCore::set_switch(unsigned number, bool down, bool by_person, std::int64_t time) {
@@ -39,7 +49,7 @@ bool ActionReaderCore::are_down(const ActionSwitch& it, std::uint8_t owner, cons
 void ActionReaderCore::complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time) {
     const ButtonSet down{state_.down};
     const auto completes = [&](const ButtonSwitch& it) {
-        if (it.owner != owner || state_.switches[it.number].is_down || state_.stale_members[it.number] != 0)
+        if (it.owner != owner || state_.switches[it.number].is_down || state_.has_stale_members(it.number))
             return false;
         return are_down(map_->switches[it.number], owner, down);
     };
@@ -51,30 +61,51 @@ void ActionReaderCore::complete_chords(Button button, std::uint8_t owner, bool b
         if (length(it) == longest && completes(it)) set_switch(it.number, true, by_person, time);
 }
 
+namespace {
+
+// The four directions of a source, the newest first: two bits each, from the lowest up, and inverted where they differ
+// from 0, 1, 2, 3, so that 0 is that order.
+constexpr std::uint8_t first_order = 0b11'10'01'00;
+constexpr unsigned direction_at(std::uint8_t order, unsigned place) noexcept {
+    return unsigned(order ^ first_order) >> 2 * place & 3;
+}
+constexpr std::uint8_t with_newest(std::uint8_t order, unsigned direction) noexcept {
+    unsigned next = direction;
+    for (unsigned place = 0, to = 1; place < 4; ++place)
+        if (const unsigned other = direction_at(order, place); other != direction) next |= other << 2 * to++;
+    return static_cast<std::uint8_t>(next ^ first_order);
+}
+
+}  // namespace
+
 void ActionReaderCore::turn_direction(unsigned number, bool down, std::int64_t time) {
     const ActionSwitch& it = map_->switches[number];
-    if (down) {
-        const unsigned bit = it.direction / 2;
-        std::uint8_t& latest = state_.latest[it.source];
-        latest = static_cast<std::uint8_t>((latest & ~(1U << bit) & ~4U) | (it.direction % 2U) << bit | bit << 2);
-    }
-    steps_.push_back(
-        {time, value_of_directions(it.source), static_cast<std::uint32_t>(steps_.size()), it.action, it.source});
+    if (down) state_.latest[it.source] = with_newest(state_.latest[it.source], it.direction);
+    steps_.push_back({std::max(time, state_.t0), value_of_directions(it.source),
+                      static_cast<std::uint32_t>(steps_.size()), it.action, it.source});
 }
 
 Vector2 ActionReaderCore::value_of_directions(unsigned number) const noexcept {
     const ActionSource& source = map_->sources[number];
+    const auto is_down = [&](unsigned direction) { return state_.switches[source.first_switch + direction].is_down; };
+    // Of those that are down, one of the two.
+    const auto newest_of = [&](unsigned a, unsigned b) {
+        for (unsigned place = 0;; ++place)
+            if (const unsigned d = direction_at(state_.latest[number], place); d == a || d == b) return d;
+    };
     const auto one = [&](unsigned axis) -> double {
-        const bool minus = state_.switches[source.first_switch + 2 * axis].is_down;
-        const bool plus = state_.switches[source.first_switch + 2 * axis + 1].is_down;
+        const bool minus = is_down(2 * axis), plus = is_down(2 * axis + 1);
         if (minus != plus || !minus || source.opposed == WhenOpposed::neutral) return int{plus} - int{minus};
-        const bool plus_was_last = (state_.latest[number] >> axis & 1) != 0;
+        const bool plus_was_last = newest_of(2 * axis, 2 * axis + 1) % 2 != 0;
         return plus_was_last == (source.opposed == WhenOpposed::last) ? 1 : -1;
     };
     Vector2 value{one(0) * source.scale, source.kind == Binding::Kind::cross ? one(1) * source.scale : 0};
     // With four directions, the newest one counts.
-    if (source.directions == 4 && value.x != 0 && value.y != 0)
-        ((state_.latest[number] >> 2 & 1) != 0 ? value.x : value.y) = 0;
+    if (source.directions == 4 && value.x != 0 && value.y != 0) {
+        unsigned place = 0;
+        while (!is_down(direction_at(state_.latest[number], place))) ++place;
+        (direction_at(state_.latest[number], place) >= 2 ? value.x : value.y) = 0;
+    }
     return value;
 }
 

@@ -1,4 +1,7 @@
 // Readers of a subset of the devices: those of a seat, or those without a claim.
+#include <algorithm>
+#include <array>
+
 #include "actions/edges.hpp"
 #include "core/rules/either_side.hpp"
 #include "cursorum/core/controls.hpp"
@@ -39,9 +42,25 @@ void ActionReaderCore::apply_device_edge(SlotKind kind, unsigned hold, Button bu
         part.pressed[hold] = kind == SlotKind::press;
         part.buttons[hold] = down ? button.number : std::uint16_t{0};
     }
-    if (effect == Effect::none) return;
-    if (effect == Effect::restart) take_rare_edge(button, false, false, time);
-    take_rare_edge(button, starts(effect), is_persons(effect), time);
+    if (effect == Effect::restart) cancel_before_press(button, time);
+    if (effect != Effect::none)
+        take_rare_edge(button, starts(effect), is_persons(effect), time);
+    else if (is_turning_ && button.number < first_either_side)
+        turn_modes(time);  // by an either-side name of the key
+}
+
+// Whether the key that the system repeats belongs to the part. A repeat does not name its hold.
+bool ActionReaderCore::is_part_of(const FrameCore& frame, std::uint32_t repeat, Button key) const noexcept {
+    const unsigned device = frame.edges[repeat].device();
+    for (std::uint32_t i = repeat; i > 0; --i)
+        if (const detail::StoredEdge& it = frame.edges[i - 1];
+            it.device() == device && it.button() == key.number && detail::hold_of(it.tag()) < hold_capacity)
+            return state_.part.buttons[detail::hold_of(it.tag())] != 0;
+    for (unsigned i = 0; i < hold_capacity; ++i)
+        if (const detail::Slot& hold = frame.state().holds[i];
+            hold.is_held() && hold.device() == device && hold.button() == key.number)
+            return state_.part.buttons[i] != 0;
+    return false;
 }
 
 // The edges of the devices that `includes(number, button)` and that no claim has, merged separately. The set of devices
@@ -52,7 +71,15 @@ void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
     detail::DevicePart& part = state_.part;
     if (state_.reopens) start_with_openings();
     const auto claim_of = [&](unsigned device) { return claim_on(frame.id_of(device)); };
-    for (unsigned i = 0; i < hold_capacity; ++i) {
+    // First all that ended, then all that began; each by device, then by name.
+    struct Change {
+        std::uint64_t order;
+        std::uint16_t hold, button;
+        bool begins;
+    };
+    std::array<Change, 2 * hold_capacity> changes;
+    unsigned count = 0;
+    for (std::uint16_t i = 0; i < hold_capacity; ++i) {
         const detail::Slot& hold = frame.state().holds[i];
         const bool held = hold.is_held();
         if (part.claim_of[i] != 0 && !held) {
@@ -61,13 +88,22 @@ void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
         }
         const bool down =
             held && part.claim_of[i] == 0 && includes(hold.device(), {hold.button()}) && claim_of(hold.device()) == 0;
-        const auto turn = [&](SlotKind kind, std::uint16_t button) {
-            for_each_name(button, [&](std::uint16_t name) { apply_device_edge(kind, i, {name}, state_.t0); });
+        const auto add = [&](bool begins, std::uint16_t button) {
+            const std::uint64_t device = static_cast<std::uint32_t>(frame.id_of(hold.device()));
+            changes[count++] = {std::uint64_t{begins} << 63 | device << 16 | name_rank(Button{button}), i, button,
+                                begins};
         };
-        if (part.buttons[i] != 0 && !(down && part.buttons[i] == hold.button()))
-            turn(SlotKind::cancel, part.buttons[i]);
-        if (down && part.buttons[i] == 0) turn(SlotKind::adopt, hold.button());
+        const bool stays = down && part.buttons[i] == hold.button();
+        if (part.buttons[i] != 0 && !stays) add(false, part.buttons[i]);
+        if (down && !stays) add(true, hold.button());
     }
+    std::sort(changes.begin(), changes.begin() + count,
+              [](const Change& a, const Change& b) { return a.order < b.order; });
+    for (unsigned i = 0; i < count; ++i)
+        for_each_name(changes[i].button, [&](std::uint16_t name) {
+            apply_device_edge(changes[i].begins ? SlotKind::adopt : SlotKind::cancel, changes[i].hold, {name},
+                              state_.t0);
+        });
     included_devices_ = {};
     for (unsigned i = 0; i < device_capacity; ++i) {
         if (frame.id_of(i) == DeviceId{} || claim_of(i) != 0) continue;
@@ -79,14 +115,14 @@ void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
     for (std::uint32_t i = 0; i < frame.count; ++i) {
         const detail::StoredEdge& record = frame.edges[i];
         const std::int64_t time = record.time;
-        if (i == frame.skip_at) skip_gestures();
+        if (i == frame.skip_at) skip_pause(frame.skip_from);
         const SlotKind kind = record.what().kind();
         const Button button{record.button()};
         const unsigned hold = detail::hold_of(record.tag());
         // The record of an either-side name comes before its key's, and the key determines its owner.
         const bool is_key = button.number < first_either_side;
         const Button key{is_key || i + 1 == frame.count ? button.number : frame.edges[i + 1].button()};
-        if (kind == SlotKind::system_repeat && includes(record.device(), key)) {
+        if (kind == SlotKind::system_repeat && is_part_of(frame, i, key)) {
             catch_up(time - 1);
             run_timers(time);
             count_system_repeat(button);
@@ -112,7 +148,7 @@ void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
         turner_ = {.kind = Turner::Kind::edge, .edge = &record};
         apply_device_edge(kind, hold, button, time);
     }
-    if (frame.skip_at == frame.count) skip_gestures();
+    if (frame.skip_at == frame.count) skip_pause(frame.skip_from);
     catch_up(state_.t1);
     finish_frame(frame);
 }

@@ -104,7 +104,8 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
     if (Owner::is_mode(owner)) turn_switches(button, owner, down, by_person, time);
     if (state_.stale_switches != 0 && !down) [[unlikely]]
         freshen(button);
-    if (is_turning_) [[unlikely]]
+    // An either-side name and its key are one press: the name's edge comes first, and modes turn after the key's.
+    if (is_turning_ && button.number < first_either_side) [[unlikely]]
         turn_modes(time);
 }
 

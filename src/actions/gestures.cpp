@@ -11,28 +11,25 @@ using detail::Effect;
 void ActionReaderCore::deliver(std::uint16_t action, Effect effect, std::int64_t time) {
     const ActionMap::Row& row = map_->actions[action];
     if (row.is_plain) return add_edge(action, effect, time);
-    if (row.debounce != 0) return debounced(action, effect, time);
-    gesture(action, effect, time);
+    if (effect == Effect::restart) {
+        deliver(action, Effect::cancel, time);
+        return deliver(action, Effect::press, time);
+    }
+    if (row.debounce != 0)
+        debounce(action, effect, time);
+    else
+        gesture(action, effect, time);
+    if (row.is_lasting) next_due_ = std::min(next_due_, due_of(action));
 }
 
-// ---- edges of actions
-
-// Debouncing: after an edge that counts, further edges are ignored for a while; then the level counts, if it differs.
-void ActionReaderCore::debounced(std::uint16_t action, Effect effect, std::int64_t time) {
-    settle(action, time - 1);
+// After an edge that counts, the person's further edges are ignored for a while; then the level counts, if it differs.
+void ActionReaderCore::debounce(std::uint16_t action, Effect effect, std::int64_t time) {
     const bool down = starts(effect);
     state_.bindings_down[action] = down;
-    if (down == state_.passed_down[action] && effect != Effect::restart) return;
+    if (down == state_.passed_down[action]) return;
     const bool bounces = is_persons(effect) && state_.has_passed[action] &&
                          time - state_.passed_at[action] < map_->actions[action].debounce;
-    if (!bounces || effect == Effect::restart) pass_edge(action, effect, time);
-}
-
-void ActionReaderCore::settle(std::uint16_t action, std::int64_t until) {
-    const std::int64_t due = state_.passed_at[action] + map_->actions[action].debounce;
-    const bool down = state_.bindings_down[action];
-    if (down == state_.passed_down[action] || due > until) return;
-    pass_edge(action, down ? Effect::press : Effect::release, due);
+    if (!bounces) pass_edge(action, effect, time);
 }
 
 void ActionReaderCore::pass_edge(std::uint16_t action, Effect effect, std::int64_t time) {
@@ -47,43 +44,30 @@ void ActionReaderCore::gesture(std::uint16_t action, Effect effect, std::int64_t
     const ActionMap::Row& row = map_->actions[action];
     std::int64_t& since = state_.since[action];
     bool &waits = state_.waits[action], &is_on = state_.is_on[action];
-    const bool presses = detail::presses(effect);
-    const auto add = [&](Effect as) {
-        add_edge(action, as, time);
-        if (as != Effect::press) return;
-        note_press(action);
-        if (row.buffer == 0) return;
-        state_.holds_press[action] = true;
-        state_.buffered_since[action] = std::max(time, state_.t0);
-    };
+    const bool presses = effect == Effect::press;
     const auto turn = [&](bool on, Effect as) {
         is_on = on;
-        add(as);
+        fire(action, as, time);
     };
+    if (row.gesture == Gesture::toggle) {
+        if (presses) turn(!is_on, is_on ? Effect::release : Effect::press);
+        return;
+    }
+    if (is_on && !starts(effect)) turn(false, effect);
     switch (row.gesture) {
-        case Gesture::toggle:
-            if (presses) turn(!is_on, is_on ? Effect::release : Effect::press);
-            return;
         case Gesture::tap:
         case Gesture::release:
             if (effect == Effect::release && waits &&
                 (row.gesture == Gesture::release || time - since <= row.gesture_time)) {
-                add(Effect::press);
-                add(Effect::release);
+                fire(action, Effect::press, time);
+                fire(action, Effect::release, time);
             }
-            since = time;
-            waits = presses;
-            return;
+            [[fallthrough]];
         case Gesture::long_press:
-            last_long_enough(action, time);
-            if (is_on && !starts(effect)) turn(false, effect);
-            if (is_on && effect == Effect::restart) turn(false, Effect::cancel);
             since = time;
             waits = presses;
             return;
         case Gesture::double_tap:
-            if (is_on && (!starts(effect) || effect == Effect::restart))
-                turn(false, effect == Effect::release ? Effect::release : Effect::cancel);
             if (effect == Effect::cancel) waits = false;
             if (!presses) return;
             if (waits && time - since <= row.gesture_time) {
@@ -93,9 +77,7 @@ void ActionReaderCore::gesture(std::uint16_t action, Effect effect, std::int64_t
             since = time;
             waits = true;
             return;
-        case Gesture::hold:
-            if (is_on && (!starts(effect) || effect == Effect::restart))
-                turn(false, effect == Effect::release ? Effect::release : Effect::cancel);
+        default:
             if (effect == Effect::adopt) return turn(true, Effect::adopt);
             // `waits`: there was a press, and the next one must not be too near.
             if (!presses || (waits && time - since < row.min_interval)) return;
@@ -105,16 +87,13 @@ void ActionReaderCore::gesture(std::uint16_t action, Effect effect, std::int64_t
     }
 }
 
-/// Makes a continuing press a long one, if it is one by `until`.
-void ActionReaderCore::last_long_enough(std::uint16_t action, std::int64_t until) {
-    const std::int64_t due = state_.since[action] + map_->actions[action].gesture_time;
-    if (!state_.waits[action] || due > until) return;
-    state_.waits[action] = false;
-    state_.is_on[action] = true;
-    add_edge(action, Effect::press, due);
+void ActionReaderCore::fire(std::uint16_t action, Effect effect, std::int64_t time) {
+    add_edge(action, effect, time);
+    if (effect != Effect::press) return;
     note_press(action);
-    state_.holds_press[action] = map_->actions[action].buffer != 0;
-    state_.buffered_since[action] = std::max(due, state_.t0);
+    if (map_->actions[action].buffer == 0) return;
+    state_.holds_press[action] = true;
+    state_.buffered_since[action] = std::max(time, state_.t0);
 }
 
 // The time at which a continuing press becomes a long one, or debouncing ends; never, if neither is pending.
@@ -128,19 +107,56 @@ std::int64_t ActionReaderCore::due_of(std::uint16_t action) const noexcept {
     return due;
 }
 
-// Timers due by then that open or close a mode, in order of time.
-void ActionReaderCore::run_timers(std::int64_t until) {
+// What is due by then, in order of time; at one time in the profile's order.
+void ActionReaderCore::run_due_timers(std::int64_t until) {
     for (;;) {
         std::int64_t due = INT64_MAX;
         std::uint16_t next = 0;
-        for (const std::uint16_t action : map_->timed)
+        for (const std::uint16_t action : map_->lasting)
             if (const std::int64_t its = due_of(action); its < due) due = its, next = action;
+        next_due_ = due;
         if (due > until || due == INT64_MAX) return;
-        if (map_->actions[next].debounce != 0) settle(next, due);
-        if (map_->actions[next].gesture == Gesture::long_press) last_long_enough(next, due);
+        const bool down = state_.bindings_down[next];
+        if (down != state_.passed_down[next] && due == state_.passed_at[next] + map_->actions[next].debounce) {
+            pass_edge(next, down ? Effect::press : Effect::release, due);
+        } else {
+            state_.waits[next] = false;
+            state_.is_on[next] = true;
+            fire(next, Effect::press, due);
+        }
         turner_ = {.kind = Turner::Kind::timer};
         if (is_turning_) turn_modes(due);
     }
+}
+
+// A pause: first what came before it, then it ends gestures in progress and buffered presses. (For a hold, `waits` is
+// the press that must not be too near.)
+void ActionReaderCore::skip_pause(std::int64_t from) {
+    while (turned_ != turns_.size() && turns_[turned_].part == PausePart::before) {
+        run_timers(turns_[turned_].time);
+        take_turn(turns_[turned_++]);
+    }
+    run_timers(from - 1);
+    state_.holds_press.fill(false);
+    for (std::uint16_t i = 0; i < map_->actions.size(); ++i) {
+        if (map_->actions[i].gesture != Gesture::hold) state_.waits[i] = false;
+        // A release that debouncing still holds back was the end of a hold before the pause.
+        if (!state_.bindings_down[i] && state_.passed_down[i]) pass_edge(i, Effect::cancel, state_.t0);
+        state_.bindings_down[i] = state_.passed_down[i];
+    }
+    // A value held beyond its threshold starts a new hold after a pause, as a held button does.
+    for (std::size_t row = 0; row < map_->of_values.size(); ++row) {
+        const std::uint16_t number = map_->of_values[row].number;
+        if (state_.switches[number].is_down) set_switch(number, false, false, state_.t0);
+    }
+    for (; turned_ != turns_.size() && turns_[turned_].part == PausePart::end; ++turned_) {
+        const Turn& turn = turns_[turned_];
+        if (turn.kind == Turn::Kind::value) values_[turn.number] = turn.value;
+        if (turn.kind == Turn::Kind::locks) locks_ = turn.locks;
+    }
+    set_states_again(state_.t0);
+    turning_.clear();  // adopts and cancels press nothing
+    is_turning_ = false;
 }
 
 bool ActionReaderCore::consume_press(ButtonAction action) noexcept {

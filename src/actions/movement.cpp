@@ -34,21 +34,36 @@ double square(Vector2 v) noexcept { return v.x * v.x + v.y * v.y; }
 
 // ---- mice, wheels, locks
 
+namespace {
+
+/// What changed before a pause takes effect just before it.
+std::int64_t time_of(const FrameCore& frame, PausePart part, std::int64_t time) noexcept {
+    return part == PausePart::before ? std::max(frame.skip_from - 1, frame.state().late_before) : time;
+}
+
+}  // namespace
+
 detail::DeviceFilter ActionReaderCore::filter() const noexcept {
     if (!is_partial_) return {};
     return detail::DeviceFilter::set(included_devices_);
 }
 
 void ActionReaderCore::gather_turns(const FrameCore& frame) {
+    const auto add_wheel = [&](const FrameCore::Moved& moved) {
+        if (moved.steps == WheelSteps{}) return;
+        const bool is_earlier = frame.has_gap && moved.time < state_.t0;  // else it is late
+        turns_.push_back(
+            {.time = std::max(moved.time, is_earlier ? frame.state().late_before : state_.t0),
+             .part = is_earlier && frame.skip_at != FrameCore::no_skip ? PausePart::before : PausePart::after,
+             .event = moved.number,
+             .x = moved.steps.x,
+             .y = moved.steps.y});
+    };
     if (!map_->of_wheel.empty())
-        frame.walk_motion(filter(), this, [](void* to, const FrameCore::Moved& moved) {
-            auto& its = *static_cast<ActionReaderCore*>(to);
-            if (moved.steps == WheelSteps{}) return;
-            its.turns_.push_back({.time = std::max(moved.time, its.state_.t0),
-                                  .event = moved.number,
-                                  .x = moved.steps.x,
-                                  .y = moved.steps.y});
-        });
+        frame.walk_motion(filter(), const_cast<void*>(static_cast<const void*>(&add_wheel)),
+                          [](void* to, const FrameCore::Moved& moved) {
+                              (*static_cast<decltype(add_wheel)*>(to))(moved);
+                          });
     if (!map_->of_values.empty()) gather_values(frame);
     if (map_->of_locks.empty()) return;
     // So that newly opened modes and skipped frames are taken into account.
@@ -57,39 +72,49 @@ void ActionReaderCore::gather_turns(const FrameCore& frame) {
     for (std::uint32_t i = 0; i < frame.other_entries().occasion_count; ++i) {
         const detail::OccasionSlot& occasion = frame.other_entries().occasions[i];
         if (occasion.kind() != detail::OccasionKind::locks) continue;
-        add_turn(
-            {.time = occasion.time, .kind = Turn::Kind::locks, .locks = static_cast<std::uint8_t>(occasion.begin[0])});
+        const PausePart part = frame.part_of_occasion(i);
+        add_turn({.time = time_of(frame, part, occasion.time),
+                  .kind = Turn::Kind::locks,
+                  .part = part,
+                  .locks = static_cast<std::uint8_t>(occasion.begin[0])});
     }
 }
 
 // Inserts by time, since there are few. (The library's merge would allocate.)
 void ActionReaderCore::add_turn(const Turn& turn) {
-    const auto later = [](std::int64_t time, const Turn& other) { return time < other.time; };
-    turns_.insert(std::upper_bound(turns_.begin(), turns_.end(), turn.time, later), turn);
+    const auto later = [](const Turn& it, const Turn& other) {
+        return it.part != other.part ? it.part < other.part : it.time < other.time;
+    };
+    turns_.insert(std::upper_bound(turns_.begin(), turns_.end(), turn, later), turn);
 }
 
 // Axes and touch surfaces with thresholds of their own.
 void ActionReaderCore::gather_values(const FrameCore& frame) {
     for (std::uint16_t row = 0; row < map_->of_values.size(); ++row) {
         const ValueSwitch& it = map_->of_values[row];
-        auto add = [&](std::int64_t time, double value, bool is_forced) {
-            add_turn({.time = time, .kind = Turn::Kind::value, .is_forced = is_forced, .number = row, .value = value});
+        auto add = [&](const FrameCore::Cause& cause, double value) {
+            add_turn({.time = time_of(frame, cause.part, cause.time),
+                      .kind = Turn::Kind::value,
+                      .part = cause.part,
+                      .is_forced = cause.is_forced,
+                      .number = row,
+                      .value = value});
         };
         if (it.touch == TouchPart::none) {
             values_[row] = frame.walk_side(it.axis, it.side, filter(), &add,
-                                           [](void* to, std::int64_t time, double value, bool is_forced) {
-                                               (*static_cast<decltype(add)*>(to))(time, value, is_forced);
+                                           [](void* to, const FrameCore::Cause& cause, double value) {
+                                               (*static_cast<decltype(add)*>(to))(cause, value);
                                            });
         } else {
             const auto value_of = [&](const FrameCore::Touch& touch) {
                 return it.touch == TouchPart::pressure ? touch.pressure : touch.is_there;
             };
-            auto take = [&](std::int64_t time, const FrameCore::Touch& touch, bool is_forced) {
-                add(time, value_of(touch), is_forced);
+            auto take = [&](const FrameCore::Cause& cause, const FrameCore::Touch& touch) {
+                add(cause, value_of(touch));
             };
             values_[row] = value_of(frame.walk_touch(
-                filter(), &take, [](void* to, std::int64_t time, const FrameCore::Touch& touch, bool is_forced) {
-                    (*static_cast<decltype(take)*>(to))(time, touch, is_forced);
+                filter(), &take, [](void* to, const FrameCore::Cause& cause, const FrameCore::Touch& touch) {
+                    (*static_cast<decltype(take)*>(to))(cause, touch);
                 }));
         }
         set_value(row, false, state_.t0);  // modes may have opened, and frames may have been skipped
@@ -105,14 +130,14 @@ void ActionReaderCore::set_value(std::size_t row, bool by_person, std::int64_t t
     const bool was_down = state_.switches[it.number].is_down;
     const bool is_beyond = was_down ? !is_released : value >= it.thresholds.press;
     const bool down =
-        is_beyond && is_mode(state_.flow_owners[it.flow], its.mode) && state_.stale_members[it.number] == 0;
+        is_beyond && is_mode(state_.flow_owners[it.flow], its.mode) && !state_.has_stale_members(it.number);
     if (down != was_down) set_switch(it.number, down, by_person, time);
 }
 
 // Modes turned within the frame.
 void ActionReaderCore::set_states_again(std::int64_t time) {
-    if (!map_->of_locks.empty()) set_locks(locks_, false, time);
     for (std::size_t row = 0; row < map_->of_values.size(); ++row) set_value(row, false, time);
+    if (!map_->of_locks.empty()) set_locks(locks_, false, time);
 }
 
 void ActionReaderCore::set_locks(unsigned on, bool by_person, std::int64_t time) {
@@ -120,7 +145,7 @@ void ActionReaderCore::set_locks(unsigned on, bool by_person, std::int64_t time)
         const ActionSwitch& it = map_->switches[number];
         const bool is_on = (on >> (it.lock - 1U) & 1) != 0;
         if (!is_on) freshen_switch(number, 1);
-        const bool down = is_on && detail::has_mode(state_.visible, it.mode) && state_.stale_members[number] == 0;
+        const bool down = is_on && detail::has_mode(state_.visible, it.mode) && !state_.has_stale_members(number);
         if (down != state_.switches[number].is_down) set_switch(number, down, by_person, time);
     }
     if (by_person && is_turning_) turn_modes(time);
@@ -140,23 +165,26 @@ void ActionReaderCore::catch_up(std::int64_t until) {
             turner_ = {};
             apply_injected(injected_[done++]);
         } else {
-            const Turn& turn = turns_[turned_++];
-            turner_ = {};
-            switch (turn.kind) {
-                case Turn::Kind::wheel:
-                    turner_ = {.kind = Turner::Kind::wheel, .number = turn.event};
-                    step_wheel(turn.x, turn.y, turn.time);
-                    break;
-                case Turn::Kind::locks: set_locks(locks_ = turn.locks, true, turn.time); break;
-                case Turn::Kind::value:
-                    values_[turn.number] = turn.value;
-                    set_value(turn.number, !turn.is_forced, turn.time);
-                    if (is_turning_) turn_modes(turn.time);
-                    break;
-            }
+            take_turn(turns_[turned_++]);
         }
     }
     injected_.erase(injected_.begin(), injected_.begin() + static_cast<std::ptrdiff_t>(done));
+}
+
+void ActionReaderCore::take_turn(const Turn& turn) {
+    turner_ = {};
+    switch (turn.kind) {
+        case Turn::Kind::wheel:
+            turner_ = {.kind = Turner::Kind::wheel, .number = turn.event};
+            step_wheel(turn.x, turn.y, turn.time);
+            break;
+        case Turn::Kind::locks: set_locks(locks_ = turn.locks, true, turn.time); break;
+        case Turn::Kind::value:
+            values_[turn.number] = turn.value;
+            set_value(turn.number, !turn.is_forced, turn.time);
+            if (is_turning_) turn_modes(turn.time);
+            break;
+    }
 }
 
 void ActionReaderCore::step_wheel(std::int32_t x, std::int32_t y, std::int64_t time) {
@@ -173,7 +201,7 @@ void ActionReaderCore::turn_wheel(WheelWay way, std::int64_t time) {
     const ButtonSet down{state_.down};
     const auto completes = [&](unsigned number) {
         const ActionSwitch& it = map_->switches[number];
-        return it.wheel_way == way && is_mode(owner, it.mode) && state_.stale_members[number] == 0 &&
+        return it.wheel_way == way && is_mode(owner, it.mode) && !state_.has_stale_members(number) &&
                are_down(it, owner, down);
     };
     int longest = -1;
@@ -228,7 +256,8 @@ void ActionReaderCore::add_relative(const FrameCore& frame) noexcept {
     for (auto it = segments_.begin() + 1; it != segments_.end(); ++it) {
         Distances its{};
         auto take = [&](const FrameCore::Moved& moved) {
-            if (!is_in(frame, moved, *it) || (it + 1 != segments_.end() && is_in(frame, moved, *(it + 1)))) return;
+            const auto is_its = [&](const Segment& segment) { return is_in(frame, moved, segment); };
+            if (!is_its(*it) || std::any_of(it + 1, segments_.end(), is_its)) return;
             add(its.motion, moved.motion, 1), add(its.raw, moved.raw, 1), add(its.wheel, moved.wheel, 1);
         };
         frame.walk_motion(filter(), &take,
@@ -255,7 +284,6 @@ void ActionReaderCore::add_steps(const FrameCore& frame) {
         bool& stale = state_.stale_sources[i];
         bool has_step = false;
         const auto add = [&](std::int64_t time, Vector2 value) {
-            stale = stale && value != Vector2{};
             if (stale) value = {};
             value = source.scaled(value);
             // Its first value in the frame is usually the last one of the previous frame.
@@ -263,13 +291,14 @@ void ActionReaderCore::add_steps(const FrameCore& frame) {
             has_step = true;
             steps_.push_back({time, value, static_cast<std::uint32_t>(steps_.size()), source.action, i});
         };
-        if (segments_.empty() && !is_seen_by(state_.flow_owners)) {
+        // What is newly bound has to come to rest first, whoever it belongs to.
+        if (segments_.empty() && !stale && !is_seen_by(state_.flow_owners)) {
             if (state_.sources[i] != Vector2{}) add(state_.t0, {});
             continue;
         }
         // While it belongs to others, it is at rest; when its mode gets it, it has its value at that moment.
         auto segment = segments_.begin();
-        bool is_seen = segments_.empty() || is_seen_by(segment->flow_owners);
+        bool is_seen = is_seen_by(segments_.empty() ? state_.flow_owners : segment->flow_owners);
         Vector2 latest;
         const auto go_on = [&](std::int64_t until) {
             while (segment != segments_.end() && segment + 1 != segments_.end() && (segment + 1)->from <= until) {
@@ -278,30 +307,33 @@ void ActionReaderCore::add_steps(const FrameCore& frame) {
                 if (is_seen != was_seen) add(segment->from, is_seen ? latest : Vector2{});
             }
         };
+        std::int64_t at = state_.t0;
         const auto follow = [&](std::int64_t time, Vector2 value) {
+            if (time > std::exchange(at, time)) stale = stale && latest != Vector2{};  // all of one time together
             go_on(time - 1);
             latest = value;
             go_on(time);
             if (is_seen) add(time, value);
         };
-        auto touched = [&](std::int64_t time, const FrameCore::Touch& touch, bool) {
+        auto touched = [&](std::int64_t time, const FrameCore::Touch& touch) {
             follow(time, beyond(source.dead_zone, touch.position));
         };
         if (is_touch) {
             latest =
                 beyond(source.dead_zone,
-                       frame.walk_touch(filter(), nullptr, [](void*, std::int64_t, const FrameCore::Touch&, bool) {})
+                       frame.walk_touch(filter(), nullptr, [](void*, const FrameCore::Cause&, const FrameCore::Touch&) {})
                            .position);
         } else if (is_stick) {
             latest = beyond(source.dead_zone, frame.stick_at_start(Stick{source.number}, filter()));
         } else {
             latest = {beyond(source.dead_zone, frame.raw_axis(Axis{source.number}, filter()).before), 0};
         }
+        stale = stale && latest != Vector2{};
         add(state_.t0, is_seen ? latest : Vector2{});
         if (is_touch) {
             frame.walk_touch(filter(), &touched,
-                             [](void* to, std::int64_t time, const FrameCore::Touch& touch, bool is_forced) {
-                                 (*static_cast<decltype(touched)*>(to))(time, touch, is_forced);
+                             [](void* to, const FrameCore::Cause& cause, const FrameCore::Touch& touch) {
+                                 (*static_cast<decltype(touched)*>(to))(cause.time, touch);
                              });
         } else if (is_stick) {
             auto take = [&](Time time, Vector2 value) { follow(nanoseconds(time), beyond(source.dead_zone, value)); };
@@ -315,6 +347,7 @@ void ActionReaderCore::add_steps(const FrameCore& frame) {
                        [](void* to, Time time, double value) { (*static_cast<decltype(take)*>(to))(time, value); });
         }
         go_on(state_.t1);
+        stale = stale && latest != Vector2{};
     }
 }
 
@@ -399,7 +432,6 @@ void ActionReaderCore::move(std::uint16_t action, std::span<const Step> steps) {
     const Ramps ramps{row.rise, row.fall};
     std::int64_t at = state_.t0;
     const auto go_on = [&](std::int64_t until) {
-        if (until <= at) return;
         Vector2& sum = integral_[action];
         if (row.kind == ActionKind::axis) {
             sum.x += move_toward(moving.value.x, moving.target.x, ramps, until - at);
@@ -413,7 +445,7 @@ void ActionReaderCore::move(std::uint16_t action, std::span<const Step> steps) {
     };
     for (auto step = steps.begin(); step != steps.end();) {
         const std::int64_t time = step->time;
-        go_on(time);
+        if (time > at) go_on(time);  // all steps of one time set the target together
         for (; step != steps.end() && step->time == time; ++step) {
             if (step->source == stops) {
                 moving = {};
@@ -429,9 +461,7 @@ void ActionReaderCore::move(std::uint16_t action, std::span<const Step> steps) {
         moving.target = motion.target;
         moving.rises = motion.rises;
     }
-    go_on(state_.t1);
-    // An action without a ramp is at its target, even in a zero-length frame.
-    if (row.rise == Duration{} && row.fall == Duration{}) moving.value = moving.target;
+    go_on(state_.t1);  // also in no time, for what has no ramp
 }
 
 Vector2 ActionReaderCore::mean_of(Vector2 integral) const noexcept {

@@ -34,7 +34,8 @@ void set_target(VectorMotion& motion, Vector2 target) noexcept {
     if (target == motion.target) return;
     const auto square = [](Vector2 v) { return v.x * v.x + v.y * v.y; };
     motion.target = target;
-    motion.rises = square(target) >= square(motion.value);
+    // A turn at the same length rises, whatever the last bits are.
+    motion.rises = square(target) >= square(motion.value) * (1 - 0x1p-40);
 }
 
 Vector2 move_on(VectorMotion& motion, const Ramps& ramps, std::int64_t span) noexcept {

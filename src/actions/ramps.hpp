@@ -26,7 +26,7 @@ struct VectorMotion {
     Vector2 value, target;
     bool rises = false;
 };
-/// The target steps; `rises`: it is at least as long as the value.
+/// The target steps; `rises`: it is at least as long as the value, but for rounding.
 void set_target(VectorMotion& motion, Vector2 target) noexcept;
 /// As for axes.
 Vector2 move_on(VectorMotion& motion, const Ramps& ramps, std::int64_t span) noexcept;

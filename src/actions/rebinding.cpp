@@ -70,11 +70,15 @@ void ActionReaderCore::apply_bindings() {
             take_sources(state_.sources, next.sources);
             take_sources(state_.latest, next.latest);
             take_sources(state_.stale_sources, next.stale_sources);
+            // A chord that is gone now may have kept the press of a single button.
+            for (unsigned number = is.first_switch; number < unsigned{is.first_switch} + is.switch_count; ++number) {
+                const ActionSwitch& it = next_map_->switches[number];
+                if (it.member_count == 1 && ButtonSet{state_.down}.contains({it.members[0]}) &&
+                    !next.switches[number].is_down)
+                    next.stale_members[number] = static_cast<std::uint8_t>(next.stale_members[number] | ActionState::passed_over);
+            }
             continue;
         }
-        for (unsigned number = was.first_switch; number < unsigned{was.first_switch} + was.switch_count; ++number)
-            if (state_.switches[number].is_down && map_->switches[number].is_button)
-                set_switch(number, false, false, t0);
         if (!is_new) {
             forget(i, t0);
             ActionState::Moving& moving = state_.moving[i];
@@ -82,6 +86,7 @@ void ActionReaderCore::apply_bindings() {
             set_target(motion, {});
             moving.target = motion.target;
             moving.rises = motion.rises;
+            moving.direction = 0;
         }
         for (unsigned number = is.first_switch; number < unsigned{is.first_switch} + is.switch_count; ++number) {
             const ActionSwitch& it = next_map_->switches[number];
@@ -121,7 +126,7 @@ void ActionReaderCore::freshen(Button button) noexcept {
         if (state_.stale_members[number] == 0) continue;
         const ActionSwitch& it = map_->switches[number];
         for (unsigned member = 0; member < it.member_count; ++member)
-            if (it.members[member] == button.number) freshen_switch(number, 1U << member);
+            if (it.members[member] == button.number) freshen_switch(number, 1U << member | ActionState::passed_over);
     }
 }
 
@@ -140,6 +145,10 @@ void ActionReaderCore::forget(std::uint16_t action, std::int64_t time) {
 
 // The same, except for values, which are computed later.
 void ActionReaderCore::let_go(std::uint16_t action, std::int64_t time) {
+    // Locks and values that are still down: buttons have been taken away.
+    const ActionMap::Row& row = map_->actions[action];
+    for (unsigned number = row.first_switch; number < unsigned{row.first_switch} + row.switch_count; ++number)
+        if (state_.switches[number].is_down && map_->switches[number].is_button) set_switch(number, false, false, time);
     if (std::exchange(state_.injected_down[action], false)) {
         const Effect effect = merge(state_.buttons[action].holders, SlotKind::cancel, true);
         if (effect != Effect::none) deliver(action, effect, time);

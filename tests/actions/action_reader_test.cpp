@@ -69,7 +69,7 @@ over a cut : open:m 2+W 4-W |6 |20 : press 1000 4 4; release 0100 5 1
 at its very end an edge counts : open:m 2+W 7-W |20 : blip 1100 5 5
 also if the next one undoes it at once : open:m 2+W 7-W 7+W |20 : press 2100 8 13
 down, up and down again within it is one press : open:m 2+W 4-W 6+W |20 : press 1000 18 18
-an up at the end, undone at once, is none : open:m 2+W 4-W 7+W |20 : press 1000 18 18
+the level at its end counts before what happens then : open:m 2+W 4-W 7+W |20 : press 2100 8 13
 a press soon after the release waits : open:m 2+W 10-W 12+W |20 : press 2100 5 13
 focus loss ends it at once : open:m 2+W 4foc0 |20 : blip 1001 2 2
 closing its mode, too : open:m 2+W 4-W |5 close:m |20 : press 1000 3 3; cancel 0001 3 0
@@ -392,7 +392,7 @@ claimed, likewise : open:m 2axs3:PR,1 |10 claim:* |20 end:* |30 : press 1000 8 8
 of two devices the one farther : open:m 2axs3:PR,1 4axs1:PR,0.8 6axs3:PR,0 |10 12axs1:PR,0 |20 : press 1000 8 8; release 0100 10 2
 other shaping makes no press : open:m 2axs3:LX,0.5 3axs3:PR,0.5 |10 : idle 0000 0 0
 focus loss cancels : open:m 2axs1:PR,1 |10 14foc0 |20 26foc1 27axs1:PR,1 |30 : press 1000 8 8; cancel 0001 12 4; press 1000 3 3
-pulled before a pause, it counts after it; pulled in it, it is adopted : open:m |10 12axs3:PR,1 |20!50!60 64axs3:PR,0 |70 74axs3:PR,1 |80 90axs3:PR,0 91axs3:PR,1 |80!100!110 : idle 0000 0 0; press 1000 10 10; release 0100 14 4; press 1000 6 6; hold 0011 10 10
+pulled before a pause, it counts, and is adopted after it, as a button; pulled in it, it is adopted : open:m |10 12axs3:PR,1 |20!50!60 64axs3:PR,0 |70 74axs3:PR,1 |80 90axs3:PR,0 91axs3:PR,1 |80!100!110 : idle 0000 0 0; press 1011 10 10; release 0100 14 4; press 1000 6 6; hold 0011 10 10
 pulled in a pause, it is adopted : open:m |10 32axs3:PR,1 |20!50!60 : idle 0000 0 0; hold 0010 10 10
 )");
     check(trigger, "half", R"(

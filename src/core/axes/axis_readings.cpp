@@ -79,7 +79,7 @@ double FrameCore::walk(Axis axis, DeviceFilter filter, void* to, void (*visit)(v
 }
 
 double FrameCore::walk_side(Axis axis, AxisSide side, DeviceFilter filter, void* to,
-                            void (*visit)(void*, std::int64_t, double, bool)) const {
+                            void (*visit)(void*, const Cause&, double)) const {
     const double sign = side == AxisSide::negative ? -1 : 1;
     FarthestOf<double, double (*)(double)> values{[](double value) { return value; }};
     std::array<std::uint16_t, axis_capacity> place_of;  // of the tracks
@@ -93,7 +93,8 @@ double FrameCore::walk_side(Axis axis, AxisSide side, DeviceFilter filter, void*
         const AxisRecord& record = other_entries_->axes[i];
         if (record.axis() != axis.number || !includes(filter, record.device())) continue;
         values.set(place_of[record.track()], sign * record.shaped);
-        visit(to, std::max(record.time, state_->t0), std::max(0.0, values.farthest()), record.is_forced());
+        visit(to, {std::max(record.time, state_->t0), record.is_forced(), part_of_axis(i)},
+              std::max(0.0, values.farthest()));
     }
     return before;
 }
@@ -236,8 +237,8 @@ AxisReading FrameCore::trigger(Axis trigger, DeviceFilter filter) const noexcept
     if (has_moved)
         return reading_of([&](auto&& visit) {
             return walk_side(trigger, AxisSide::positive, filter, &visit,
-                             [](void* to, std::int64_t time, double value, bool) {
-                                 (*static_cast<std::remove_reference_t<decltype(visit)>*>(to))(time, value);
+                             [](void* to, const Cause& cause, double value) {
+                                 (*static_cast<std::remove_reference_t<decltype(visit)>*>(to))(cause.time, value);
                              });
         });
     reading.now = reading.least = reading.greatest = reading.before;

@@ -134,7 +134,7 @@ TargetReading PointerReading::target(const WindowRect& rect, Button button) cons
 // ---- contacts
 
 FrameCore::Touch FrameCore::walk_touch(DeviceFilter filter, void* to,
-                                       void (*visit)(void*, std::int64_t, const Touch&, bool)) const {
+                                       void (*visit)(void*, const Cause&, const Touch&)) const {
     std::array<const OccasionSlot*, contact_capacity> contacts{};
     const auto is_of_pad = [&](const OccasionSlot& occasion) {
         const detail::Device* const device = timeline->device_numbered(occasion.device());
@@ -163,7 +163,7 @@ FrameCore::Touch FrameCore::walk_touch(DeviceFilter filter, void* to,
             const OccasionSlot& it = other_entries_->occasions[i];
             if (it.time != next || !is_of_pad(it) || it.place() >= contacts.size()) continue;
             contacts[it.place()] = it.goes_on() ? &it : nullptr;
-            visit(to, next, oldest(), it.kind() == OccasionKind::contact_cancel);
+            visit(to, {next, it.kind() == OccasionKind::contact_cancel, part_of_occasion(i)}, oldest());
         }
         until = next;
     }

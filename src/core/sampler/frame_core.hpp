@@ -69,7 +69,9 @@ struct FrameEntries : FrameWindow {
     bool has_gap = false;
     static constexpr std::uint32_t no_skip = UINT32_MAX;
     std::uint32_t skip_at = no_skip;  // of a frame that begins with a pause: how many records come before it
-    std::uint32_t skip_axes_at = 0, skip_occasions_at = 0;  // likewise, of axes, and of occasions
+    std::int64_t skip_from = 0;       // and when the pause began
+    // Likewise, of axes and of occasions: those before it, and those that its end made.
+    std::uint32_t skip_axes_at = 0, skip_axes_to = 0, skip_occasions_at = 0, skip_occasions_to = 0;
     std::size_t room = 0, stamp_room = 0;                   // for slots of events; healing has room beyond
     std::uint32_t count = 0;
     std::uint32_t stamp_count = 0;
@@ -95,6 +97,7 @@ struct FrameEntries : FrameWindow {
         count = stamp_count = 0;
         has_gap = false;
         skip_at = no_skip;
+        skip_axes_at = skip_axes_to = skip_occasions_at = skip_occasions_to = 0;
         if (base < 0x80000000U) return;
         base = 1;
         last = {};
@@ -102,6 +105,9 @@ struct FrameEntries : FrameWindow {
 };
 
 }  // namespace detail
+
+/// Where something lies in a frame that begins with a pause. Otherwise, all comes after it.
+enum class PausePart : std::uint8_t { before, end, after };
 
 /// The data that readings use. It belongs to its sampler's core; a Frame points to its window. Exported for the library
 /// of actions only.
@@ -136,6 +142,18 @@ public:
         return filter.is_every() || is_among(filter, number);
     }
 
+    /// Of the axis record, or the occasion, of that index.
+    PausePart part_of_axis(std::uint32_t index) const noexcept { return part(index, skip_axes_at, skip_axes_to); }
+    PausePart part_of_occasion(std::uint32_t index) const noexcept {
+        return part(index, skip_occasions_at, skip_occasions_to);
+    }
+    /// When a value changed, and whether nobody changed it.
+    struct Cause {
+        std::int64_t time;
+        bool is_forced;
+        PausePart part;
+    };
+
     // Buttons.
     ButtonFigures merged_figures(Button button) const noexcept;
     ButtonFigures device_figures(Button button, detail::DeviceFilter filter) const noexcept;
@@ -163,10 +181,10 @@ public:
     // Axes.
     double walk(Axis axis, detail::DeviceFilter filter, void* to, void (*visit)(void*, Time, double)) const;
     void walk(Stick stick, detail::DeviceFilter filter, void* to, void (*visit)(void*, Time, Vector2)) const;
-    /// The shaped value of one side of an axis, on the device where it is greatest. Calls `visit` with each change and
-    /// whether it was not made by a person; returns the value at the start.
+    /// The shaped value of one side of an axis, on the device where it is greatest. Calls `visit` with each change;
+    /// returns the value at the start.
     double walk_side(Axis axis, AxisSide side, detail::DeviceFilter filter, void* to,
-                     void (*visit)(void*, std::int64_t, double, bool is_forced)) const;
+                     void (*visit)(void*, const Cause&, double)) const;
     AxisReading raw_axis(Axis axis, detail::DeviceFilter filter) const noexcept;
     StickReading stick(Stick stick, detail::DeviceFilter filter) const noexcept;
     Vector2 stick_at_start(Stick stick, detail::DeviceFilter filter) const noexcept;
@@ -182,11 +200,13 @@ public:
         double pressure = 0;
         bool is_there = false;
     };
-    /// Calls `visit` with each change and whether it is a cancelled contact; returns the contact at the start.
-    Touch walk_touch(detail::DeviceFilter filter, void* to,
-                     void (*visit)(void*, std::int64_t, const Touch&, bool is_forced)) const;
+    /// Calls `visit` with each change; returns the contact at the start.
+    Touch walk_touch(detail::DeviceFilter filter, void* to, void (*visit)(void*, const Cause&, const Touch&)) const;
 
 private:
+    static PausePart part(std::uint32_t index, std::uint32_t at, std::uint32_t to) noexcept {
+        return index < at ? PausePart::before : index < to ? PausePart::end : PausePart::after;
+    }
     bool is_among(detail::DeviceFilter filter, unsigned number) const noexcept;
     ButtonFigures merged_tally(Button button) const noexcept;
     template <typename Visit>

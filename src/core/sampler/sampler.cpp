@@ -409,7 +409,10 @@ void SamplerCore::skip(std::int64_t from, std::int64_t to) noexcept {
     skip_others(to);
     entries_.skip_at = skip_begins_.records;
     entries_.skip_axes_at = skip_begins_.axes;
+    entries_.skip_axes_to = other_entries_.axis_count;
     entries_.skip_occasions_at = skip_begins_.occasions;
+    entries_.skip_occasions_to = other_entries_.occasion_count;
+    entries_.skip_from = from;
 }
 
 // ---- the public class
