@@ -60,10 +60,9 @@ void ActionReaderCore::gather_turns(const FrameCore& frame) {
              .y = moved.steps.y});
     };
     if (!map_->of_wheel.empty())
-        frame.walk_motion(filter(), const_cast<void*>(static_cast<const void*>(&add_wheel)),
-                          [](void* to, const FrameCore::Moved& moved) {
-                              (*static_cast<decltype(add_wheel)*>(to))(moved);
-                          });
+        frame.walk_motion(
+            filter(), const_cast<void*>(static_cast<const void*>(&add_wheel)),
+            [](void* to, const FrameCore::Moved& moved) { (*static_cast<decltype(add_wheel)*>(to))(moved); });
     if (!map_->of_values.empty()) gather_values(frame);
     if (map_->of_locks.empty()) return;
     // So that newly opened modes and skipped frames are taken into account.
@@ -319,10 +318,10 @@ void ActionReaderCore::add_steps(const FrameCore& frame) {
             follow(time, beyond(source.dead_zone, touch.position));
         };
         if (is_touch) {
-            latest =
-                beyond(source.dead_zone,
-                       frame.walk_touch(filter(), nullptr, [](void*, const FrameCore::Cause&, const FrameCore::Touch&) {})
-                           .position);
+            latest = beyond(
+                source.dead_zone,
+                frame.walk_touch(filter(), nullptr, [](void*, const FrameCore::Cause&, const FrameCore::Touch&) {})
+                    .position);
         } else if (is_stick) {
             latest = beyond(source.dead_zone, frame.stick_at_start(Stick{source.number}, filter()));
         } else {

@@ -75,7 +75,8 @@ void ActionReaderCore::apply_bindings() {
                 const ActionSwitch& it = next_map_->switches[number];
                 if (it.member_count == 1 && ButtonSet{state_.down}.contains({it.members[0]}) &&
                     !next.switches[number].is_down)
-                    next.stale_members[number] = static_cast<std::uint8_t>(next.stale_members[number] | ActionState::passed_over);
+                    next.stale_members[number] =
+                        static_cast<std::uint8_t>(next.stale_members[number] | ActionState::passed_over);
             }
             continue;
         }

@@ -45,9 +45,8 @@ using namespace cursorum;
 using namespace test;
 
 constexpr unsigned mode_count = 3;
-constexpr Button keyboard_keys[] = {controls::KeyA, controls::KeyB, controls::KeyC,
-                                    controls::KeyD, controls::KeyE, controls::ControlLeft,
-                                    controls::ControlRight};
+constexpr Button keyboard_keys[] = {controls::KeyA, controls::KeyB,        controls::KeyC,        controls::KeyD,
+                                    controls::KeyE, controls::ControlLeft, controls::ControlRight};
 constexpr Button pad_buttons[] = {controls::PadSouth, controls::PadEast};
 /// What bindings name.
 const std::vector<Button> bindable{controls::KeyA,
@@ -146,8 +145,7 @@ public:
             } else if (random_.one_in(4)) {  // exact, since what has no ramp jumps at the very end of the other one
                 (random_.one_in(2) ? action.rise : action.fall) = Duration{1 << random_.below(6)};
             }
-            if (action.kind == ActionKind::vector && random_.one_in(3))
-                action.directions = random_.one_in(2) ? 4 : 8;
+            if (action.kind == ActionKind::vector && random_.one_in(3)) action.directions = random_.one_in(2) ? 4 : 8;
             return action;
         }
         action.repeat = {Duration{1 + static_cast<std::int64_t>(random_.below(20))},
@@ -181,9 +179,8 @@ public:
             for (unsigned m = 0; m < mode_count; ++m) {
                 std::vector<Action> actions;
                 for (const Action& was : first.modes[m].actions) {
-                    const auto found =
-                        std::find_if(now.modes[m].actions.begin(), now.modes[m].actions.end(),
-                                     [&](const Action& action) { return action.name == was.name; });
+                    const auto found = std::find_if(now.modes[m].actions.begin(), now.modes[m].actions.end(),
+                                                    [&](const Action& action) { return action.name == was.name; });
                     const bool is_there = found != now.modes[m].actions.end();
                     if (random_.one_in(8)) {
                         if (!is_there) actions.push_back(action(was.name, m, was.kind));
@@ -242,12 +239,12 @@ private:
         for (const Mode& mode : profile.modes) {
             std::cout << mode.name << (mode.covers ? " covers" : "") << (mode.pauses ? " pauses" : "") << "\n";
             for (const Action& a : mode.actions) {
-                std::cout << "  " << first + static_cast<std::size_t>(a.name.back() - '0') << " " << a.name << " " << name_of(a.kind) << " " << name_of(a.gesture)
-                          << " time " << a.gesture_time.count() << " interval " << a.min_interval.count()
-                          << " debounce " << a.debounce.count() << " buffer " << a.buffer.count() << " opens "
-                          << a.opens << (a.closes ? " closes" : "") << " opposed " << static_cast<int>(a.opposed)
-                          << " directions " << int{a.directions} << " rise " << a.rise.count() << " fall "
-                          << a.fall.count() << "\n";
+                std::cout << "  " << first + static_cast<std::size_t>(a.name.back() - '0') << " " << a.name << " "
+                          << name_of(a.kind) << " " << name_of(a.gesture) << " time " << a.gesture_time.count()
+                          << " interval " << a.min_interval.count() << " debounce " << a.debounce.count() << " buffer "
+                          << a.buffer.count() << " opens " << a.opens << (a.closes ? " closes" : "") << " opposed "
+                          << static_cast<int>(a.opposed) << " directions " << int{a.directions} << " rise "
+                          << a.rise.count() << " fall " << a.fall.count() << "\n";
                 for (const Binding& binding : a.bindings)
                     std::cout << "      " << binding_text(a.kind, binding) << "\n";
             }
@@ -269,8 +266,8 @@ private:
         const Time time = at(post.time);
         const DeviceId device{post.device};
         if (loud_) {
-            static const char* const names[] = {"button",  "system_repeat", "blur",  "focus", "connect", "disconnect",
-                                                "stick",   "pull",          "shape", "move",  "wheel", "contact"};
+            static const char* const names[] = {"button", "system_repeat", "blur",  "focus", "connect", "disconnect",
+                                                "stick",  "pull",          "shape", "move",  "wheel",   "contact"};
             std::cout << "  " << post.time << " " << names[static_cast<int>(post.what)] << " on " << post.device << " "
                       << name_of(post.button) << (post.down ? " down " : " ") << post.x << "," << post.y << "\n";
         }
@@ -288,7 +285,9 @@ private:
             case What::shaping: desk.set_shaping(device, post.shaping, time); break;
             case What::motion: desk.motion(device, post.x, post.y, time); break;
             case What::wheel: desk.wheel(device, post.x, post.y, time); break;
-            case What::contact: desk.contact(device, post.contact, post.phase, post.x, post.y, post.pressure, time); break;
+            case What::contact:
+                desk.contact(device, post.contact, post.phase, post.x, post.y, post.pressure, time);
+                break;
         }
         input_.post(post);
     }
@@ -457,8 +456,8 @@ private:
         const Frame& frame = sampler_.advance(tick);
         for (const Edge e : frame.all_edges())
             if (loud_)
-                std::cout << "    core: " << nanoseconds(e.time) << " edge on " << static_cast<unsigned>(e.device) << " "
-                          << name_of(e.button) << " " << name_of(e.kind) << "\n";
+                std::cout << "    core: " << nanoseconds(e.time) << " edge on " << static_cast<unsigned>(e.device)
+                          << " " << name_of(e.button) << " " << name_of(e.kind) << "\n";
         now_ = end;
         if (seated_) seats_.read(frame);
         if (random_.one_in(20)) return;  // left out
@@ -617,7 +616,7 @@ void run(std::uint64_t seed, bool is_loud) {
 TEST(ActionStreams, AgreeWithAPlainSecondImplementation) {
     if (const char* seed = std::getenv("CURSORUM_TEST_SEED")) return run(std::strtoull(seed, nullptr, 10), true);
     const char* const programs = std::getenv("CURSORUM_TEST_PROGRAMS");
-    const std::uint64_t count = programs ? std::strtoull(programs, nullptr, 10) : 1000;
+    const std::uint64_t count = programs ? std::strtoull(programs, nullptr, 10) : 2000;
     for (std::uint64_t seed = 1; seed <= count; ++seed) {
         run(seed, false);
         if (HasFatalFailure()) return;

@@ -124,11 +124,30 @@ void PlainInput::touched(unsigned id, bool is_forced) {
                      .contacts = contacts_});
 }
 
-void PlainInput::reshape(unsigned id, Axis first, unsigned count, bool is_forced) {
+// Of the one that was posted, or of a whole pad at once. What ends comes before what begins, each by number.
+void PlainInput::reshape(unsigned id, const std::vector<Axis>& axes, bool is_forced) {
+    std::set<std::uint16_t> ended, started;
+    for (const Axis axis : axes) reshape(id, axis, ended, started);
+    for (const std::uint16_t number : ended)
+        edge(id, std::string{name_of(Button{number})}, is_forced ? EdgeKind::cancel : EdgeKind::release);
+    for (const std::uint16_t number : started)
+        edge(id, std::string{name_of(Button{number})}, is_forced ? EdgeKind::adopt : EdgeKind::press);
+    for (const Axis axis : axes)
+        out_->push_back({.time = effective_,
+                         .what = Happening::What::axes,
+                         .order = order_,
+                         .device = id,
+                         .raw = devices_[id].pad.raw,
+                         .shaped = devices_[id].pad.shaped,
+                         .first = axis,
+                         .count = is_pull(axis) ? 1U : 2U,
+                         .is_forced = is_forced});
+}
+
+void PlainInput::reshape(unsigned id, Axis first, std::set<std::uint16_t>& ended, std::set<std::uint16_t>& started) {
     Device& device = devices_[id];
     const ButtonThresholds& limits = device.shaping.thresholds;
-    std::vector<Button> ended, started;
-    if (count == 2) {
+    if (!is_pull(first)) {
         const Vector2 v = shape(device.shaping.sticks[first.number / 2],
                                 {device.pad.raw[first.number], device.pad.raw[first.number + 1U]});
         device.pad.shaped[first.number] = v.x, device.pad.shaped[first.number + 1U] = v.y;
@@ -137,8 +156,8 @@ void PlainInput::reshape(unsigned id, Axis first, unsigned count, bool is_forced
         for (unsigned d = 0; d < 4; ++d) {
             const bool was = (device.directions >> d & 1) != 0, is = (now >> d & 1) != 0;
             const Button button = direction_button({static_cast<std::uint8_t>(first.number / 2)}, Direction(d));
-            if (was && !is) ended.push_back(button);
-            if (is && !was) started.push_back(button);
+            if (was && !is) ended.insert(button.number);
+            if (is && !was) started.insert(button.number);
         }
         device.directions = now;
     } else {
@@ -147,22 +166,9 @@ void PlainInput::reshape(unsigned id, Axis first, unsigned count, bool is_forced
         const Button button = axis_button(first);
         const bool was = device.down.contains(std::string{name_of(button)});
         const bool is = was ? v > limits.release : v >= limits.press;
-        if (was && !is) ended.push_back(button);
-        if (is && !was) started.push_back(button);
+        if (was && !is) ended.insert(button.number);
+        if (is && !was) started.insert(button.number);
     }
-    for (const Button button : ended)
-        edge(id, std::string{name_of(button)}, is_forced ? EdgeKind::cancel : EdgeKind::release);
-    for (const Button button : started)
-        edge(id, std::string{name_of(button)}, is_forced ? EdgeKind::adopt : EdgeKind::press);
-    out_->push_back({.time = effective_,
-                     .what = Happening::What::axes,
-                     .order = order_,
-                     .device = id,
-                     .raw = device.pad.raw,
-                     .shaped = device.pad.shaped,
-                     .first = first,
-                     .count = count,
-                     .is_forced = is_forced});
 }
 
 void PlainInput::take(const Post& post, std::size_t order) {
@@ -181,7 +187,9 @@ void PlainInput::take(const Post& post, std::size_t order) {
             focused_ = true;
             // Of the desk's devices, what is down is adopted.
             std::map<std::string, unsigned> names;
-            post.set.for_each([&](Button button) { names[std::string{name_of(button)}] = button.number >= controls::MouseLeft.number ? 2 : 1; });
+            post.set.for_each([&](Button button) {
+                names[std::string{name_of(button)}] = button.number >= controls::MouseLeft.number ? 2 : 1;
+            });
             for (const unsigned id : {1U, 2U})
                 for (const auto& [name, its] : names)
                     if (its == id) edge(id, name, EdgeKind::adopt);
@@ -197,8 +205,7 @@ void PlainInput::take(const Post& post, std::size_t order) {
             return;
         case What::shaping:
             device.shaping = post.shaping;
-            reshape(post.device, Axis{0}, 2, true);
-            reshape(post.device, controls::PadPullRight, 1, true);
+            reshape(post.device, {Axis{0}, controls::PadPullRight}, true);
             return;
         default: break;
     }
@@ -231,10 +238,10 @@ void PlainInput::take(const Post& post, std::size_t order) {
             return;
         case What::stick:
             device.pad.raw[0] = post.x, device.pad.raw[1] = post.y;
-            return reshape(post.device, Axis{0}, 2, false);
+            return reshape(post.device, {Axis{0}}, false);
         case What::pull:
             device.pad.raw[controls::PadPullRight.number] = post.x;
-            return reshape(post.device, controls::PadPullRight, 1, false);
+            return reshape(post.device, {controls::PadPullRight}, false);
         case What::contact: {
             const auto found = std::find_if(contacts_.begin(), contacts_.end(), [&](const PlainContact& it) {
                 return it.device == post.device && it.contact == post.contact;

@@ -5,6 +5,7 @@
 #include <array>
 #include <cstdint>
 #include <map>
+#include <set>
 #include <string>
 #include <utility>
 #include <vector>
@@ -23,7 +24,20 @@ using namespace cursorum;
 
 /// An event, as the program posts it to a timeline and to its plain twin.
 struct Post {
-    enum class What { button, system_repeat, blur, focus, connect, disconnect, stick, pull, shaping, motion, wheel, contact };
+    enum class What {
+        button,
+        system_repeat,
+        blur,
+        focus,
+        connect,
+        disconnect,
+        stick,
+        pull,
+        shaping,
+        motion,
+        wheel,
+        contact
+    };
     std::int64_t time = 0;
     What what{};
     unsigned device = 0;
@@ -117,7 +131,8 @@ private:
     void take(const Post& post, std::size_t order);
     void edge(unsigned id, std::string name, EdgeKind kind);
     void cancel(unsigned id);
-    void reshape(unsigned id, Axis first, unsigned count, bool is_forced);
+    void reshape(unsigned id, const std::vector<Axis>& axes, bool is_forced);
+    void reshape(unsigned id, Axis first, std::set<std::uint16_t>& ended, std::set<std::uint16_t>& started);
     void rest(unsigned id);
     void touched(unsigned id, bool is_forced);
     PlainHolds holds() const;

@@ -257,7 +257,8 @@ void PlainReader::turn_modes(std::int64_t time, Cause cause) {
     const std::vector<std::size_t> pressed = std::exchange(pressed_, {});
     time = std::max(time, t0_);
     for (const std::size_t i : pressed)
-        if (actions_[i].action->closes && close(actions_[i].mode)) changes_.push_back({time, i, actions_[i].mode, false});
+        if (actions_[i].action->closes && close(actions_[i].mode))
+            changes_.push_back({time, i, actions_[i].mode, false});
     for (const std::size_t i : pressed)
         for (unsigned m = 0; m < profile_->modes.size(); ++m)
             if (profile_->modes[m].name == actions_[i].action->opens && open(m)) changes_.push_back({time, i, m, true});
@@ -418,8 +419,8 @@ void PlainReader::hold_edge(unsigned device, Button key, EdgeKind kind, std::int
 void PlainReader::contact(std::size_t number, Place place, EdgeKind kind, std::int64_t time) {
     State& state = actions_[number];
     state.is_down.erase(place);
-    const bool pressed = std::any_of(state.is_down.begin(), state.is_down.end(),
-                                     [](const auto& its) { return its.second.pressed; });
+    const bool pressed =
+        std::any_of(state.is_down.begin(), state.is_down.end(), [](const auto& its) { return its.second.pressed; });
     const bool others = !state.is_down.empty();
     if (starts(kind)) state.is_down[place] = {kind == EdgeKind::press, ++order_};
     if (state.action->kind == ActionKind::button)
@@ -430,13 +431,12 @@ void PlainReader::bot(std::size_t number, bool down, std::int64_t time) {
     State& state = actions_[number];
     if (state.bot_down == down) return;
     state.bot_down = down;
-    const bool pressed = std::any_of(state.is_down.begin(), state.is_down.end(),
-                                     [](const auto& its) { return its.second.pressed; });
+    const bool pressed =
+        std::any_of(state.is_down.begin(), state.is_down.end(), [](const auto& its) { return its.second.pressed; });
     or_edge(number, !state.is_down.empty(), pressed, down ? EdgeKind::press : EdgeKind::release, time);
 }
 
-void PlainReader::or_edge(std::size_t number, bool others_down, bool others_pressed, EdgeKind kind,
-                          std::int64_t time) {
+void PlainReader::or_edge(std::size_t number, bool others_down, bool others_pressed, EdgeKind kind, std::int64_t time) {
     if (!others_down) return deliver(number, kind, time);
     if (kind != EdgeKind::press || others_pressed) return;
     deliver(number, EdgeKind::cancel, time);
@@ -493,9 +493,7 @@ void PlainReader::gesture(std::size_t number, EdgeKind kind, std::int64_t time) 
                 fire(number, EdgeKind::release, time);
             }
             return wait(kind == EdgeKind::press);
-        case Gesture::long_press:
-            turn_off();
-            return wait(kind == EdgeKind::press);
+        case Gesture::long_press: turn_off(); return wait(kind == EdgeKind::press);
         case Gesture::double_tap:
             turn_off();
             if (kind == EdgeKind::cancel) state.waits = false;
@@ -616,8 +614,9 @@ void PlainReader::set_value(std::size_t number, std::size_t b, bool by_person, s
     if (value <= limits.release) state.stale[place].clear();
     const bool was = state.is_down.contains(place);
     const bool beyond = was ? value > limits.release : value >= limits.press;
-    const int owner = binding.kind == Binding::Kind::touch ? flow_owner(Flow::touch)
-                                                           : flow_owner(Flow::axis, axis_behind(binding.buttons[0])->axis);
+    const int owner = binding.kind == Binding::Kind::touch
+                          ? flow_owner(Flow::touch)
+                          : flow_owner(Flow::axis, axis_behind(binding.buttons[0])->axis);
     const bool is = beyond && owner == static_cast<int>(state.mode) && state.stale[place].empty();
     if (is == was) return;
     const EdgeKind kinds[] = {EdgeKind::cancel, EdgeKind::release, EdgeKind::adopt, EdgeKind::press};
@@ -682,8 +681,7 @@ Vector2 PlainReader::source_of(const State& state, std::size_t b) const {
         case Kind::cross: {
             Vector2 v{one(0), one(2)};
             if (state.action->directions == 4 && v.x != 0 && v.y != 0) {
-                const bool x_is_newer =
-                    std::max(order_of(0), order_of(1)) > std::max(order_of(2), order_of(3));
+                const bool x_is_newer = std::max(order_of(0), order_of(1)) > std::max(order_of(2), order_of(3));
                 (x_is_newer ? v.y : v.x) = 0;
             }
             return scaled(binding, v);
@@ -975,7 +973,8 @@ void PlainReader::read(const PlainFrame& frame, const Filter& is_mine) {
             // Axes and locks have no earlier time than that at which they take effect.
             const bool is_level = what.what == What::axes || what.what == What::locks || what.what == What::touch;
             const std::int64_t time =
-                is_level ? std::max(what.time, is_before ? std::max(frame.gap_from - 1, frame.last_cut) : t0_) : what.time;
+                is_level ? std::max(what.time, is_before ? std::max(frame.gap_from - 1, frame.last_cut) : t0_)
+                         : what.time;
             if (what.what == What::edge || what.what == What::system_repeat)
                 items.push_back({time, 0, 0, [&what, time, &is_mine, this] {
                                      happen(what, is_mine);

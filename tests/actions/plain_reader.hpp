@@ -90,10 +90,10 @@ private:
         const Action* action = nullptr;  // null while it is absent
         Action before{};                 // what it was
         unsigned mode = 0;
-        std::map<Place, Contact> is_down;                // what is
-        std::map<Place, std::set<std::uint16_t>> stale;  // members that must come up first; 0: its own state
-        std::set<std::size_t> stale_sources;             // bindings that must come to rest first
-        std::map<std::size_t, double> values;            // of bindings with thresholds
+        std::map<Place, Contact> is_down;                          // what is
+        std::map<Place, std::set<std::uint16_t>> stale;            // members that must come up first; 0: its own state
+        std::set<std::size_t> stale_sources;                       // bindings that must come to rest first
+        std::map<std::size_t, double> values;                      // of bindings with thresholds
         std::map<std::size_t, std::map<unsigned, PlainPad>> pads;  // as each of them has seen them
         std::map<std::size_t, PlainContacts> contacts;             // likewise
         bool bot_down = false;

@@ -95,9 +95,11 @@ Outcome InletCore::post_shaping(DeviceId id, const DeviceShaping& shaping, Time 
     device->shaping = shaping;
     device->shared_shaping.set(shaping);
     device->shaping_count.publish(device->shaping_count.get() + 1);
-    device->axes_stamp = Device::no_time;  // its effect on buttons is not undone by axes of the same time
+    // Its effect on buttons is not undone by axes of the same time, before it or after it.
+    device->axes_stamp = Device::no_time;
     AxisChanges changes{.touched = device->posted_axes, .is_forced = true};
     apply_changes(*device, changes, true);
+    device->axes_stamp = Device::no_time;
     write_axes(*device, changes, false);
     return finish(Outcome::taken);
 }

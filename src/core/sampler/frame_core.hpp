@@ -72,7 +72,7 @@ struct FrameEntries : FrameWindow {
     std::int64_t skip_from = 0;       // and when the pause began
     // Likewise, of axes and of occasions: those before it, and those that its end made.
     std::uint32_t skip_axes_at = 0, skip_axes_to = 0, skip_occasions_at = 0, skip_occasions_to = 0;
-    std::size_t room = 0, stamp_room = 0;                   // for slots of events; healing has room beyond
+    std::size_t room = 0, stamp_room = 0;  // for slots of events; healing has room beyond
     std::uint32_t count = 0;
     std::uint32_t stamp_count = 0;
 

@@ -86,7 +86,6 @@ const Frame& SamplerCore::peek(Time time) noexcept {
     other_entries_.commit_to(peeking_->others_, timeline_->inlet_count());
     peeking_->entries_.clear();
     peeking_->other_entries_.start(peeking_->others_, timeline_->inlet_count());
-    peeking_->forget_searches();
     return peeking_->advance(time);
 }
 

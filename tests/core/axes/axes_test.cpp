@@ -41,6 +41,7 @@ released and back at one time, nothing happened : 1stk3:0.9,0 |10 15axs3:LX,0.2 
 alone to the right, together down : 1axs3:LX,0.6 1axs3:LY,0.9 |10PadStickLeftRight,PadStickLeftDown : idle 0000 0 0 | press 1000 9 9
 undone at once, both are events : |0 4axs3:LX,1 4axs3:LX,0 |10PadStickLeftRight,latency : idle 0000 0 0 | 2 6 6 6
 shaping is an event: adopt or cancel, and the value from its time on : 1stk3:0.55,0 |5stick,PadStickLeftRight 6shp3:0.5,0,0.6 |10stick,PadStickLeftRight,LX,latency 12shp3:0.1,0,0.5 |15stick,PadStickLeftRight : 0.5,0 | press 1000 4 4; 0.111111111111,0 | cancel 0001 5 1 | 0.55 0.55 0.55 0.55 | 1 4 4 4; 0.529411764706,0 | hold 0010 3 3
+between two values of one time, what it cancels stays up below the threshold : 5axs3:LX,0.7 10axs3:LX,0.72 10shp3:0.6,0,0.5 10axs3:LX,0.75 |12PadStickLeftRight,edges : blip 1001 5 5 | -
 only the threshold : 1axs3:PL,0.55 |5PL+ 6shp3:0.15,0,0.6 |10PL+ 11axs3:PL,0.58 |15PL+ 16axs3:PL,0.3 17axs3:PL,0.58 18axs3:PL,0.6 |20PL+ : press 1000 4 4; hold 0000 9 5; hold 0000 14 5; dip 1100 2 3
 at rest it is zero, whatever the shaping; a first zero is not : 1shp3:0.1,0.5,0.6 |2stick 3stk3:0,0 |5stick,PadStickLeftLeft,LX 6foc0 |8stick 9shp3:0.1,0.3,0.6 10foc1 |11stick 12axs3:LX,0 |13stick : 0,0; -0.274509803922,0 | idle 0000 0 0 | 0 0 0 0; 0,0; 0,0; -0.153846153846,0
 heard while unplugged, and kept : 2dis3 3shp3:0.1,0,0.6 4con3 5stk3:0.525,0 |8stick,PadStickLeftRight : 0.5,0 | idle 0000 0 0
@@ -272,6 +273,8 @@ TEST(Axes, ANewSamplerStartsWithTheValuesOfItsTime) {
     p.inlet.axis(pad, PadStickLeftX, 0.75, at(20));
     Sampler later{p.timeline, {.start = at(15)}};
     EXPECT_EQ(later.frame().raw_axis(PadStickLeftX).now, 0.25);
+    EXPECT_EQ((Sampler{p.timeline, {.start = at(20)}}.frame().raw_axis(PadStickLeftX).now), 0.75) << "of its very start";
+    EXPECT_EQ((Sampler{p.timeline, {.start = at(5)}}.frame().raw_axis(PadStickLeftX).now), 0) << "before all";
     EXPECT_EQ(later.advance(at(30)).raw_axis(PadStickLeftX), (AxisReading{0.25, 0.75, 0.25, 0.75, (0.25 * 4 + 0.75 * 8) / 12}));
     p.inlet.axis(pad, PadPullLeft, 0.25, at(30));
     p.inlet.button(pad, PadSouth, true, at(10));  // it cannot act before the axis posted before it

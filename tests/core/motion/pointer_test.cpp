@@ -90,6 +90,7 @@ and a little beyond : 1pos2:0,0 2+l 50-l 55pos2:3,3 60+l 70-l |999clicks : Left 
 without a position by motion : 1+l 2mov2:3,4 3-l |5clicks : Left far 5
 leaving, where it does not cancel : 2+l 5out2 6-l |9clicks : Left far 0
 a drag is none, and the next counts anew : 1pos2:9,9 1+l 2pos2:30,9 3pos2:9,9 4-l |5clicks 6+l 7-l |8clicks 9+l 9-l |9clicks : -; Left 9,9>9,9 far 0; Left 9,9>9,9 far 0 x2
+a click, a drag and a click are two single ones : 1pos2:9,9 2+l 3-l 4+l 5pos2:30,9 6pos2:9,9 7-l 8+l 9-l |10clicks : Left 9,9>9,9 far 0 & Left 9,9>9,9 far 0
 after focus came back nothing is known : 1pos2:110,110 3foc0 4foc1 5+l 6-l |9target,clicks : h-- | Left far 0
 )");
 }

@@ -67,6 +67,9 @@ TEST(Gaps, NothingIsPressedInAPauseAndWhatIsDownIsAdopted) {
 before the pause and not taken yet: counts, and may go on through it : |100 103+A 105-A 107+B 110+S 150-S |110!200!210A,B,gap,moved 215-B |220B,B?,gap : idle 0000 0 0; blip 1100 0 0 | press 1011 10 10 | pause | moved 3; release 0100 15 5 | ended | no pause
 from its first moment on nothing does; what is down is adopted : |100 110+S 150-S 160+E 170-E 180+D 205-D |110!200!210S,E,D,D?,skipped,moved,late : idle 0000 0 0; idle 0000 0 0 | idle 0000 0 0 | blip 0110 5 5 | ended | skipped 5 | moved 0 | late 0
 at its end the game goes on : |100 200+W |110!200!210W,moved,skipped : idle 0000 0 0; press 1000 10 10 | moved 0 | skipped 0
+a late event in it is skipped, and not counted as late : |100 150+W 120+E |110!200!210W,E,late,skipped : idle 0000 0 0; hold 0010 10 10 | hold 0010 10 10 | late 0 | skipped 2
+one that was said to begin before the last cut begins there : |110 60+W |50!200!210W,skipped : idle 0000 0 0; press 1011 10 10 | skipped 0
+a tick that ends before it begins has no gap : |100 105+W |110!300!200W,gap : idle 0000 0 0; press 1000 95 95 rep7 | no pause
 what was held is cancelled, and its repeats stop : 50+W 60+< |100 150-< 160+< |100!200!300W,Shift,W? save: 310-W 320+W 330-W |400W,W? back: |400W : press 1000 50 50 rep3; hold 0011 100 100 | hold 0011 100 100 | ended; release 1200 10 20 | released; release 1200 10 20
 )",
           keys);
@@ -83,6 +86,7 @@ earlier than the last cut is late, as ever : |3100 50+A 60-A |3100?4000?4100A,la
 TEST(Gaps, PointerAxesLocksAndDevicesAreAsOfTheirEnd) {
     check(R"(
 what moved in a pause is skipped, levels are those after it : 1pos2:10,10 2axs3:LX,0.25 |100at 105mov2:1,0 106whl2:0,1 107axs3:LX,0.5 120mov2:100,0 121whl2:0,7 122pos2:300,20 123axs3:LX,1 124axs3:LX,-1 125axs3:LX,0.75 126cap1 127dis6 205mov2:2,0 206whl2:0,2 |110!200!210motion,wheel,steps,at,LX,values,locks,changes,skipped : 10,10; 3,0 | 0,3 | 0,3 | 300,20 | 0.25 0.75 0.25 0.75 | 200:0.5 200:0.75 | some | 6- | skipped 8
+motion in front of a stall is moved, too : |100at 1000mov2:5,0 1100whl2:0,1 |100?3000?3100moved,late : nowhere; moved 2 | late 0
 a stall loses no motion : |210at 300mov2:50,0 |210?400?410motion : nowhere; 50,0
 clicks, drags and contacts end with a pause and count anew : 1pos2:10,10 5+l 6pos2:30,10 7+r 8beg5:1,0,0 |10drag 20+6r 21-6r 22beg5:2,0,0 51-r 52mve5:1,1,0 |15!50!60drag,clicks,contacts 61-l |62clicks,drag,contacts : began 10,10>30,10; cancelled | - | 1 0,0 cancelled; - | - | 1 1,0 down & 2 0,0 down
 what the menu's click would have made the second one is the game's first; much later it is anew everywhere : 1pos2:30,10 |15at 20+6r 21-6r |15!50!60clicks 70+6r 71-6r 72pos2:30,10 |73clicks 74+6r 75-6r 80+6r 81-6r 1000000000+6r 1000000001-6r 1000000002+6r 1000000003-6r |2000000000clicks : 30,10; -; Right 30,10>30,10 far 0; Right 30,10>30,10 far 0 x2 & Right 30,10>30,10 far 0 x3 & Right 30,10>30,10 far 0 & Right 30,10>30,10 far 0 x2

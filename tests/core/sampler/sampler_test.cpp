@@ -145,6 +145,7 @@ TEST(Sampler, StartsWithWhatThePastTellsEvenIfItsBeginningsAreGone) {
     EXPECT_EQ(frame[KeyW].release_count(), 1U);
     EXPECT_FALSE(frame[KeyW].released());  // the history no longer knows who pressed it
     EXPECT_EQ(frame[KeyW].down_span(), Duration{1000});
+    EXPECT_EQ(frame[KeyW].held_for(), Duration{1000});  // nor when
 }
 
 TEST(Sampler, RepeatIsPerSamplerAndPerControl) {
