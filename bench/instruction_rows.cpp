@@ -1,0 +1,234 @@
+// The bench's main rows once more, as loops for callgrind: `cursorum_instruction_rows ROW COUNT` runs the row's work so
+// many times. What COUNT more of them cost in instructions is free of noise; instructions.py holds it to limits.
+
+#include <array>
+#include <cstdint>
+#include <cstdio>
+#include <cstdlib>
+#include <string_view>
+#include <vector>
+
+#include "cursorum/actions/action_reader.hpp"
+#include "cursorum/core/controls.hpp"
+#include "cursorum/core/sampler.hpp"
+
+namespace {
+
+using namespace cursorum;
+using namespace cursorum::controls;
+
+std::int64_t now = 0;
+Time later(std::int64_t by = 1'000'000) { return Time{Duration{now += by}}; }
+Button key(unsigned i) { return {static_cast<std::uint16_t>(KeyA.number + i % 26)}; }
+
+/// Keeps a value from being optimised away.
+template <typename Value>
+void use(const Value& value) {
+    asm volatile("" : : "r,m"(value) : "memory");
+}
+
+struct Desk {
+    Timeline timeline{{.inlets = 2, .history = 8192, .start = Time{}}};
+    Inlet& inlet = timeline.desk();
+    Sampler sampler{timeline, {.start = Time{}}};
+    bool down = false;
+
+    Desk() {
+        inlet.connect(DeviceId{3}, {.kind = DeviceKind::gamepad, .name = "pad"}, later());
+        timeline.inlet(1).connect(DeviceId{9}, {.kind = DeviceKind::keyboard, .name = "second"}, later());
+    }
+    /// So many edges of keys, each of them down and up in turn.
+    void press(unsigned edges) {
+        for (unsigned i = 0; i < edges; ++i) {
+            if (i % 20 == 0) down = !down;
+            inlet.button(key(i % 20), down, later(100'000));
+        }
+    }
+    const Frame& cut() { return sampler.advance(Time{Duration{now}}); }
+};
+
+/// Actions of two keys each, so many.
+Profile profile_of(
+    unsigned count, void (*change)(Action&) = [](Action&) {}) {
+    Profile profile{.title = {}, .modes = {{.name = "crane"}}};
+    for (unsigned i = 0; i < count; ++i) {
+        Action action{.name = "action" + std::to_string(i)};
+        action.bindings = {{.buttons = {key(i)}}, {.buttons = {key(i + 7)}}};
+        change(action);
+        profile.modes[0].actions.push_back(action);
+    }
+    return profile;
+}
+
+struct Actions : Desk {
+    explicit Actions(const Profile& profile) : reader{profile} { reader.open(ModeHandle{0}); }
+    ActionReader reader;
+    void read() { reader.read(cut()); }
+};
+
+template <typename Work>
+void times(std::uint64_t count, Work&& work) {
+    for (std::uint64_t i = 0; i < count; ++i) work();
+}
+
+void post_keys(std::uint64_t count) {
+    Desk desk;
+    times(count, [&] { desk.press(1); });
+}
+void post_motion(std::uint64_t count) {
+    Desk desk;
+    times(count, [&] { desk.inlet.motion(1, -1, later(100'000)); });
+}
+void post_wheel(std::uint64_t count) {
+    Desk desk;
+    times(count, [&] { desk.inlet.wheel(0, 1, later(100'000)); });
+}
+void post_sticks(std::uint64_t count) {
+    Desk desk;
+    double x = 0;
+    times(count,
+          [&] { desk.inlet.stick(DeviceId{3}, PadStickLeft, x = x > 0.2 ? -0.25 : x + 0.01, 0.1, later(100'000)); });
+}
+void post_clicks(std::uint64_t count) {
+    Desk desk;
+    times(count, [&] { desk.inlet.button(MouseLeft, desk.down = !desk.down, later(100'000)); });
+}
+void empty_frame(std::uint64_t count) {
+    Desk desk;
+    times(count, [&] {
+        later();
+        use(desk.cut());
+    });
+}
+void frame_of_20_edges(std::uint64_t count) {
+    Desk desk;
+    times(count, [&] {
+        desk.press(20);
+        use(desk.cut());
+    });
+}
+void frame_of_20_edges_with_64_reads(std::uint64_t count) {
+    Desk desk;
+    times(count, [&] {
+        desk.press(20);
+        const Frame& frame = desk.cut();
+        unsigned some = 0;
+        for (unsigned i = 0; i < 64; ++i) some += frame[key(i)].pressed() + frame[key(i)].down();
+        use(some);
+    });
+}
+void frame_of_17_motions(std::uint64_t count) {
+    Desk desk;
+    times(count, [&] {
+        for (int i = 0; i < 17; ++i) desk.inlet.motion(1, -1, later(100'000));
+        use(desk.cut().pointer().motion());
+    });
+}
+void frame_of_two_inlets(std::uint64_t count) {
+    Desk desk;
+    Inlet& other = desk.timeline.inlet(1);
+    times(count, [&] {
+        desk.down = !desk.down;
+        for (unsigned i = 0; i < 10; ++i) {
+            desk.inlet.button(key(i), desk.down, later(100'000));
+            other.button(DeviceId{9}, key(i), desk.down, later(100'000));
+        }
+        use(desk.cut());
+    });
+}
+void save_and_restore(std::uint64_t count) {
+    Desk desk;
+    desk.press(7);
+    desk.cut();
+    Sampler::State state;
+    times(count, [&] {
+        desk.sampler.save_to(state);
+        desk.sampler.restore(state);
+    });
+}
+void actions_without_edges(std::uint64_t count) {
+    Actions actions{profile_of(64)};
+    times(count, [&] {
+        later();
+        actions.read();
+    });
+}
+template <unsigned number>
+void actions_with_20_edges(std::uint64_t count) {
+    Actions actions{profile_of(number)};
+    times(count, [&] {
+        actions.press(20);
+        actions.read();
+        unsigned some = 0;
+        for (std::uint16_t i = 0; i < 64; ++i) some += actions.reader[ButtonAction{i}].pressed();
+        use(some);
+    });
+}
+void gestures_with_20_edges(std::uint64_t count) {
+    Actions actions{profile_of(64, [](Action& action) {
+        action.gesture = Gesture::long_press;
+        action.gesture_time = std::chrono::milliseconds{500};
+        action.debounce = std::chrono::milliseconds{1};
+    })};
+    times(count, [&] {
+        actions.press(20);
+        actions.read();
+    });
+}
+void axes_with_ramps(std::uint64_t count) {
+    Actions actions{profile_of(16, [](Action& action) {
+        action.kind = ActionKind::axis;
+        action.bindings = {
+            {.kind = Binding::Kind::pair, .buttons = {action.bindings[0].buttons[0], action.bindings[1].buttons[0]}}};
+        action.rise = action.fall = std::chrono::milliseconds{250};
+    })};
+    times(count, [&] {
+        actions.press(4);
+        actions.read();
+        use(actions.reader[AxisAction{0}].mean);
+    });
+}
+void save_actions(std::uint64_t count) {
+    Actions actions{profile_of(64)};
+    actions.press(7);
+    actions.read();
+    ActionReader::State state = actions.reader.save();
+    times(count, [&] {
+        actions.reader.save_to(state);
+        use(actions.reader.restore(state));
+    });
+}
+
+struct Row {
+    std::string_view name;
+    void (*run)(std::uint64_t count);
+};
+constexpr Row rows[] = {
+    {"post_keys", post_keys},
+    {"post_motion", post_motion},
+    {"post_wheel", post_wheel},
+    {"post_sticks", post_sticks},
+    {"post_clicks", post_clicks},
+    {"empty_frame", empty_frame},
+    {"frame_of_20_edges", frame_of_20_edges},
+    {"frame_of_20_edges_with_64_reads", frame_of_20_edges_with_64_reads},
+    {"frame_of_17_motions", frame_of_17_motions},
+    {"frame_of_two_inlets", frame_of_two_inlets},
+    {"save_and_restore", save_and_restore},
+    {"actions_without_edges", actions_without_edges},
+    {"64_actions_with_20_edges", actions_with_20_edges<64>},
+    {"512_actions_with_20_edges", actions_with_20_edges<512>},
+    {"gestures_with_20_edges", gestures_with_20_edges},
+    {"axes_with_ramps", axes_with_ramps},
+    {"save_actions", save_actions},
+};
+
+}  // namespace
+
+int main(int count, char** arguments) {
+    if (count == 3)
+        for (const Row& row : rows)
+            if (row.name == arguments[1]) return row.run(std::strtoull(arguments[2], nullptr, 10)), 0;
+    for (const Row& row : rows) std::printf("%.*s\n", static_cast<int>(row.name.size()), row.name.data());
+    return count == 1 ? 0 : 2;
+}
