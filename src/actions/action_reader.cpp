@@ -99,10 +99,7 @@ void ActionReaderCore::take_merged(const FrameCore& frame) {
         const bool is_repeat = record.what().kind() == SlotKind::system_repeat;
         if (i == frame.skip_at) [[unlikely]]
             skip_pause(frame.skip_from);
-        if (effect == Effect::none && !is_repeat) {
-            if (is_turning_) turn_modes(record.time);  // by an either-side name of the key
-            continue;
-        }
+        if (effect == Effect::none && !is_repeat) continue;
         // Gestures use the times of events, including those before the frame (see add_edge).
         const std::int64_t time = record.time;
         if (has_between) {

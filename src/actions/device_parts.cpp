@@ -42,11 +42,9 @@ void ActionReaderCore::apply_device_edge(SlotKind kind, unsigned hold, Button bu
         part.pressed[hold] = kind == SlotKind::press;
         part.buttons[hold] = down ? button.number : std::uint16_t{0};
     }
+    if (effect == Effect::none) return;
     if (effect == Effect::restart) cancel_before_press(button, time);
-    if (effect != Effect::none)
-        take_rare_edge(button, starts(effect), is_persons(effect), time);
-    else if (is_turning_ && button.number < first_either_side)
-        turn_modes(time);  // by an either-side name of the key
+    take_rare_edge(button, starts(effect), is_persons(effect), time);
 }
 
 // Whether the key that the system repeats belongs to the part. A repeat does not name its hold.

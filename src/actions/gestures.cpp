@@ -155,8 +155,6 @@ void ActionReaderCore::skip_pause(std::int64_t from) {
         if (turn.kind == Turn::Kind::locks) locks_ = turn.locks;
     }
     set_states_again(state_.t0);
-    turning_.clear();  // adopts and cancels press nothing
-    is_turning_ = false;
 }
 
 bool ActionReaderCore::consume_press(ButtonAction action) noexcept {

@@ -176,8 +176,6 @@ void ActionReaderCore::turn_modes(std::int64_t time) {
             steps_.push_back({time, {}, static_cast<std::uint32_t>(steps_.size()), i, stops});
     }
     set_states_again(time);
-    turning_.clear();  // adopts and cancels press nothing
-    is_turning_ = false;
 }
 
 void ActionReaderCore::begin_segment(std::int64_t time, const Segment& before) {
@@ -207,7 +205,6 @@ const ActionReaderCore::Segment& ActionReaderCore::segment_at(std::int64_t time)
 
 // First everything is taken away, then given.
 void ActionReaderCore::apply_openings(std::int64_t time) {
-    const Openings before = state_.now;
     state_.now = state_.next;
     state_.reopens = false;
     find_visible();
@@ -217,10 +214,8 @@ void ActionReaderCore::apply_openings(std::int64_t time) {
         std::uint8_t& owner = state_.whose[button.number].owner;
         if (owner == Owner::owner_ended) return;
         if (owner >= Owner::first_claim && owner < Owner::first_late_claim) {
-            const unsigned claim = owner - Owner::first_claim;
-            const bool same =
-                (state_.now.claimed >> claim & 1) != 0 && before.claims[claim] == state_.now.claims[claim];
-            if (!same) owner = Owner::owner_ended;
+            // (Its place is free only after the frame in which it ended, so this is not another claim.)
+            if ((state_.now.claimed >> (owner - Owner::first_claim) & 1) == 0) owner = Owner::owner_ended;
             return;
         }
         const std::uint8_t next = state_.whose[button.number].next_owner;

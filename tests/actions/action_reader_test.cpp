@@ -153,6 +153,7 @@ closing its mode cancels it : open:m 2+W 4-W |10 close:m |20 open:m |30 : press 
 far enough apart : open:m 2+W 4-W 7+W 8-W |10 : blip 2200 1 3
 too near : open:m 2+W 4-W 6+W |10 12-W |20 : blip 1100 2 2; idle 0000 0 0
 what was dropped counts for nothing : open:m 2+W 4-W 6+W 7-W 8+W |10 : press 2100 2 4
+across a pause : open:m 2+W 3-W |4 6+W 7-W |4!5!10 : blip 1100 1 1; idle 0000 0 0
 )");
 }
 

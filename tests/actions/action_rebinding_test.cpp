@@ -62,6 +62,22 @@ void check(const char* table) {
     });
 }
 
+// A direction is kept until the stick is clearly pushed in another one; but not across a rebinding.
+TEST(Rebinding, BeginsWithoutADirection) {
+    const auto travel = [](const char* scale) {
+        return profile_of(std::string{"[mode.m.action.travel]\nkind = \"vector\"\ndirections = 8\n"
+                                      "bind = [{ stick = \"PadStickLeft\", scale = "} +
+                          scale + " }]\n");
+    };
+    ActionRun run{travel("1"), "travel"};
+    run.run("1con5 open:m 1stk3:1,0 |10");
+    ASSERT_TRUE(run.reader.rebind(travel("0.5")));
+    run.run("|20");  // the stick is still pushed, and counts for nothing
+    run.run("21stk3:0,0 22stk3:0.9,0.45 |30");
+    const VectorActionReading is = run.reader[*run.profile.find_vector("travel")];
+    EXPECT_EQ(is.value.x, is.value.y) << "27 degrees: nearer to the diagonal";
+}
+
 TEST(Rebinding, EndsWhatWasHeldAndCountsWhatComesAnew) {
     check(R"(
 the old hold is cancelled, the new button counts once it was up : open:m 2+W |10 12+E |20 bind:m.go="KeyE" |30 32-W |40 42-E 44+E |50 52-E |60 62+W |70 : press 1000 8 8; hold 0000 18 10; cancel 0001 18 0; idle 0000 0 0; press 1000 6 6; release 0100 8 2; idle 0000 0 0

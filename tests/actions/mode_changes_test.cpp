@@ -150,6 +150,34 @@ TEST(ModesOfActions, MotionOfTheSameInstantGoesByTheOrderOfPosts) {
         EXPECT_EQ(run.reader[*run.profile.find_vector("travel")].relative.x, of_crane) << script;
         EXPECT_EQ(run.reader[*run.profile.find_vector("scroll")].relative.x, of_menu) << script;
     }
+    // Edges come before the wheel, though it was posted before the last of them: what it turned comes last.
+    ActionRun several{profile_of(R"(
+[mode.a.action.go]
+kind = "button"
+bind = ["KeyA"]
+opens = "b"
+[mode.b.action.go]
+kind = "button"
+bind = ["KeyB"]
+opens = "c"
+[mode.c.action.go]
+kind = "button"
+bind = ["WheelUp"]
+opens = "d"
+[mode.c.action.travel]
+kind = "vector"
+bind = [{ motion = "both" }]
+[mode.b.action.travel]
+kind = "vector"
+bind = [{ motion = "both" }]
+[mode.d.action.travel]
+kind = "vector"
+bind = [{ motion = "both" }]
+)"),
+                      "a.go"};
+    several.run("open:a |1 2+A 2whl2:0,1 2mov2:4,0 2+B |20");
+    for (const auto& [name, moved] : {std::pair{"b.travel", 0}, {"c.travel", 0}, {"d.travel", 4}})
+        EXPECT_EQ(several.reader[*several.profile.find_vector(name)].relative.x, moved) << name;
     // Of several inlets, the one with the lower number comes first, as of edges.
     for (const bool moves_first : {false, true}) {
         Timeline timeline{{.inlets = 2, .desk_devices = false}};
@@ -167,6 +195,47 @@ TEST(ModesOfActions, MotionOfTheSameInstantGoesByTheOrderOfPosts) {
         EXPECT_EQ(reader[*reader.find_vector("travel")].relative.x, moves_first ? 3 : 0);
         EXPECT_EQ(reader[*reader.find_vector("scroll")].relative.x, moves_first ? 0 : 3);
     }
+}
+
+// A key and its either-side name are one press.
+TEST(ModesOfActions, AKeyTurnsThemWithItsEitherSideName) {
+    constexpr const char* modes = R"(
+[mode.crane.action.pause]
+kind = "button"
+bind = ["Control"]
+opens = "menu"
+[mode.menu.action.choose]
+kind = "button"
+bind = ["ControlLeft"]
+)";
+    test::check_rows(R"(
+it is not pressed in the mode that it opens : open:crane 2+^ |10 : hold 0010 8 8
+nor if another keyboard held it down unseen : 1con6 2foc0 3foc1 open:crane 4ado6:^ |5 7+^ |10 : idle 0000 0 0; hold 0010 3 3
+)",
+                     [&](const std::string& script) {
+                         return ActionRun{profile_of(modes), "choose"}.run(script);
+                     });
+}
+
+// Timers that are due at once are due in the profile's order.
+TEST(ModesOfActions, TimersOfOneTimeGoInTheProfilesOrder) {
+    ActionRun run{profile_of(R"(
+[mode.m.action.first]
+kind = "button"
+bind = ["KeyW"]
+gesture = "long_press"
+time = "5ns"
+[mode.m.action.second]
+kind = "button"
+bind = ["KeyW"]
+gesture = "long_press"
+time = "5ns"
+)"),
+                  "first"};
+    run.run("open:m 2+W |20");
+    std::vector<unsigned> order;
+    run.reader.for_each_edge([&](const ActionEdge& edge) { order.push_back(edge.action.number); });
+    EXPECT_EQ(order, (std::vector<unsigned>{0, 1}));
 }
 
 TEST(ModesOfActions, AreKnownAndSaved) {
