@@ -7,7 +7,7 @@
 #include <unordered_set>
 #include <vector>
 
-#include "cursorum/core/keyboard_batch.hpp"
+#include "cursorum/batch/keyboard_batch.hpp"
 #include "groups.hpp"
 #include "streams.hpp"
 #include "timing.hpp"

@@ -4,6 +4,8 @@ include(CMakePackageConfigHelpers)
 
 # Each floor: what it is for, the floors that it stands on, and the pkg-config packages that it was built with.
 set(purpose_of_core "raw input events to exact frames")
+set(purpose_of_batch "keyboards of thousands of players in one call")
+set(floors_under_batch core)
 set(purpose_of_recording "recordings: read, write, replay")
 set(floors_under_recording core)
 set(packages_of_recording simdjson)
@@ -40,6 +42,9 @@ install(FILES LICENSE README.md CHANGELOG.md DESTINATION ${CMAKE_INSTALL_DOCDIR}
 install(DIRECTORY docs/ DESTINATION ${CMAKE_INSTALL_DOCDIR}/docs)
 install(DIRECTORY include/cursorum/core DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/cursorum)
 install(FILES include/cursorum/cursorum.hpp DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/cursorum)
+if(CURSORUM_BATCH)
+  install(DIRECTORY include/cursorum/batch DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/cursorum)
+endif()
 if(CURSORUM_RECORDING)
   install(DIRECTORY include/cursorum/recording DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/cursorum)
 endif()

@@ -6,7 +6,7 @@
 #include <thread>
 #include <vector>
 
-#include "cursorum/core/keyboard_batch.hpp"
+#include "cursorum/batch/keyboard_batch.hpp"
 #include "cursorum/core/snapshot_packing.hpp"
 #include "cursorum/core/standstill_watch.hpp"
 #include "cursorum/cursorum.hpp"

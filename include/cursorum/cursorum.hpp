@@ -74,7 +74,6 @@
 //   cursorum/core/event.hpp             Event, EventSink: events as values, as sources and recordings have them
 //   cursorum/core/inlet_sink.hpp        InletSink: an inlet as a sink of events
 //   cursorum/core/key_layout.hpp        KeyLayout: what is printed on the keys, to show it or to bind it
-//   cursorum/core/keyboard_batch.hpp    KeyboardBatch: thousands of players' keyboards in one call
 //   cursorum/core/latency.hpp           Latency: how old a frame's events were
 //   cursorum/core/near_name.hpp         near_name(): the known name nearest to a mistyped one
 //   cursorum/core/polled_state.hpp      keys_from_bytes(), PolledPad, PolledMouse: states instead of events
@@ -85,6 +84,7 @@
 //   cursorum/core/version.hpp, export.hpp  the version; what a shared library exports
 
 // Floors above, each a target and an option of its own:
+//   cursorum/batch/keyboard_batch.hpp     KeyboardBatch: thousands of players' keyboards in one call
 //   cursorum/actions/profile.hpp          Profile, ButtonAction, AxisAction, VectorAction: what a person can do
 //   cursorum/actions/profile_file.hpp     load_profile(), read_profile(), apply_overlay(): as files
 //   cursorum/actions/action_reader.hpp    ActionReader: frames in the game's own words

@@ -1,3 +1,6 @@
+// Compares what an engine's own layer believes of actions with what the reader found, action by action. Each has a row
+// (core/belief_row.hpp) that waits a few frames before it calls a difference one, since other layers may be a frame
+// late.
 #include "cursorum/actions/action_belief_check.hpp"
 
 #include <algorithm>

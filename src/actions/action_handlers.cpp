@@ -1,3 +1,5 @@
+// Calls a game's functions with the edges of its actions. The table of handlers is the core's; here, edges of actions
+// are looked up in it, in the order in which they happened.
 #include "cursorum/actions/action_handlers.hpp"
 
 namespace cursorum {

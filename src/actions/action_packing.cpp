@@ -1,3 +1,5 @@
+// A reader's frame as few bits: one for each idle action, and rounded numbers for the rest. Packing and unpacking go
+// through the same list of fields, so that every frame has one form and all else is refused.
 #include "cursorum/actions/action_packing.hpp"
 
 #include <algorithm>

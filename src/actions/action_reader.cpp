@@ -1,3 +1,6 @@
+// How a frame is read: its edges in order, each through ownership, chords and gestures, and between them whatever is
+// due or steps at that time; after them, axes and vectors are moved. Also readings of button actions, saving and
+// restoring.
 #include "actions/action_reader_core.hpp"
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// The implementation of action readers. For their own files.
+// The implementation of action readers, for their own files: what it keeps (ActionState), what it works out for one
+// frame, and the steps from a button's edge to an action's.
 #pragma once
 
 #include <array>

@@ -1,3 +1,5 @@
+// The state of an action reader as plain bytes: a head that every profile needs, and one block with a column for each
+// property of actions, switches and sources, as large as the profile needs.
 #include "actions/action_state.hpp"
 
 #include <cstring>

@@ -1,4 +1,5 @@
-// The state that an action reader keeps from frame to frame.
+// The state that an action reader keeps from frame to frame. It holds no pointers into itself when it is saved: a head
+// and a block of columns are copied as bytes, so that rollback costs two copies.
 #pragma once
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// The next control that a player moves becomes a binding. Everything is claimed meanwhile; keys that are held when it
+// ends become a chord, and a stick counts only once it is clearly pushed.
 #include "cursorum/actions/binding_capture.hpp"
 
 #include <algorithm>

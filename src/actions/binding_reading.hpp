@@ -1,4 +1,5 @@
-// Bindings of a TOML tree. For the reader of profiles.
+// Bindings of a TOML tree, each member with its own error. Reading a file stops at the first fault, and checking one
+// goes on: both go through these functions.
 #pragma once
 
 #include "actions/toml_values.hpp"

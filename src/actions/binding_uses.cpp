@@ -1,3 +1,5 @@
+// The controls that a binding uses, with what it does with them: two bindings conflict if one control is used by both.
+// The same list finds conflicts for binding screens and for `check`.
 #include "actions/binding_uses.hpp"
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// The controls that a binding uses, for finding conflicts.
+// The controls that a binding uses, for finding conflicts: a chord of others, a wheel's direction, an axis' side are
+// different uses of one control.
 #pragma once
 
 #include <set>

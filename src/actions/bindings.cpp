@@ -1,3 +1,5 @@
+// Arranges a profile for reading frames: each button gets the list of switches that it is a member of, in one array,
+// and rare kinds of bindings get lists of their own, so that frames without them pay nothing.
 #include "actions/bindings.hpp"
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// A profile, arranged for reading frames.
+// A profile, arranged for reading frames: rows of actions, switches (what is down or up) and sources (what has a
+// value), and from each button to its switches. It never changes while frames are read; rebinding makes a new one.
 #pragma once
 
 #include <array>

@@ -1,4 +1,5 @@
-// Chords: from buttons to the bindings that they complete or end.
+// From a button that went down to the switches that it completes: of all whose members are down and belong to one mode,
+// the longest win. A pair or a cross is two or four switches, whose order of presses decides between opposites.
 #include <algorithm>
 #include <utility>
 

@@ -1,4 +1,5 @@
-// Readers of a subset of the devices: those of a seat, or those without a claim.
+// Readers of some of the devices: those of a seat, or those without a claim. Their merged edges are not the frame's, so
+// the devices' own edges are merged here once more, with the devices that count.
 #include <algorithm>
 #include <array>
 

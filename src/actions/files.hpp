@@ -1,4 +1,5 @@
-// File system functions for watching and writing profiles.
+// File system functions for watching and writing profiles. A file's stamp is its time, its size and its number, so that
+// a file that replaced another one is noticed within the clock's resolution, too.
 #pragma once
 
 #include <string>

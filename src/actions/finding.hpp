@@ -1,4 +1,5 @@
-// Finding actions and modes by name, and saying why one is not found.
+// Finding actions and modes by name, and saying why one is not found: what was looked for, what there is, and the near
+// name. Profiles and readers share it, so that both explain alike.
 #pragma once
 
 #include <cstdint>

@@ -1,4 +1,5 @@
-// From the edges of bindings to those of actions: gestures, debouncing, buffered presses.
+// From the edges of all bindings together to those of the action: first debouncing, then the gesture, then what a press
+// causes (a buffer, a mode). What becomes due without an event is a timer; `next_due_` says that none is due before it.
 #include <algorithm>
 #include <utility>
 

@@ -1,4 +1,5 @@
-// Axes and vectors, mice, wheels and locks.
+// All that is not a button: axes, sticks, touch, mice, wheels, locks. Values are followed from event to event, so that
+// integrals are exact; while modes change hands within a frame, each value belongs to the mode that had it then.
 #include <algorithm>
 #include <bit>
 #include <cmath>

@@ -1,4 +1,5 @@
-// Players' changes as files, and bindings as text.
+// Players' changes as files: an overlay names what it changes in a profile, and the difference of two profiles is
+// written as one. Also bindings as text, as a binding screen shows and reads them.
 #include <algorithm>
 #include <charconv>
 #include <vector>

@@ -1,4 +1,5 @@
-// Ownership of controls: modes and claims.
+// Who owns a control: the uppermost mode that has it, or a claim. Modes and claims change at a frame's start, or at the
+// press of an action that opens or closes one; then everything is taken away first, and given afterwards.
 #include <algorithm>
 #include <utility>
 

@@ -1,3 +1,5 @@
+// The shipped profile with a player's changes laid over it. Each change is a whole new profile in a list that undo goes
+// back through; conflicts are found by what bindings use.
 #include "cursorum/actions/player_profile.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Profiles as values: finding actions by name, numbering, symbols of a keyboard layout, and labels. Nothing here is
+// used while frames are read.
 #include "cursorum/actions/profile.hpp"
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// What can be read in a profile, but is hardly meant.
+// What can be read in a profile, but is hardly meant: an action without bindings, one control bound twice in a mode, a
+// chord whose member fires another action on the way, a key that two players at one keyboard share.
 #include <algorithm>
 #include <map>
 #include <optional>

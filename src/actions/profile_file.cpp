@@ -1,3 +1,5 @@
+// Profiles as TOML: one reader for loading (which stops at the first fault) and checking (which lists all of them), and
+// the writer. Every fault has its file and line, what was found, what was expected, and the near name.
 #include "cursorum/actions/profile_file.hpp"
 
 #include <algorithm>

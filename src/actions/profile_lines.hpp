@@ -1,4 +1,5 @@
-// Reading profile files with all their errors. For reading and checking.
+// Reading profile files with all their errors, for loading and for checking: the first error of the list is the one
+// that loading reports.
 #pragma once
 
 #include <cstdint>

@@ -1,3 +1,5 @@
+// Reads a profile and its overlays again when a file has changed. A broken file changes nothing and is reported once,
+// until it changes again.
 #include "cursorum/actions/profile_watch.hpp"
 
 #include <utility>

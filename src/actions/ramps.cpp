@@ -1,3 +1,5 @@
+// Straight lines toward a target: value and integral are exact however the time is cut into frames. An axis through
+// zero falls first and then rises; a vector goes straight, at the speed that was decided when its target stepped.
 #include "actions/ramps.hpp"
 
 #include <cmath>

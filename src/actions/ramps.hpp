@@ -1,4 +1,5 @@
-// The motion of an axis or a vector toward its target.
+// The motion of an axis or a vector toward its target, as plain functions of value, target and time. They know nothing
+// of frames or actions.
 #pragma once
 
 #include <cstdint>

@@ -1,3 +1,5 @@
+// An action reader's state as named facts and back, for recordings that begin in the middle. Each field is visited
+// once, by a writer or a reader of facts, so that both sides cannot differ.
 #include "actions/reader_facts.hpp"
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// Rebinding at run time, and injected input.
+// Another profile at run time: what is the same keeps its state under its new numbers, and what changed is cancelled,
+// its controls waiting until they were up. Also injected input, which is one more binding of its action.
 #include <algorithm>
 #include <cmath>
 #include <utility>

@@ -1,3 +1,5 @@
+// One action reader for each seat, read together. The readers share nothing; a seat's frames are the parts of the
+// sampler's that its devices made.
 #include "cursorum/actions/seat_actions.hpp"
 
 #include <algorithm>

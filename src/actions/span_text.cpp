@@ -1,3 +1,5 @@
+// Durations as texts such as "250ms" and "1.5 min", read exactly: digits are scaled as whole numbers, never as floating
+// point.
 #include "cursorum/actions/span_text.hpp"
 
 #include <array>

@@ -1,3 +1,5 @@
+// Looks through a TOML text for what the TOML library must not meet: it asserts on some texts where it should report an
+// error. The scan knows just enough of the grammar to name the line.
 #include "actions/toml_keys.hpp"
 
 #include <cstddef>

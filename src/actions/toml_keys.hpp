@@ -1,4 +1,5 @@
-// Looks through a TOML text for keys that the TOML reader must not meet: it asserts on some of them, or worse.
+// Looks through a TOML text for keys that the TOML reader must not meet: it asserts on some of them instead of
+// reporting an error. Called before it on every file.
 #pragma once
 
 #include <optional>

@@ -1,4 +1,5 @@
-// Values of a TOML tree, each with an error that says what was found and expected. For the reader of profiles.
+// Values of a TOML tree, each with an error that says what was found and what was expected. For the reader of profiles;
+// it knows no member's name.
 #pragma once
 
 // The TOML reader asserts on some faults of a file, in place of reporting them. Here those are faults of the file too,

@@ -1,3 +1,5 @@
+// The rules of valid profiles. A profile built in code, one read from a file and one changed by a player are checked by
+// the same functions; only the words around a problem differ.
 #include "actions/validity.hpp"
 
 #include <algorithm>

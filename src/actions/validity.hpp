@@ -1,4 +1,5 @@
-// The rules of valid profiles, the same for profiles built in code, their files, and players' changes.
+// The rules of valid profiles, the same for profiles built in code, their files, and players' changes. A problem is a
+// sentence without its place, which the caller adds.
 #pragma once
 
 #include <string>

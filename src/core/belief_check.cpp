@@ -1,3 +1,5 @@
+// Compares what another input layer says of each frame with what was posted. A difference counts only after a few
+// frames, when no later frame explains it; the last findings are kept, and all of them are counted by kind.
 #include "cursorum/core/belief_check.hpp"
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// One button or action as another input layer sees it, compared with what happened.
+// One button or action as another input layer sees it, compared with what happened: a small machine that pairs each
+// believed edge with a real one, for a few frames.
 #pragma once
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Calls a game's functions with the merged edges of buttons, in order, also those of either-side names. Flags that
+// follow a level are set from the level itself, so that they cannot stick.
 #include "cursorum/core/button_handlers.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// The names of controls, both ways: from a number to its name, and from a name to its number by a binary search in an
+// order that is made at compile time. Also the rank of each name as bytes, by which edges of one instant are ordered.
 #include "cursorum/core/control.hpp"
 
 #include <algorithm>

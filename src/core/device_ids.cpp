@@ -1,3 +1,5 @@
+// Gives a pad that comes back the id that it had: by its model and serial number, else by its model, else as any pad
+// that is away; of several, the one that has been away for the longest time.
 #include "cursorum/core/device_ids.hpp"
 
 #include <algorithm>

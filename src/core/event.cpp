@@ -1,3 +1,5 @@
+// The words for outcomes, device kinds and event types, as messages and recordings use them. Nothing here is called
+// while events are posted.
 #include "cursorum/core/event.hpp"
 
 namespace cursorum {

@@ -1,3 +1,5 @@
+// A table of functions by button or action, which may add and remove each other while they are called: rows are linked
+// per number, and freed only after the outermost run.
 #include "cursorum/core/detail/handler_table.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Looks at a loop's counters for the mistakes that are made most often, such as cutting before pumping, and words each
+// as advice. It keeps what it saw last, so that only what is new is reported.
 #include "cursorum/core/input_check.hpp"
 
 #include <algorithm>

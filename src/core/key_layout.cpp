@@ -1,3 +1,5 @@
+// What is printed on the keys in the present layout: symbols of up to seven bytes in one table, found by key or by
+// symbol.
 #include "cursorum/core/key_layout.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Keys by the numbers that other systems give them: scan codes, virtual keys, USB usages, Linux codes. One list of keys
+// (key_list.hpp) is all tables; lookups are arrays made at compile time.
 #include "cursorum/core/key_tables.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// The known name that is nearest to a mistyped one: by the number of letters that differ, are missing or swapped, if
+// that is few enough for the name's length.
 #include "cursorum/core/near_name.hpp"
 
 #include <algorithm>

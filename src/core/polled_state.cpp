@@ -1,3 +1,5 @@
+// Pads and keyboards that are polled: numbers of a caller's arrays become controls, and the state is posted as one
+// event. The inlet finds what has changed.
 #include "cursorum/core/polled_state.hpp"
 
 #include <bit>

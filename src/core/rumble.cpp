@@ -1,3 +1,5 @@
+// Requests for rumble from a game to the sources, without locks: each pad has a cell with the latest request, and
+// sources compare its number with what they carried out. Focus loss and pauses stop all of them.
 #include "cursorum/core/rumble.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Which seat has which device, or which half of a keyboard, and what joins, leaves and comes back. A seat's readings
+// merge its own devices; changes take effect at the start of the frame that is read next.
 #include "cursorum/core/seats.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Snapshots compared: what was pressed and released between two of them, by levels alone. For code that polls, and for
+// what is sent over a network.
 #include "cursorum/core/snapshot.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Snapshots as few bytes: as a difference from an earlier one that the receiver has, or whole. Each has a sum, so that
+// a difference from another snapshot is refused.
 #include "cursorum/core/snapshot_packing.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// A clock of fixed ticks in exact arithmetic: a tick's end is computed from its number, never summed. Scale, pause,
+// stalls and standing still only change which number comes next and how long a tick is.
 #include "cursorum/core/tick_clock.hpp"
 
 #include <algorithm>

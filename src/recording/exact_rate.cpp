@@ -1,3 +1,5 @@
+// Frames per second as a fraction, read exactly from a decimal number, so that 59.94 is 2997/50 and cut n is a whole
+// number of nanoseconds without a sum.
 #include "cursorum/recording/exact_rate.hpp"
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// The nesting depth of a JSON text, checked before a recursive parser reads it.
+// The nesting depth of a JSON text, checked before a recursive parser reads it: a line of a million brackets must be an
+// error, not the end of the stack.
 #pragma once
 
 #include <cstddef>

@@ -1,3 +1,5 @@
+// Lines of a stream in one buffer, from which a view of each line is handed out without copying. A line longer than the
+// limit ends the reading with its number.
 #include "recording/line_reader.hpp"
 
 #include <cstring>

@@ -1,4 +1,5 @@
-// Lines of a stream, each of bounded length.
+// Lines of a stream, each of bounded length, with room behind each for parsers that read in large steps. The text is
+// valid until the next line is read.
 #pragma once
 
 #include <cstddef>

@@ -1,3 +1,5 @@
+// The lines that long recordings consist of, read in one pass: any member or form that is not usual leaves the line to
+// the thorough reader, which knows all of them and words the errors.
 #include "recording/quick_line.hpp"
 
 #include <simdjson.h>

@@ -1,4 +1,5 @@
-// The lines that long recordings consist of, read quickly.
+// The lines that long recordings consist of, read quickly. Returns nothing for any line that is not ordinary; the
+// thorough reader then reads it.
 #pragma once
 
 #include <memory>

@@ -1,3 +1,5 @@
+// Recordings, line by line: a header, then events and what stands between them. Each type of line has its members here,
+// and each fault names its line, what was found, what was expected, and the near name.
 #include "cursorum/recording/recording_reader.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/shaping.hpp"

@@ -1,3 +1,5 @@
+// Events and calls as lines of a recording. Times are relative to the first, numbers are the shortest that read back
+// the same, and what is as by default is left out.
 #include "cursorum/recording/recording_writer.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/rumble.hpp"

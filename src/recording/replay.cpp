@@ -1,3 +1,5 @@
+// A recording as frames: its events are posted to a timeline of their own, and cut at a rate or at the recording's own
+// cuts. What it says of modes, claims and beliefs goes to whoever asks.
 #include "cursorum/recording/replay.hpp"
 #include "cursorum/core/event.hpp"
 

@@ -1,3 +1,5 @@
+// A recording played as if it happened now: its times are moved to the present, and a program's inlet gets each event
+// when its time has come.
 #include "cursorum/recording/replay_source.hpp"
 #include "cursorum/core/event.hpp"
 

@@ -1,3 +1,5 @@
+// One event device's stream of kernel events, as events of ours: complete at each report, with hats, triggers and touch
+// surfaces as their controls. What the kernel dropped is healed from the device's true state.
 #include "sources/evdev_decoder.hpp"
 #include "cursorum/core/event.hpp"
 

@@ -1,4 +1,5 @@
-// One event device's stream of kernel events, as events of ours.
+// One event device's stream of kernel events, as events of ours. It knows no file: live nodes, dumps and fuzzers give
+// it what the kernel wrote.
 #pragma once
 
 #include <array>

@@ -1,3 +1,5 @@
+// Raw dumps of event devices: the kernel's own structures one after the other, as reading a node gives them. Without
+// the device, ranges of axes are guessed by the values that occur.
 #include "cursorum/sources/evdev_dump.hpp"
 #include "cursorum/core/event.hpp"
 

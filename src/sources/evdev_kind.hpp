@@ -1,4 +1,5 @@
-// What kinds of device an event device of the kernel is, by the codes that it has.
+// What kind of device an event device of the kernel is, by the codes that it has: a keyboard has letters, a gamepad has
+// the gamepad's buttons, a touch surface reports contacts.
 #pragma once
 
 #include <string_view>

@@ -1,3 +1,5 @@
+// One node of the kernel's event devices: opening it, reading what it is and its true state, rumble. All system calls
+// of the source are here and in evdev_source.cpp.
 #include "sources/evdev_node.hpp"
 
 #include <fcntl.h>

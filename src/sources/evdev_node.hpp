@@ -1,4 +1,5 @@
-// One node of the kernel's event devices: opening it, what it is, its true state.
+// One node of the kernel's event devices: opening it, what it is, its true state. Two nodes of one gamepad (its
+// buttons, its touch surface) become one device in evdev_source.cpp.
 #pragma once
 
 #include <libevdev/libevdev.h>

@@ -1,3 +1,5 @@
+// Boot-protocol reports of USB keyboards and mice, as states: which keys a report names, how far a mouse moved. Too
+// many keys at once make a report without names, which changes nothing.
 #include "cursorum/sources/hid_reports.hpp"
 #include "cursorum/core/event.hpp"
 

@@ -1,3 +1,5 @@
+// Reads reports from a hidraw node and gives them to the boot protocol's reader. A keyboard's reports are levels, so
+// the inlet finds what has changed.
 #include "cursorum/sources/hid_source.hpp"
 #include "cursorum/core/event.hpp"
 

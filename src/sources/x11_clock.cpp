@@ -1,3 +1,5 @@
+// The server's 32-bit milliseconds on our clock: the server usually uses the same one, else the difference at the
+// beginning is kept. A stamp is the one nearest to the present, since it wraps around.
 #include "sources/x11_clock.hpp"
 
 #include <cstdlib>

@@ -1,4 +1,5 @@
-// The server's 32-bit milliseconds on our clock.
+// The server's 32-bit milliseconds on our clock: they wrap around after 49 days, and have another beginning than ours.
+// Precise to a millisecond.
 #pragma once
 
 #include <cstdint>

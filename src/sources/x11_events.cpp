@@ -1,3 +1,5 @@
+// Events of the X server as plain values: what XInput 2 packs into masks and fixed-point arrays is unpacked here, with
+// every length checked.
 #include "sources/x11_events.hpp"
 
 #include "cursorum/core/controls.hpp"

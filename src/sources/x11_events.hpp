@@ -1,4 +1,5 @@
-// Events of the X server as plain values, and the requests' small helpers.
+// Events of the X server as plain values, and the requests' small helpers: replies and errors are freed by themselves,
+// and a mask is built by names.
 #pragma once
 
 #include <xcb/xcb.h>

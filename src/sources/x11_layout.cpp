@@ -1,3 +1,5 @@
+// The keyboard layout of an X server, by xkbcommon: which symbol each key has without modifiers, read again when the
+// server reports a change.
 #include "sources/x11_layout.hpp"
 
 // The header has a member of that name.

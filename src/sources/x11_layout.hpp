@@ -1,4 +1,5 @@
-// The keyboard layout of an X server.
+// The keyboard layout of an X server: which symbol is printed on each key. It is asked for when the layout changes,
+// never while events are read.
 #pragma once
 
 #include <xcb/xcb.h>

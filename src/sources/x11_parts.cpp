@@ -1,3 +1,5 @@
+// The parts of an X11 source: connecting and asking for XInput 2, the list of master and slave devices, and events that
+// have arrived in the order of their sequence.
 #include "sources/x11_parts.hpp"
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// The parts of an X11 source: the connection, the devices, and events that have arrived and are not posted yet.
+// The parts of an X11 source: the connection, the devices, and events that have arrived and are not taken yet. Each is
+// a class with one task; x11_source.cpp puts them together.
 #pragma once
 
 #include <map>

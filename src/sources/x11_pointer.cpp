@@ -1,3 +1,5 @@
+// What an X pointer's numbers mean: wheels count in valuators that jump when the pointer comes back, and a locked
+// pointer is put back to the window's middle without counting as motion.
 #include "sources/x11_pointer.hpp"
 
 #include <xcb/xfixes.h>

@@ -1,4 +1,5 @@
-// What an X pointer's numbers mean: wheels that count in valuators, and the pointer locked into a window.
+// What an X pointer's numbers mean: wheels that count in valuators, and the pointer locked into a window. The first
+// value after the pointer came back is a new zero.
 #pragma once
 
 #include <map>

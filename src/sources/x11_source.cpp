@@ -1,3 +1,5 @@
+// Live input from an X server: events of the program's window become events of ours, with the server's times. Focus,
+// keyboard state and pointer are asked for whenever they may have changed unseen.
 #include "cursorum/sources/x11_source.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/standstill_watch.hpp"

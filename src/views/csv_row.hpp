@@ -1,4 +1,5 @@
-// A line of CSV: texts become fields that are not formulas; numbers are unchanged.
+// A line of CSV: texts become fields that no spreadsheet takes for formulas; numbers are unchanged. One place, so that
+// every table quotes alike.
 #pragma once
 
 #include <fmt/format.h>

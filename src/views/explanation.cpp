@@ -1,3 +1,5 @@
+// Why a button's state in a frame is what it is: the rules that its edges met, each as a sentence with its times. The
+// facts come from the frame; nothing is decided here a second time.
 #include "cursorum/views/explanation.hpp"
 #include "cursorum/core/event.hpp"
 

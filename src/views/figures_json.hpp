@@ -1,4 +1,5 @@
-// A button's figures as members of a JSON object, for the lines of frames and of actions.
+// A button's figures as members of a JSON object, for the lines of frames and of actions: one list of members for both,
+// in one order.
 #pragma once
 
 #include <fmt/format.h>

@@ -1,3 +1,5 @@
+// Frames as CSV: a row for each button that is not idle, each axis and each moved pointer, with the same columns in all
+// rows. The columns are documented in docs/frame-format.md.
 #include <fmt/format.h>
 
 #include <algorithm>

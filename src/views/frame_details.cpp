@@ -1,3 +1,5 @@
+// The parts of a frame other than buttons, as rows of a name and a value: axes, sticks, pointer, samples, clicks,
+// contacts, devices. Tables, CSV and JSON Lines are made of the same rows.
 #include "views/frame_details.hpp"
 
 #include <fmt/format.h>

@@ -1,4 +1,5 @@
-// The parts of a frame other than buttons, as rows: the same for every format.
+// The parts of a frame other than buttons, as rows: the same for every format. A row has text for people and a value
+// for programs.
 #pragma once
 
 #include <string>

@@ -1,3 +1,5 @@
+// Frames as JSON Lines, one object for each, as docs/frame-format.md has them: controls by name, then axes, pointer and
+// edges, where there are any.
 #include <fmt/format.h>
 
 #include <iterator>

@@ -1,4 +1,5 @@
-// The readings of a frame that the views show, in the order they show them.
+// The readings of a frame that the views show, in the order in which they show them: by name as bytes, idle ones left
+// out unless asked for.
 #pragma once
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Frames as tables for a terminal: a heading for each frame, and a line for each control with its counts and times,
+// aligned over all frames shown.
 #include <fmt/format.h>
 
 #include "cursorum/views/frame_views.hpp"

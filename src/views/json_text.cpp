@@ -1,3 +1,5 @@
+// Writing JSON by the JSON library, behind a pointer. Members keep their order, and a text is one line that ends
+// without a line break.
 #include "views/json_text.hpp"
 
 #include <nlohmann/json.hpp>

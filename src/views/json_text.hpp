@@ -1,4 +1,5 @@
-// Writing JSON. The JSON library is behind a pointer, because including it costs each file seconds of compile time.
+// Writing JSON. The library is behind a pointer, because including it costs each file seconds of compile time; what is
+// written here is little.
 #pragma once
 
 #include <cstdint>

@@ -1,3 +1,5 @@
+// The shapes of one lane: bars while something was down, marks for edges, curves for values. Shapes have roles instead
+// of colours, so that any renderer draws them.
 #include "views/lane_drawing.hpp"
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// The shapes of one lane.
+// The shapes of one lane, in the coordinates of the picture. lane_picture.cpp places the lanes and draws the page
+// around them.
 #pragma once
 
 #include <cstdint>

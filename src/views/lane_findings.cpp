@@ -1,4 +1,5 @@
-// Findings in a history of lanes.
+// What is worth a look in a history of lanes: presses that comparing levels would have missed, what was cancelled, and
+// what another input layer got wrong. Each is a sentence with its frame.
 
 #include <fmt/format.h>
 

@@ -1,3 +1,5 @@
+// What each control did over a stretch of time, cell by cell: one cell for each frame, and bars that go on over frames.
+// Old cells are dropped from the front, so that a panel can run for hours.
 #include "cursorum/views/lane_history.hpp"
 
 #include <algorithm>

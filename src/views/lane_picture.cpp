@@ -1,4 +1,5 @@
-// The page around the lanes: title, times, spans, findings, legend.
+// The page around the lanes: title, times, spans, findings, legend. It decides which lanes have room and how the time
+// is divided; lane_drawing.cpp draws each.
 
 #include "cursorum/views/lane_picture.hpp"
 

@@ -1,3 +1,5 @@
+// Pictures as shapes with roles, and text sizes that all pictures share. Nothing here draws: that is the renderer's
+// task.
 #include "cursorum/views/picture.hpp"
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// Formats text for a terminal: arguments are foreign text unless their type says otherwise.
+// Formats text for a terminal: arguments are foreign text unless their type says otherwise, and control characters in
+// them are shown, never sent.
 #pragma once
 
 #include <fmt/format.h>

@@ -1,3 +1,5 @@
+// Where sticks have been, and what shaping makes of it: the trace of raw values in a square with its dead zone, and the
+// curve from raw to shaped. Values at rest are drawn as what they cover.
 #include "cursorum/views/stick_picture.hpp"
 
 #include <fmt/format.h>

@@ -1,3 +1,5 @@
+// Times, numbers and foreign texts as they are printed: the same words in tables, pictures and messages. Numbers are
+// the shortest that read back the same.
 #include "cursorum/views/text.hpp"
 
 #include <fmt/format.h>

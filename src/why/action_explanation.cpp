@@ -1,3 +1,5 @@
+// Why an action fired in a frame, or did not: for each of its controls what happened, who got it, and which of the
+// action's rules let it pass. Read from a replayed recording.
 #include "cursorum/why/action_explanation.hpp"
 
 #include <fmt/format.h>

@@ -1,3 +1,5 @@
+// Lanes of actions and of modes beside those of controls, so that a picture shows what a press became. Which rows a
+// lane has is decided by the action's kind.
 #include "cursorum/why/action_lanes.hpp"
 
 #include <string>

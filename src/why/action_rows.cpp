@@ -1,3 +1,5 @@
+// An action's figures in a frame as one row, the same for tables, CSV and JSON Lines: a button's counts and times, or
+// an axis' or vector's numbers.
 #include "cursorum/why/action_rows.hpp"
 
 #include <fmt/format.h>

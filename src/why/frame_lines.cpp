@@ -1,3 +1,5 @@
+// Frames of a game's own test as lines, kept in a file and compared later: two lines differ if their members do, and
+// the first difference is worded as what was kept and what came.
 #include "cursorum/why/frame_lines.hpp"
 
 #include <fmt/format.h>

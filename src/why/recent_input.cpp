@@ -1,4 +1,5 @@
-// Keeping the input: note() and its entries. recent_recording.cpp writes them.
+// Keeping the input of the last seconds: note() copies what a frame took into a ring of entries, without allocating.
+// recent_recording.cpp makes a recording of them, and why() replays that.
 #include "cursorum/why/recent_input.hpp"
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// The entries of RecentInput. For its own files.
+// The entries of RecentInput, for its own files: a ring of small records. A frame has one for each thing that it took,
+// and then one that ends it.
 #pragma once
 
 #include <array>

@@ -1,4 +1,5 @@
-// Writes the entries of RecentInput as a recording.
+// Writes the entries of RecentInput as a recording that begins in the middle: first a checkpoint with what was down,
+// then what each frame took, by the writer of all recordings.
 #include <algorithm>
 #include <cmath>
 #include <iterator>

@@ -1,3 +1,5 @@
+// What a recording says that another input layer believed, compared with the replayed frames: by buttons, and by
+// actions if there is a reader.
 #include "cursorum/why/replayed_beliefs.hpp"
 
 #include <algorithm>

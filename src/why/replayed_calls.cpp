@@ -1,3 +1,5 @@
+// What a recording says that the game called on its action reader (modes, claims), called again before the frames in
+// which it took effect.
 #include "cursorum/why/replayed_calls.hpp"
 
 #include <algorithm>

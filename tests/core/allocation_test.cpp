@@ -7,7 +7,6 @@
 
 #include "core/random_events.hpp"
 #include "cursorum/core/device_ids.hpp"
-#include "cursorum/core/keyboard_batch.hpp"
 #include "cursorum/core/latency.hpp"
 #include "cursorum/core/rumble.hpp"
 #include "cursorum/core/snapshot_packing.hpp"
@@ -173,24 +172,6 @@ TEST(Allocation, NoneWithAWholeDesk) {
     EXPECT_EQ(allocations, allocated);
     EXPECT_GT(seldom.counters().overruns, 0U);
     EXPECT_GT(sum, 10'000U);
-}
-
-TEST(Allocation, NoneWhileABatchAdvances) {
-    KeyboardBatch batch{{.players = 100, .start = Time{}, .events = 1000}};
-    std::array<BatchEvent, 200> events;
-    std::uint64_t sum = 0;
-    const unsigned long allocated = allocations;
-    for (std::int64_t frame = 1; frame < 300; ++frame) {
-        for (std::uint32_t i = 0; i < events.size(); ++i)
-            events[i] = {nanoseconds_since_zero(frame * 100 + i), i % 100,
-                         Button{static_cast<std::uint16_t>(4 + i % 7)},
-                         (frame + i) % 3 == 0 ? BatchEventKind::up : BatchEventKind::down};
-        batch.advance(nanoseconds_since_zero(frame * 100 + 99), events);
-        for (std::uint32_t i = 0; i < 100; ++i)
-            sum += batch[i][controls::KeyA].press_count() + batch[i].pressed().size();
-    }
-    EXPECT_EQ(allocations, allocated);
-    EXPECT_GT(sum, 0U);
 }
 
 }  // namespace

@@ -66,7 +66,7 @@ def make_tree(root, folder, mutants):
 
 def build(tree, folder):
     off = [f"-DCURSORUM_{part}=OFF" for part in
-           "RECORDING HID X11 EVDEV DUMPS VIEWS WHY TOOL EXAMPLES BENCH INSTALL".split()]
+           "BATCH RECORDING HID X11 EVDEV DUMPS VIEWS WHY TOOL EXAMPLES BENCH INSTALL".split()]
     made = folder / "build"
     for command in (["cmake", "-S", tree, "-B", made, "-G", "Ninja", "-DCMAKE_BUILD_TYPE=None",
                      f"-DCMAKE_CXX_FLAGS=-O1 -w -include {tree}/mutant.hpp", *off],

@@ -1,4 +1,5 @@
-// Sets of the buttons that are made of a device's axes.
+// Sets of the buttons that are made of a device's axes: sides of axes, and directions of sticks. Each is one bit, so
+// that what an event changes is one exclusive or.
 #pragma once
 
 #include <bit>

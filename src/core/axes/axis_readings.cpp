@@ -1,4 +1,5 @@
-// Readings of axes, sticks and triggers.
+// What a frame says of axes, sticks and triggers. A reading walks the frame's records of one axis on all devices, keeps
+// the value of the one that counts, and sums value times duration for the mean.
 #include <algorithm>
 #include <cmath>
 #include <limits>

@@ -1,4 +1,5 @@
-// A frame's values of axes.
+// A frame's values of axes, in order, each linked to the one before it on its track. Raw and shaped value stand side by
+// side, as of their time.
 #pragma once
 
 #include <cstdint>

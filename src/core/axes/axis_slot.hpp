@@ -1,4 +1,5 @@
-// How values of axes are stored.
+// How values of axes are stored in their ring: raw and shaped value, and in one word the device, the axis, its track
+// and whether anybody moved it.
 #pragma once
 
 #include <cstdint>

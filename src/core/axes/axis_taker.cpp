@@ -1,4 +1,5 @@
-// The rare parts of taking axes; the common part is in axis_taker.hpp.
+// The rare parts of taking axes: overruns, starting in the midst of a history, the end of a pause. The common part is
+// in axis_taker.hpp.
 #include <algorithm>
 #include <array>
 #include <utility>

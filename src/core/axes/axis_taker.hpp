@@ -1,4 +1,5 @@
-// The part of taking axes that most frames need, inlined into advance(). The rest is in axis_taker.cpp.
+// The part of taking axes that most frames need, inlined into advance(): each slot up to the cut becomes a record of
+// the frame. The rest is in axis_taker.cpp.
 #pragma once
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// Axes, and the buttons that are made of them.
+// Posting axes: a value is shaped, compared with its thresholds and written, with the edges of the buttons that it
+// turned. The axes of one device at one time apply together, so a second one may undo what the first one did.
 #include <algorithm>
 #include <array>
 #include <bit>

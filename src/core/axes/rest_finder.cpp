@@ -1,3 +1,5 @@
+// Finds where a stick rests: of the stretches in which it hardly moved, the median by time. How far that strays is the
+// dead zone that it needs.
 #include "cursorum/core/rest_finder.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Shaping as callers use it: whether settings are valid, one value at a time, and the four or eight directions of a
+// stick with their hysteresis. The formulas are in shaping_formulas.hpp.
 #include "cursorum/core/shaping.hpp"
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// The shaping formulas stated in cursorum/core/shaping.hpp. Inline, because an inlet evaluates them for each value.
+// The shaping formulas stated in cursorum/core/shaping.hpp, from the four operations and square roots alone. Inline,
+// because an inlet evaluates them with each event.
 #pragma once
 
 #include <algorithm>

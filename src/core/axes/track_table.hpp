@@ -1,4 +1,5 @@
-// Where an inlet keeps the values of axes. Not for callers.
+// Where an inlet keeps the values of axes: each axis of a device that was ever moved has a track for good, so that
+// samplers can index them. Written by one thread, read by any.
 #pragma once
 
 #include <array>

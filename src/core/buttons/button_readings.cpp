@@ -1,4 +1,5 @@
-// Readings of buttons, and of the frame as a whole.
+// What a frame says of one button: its edges are a chain in the frame's records, from the last to the first, and a
+// tally turns them into counts, spans and repeats when it is asked.
 #include <algorithm>
 
 #include "core/rules/chains.hpp"

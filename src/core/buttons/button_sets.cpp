@@ -1,4 +1,5 @@
-// Readings of all buttons and devices of a frame together.
+// What a frame says of all buttons together: sets such as all that were pressed, the newest of several, snapshots of a
+// device. They go through the frame's edges, never through all buttons.
 #include "core/rules/merging.hpp"
 #include "core/sampler/frame_core.hpp"
 

@@ -1,4 +1,5 @@
-// Posting of buttons, and their holds.
+// Posting buttons: a short path for a plain key that only this device holds, and a general one for everything else. A
+// button of a device keeps its hold's number, by which samplers know it.
 #include <algorithm>
 #include <array>
 #include <utility>

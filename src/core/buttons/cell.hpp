@@ -1,4 +1,5 @@
-// An inlet's data about one button on one device.
+// An inlet's data about one button on one device, in 32 bits: its level, its hold's number, and what kind of button it
+// is, so that posting looks at one word.
 #pragma once
 
 #include <cstdint>

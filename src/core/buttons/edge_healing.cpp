@@ -1,4 +1,5 @@
-// The initial state of a sampler's buttons, and healing after an overrun.
+// How a sampler gets its buttons without their history: the start of a new one, and healing after an overrun. What is
+// down is taken from the inlet's present holds, going back through what came later.
 #include <algorithm>
 #include <array>
 

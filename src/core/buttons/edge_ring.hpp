@@ -1,4 +1,5 @@
-// How edges of buttons are stored in an inlet's history.
+// How edges of buttons are stored in an inlet's history: 16 bytes with the time, the button, the device, its hold, and
+// what the rules made of the event. Also the table of each hold's last edge.
 #pragma once
 
 #include <array>

@@ -1,4 +1,5 @@
-// A sampler's processing of the edge slots that it takes.
+// The inner loop of a sampler: each slot becomes a record of the frame, linked to the button's record before it. Kept
+// free of branches that a processor cannot predict.
 #pragma once
 
 #include <algorithm>

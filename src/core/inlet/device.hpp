@@ -1,4 +1,5 @@
-// What an inlet knows about a device.
+// What an inlet knows about a device: what it is, its buttons' cells, its axes and shaping, its pointer. The inlet's
+// thread writes all of it; what other threads may read are single-writer values.
 #pragma once
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// The number of each device.
+// The number of each device, by its id: one table for all inlets of a timeline, since a device belongs to the inlet
+// that connected it first. A place is taken once and never given back.
 #pragma once
 
 #include <atomic>

@@ -1,4 +1,5 @@
-// How events are counted.
+// How events are counted. Slots have no room for it, so the count follows from their positions and from the last bits
+// of how many of them were not their event's first.
 #pragma once
 
 #include <cstdint>

@@ -1,4 +1,5 @@
-// An inlet's events that concern whole devices: connects, focus, interruptions, polled states.
+// Events that concern whole devices: connects, focus, interruptions, polled states, lock keys. Also how stamps that are
+// out of order are accepted, and the way from Inlet's members to the core.
 #include <algorithm>
 #include <bit>
 #include <cassert>

@@ -1,4 +1,5 @@
-// Processing of an inlet's events. For the inlet's own files.
+// Processing of an inlet's events, for the inlet's own files. The rules run here once, when an event is posted; what
+// they made of it goes into the rings of InletHistory.
 #pragma once
 
 #include <array>

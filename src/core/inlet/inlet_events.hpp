@@ -1,4 +1,5 @@
-// The steps that every event of an inlet goes through. For the inlet's own files.
+// The steps that every event of an inlet goes through: begin, one rule, finish. Inline, since posting costs only a few
+// nanoseconds.
 #pragma once
 
 #include <algorithm>

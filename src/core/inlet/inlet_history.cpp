@@ -1,3 +1,5 @@
+// The side of an inlet that others read: sizes of the rings, counters, and a consistent copy of all holds while the
+// producer goes on writing.
 #include "core/inlet/inlet_history.hpp"
 
 namespace cursorum::detail {

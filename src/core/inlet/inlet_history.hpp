@@ -1,4 +1,5 @@
-// The part of an inlet that samplers and frames read.
+// The part of an inlet that samplers and frames read: its rings, the tables of their latest entries, its devices and
+// counters. Its thread writes them, and no thread waits.
 #pragma once
 
 #include <array>

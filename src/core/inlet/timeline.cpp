@@ -1,3 +1,5 @@
+// A timeline is its inlets: numbers of holds, devices, tracks and places are shared out among them here, so that a
+// frame can index all of them together.
 #include <algorithm>
 
 #include "core/inlet/inlet_core.hpp"

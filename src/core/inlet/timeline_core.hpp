@@ -1,4 +1,5 @@
-// A timeline as samplers and frames see it.
+// A timeline as samplers and frames see it: from a number of a device or hold to the inlet that has it, and until when
+// everything has been posted.
 #pragma once
 
 #include <array>

@@ -1,4 +1,5 @@
-// How motion and the wheel are stored.
+// How motion and the wheel are stored: with running totals in each slot, so that the motion of a frame is one
+// subtraction, and a sampler that misses slots loses no distance.
 #pragma once
 
 #include <array>

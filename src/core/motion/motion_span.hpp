@@ -1,4 +1,5 @@
-// A frame's motion.
+// A frame's motion: the totals at both of its ends, the positions of its slots in the ring, and the hole that a pause
+// left between them.
 #pragma once
 
 #include <array>

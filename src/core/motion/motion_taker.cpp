@@ -1,4 +1,5 @@
-// The rare parts of taking motion and the wheel; the common part is in motion_taker.hpp.
+// The rare parts of taking motion and the wheel: overruns, late motion, samplers that start in the midst of a history.
+// The common part is in motion_taker.hpp.
 #include <algorithm>
 #include <utility>
 

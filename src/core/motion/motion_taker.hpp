@@ -1,4 +1,5 @@
-// The part of taking motion that most frames need, inlined into advance(). The rest is in motion_taker.cpp.
+// The part of taking motion that most frames need, inlined into advance(): it finds the last slot before the cut, and
+// reads that one alone. The rest is in motion_taker.cpp.
 #pragma once
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// Readings of the pointer and the wheel: samples, sums and positions.
+// What a frame says of the pointer and the wheel: sums and positions from both ends of its span, and every sample in
+// order by walking the rings of all inlets together.
 #include <algorithm>
 #include <new>
 #include <optional>

@@ -1,4 +1,5 @@
-// Contacts on touch surfaces.
+// Contacts on touch surfaces, as they are posted. The first contact of a surface may act as pointer: then its motion
+// and its press of the left button are made here, too.
 #include <algorithm>
 
 #include "core/inlet/inlet_events.hpp"

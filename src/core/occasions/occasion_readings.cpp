@@ -1,4 +1,5 @@
-// Readings of clicks, drags, targets and contacts.
+// What a frame says of clicks, drags, targets and contacts: each is an occasion with its place, which is followed from
+// the frame's start through what was taken.
 #include <algorithm>
 #include <cmath>
 #include <cstdint>

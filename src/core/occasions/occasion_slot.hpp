@@ -1,4 +1,5 @@
-// How clicks, drags, contacts, connects and lock keys' states are stored.
+// How clicks, drags, contacts, connects and lock keys' states are stored: seldom enough for 80 bytes each, with where
+// and when each began.
 #pragma once
 
 #include <array>

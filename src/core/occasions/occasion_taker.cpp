@@ -1,4 +1,5 @@
-// What a sampler takes of clicks, drags, contacts, devices and lock keys.
+// What a sampler takes of clicks, drags, contacts, devices and lock keys. After a pause, clicks count anew, what was in
+// progress is cancelled, and contacts go on without having begun.
 #include <algorithm>
 #include <array>
 #include <utility>

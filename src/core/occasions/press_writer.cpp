@@ -1,5 +1,5 @@
-// Turns a mouse button's press into a click or a drag. Also whether the pointer is inside the window, or
-// locked.
+// Turns a mouse button's press into a click or a drag, by how far the pointer went since. Also whether the pointer is
+// inside the window, and whether it is locked.
 #include <algorithm>
 
 #include "core/inlet/inlet_events.hpp"

@@ -1,4 +1,5 @@
-// The assertion that one thread at a time is inside.
+// The assertion that one thread at a time is inside, as an object that lives as long as the call. Builds without
+// assertions pay nothing.
 #pragma once
 
 #include <cassert>

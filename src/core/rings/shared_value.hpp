@@ -1,4 +1,5 @@
-// A larger value that one thread writes and any may read. Not for callers.
+// A larger value that one thread writes and any may read whole: it is written to one of two places and then published,
+// and a reader that was overtaken tries again. The writer never waits.
 #pragma once
 
 #include <array>

@@ -1,4 +1,5 @@
-// A value that one thread writes and any may read. Not for callers.
+// A value that one thread writes and any may read: an atomic without read-modify-write instructions, since its writer
+// knows what it wrote last.
 #pragma once
 
 #include <atomic>

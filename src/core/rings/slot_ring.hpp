@@ -1,4 +1,5 @@
-// The lock-free ring through which one thread hands slots to any number of others.
+// The lock-free ring through which one thread hands slots to any number of others. The producer overwrites the oldest
+// and never waits; a consumer finds out whether what it read was overwritten meanwhile.
 #pragma once
 
 #include <array>

@@ -1,4 +1,5 @@
-// Detects two threads in code that only one may use. Not for callers.
+// Detects two threads in code that only one may use, in builds with assertions. It orders nothing: that is the caller's
+// task.
 #pragma once
 
 #include <atomic>

@@ -1,4 +1,5 @@
-// Rings of slots of any size, and a table of the last slots. Both are lock-free.
+// Rings of slots of any size, written word by word, and a table of the last slot of each number. Both are lock-free,
+// for one producer and any number of consumers.
 #pragma once
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// The rules for a device's buttons, independent of who stores the levels.
+// The rules for a device's buttons, independent of who stores the levels: inlets and batches give their own storage.
+// One event, or one polled state, and what it means.
 #pragma once
 
 #include <algorithm>

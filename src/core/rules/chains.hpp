@@ -1,4 +1,5 @@
-// A button's edges in order, from a chain that is linked from the last to the first.
+// A button's edges in order, from a chain that is linked from the last to the first: short chains are turned around on
+// the stack, and long ones are looked for from the front.
 #pragma once
 
 #include <array>

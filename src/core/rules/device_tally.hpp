@@ -1,4 +1,5 @@
-// A button's figures on a subset of the devices.
+// A button's figures on some of the devices: their holds are merged once more, as the frame merges all of them, and
+// their edges are counted by the same tally.
 #pragma once
 
 #include <array>

@@ -1,4 +1,5 @@
-// Combines the edges of four buttons and the deflections of a stick into one direction.
+// Combines the edges of four buttons and the deflections of a stick into one direction, from moment to moment, and sums
+// it for the exact mean over a frame.
 #pragma once
 
 #include <algorithm>

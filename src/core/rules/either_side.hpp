@@ -1,4 +1,5 @@
-// Which either-side name a key belongs to.
+// Which either-side name a key belongs to: Shift, Control, Alt and Meta stand for both of their keys. By the bits of
+// the keys' numbers, since this is asked for each edge.
 #pragma once
 
 #include <cstdint>

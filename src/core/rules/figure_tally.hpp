@@ -1,4 +1,5 @@
-// From a button's edges to its figures.
+// From a button's edges to its figures: counts, holds, time down within the frame, repeats. Frames, batches, seats and
+// actions feed it with the edges that they have.
 #pragma once
 
 #include <algorithm>

@@ -1,4 +1,5 @@
-// Distances as whole multiples of 1/65536, so that sums do not depend on order.
+// Distances as whole multiples of 1/65536, so that sums depend on no order and no cut. Rounded to nearest, ties to
+// even, without a mathematical function.
 #pragma once
 
 #include <array>

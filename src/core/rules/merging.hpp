@@ -1,4 +1,5 @@
-// Merging: one button on several devices.
+// Merging: one button on several devices. A button is down while any of them holds it; a table says what each edge
+// means for all of them together. Used for devices, for an action's bindings and for seats.
 #pragma once
 
 #include <array>

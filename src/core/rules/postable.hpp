@@ -1,4 +1,5 @@
-// The buttons that a device can have, as a set made at compile time.
+// The buttons that a device can have, as a set made at compile time: those with a name that are neither made of axes
+// nor stand for either side.
 #pragma once
 
 #include "cursorum/core/button_set.hpp"

@@ -1,4 +1,5 @@
-// Following a direction through a frame, for frames and seats.
+// Following a direction through a frame: four buttons' edges and a stick's values, merged by time. Frames and seats
+// give their own edges.
 #pragma once
 
 #include <optional>

@@ -1,4 +1,5 @@
-// Working memory of healing. For the sampler's own files.
+// Working memory of healing, which is too large for the stack and needed seldom. For the sampler's own files. It
+// belongs to the sampler, since nothing may allocate while frames are cut.
 #pragma once
 
 #include <array>

@@ -1,3 +1,5 @@
+// How a sampler cuts frames: it takes what each inlet has up to the cut, in the order of stamps if there are several,
+// and the rest waits. Also gaps: pauses are taken and then discarded, stalls take effect at the frame's start.
 #include "core/sampler/sampler_core.hpp"
 
 #include <algorithm>

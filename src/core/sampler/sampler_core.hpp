@@ -1,4 +1,5 @@
-// A sampler's work. For the sampler's own files.
+// A sampler's work, for its own files: its state at the frame's start, and what the frame took since. How each stream
+// is taken is in that stream's folder.
 #pragma once
 
 #include <algorithm>

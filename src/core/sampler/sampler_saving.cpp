@@ -1,4 +1,5 @@
-// A sampler's state as bytes: the part in use, about 1 KB while a few keys are down.
+// A sampler's state as bytes: the part in use, about 1 KB while a few keys are down. What the frame took is applied on
+// the way, so that a restored sampler stands at the cut with an empty frame.
 #include <algorithm>
 #include <cassert>
 #include <cstddef>

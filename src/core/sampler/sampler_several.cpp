@@ -1,4 +1,5 @@
-// Taking everything other than buttons from several inlets, in order of time.
+// Taking everything other than buttons from several inlets, in order of time. Each round takes from the inlet whose
+// next event is the earliest, up to the next event of another one.
 #include <algorithm>
 
 #include "core/sampler/sampler_taking.hpp"

@@ -1,4 +1,5 @@
-// Pauses: events within a pause are taken and then discarded.
+// Pauses: events within a pause are taken and then discarded. What was down before it is cancelled, and what is down
+// after it is adopted; levels, positions and devices are those of its end.
 #include <algorithm>
 #include <utility>
 

@@ -1,4 +1,5 @@
-// The state that a sampler keeps from cut to cut.
+// The state that a sampler keeps from cut to cut, as plain data: levels, holds, positions in the rings, and what other
+// streams were like at the last cut.
 #pragma once
 
 #include <array>

@@ -3,6 +3,9 @@
 
 #if defined(FLOOR_core)
 bool works() { return cursorum::Timeline{}.silent_count() == 0; }
+#elif defined(FLOOR_batch)
+#include <cursorum/batch/keyboard_batch.hpp>
+bool works() { return cursorum::KeyboardBatch{{.players = 2}}.players() == 2; }
 #elif defined(FLOOR_recording)
 #include <cursorum/recording/recording_reader.hpp>
 #include <sstream>

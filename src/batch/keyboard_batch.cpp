@@ -1,4 +1,6 @@
-#include "cursorum/core/keyboard_batch.hpp"
+// Many players' keyboards, all cut at the same times. Players lie in arrays by number, and what a later event needs is
+// fetched into the cache some events ahead, since the players come in any order. The rules are the core's.
+#include "cursorum/batch/keyboard_batch.hpp"
 
 #include <algorithm>
 #include <array>

@@ -1,4 +1,4 @@
-#include "cursorum/core/keyboard_batch.hpp"
+#include "cursorum/batch/keyboard_batch.hpp"
 
 #include <gtest/gtest.h>
 
