@@ -64,17 +64,16 @@ void check(const char* table) {
 
 // A direction is kept until the stick is clearly pushed in another one; but not across a rebinding.
 TEST(Rebinding, BeginsWithoutADirection) {
-    const auto travel = [](const char* scale) {
-        return profile_of(std::string{"[mode.m.action.travel]\nkind = \"vector\"\ndirections = 8\n"
-                                      "bind = [{ stick = \"PadStickLeft\", scale = "} +
-                          scale + " }]\n");
+    const auto travel = [](const char* binding) {
+        return profile_of(std::string{"[mode.m.action.travel]\nkind = \"vector\"\ndirections = 8\nbind = ["} + binding +
+                          "]\n");
     };
-    ActionRun run{travel("1"), "travel"};
-    run.run("1con5 open:m 1stk3:1,0 |10");
-    ASSERT_TRUE(run.reader.rebind(travel("0.5")));
-    run.run("|20");  // the stick is still pushed, and counts for nothing
-    run.run("21stk3:0,0 22stk3:0.9,0.45 |30");
+    ActionRun run{travel(R"({ left = "KeyA", right = "KeyD", up = "KeyW", down = "KeyS" })"), "travel"};
+    run.run("1con5 open:m 2+D |10");
+    ASSERT_TRUE(run.reader.rebind(travel(R"({ stick = "PadStickLeft" })")));
+    run.run("12stk3:0.9,0.45 |20");
     const VectorActionReading is = run.reader[*run.profile.find_vector("travel")];
+    EXPECT_GT(is.value.x, 0);
     EXPECT_EQ(is.value.x, is.value.y) << "27 degrees: nearer to the diagonal";
 }
 
