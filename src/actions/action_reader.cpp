@@ -37,9 +37,9 @@ ActionReaderCore::ActionReaderCore(const Profile& profile)
     fit_to_map();
     records_.resize(usual_edges);
     if (!map_->moving.empty()) steps_.reserve(usual_steps + 2 * map_->sources.size());
-    if (map_->has_turns) turns_.reserve(usual_steps);
+    if (map_->has_occurrences) occurrences_.reserve(usual_steps);
     injected_.reserve(usual_injected);
-    turning_.reserve(action_capacity);
+    mode_changers_.reserve(action_capacity);
     segments_.reserve(usual_segments);
     enliven_all();
     mode_changes_.reserve(usual_segments);
@@ -94,8 +94,8 @@ bool ActionReaderCore::try_open_frame(const FrameCore& frame) noexcept {
 
 void ActionReaderCore::take_merged(const FrameCore& frame) {
     is_partial_ = false;
-    if (map_->has_turns) gather_turns(frame);
-    const bool has_between = !turns_.empty() || !injected_.empty() || !map_->lasting.empty();
+    if (map_->has_occurrences) gather_occurrences(frame);
+    const bool has_between = !occurrences_.empty() || !injected_.empty() || !map_->lasting.empty();
     for (std::uint32_t i = 0; i < frame.count; ++i) {
         const detail::StoredEdge& record = frame.edges[i];
         const Effect effect = record.what().effect();
@@ -113,7 +113,7 @@ void ActionReaderCore::take_merged(const FrameCore& frame) {
             count_system_repeat({record.button()});
             continue;
         }
-        if (map_->turns_modes) turner_ = {.kind = Turner::Kind::edge, .edge = &record};
+        if (map_->changes_modes) mode_cause_ = {.kind = ModeCause::Kind::edge, .edge = &record};
         if (effect == Effect::restart) [[unlikely]]
             cancel_before_press({record.button()}, time);
         take_edge({record.button()}, starts(effect), is_persons(effect), time);
@@ -168,8 +168,8 @@ inline void ActionReaderCore::forget_levels(const Record& record) noexcept {
 
 void ActionReaderCore::clear_all_else() noexcept {
     steps_.clear();
-    turns_.clear();
-    turned_ = 0;
+    occurrences_.clear();
+    occurred_ = 0;
     segments_.clear();
     mode_changes_.clear();
 }

@@ -78,7 +78,7 @@ private:
     /// The cause of a mode change within a frame, so that motion of the same time goes to the mode that had it: an
     /// edge; a step of the wheel; a timer, which comes before all that has its time; or a lock, a value or a bot, which
     /// come after it.
-    struct Turner {
+    struct ModeCause {
         enum class Kind : std::uint8_t { timer, edge, wheel, last };
         Kind kind = Kind::last;
         const detail::StoredEdge* edge = nullptr;
@@ -89,7 +89,7 @@ private:
         std::int64_t from;
         detail::ModeBits visible;
         std::array<std::uint8_t, detail::flow_kinds> flow_owners;
-        Turner by{};
+        ModeCause by{};
     };
     /// Instead of a step's source: injected input, and the stop of an action whose mode is no longer visible.
     static constexpr std::uint16_t by_bot = source_capacity, stops = source_capacity + 1;
@@ -118,7 +118,7 @@ private:
     void start_with_openings();
     void apply_openings(std::int64_t time);
     void note_press(std::uint16_t action) noexcept;
-    void turn_modes(std::int64_t time);
+    void change_modes(std::int64_t time);
     bool is_in(const FrameCore& frame, const FrameCore::Moved& moved, const Segment& segment) const noexcept;
     void begin_segment(std::int64_t time, const Segment& before);
     const Segment& segment_at(std::int64_t time) const noexcept;
@@ -129,7 +129,7 @@ private:
     void freshen_switch(unsigned number, unsigned members) noexcept;
     void forget(std::uint16_t action, std::int64_t time);
     void let_go(std::uint16_t action, std::int64_t time);
-    void gather_turns(const FrameCore& frame);
+    void gather_occurrences(const FrameCore& frame);
     void set_locks(unsigned on, bool by_person, std::int64_t time);
     void gather_values(const FrameCore& frame);
     void set_value(std::size_t row, bool by_person, std::int64_t time);
@@ -143,17 +143,17 @@ private:
     void run_due_timers(std::int64_t until);
     bool next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept;
     void step_wheel(std::int32_t x, std::int32_t y, std::int64_t time);
-    void turn_wheel(WheelWay way, std::int64_t time);
+    void step_wheel_once(WheelWay way, std::int64_t time);
     void add_relative(const FrameCore& frame) noexcept;
     std::uint8_t find_next_owner(Button button) const noexcept;
     ButtonOwner covering(Button button) const noexcept;
     void take_edge(Button button, bool down, bool by_person, std::int64_t time);
     void cancel_before_press(Button button, std::int64_t time);
     void take_rare_edge(Button button, bool down, bool by_person, std::int64_t time);
-    void turn_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
+    void set_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
     bool are_down(const ActionSwitch& it, std::uint8_t owner, const ButtonSet& down) const noexcept;
     void complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time);
-    void turn_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
+    void set_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
     void set_switch(unsigned number, bool down, bool by_person, std::int64_t time);
     detail::Effect merge_switch(unsigned number, std::uint16_t action, bool down, bool by_person);
     void add_edge(std::uint16_t action, detail::Effect effect, std::int64_t time);
@@ -163,7 +163,7 @@ private:
     void gesture(std::uint16_t action, detail::Effect effect, std::int64_t time);
     void count_system_repeat(Button button);
     void fire(std::uint16_t action, detail::Effect effect, std::int64_t time);
-    void turn_direction(unsigned number, bool down, std::int64_t time);
+    void set_direction(unsigned number, bool down, std::int64_t time);
     Vector2 value_of_directions(unsigned source) const noexcept;
     void add_steps(const FrameCore& frame);
     void move_all();
@@ -204,29 +204,29 @@ private:
     bool has_system_repeats_ = false;
     std::vector<Step> steps_;
     /// Steps of the wheel in the frame, new states of the locks, new values of what has thresholds, and how many of
-    /// them have had their turn.
-    struct Turn {
+    /// them were taken.
+    struct Occurrence {
         enum class Kind : std::uint8_t { wheel, locks, value };
         std::int64_t time;
         Kind kind{};
         PausePart part = PausePart::after;
-        bool is_forced = false;    // nobody turned it
+        bool is_forced = false;    // nobody did it
         std::uint16_t number = 0;  // of the value in `of_values`
         std::uint32_t event = 0;   // of the wheel, among those of the frame
         std::int32_t x = 0, y = 0;
         std::uint8_t locks = 0;
         double value = 0;
     };
-    void add_turn(const Turn& turn);
-    void take_turn(const Turn& turn);
-    std::vector<Turn> turns_;
-    std::size_t turned_ = 0;
+    void add_occurrence(const Occurrence& it);
+    void take_occurrence(const Occurrence& it);
+    std::vector<Occurrence> occurrences_;
+    std::size_t occurred_ = 0;
     unsigned locks_ = 0;          // that are on now
     std::vector<double> values_;  // as in `of_values`, now
     // Actions that open or close modes and were pressed by the present event.
-    std::vector<std::uint16_t> turning_;
-    bool is_turning_ = false;               // there are any
-    Turner turner_;                         // what is going on, if that may turn modes
+    std::vector<std::uint16_t> mode_changers_;
+    bool has_mode_changers_ = false;        // there are any
+    ModeCause mode_cause_;                  // what is going on, if that may change modes
     std::vector<ModeChange> mode_changes_;  // in the frame
     std::vector<Segment> segments_;         // none: one for the whole frame, as the state has it
     std::vector<Injected> injected_;

@@ -81,8 +81,8 @@ struct ActionStateHead {
     };
     std::array<Whose, button_capacity> whose{};
     // The order in which they went down, for members of ordered chords; 0 if adopted.
-    std::array<std::uint32_t, button_capacity> turn_of{};
-    std::uint32_t turns = 0;
+    std::array<std::uint32_t, button_capacity> press_order{};
+    std::uint32_t press_count = 0;
     std::uint16_t stale_switches = 0;  // how many have members that must come up first
 };
 static_assert(std::is_trivially_copyable_v<ActionStateHead>);

@@ -33,10 +33,10 @@ ActionMap::ActionMap(const Profile& of, const ActionMap* before) {
         }
         buttons[button].count = static_cast<std::uint16_t>(of_buttons.size() - buttons[button].first);
     }
-    has_turns = !of_wheel.empty() || !of_locks.empty() || !of_values.empty();
+    has_occurrences = !of_wheel.empty() || !of_locks.empty() || !of_values.empty();
     has_more_than_edges = !moving.empty() || !lasting.empty();
-    turns_modes = std::any_of(actions.begin(), actions.end(), [](const Row& row) { return row.turns_modes(); });
-    has_only_edges = !has_turns && !has_more_than_edges && !turns_modes;
+    changes_modes = std::any_of(actions.begin(), actions.end(), [](const Row& row) { return row.changes_modes(); });
+    has_only_edges = !has_occurrences && !has_more_than_edges && !changes_modes;
 }
 
 std::uint8_t ActionMap::mode_named(std::string_view name) const noexcept {

@@ -80,7 +80,7 @@ struct ActionMap {
         std::uint8_t directions = 0;
         ModeHandle opens{};   // by its press
         bool closes = false;  // its own mode, likewise
-        bool turns_modes() const noexcept { return closes || opens != ModeHandle{}; }
+        bool changes_modes() const noexcept { return closes || opens != ModeHandle{}; }
         std::uint16_t first_switch = 0, switch_count = 0, first_source = 0, source_count = 0;
     };
     struct ModeRow {
@@ -120,9 +120,9 @@ struct ActionMap {
     std::vector<std::uint16_t> of_locks;  // likewise
     std::vector<ValueSwitch> of_values;
 
-    bool has_turns = false;            // other steps happen between buttons' edges: wheel steps, locks, values
+    bool has_occurrences = false;      // other steps happen between buttons' edges: wheel steps, locks, values
     bool has_more_than_edges = false;  // there is work to do after all edges have been taken
-    bool turns_modes = false;          // an action opens or closes one
+    bool changes_modes = false;        // an action opens or closes one
     bool has_only_edges = false;       // none of these
 
     detail::StateCounts counts() const noexcept { return {actions.size(), switches.size(), sources.size()}; }

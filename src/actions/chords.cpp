@@ -13,25 +13,25 @@ void ActionReaderCore::take_rare_edge(Button button, bool down, bool by_person, 
     take_edge(button, down, by_person, time);
 }
 
-// The first half of a restart. Modes turn after the second one.
+// The first half of a restart. Modes change after the second one.
 void ActionReaderCore::cancel_before_press(Button button, std::int64_t time) {
-    const bool turns = std::exchange(is_turning_, false);
+    const bool changes = std::exchange(has_mode_changers_, false);
     take_edge(button, false, false, time);
-    is_turning_ = turns;
+    has_mode_changers_ = changes;
 }
 
 void ActionReaderCore::set_switch(unsigned number, bool down, bool by_person, std::int64_t time) {
     const ActionSwitch& it = map_->switches[number];
     if (!it.is_button) {
         state_.switches[number] = {down, down && !by_person};
-        return turn_direction(number, down, time);
+        return set_direction(number, down, time);
     }
     const Effect effect = merge_switch(number, it.action, down, by_person);
     if (effect != Effect::none) deliver(it.action, effect, time);
 }
 
 /// For a button that is a member of chords, and for any button while some are newly bound.
-void ActionReaderCore::turn_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time) {
+void ActionReaderCore::set_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time) {
     if (down) return complete_chords(button, owner, by_person, time);
     for (const ButtonSwitch& it : map_->switches_of(button))
         if (state_.switches[it.number].is_down) set_switch(it.number, false, by_person, time);
@@ -42,7 +42,7 @@ bool ActionReaderCore::are_down(const ActionSwitch& it, std::uint8_t owner, cons
     for (unsigned i = 0; i < it.member_count; ++i)
         if (!down.contains({it.members[i]}) || state_.whose[it.members[i]].owner != owner) return false;
     for (unsigned i = 1; it.in_order && i < it.member_count; ++i)
-        if (state_.turn_of[it.members[i]] < state_.turn_of[it.members[i - 1U]]) return false;
+        if (state_.press_order[it.members[i]] < state_.press_order[it.members[i - 1U]]) return false;
     return true;
 }
 
@@ -79,7 +79,7 @@ constexpr std::uint8_t with_newest(std::uint8_t order, unsigned direction) noexc
 
 }  // namespace
 
-void ActionReaderCore::turn_direction(unsigned number, bool down, std::int64_t time) {
+void ActionReaderCore::set_direction(unsigned number, bool down, std::int64_t time) {
     const ActionSwitch& it = map_->switches[number];
     if (down) state_.latest[it.source] = with_newest(state_.latest[it.source], it.direction);
     steps_.push_back({std::max(time, state_.t0), value_of_directions(it.source),

@@ -110,7 +110,7 @@ void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
         included_devices_[i / 64] |= std::uint64_t{is_included} << i % 64;
     }
     is_partial_ = true;
-    gather_turns(frame);
+    gather_occurrences(frame);
     for (std::uint32_t i = 0; i < frame.count; ++i) {
         const detail::StoredEdge& record = frame.edges[i];
         const std::int64_t time = record.time;
@@ -144,7 +144,7 @@ void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
         }
         catch_up(time - 1);
         run_timers(time);
-        turner_ = {.kind = Turner::Kind::edge, .edge = &record};
+        mode_cause_ = {.kind = ModeCause::Kind::edge, .edge = &record};
         apply_device_edge(kind, hold, button, time);
     }
     if (frame.skip_at == frame.count) skip_pause(frame.skip_from);

@@ -71,10 +71,10 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
     return merge(holders, kind_of(down, by_person), !was_adopted);
 }
 
-[[gnu::always_inline]] inline void ActionReaderCore::turn_switches(Button button, std::uint8_t owner, bool down,
-                                                                   bool by_person, std::int64_t time) {
+[[gnu::always_inline]] inline void ActionReaderCore::set_switches(Button button, std::uint8_t owner, bool down,
+                                                                  bool by_person, std::int64_t time) {
     if (map_->buttons[button.number].in_chord | (state_.stale_switches != 0)) [[unlikely]]
-        return turn_chords(button, owner, down, by_person, time);
+        return set_chords(button, owner, down, by_person, time);
     for (const ButtonSwitch& it : map_->switches_of(button)) {
         if (it.owner != owner) continue;
         if (!it.is_plain) {
@@ -96,17 +96,17 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
     const unsigned if_down = 0U - down;
     auto owner = static_cast<std::uint8_t>((whose.next_owner & if_down) | (whose.owner & ~if_down));
     if (map_->buttons[button.number].in_order && down) [[unlikely]]
-        state_.turn_of[button.number] = by_person ? ++state_.turns : 0;
+        state_.press_order[button.number] = by_person ? ++state_.press_count : 0;
     // A button that is found down was not pressed for the claim.
     if (owner >= Owner::first_late_claim && owner != Owner::owner_ended && down && by_person) [[unlikely]]
         owner = static_cast<std::uint8_t>(owner - Owner::first_late_claim + Owner::first_claim);
     whose.owner = static_cast<std::uint8_t>(owner & if_down);
-    if (Owner::is_mode(owner)) turn_switches(button, owner, down, by_person, time);
+    if (Owner::is_mode(owner)) set_switches(button, owner, down, by_person, time);
     if (state_.stale_switches != 0 && !down) [[unlikely]]
         freshen(button);
-    // An either-side name and its key are one press: the name's edge comes first, and modes turn after the key's.
-    if (is_turning_ && button.number < first_either_side) [[unlikely]]
-        turn_modes(time);
+    // An either-side name and its key are one press: the name's edge comes first, and modes change after the key's.
+    if (has_mode_changers_ && button.number < first_either_side) [[unlikely]]
+        change_modes(time);
 }
 
 }  // namespace cursorum

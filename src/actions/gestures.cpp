@@ -46,15 +46,15 @@ void ActionReaderCore::gesture(std::uint16_t action, Effect effect, std::int64_t
     std::int64_t& since = state_.since[action];
     bool &waits = state_.waits[action], &is_on = state_.is_on[action];
     const bool presses = effect == Effect::press;
-    const auto turn = [&](bool on, Effect as) {
+    const auto set_on = [&](bool on, Effect as) {
         is_on = on;
         fire(action, as, time);
     };
     if (row.gesture == Gesture::toggle) {
-        if (presses) turn(!is_on, is_on ? Effect::release : Effect::press);
+        if (presses) set_on(!is_on, is_on ? Effect::release : Effect::press);
         return;
     }
-    if (is_on && !starts(effect)) turn(false, effect);
+    if (is_on && !starts(effect)) set_on(false, effect);
     switch (row.gesture) {
         case Gesture::tap:
         case Gesture::release:
@@ -73,18 +73,18 @@ void ActionReaderCore::gesture(std::uint16_t action, Effect effect, std::int64_t
             if (!presses) return;
             if (waits && time - since <= row.gesture_time) {
                 waits = false;
-                return turn(true, Effect::press);
+                return set_on(true, Effect::press);
             }
             since = time;
             waits = true;
             return;
         default:
-            if (effect == Effect::adopt) return turn(true, Effect::adopt);
+            if (effect == Effect::adopt) return set_on(true, Effect::adopt);
             // `waits`: there was a press, and the next one must not be too near.
             if (!presses || (waits && time - since < row.min_interval)) return;
             since = time;
             waits = true;
-            return turn(true, Effect::press);
+            return set_on(true, Effect::press);
     }
 }
 
@@ -125,17 +125,17 @@ void ActionReaderCore::run_due_timers(std::int64_t until) {
             state_.is_on[next] = true;
             fire(next, Effect::press, due);
         }
-        turner_ = {.kind = Turner::Kind::timer};
-        if (is_turning_) turn_modes(due);
+        mode_cause_ = {.kind = ModeCause::Kind::timer};
+        if (has_mode_changers_) change_modes(due);
     }
 }
 
 // A pause: first what came before it, then it ends gestures in progress and buffered presses. (For a hold, `waits` is
 // the press that must not be too near.)
 void ActionReaderCore::skip_pause(std::int64_t from) {
-    while (turned_ != turns_.size() && turns_[turned_].part == PausePart::before) {
-        run_timers(turns_[turned_].time);
-        take_turn(turns_[turned_++]);
+    while (occurred_ != occurrences_.size() && occurrences_[occurred_].part == PausePart::before) {
+        run_timers(occurrences_[occurred_].time);
+        take_occurrence(occurrences_[occurred_++]);
     }
     run_timers(from - 1);
     state_.holds_press.fill(false);
@@ -150,10 +150,10 @@ void ActionReaderCore::skip_pause(std::int64_t from) {
         const std::uint16_t number = map_->of_values[row].number;
         if (state_.switches[number].is_down) set_switch(number, false, false, state_.t0);
     }
-    for (; turned_ != turns_.size() && turns_[turned_].part == PausePart::end; ++turned_) {
-        const Turn& turn = turns_[turned_];
-        if (turn.kind == Turn::Kind::value) values_[turn.number] = turn.value;
-        if (turn.kind == Turn::Kind::locks) locks_ = turn.locks;
+    for (; occurred_ != occurrences_.size() && occurrences_[occurred_].part == PausePart::end; ++occurred_) {
+        const Occurrence& it = occurrences_[occurred_];
+        if (it.kind == Occurrence::Kind::value) values_[it.number] = it.value;
+        if (it.kind == Occurrence::Kind::locks) locks_ = it.locks;
     }
     set_states_again(state_.t0);
 }

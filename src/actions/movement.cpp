@@ -49,11 +49,11 @@ detail::DeviceFilter ActionReaderCore::filter() const noexcept {
     return detail::DeviceFilter::set(included_devices_);
 }
 
-void ActionReaderCore::gather_turns(const FrameCore& frame) {
+void ActionReaderCore::gather_occurrences(const FrameCore& frame) {
     const auto add_wheel = [&](const FrameCore::Moved& moved) {
         if (moved.steps == WheelSteps{}) return;
         const bool is_earlier = frame.has_gap && moved.time < state_.t0;  // else it is late
-        turns_.push_back(
+        occurrences_.push_back(
             {.time = std::max(moved.time, is_earlier ? frame.state().late_before : state_.t0),
              .part = is_earlier && frame.skip_at != FrameCore::no_skip ? PausePart::before : PausePart::after,
              .event = moved.number,
@@ -73,19 +73,19 @@ void ActionReaderCore::gather_turns(const FrameCore& frame) {
         const detail::OccasionSlot& occasion = frame.other_entries().occasions[i];
         if (occasion.kind() != detail::OccasionKind::locks) continue;
         const PausePart part = frame.part_of_occasion(i);
-        add_turn({.time = time_of(frame, part, occasion.time),
-                  .kind = Turn::Kind::locks,
-                  .part = part,
-                  .locks = static_cast<std::uint8_t>(occasion.begin[0])});
+        add_occurrence({.time = time_of(frame, part, occasion.time),
+                        .kind = Occurrence::Kind::locks,
+                        .part = part,
+                        .locks = static_cast<std::uint8_t>(occasion.begin[0])});
     }
 }
 
 // Inserts by time, since there are few. (The library's merge would allocate.)
-void ActionReaderCore::add_turn(const Turn& turn) {
-    const auto later = [](const Turn& it, const Turn& other) {
-        return it.part != other.part ? it.part < other.part : it.time < other.time;
+void ActionReaderCore::add_occurrence(const Occurrence& it) {
+    const auto later = [](const Occurrence& one, const Occurrence& other) {
+        return one.part != other.part ? one.part < other.part : one.time < other.time;
     };
-    turns_.insert(std::upper_bound(turns_.begin(), turns_.end(), turn, later), turn);
+    occurrences_.insert(std::upper_bound(occurrences_.begin(), occurrences_.end(), it, later), it);
 }
 
 // Axes and touch surfaces with thresholds of their own.
@@ -93,12 +93,12 @@ void ActionReaderCore::gather_values(const FrameCore& frame) {
     for (std::uint16_t row = 0; row < map_->of_values.size(); ++row) {
         const ValueSwitch& it = map_->of_values[row];
         auto add = [&](const FrameCore::Cause& cause, double value) {
-            add_turn({.time = time_of(frame, cause.part, cause.time),
-                      .kind = Turn::Kind::value,
-                      .part = cause.part,
-                      .is_forced = cause.is_forced,
-                      .number = row,
-                      .value = value});
+            add_occurrence({.time = time_of(frame, cause.part, cause.time),
+                            .kind = Occurrence::Kind::value,
+                            .part = cause.part,
+                            .is_forced = cause.is_forced,
+                            .number = row,
+                            .value = value});
         };
         if (it.touch == TouchPart::none) {
             values_[row] = frame.walk_side(it.axis, it.side, filter(), &add,
@@ -134,7 +134,7 @@ void ActionReaderCore::set_value(std::size_t row, bool by_person, std::int64_t t
     if (down != was_down) set_switch(it.number, down, by_person, time);
 }
 
-// Modes turned within the frame.
+// Modes changed within the frame.
 void ActionReaderCore::set_states_again(std::int64_t time) {
     for (std::size_t row = 0; row < map_->of_values.size(); ++row) set_value(row, false, time);
     if (!map_->of_locks.empty()) set_locks(locks_, false, time);
@@ -148,7 +148,7 @@ void ActionReaderCore::set_locks(unsigned on, bool by_person, std::int64_t time)
         const bool down = is_on && detail::has_mode(state_.visible, it.mode) && !state_.has_stale_members(number);
         if (down != state_.switches[number].is_down) set_switch(number, down, by_person, time);
     }
-    if (by_person && is_turning_) turn_modes(time);
+    if (by_person && has_mode_changers_) change_modes(time);
 }
 
 // Steps between edges, in order of time. At one time edges come first: a key that is held while a wheel turns
@@ -156,47 +156,47 @@ void ActionReaderCore::set_locks(unsigned on, bool by_person, std::int64_t time)
 void ActionReaderCore::catch_up(std::int64_t until) {
     std::size_t done = 0;
     for (;;) {
-        const bool has_turn = turned_ != turns_.size(), has_injected = done != injected_.size();
-        const std::int64_t turn_time = has_turn ? turns_[turned_].time : INT64_MAX;
+        const bool has_between = occurred_ != occurrences_.size(), has_injected = done != injected_.size();
+        const std::int64_t occurrence_time = has_between ? occurrences_[occurred_].time : INT64_MAX;
         const std::int64_t injected_time = has_injected ? std::max(injected_[done].time, state_.t0) : INT64_MAX;
-        run_timers(std::min({turn_time, injected_time, until}));
-        if (std::min(turn_time, injected_time) > until || !(has_turn || has_injected)) break;
-        if (injected_time <= turn_time) {
-            turner_ = {};
+        run_timers(std::min({occurrence_time, injected_time, until}));
+        if (std::min(occurrence_time, injected_time) > until || !(has_between || has_injected)) break;
+        if (injected_time <= occurrence_time) {
+            mode_cause_ = {};
             apply_injected(injected_[done++]);
         } else {
-            take_turn(turns_[turned_++]);
+            take_occurrence(occurrences_[occurred_++]);
         }
     }
     injected_.erase(injected_.begin(), injected_.begin() + static_cast<std::ptrdiff_t>(done));
 }
 
-void ActionReaderCore::take_turn(const Turn& turn) {
-    turner_ = {};
-    switch (turn.kind) {
-        case Turn::Kind::wheel:
-            turner_ = {.kind = Turner::Kind::wheel, .number = turn.event};
-            step_wheel(turn.x, turn.y, turn.time);
+void ActionReaderCore::take_occurrence(const Occurrence& it) {
+    mode_cause_ = {};
+    switch (it.kind) {
+        case Occurrence::Kind::wheel:
+            mode_cause_ = {.kind = ModeCause::Kind::wheel, .number = it.event};
+            step_wheel(it.x, it.y, it.time);
             break;
-        case Turn::Kind::locks: set_locks(locks_ = turn.locks, true, turn.time); break;
-        case Turn::Kind::value:
-            values_[turn.number] = turn.value;
-            set_value(turn.number, !turn.is_forced, turn.time);
-            if (is_turning_) turn_modes(turn.time);
+        case Occurrence::Kind::locks: set_locks(locks_ = it.locks, true, it.time); break;
+        case Occurrence::Kind::value:
+            values_[it.number] = it.value;
+            set_value(it.number, !it.is_forced, it.time);
+            if (has_mode_changers_) change_modes(it.time);
             break;
     }
 }
 
 void ActionReaderCore::step_wheel(std::int32_t x, std::int32_t y, std::int64_t time) {
     constexpr std::int32_t most = 1024;  // farther than a wheel turns within one event
-    for (std::int32_t i = std::min(y, most); i > 0; --i) turn_wheel(WheelWay::up, time);
-    for (std::int32_t i = std::max(y, -most); i < 0; ++i) turn_wheel(WheelWay::down, time);
-    for (std::int32_t i = std::max(x, -most); i < 0; ++i) turn_wheel(WheelWay::left, time);
-    for (std::int32_t i = std::min(x, most); i > 0; --i) turn_wheel(WheelWay::right, time);
+    for (std::int32_t i = std::min(y, most); i > 0; --i) step_wheel_once(WheelWay::up, time);
+    for (std::int32_t i = std::max(y, -most); i < 0; ++i) step_wheel_once(WheelWay::down, time);
+    for (std::int32_t i = std::max(x, -most); i < 0; ++i) step_wheel_once(WheelWay::left, time);
+    for (std::int32_t i = std::min(x, most); i > 0; --i) step_wheel_once(WheelWay::right, time);
 }
 
 // Only the longest chord among the wheel's bindings, as with buttons.
-void ActionReaderCore::turn_wheel(WheelWay way, std::int64_t time) {
+void ActionReaderCore::step_wheel_once(WheelWay way, std::int64_t time) {
     const std::uint8_t owner = state_.flow_owners[detail::wheel_flow];
     const ButtonSet down{state_.down};
     const auto completes = [&](unsigned number) {
@@ -212,7 +212,7 @@ void ActionReaderCore::turn_wheel(WheelWay way, std::int64_t time) {
         set_switch(number, true, true, time);
         set_switch(number, false, true, time);
     }
-    if (is_turning_) turn_modes(time);
+    if (has_mode_changers_) change_modes(time);
 }
 
 namespace {

@@ -147,25 +147,25 @@ void ActionReaderCore::start_with_openings() {
 }
 
 void ActionReaderCore::note_press(std::uint16_t action) noexcept {
-    if (!map_->actions[action].turns_modes()) return;
-    turning_.push_back(action);
-    is_turning_ = true;
+    if (!map_->actions[action].changes_modes()) return;
+    mode_changers_.push_back(action);
+    has_mode_changers_ = true;
 }
 
 // Actions that open or close modes were pressed: applied within the frame, at that moment. First closes, then opens.
-void ActionReaderCore::turn_modes(std::int64_t time) {
+void ActionReaderCore::change_modes(std::int64_t time) {
     time = std::max(time, state_.t0);
     const auto note = [&](bool changed, std::uint16_t by, ModeHandle mode, bool opened) {
         if (changed)
             mode_changes_.push_back({Time{Duration{time}}, {by, numbering_}, {mode.number, numbering_}, opened});
     };
-    for (const std::uint16_t action : turning_)
+    for (const std::uint16_t action : mode_changers_)
         if (const ModeHandle own{map_->actions[action].mode}; map_->actions[action].closes)
             note(close(own), action, own, false);
-    for (const std::uint16_t action : turning_)
+    for (const std::uint16_t action : mode_changers_)
         note(open(map_->actions[action].opens), action, map_->actions[action].opens, true);
-    turning_.clear();
-    is_turning_ = false;
+    mode_changers_.clear();
+    has_mode_changers_ = false;
     if (!state_.reopens) return;
     const Segment before{state_.t0, state_.visible, state_.flow_owners};
     apply_openings(time);
@@ -181,7 +181,7 @@ void ActionReaderCore::turn_modes(std::int64_t time) {
 
 void ActionReaderCore::begin_segment(std::int64_t time, const Segment& before) {
     if (segments_.empty()) segments_.push_back(before);
-    segments_.push_back({time, state_.visible, state_.flow_owners, turner_});
+    segments_.push_back({time, state_.visible, state_.flow_owners, mode_cause_});
 }
 
 // Returns whether the segment had begun at the time of that motion.
@@ -190,10 +190,10 @@ bool ActionReaderCore::is_in(const FrameCore& frame, const FrameCore::Moved& mov
     const std::int64_t time = std::max(moved.time, state_.t0);
     if (time != segment.from) return time > segment.from;
     switch (segment.by.kind) {
-        case Turner::Kind::timer: return true;
-        case Turner::Kind::edge: return frame.is_after(*moved.slot, *segment.by.edge);
-        case Turner::Kind::wheel: return moved.number > segment.by.number;
-        case Turner::Kind::last: break;
+        case ModeCause::Kind::timer: return true;
+        case ModeCause::Kind::edge: return frame.is_after(*moved.slot, *segment.by.edge);
+        case ModeCause::Kind::wheel: return moved.number > segment.by.number;
+        case ModeCause::Kind::last: break;
     }
     return false;
 }
@@ -225,13 +225,13 @@ void ActionReaderCore::apply_openings(std::int64_t time) {
             const bool stays =
                 detail::has_mode(state_.visible, mode) && (next == Owner::nobody || Owner::is_mode(next));
             if (stays) return;
-            turn_switches(button, owner, false, false, time);
+            set_switches(button, owner, false, false, time);
         }
         owner = next;
         if (Owner::is_mode(next)) to_give.insert(button);
     });
     to_give.for_each(
-        [&](Button button) { turn_switches(button, state_.whose[button.number].owner, true, false, time); });
+        [&](Button button) { set_switches(button, state_.whose[button.number].owner, true, false, time); });
 }
 
 }  // namespace cursorum

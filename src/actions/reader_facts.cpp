@@ -242,9 +242,9 @@ std::vector<ReaderFact> ReaderAccess::facts_of(const ActionReader& reader, const
     ButtonSet{state.down}.for_each([&](Button button) {
         const std::string name = std::string{name_of(button)};
         fields.text("owner/" + name, owner_text(state.whose[button.number].owner, map));
-        fields.number("turn/" + name, state.turn_of[button.number]);
+        fields.number("turn/" + name, state.press_order[button.number]);
     });
-    fields.number("turns", state.turns);
+    fields.number("turns", state.press_count);
     for (std::size_t i = 0; i < map.actions.size(); ++i)
         if (!map.known[i].is_gone) for_each_field(fields, map, i, state);
     return facts;
@@ -273,9 +273,9 @@ void ReaderAccess::set_facts(ActionReader& reader, std::span<const ReaderFact> f
         if (!button) continue;
         state.down[button.number / 64U] |= std::uint64_t{1} << button.number % 64U;
         state.whose[button.number].owner = owner_of(fact.text, map);
-        fields.number("turn/" + std::string{name.substr(6)}, state.turn_of[button.number]);
+        fields.number("turn/" + std::string{name.substr(6)}, state.press_order[button.number]);
     }
-    fields.number("turns", state.turns);
+    fields.number("turns", state.press_count);
     for (std::size_t i = 0; i < map.actions.size(); ++i)
         if (!map.known[i].is_gone) for_each_field(fields, map, i, state);
     state.stale_switches = static_cast<std::uint16_t>(

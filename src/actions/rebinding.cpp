@@ -194,7 +194,7 @@ void ActionReaderCore::apply_injected(const Injected& what) {
     if (std::exchange(state_.injected_down[what.action], what.down) == what.down) return;
     const Effect effect = merge(state_.buttons[what.action].holders, kind_of(what.down, true), true);
     if (effect != Effect::none) deliver(what.action, effect, time);
-    if (is_turning_) turn_modes(time);
+    if (has_mode_changers_) change_modes(time);
 }
 
 }  // namespace cursorum

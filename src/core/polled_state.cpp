@@ -135,12 +135,12 @@ DeviceSnapshot snapshot_of(const PolledPad& pad, const DeviceSnapshot& before, T
     for (unsigned i = 0; i < stick_kinds; ++i) {
         now.sticks[i] = shape(shaping.sticks[i], raw[i]);
         const std::array values{now.sticks[i].x, now.sticks[i].y};
-        detail::turn_axis_buttons<2>(2 * i, values.data(), were_down, shaping, down);
+        detail::update_axis_buttons<2>(2 * i, values.data(), were_down, shaping, down);
     }
     const std::array travel{pad.pull_left, pad.pull_right};
     for (unsigned i = 0; i < travel.size(); ++i) {
         now.pulls[i] = shape(shaping.pulls[i], travel[i]);
-        detail::turn_axis_buttons<1>(2 * stick_kinds + i, &now.pulls[i], were_down, shaping, down);
+        detail::update_axis_buttons<1>(2 * stick_kinds + i, &now.pulls[i], were_down, shaping, down);
     }
     down.for_each([&](Button button) { now.down.insert(button); });
     return now;

@@ -287,7 +287,7 @@ void RecentParts::add_checkpoint(const FrameCore& frame) {
         const unsigned hold = detail::hold_of(edge.tag()), button = edge.button();
         const std::int64_t time = frame.time_of(edge);
         if (hold < it.holds.size()) it.holds[hold] = edge, it.holds[hold].time = time;
-        if (edge.what().turns()) it.levels[button / 64] ^= std::uint64_t{1} << button % 64;
+        if (edge.what().flips()) it.levels[button / 64] ^= std::uint64_t{1} << button % 64;
         if (!edge.what().starts()) continue;
         it.start[button] = time;
         it.adopted[button] = edge.what().effect() == detail::Effect::adopt;

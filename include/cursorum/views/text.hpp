@@ -25,8 +25,8 @@ CURSORUM_API std::string span_text(Duration span);
 CURSORUM_API std::string printable_text(std::string_view text);
 
 /// Text that is safe to print on a terminal. It consists of the program's own literals, of colours (Paint), and of
-/// foreign text (from a file, a device or the command line), which is made harmless when it is added: a name can neither
-/// colour nor hide what follows, nor add a line. No other text can be added. It converts to any string.
+/// foreign text (from a file, a device or the command line), which is made harmless when it is added: a name can
+/// neither colour nor hide what follows, nor add a line. No other text can be added. It converts to any string.
 class CURSORUM_API TerminalText {
 public:
     /// A string literal.

@@ -24,11 +24,11 @@ struct AxisButtons {
     static AxisButtons of(const ButtonSet& set) noexcept {
         AxisButtons some;
         set.for_each([&some](Button button) {
-            if (button.number >= first_of_axes && button.number < first_of_axes + buttons_of_axes) some.turn(button);
+            if (button.number >= first_of_axes && button.number < first_of_axes + buttons_of_axes) some.flip(button);
         });
         return some;
     }
-    void turn(Button button) noexcept {
+    void flip(Button button) noexcept {
         const unsigned bit = button.number - first_of_axes;
         (bit < side_count ? sides : directions) ^= std::uint64_t{1} << bit % side_count;
     }
@@ -62,22 +62,22 @@ inline std::uint64_t sides_of(double value, std::uint64_t before, const ButtonTh
 /// Which buttons made of the axis `first`, or of the stick of which it is the first axis, are down, by the shaped
 /// values of `count` axes. `before`: what was down before the event; `now`: what has been worked out of it so far.
 template <unsigned count>
-inline void turn_axis_buttons(unsigned first, const double* shaped, const AxisButtons& before,
-                              const DeviceShaping& shaping, AxisButtons& now) noexcept {
+inline void update_axis_buttons(unsigned first, const double* shaped, const AxisButtons& before,
+                                const DeviceShaping& shaping, AxisButtons& now) noexcept {
     constexpr std::uint64_t mask = (std::uint64_t{1} << 2 * count) - 1;
     const ButtonThresholds& thresholds = shaping.thresholds;
     const unsigned at = 2 * first;
-    const auto turn = [at](std::uint64_t& bits, std::uint64_t to) { bits = (bits & ~(mask << at)) | to << at; };
+    const auto set = [at](std::uint64_t& bits, std::uint64_t to) { bits = (bits & ~(mask << at)) | to << at; };
     if constexpr (count == 1) {
-        turn(now.sides, sides_of(shaped[0], before.sides >> at & mask, thresholds));
+        set(now.sides, sides_of(shaped[0], before.sides >> at & mask, thresholds));
     } else {
         // A stick's directions stand where its axes' sides would, two bits for each axis. Near its centre none is down.
         const std::uint64_t any = (now.directions | before.directions) >> at & mask;
         const double square = shaped[0] * shaped[0] + shaped[1] * shaped[1];
         if (any == 0 && is_surely_below(thresholds.press, square)) return;
-        turn(now.directions,
-             directions_of({shaped[0], shaped[1]}, static_cast<std::uint8_t>(before.directions >> at & mask),
-                           shaping.sticks[first / 2].directions, thresholds));
+        set(now.directions,
+            directions_of({shaped[0], shaped[1]}, static_cast<std::uint8_t>(before.directions >> at & mask),
+                          shaping.sticks[first / 2].directions, thresholds));
     }
 }
 

@@ -1,5 +1,5 @@
 // Posting axes: a value is shaped, compared with its thresholds and written, with the edges of the buttons that it
-// turned. The axes of one device at one time apply together, so a second one may undo what the first one did.
+// changed. The axes of one device at one time apply together, so a second one may undo what the first one did.
 #include <algorithm>
 #include <array>
 #include <bit>
@@ -69,10 +69,10 @@ template <std::size_t number>
     AxisButtons now = down;
     if (axis < 2 * stick_kinds) {
         changes.shaped = reshape<2>(*device, axis & ~1U);
-        turn_buttons<2>(*device, axis & ~1U, now);
+        update_buttons<2>(*device, axis & ~1U, now);
     } else {
         changes.shaped = reshape<1>(*device, axis);
-        turn_buttons<1>(*device, axis, now);
+        update_buttons<1>(*device, axis, now);
     }
     if (now != down) change_axis_buttons(*device, down, now, false);
     // The common case for sticks and triggers: only axes, in time. It needs slots of no other kind.
@@ -124,7 +124,7 @@ void InletCore::apply_changes(Device& device, AxisChanges& changes, bool adoptin
                    [&](unsigned first, auto count) { changes.shaped |= reshape<count()>(device, first); });
     const AxisButtons down = begin_axis_buttons(device);
     AxisButtons now = down;
-    for_each_group(changes.touched, [&](unsigned first, auto count) { turn_buttons<count()>(device, first, now); });
+    for_each_group(changes.touched, [&](unsigned first, auto count) { update_buttons<count()>(device, first, now); });
     if (now != down) change_axis_buttons(device, down, now, adopting);
 }
 
@@ -229,23 +229,23 @@ inline AxisButtons InletCore::begin_axis_buttons(Device& device) noexcept {
 }
 
 template <unsigned count>
-inline void InletCore::turn_buttons(const Device& device, unsigned first, AxisButtons& now) noexcept {
-    detail::turn_axis_buttons<count>(first, &device.shaped[first], device.axis_buttons_before, device.shaping, now);
+inline void InletCore::update_buttons(const Device& device, unsigned first, AxisButtons& now) noexcept {
+    detail::update_axis_buttons<count>(first, &device.shaped[first], device.axis_buttons_before, device.shaping, now);
 }
 
 // Ended holds before started ones, each by number.
 void InletCore::change_axis_buttons(Device& device, const AxisButtons& down, const AxisButtons& now,
                                     bool adopting) noexcept {
     // If one axis presses a button and the next one releases it at the same time, nothing has happened.
-    const AxisButtons turned = now ^ down, undone = (down ^ device.axis_buttons_before) & turned;
+    const AxisButtons changed = now ^ down, undone = (down ^ device.axis_buttons_before) & changed;
     const auto change = [&](AxisButtons which, SlotKind kind) {
         which.for_each([&](Button button) {
             if (!adopting && undone.has(button)) write_undo(device);
             edge(kind, device, button);
         });
     };
-    change(turned & down, adopting ? SlotKind::cancel : SlotKind::release);
-    change(turned & now, adopting ? SlotKind::adopt : SlotKind::press);
+    change(changed & down, adopting ? SlotKind::cancel : SlotKind::release);
+    change(changed & now, adopting ? SlotKind::adopt : SlotKind::press);
 }
 
 }  // namespace cursorum

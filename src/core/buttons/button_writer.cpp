@@ -42,13 +42,13 @@ inline Outcome InletCore::post_button(DeviceId id, Button button, bool down, Tim
         return post_any_button(id, button, down, false, when);
 
     const OneThread here{guard_};
-    const Cell turned = cell.turned(down);
+    const Cell flipped = cell.flipped(down);
     const unsigned hold = cell.hold();
     const Slot slot{time, device.slot_bits | std::uint64_t{button.number} << 32 | hold |
                               event_count_.extra_slots() << detail::extra_shift | edge_alone[down]};
     latest_.set(time);
     merge_lone(holders, down);
-    device.set(button, turned);
+    device.set(button, flipped);
     ring_.write_and_publish(slot);
     holds_.show(hold, slot);
     return down ? Outcome::press : Outcome::release;

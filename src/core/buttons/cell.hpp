@@ -28,7 +28,7 @@ struct Cell {
     constexpr Cell with_level(std::uint32_t level) const noexcept {
         return {(bits & ~(down_bit | pressed_bit)) | level};
     }
-    constexpr Cell turned(bool down) const noexcept { return with_level(down * (down_bit | pressed_bit)); }
+    constexpr Cell flipped(bool down) const noexcept { return with_level(down * (down_bit | pressed_bit)); }
     constexpr Cell with_hold(std::uint32_t hold) const noexcept { return {(bits & ~0xFFFFU) | hold}; }
 };
 

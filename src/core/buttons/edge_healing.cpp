@@ -144,7 +144,7 @@ void SamplerCore::apply_changes(unsigned number, std::int64_t time) noexcept {
     taking.finish();
 }
 
-// When the present of an inlet that was overrun is taken: at the cut (or when another inlet's next event has its turn),
+// When the present of an inlet that was overrun is taken: at the cut (or when another inlet's event is next),
 // or at its last event, if that is earlier. Never before what was taken already, so never outside the frame.
 std::int64_t SamplerCore::healing_time(unsigned number, std::int64_t until) const noexcept {
     const std::int64_t latest = std::min(until, nanoseconds(timeline_->inlet(number).latest()));

@@ -26,7 +26,7 @@ template <bool has_gap>
         const unsigned button = record.button();
         const bool by_adopt = what.effect() == Effect::adopt;
         unsigned char& level = levels[button / 8 ^ byte_order];
-        level = static_cast<unsigned char>(level ^ unsigned{what.turns()} << button % 8);
+        level = static_cast<unsigned char>(level ^ unsigned{what.flips()} << button % 8);
         const unsigned merged = no_button + ((button - no_button) & (0U - what.starts()));  // as `?:` it gets a branch
         state.start[merged] = record.time;
         state.adopted[merged] = by_adopt;

@@ -159,7 +159,7 @@ private:
     std::uint32_t reshape(detail::Device& device, unsigned first) noexcept;
     detail::AxisButtons begin_axis_buttons(detail::Device& device) noexcept;
     template <unsigned count>
-    static void turn_buttons(const detail::Device& device, unsigned first, detail::AxisButtons& now) noexcept;
+    static void update_buttons(const detail::Device& device, unsigned first, detail::AxisButtons& now) noexcept;
     void change_axis_buttons(detail::Device& device, const detail::AxisButtons& down, const detail::AxisButtons& now,
                              bool adopting) noexcept;
     void rest(detail::Device& device) noexcept;

@@ -109,7 +109,7 @@ inline bool InletCore::edge(detail::SlotKind kind, detail::Device& device, Butto
         if (cell.trait() == Cell::mouse_button)
             track_button(kind, device, button);
         else
-            device.axis_buttons.turn(button);
+            device.axis_buttons.flip(button);
     }
     return true;
 }

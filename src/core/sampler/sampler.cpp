@@ -162,10 +162,10 @@ template <bool merges, bool has_gap>
         if (!detail::is_unusual(slot.tag())) [[likely]] {
             taking.apply<merges, has_gap>(slot);
         } else if (slot.what().kind() == SlotKind::late) {
-            const std::int64_t turn = turn_of(slot, position, number, before);
-            later = turn > limit;
+            const std::int64_t due = queue_time_of(slot, position, number, before);
+            later = due > limit;
             if (later) {
-                note_head(turn);
+                note_head(due);
                 break;
             }
             taking.apply_late(slot);
@@ -310,12 +310,12 @@ void SamplerCore::take_of_several(std::int64_t until) noexcept {
         any_others |= timeline_->inlet(i).changes_of_others_.look() != others_.inlets[i].others;
     }
     if (any_others) take_others_of_several(until, before_each);
-    const auto turn = [&](unsigned i) {
+    const auto next_time = [&](unsigned i) {
         Slot slot{};
         if (state_.inlets[i].edges >= ends[i]) return nothing_more;
-        // Overwritten slots are healed when their inlet's turn comes.
+        // Overwritten slots are healed when their inlet is next.
         if (!timeline_->inlet(i).ring_.try_read(state_.inlets[i].edges, slot)) return nanoseconds(earliest_time);
-        return slot.what().kind() == SlotKind::late ? turn_of(slot, state_.inlets[i].edges, i, before_each[i])
+        return slot.what().kind() == SlotKind::late ? queue_time_of(slot, state_.inlets[i].edges, i, before_each[i])
                                                     : slot.time;
     };
     const auto take = [&](unsigned i, std::int64_t limit) {
@@ -323,12 +323,13 @@ void SamplerCore::take_of_several(std::int64_t until) noexcept {
         take_edges(timeline_->inlet(i), i, ends[i], limit, before_each[i]);
         return state_.inlets[i].edges != before;
     };
-    take_in_turn(inlets, until, turn, take);
+    take_in_order(inlets, until, next_time, take);
 }
 
-// When a late event has its turn: by its stamp, but not before the motion and the axes that its inlet posted earlier
+// When a late event is taken: by its stamp, but not before the motion and the axes that its inlet posted earlier
 // and that the sampler had not taken yet. Late events come in order, so `before` goes through that motion once.
-std::int64_t SamplerCore::turn_of(Slot late, std::uint64_t position, unsigned inlet, Before& before) const noexcept {
+std::int64_t SamplerCore::queue_time_of(Slot late, std::uint64_t position, unsigned inlet,
+                                        Before& before) const noexcept {
     if (!late.what().is_first()) {  // axes posted earlier; the event's own slot stands behind it, and they go together
         if (late.ahead_of(before.axes) > 0) before.greatest = std::max(before.greatest, late.time);
         late = timeline_->inlet(inlet).ring_.read(position + 1);

@@ -50,8 +50,8 @@ private:
     void make_room_for_others();
     void forget_searches() noexcept;
     void take_of_several(std::int64_t until) noexcept;
-    template <typename Turn, typename Take>
-    void take_in_turn(unsigned inlets, std::int64_t until, Turn&& turn, Take&& take) noexcept;
+    template <typename NextTime, typename Take>
+    void take_in_order(unsigned inlets, std::int64_t until, NextTime&& next_time, Take&& take) noexcept;
     void take_others_if_changed(const detail::InletHistory& inlet, unsigned number, std::int64_t until) noexcept;
     void take_others(const detail::InletHistory& inlet, unsigned number, std::int64_t until,
                      std::uint64_t others) noexcept;
@@ -80,7 +80,7 @@ private:
     void add_occasion(detail::OccasionSlot occasion) noexcept;
     void heal_occasions(unsigned inlet, std::int64_t until) noexcept;
 
-    // Turns of several inlets.
+    // The order of several inlets.
     std::int64_t healing_time(unsigned inlet, std::int64_t until) const noexcept;
     static void show_connected(const detail::InletHistory& inlet, detail::DeviceBits& connected) noexcept;
     /// Of one inlet, what comes before one of its late events: how far it was looked through.
@@ -92,9 +92,10 @@ private:
         std::int64_t greatest = INT64_MIN;  // stamp
     };
     using BeforeOfAll = std::array<Before, inlet_capacity>;
-    std::int64_t turn_of(detail::Slot late, std::uint64_t position, unsigned inlet, Before& before) const noexcept;
+    std::int64_t queue_time_of(detail::Slot late, std::uint64_t position, unsigned inlet,
+                               Before& before) const noexcept;
     /// The time of the next slot in the rings other than that of edges, among all inlets.
-    std::int64_t turn_of(std::int64_t time, std::uint64_t late_at, unsigned inlet, Before& before) const noexcept;
+    std::int64_t queue_time_of(std::int64_t time, std::uint64_t late_at, unsigned inlet, Before& before) const noexcept;
     void take_others_of_several(std::int64_t until, const BeforeOfAll& start) noexcept;
     void place_pointer_of_several() noexcept;
     void note_head(std::int64_t time) noexcept { head_ = std::max(head_, time); }

@@ -114,7 +114,7 @@ std::size_t SamplerCore::save_to(std::byte* bytes) const noexcept {
         Slot edge{entries_.edges[i]};
         edge.time = entries_.time_of(edge);
         const unsigned button = edge.button(), hold = detail::hold_of(edge.tag());
-        if (edge.what().turns()) levels[button / 64] ^= std::uint64_t{1} << button % 64;
+        if (edge.what().flips()) levels[button / 64] ^= std::uint64_t{1} << button % 64;
         if (hold >= hold_capacity) continue;
         touched[hold / 64] |= std::uint64_t{1} << hold % 64;
         changed[hold] = edge.without_extra();

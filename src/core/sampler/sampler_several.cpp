@@ -12,10 +12,11 @@ using detail::OccasionSlot;
 using detail::Slot;
 using detail::SlotKind;
 
-// In time, an event's turn is its time. A late one's stands in the ring of edges, which has a slot for every late event
-// of its inlet (but for late motion): not before any event that its inlet posted earlier and the sampler had not taken.
-std::int64_t SamplerCore::turn_of(std::int64_t time, std::uint64_t late_at, unsigned inlet,
-                                  Before& before) const noexcept {
+// In time, an event is taken at its time. A late one's stands in the ring of edges, which has a slot for every late
+// event of its inlet (but for late motion): not before any event that its inlet posted earlier and the sampler had not
+// taken.
+std::int64_t SamplerCore::queue_time_of(std::int64_t time, std::uint64_t late_at, unsigned inlet,
+                                        Before& before) const noexcept {
     if (late_at == detail::in_time) return time;
     const detail::EdgeRing& ring = timeline_->inlet(inlet).ring_;
     const std::uint64_t end = std::min(late_at + 1, ring.published());
@@ -24,7 +25,7 @@ std::int64_t SamplerCore::turn_of(std::int64_t time, std::uint64_t late_at, unsi
         if (!ring.try_read(before.edges, slot)) continue;
         // A late event's own slots, which are not its first, have the time that the inlet had reached.
         if (slot.what().kind() == SlotKind::late)
-            before.greatest = std::max(before.greatest, turn_of(slot, before.edges, inlet, before));
+            before.greatest = std::max(before.greatest, queue_time_of(slot, before.edges, inlet, before));
         else if (slot.what().is_first())
             before.greatest = std::max(before.greatest, slot.time);
     }
@@ -53,14 +54,14 @@ void SamplerCore::take_others_of_several(std::int64_t until, const BeforeOfAll& 
     place_pointer_of_several();
 
     // A slot that is later than the cut holds back those behind it, late ones too; what was overwritten is healed as
-    // soon as its inlet's turn comes.
-    const auto turn_in = [&](const auto& ring, std::uint64_t position, std::uint64_t end, unsigned i, auto slot,
-                             BeforeOfAll& before_each) {
+    // soon as its inlet is next.
+    const auto next_time_in = [&](const auto& ring, std::uint64_t position, std::uint64_t end, unsigned i, auto slot,
+                                  BeforeOfAll& before_each) {
         if (position >= end) return nothing_more;
         if (!ring.try_read(position, slot)) return nanoseconds(earliest_time);
-        return slot.time > until ? slot.time : turn_of(slot.time, slot.late_at, i, before_each[i]);
+        return slot.time > until ? slot.time : queue_time_of(slot.time, slot.late_at, i, before_each[i]);
     };
-    // A late slot whose turn comes before its time goes alone, since the others are taken by their times.
+    // A late slot that is next before its time goes alone, since the others are taken by their times.
     const auto end_of = [&](const auto& ring, std::uint64_t position, std::uint64_t end, std::int64_t& limit) {
         const std::int64_t time = ring.time_at(position);
         if (time == INT64_MIN || time <= limit) return end;
@@ -69,11 +70,11 @@ void SamplerCore::take_others_of_several(std::int64_t until, const BeforeOfAll& 
     };
     const auto take_ring = [&](auto ring, auto position, auto ends_of, auto slot, auto take) {
         BeforeOfAll before_each = start;
-        take_in_turn(
+        take_in_order(
             inlets, until,
             [&](unsigned i) {
-                return turn_in(timeline_->inlet(i).*ring, others_.inlets[i].*position, ends[i].*ends_of, i, slot,
-                               before_each);
+                return next_time_in(timeline_->inlet(i).*ring, others_.inlets[i].*position, ends[i].*ends_of, i, slot,
+                                    before_each);
             },
             [&](unsigned i, std::int64_t limit) {
                 const std::uint64_t before = others_.inlets[i].*position;

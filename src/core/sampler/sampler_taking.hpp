@@ -1,4 +1,4 @@
-// How a frame becomes the next one's start, and how several inlets are taken in turn: inline in advance(), since
+// How a frame becomes the next one's start, and how several inlets are taken in order: inline in advance(), since
 // calling all this costs as much as doing it.
 #pragma once
 
@@ -44,13 +44,13 @@ inline void detail::OtherEntries::clear(unsigned inlets) noexcept {
 
 inline constexpr std::int64_t nothing_more = INT64_MAX;
 
-/// Takes from several inlets in the order of their next events' times, ties by number. `turn(i)` is that time, or
+/// Takes from several inlets in the order of their next events' times, ties by number. `next_time(i)` is that time, or
 /// `nothing_more`; `take(i, limit)` takes what comes no later than `limit`, and returns false if it could not. Each
 /// round takes at least one slot of those that were there at the beginning, or leaves an inlet out.
-template <typename Turn, typename Take>
-void SamplerCore::take_in_turn(unsigned inlets, std::int64_t until, Turn&& turn, Take&& take) noexcept {
+template <typename NextTime, typename Take>
+void SamplerCore::take_in_order(unsigned inlets, std::int64_t until, NextTime&& next_time, Take&& take) noexcept {
     std::array<std::int64_t, inlet_capacity> heads;
-    for (unsigned i = 0; i < inlets; ++i) heads[i] = turn(i);
+    for (unsigned i = 0; i < inlets; ++i) heads[i] = next_time(i);
     for (;;) {
         unsigned least = 0;
         for (unsigned i = 1; i < inlets; ++i)
@@ -60,7 +60,7 @@ void SamplerCore::take_in_turn(unsigned inlets, std::int64_t until, Turn&& turn,
         std::int64_t limit = until;
         for (unsigned i = 0; i < inlets; ++i)
             if (i != least && heads[i] != nothing_more) limit = std::min(limit, heads[i] - (i < least));
-        heads[least] = take(least, limit) ? turn(least) : nothing_more;
+        heads[least] = take(least, limit) ? next_time(least) : nothing_more;
     }
     for (unsigned i = 0; i < inlets; ++i)
         if (heads[i] != nothing_more) note_head(heads[i]);

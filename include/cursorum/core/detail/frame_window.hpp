@@ -37,11 +37,11 @@ enum class Effect : std::uint8_t {
 // Of an effect on the merged button. Without branches: presses and releases come in no order that a processor could
 // guess.
 /// It went down or came up.
-constexpr bool turns(Effect effect) noexcept { return (static_cast<unsigned>(effect) & 1) != 0; }
+constexpr bool flips(Effect effect) noexcept { return (static_cast<unsigned>(effect) & 1) != 0; }
 /// A hold ended: a release, a cancel or a restart.
 constexpr bool ends(Effect effect) noexcept { return (static_cast<unsigned>(effect) & 4) != 0; }
 /// A hold began: a press, an adopt or a restart.
-constexpr bool starts(Effect effect) noexcept { return turns(effect) != ends(effect); }
+constexpr bool starts(Effect effect) noexcept { return flips(effect) != ends(effect); }
 /// A press, or a restart.
 constexpr bool presses(Effect effect) noexcept { return starts(effect) & (effect != Effect::adopt); }
 
@@ -64,7 +64,7 @@ struct What {
     /// The device's button is down after it (edges only).
     constexpr bool device_is_down() const noexcept { return kind() == SlotKind::press || kind() == SlotKind::adopt; }
     // Of the merged button.
-    constexpr bool turns() const noexcept { return detail::turns(effect()); }
+    constexpr bool flips() const noexcept { return detail::flips(effect()); }
     constexpr bool ends() const noexcept { return detail::ends(effect()); }
     constexpr bool starts() const noexcept { return detail::starts(effect()); }
     constexpr bool presses() const noexcept { return detail::presses(effect()); }
