@@ -115,8 +115,7 @@ protected:
             binding.buttons.emplace_back();
             if (!name) return fail(*button, found_text(*button), "the name of a button");
             if (!button_of(*button, *name, binding.buttons.back())) return false;
-            if (const std::uint16_t number = binding.buttons.back().number;
-                number < first_of_axes || number >= first_either_side)
+            if (!is_of_axes(binding.buttons.back()))
                 return fail(*button, found_text(*button),
                             "a trigger such as \"PadPullRight\", or a stick's direction such as \"PadStickLeftUp\"",
                             "other buttons have no thresholds");

@@ -40,7 +40,7 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
         of(detail::Effect::restart) = {.down = true, .pressed = true, .ended = true};
         for (unsigned i = 0; i < 8; ++i) {
             table[8 + i] = table[i];
-            table[8 + i].released = false;
+            table[8 + i].released = detail::is_persons_release(table[i].released, true);
         }
         return table;
     }();

@@ -47,7 +47,6 @@ namespace {
 constexpr const char* no_name =
     "a name that is empty, or has a point, comma, quote, backslash or control character, or is not UTF-8";
 
-bool is_of_axes(Button button) noexcept { return button.number >= first_of_axes && button.number < first_either_side; }
 
 std::string problem_of_symbol(const Binding& binding) {
     const std::string& symbol = binding.symbol;

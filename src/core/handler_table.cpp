@@ -66,7 +66,7 @@ void HandlerTable::unlink(Row& row) noexcept {
 bool HandlerTable::is_wanted(HandledEdge wanted, EdgeKind kind, bool was_adopted) noexcept {
     switch (wanted) {
         case HandledEdge::pressed: return kind == EdgeKind::press;
-        case HandledEdge::released: return kind == EdgeKind::release && !was_adopted;
+        case HandledEdge::released: return is_persons_release(kind == EdgeKind::release, was_adopted);
         case HandledEdge::ended: return kind == EdgeKind::release || kind == EdgeKind::cancel;
         case HandledEdge::adopted: return kind == EdgeKind::adopt;
         case HandledEdge::repeated: break;

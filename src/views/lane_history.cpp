@@ -11,7 +11,6 @@
 namespace cursorum {
 namespace {
 
-bool is_made_of_axes(Button button) { return button.number >= first_of_axes && button.number < first_either_side; }
 
 /// The presses that comparing levels misses, and whether it shows a press that nobody made.
 void compare_levels(const ButtonFigures& figures, Lane::Cell& cell) {
@@ -117,7 +116,7 @@ struct LaneHistory::Parts {
 
     bool wants(Button button) const {
         if (!selection.buttons.empty()) return selection.buttons.contains(button);
-        return selection.axes.empty() && button.number < first_either_side && !is_made_of_axes(button);
+        return selection.axes.empty() && button.number < first_either_side && !is_of_axes(button);
     }
     bool wants(Axis axis) const {
         if (selection.axes.empty()) return selection.buttons.empty();

@@ -54,6 +54,11 @@ enum class AxisSide : std::uint8_t { positive, negative };
 /// How many buttons are made of axes, from first_of_axes on.
 inline constexpr unsigned buttons_of_axes = 2 * axis_kinds + 4 * stick_kinds;
 
+/// Whether a button is made of an axis: a trigger, one side of an axis, or a stick's direction.
+constexpr bool is_of_axes(Button button) noexcept {
+    return button.number >= first_of_axes && button.number < first_of_axes + buttons_of_axes;
+}
+
 /// A stick pushed up, down, to the left or to the right, as a button: the same as controls::PadStickLeftUp and so on.
 /// With four directions one of them is down at a time, with eight two at a diagonal.
 enum class Direction : std::uint8_t { up, down, left, right };

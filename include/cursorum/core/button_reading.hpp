@@ -161,7 +161,7 @@ inline bool ButtonReading::released() const noexcept {
         if (is_release && what.presses()) return true;
         if (what.ends() || what.starts()) is_release = what.effect() == detail::Effect::release;
     }
-    return is_release && !frame_->initial->adopted[button_.number];
+    return detail::is_persons_release(is_release, frame_->initial->adopted[button_.number]);
 }
 inline bool ButtonReading::ended() const noexcept {
     if (!devices_.is_every()) return figures().ended();

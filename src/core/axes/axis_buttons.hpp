@@ -24,7 +24,7 @@ struct AxisButtons {
     static AxisButtons of(const ButtonSet& set) noexcept {
         AxisButtons some;
         set.for_each([&some](Button button) {
-            if (button.number >= first_of_axes && button.number < first_of_axes + buttons_of_axes) some.flip(button);
+            if (is_of_axes(button)) some.flip(button);
         });
         return some;
     }

@@ -15,15 +15,13 @@ struct AxisRecord {
     std::int64_t time;
     double value, shaped;
     std::uint32_t link;
-    std::uint32_t who;  // as in a slot
+    AxisWho who;  // as in a slot
 
-    unsigned track() const noexcept { return who >> 16 & 0x3FFF; }
-    unsigned device() const noexcept { return who & 0xFF; }
-    unsigned axis() const noexcept { return who >> 8 & 0xFF; }
-    /// Nobody moved it.
-    bool is_forced() const noexcept { return (who & AxisSlot::forced_bit) != 0; }
-    /// Only the shaped value changed.
-    bool is_same() const noexcept { return (who & AxisSlot::same_bit) != 0; }
+    unsigned track() const noexcept { return who.track(); }
+    unsigned device() const noexcept { return who.device(); }
+    unsigned axis() const noexcept { return who.axis(); }
+    bool is_forced() const noexcept { return who.is_forced(); }
+    bool is_same() const noexcept { return who.is_same(); }
 };
 
 }  // namespace cursorum::detail

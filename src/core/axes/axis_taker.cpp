@@ -26,14 +26,13 @@ bool SamplerCore::make_axis_room() noexcept {
 void SamplerCore::add_axis(const AxisSlot& slot) noexcept {
     if (slot.track() >= axis_capacity) return;
     OtherEntries& entries = other_entries_;
-    constexpr auto same_bit = static_cast<std::uint32_t>(AxisSlot::same_bit),
-                   forced_bit = static_cast<std::uint32_t>(AxisSlot::forced_bit);
     const detail::AxisRecord* const last = entries.axis_record(entries.axis_last[slot.track()]);
     const double before = last ? last->value : others_.axis_values[slot.track()];
     const std::uint32_t ordinal = entries.axis_base + entries.axis_count;
-    entries.axes[entries.axis_count++] = {std::max(slot.time, state_.t0), slot.value, slot.shaped,
-                                          std::exchange(entries.axis_last[slot.track()], ordinal),
-                                          (slot.who() & ~same_bit) | (slot.value == before) * same_bit | forced_bit};
+    entries.axes[entries.axis_count++] = {
+        std::max(slot.time, state_.t0), slot.value, slot.shaped,
+        std::exchange(entries.axis_last[slot.track()], ordinal),
+        detail::AxisWho::of(slot.device(), slot.axis(), slot.track(), slot.value == before, true)};
 }
 
 // The present values, as changes at `until`.
@@ -81,7 +80,7 @@ void SamplerCore::skip_axes() noexcept {
         entries.axis_last[record.track()] = record.link;
     }
     entries.axis_count = skip_begins_.axes;
-    for (unsigned i = count; i > 0; --i) add_axis({state_.t0, last[i - 1].who, last[i - 1].value, last[i - 1].shaped});
+    for (unsigned i = count; i > 0; --i) add_axis({state_.t0, last[i - 1].who.bits, last[i - 1].value, last[i - 1].shaped});
 }
 
 // The state at `start`, as far back as the history reaches.

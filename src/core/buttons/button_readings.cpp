@@ -103,7 +103,7 @@ ButtonFigures FrameCore::merged_figures(Button button) const noexcept {
     figures.cancel_count = counts.cancel;
     figures.system_repeat_count = what.kind() == SlotKind::system_repeat;
     figures.held_for = Duration{starts ? new_hold : old_hold};
-    figures.released = (counts.release != 0) & !state_->adopted[button.number];
+    figures.released = detail::is_persons_release(counts.release != 0, state_->adopted[button.number]);
     figures.released_after = Duration{figures.released ? old_hold : 0};
     const std::int64_t old_span = was_down ? (ends ? time : t1) - t0 : 0;
     figures.down_span = Duration{old_span + new_hold};
@@ -358,8 +358,7 @@ EdgeRange::Iterator::Iterator(const detail::FrameWindow& frame, bool with_axes) 
 void EdgeRange::Iterator::skip() noexcept {
     for (; index_ < count_; ++index_) {
         const StoredEdge& record = frame_->edges[index_];
-        const bool is_listed =
-            record.button() < first_of_axes || (with_axes_ && record.button() < first_of_axes + buttons_of_axes);
+        const bool is_listed = record.button() < first_of_axes || (with_axes_ && is_of_axes(Button{record.button()}));
         if (record.what().kind() <= SlotKind::cancel && is_listed) return;
     }
 }

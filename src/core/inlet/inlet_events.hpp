@@ -59,7 +59,7 @@ inline void InletCore::write_slot(detail::SlotKind kind, const detail::Device& d
                                   bool was_pressed) noexcept {
     const detail::Effect effect = merge(holders_[button], kind, was_pressed);
     const bool first = ring_.next() == event_begin_;
-    const std::uint32_t unusual = (button - first_of_axes < buttons_of_axes) * detail::unusual_bit;
+    const std::uint32_t unusual = is_of_axes(Button{static_cast<std::uint16_t>(button)}) * detail::unusual_bit;
     ring_.write(detail::Slot::of(latest_.get(), next_tag(hold, device.is_virtual) | unusual, button, device.number,
                                  detail::What::of(kind, effect, first, is_held(holders_[button]))));
 }

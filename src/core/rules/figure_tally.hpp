@@ -40,7 +40,7 @@ struct FigureTally {
         figures.any_edge = true;
         down = false;
         figures.held_for = Duration{time - begun};
-        if (!by_cancel && !adopted) {
+        if (detail::is_persons_release(!by_cancel, adopted)) {
             figures.released = true;
             figures.released_after = figures.held_for;
         }

@@ -45,6 +45,10 @@ constexpr bool starts(Effect effect) noexcept { return flips(effect) != ends(eff
 /// A press, or a restart.
 constexpr bool presses(Effect effect) noexcept { return starts(effect) & (effect != Effect::adopt); }
 
+/// A release is the person's if the hold that it ends began with a press: nobody asked anything of a button that was
+/// found down.
+constexpr bool is_persons_release(bool is_release, bool was_adopted) noexcept { return is_release & !was_adopted; }
+
 /// Kind, effect and two flags in one byte.
 struct What {
     std::uint8_t bits;
