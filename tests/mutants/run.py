@@ -81,7 +81,7 @@ def run(tests, program, filter_, mutant, limit):
     """True if it passes."""
     try:
         return subprocess.run([tests / program, "--gtest_brief=1", "--gtest_fail_fast", f"--gtest_filter={filter_}"],
-                              env=dict(os.environ, MUTANT=str(mutant)), stdout=subprocess.DEVNULL,
+                              env=dict(os.environ, MUTANT=str(mutant), CURSORUM_TEST_PROGRAMS="2000"), stdout=subprocess.DEVNULL,
                               stderr=subprocess.DEVNULL, timeout=limit).returncode == 0
     except subprocess.TimeoutExpired:
         return False
