@@ -113,7 +113,7 @@ void RecentParts::add_in_turn(const FrameCore& frame) {
     add_axes(frame, 0, axes_before);
     add_occasions(frame, 0, occasions_before);
     if (has_pause) {
-        add({.time = frame.state().t0, .type = EntryType::skip});
+        add({.time = frame.state().t0, .type = EntryType::skip, .a = static_cast<std::uint64_t>(frame.skip_from)});
         const detail::MotionSpan& span = frame.other_entries().spans[0];
         const auto [x, y] = carried_at(span.has_hole ? span.end_of_hole : span.before());
         if (span.has_hole || !span.was_any) add_pair({.time = frame.state().t0, .type = EntryType::carried}, x, y);
@@ -209,7 +209,12 @@ void RecentParts::add_motion(const FrameCore& frame, const PointerReading& point
 }
 
 void RecentParts::add_occasions(const FrameCore& frame, std::uint32_t from, std::uint32_t to) {
-    for (std::uint32_t i = from; i < to; ++i) add_occasion(frame.other_entries().occasions[i]);
+    for (std::uint32_t i = from; i < to; ++i) {
+        add_occasion(frame.other_entries().occasions[i]);
+        if (Entry& last = entries[(written - 1) & (entries.size() - 1)];
+            last.type == EntryType::locks && frame.part_of_occasion(i) == PausePart::end)
+            last.a = 1;
+    }
 }
 
 void RecentParts::add_occasion(const detail::OccasionSlot& occasion) {

@@ -21,12 +21,12 @@ enum class EntryType : std::uint8_t {
     carried,     // `a`, `b`: the distance from a whole step at the end of a pause
     contact,     // `code` the phase, `extra` the contact; followed by its pressure
     more,        // two more numbers of the previous entry
-    locks,       // `extra` which are on
+    locks,       // `extra` which are on, `a` whether that was in a pause
     connect,     // of a device
     disconnect,  // likewise
     shaping,     // `extra` its place
     call,        // of the reader, likewise
-    skip,        // the following entries of this frame are the cancels and adopts at the end of a pause
+    skip,        // the following entries of this frame are the cancels and adopts at the end of a pause; `a`: its start
     frame,       // ends here: `a` is its start
 };
 

@@ -276,13 +276,15 @@ private:
         std::vector<Entry> before{entries.begin(), skip}, after;
         const auto is_before = [&](const Entry& entry) { return entry.type == Type::wheel && entry.time < begin; };
         std::copy_if(skip, entries.end(), std::back_inserter(before), is_before);
-        std::int64_t from = last_end_ + 1;
+        std::int64_t from = std::max(last_end_ + 1, static_cast<std::int64_t>(skip->a));
         for (const Entry& entry : before)
             if (entry.type == Type::edge || entry.type == Type::axis) from = std::max(from, entry.time + 1);
         from = std::min(from, begin);
         for (Entry& entry : before)  // other entries are known to have happened, but not when
             if (entry.type != Type::edge && entry.type != Type::axis) entry.time = from - 1;
         write_in_order(before);
+        for (const Entry& entry : entries)
+            if (entry.type == Type::locks && entry.a != 0) write_locks(entry.extra & 7U, from);
         std::map<DeviceId, AxisValues> changed;
         std::map<std::pair<DeviceId, std::uint32_t>, FingerInPause> fingers;
         for (auto it = skip + 1; it != entries.end(); ++it) {
@@ -294,7 +296,7 @@ private:
                 changed[id];
             } else if (it->time == begin && it->type == Type::axis && it->extra != 0) {
                 changed[id].set(Axis{static_cast<std::uint8_t>(it->code)}, it->x());
-            } else if (is_before(*it)) {
+            } else if (is_before(*it) || (it->type == Type::locks && it->a != 0)) {
                 continue;
             } else if (it->type == Type::carried) {
                 const Distance by{it->x() - carried_.x, it->y() - carried_.y};
