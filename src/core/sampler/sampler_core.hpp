@@ -45,6 +45,10 @@ private:
 
     // Driving: sampler.cpp, sampler_several.cpp, sampler_skip.cpp, sampler_saving.cpp.
     struct Healing;
+    struct SavedCut;
+    struct RestoredCut;
+    template <typename Archive, typename Cut>
+    static void visit_state(Archive& of, Cut& cut) noexcept;
     void open_frame() noexcept;
     void take(std::int64_t until) noexcept;
     void make_room_for_others();

@@ -4,7 +4,9 @@
 #include <cassert>
 #include <cstddef>
 #include <cstring>
+#include <optional>
 #include <type_traits>
+#include <utility>
 
 #include "core/buttons/edge_taker.hpp"
 #include "core/rings/one_thread.hpp"
@@ -22,18 +24,29 @@ using detail::Slot;
 
 namespace {
 
+constexpr std::uint16_t no_more = 0xFFFF;  // in place of a number, behind the last one
+
+/// Writes values one after the other. The reader has the same members, so that one function describes the bytes for
+/// both.
 class StateWriter {
 public:
     explicit StateWriter(std::byte* to) noexcept : begin_{to}, at_{to} {}
+    /// Without padding, whose bytes would be undefined.
     template <typename Value>
-    void put(const Value& value) noexcept {
-        static_assert(std::is_trivially_copyable_v<Value> && std::has_unique_object_representations_v<Value>);
+    void operator()(const Value& value) noexcept {
+        static_assert(std::is_trivially_copyable_v<Value> &&
+                      (std::has_unique_object_representations_v<Value> || std::is_same_v<Value, double>));
         std::memcpy(at_, &value, sizeof value);
         at_ += sizeof value;
     }
-    void put(double value) noexcept {
-        std::memcpy(at_, &value, sizeof value);
-        at_ += sizeof value;
+    /// Visits what `for_each_used` visits, each behind its number.
+    template <typename ForEachUsed, typename Visit>
+    void each(ForEachUsed&& for_each_used, Visit&& visit) noexcept {
+        for_each_used([&](unsigned number) {
+            (*this)(static_cast<std::uint16_t>(number));
+            visit(number);
+        });
+        (*this)(no_more);
     }
     std::size_t size() const noexcept { return static_cast<std::size_t>(at_ - begin_); }
 
@@ -46,50 +59,179 @@ class StateReader {
 public:
     explicit StateReader(const std::byte* from) noexcept : at_{from} {}
     template <typename Value>
-    void get(Value& value) noexcept {
+    void operator()(Value& value) noexcept {
         std::memcpy(&value, at_, sizeof value);
         at_ += sizeof value;
     }
-    template <typename Value>
-    Value get() noexcept {
-        Value value;
-        get(value);
-        return value;
+    template <typename ForEachUsed, typename Visit>
+    void each(ForEachUsed&&, Visit&& visit) noexcept {
+        for (std::uint16_t number; (*this)(number), number != no_more;) visit(number);
     }
 
 private:
     const std::byte* at_;
 };
 
-constexpr std::uint16_t no_more = 0xFFFF;  // in place of a number, behind the last one
-
-// Field by field, with the same code for writing and reading: these structures have padding, whose bytes are undefined.
-template <typename OfInlet, typename Visit>
-void for_each_number(OfInlet& inlet, Visit&& visit) {
-    visit(inlet.axes), visit(inlet.occasions), visit(inlet.others), visit(inlet.axes_alone);
-    visit(inlet.last_count), visit(inlet.skipped_count);
-}
-
-void put(StateWriter& writer, const OccasionSlot& slot) noexcept {
-    writer.put(slot.time), writer.put(slot.what), writer.put(slot.begin), writer.put(slot.position);
-    writer.put(slot.measure), writer.put(slot.begin_time), writer.put(slot.contact), writer.put(slot.late_at);
-}
-template <std::size_t count>
-void put(StateWriter& writer, const std::array<OccasionSlot, count>& slots) noexcept {
-    for (std::uint16_t i = 0; i < count; ++i) {
-        if (slots[i].what == 0 || !slots[i].goes_on()) continue;
-        writer.put(i);
-        put(writer, slots[i]);
-    }
-    writer.put(no_more);
-}
-template <std::size_t count>
-void get(StateReader& reader, std::array<OccasionSlot, count>& slots) noexcept {
-    slots = {};
-    for (auto i = reader.get<std::uint16_t>(); i != no_more; reader.get(i)) reader.get(slots[i]);
-}
-
 }  // namespace
+
+/// The state at the frame's end, piece by piece: what the frame took is applied to what was at its start.
+struct SamplerCore::SavedCut {
+    explicit SavedCut(const SamplerCore& of) noexcept : core{of} {
+        for (std::uint32_t i = 0; i < core.entries_.count; ++i) {
+            Slot edge{core.entries_.edges[i]};
+            edge.time = core.entries_.time_of(edge);
+            const unsigned button = edge.button(), hold = detail::hold_of(edge.tag());
+            if (edge.what().flips()) levels[button / 64] ^= std::uint64_t{1} << button % 64;
+            if (hold >= hold_capacity) continue;
+            touched[hold / 64] |= std::uint64_t{1} << hold % 64;
+            core.healing_->copy.holds[hold] = edge.without_extra();
+        }
+        merges = core.state_.merges && (core.state_.always_merges || levels != ButtonSet::Words{});
+        if (core.other_entries_.occasion_count == 0) return;
+        Occasions& own = occasions.emplace(core.others_.presses, core.others_.contacts);
+        for (std::uint32_t i = 0; i < core.other_entries_.occasion_count; ++i) {
+            const OccasionSlot& occasion = core.other_entries_.occasions[i];
+            if (occasion.is_press()) own.first[occasion.place()] = occasion;
+            if (occasion.is_contact()) own.second[occasion.place()] = occasion;
+        }
+    }
+
+    std::pair<std::int64_t, bool> beginning(Button button) const noexcept {
+        for (const detail::StoredEdge* edge = core.entries_.last_of(button); edge; edge = core.entries_.before(*edge))
+            if (edge->what().starts())
+                return {core.entries_.time_of(*edge), edge->what().effect() == detail::Effect::adopt};
+        return {core.state_.start[button.number], core.state_.adopted[button.number]};
+    }
+    const Slot& hold(unsigned i) const noexcept {
+        return (touched[i / 64] >> i % 64 & 1) != 0 ? core.healing_->copy.holds[i] : core.state_.holds[i];
+    }
+    bool is_pressed(unsigned i) const noexcept { return merges && core.state_.hold_pressed[i]; }
+    template <typename Visit>
+    void for_each_hold(Visit&& visit) const {
+        for (unsigned inlet = 0; inlet < core.timeline_->inlet_count(); ++inlet) {
+            const detail::InletHistory& its = core.timeline_->inlet(inlet);
+            const unsigned first = its.numbers_.first_hold, end = first + its.holds_used_.look();
+            for (unsigned i = first; i < end; ++i)
+                if (hold(i).is_held()) visit(i);
+        }
+    }
+    bool has_own_repeats() const noexcept {
+        return std::any_of(core.state_.repeat_of.begin(), core.state_.repeat_of.end(),
+                           [](std::uint8_t setting) { return setting != 0; });
+    }
+    const detail::MotionSlot& moved(unsigned inlet) const noexcept { return core.other_entries_.spans[inlet].after(); }
+    std::pair<double, double> axis(unsigned track) const noexcept {
+        const auto* const last = core.other_entries_.axis_record(core.other_entries_.axis_last[track]);
+        if (last) return {last->value, last->shaped};
+        return {core.others_.axis_values[track], core.others_.axis_shaped[track]};
+    }
+    template <typename Visit>
+    void for_each_axis(Visit&& visit) const {
+        for (unsigned i = 0; i < core.timeline_->inlet_count(); ++i) {
+            const detail::TrackTable& tracks = core.timeline_->inlet(i).tracks_;
+            for (unsigned track = tracks.first(); track < tracks.first() + tracks.used(); ++track)
+                if (axis(track) != std::pair{0.0, 0.0}) visit(track);
+        }
+    }
+    const detail::PointerLevels& pointer() const noexcept {
+        if (core.other_entries_.has_any) return core.other_entries_;
+        return core.others_;
+    }
+    const detail::DeviceBits& connected() const noexcept {
+        return occasions ? core.other_entries_.connected : core.others_.connected;
+    }
+    const auto& presses() const noexcept { return occasions ? occasions->first : core.others_.presses; }
+    const auto& contacts() const noexcept { return occasions ? occasions->second : core.others_.contacts; }
+
+    const SamplerCore& core;
+    std::int64_t time = core.state_.t1;  // where the next frame starts
+    ButtonSet::Words levels = core.state_.levels;
+    bool merges = false;
+    std::array<std::uint64_t, hold_capacity / 64> touched{};
+    using Occasions = std::pair<decltype(OtherState::presses), decltype(OtherState::contacts)>;
+    std::optional<Occasions> occasions{};  // if the frame took some
+};
+
+/// The same pieces of a sampler that stands at a cut, to be written to.
+struct SamplerCore::RestoredCut {
+    std::pair<std::int64_t&, bool&> beginning(Button button) noexcept {
+        return {core.state_.start[button.number], core.state_.adopted[button.number]};
+    }
+    Slot& hold(unsigned i) noexcept { return core.state_.holds[i]; }
+    bool& is_pressed(unsigned i) noexcept { return core.state_.hold_pressed[i]; }
+    static void for_each_hold(auto&&) noexcept {}
+    static bool has_own_repeats() noexcept { return false; }
+    detail::MotionSlot& moved(unsigned inlet) noexcept { return core.others_.inlets[inlet].moved; }
+    std::pair<double&, double&> axis(unsigned track) noexcept {
+        return {core.others_.axis_values[track], core.others_.axis_shaped[track]};
+    }
+    static void for_each_axis(auto&&) noexcept {}
+    detail::PointerLevels& pointer() noexcept { return core.others_; }
+    detail::DeviceBits& connected() noexcept { return core.others_.connected; }
+    auto& presses() noexcept { return core.others_.presses; }
+    auto& contacts() noexcept { return core.others_.contacts; }
+
+    SamplerCore& core;
+    std::int64_t& time = core.state_.t1;
+    ButtonSet::Words& levels = core.state_.levels;
+    bool& merges = core.state_.merges;
+};
+
+/// The bytes of a saved state: the one place that knows their order.
+template <typename Archive, typename Cut>
+void SamplerCore::visit_state(Archive& of, Cut& cut) noexcept {
+    auto& state = cut.core.state_;
+    auto& others = cut.core.others_;
+    const unsigned inlets = cut.core.timeline_->inlet_count();
+    using Totals = std::conditional_t<std::is_const_v<std::remove_reference_t<decltype(state)>>,
+                                      const detail::SamplerTotals, detail::SamplerTotals>;
+    of(cut.time), of(state.serial), of(static_cast<Totals&>(state)), of(cut.levels), of(cut.merges);
+    const ButtonSet down{cut.levels};
+    down.for_each([&](Button button) {
+        auto&& [start, adopted] = cut.beginning(button);
+        of(start), of(adopted);
+    });
+    // After healing and with several inlets the sampler merges by itself.
+    of.each([&](auto&& visit) { cut.for_each_hold(visit); },
+            [&](unsigned i) {
+                auto& hold = cut.hold(i);
+                auto&& pressed = cut.is_pressed(i);
+                of(hold.time), of(hold.packed), of(pressed);
+            });
+    if (cut.merges) down.for_each([&](Button button) { of(state.holders[button.number]); });
+    for (unsigned i = 0; i < inlets; ++i)
+        of(state.inlets[i].edges), of(state.inlets[i].events), of(state.inlets[i].motions);
+    bool has_own_repeats = cut.has_own_repeats();
+    of(has_own_repeats);
+    for (unsigned i = 0; i < (has_own_repeats ? detail::repeat_settings : 1); ++i)
+        of(state.repeats[i].delay), of(state.repeats[i].interval), of(state.repeats[i].cap);
+    if (has_own_repeats) of(state.repeat_of);
+    for (unsigned i = 0; i < inlets; ++i) {
+        auto& inlet = others.inlets[i];
+        of(inlet.axes), of(inlet.occasions), of(inlet.others), of(inlet.axes_alone);
+        of(inlet.last_count), of(inlet.skipped_count), of(cut.moved(i));
+    }
+    of.each([&](auto&& visit) { cut.for_each_axis(visit); },
+            [&](unsigned track) {
+                auto&& [value, shaped] = cut.axis(track);
+                of(value), of(shaped);
+            });
+    of(cut.pointer()), of(cut.connected()), of(others.no_clicks_before), of(others.skipped_before);
+    const auto occasions = [&](auto& all) {
+        of.each(
+            [&](auto&& visit) {
+                for (unsigned i = 0; i < all.size(); ++i)
+                    if (all[i].what != 0 && all[i].goes_on()) visit(i);
+            },
+            [&](unsigned i) {
+                auto& it = all[i];
+                of(it.time), of(it.what), of(it.begin), of(it.position);
+                of(it.measure), of(it.begin_time), of(it.contact), of(it.late_at);
+            });
+    };
+    occasions(cut.presses());
+    occasions(cut.contacts());
+}
 
 // The maximum size that save_to() writes: every button down, every axis moved, every press and contact in progress.
 constexpr std::size_t most_bytes =
@@ -104,171 +246,28 @@ std::size_t SamplerCore::save_to(std::byte* bytes) const noexcept {
     const OneThread here{guard_};
     assert(!open_ && "a frame is in the making: save at a cut");
     StateWriter writer{bytes};
-    const auto put_number = [&](const auto& value) { writer.put(value); };
-
-    // Buttons at the frame's end: those that its edges changed, and all others from its start.
-    ButtonSet::Words levels = state_.levels;
-    std::array<std::uint64_t, hold_capacity / 64> touched{};
-    auto& changed = healing_->copy.holds;
-    for (std::uint32_t i = 0; i < entries_.count; ++i) {
-        Slot edge{entries_.edges[i]};
-        edge.time = entries_.time_of(edge);
-        const unsigned button = edge.button(), hold = detail::hold_of(edge.tag());
-        if (edge.what().flips()) levels[button / 64] ^= std::uint64_t{1} << button % 64;
-        if (hold >= hold_capacity) continue;
-        touched[hold / 64] |= std::uint64_t{1} << hold % 64;
-        changed[hold] = edge.without_extra();
-    }
-    const bool merges = state_.merges && (state_.always_merges || levels != ButtonSet::Words{});
-    writer.put(state_.t1);  // where the next frame starts
-    writer.put(state_.serial);
-    writer.put(static_cast<const detail::SamplerTotals&>(state_));
-    writer.put(levels);
-    writer.put(merges);
-    const ButtonSet down{levels};
-    down.for_each([&](Button button) {
-        std::int64_t start = state_.start[button.number];
-        bool adopted = state_.adopted[button.number];
-        for (const detail::StoredEdge* edge = entries_.last_of(button); edge; edge = entries_.before(*edge)) {
-            if (!edge->what().starts()) continue;
-            start = entries_.time_of(*edge);
-            adopted = edge->what().effect() == detail::Effect::adopt;
-            break;
-        }
-        writer.put(start);
-        writer.put(adopted);
-    });
-    // After healing and with several inlets the sampler merges by itself.
-    for (unsigned inlet = 0; inlet < timeline_->inlet_count(); ++inlet) {
-        const unsigned first = timeline_->inlet(inlet).numbers_.first_hold;
-        for (unsigned i = first; i < first + timeline_->inlet(inlet).holds_used_.look(); ++i) {
-            const Slot& hold = (touched[i / 64] >> i % 64 & 1) != 0 ? changed[i] : state_.holds[i];
-            if (!hold.is_held()) continue;
-            writer.put(static_cast<std::uint16_t>(i));
-            writer.put(hold.time);
-            writer.put(hold.packed);
-            writer.put(merges && state_.hold_pressed[i]);
-        }
-    }
-    writer.put(no_more);
-    if (merges) down.for_each([&](Button button) { writer.put(state_.holders[button.number]); });
-    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
-        writer.put(state_.inlets[i].edges);
-        writer.put(state_.inlets[i].events);
-        writer.put(state_.inlets[i].motions);
-    }
-    bool has_own_repeats = false;
-    for (const std::uint8_t setting : state_.repeat_of) has_own_repeats |= setting != 0;
-    writer.put(has_own_repeats);
-    for (unsigned i = 0; i < (has_own_repeats ? detail::repeat_settings : 1); ++i) {
-        writer.put(state_.repeats[i].delay.count());
-        writer.put(state_.repeats[i].interval.count());
-        writer.put(state_.repeats[i].cap);
-    }
-    if (has_own_repeats) writer.put(state_.repeat_of);
-
-    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
-        for_each_number(others_.inlets[i], put_number);
-        const detail::MotionSlot& moved = other_entries_.spans[i].after();
-        writer.put(moved.time), writer.put(moved.what), writer.put(moved.motion), writer.put(moved.raw);
-        writer.put(moved.wheel), writer.put(moved.position), writer.put(moved.steps), writer.put(moved.counts);
-    }
-    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
-        const detail::TrackTable& tracks = timeline_->inlet(i).tracks_;
-        for (unsigned k = 0; k < tracks.used(); ++k) {
-            const unsigned track = tracks.first() + k;
-            const detail::AxisRecord* const last = other_entries_.axis_record(other_entries_.axis_last[track]);
-            const double value = last ? last->value : others_.axis_values[track];
-            const double shaped = last ? last->shaped : others_.axis_shaped[track];
-            if (value == 0 && shaped == 0) continue;
-            writer.put(static_cast<std::uint16_t>(track));
-            writer.put(value);
-            writer.put(shaped);
-        }
-    }
-    writer.put(no_more);
-    // The state at the frame's end, which equals its start if nothing was taken.
-    const bool any = other_entries_.has_any;
-    writer.put(any ? static_cast<const detail::PointerLevels&>(other_entries_) : others_);
-    writer.put(any && other_entries_.occasion_count != 0 ? other_entries_.connected : others_.connected);
-    writer.put(others_.no_clicks_before);
-    writer.put(others_.skipped_before);
-    if (other_entries_.occasion_count == 0) {
-        put(writer, others_.presses);
-        put(writer, others_.contacts);
-        return writer.size();
-    }
-    auto presses = others_.presses;
-    auto contacts = others_.contacts;
-    for (std::uint32_t i = 0; i < other_entries_.occasion_count; ++i) {
-        const OccasionSlot& occasion = other_entries_.occasions[i];
-        if (occasion.is_press()) presses[occasion.place()] = occasion;
-        if (occasion.is_contact()) contacts[occasion.place()] = occasion;
-    }
-    put(writer, presses);
-    put(writer, contacts);
+    const SavedCut cut{*this};
+    visit_state(writer, cut);
     return writer.size();
 }
 
 void SamplerCore::restore(const std::byte* bytes) noexcept {
     const OneThread here{guard_};
-    StateReader reader{bytes};
-    const auto get_number = [&](auto& value) { reader.get(value); };
-
-    reader.get(state_.t1);
-    state_.t0 = state_.t1;
-    reader.get(state_.serial);
-    reader.get(static_cast<detail::SamplerTotals&>(state_));
-    reader.get(state_.levels);
-    reader.get(state_.merges);
-    const ButtonSet down{state_.levels};
-    down.for_each([&](Button button) {
-        reader.get(state_.start[button.number]);
-        reader.get(state_.adopted[button.number]);
-    });
     state_.holds = {};
     state_.hold_pressed = {};
-    for (auto i = reader.get<std::uint16_t>(); i != no_more; reader.get(i)) {
-        reader.get(state_.holds[i].time);
-        reader.get(state_.holds[i].packed);
-        reader.get(state_.hold_pressed[i]);
-    }
     state_.holders = {};
-    if (state_.merges) down.for_each([&](Button button) { reader.get(state_.holders[button.number]); });
+    state_.repeat_of = {};
     for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
-        reader.get(state_.inlets[i].edges);
-        reader.get(state_.inlets[i].events);
-        reader.get(state_.inlets[i].motions);
-    }
-    const bool has_own_repeats = reader.get<bool>();
-    for (unsigned i = 0; i < (has_own_repeats ? detail::repeat_settings : 1); ++i) {
-        state_.repeats[i].delay = Duration{reader.get<std::int64_t>()};
-        state_.repeats[i].interval = Duration{reader.get<std::int64_t>()};
-        reader.get(state_.repeats[i].cap);
-    }
-    if (has_own_repeats)
-        reader.get(state_.repeat_of);
-    else
-        state_.repeat_of = {};
-
-    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
-        for_each_number(others_.inlets[i], get_number);
-        reader.get(others_.inlets[i].moved);
         const detail::TrackTable& tracks = timeline_->inlet(i).tracks_;
         std::fill_n(others_.axis_values.begin() + tracks.first(), tracks.used(), 0.0);
         std::fill_n(others_.axis_shaped.begin() + tracks.first(), tracks.used(), 0.0);
     }
-    for (auto track = reader.get<std::uint16_t>(); track != no_more; reader.get(track)) {
-        reader.get(others_.axis_values[track]);
-        reader.get(others_.axis_shaped[track]);
-    }
-    reader.get(static_cast<detail::PointerLevels&>(others_));
-    reader.get(others_.connected);
-    reader.get(others_.no_clicks_before);
-    reader.get(others_.skipped_before);
-    get(reader, others_.presses);
-    get(reader, others_.contacts);
-
+    others_.presses = {};
+    others_.contacts = {};
+    StateReader reader{bytes};
+    RestoredCut cut{*this};
+    visit_state(reader, cut);
+    state_.t0 = state_.t1;
     entries_.clear();
     other_entries_.start(others_, timeline_->inlet_count());
     forget_searches();
