@@ -66,7 +66,9 @@ detail::HistoryRoom room_for(const TimelineOptions& options) noexcept {
 }  // namespace
 
 InletCore::InletCore(const TimelineOptions& options, const Numbers& numbers, detail::DeviceDirectory& directory)
-    : InletHistory{numbers, room_for(options)}, pointer_settings_{options.pointer}, directory_{&directory} {
+    : InletHistory{numbers, room_for(options)},
+      clicks_{options.pointer, numbers.first_press, numbers.press_room, occasion_writer_, pointer_},
+      directory_{&directory} {
     recent_device_ = &devices_[numbers.device_room];  // no device: unknown, and never listens
     recent_device_->number = no_device;
     if (!options.desk_devices || numbers.inlet != 0) return;
@@ -135,7 +137,8 @@ Outcome InletCore::post_connect(DeviceId device, const DeviceInfo& info, Time wh
     const OneThread here{guard_};
     begin(when);
     const Outcome outcome = apply_connect(device, info);
-    if (outcome == Outcome::connected) write_occasion(*find_device(device), OccasionKind::connect, 0, 0, 0, {});
+    if (const Device* const known = find_device(device); known && outcome == Outcome::connected)
+        occasion_writer_.write(*known, OccasionKind::connect, 0, 0, 0, {});
     return finish(outcome);
 }
 
@@ -151,7 +154,7 @@ Outcome InletCore::post_disconnect(DeviceId id, Time when) noexcept {
         device->is_outside = device->is_locked = false;
         write_pointer_flags(*device);
     }
-    write_occasion(*device, OccasionKind::disconnect, 0, 0, 0, {});
+    occasion_writer_.write(*device, OccasionKind::disconnect, 0, 0, 0, {});
     return finish(Outcome::disconnected);
 }
 
@@ -287,12 +290,9 @@ Outcome InletCore::post_locks(const ButtonSet& on, Time when) noexcept {
     locks_.set(bits);
     // Even if this inlet has reported the same before: another one may have reported a different state since.
     OccasionSlot occasion;
-    occasion.time = latest_.get();
-    occasion.late_at = late_at_;
     occasion.what = OccasionSlot::what_of(OccasionKind::locks, 0, 0, 0);
     occasion.begin[0] = bits;
-    occasions_.write_and_publish(occasion);
-    changes_of_others_.publish(changes_of_others_.get() + 1);
+    occasion_writer_.write(occasion);
     return finish(Outcome::taken);
 }
 
@@ -328,7 +328,7 @@ Outcome InletCore::apply_focus(bool has) noexcept {
         device.adopt_next = device.adopt_axes_next = true;
         device.has_position = false;
     }
-    if (has) pointer_fresh_ = false;
+    if (has) pointer_.is_fresh = false;
     return has ? Outcome::focus_gained : Outcome::focus_lost;
 }
 

@@ -7,8 +7,10 @@
 #include <memory>
 #include <span>
 
-#include "core/inlet/device_directory.hpp"
+#include "core/devices/device_directory.hpp"
 #include "core/inlet/inlet_history.hpp"
+#include "core/motion/pointer_place.hpp"
+#include "core/occasions/click_tracker.hpp"
 #include "core/rings/thread_guard.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/shaping.hpp"
@@ -30,24 +32,6 @@ private:
     static constexpr std::uint8_t no_device = 255;  // in place of a device's number
 
     struct Keys;
-    /// A mouse button that is down and may become a click.
-    struct PointerPress {
-        detail::Device* device = nullptr;  // none: the place is free
-        Button button;
-        std::int64_t time = 0;
-        detail::FixedDistance begin{};
-        double farthest_square = 0;
-        bool has_position = false;  // begin is the pointer's; else the device's drift
-        bool is_dragging = false;
-        std::uint8_t count = 1;
-    };
-    struct LastClick {
-        const detail::Device* device = nullptr;
-        Button button;
-        std::int64_t time = 0;
-        detail::FixedDistance position{};
-        std::uint8_t count = 0;
-    };
     struct Contact {
         detail::Device* device = nullptr;
         std::uint32_t id = 0;
@@ -138,14 +122,7 @@ private:
     static bool reaches(Reach reach, const detail::Device* only, const detail::Device& device) noexcept;
     void cancel_all(Reach reach, detail::Device* device) noexcept;
 
-    void write_occasion(const detail::Device& device, detail::OccasionKind kind, unsigned place, unsigned button,
-                        unsigned count, detail::OccasionSlot occasion) noexcept;
     void write_pointer_flags(const detail::Device& device) noexcept;
-    void write_press(detail::OccasionKind kind, unsigned place) noexcept;
-    detail::FixedDistance point_of(const PointerPress& press) const noexcept;
-    void track_button(detail::SlotKind kind, detail::Device& device, Button button) noexcept;
-    void track_motion() noexcept;
-    void cancel_presses(const detail::Device& device) noexcept;
     Outcome apply_contact(detail::Device& device, const Event& event) noexcept;
     void end_contact(unsigned place, detail::OccasionKind kind) noexcept;
     void write_contact(unsigned place, detail::OccasionKind kind) noexcept;
@@ -177,17 +154,14 @@ private:
     detail::ThreadGuard guard_;
     unsigned device_count_ = 0;
     unsigned next_hold_ = 0;
-    PointerSettings pointer_settings_;
     detail::FixedDistance motion_{}, raw_{}, wheel_{};  // totals
-    detail::FixedDistance pointer_{};                   // where the pointer is, if it is known
-    bool pointer_known_ = false;
-    bool pointer_fresh_ = false;                   // known since focus came, and since the pointer was locked or freed
-    unsigned presses_held_ = 0;                    // of mouse buttons, in presses_
+    detail::PointerPlace pointer_;
     std::array<std::int64_t, 2> wheel_carried_{};  // turned, but not yet a whole step
     std::array<std::uint32_t, 2> steps_{};
     std::uint64_t motion_counts_ = 0;  // as in slots
-    std::array<PointerPress, press_capacity> presses_{};
-    LastClick last_click_;
+    const detail::OccasionWriter occasion_writer_{occasions_,         contact_table_, numbers_.first_contact,
+                                                  changes_of_others_, latest_,        late_at_};
+    detail::ClickTracker clicks_;
     std::array<Contact, contact_capacity> contacts_{};
     std::array<std::uint16_t, button_capacity> holders_{};  // merged: see merging.hpp
     std::array<Bound, hold_capacity> bound_{};

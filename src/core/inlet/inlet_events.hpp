@@ -107,7 +107,7 @@ inline bool InletCore::edge(detail::SlotKind kind, detail::Device& device, Butto
     device.set(button, cell.with_level(down * Cell::down_bit | pressed * Cell::pressed_bit));
     if (cell.trait() >= Cell::mouse_button) [[unlikely]] {
         if (cell.trait() == Cell::mouse_button)
-            track_button(kind, device, button);
+            clicks_.follow_edge(kind, device, button);
         else
             device.axis_buttons.flip(button);
     }

@@ -9,7 +9,7 @@
 #include "core/axes/axis_slot.hpp"
 #include "core/axes/track_table.hpp"
 #include "core/buttons/edge_ring.hpp"
-#include "core/inlet/device.hpp"
+#include "core/devices/device.hpp"
 #include "core/inlet/event_count.hpp"
 #include "core/motion/motion_slot.hpp"
 #include "core/occasions/occasion_slot.hpp"

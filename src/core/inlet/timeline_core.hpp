@@ -9,7 +9,7 @@
 #include <memory>
 #include <vector>
 
-#include "core/inlet/device_directory.hpp"
+#include "core/devices/device_directory.hpp"
 #include "core/inlet/inlet_history.hpp"
 #include "cursorum/core/timeline.hpp"
 

@@ -43,9 +43,9 @@ template <unsigned known>
     }
     write_moving<known>(*device, m, when, false);
     publish_motions();
-    if (presses_held_ != 0) [[unlikely]] {
+    if (clicks_.has_any()) [[unlikely]] {
         late_at_ = detail::in_time;  // motion has no slot in the ring of edges
-        track_motion();
+        clicks_.follow_motion();
     }
     return Outcome::taken;
 }
@@ -75,14 +75,14 @@ template <unsigned known>
             x += to[0] - device.position[0];
             y += to[1] - device.position[1];
         }
-        device.position = pointer_ = to;
-        device.has_position = pointer_known_ = pointer_fresh_ = true;
+        device.position = pointer_.at = to;
+        device.has_position = pointer_.is_known = pointer_.is_fresh = true;
         what |= MotionSlot::places_bit;
     } else if (device.presses != 0) [[unlikely]] {
         device.drift[0] += x - motion_[0];
         device.drift[1] += y - motion_[1];
     }
-    what |= pointer_known_ * MotionSlot::placed_bit;
+    what |= pointer_.is_known * MotionSlot::placed_bit;
     motion_[0] = x, motion_[1] = y;
     if ((fields & MotionFields::raw) != 0) raw_[0] += fixed(m.raw_dx), raw_[1] += fixed(m.raw_dy);
     if ((fields & MotionFields::wheel) != 0) {
@@ -99,7 +99,7 @@ template <unsigned known>
                       is_extra * MotionSlot::one_extra;
     // Word by word, from registers: a wide load of what was just stored narrowly would wait.
     motions_.write_words({static_cast<std::uint64_t>(std::max(stamp, latest)), what, x, y, raw_[0], raw_[1], wheel_[0],
-                          wheel_[1], pointer_[0], pointer_[1], steps_[0] | std::uint64_t{steps_[1]} << 32,
+                          wheel_[1], pointer_.at[0], pointer_.at[1], steps_[0] | std::uint64_t{steps_[1]} << 32,
                           motion_counts_});
 }
 
@@ -137,9 +137,9 @@ std::size_t InletCore::write_plain_motions(const Device& device, std::span<const
     std::int64_t latest = latest_.get();
     std::uint64_t x = motion_[0], y = motion_[1], counts = motion_counts_;
     const std::uint64_t what =
-        device.motion_bits | MotionSlot::after_edges(ring_.next()) | pointer_known_ * MotionSlot::placed_bit;
+        device.motion_bits | MotionSlot::after_edges(ring_.next()) | pointer_.is_known * MotionSlot::placed_bit;
     const std::uint64_t one = device.is_virtual * MotionSlot::one_virtual;
-    const FixedDistance raw = raw_, wheel = wheel_, pointer = pointer_;
+    const FixedDistance raw = raw_, wheel = wheel_, pointer = pointer_.at;
     const std::uint64_t steps = steps_[0] | std::uint64_t{steps_[1]} << 32;
     std::size_t done = 0;
     for (const MotionSample& sample : samples) {
@@ -168,7 +168,7 @@ Outcome InletCore::post_motions(DeviceId id, std::span<const MotionSample> sampl
     Device* const device = find_device(id);
     Outcome outcome = Outcome::taken;
     while (!samples.empty()) {
-        if (device && device->listens && presses_held_ == 0) {
+        if (device && device->listens && !clicks_.has_any()) {
             const std::size_t done = write_plain_motions(*device, samples);
             if (done != 0) outcome = Outcome::taken;
             samples = samples.subspan(done);
@@ -184,10 +184,10 @@ Outcome InletCore::post_motions(DeviceId id, std::span<const MotionSample> sampl
             continue;
         }
         write_moving<MotionFields::motion>(*device, {.dx = sample.dx, .dy = sample.dy}, sample.time, false);
-        if (presses_held_ != 0) [[unlikely]] {
+        if (clicks_.has_any()) [[unlikely]] {
             publish_motions();
             late_at_ = detail::in_time;
-            track_motion();
+            clicks_.follow_motion();
         }
     }
     publish_motions();
@@ -202,7 +202,7 @@ void InletCore::move_pointer_with(Device& device, const Event& event) noexcept {
     write_moving<MotionFields::position>(device, {.x = event.x, .y = event.y}, Time{Duration{latest_.get()}}, true);
     event_count_.add_motion_of_contact();
     publish_motions();
-    if (presses_held_ != 0) track_motion();
+    if (clicks_.has_any()) clicks_.follow_motion();
 }
 
 }  // namespace cursorum

@@ -83,7 +83,7 @@ void InletCore::write_contact(unsigned place, OccasionKind kind) noexcept {
     occasion.measure = contact.pressure;
     occasion.begin_time = contact.time;
     occasion.contact = contact.id;
-    write_occasion(*contact.device, kind, numbers_.first_contact + place, 0, 0, occasion);
+    occasion_writer_.write(*contact.device, kind, numbers_.first_contact + place, 0, 0, occasion);
 }
 
 void InletCore::end_contact(unsigned place, OccasionKind kind) noexcept {

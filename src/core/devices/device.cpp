@@ -1,6 +1,6 @@
 // A device's name, which one thread writes and any may read: cut to 63 bytes at the border of a character, and copied
 // as a whole.
-#include "core/inlet/device.hpp"
+#include "core/devices/device.hpp"
 
 #include <cstring>
 
