@@ -14,7 +14,7 @@ import sys
 OWN = re.compile(r'#include "((?:cursorum/)?core/[^"]+|cursorum/cursorum\.hpp)"')
 SYSTEM = re.compile(r"#include <[^>]+>")
 # A list of macro calls, included anew wherever it is used.
-LISTS = {"core/control_list.hpp"}
+LISTS = {"core/controls/control_list.hpp"}
 
 
 class Amalgamation:

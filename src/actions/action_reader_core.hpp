@@ -13,7 +13,7 @@
 #include "actions/action_state.hpp"
 #include "actions/bindings.hpp"
 #include "actions/reader_facts.hpp"
-#include "core/sampler/frame_core.hpp"
+#include "core/frame/frame_core.hpp"
 #include "cursorum/actions/action_reader.hpp"
 
 namespace cursorum {

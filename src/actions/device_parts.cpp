@@ -4,7 +4,7 @@
 #include <array>
 
 #include "actions/edges.hpp"
-#include "core/rules/either_side.hpp"
+#include "core/controls/either_side.hpp"
 #include "cursorum/core/controls.hpp"
 
 namespace cursorum {

@@ -8,12 +8,12 @@
 #include <utility>
 #include <vector>
 
+#include "core/controls/either_side.hpp"
+#include "core/controls/postable.hpp"
 #include "core/rules/button_rules.hpp"
 #include "core/rules/chains.hpp"
-#include "core/rules/either_side.hpp"
 #include "core/rules/figure_tally.hpp"
 #include "core/rules/merging.hpp"
-#include "core/rules/postable.hpp"
 
 namespace cursorum {
 

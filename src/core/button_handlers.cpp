@@ -4,9 +4,9 @@
 
 #include <algorithm>
 
-#include "core/rules/either_side.hpp"
+#include "core/controls/either_side.hpp"
+#include "core/frame/frame_core.hpp"
 #include "core/rules/merging.hpp"
-#include "core/sampler/frame_core.hpp"
 
 namespace cursorum {
 

@@ -10,7 +10,7 @@
 #endif
 
 #include "core/axes/axis_buttons.hpp"
-#include "core/rules/postable.hpp"
+#include "core/controls/postable.hpp"
 #include "cursorum/core/controls.hpp"
 
 namespace cursorum {

@@ -7,9 +7,9 @@
 #include <new>
 #include <type_traits>
 
-#include "core/rules/device_tally.hpp"
-#include "core/rules/postable.hpp"
-#include "core/sampler/direction_following.hpp"
+#include "core/buttons/device_tally.hpp"
+#include "core/controls/postable.hpp"
+#include "core/frame/direction_following.hpp"
 #include "cursorum/core/controls.hpp"
 
 namespace cursorum {

@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "actions/reader_facts.hpp"
-#include "core/sampler/frame_core.hpp"
+#include "core/frame/frame_core.hpp"
 #include "cursorum/why/recent_input.hpp"
 
 namespace cursorum {

@@ -7,8 +7,8 @@
 #include <ostream>
 #include <utility>
 
-#include "core/axes/shaping_formulas.hpp"
 #include "core/rules/merging.hpp"
+#include "core/rules/shaping_formulas.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/recording/recording_writer.hpp"
 #include "why/recent_parts.hpp"

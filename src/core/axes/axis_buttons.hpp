@@ -5,7 +5,7 @@
 #include <bit>
 #include <cstdint>
 
-#include "core/axes/shaping_formulas.hpp"
+#include "core/rules/shaping_formulas.hpp"
 #include "cursorum/core/axis.hpp"
 #include "cursorum/core/button_set.hpp"
 #include "cursorum/core/control.hpp"

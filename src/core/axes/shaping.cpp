@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/axes/shaping_formulas.hpp"
+#include "core/rules/shaping_formulas.hpp"
 
 namespace cursorum {
 namespace {

@@ -5,12 +5,12 @@
 #include <cassert>
 #include <utility>
 
+#include "core/controls/either_side.hpp"
+#include "core/controls/postable.hpp"
 #include "core/inlet/inlet_core.hpp"
 #include "core/inlet/inlet_events.hpp"
 #include "core/rings/one_thread.hpp"
 #include "core/rules/button_rules.hpp"
-#include "core/rules/either_side.hpp"
-#include "core/rules/postable.hpp"
 #include "cursorum/core/event.hpp"
 
 namespace cursorum {

@@ -9,10 +9,10 @@
 #include <memory>
 #include <span>
 
+#include "core/frame/frame_core.hpp"
+#include "core/frame/sampler_state.hpp"
 #include "core/inlet/timeline_core.hpp"
 #include "core/rings/thread_guard.hpp"
-#include "core/sampler/frame_core.hpp"
-#include "core/sampler/sampler_state.hpp"
 #include "cursorum/core/sampler.hpp"
 
 namespace cursorum {

@@ -8,10 +8,10 @@
 #include <type_traits>
 #include <utility>
 
-#include "core/buttons/edge_taker.hpp"
+#include "core/controls/either_side.hpp"
 #include "core/rings/one_thread.hpp"
-#include "core/rules/either_side.hpp"
 #include "core/rules/merging.hpp"
+#include "core/sampler/edge_taker.hpp"
 #include "core/sampler/healing.hpp"
 #include "core/sampler/sampler_taking.hpp"
 

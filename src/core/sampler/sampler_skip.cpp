@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <utility>
 
-#include "core/buttons/edge_taker.hpp"
+#include "core/sampler/edge_taker.hpp"
 #include "core/sampler/healing.hpp"
 #include "core/sampler/sampler_taking.hpp"
 

@@ -5,8 +5,8 @@
 #include <algorithm>
 #include <utility>
 
-#include "core/axes/axis_taker.hpp"
-#include "core/motion/motion_taker.hpp"
+#include "core/sampler/axis_taker.hpp"
+#include "core/sampler/motion_taker.hpp"
 #include "core/sampler/sampler_core.hpp"
 
 namespace cursorum {

@@ -15,7 +15,7 @@ struct KeyRow {
 
 constexpr KeyRow rows[] = {
 #define CURSORUM_KEY(name, scan_code, virtual_key, macintosh) {controls::name, scan_code, virtual_key, macintosh},
-#include "core/key_list.hpp"
+#include "core/controls/key_list.hpp"
 #undef CURSORUM_KEY
 };
 
@@ -61,7 +61,7 @@ constexpr KeyNumbering numbering_of_linux(unsigned first) {
     KeyNumbering numbering{};
 #define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) \
     if ((linux_code) != 0 && (linux_code) + first < 256) numbering[((linux_code) + first) % 256] = controls::name;
-#include "core/control_list.hpp"
+#include "core/controls/control_list.hpp"
 #undef CURSORUM_BUTTON
     return numbering;
 }
@@ -69,7 +69,7 @@ constexpr KeyNumbering numbering_of_hid() {
     KeyNumbering numbering{};
 #define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) \
     if ((hid_page) == 0x07) numbering[(hid_usage) % 256] = controls::name;
-#include "core/control_list.hpp"
+#include "core/controls/control_list.hpp"
 #undef CURSORUM_BUTTON
     return numbering;
 }

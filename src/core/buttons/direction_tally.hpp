@@ -6,8 +6,8 @@
 #include <array>
 #include <cstdint>
 
-#include "core/axes/shaping_formulas.hpp"
 #include "core/buttons/edge_ring.hpp"
+#include "core/rules/shaping_formulas.hpp"
 #include "cursorum/core/direction_reading.hpp"
 #include "cursorum/core/inlet.hpp"
 

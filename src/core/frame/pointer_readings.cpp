@@ -5,8 +5,8 @@
 #include <optional>
 #include <utility>
 
+#include "core/frame/frame_core.hpp"
 #include "core/rules/fixed_point.hpp"
-#include "core/sampler/frame_core.hpp"
 
 namespace cursorum {
 

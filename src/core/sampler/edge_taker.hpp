@@ -7,9 +7,9 @@
 #include <cstdint>
 #include <utility>
 
+#include "core/frame/frame_core.hpp"
 #include "core/inlet/event_count.hpp"
 #include "core/rules/merging.hpp"
-#include "core/sampler/frame_core.hpp"
 
 namespace cursorum::detail {
 

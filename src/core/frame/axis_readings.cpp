@@ -6,7 +6,7 @@
 #include <type_traits>
 #include <utility>
 
-#include "core/sampler/frame_core.hpp"
+#include "core/frame/frame_core.hpp"
 
 namespace cursorum {
 

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <utility>
 
-#include "core/motion/motion_taker.hpp"
+#include "core/sampler/motion_taker.hpp"
 
 namespace cursorum {
 

@@ -4,8 +4,8 @@
 
 #include <optional>
 
-#include "core/rules/direction_tally.hpp"
-#include "core/sampler/frame_core.hpp"
+#include "core/buttons/direction_tally.hpp"
+#include "core/frame/frame_core.hpp"
 
 namespace cursorum {
 

@@ -4,7 +4,7 @@
 #include <array>
 #include <utility>
 
-#include "core/axes/axis_taker.hpp"
+#include "core/sampler/axis_taker.hpp"
 
 namespace cursorum {
 
@@ -80,7 +80,8 @@ void SamplerCore::skip_axes() noexcept {
         entries.axis_last[record.track()] = record.link;
     }
     entries.axis_count = skip_begins_.axes;
-    for (unsigned i = count; i > 0; --i) add_axis({state_.t0, last[i - 1].who.bits, last[i - 1].value, last[i - 1].shaped});
+    for (unsigned i = count; i > 0; --i)
+        add_axis({state_.t0, last[i - 1].who.bits, last[i - 1].value, last[i - 1].shaped});
 }
 
 // The state at `start`, as far back as the history reaches.

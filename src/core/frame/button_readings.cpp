@@ -2,10 +2,10 @@
 // tally turns them into counts, spans and repeats when it is asked.
 #include <algorithm>
 
+#include "core/buttons/device_tally.hpp"
+#include "core/frame/direction_following.hpp"
+#include "core/frame/frame_core.hpp"
 #include "core/rules/chains.hpp"
-#include "core/rules/device_tally.hpp"
-#include "core/sampler/direction_following.hpp"
-#include "core/sampler/frame_core.hpp"
 #include "cursorum/core/latency.hpp"
 
 namespace cursorum {

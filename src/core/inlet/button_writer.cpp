@@ -4,10 +4,10 @@
 #include <array>
 #include <utility>
 
+#include "core/controls/postable.hpp"
 #include "core/inlet/inlet_events.hpp"
 #include "core/rings/one_thread.hpp"
 #include "core/rules/button_rules.hpp"
-#include "core/rules/postable.hpp"
 
 namespace cursorum {
 

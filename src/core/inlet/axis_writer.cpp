@@ -7,9 +7,9 @@
 #include <type_traits>
 #include <utility>
 
-#include "core/axes/shaping_formulas.hpp"
 #include "core/inlet/inlet_events.hpp"
 #include "core/rings/one_thread.hpp"
+#include "core/rules/shaping_formulas.hpp"
 #include "cursorum/core/shaping.hpp"
 
 namespace cursorum {

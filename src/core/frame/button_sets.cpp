@@ -1,7 +1,7 @@
 // What a frame says of all buttons together: sets such as all that were pressed, the newest of several, snapshots of a
 // device. They go through the frame's edges, never through all buttons.
+#include "core/frame/frame_core.hpp"
 #include "core/rules/merging.hpp"
-#include "core/sampler/frame_core.hpp"
 
 namespace cursorum {
 

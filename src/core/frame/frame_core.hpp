@@ -13,9 +13,9 @@
 #include <vector>
 
 #include "core/axes/axis_record.hpp"
+#include "core/frame/sampler_state.hpp"
 #include "core/inlet/timeline_core.hpp"
 #include "core/motion/motion_span.hpp"
-#include "core/sampler/sampler_state.hpp"
 #include "cursorum/core/detail/frame_window.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/frame.hpp"

@@ -3,9 +3,9 @@
 #include <algorithm>
 #include <array>
 
-#include "core/buttons/edge_taker.hpp"
-#include "core/rules/either_side.hpp"
+#include "core/controls/either_side.hpp"
 #include "core/rules/merging.hpp"
+#include "core/sampler/edge_taker.hpp"
 #include "core/sampler/healing.hpp"
 
 namespace cursorum {

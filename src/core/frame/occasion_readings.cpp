@@ -5,8 +5,8 @@
 #include <cstdint>
 #include <utility>
 
+#include "core/frame/frame_core.hpp"
 #include "core/rules/fixed_point.hpp"
-#include "core/sampler/frame_core.hpp"
 #include "cursorum/core/controls.hpp"
 
 namespace cursorum {

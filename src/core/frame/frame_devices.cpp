@@ -1,6 +1,6 @@
 // What a frame says of devices: which are connected, which changed, the part of each, and who used one. Numbers of
 // devices are turned into ids here.
-#include "core/sampler/frame_core.hpp"
+#include "core/frame/frame_core.hpp"
 
 namespace cursorum {
 

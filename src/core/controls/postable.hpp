@@ -11,7 +11,7 @@ namespace cursorum {
 #define CURSORUM_EITHER_SIDE(name, number, left, right, what)
 #define CURSORUM_DIRECTION(name, number, what)
 inline constexpr ButtonSet postable_buttons{
-#include "core/control_list.hpp"
+#include "core/controls/control_list.hpp"
 };
 #undef CURSORUM_BUTTON
 
@@ -21,7 +21,7 @@ inline constexpr ButtonSet postable_buttons{
 #define CURSORUM_DIRECTION(name, number, what)
 inline constexpr ButtonSet hid_keys =
     ButtonSet{
-#include "core/control_list.hpp"
+#include "core/controls/control_list.hpp"
     } -
     ButtonSet{Button{0}};
 #undef CURSORUM_BUTTON

@@ -1,0 +1,63 @@
+// The core's rooms stand on each other: none includes one that stands on it.
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <filesystem>
+#include <fstream>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace {
+
+/// From below: a file includes headers of its own room and of those before it. Behind the last one: the core's own
+/// files, beside all rooms.
+const std::vector<std::string> rooms{"rings",   "controls",  "rules", "buttons", "axes",   "motion",
+                                     "devices", "occasions", "inlet", "frame",   "sampler"};
+
+std::optional<std::size_t> level_of(const std::string& path) {
+    const std::size_t slash = path.find('/');
+    if (slash == std::string::npos) return rooms.size();
+    const auto found = std::find(rooms.begin(), rooms.end(), path.substr(0, slash));
+    if (found == rooms.end()) return std::nullopt;
+    return static_cast<std::size_t>(found - rooms.begin());
+}
+
+/// What is wrong with one line of a file; both paths are from `src/core`.
+std::string fault_of(const std::string& file, const std::string& line) {
+    constexpr std::string_view begin = "#include \"core/";
+    if (!line.starts_with(begin)) return {};
+    const std::string included = line.substr(begin.size(), line.find('"', begin.size()) - begin.size());
+    const auto from = level_of(file), to = level_of(included);
+    if (!from || !to) return "no such room";
+    return *to > *from ? file + " includes " + included + ", which stands on it" : std::string{};
+}
+
+TEST(Rooms, AFaultIsSeen) {
+    EXPECT_EQ(fault_of("inlet/inlet.cpp", "#include \"core/rules/merging.hpp\""), "");
+    EXPECT_EQ(fault_of("seats.cpp", "#include \"core/frame/frame_core.hpp\""), "");
+    EXPECT_EQ(fault_of("rules/merging.hpp", "#include \"core/buttons/cell.hpp\""),
+              "rules/merging.hpp includes buttons/cell.hpp, which stands on it");
+    EXPECT_EQ(fault_of("frame/frame_core.hpp", "#include \"core/belief_row.hpp\""),
+              "frame/frame_core.hpp includes belief_row.hpp, which stands on it");
+    EXPECT_EQ(fault_of("attic/box.cpp", "#include \"core/rules/merging.hpp\""), "no such room");
+}
+
+TEST(Rooms, NoneIncludesWhatStandsOnIt) {
+    const std::filesystem::path core = std::filesystem::path{CURSORUM_SOURCE_DIR} / "src/core";
+    unsigned count = 0;
+    for (const auto& entry : std::filesystem::recursive_directory_iterator{core}) {
+        if (!entry.is_regular_file()) continue;
+        const std::string file = std::filesystem::relative(entry.path(), core).generic_string();
+        std::ifstream in{entry.path()};
+        for (std::string line; std::getline(in, line);) {
+            const std::string fault = fault_of(file, line);
+            EXPECT_EQ(fault, "") << file;
+            count += line.starts_with("#include \"core/");
+        }
+    }
+    EXPECT_GT(count, 100U);
+}
+
+}  // namespace
