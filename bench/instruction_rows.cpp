@@ -37,7 +37,7 @@ struct Desk {
         inlet.connect(DeviceId{3}, {.kind = DeviceKind::gamepad, .name = "pad"}, later());
         timeline.inlet(1).connect(DeviceId{9}, {.kind = DeviceKind::keyboard, .name = "second"}, later());
     }
-    /// So many edges of keys, each of them down and up in turn.
+    /// Posts that many edges: 20 keys go down one after the other, then all of them come up, and so on.
     void press(unsigned edges) {
         for (unsigned i = 0; i < edges; ++i) {
             if (i % 20 == 0) down = !down;
@@ -47,7 +47,7 @@ struct Desk {
     const Frame& cut() { return sampler.advance(Time{Duration{now}}); }
 };
 
-/// Actions of two keys each, so many.
+/// A profile of `count` actions with two keys each; `change` is called with every action.
 Profile profile_of(
     unsigned count, void (*change)(Action&) = [](Action&) {}) {
     Profile profile{.title = {}, .modes = {{.name = "crane"}}};

@@ -13,8 +13,8 @@ import sys
 
 OWN = re.compile(r'#include "((?:cursorum/)?core/[^"]+|cursorum/cursorum\.hpp)"')
 SYSTEM = re.compile(r"#include <[^>]+>")
-# A list of macro calls, included anew wherever it is used.
-LISTS = {"core/controls/control_list.hpp"}
+# Lists of macro calls, included anew wherever they are used.
+LISTS = {"core/controls/control_list.hpp", "core/controls/derived_control_list.hpp"}
 
 
 class Amalgamation:

@@ -6,9 +6,9 @@
 ///     using namespace cursorum;
 ///     using namespace cursorum::controls;
 ///
-///     Timeline timeline{{.down = my_keys_down()}};           // what happened, in order; keys that are held do not
-///     fire Inlet& desk = timeline.desk();                         // a keyboard and a mouse, for an engine's own
-///     callbacks desk.button(button_of(KeyTable::scan_code, 0x39), true);   // Space went down, now
+///     Timeline timeline{{.down = my_keys_down()}};           // what happened, in order; held keys do not fire
+///     Inlet& desk = timeline.desk();                         // a keyboard and a mouse, for an engine's callbacks
+///     desk.button(button_of(KeyTable::scan_code, 0x39), true);   // Space went down, now
 ///     desk.moved_to(WindowPoint{120, 40});                   // the pointer is there
 ///     desk.lose_focus();                                     // everything is released: nothing sticks
 ///

@@ -91,7 +91,8 @@ private:
         std::array<std::uint8_t, detail::flow_kinds> flow_owners;
         ModeCause by{};
     };
-    /// Instead of a step's source: injected input, and the stop of an action whose mode is no longer visible.
+    /// Values of Step::source that name no source: for injected input, and for stopping an action whose mode is no
+    /// longer visible.
     static constexpr std::uint16_t by_bot = source_capacity, stops = source_capacity + 1;
 
     static void commit(const Record& record, State::Button& button) noexcept;

@@ -1,5 +1,5 @@
-// Reading and writing whole files, so that a power cut leaves the old file or the new one: the text goes to a file
-// beside it, which is then renamed.
+// Reading and writing whole files, so that a power cut leaves the old file or the new one: the text goes to a temporary
+// file in the same folder, which is then renamed.
 #include "actions/files.hpp"
 
 #include <cerrno>

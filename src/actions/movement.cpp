@@ -50,7 +50,7 @@ detail::DeviceFilter ActionReaderCore::filter() const noexcept {
 }
 
 void ActionReaderCore::gather_occurrences(const FrameCore& frame) {
-    const auto add_wheel = [&](const FrameCore::Moved& moved) {
+    auto add_wheel = [&](const FrameCore::Moved& moved) {
         if (moved.steps == WheelSteps{}) return;
         const bool is_earlier = frame.has_gap && moved.time < state_.t0;  // else it is late
         occurrences_.push_back(
@@ -61,9 +61,9 @@ void ActionReaderCore::gather_occurrences(const FrameCore& frame) {
              .y = moved.steps.y});
     };
     if (!map_->of_wheel.empty())
-        frame.walk_motion(
-            filter(), const_cast<void*>(static_cast<const void*>(&add_wheel)),
-            [](void* to, const FrameCore::Moved& moved) { (*static_cast<decltype(add_wheel)*>(to))(moved); });
+        frame.walk_motion(filter(), &add_wheel, [](void* to, const FrameCore::Moved& moved) {
+            (*static_cast<decltype(add_wheel)*>(to))(moved);
+        });
     if (!map_->of_values.empty()) gather_values(frame);
     if (map_->of_locks.empty()) return;
     // So that newly opened modes and skipped frames are taken into account.

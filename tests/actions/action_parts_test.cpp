@@ -50,30 +50,6 @@ std::string random_script(test::Random& random, int length) {
     return script + " |" + std::to_string(time + 5);
 }
 
-TEST(Parts, AllDevicesHeardOneByOneAreTheMergedFrame) {
-    const Profile profile = profile_of(keys);
-    for (std::uint64_t seed = 1; seed <= 300; ++seed) {
-        test::Random random{seed};
-        ActionReader merged{profile}, part{profile};
-        for (ActionReader* reader : {&merged, &part}) reader->open({0});
-        Claim nobodys;
-        nobodys.device = DeviceId{77};
-        part.claim(nobodys);
-        ScriptRun run;
-        run.show = [&](const Frame& frame) {
-            merged.read(frame);
-            part.read(frame);
-            for (std::uint16_t i = 0; i < 3; ++i)
-                EXPECT_EQ(test::text(merged[ButtonAction{i}].figures()), test::text(part[ButtonAction{i}].figures()))
-                    << "seed " << seed << ", action " << i;
-            return std::string{};
-        };
-        const std::string script = random_script(random, 120);
-        run.run(script);
-        if (HasFailure()) FAIL() << script;
-    }
-}
-
 TEST(Parts, ASeatsActionIsItsButton) {
     const Profile profile = profile_of(keys);
     for (std::uint64_t seed = 1; seed <= 300; ++seed) {
@@ -107,28 +83,6 @@ TEST(Parts, ASeatsActionIsItsButton) {
         const std::string script = random_script(random, 120);
         run.run(script);
         if (HasFailure()) FAIL() << script;
-    }
-}
-
-TEST(Parts, FramesThatWereLeftOutAreHealed) {
-    const Profile profile = profile_of(keys);
-    for (std::uint64_t seed = 1; seed <= 100; ++seed) {
-        test::Random random{seed};
-        ActionReader part{profile};
-        part.open({0});
-        Claim nobodys;
-        nobodys.device = DeviceId{77};
-        part.claim(nobodys);
-        ScriptRun run;
-        run.show = [&](const Frame& frame) {
-            if (random.one_in(2)) return std::string{};
-            part.read(frame);
-            EXPECT_EQ(part[ButtonAction{0}].down(), frame[KeyW].down()) << "seed " << seed;
-            EXPECT_EQ(part[ButtonAction{1}].down(), frame[Shift].down()) << "seed " << seed;
-            return std::string{};
-        };
-        run.run(random_script(random, 120));
-        ASSERT_FALSE(HasFailure());
     }
 }
 

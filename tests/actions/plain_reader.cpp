@@ -1,3 +1,4 @@
+// Ownership, bindings, rebinding and frames. Gestures are in plain_gestures.cpp, values in plain_values.cpp.
 #include "actions/plain_reader.hpp"
 
 #include <algorithm>
@@ -9,11 +10,6 @@
 namespace test {
 
 namespace {
-
-constexpr std::int64_t never = std::numeric_limits<std::int64_t>::max();
-
-bool starts(EdgeKind kind) { return kind == EdgeKind::press || kind == EdgeKind::adopt; }
-bool is_persons(EdgeKind kind) { return kind == EdgeKind::press || kind == EdgeKind::release; }
 
 /// The keys of an either-side name; else the button itself.
 std::vector<Button> keys_of(Button name) {
@@ -34,26 +30,9 @@ std::vector<Button> names_of(Button key) {
     return names;
 }
 
-bool is_position(const Binding& binding) { return binding.touch == TouchPart::position; }
 /// Whether it goes by a value and thresholds.
 bool is_value(const Binding& binding) {
     return binding.kind == Binding::Kind::value || (binding.kind == Binding::Kind::touch && !is_position(binding));
-}
-
-double length(Vector2 v) { return std::sqrt(v.x * v.x + v.y * v.y); }
-
-double beyond(double zone, double value) {
-    if (std::abs(value) <= zone) return 0;
-    const double part = std::min((std::abs(value) - zone) / (1 - zone), 1.0);
-    return value < 0 ? -part : part;
-}
-Vector2 beyond(double zone, Vector2 v) {
-    if (zone == 0 || length(v) == 0) return v;
-    const double part = std::abs(beyond(zone, length(v)));
-    return {v.x / length(v) * part, v.y / length(v) * part};
-}
-Vector2 scaled(const Binding& binding, Vector2 v) {
-    return {v.x * binding.scale * (binding.invert_x ? -1 : 1), v.y * binding.scale * (binding.invert_y ? -1 : 1)};
 }
 
 }  // namespace
@@ -252,7 +231,7 @@ void PlainReader::open_and_close(std::int64_t time) {
     }
 }
 
-void PlainReader::turn_modes(std::int64_t time, Cause cause) {
+void PlainReader::change_modes(std::int64_t time, Cause cause) {
     if (pressed_.empty()) return;
     const std::vector<std::size_t> pressed = std::exchange(pressed_, {});
     time = std::max(time, t0_);
@@ -414,427 +393,6 @@ void PlainReader::hold_edge(unsigned device, Button key, EdgeKind kind, std::int
         holds_.erase(hold);
 }
 
-// ---- from bindings to actions
-
-void PlainReader::contact(std::size_t number, Place place, EdgeKind kind, std::int64_t time) {
-    State& state = actions_[number];
-    state.is_down.erase(place);
-    const bool pressed =
-        std::any_of(state.is_down.begin(), state.is_down.end(), [](const auto& its) { return its.second.pressed; });
-    const bool others = !state.is_down.empty();
-    if (starts(kind)) state.is_down[place] = {kind == EdgeKind::press, ++order_};
-    if (state.action->kind == ActionKind::button)
-        or_edge(number, others || state.bot_down, pressed || state.bot_down, kind, time);
-}
-
-void PlainReader::bot(std::size_t number, bool down, std::int64_t time) {
-    State& state = actions_[number];
-    if (state.bot_down == down) return;
-    state.bot_down = down;
-    const bool pressed =
-        std::any_of(state.is_down.begin(), state.is_down.end(), [](const auto& its) { return its.second.pressed; });
-    or_edge(number, !state.is_down.empty(), pressed, down ? EdgeKind::press : EdgeKind::release, time);
-}
-
-void PlainReader::or_edge(std::size_t number, bool others_down, bool others_pressed, EdgeKind kind, std::int64_t time) {
-    if (!others_down) return deliver(number, kind, time);
-    if (kind != EdgeKind::press || others_pressed) return;
-    deliver(number, EdgeKind::cancel, time);
-    deliver(number, EdgeKind::press, time);
-}
-
-// After an edge that counts, nothing counts for a while; then the level does.
-void PlainReader::deliver(std::size_t number, EdgeKind kind, std::int64_t time) {
-    State& state = actions_[number];
-    state.raw = starts(kind);
-    if (state.action->debounce == Duration{}) return gesture(number, kind, time);
-    if (state.raw == state.passed) return;
-    if (is_persons(kind) && !state.is_fresh && time - state.passed_at < state.action->debounce.count()) return;
-    pass(number, kind, time);
-}
-void PlainReader::pass(std::size_t number, EdgeKind kind, std::int64_t time) {
-    State& state = actions_[number];
-    state.passed = starts(kind);
-    state.passed_at = time;
-    state.is_fresh = !is_persons(kind);
-    gesture(number, kind, time);
-}
-
-void PlainReader::gesture(std::size_t number, EdgeKind kind, std::int64_t time) {
-    State& state = actions_[number];
-    const std::int64_t limit = state.action->gesture_time.count();
-    const bool in_time = state.waits && time - state.since <= limit;
-    const auto turn_off = [&] {
-        if (state.is_on && !starts(kind)) {
-            state.is_on = false;
-            fire(number, kind, time);
-        }
-    };
-    const auto turn_on = [&] {
-        state.is_on = true;
-        fire(number, kind, time);
-    };
-    const auto wait = [&](bool waits) {
-        state.waits = waits;
-        state.since = time;
-    };
-    switch (state.action->gesture) {
-        case Gesture::hold:
-            turn_off();
-            if (kind == EdgeKind::adopt) turn_on();
-            if (kind != EdgeKind::press) return;
-            if (state.waits && time - state.since < state.action->min_interval.count()) return;
-            wait(true);
-            return turn_on();
-        case Gesture::tap:
-        case Gesture::release:
-            if (kind == EdgeKind::release && (state.action->gesture == Gesture::tap ? in_time : state.waits)) {
-                fire(number, EdgeKind::press, time);
-                fire(number, EdgeKind::release, time);
-            }
-            return wait(kind == EdgeKind::press);
-        case Gesture::long_press: turn_off(); return wait(kind == EdgeKind::press);
-        case Gesture::double_tap:
-            turn_off();
-            if (kind == EdgeKind::cancel) state.waits = false;
-            if (kind != EdgeKind::press) return;
-            if (in_time) {
-                state.waits = false;
-                return turn_on();
-            }
-            return wait(true);
-        case Gesture::toggle:
-            if (kind != EdgeKind::press) return;
-            state.is_on = !state.is_on;
-            return fire(number, state.is_on ? EdgeKind::press : EdgeKind::release, time);
-    }
-}
-
-void PlainReader::fire(std::size_t number, EdgeKind kind, std::int64_t time) {
-    State& state = actions_[number];
-    const std::int64_t at = std::max(time, t0_);
-    edges_.push_back({at, number, kind, !starts(kind) && state.hold && state.hold->adopted});
-    of_action_[number].emplace_back(at, kind);
-    state.hold.reset();
-    if (starts(kind)) state.hold = Hold{kind == EdgeKind::adopt, at};
-    if (kind != EdgeKind::press) return;
-    if (state.action->buffer != Duration{}) state.buffered = at;
-    if (state.action->closes || !state.action->opens.empty()) pressed_.push_back(number);
-}
-
-// What is due by then, in the order of time; at one time in the profile's order.
-void PlainReader::run_timers(std::int64_t until) {
-    for (;;) {
-        std::int64_t due = never;
-        std::size_t next = 0;
-        for (std::size_t i = 0; i < actions_.size(); ++i) {
-            const State& state = actions_[i];
-            if (!state.action || state.action->kind != ActionKind::button) continue;
-            std::int64_t its = never;
-            if (state.action->debounce != Duration{} && state.raw != state.passed)
-                its = state.passed_at + state.action->debounce.count();
-            if (state.action->gesture == Gesture::long_press && state.waits)
-                its = std::min(its, state.since + state.action->gesture_time.count());
-            if (its < due) due = its, next = i;
-        }
-        if (due > until || due == never) return;
-        move_to(std::max(due, t0_));
-        State& state = actions_[next];
-        if (state.raw != state.passed && state.action->debounce != Duration{} &&
-            due == state.passed_at + state.action->debounce.count()) {
-            pass(next, state.raw ? EdgeKind::press : EdgeKind::release, due);
-        } else {
-            state.waits = false;
-            state.is_on = true;
-            fire(next, EdgeKind::press, due);
-        }
-        turn_modes(due, {Cause::Kind::timer});
-    }
-}
-
-// ---- wheels, locks, values with thresholds
-
-void PlainReader::step_wheel(double x, double y, std::int64_t time) {
-    for (double i = y; i > 0; --i) turn_wheel(WheelWay::up, time);
-    for (double i = y; i < 0; ++i) turn_wheel(WheelWay::down, time);
-    for (double i = x; i < 0; ++i) turn_wheel(WheelWay::left, time);
-    for (double i = x; i > 0; --i) turn_wheel(WheelWay::right, time);
-}
-
-void PlainReader::turn_wheel(WheelWay way, std::int64_t time) {
-    const int mode = flow_owner(Flow::wheel);
-    if (mode < 0) return;
-    std::vector<std::tuple<std::size_t, std::size_t, Place>> complete;
-    std::size_t longest = 0;
-    for (std::size_t i = 0; i < actions_.size(); ++i) {
-        if (static_cast<int>(actions_[i].mode) != mode || !actions_[i].action) continue;
-        for (std::size_t b = 0; b < actions_[i].action->bindings.size(); ++b) {
-            const Binding& binding = actions_[i].action->bindings[b];
-            if (binding.kind != Binding::Kind::wheel_step || binding.wheel_way != way) continue;
-            if (!is_complete(actions_[i], {b, 0}, {Owner::Who::mode, mode})) continue;
-            complete.emplace_back(binding.buttons.size(), i, Place{b, 0});
-            longest = std::max(longest, binding.buttons.size());
-        }
-    }
-    for (const auto& [size, action, place] : complete) {
-        if (size != longest) continue;
-        contact(action, place, EdgeKind::press, time);
-        contact(action, place, EdgeKind::release, time);
-    }
-}
-
-// What has a state instead of edges: after modes changed, and at a frame's start.
-void PlainReader::set_states(std::int64_t time) {
-    for (std::size_t i = 0; i < actions_.size(); ++i)
-        for (const auto& [binding, value] : std::map{actions_[i].values}) set_value(i, binding, false, time);
-    set_locks(locks_, EdgeKind::adopt, EdgeKind::cancel, time);
-}
-
-void PlainReader::set_locks(const ButtonSet& on, EdgeKind down, EdgeKind up, std::int64_t time) {
-    locks_ = on;
-    for (std::size_t i = 0; i < actions_.size(); ++i) {
-        State& state = actions_[i];
-        for (std::size_t b = 0; state.action && b < state.action->bindings.size(); ++b) {
-            const Binding& binding = state.action->bindings[b];
-            if (binding.kind != Binding::Kind::lock) continue;
-            const Place place{b, 0};
-            if (!on.contains(binding.lock)) state.stale[place].clear();
-            const bool is = on.contains(binding.lock) && is_visible(state.mode) && state.stale[place].empty();
-            if (is != state.is_down.contains(place)) contact(i, place, is ? down : up, time);
-        }
-    }
-}
-
-void PlainReader::set_value(std::size_t number, std::size_t b, bool by_person, std::int64_t time) {
-    State& state = actions_[number];
-    const Binding& binding = state.action->bindings[b];
-    const Place place{b, 0};
-    const double value = state.values[b];
-    const ButtonThresholds limits = binding.touch == TouchPart::contact ? ButtonThresholds{} : binding.thresholds;
-    if (value <= limits.release) state.stale[place].clear();
-    const bool was = state.is_down.contains(place);
-    const bool beyond = was ? value > limits.release : value >= limits.press;
-    const int owner = binding.kind == Binding::Kind::touch
-                          ? flow_owner(Flow::touch)
-                          : flow_owner(Flow::axis, axis_behind(binding.buttons[0])->axis);
-    const bool is = beyond && owner == static_cast<int>(state.mode) && state.stale[place].empty();
-    if (is == was) return;
-    const EdgeKind kinds[] = {EdgeKind::cancel, EdgeKind::release, EdgeKind::adopt, EdgeKind::press};
-    contact(number, place, kinds[2 * is + by_person], time);
-}
-
-bool PlainReader::has_device(unsigned device) const {
-    if (is_partial_ && claim_on(device)) return false;
-    return !*is_mine_ || (*is_mine_)(device, controls::PadSouth) || (*is_mine_)(device, controls::MouseLeft);
-}
-
-/// The finger that has been there for the longest time.
-const PlainContact* PlainReader::oldest(const PlainContacts& contacts) const {
-    for (const PlainContact& contact : contacts)
-        if (has_device(contact.device)) return &contact;
-    return nullptr;
-}
-
-// From now on it sees everything as it is.
-void PlainReader::see(State& state, std::size_t b) {
-    state.pads[b] = pads_;
-    state.contacts[b] = contacts_;
-    state.values[b] = value_of(state, b);
-}
-
-double PlainReader::value_of(State& state, std::size_t b) const {
-    const Binding& binding = state.action->bindings[b];
-    if (binding.kind == Binding::Kind::touch) {
-        const PlainContact* const contact = oldest(state.contacts[b]);
-        if (binding.touch == TouchPart::contact) return contact ? 1 : 0;
-        return contact ? contact->pressure : 0;
-    }
-    const auto push = axis_behind(binding.buttons[0]);
-    double most = 0;
-    for (const auto& [id, pad] : state.pads[b])
-        if (has_device(id))
-            most = std::max(most, (push->side == AxisSide::negative ? -1 : 1) * pad.shaped[push->axis.number]);
-    return most;
-}
-
-// ---- axes and vectors
-
-Vector2 PlainReader::source_of(const State& state, std::size_t b) const {
-    using Kind = Binding::Kind;
-    const Binding& binding = state.action->bindings[b];
-    const auto order_of = [&](unsigned direction) -> std::uint64_t {
-        const auto found = state.is_down.find({b, direction});
-        return found == state.is_down.end() ? 0 : found->second.order;
-    };
-    const auto one = [&](unsigned minus) -> double {
-        const std::uint64_t less = order_of(minus), more = order_of(minus + 1);
-        if (less == 0 || more == 0) return int{more != 0} - int{less != 0};
-        if (state.action->opposed == WhenOpposed::neutral) return 0;
-        return (more > less) == (state.action->opposed == WhenOpposed::last) ? 1 : -1;
-    };
-    const auto on_each_pad = [&](auto&& visit) {
-        for (const auto& [id, pad] : pads_)
-            if (has_device(id)) visit(pad);
-    };
-    switch (binding.kind) {
-        case Kind::pair: return scaled(binding, {one(0), 0});
-        case Kind::cross: {
-            Vector2 v{one(0), one(2)};
-            if (state.action->directions == 4 && v.x != 0 && v.y != 0) {
-                const bool x_is_newer = std::max(order_of(0), order_of(1)) > std::max(order_of(2), order_of(3));
-                (x_is_newer ? v.y : v.x) = 0;
-            }
-            return scaled(binding, v);
-        }
-        case Kind::axis: {
-            double most = 0;
-            on_each_pad([&](const PlainPad& pad) {
-                const double v = pad.raw[binding.axis.number];
-                if (std::abs(v) > std::abs(most)) most = v;
-            });
-            return scaled(binding, {beyond(binding.dead_zone, most), 0});
-        }
-        case Kind::stick: {
-            Vector2 most;
-            on_each_pad([&](const PlainPad& pad) {
-                const Vector2 v{pad.shaped[binding.stick.x().number], pad.shaped[binding.stick.y().number]};
-                if (v.x * v.x + v.y * v.y > most.x * most.x + most.y * most.y) most = v;
-            });
-            return scaled(binding, beyond(binding.dead_zone, most));
-        }
-        case Kind::touch: {
-            const PlainContact* const contact = oldest(contacts_);
-            return contact ? scaled(binding, beyond(binding.dead_zone, contact->position)) : Vector2{};
-        }
-        default: return {};
-    }
-}
-
-// What is newly bound counts once it has come to rest.
-void PlainReader::rest_sources() {
-    for (State& state : actions_)
-        std::erase_if(state.stale_sources, [&](std::size_t b) { return source_of(state, b) == Vector2{}; });
-}
-
-void PlainReader::retarget() {
-    rest_sources();
-    for (State& state : actions_) {
-        if (!state.action || state.action->kind == ActionKind::button) {
-            if (!state.action) state.target = {};
-            continue;
-        }
-        Vector2 best = state.bot;
-        for (std::size_t b = 0; b < state.action->bindings.size(); ++b) {
-            const Binding& binding = state.action->bindings[b];
-            Vector2 v = source_of(state, b);
-            const int mode = static_cast<int>(state.mode);
-            if (binding.kind == Binding::Kind::axis && flow_owner(Flow::axis, binding.axis) != mode) v = {};
-            if (binding.kind == Binding::Kind::stick && (flow_owner(Flow::axis, binding.stick.x()) != mode ||
-                                                         flow_owner(Flow::axis, binding.stick.y()) != mode))
-                v = {};
-            if (is_position(binding) && flow_owner(Flow::touch) != mode) v = {};
-            if (state.stale_sources.contains(b)) v = {};
-            if (v.x * v.x + v.y * v.y > best.x * best.x + best.y * best.y) best = v;
-        }
-        const double size = length(best);
-        if (size > 1) best = {best.x / size, best.y / size};
-        if (!is_visible(state.mode)) best = {};
-        if (state.action->kind == ActionKind::vector && is_visible(state.mode)) {
-            if (const unsigned count = state.action->directions; count != 0) {
-                constexpr ButtonThresholds any{.press = 0x1p-40, .release = 0};
-                state.direction = directions_of(best, state.direction,
-                                                count == 4 ? StickDirections::four : StickDirections::eight, any);
-                const auto has = [&](Direction d) -> double { return state.direction >> static_cast<unsigned>(d) & 1; };
-                const double x = has(Direction::right) - has(Direction::left);
-                const double y = has(Direction::down) - has(Direction::up);
-                const double part = length(best) / std::max(1.0, length({x, y}));
-                best = {x * part, y * part};
-            }
-            if (const double pointed = length(best); pointed > 0) {
-                const auto rounded = [&](double v) { return std::round(v / pointed * 32767) / 32767; };
-                state.motion.facing = {rounded(best.x), rounded(best.y)};
-            }
-        }
-        if (best == state.target) continue;
-        state.target = best;
-        state.rises = length(best) >= length(state.motion.value) - 1e-12;
-    }
-}
-
-void PlainReader::move_to(std::int64_t time) {
-    if (time > at_) settle_and_move(time);
-}
-
-// All of one instant together sets the targets.
-void PlainReader::settle_and_move(std::int64_t time) {
-    retarget();
-    const double span = static_cast<double>(time - at_);
-    at_ = time;
-    for (State& state : actions_) {
-        if (state.before.kind == ActionKind::button) continue;
-        const double rise = static_cast<double>(state.before.rise.count());
-        const double fall = static_cast<double>(state.before.fall.count());
-        Motion& motion = state.motion;
-        // One straight piece after the other, each with its end and how long it takes.
-        double left = span;
-        const auto go = [&](Vector2 to, double takes) {
-            const double part = takes <= left ? 1 : left / takes;
-            const Vector2 next = part == 1 ? to
-                                           : Vector2{motion.value.x + (to.x - motion.value.x) * part,
-                                                     motion.value.y + (to.y - motion.value.y) * part};
-            const double lasts = std::min(takes, left);
-            motion.integral.x += (motion.value.x + next.x) / 2 * lasts * 1e-9;
-            motion.integral.y += (motion.value.y + next.y) / 2 * lasts * 1e-9;
-            motion.value = next;
-            left -= lasts;
-        };
-        const Vector2 from = motion.value, to = state.target;
-        if (state.before.kind == ActionKind::axis) {
-            if (from.x * to.x < 0 || (to.x == 0 && from.x != 0)) go({0, 0}, std::abs(from.x) * fall);
-            if (motion.value.x * to.x >= 0 && motion.value != to && (left > 0 || motion.value.x != 0 || rise == 0)) {
-                const double way = std::abs(to.x) - std::abs(motion.value.x);
-                go(to, std::abs(way) * (way > 0 ? rise : fall));
-            }
-        } else if (from != to) {
-            go(to, length({to.x - from.x, to.y - from.y}) * (state.rises ? rise : fall));
-        }
-        go(motion.value, left);
-    }
-}
-
-// Motion and wheels go to the mode that had them at that moment.
-void PlainReader::add_relative() {
-    for (const Happening& moved : moved_) {
-        const std::int64_t time = std::max(moved.time, t0_);
-        const auto is_in = [&](const Turn& turn) {
-            if (time != turn.time) return time > turn.time;
-            switch (turn.cause.kind) {
-                case Cause::Kind::timer: return true;
-                case Cause::Kind::event:
-                case Cause::Kind::wheel: return moved.order > turn.cause.order;
-                case Cause::Kind::last: break;
-            }
-            return false;
-        };
-        const Turn* last = &turns_.front();
-        for (std::size_t i = 1; i < turns_.size(); ++i)
-            if (is_in(turns_[i])) last = &turns_[i];
-        const bool is_wheel = moved.what == Happening::What::wheel;
-        for (State& state : actions_) {
-            if ((is_wheel ? last->wheel_owner : last->motion_owner) != static_cast<int>(state.mode) || !state.action)
-                continue;
-            for (const Binding& binding : state.action->bindings) {
-                if (binding.kind != (is_wheel ? Binding::Kind::wheel : Binding::Kind::motion) || binding.raw) continue;
-                const Vector2 way = scaled(binding, {moved.x, moved.y});
-                if (state.action->kind == ActionKind::axis)
-                    state.motion.relative.x += (binding.vertical ? moved.y : moved.x) * binding.scale;
-                else
-                    state.motion.relative = {state.motion.relative.x + way.x, state.motion.relative.y + way.y};
-            }
-        }
-    }
-}
-
 // ---- frames
 
 void PlainReader::heal(const PlainFrame& frame, const Filter& is_mine) {
@@ -978,7 +536,7 @@ void PlainReader::read(const PlainFrame& frame, const Filter& is_mine) {
             if (what.what == What::edge || what.what == What::system_repeat)
                 items.push_back({time, 0, 0, [&what, time, &is_mine, this] {
                                      happen(what, is_mine);
-                                     turn_modes(time, {Cause::Kind::event, what.order});
+                                     change_modes(time, {Cause::Kind::event, what.order});
                                  }});
             if ((what.what == What::motion || what.what == What::wheel) && has_device(what.device))
                 moved_.push_back(what);
@@ -986,7 +544,7 @@ void PlainReader::read(const PlainFrame& frame, const Filter& is_mine) {
                 items.push_back({time, 2, 0, [&what, time, this] {
                                      const auto turn = [&](double x, double y) {
                                          step_wheel(x, y, time);
-                                         turn_modes(time, {Cause::Kind::wheel, what.order});
+                                         change_modes(time, {Cause::Kind::wheel, what.order});
                                      };
                                      for (double i = what.y; i > 0; --i) turn(0, 1);
                                      for (double i = what.y; i < 0; ++i) turn(0, -1);
@@ -996,7 +554,7 @@ void PlainReader::read(const PlainFrame& frame, const Filter& is_mine) {
             if (what.what == What::locks)
                 items.push_back({time, 4, 0, [&what, time, this] {
                                      set_locks(what.locks, EdgeKind::press, EdgeKind::release, time);
-                                     turn_modes(time, {});
+                                     change_modes(time, {});
                                  }});
             if (what.what != What::axes && what.what != What::touch) continue;
             const bool is_touch = what.what == What::touch;
@@ -1025,7 +583,7 @@ void PlainReader::read(const PlainFrame& frame, const Filter& is_mine) {
                                              state.pads[b][what.device] = {what.raw, what.shaped};
                                          state.values[b] = value_of(state, b);
                                          set_value(i, b, !what.is_forced, time);
-                                         turn_modes(time, {});
+                                         change_modes(time, {});
                                      }});
                 }
         }
@@ -1040,7 +598,7 @@ void PlainReader::read(const PlainFrame& frame, const Filter& is_mine) {
                                      bot(what.action, what.down, time);
                                  else
                                      state.bot = what.value;
-                                 turn_modes(time, {});
+                                 change_modes(time, {});
                              }});
         }
         std::stable_sort(items.begin(), items.end(), [](const Item& a, const Item& b) {

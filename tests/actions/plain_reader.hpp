@@ -4,6 +4,7 @@
 
 #include <cstdint>
 #include <functional>
+#include <limits>
 #include <map>
 #include <optional>
 #include <set>
@@ -16,6 +17,12 @@
 #include "cursorum/actions/action_reader.hpp"
 
 namespace test {
+
+inline constexpr std::int64_t never = std::numeric_limits<std::int64_t>::max();
+inline bool starts(EdgeKind kind) { return kind == EdgeKind::press || kind == EdgeKind::adopt; }
+inline bool is_persons(EdgeKind kind) { return kind == EdgeKind::press || kind == EdgeKind::release; }
+/// Of a touch binding: its position, which is a vector.
+inline bool is_position(const Binding& binding) { return binding.touch == TouchPart::position; }
 
 class PlainReader {
 public:
@@ -154,7 +161,7 @@ private:
     void run_timers(std::int64_t until);
     void forget(std::size_t action, std::int64_t time);
     void open_and_close(std::int64_t time);
-    void turn_modes(std::int64_t time, Cause cause);
+    void change_modes(std::int64_t time, Cause cause);
     void set_states(std::int64_t time);
     void set_locks(const ButtonSet& on, EdgeKind down, EdgeKind up, std::int64_t time);
     void set_value(std::size_t action, std::size_t binding, bool by_person, std::int64_t time);
@@ -163,7 +170,7 @@ private:
     bool has_device(unsigned device) const;
     const PlainContact* oldest(const PlainContacts& contacts) const;
     void step_wheel(double x, double y, std::int64_t time);
-    void turn_wheel(WheelWay way, std::int64_t time);
+    void step_wheel_once(WheelWay way, std::int64_t time);
     void skip(const PlainFrame& frame);
     void happen(const Happening& what, const Filter& is_mine);
     void move_to(std::int64_t time);

@@ -15,13 +15,13 @@ struct AxisRecord {
     std::int64_t time;
     double value, shaped;
     std::uint32_t link;
-    AxisWho who;  // as in a slot
+    AxisTag tag;  // as in a slot
 
-    unsigned track() const noexcept { return who.track(); }
-    unsigned device() const noexcept { return who.device(); }
-    unsigned axis() const noexcept { return who.axis(); }
-    bool is_forced() const noexcept { return who.is_forced(); }
-    bool is_same() const noexcept { return who.is_same(); }
+    unsigned track() const noexcept { return tag.track(); }
+    unsigned device() const noexcept { return tag.device(); }
+    unsigned axis() const noexcept { return tag.axis(); }
+    bool is_forced() const noexcept { return tag.is_forced(); }
+    bool is_same() const noexcept { return tag.is_same(); }
 };
 
 }  // namespace cursorum::detail

@@ -11,11 +11,11 @@ namespace cursorum::detail {
 
 /// The low half of a slot's `what`: the device in the low 8 bits, then 8 bits axis, 14 bits track, whether nobody moved
 /// it (focus was lost, a state adopted, other shaping set), and whether only the shaped value changed.
-struct AxisWho {
+struct AxisTag {
     std::uint32_t bits;
 
     static constexpr std::uint32_t forced_bit = std::uint32_t{1} << 30, same_bit = std::uint32_t{1} << 31;
-    static constexpr AxisWho of(unsigned device, unsigned axis, unsigned track, bool is_same, bool is_forced) noexcept {
+    static constexpr AxisTag of(unsigned device, unsigned axis, unsigned track, bool is_same, bool is_forced) noexcept {
         return {device | axis << 8 | track << 16 | is_same * same_bit | is_forced * forced_bit};
     }
     constexpr unsigned device() const noexcept { return bits & 0xFF; }
@@ -41,10 +41,10 @@ struct AxisSlot {
     static constexpr std::uint32_t counted_mask = (std::uint32_t{1} << 30) - 1;
     bool counts() const noexcept { return (what & counts_bit) != 0; }
     std::uint32_t counted() const noexcept { return static_cast<std::uint32_t>(what >> counted_shift); }
-    AxisWho who() const noexcept { return {static_cast<std::uint32_t>(what)}; }
-    unsigned device() const noexcept { return who().device(); }
-    unsigned axis() const noexcept { return who().axis(); }
-    unsigned track() const noexcept { return who().track(); }
+    AxisTag tag() const noexcept { return {static_cast<std::uint32_t>(what)}; }
+    unsigned device() const noexcept { return tag().device(); }
+    unsigned axis() const noexcept { return tag().axis(); }
+    unsigned track() const noexcept { return tag().track(); }
     bool is_virtual() const noexcept { return (what & virtual_bit) != 0; }
 };
 

@@ -1,6 +1,7 @@
-// The one table of buttons. Whatever must know all buttons expands this list with its own macro: the names, numbers and
-// descriptions (control.cpp), and the sets of buttons that can be posted. control.cpp asserts that the public constants
-// (cursorum/core/controls.hpp) agree with it.
+// The one table of the buttons that devices have. Whatever must know them expands this list with its own macro: the
+// names, numbers and descriptions (control.cpp), and the sets of buttons that can be posted. control.cpp asserts that the
+// public constants (cursorum/core/controls.hpp) agree with it. The buttons that are made of others are in
+// derived_control_list.hpp.
 //
 //   CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what)
 //
@@ -367,55 +368,4 @@ CURSORUM_BUTTON(PadExtra46,         207, 0, 0, 0x12e, "flight sticks, wheels and
 CURSORUM_BUTTON(PadExtra47,         213, 0, 0, 0x12f, "flight sticks, wheels and others: button 16")
 CURSORUM_BUTTON(PadExtra48,         214, 0, 0, 0x150, "wheels: gear down")
 CURSORUM_BUTTON(PadExtra49,         215, 0, 0, 0x151, "wheels: gear up")
-
-// A stick pushed in a direction, with hysteresis (see shaping.hpp), and other axes pushed to their negative side (pushed
-// to the positive one, an axis has its own name as a button): to be asked, never posted.
-#ifndef CURSORUM_DIRECTION
-#define CURSORUM_DIRECTION(name, number, what) CURSORUM_BUTTON(name, number, 0, 0, 0, what)
-#endif
-CURSORUM_DIRECTION(PadAxisExtra1Negative, 365, "gamepad: axis 1 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra2Negative, 367, "gamepad: axis 2 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra3Negative, 369, "gamepad: axis 3 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra4Negative, 371, "gamepad: axis 4 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra5Negative, 373, "gamepad: axis 5 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra6Negative, 375, "gamepad: axis 6 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra7Negative, 377, "gamepad: axis 7 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra8Negative, 379, "gamepad: axis 8 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra9Negative, 381, "gamepad: axis 9 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra10Negative, 383, "gamepad: axis 10 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra11Negative, 385, "gamepad: axis 11 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra12Negative, 387, "gamepad: axis 12 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra13Negative, 389, "gamepad: axis 13 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra14Negative, 391, "gamepad: axis 14 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra15Negative, 393, "gamepad: axis 15 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra16Negative, 395, "gamepad: axis 16 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra17Negative, 397, "gamepad: axis 17 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra18Negative, 399, "gamepad: axis 18 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra19Negative, 401, "gamepad: axis 19 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra20Negative, 403, "gamepad: axis 20 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra21Negative, 405, "gamepad: axis 21 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra22Negative, 407, "gamepad: axis 22 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra23Negative, 409, "gamepad: axis 23 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra24Negative, 411, "gamepad: axis 24 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra25Negative, 413, "gamepad: axis 25 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadAxisExtra26Negative, 415, "gamepad: axis 26 beyond the usual ones pushed to its negative side, as a button")
-CURSORUM_DIRECTION(PadStickLeftUp,    416, "gamepad: left stick pushed up, as a button")
-CURSORUM_DIRECTION(PadStickLeftDown,  417, "gamepad: left stick pushed down, as a button")
-CURSORUM_DIRECTION(PadStickLeftLeft,  418, "gamepad: left stick pushed to the left, as a button")
-CURSORUM_DIRECTION(PadStickLeftRight, 419, "gamepad: left stick pushed to the right, as a button")
-CURSORUM_DIRECTION(PadStickRightUp,    420, "gamepad: right stick pushed up, as a button")
-CURSORUM_DIRECTION(PadStickRightDown,  421, "gamepad: right stick pushed down, as a button")
-CURSORUM_DIRECTION(PadStickRightLeft,  422, "gamepad: right stick pushed to the left, as a button")
-CURSORUM_DIRECTION(PadStickRightRight, 423, "gamepad: right stick pushed to the right, as a button")
-#undef CURSORUM_DIRECTION
-
-// Names that stand for either of two keys: to be asked, never posted.
-#ifndef CURSORUM_EITHER_SIDE
-#define CURSORUM_EITHER_SIDE(name, number, left, right, what) CURSORUM_BUTTON(name, number, 0, 0, 0, what)
-#endif
-CURSORUM_EITHER_SIDE(Control,       444, ControlLeft, ControlRight, "either Control key")
-CURSORUM_EITHER_SIDE(Shift,         445, ShiftLeft, ShiftRight, "either Shift key")
-CURSORUM_EITHER_SIDE(Alt,           446, AltLeft, AltRight, "either Alt key")
-CURSORUM_EITHER_SIDE(Meta,          447, MetaLeft, MetaRight, "either Meta key")
-#undef CURSORUM_EITHER_SIDE
 // clang-format on

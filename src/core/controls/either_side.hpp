@@ -22,7 +22,7 @@ inline constexpr ButtonSet either_side_names{controls::Control, controls::Shift,
     static_assert(either_side_of(controls::left_key.number) == (its_number) &&  \
                   either_side_of(controls::right_key.number) == (its_number) && \
                   physical_buttons({its_number}) == ButtonSet{controls::left_key, controls::right_key});
-#include "core/controls/control_list.hpp"
+#include "core/controls/derived_control_list.hpp"
 #undef CURSORUM_BUTTON
 
 /// Calls `visit` for the either-side name that a key belongs to, if it has one, and then for the key.

@@ -8,8 +8,6 @@
 namespace cursorum {
 
 #define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) Button{number},
-#define CURSORUM_EITHER_SIDE(name, number, left, right, what)
-#define CURSORUM_DIRECTION(name, number, what)
 inline constexpr ButtonSet postable_buttons{
 #include "core/controls/control_list.hpp"
 };
@@ -17,8 +15,6 @@ inline constexpr ButtonSet postable_buttons{
 
 /// The keys of USB HID page 0x07: their numbers are their usages.
 #define CURSORUM_BUTTON(name, number, hid_page, hid_usage, linux_code, what) Button{hid_page == 0x07 ? number : 0},
-#define CURSORUM_EITHER_SIDE(name, number, left, right, what)
-#define CURSORUM_DIRECTION(name, number, what)
 inline constexpr ButtonSet hid_keys =
     ButtonSet{
 #include "core/controls/control_list.hpp"

@@ -1,5 +1,5 @@
 // A frame inside the core: its edges and what else was taken, with the sampler's state at its start. The readings that
-// are made of it are in the folders of their streams.
+// are made of it are in the other files of this folder.
 #pragma once
 
 #include <algorithm>

@@ -197,7 +197,7 @@ void InletCore::write_axes(const Device& device, AxisChanges changes, bool count
         // Word by word, from registers: a wide load of what was just stored narrowly would wait.
         const std::array<std::uint64_t, 5> slot{
             static_cast<std::uint64_t>(latest_.get()),
-            detail::AxisWho::of(device.number, axis, track, is_same, changes.is_forced).bits |
+            detail::AxisTag::of(device.number, axis, track, is_same, changes.is_forced).bits |
                 device.is_virtual * AxisSlot::virtual_bit | std::exchange(count_here, 0) | counted,
             std::bit_cast<std::uint64_t>(device.axes[axis]), std::bit_cast<std::uint64_t>(device.shaped[axis]),
             late_at_};

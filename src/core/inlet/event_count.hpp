@@ -10,16 +10,14 @@
 
 namespace cursorum::detail {
 
-/// The number of events that an inlet took. Slots have no room for it, so it follows from their positions:
+/// The number of events that an inlet took, from the positions of their slots:
 ///
 /// - An event has one or more slots in the ring of edges, and its first one there counts it. Each slot has the last
-/// bits
-///   of how many slots were not their event's first.
+///   bits of how many slots were not their event's first.
 /// - Unless it did nothing but move a mouse, in order: then it is one slot in the ring of motion. (The motion of a
 ///   contact that acts as pointer stands there too, but its event is counted in the ring of edges.)
 /// - Or nothing but move axes, in order: then it has slots in the ring of axes alone. Each slot has the last bits of
-/// how
-///   many such events there were.
+///   how many such events there were.
 ///
 /// The inlet's thread writes, any thread reads.
 class EventCount {

@@ -9,7 +9,7 @@
 
 #include "core/devices/device_directory.hpp"
 #include "core/inlet/inlet_history.hpp"
-#include "core/motion/pointer_place.hpp"
+#include "core/motion/pointer_state.hpp"
 #include "core/occasions/click_tracker.hpp"
 #include "core/rings/thread_guard.hpp"
 #include "cursorum/core/event.hpp"
@@ -155,7 +155,7 @@ private:
     unsigned device_count_ = 0;
     unsigned next_hold_ = 0;
     detail::FixedDistance motion_{}, raw_{}, wheel_{};  // totals
-    detail::PointerPlace pointer_;
+    detail::PointerState pointer_;
     std::array<std::int64_t, 2> wheel_carried_{};  // turned, but not yet a whole step
     std::array<std::uint32_t, 2> steps_{};
     std::uint64_t motion_counts_ = 0;  // as in slots

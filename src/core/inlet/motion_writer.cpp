@@ -75,7 +75,7 @@ template <unsigned known>
             x += to[0] - device.position[0];
             y += to[1] - device.position[1];
         }
-        device.position = pointer_.at = to;
+        device.position = pointer_.position = to;
         device.has_position = pointer_.is_known = pointer_.is_fresh = true;
         what |= MotionSlot::places_bit;
     } else if (device.presses != 0) [[unlikely]] {
@@ -99,8 +99,8 @@ template <unsigned known>
                       is_extra * MotionSlot::one_extra;
     // Word by word, from registers: a wide load of what was just stored narrowly would wait.
     motions_.write_words({static_cast<std::uint64_t>(std::max(stamp, latest)), what, x, y, raw_[0], raw_[1], wheel_[0],
-                          wheel_[1], pointer_.at[0], pointer_.at[1], steps_[0] | std::uint64_t{steps_[1]} << 32,
-                          motion_counts_});
+                          wheel_[1], pointer_.position[0], pointer_.position[1],
+                          steps_[0] | std::uint64_t{steps_[1]} << 32, motion_counts_});
 }
 
 Outcome Inlet::motion(double dx, double dy, Time when) noexcept { return motion(desk_mouse, dx, dy, when); }
@@ -139,7 +139,7 @@ std::size_t InletCore::write_plain_motions(const Device& device, std::span<const
     const std::uint64_t what =
         device.motion_bits | MotionSlot::after_edges(ring_.next()) | pointer_.is_known * MotionSlot::placed_bit;
     const std::uint64_t one = device.is_virtual * MotionSlot::one_virtual;
-    const FixedDistance raw = raw_, wheel = wheel_, pointer = pointer_.at;
+    const FixedDistance raw = raw_, wheel = wheel_, pointer = pointer_.position;
     const std::uint64_t steps = steps_[0] | std::uint64_t{steps_[1]} << 32;
     std::size_t done = 0;
     for (const MotionSample& sample : samples) {

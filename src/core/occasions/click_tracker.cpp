@@ -1,4 +1,5 @@
-// How presses of mouse buttons become clicks, double clicks and drags, by the pointer or by its motion.
+// The rules of clicks: which press is a second one, and from where on it is a drag. Distances are of the pointer's
+// position, or of the device's motion if there is none.
 #include "core/occasions/click_tracker.hpp"
 
 #include <algorithm>
@@ -21,7 +22,7 @@ double square_between(const FixedDistance& a, const FixedDistance& b) noexcept {
 // Where the pointer is, whichever device moved it; where only motion is known, from where the device's first press in
 // progress was.
 FixedDistance ClickTracker::point_of(const Press& press) const noexcept {
-    return press.has_position ? pointer_.at : press.device->drift;
+    return press.has_position ? pointer_.position : press.device->drift;
 }
 
 void ClickTracker::write(OccasionKind kind, unsigned place) const noexcept {
@@ -45,7 +46,7 @@ void ClickTracker::follow_edge(SlotKind kind, Device& device, Button button) noe
         ++count_;
         const std::int64_t now = occasions_.latest.get();
         const bool has_position = pointer_.is_fresh && !device.is_locked;
-        const FixedDistance at = has_position ? pointer_.at : device.drift;
+        const FixedDistance at = has_position ? pointer_.position : device.drift;
         const LastClick& last = last_click_;
         const bool again = last.device == &device && last.button == button &&
                            now - last.time <= settings_.again_within.count() &&

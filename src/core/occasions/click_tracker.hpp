@@ -4,22 +4,22 @@
 #include <array>
 #include <cstdint>
 
-#include "core/motion/pointer_place.hpp"
+#include "core/motion/pointer_state.hpp"
 #include "core/occasions/occasion_writer.hpp"
 #include "cursorum/core/control.hpp"
 #include "cursorum/core/inlet.hpp"
 
 namespace cursorum::detail {
 
-/// The presses of mouse buttons on an inlet's devices that may become clicks. The inlet tells it of edges and motion.
+/// The presses of mouse buttons on an inlet's devices that may become clicks. The inlet reports edges and motion to it.
 class ClickTracker {
 public:
     /// `first` and `room`: the places of this inlet's presses in the timeline's table.
     ClickTracker(const PointerSettings& settings, unsigned first, unsigned room, const OccasionWriter& occasions,
-                 const PointerPlace& pointer) noexcept
+                 const PointerState& pointer) noexcept
         : settings_{settings}, first_{first}, room_{room}, occasions_{occasions}, pointer_{pointer} {}
 
-    /// Motion matters only then.
+    /// Whether there are any; without them, motion need not be followed.
     bool has_any() const noexcept { return count_ != 0; }
     /// After an edge of a mouse button.
     void follow_edge(SlotKind kind, Device& device, Button button) noexcept;
@@ -54,7 +54,7 @@ private:
     const PointerSettings settings_;
     const unsigned first_, room_;
     const OccasionWriter& occasions_;
-    const PointerPlace& pointer_;
+    const PointerState& pointer_;
     unsigned count_ = 0;  // of presses
     std::array<Press, press_capacity> presses_{};
     LastClick last_click_;

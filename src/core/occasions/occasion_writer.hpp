@@ -1,4 +1,5 @@
-// Writes an inlet's occasions: each gets the time of the event in hand, and contacts are also shown in their table.
+// Writes an inlet's occasions: each gets the time of the present event, and contacts are also stored in their
+// table.
 #pragma once
 
 #include <cstdint>
@@ -15,10 +16,10 @@ struct OccasionWriter {
     SlotTable<OccasionSlot>& contacts;
     unsigned first_contact;
     SingleWriter<std::uint64_t>& changes;      // increases with whatever other than edges is published
-    const SingleWriter<std::int64_t>& latest;  // the time of the event in hand
-    const std::uint64_t& late_at;              // and the position of its slot `late`
+    const SingleWriter<std::int64_t>& latest;  // the time of the present event
+    const std::uint64_t& late_at;              // the position of its slot `late` in the ring of edges, or `in_time`
 
-    /// Of no device.
+    /// `occasion.what` is complete.
     void write(OccasionSlot occasion) const noexcept {
         occasion.time = latest.get();
         occasion.late_at = late_at;

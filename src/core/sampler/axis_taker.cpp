@@ -32,7 +32,7 @@ void SamplerCore::add_axis(const AxisSlot& slot) noexcept {
     entries.axes[entries.axis_count++] = {
         std::max(slot.time, state_.t0), slot.value, slot.shaped,
         std::exchange(entries.axis_last[slot.track()], ordinal),
-        detail::AxisWho::of(slot.device(), slot.axis(), slot.track(), slot.value == before, true)};
+        detail::AxisTag::of(slot.device(), slot.axis(), slot.track(), slot.value == before, true)};
 }
 
 // The present values, as changes at `until`.
@@ -81,7 +81,7 @@ void SamplerCore::skip_axes() noexcept {
     }
     entries.axis_count = skip_begins_.axes;
     for (unsigned i = count; i > 0; --i)
-        add_axis({state_.t0, last[i - 1].who.bits, last[i - 1].value, last[i - 1].shaped});
+        add_axis({state_.t0, last[i - 1].tag.bits, last[i - 1].value, last[i - 1].shaped});
 }
 
 // The state at `start`, as far back as the history reaches.

@@ -46,7 +46,7 @@ namespace cursorum {
             slot.time = std::max(slot.time, state_.late_before);  // see AxisRecord
         }
         records[count] = {slot.time, slot.value, slot.shaped,
-                          std::exchange(entries.axis_last[slot.track()], entries.axis_base + count), slot.who()};
+                          std::exchange(entries.axis_last[slot.track()], entries.axis_base + count), slot.tag()};
         ++count;
     }
     const detail::AxisSlot last{0, places.of(at - 1)[1].load(std::memory_order_acquire), 0};

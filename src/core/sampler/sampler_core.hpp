@@ -1,5 +1,5 @@
 // A sampler's work, for its own files: its state at the frame's start, and what the frame took since. How each stream
-// is taken is in that stream's folder.
+// is taken is in a file of its own.
 #pragma once
 
 #include <algorithm>

@@ -6,8 +6,8 @@
 namespace cursorum::detail {
 
 /// The pointer of an inlet, whichever device moved it.
-struct PointerPlace {
-    FixedDistance at{};
+struct PointerState {
+    FixedDistance position{};
     bool is_known = false;
     bool is_fresh = false;  ///< known since focus came, and since the pointer was locked or freed
 };
