@@ -161,7 +161,8 @@ inline bool ButtonReading::released() const noexcept {
         if (is_release && what.presses()) return true;
         if (what.ends() || what.starts()) is_release = what.effect() == detail::Effect::release;
     }
-    return detail::is_persons_release(is_release, frame_->initial->adopted[button_.number]);
+    // Without a release no start is looked up: a number that names no button has none.
+    return is_release && detail::is_persons_release(true, frame_->initial->adopted[button_.number]);
 }
 inline bool ButtonReading::ended() const noexcept {
     if (!devices_.is_every()) return figures().ended();
