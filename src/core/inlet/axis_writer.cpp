@@ -1,5 +1,6 @@
-// Posting axes: a value is shaped, compared with its thresholds and written, with the edges of the buttons that it
-// changed. The axes of one device at one time apply together, so a second one may undo what the first one did.
+// The steps of an axis's event, and the members of Inlet that post one.
+#include "core/inlet/axis_writer.hpp"
+
 #include <algorithm>
 #include <array>
 #include <bit>
@@ -7,7 +8,7 @@
 #include <type_traits>
 #include <utility>
 
-#include "core/inlet/inlet_events.hpp"
+#include "core/inlet/inlet_core.hpp"
 #include "core/rings/one_thread.hpp"
 #include "core/rules/shaping_formulas.hpp"
 #include "cursorum/core/shaping.hpp"
@@ -34,106 +35,83 @@ void for_each_group(std::uint32_t touched, Visit&& visit) {
 
 }  // namespace
 
-using detail::AxisButtons;
-using detail::AxisSlot;
-using detail::Device;
-using detail::SlotKind;
+namespace detail {
 
-Outcome Inlet::axis(DeviceId device, Axis axis, double value, Time when) noexcept {
-    return core_of(*this).post_axes(device, std::array{InletCore::AxisValue{axis.number, value}}, when);
-}
-
-Outcome Inlet::stick(DeviceId device, Stick stick, double x, double y, Time when) noexcept {
-    // The numbers of further sticks would be those of triggers.
-    if (stick.number >= stick_kinds) return axis(device, Axis{axis_kinds}, x, when);
-    using AxisValue = InletCore::AxisValue;
-    return core_of(*this).post_axes(device, std::array{AxisValue{stick.x().number, x}, AxisValue{stick.y().number, y}},
-                                    when);
-}
-
-template <std::size_t number>
-[[gnu::flatten]] Outcome InletCore::post_axes(DeviceId id, std::array<AxisValue, number> values, Time when) noexcept {
-    const OneThread here{guard_};
-    begin(when);
-    Device* const device = find_device(id);
-    if (!device || !device->listens) [[unlikely]]
-        return finish(not_listening(device));
-    if (values[0].axis >= axis_kinds) [[unlikely]]
-        return finish(Outcome::refused_control);
-    AxisChanges changes;
+template <std::size_t count>
+inline Outcome AxisWriter::post(Device& device, const std::array<Value, count>& values) noexcept {
+    Changes changes;
     Outcome outcome = Outcome::taken;
-    for (const AxisValue& value : values) outcome = std::max(outcome, change_axis(*device, value, changes));
-    if (changes.touched == 0) return finish(outcome);
+    for (const Value& value : values) outcome = std::max(outcome, change(device, value, changes));
+    if (changes.touched == 0) return to_.finish(outcome);
     const unsigned axis = values[0].axis;
-    const AxisButtons down = begin_axis_buttons(*device);
+    const AxisButtons down = begin_buttons(device);
     AxisButtons now = down;
     if (axis < 2 * stick_kinds) {
-        changes.shaped = reshape<2>(*device, axis & ~1U);
-        update_buttons<2>(*device, axis & ~1U, now);
+        changes.shaped = reshape<2>(device, axis & ~1U);
+        update_buttons<2>(device, axis & ~1U, now);
     } else {
-        changes.shaped = reshape<1>(*device, axis);
-        update_buttons<1>(*device, axis, now);
+        changes.shaped = reshape<1>(device, axis);
+        update_buttons<1>(device, axis, now);
     }
-    if (now != down) change_axis_buttons(*device, down, now, false);
+    if (now != down) change_buttons(device, down, now, false);
     // The common case for sticks and triggers: only axes, in time. It needs slots of no other kind.
-    const bool alone = (changes.values | changes.shaped) != 0 && ring_.next() == event_begin_;
-    write_axes(*device, changes, alone);
-    if (!alone) return finish(outcome);
-    outcomes_[static_cast<unsigned>(outcome)].add(1);
-    return outcome;
+    const bool alone = (changes.values | changes.shaped) != 0 && to_.has_no_slots();
+    write(device, changes, alone);
+    return alone ? to_.counted(outcome) : to_.finish(outcome);
 }
 
-Outcome Inlet::set_shaping(DeviceId device, const DeviceShaping& shaping, Time when) noexcept {
-    return core_of(*this).post_shaping(device, shaping, when);
-}
-
-Outcome InletCore::post_shaping(DeviceId id, const DeviceShaping& shaping, Time when) noexcept {
-    const OneThread here{guard_};
-    begin(when);
-    Device* const device = find_device(id);
-    if (!device) return finish(Outcome::stray_device);
-    if (!shaping.is_valid()) return finish(Outcome::refused_value);
-    device->shaping = shaping;
-    device->shared_shaping.set(shaping);
-    device->shaping_count.publish(device->shaping_count.get() + 1);
+void AxisWriter::set_shaping(Device& device, const DeviceShaping& shaping) noexcept {
+    device.shaping = shaping;
+    device.shared_shaping.set(shaping);
+    device.shaping_count.publish(device.shaping_count.get() + 1);
     // Its effect on buttons is not undone by axes of the same time, before it or after it.
-    device->axes_stamp = Device::no_time;
-    AxisChanges changes{.touched = device->posted_axes, .is_forced = true};
-    apply_changes(*device, changes, true);
-    device->axes_stamp = Device::no_time;
-    write_axes(*device, changes, false);
-    return finish(Outcome::taken);
+    device.axes_stamp = Device::no_time;
+    Changes changes{.touched = device.posted_axes, .is_forced = true};
+    apply_changes(device, changes, true);
+    device.axes_stamp = Device::no_time;
+    write(device, changes, false);
 }
 
-Outcome InletCore::apply_axes(Device& device, const AxisValues& axes, bool adopting) noexcept {
-    AxisChanges changes{.is_forced = adopting};
+void AxisWriter::rest(Device& device) noexcept {
+    device.axes_stamp = Device::no_time;
+    Changes changes{.is_forced = true};
+    device.posted_axes = 0;
+    for (unsigned axis = 0; axis < axis_kinds; ++axis) {
+        changes.values |= std::uint32_t{std::exchange(device.axes[axis], 0.0) != 0} << axis;
+        changes.shaped |= std::uint32_t{std::exchange(device.shaped[axis], 0.0) != 0} << axis;
+    }
+    write(device, changes, false);
+}
+
+Outcome AxisWriter::apply(Device& device, const AxisValues& axes, bool adopting) noexcept {
+    Changes changes{.is_forced = adopting};
     Outcome outcome = Outcome::taken;
     for (std::uint32_t rest = axes.present; rest != 0; rest &= rest - 1) {
         const auto axis = static_cast<unsigned>(std::countr_zero(rest));
-        outcome = std::max(outcome, change_axis(device, {axis, axes.values[axis]}, changes));
+        outcome = std::max(outcome, change(device, {axis, axes.values[axis]}, changes));
     }
     apply_changes(device, changes, adopting);
-    write_axes(device, changes, false);
+    write(device, changes, false);
     return outcome != Outcome::taken || !adopting ? outcome : Outcome::state_adopted;
 }
 
 // Only for the axes that changed; the others are unchanged.
-void InletCore::apply_changes(Device& device, AxisChanges& changes, bool adopting) noexcept {
+void AxisWriter::apply_changes(Device& device, Changes& changes, bool adopting) noexcept {
     if (changes.touched == 0) return;
     for_each_group(changes.touched,
                    [&](unsigned first, auto count) { changes.shaped |= reshape<count()>(device, first); });
-    const AxisButtons down = begin_axis_buttons(device);
+    const AxisButtons down = begin_buttons(device);
     AxisButtons now = down;
     for_each_group(changes.touched, [&](unsigned first, auto count) { update_buttons<count()>(device, first, now); });
-    if (now != down) change_axis_buttons(device, down, now, adopting);
+    if (now != down) change_buttons(device, down, now, adopting);
 }
 
-inline Outcome InletCore::change_axis(Device& device, AxisValue to, AxisChanges& changes) noexcept {
+inline Outcome AxisWriter::change(Device& device, Value to, Changes& changes) noexcept {
     if (!std::isfinite(to.value)) return Outcome::refused_value;
     const double least = is_pull({static_cast<std::uint8_t>(to.axis)}) ? 0 : -1;
     double value = to.value + 0.0;  // no negative zero
     if (value < least || value > 1) [[unlikely]] {
-        limited_.add(1);
+        to_.limited_.add(1);
         value = std::clamp(value, least, 1.0);
     }
     const std::uint32_t bit = std::uint32_t{1} << to.axis;
@@ -150,45 +128,41 @@ inline Outcome InletCore::change_axis(Device& device, AxisValue to, AxisChanges&
 
 // Computes the shaped values of axes that change together; returns those that changed.
 template <unsigned count>
-inline std::uint32_t InletCore::reshape(Device& device, unsigned first) noexcept {
+inline std::uint32_t AxisWriter::reshape(Device& device, unsigned first) noexcept {
     const auto set = [&](unsigned axis, double value) -> std::uint32_t {
         if (value == device.shaped[axis] || !try_bind_track(device, axis)) return 0;
         device.shaped[axis] = value;
         return std::uint32_t{1} << axis;
     };
     if constexpr (count == 2) {
-        const Vector2 v =
-            detail::shaped(device.shaping.sticks[first / 2], {device.axes[first], device.axes[first + 1]});
+        const Vector2 v = shaped(device.shaping.sticks[first / 2], {device.axes[first], device.axes[first + 1]});
         const std::uint32_t x = set(first, v.x);
         return x | set(first + 1, v.y);
     } else {
         const bool is_extra = first >= first_extra_axis;
         return set(first, is_extra ? device.axes[first]
-                                   : detail::shaped(device.shaping.pulls[first - 2 * stick_kinds], device.axes[first]));
+                                   : shaped(device.shaping.pulls[first - 2 * stick_kinds], device.axes[first]));
     }
 }
 
 // An axis keeps its track permanently; both axes of a stick get tracks together. Returns false if the capacity is
 // exceeded.
-inline bool InletCore::try_bind_track(Device& device, unsigned axis) noexcept {
+inline bool AxisWriter::try_bind_track(Device& device, unsigned axis) noexcept {
     if (device.tracks[axis] != Device::no_track) [[likely]]
         return true;
     const bool is_stick = axis < 2 * stick_kinds;
     const unsigned first = is_stick ? axis & ~1U : axis, count = is_stick ? 2 : 1;
-    if (!tracks_.has_room_for(count)) return false;
+    if (!to_.tracks_.has_room_for(count)) return false;
     for (unsigned i = first; i < first + count; ++i)
         device.tracks[i] =
-            static_cast<std::uint16_t>(tracks_.bind(device.number, device.id, {static_cast<std::uint8_t>(i)}));
+            static_cast<std::uint16_t>(to_.tracks_.bind(device.number, device.id, {static_cast<std::uint8_t>(i)}));
     return true;
 }
 
 // `counts`: these are the event's only slots.
-void InletCore::write_axes(const Device& device, AxisChanges changes, bool counts) noexcept {
-    if (counts) {
-        axes_alone_time_ = latest_.get();
-        event_count_.add_axes_alone();
-    }
-    const std::uint64_t counted = std::uint64_t{event_count_.axes_alone()} << AxisSlot::counted_shift;
+void AxisWriter::write(const Device& device, Changes changes, bool counts) noexcept {
+    if (counts) to_.event_count_.add_axes_alone();
+    const std::uint64_t counted = std::uint64_t{to_.event_count_.axes_alone()} << AxisSlot::counted_shift;
     std::uint64_t count_here = counts * AxisSlot::counts_bit;
     for (std::uint32_t rest = changes.values | changes.shaped; rest != 0; rest &= rest - 1) {
         const auto axis = static_cast<unsigned>(std::countr_zero(rest));
@@ -196,31 +170,30 @@ void InletCore::write_axes(const Device& device, AxisChanges changes, bool count
         const bool is_same = (changes.values >> axis & 1) == 0;
         // Word by word, from registers: a wide load of what was just stored narrowly would wait.
         const std::array<std::uint64_t, 5> slot{
-            static_cast<std::uint64_t>(latest_.get()),
-            detail::AxisTag::of(device.number, axis, track, is_same, changes.is_forced).bits |
+            static_cast<std::uint64_t>(to_.latest_.get()),
+            AxisTag::of(device.number, axis, track, is_same, changes.is_forced).bits |
                 device.is_virtual * AxisSlot::virtual_bit | std::exchange(count_here, 0) | counted,
             std::bit_cast<std::uint64_t>(device.axes[axis]), std::bit_cast<std::uint64_t>(device.shaped[axis]),
-            late_at_};
-        axes_.write_words(slot);
-        axes_.publish();
-        changes_of_others_.publish(changes_of_others_.get() + 1);
-        axis_table_.show_words(track - numbers_.first_track, slot);
+            to_.late_at()};
+        to_.axes_.write_words(slot);
+        to_.axes_.publish();
+        to_.changes_of_others_.publish(to_.changes_of_others_.get() + 1);
+        to_.axis_table_.show_words(track - to_.numbers_.first_track, slot);
     }
-    if (counts) axes_alone_end_ = axes_.next();
+    if (counts) to_.end_axes_alone();
 }
 
-void InletCore::write_undo(const Device& device) noexcept {
-    const bool first = ring_.next() == event_begin_;
-    ring_.write(detail::Slot::of(latest_.get(), next_tag(no_hold_there, device.is_virtual) | detail::unusual_bit,
-                                 button_capacity, device.number,
-                                 detail::What::of(SlotKind::undo, detail::Effect::none, first, false)));
+void AxisWriter::write_undo(const Device& device) noexcept {
+    to_.write_slot(SlotKind::undo, Effect::none, device.number, device.is_virtual, button_capacity, hold_capacity,
+                   unusual_bit, false);
 }
 
 // The buttons made of axes that are down before this event. One time is one stamp, and nothing with a later one
 // between.
-inline AxisButtons InletCore::begin_axis_buttons(Device& device) noexcept {
-    if (const std::int64_t latest = latest_.get(); device.axes_stamp != stamp_ || device.axes_latest != latest) {
-        device.axes_stamp = stamp_;
+inline AxisButtons AxisWriter::begin_buttons(Device& device) noexcept {
+    if (const std::int64_t latest = to_.latest_.get();
+        device.axes_stamp != to_.stamp() || device.axes_latest != latest) {
+        device.axes_stamp = to_.stamp();
         device.axes_latest = latest;
         device.axis_buttons_before = device.axis_buttons;
     }
@@ -228,23 +201,68 @@ inline AxisButtons InletCore::begin_axis_buttons(Device& device) noexcept {
 }
 
 template <unsigned count>
-inline void InletCore::update_buttons(const Device& device, unsigned first, AxisButtons& now) noexcept {
-    detail::update_axis_buttons<count>(first, &device.shaped[first], device.axis_buttons_before, device.shaping, now);
+inline void AxisWriter::update_buttons(const Device& device, unsigned first, AxisButtons& now) noexcept {
+    update_axis_buttons<count>(first, &device.shaped[first], device.axis_buttons_before, device.shaping, now);
 }
 
 // Ended holds before started ones, each by number.
-void InletCore::change_axis_buttons(Device& device, const AxisButtons& down, const AxisButtons& now,
-                                    bool adopting) noexcept {
+void AxisWriter::change_buttons(Device& device, const AxisButtons& down, const AxisButtons& now,
+                                bool adopting) noexcept {
     // If one axis presses a button and the next one releases it at the same time, nothing has happened.
     const AxisButtons changed = now ^ down, undone = (down ^ device.axis_buttons_before) & changed;
     const auto change = [&](AxisButtons which, SlotKind kind) {
         which.for_each([&](Button button) {
             if (!adopting && undone.has(button)) write_undo(device);
-            edge(kind, device, button);
+            buttons_.edge(kind, device, button);
         });
     };
     change(changed & down, adopting ? SlotKind::cancel : SlotKind::release);
     change(changed & now, adopting ? SlotKind::adopt : SlotKind::press);
+}
+
+}  // namespace detail
+
+// ---- posting
+
+using detail::AxisWriter;
+using detail::Device;
+
+Outcome Inlet::axis(DeviceId device, Axis axis, double value, Time when) noexcept {
+    return core_of(*this).post_axes(device, std::array{AxisWriter::Value{axis.number, value}}, when);
+}
+
+Outcome Inlet::stick(DeviceId device, Stick stick, double x, double y, Time when) noexcept {
+    // The numbers of further sticks would be those of triggers.
+    if (stick.number >= stick_kinds) return axis(device, Axis{axis_kinds}, x, when);
+    return core_of(*this).post_axes(
+        device, std::array{AxisWriter::Value{stick.x().number, x}, AxisWriter::Value{stick.y().number, y}}, when);
+}
+
+template <std::size_t number>
+[[gnu::flatten]] Outcome InletCore::post_axes(DeviceId id, const std::array<AxisWriter::Value, number>& values,
+                                              Time when) noexcept {
+    const OneThread here{guard_};
+    begin(when);
+    Device* const device = find_device(id);
+    if (!device || !device->listens) [[unlikely]]
+        return finish(not_listening(device));
+    if (values[0].axis >= axis_kinds) [[unlikely]]
+        return finish(Outcome::refused_control);
+    return axis_writer_.post(*device, values);
+}
+
+Outcome Inlet::set_shaping(DeviceId device, const DeviceShaping& shaping, Time when) noexcept {
+    return core_of(*this).post_shaping(device, shaping, when);
+}
+
+Outcome InletCore::post_shaping(DeviceId id, const DeviceShaping& shaping, Time when) noexcept {
+    const OneThread here{guard_};
+    begin(when);
+    Device* const device = find_device(id);
+    if (!device) return finish(Outcome::stray_device);
+    if (!shaping.is_valid()) return finish(Outcome::refused_value);
+    axis_writer_.set_shaping(*device, shaping);
+    return finish(Outcome::taken);
 }
 
 }  // namespace cursorum

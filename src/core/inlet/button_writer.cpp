@@ -1,11 +1,13 @@
 // Posting buttons: a short path for a plain key that only this device holds, and a general one for everything else. A
 // button of a device keeps its hold's number, by which samplers know it.
+#include "core/inlet/button_writer.hpp"
+
 #include <algorithm>
 #include <array>
 #include <utility>
 
 #include "core/controls/postable.hpp"
-#include "core/inlet/inlet_events.hpp"
+#include "core/inlet/inlet_core.hpp"
 #include "core/rings/one_thread.hpp"
 #include "core/rules/button_rules.hpp"
 
@@ -32,11 +34,10 @@ constexpr std::array<std::uint64_t, 2> edge_alone{
 inline Outcome InletCore::post_button(DeviceId id, Button button, bool down, Time when) noexcept {
     Device& device = *recent_device_;
     const std::int64_t time = nanoseconds(when);
-    if (device.id != id || !device.listens || button.number >= button_capacity || time < latest_.get() ||
-        time > accepted_until_) [[unlikely]]
+    if (device.id != id || !device.listens || button.number >= button_capacity || !is_usual(time)) [[unlikely]]
         return post_any_button(id, button, down, false, when);
     const Cell cell = device.cell(button);
-    Holders& holders = holders_[button.number];
+    Holders& holders = buttons_.holders(button);
     const unsigned itself = adopted_holder + cell.is_pressed() * (pressed_holder - adopted_holder);
     if (!cell.is_usual(down) || !is_lone(holders, itself, down)) [[unlikely]]
         return post_any_button(id, button, down, false, when);
@@ -63,7 +64,7 @@ Outcome InletCore::post_any_button(DeviceId id, Button button, bool down, bool m
     if (!device || !device->listens) return finish(not_listening(device));
     if (button.number >= button_capacity || !can_have(device->cell(button).trait()))
         return finish(Outcome::refused_control);
-    return finish(apply_button(Keys{*this, *device}, button, down, marked));
+    return finish(apply_button(detail::DeviceKeys{buttons_, *device}, button, down, marked));
 }
 
 Outcome Inlet::button(Button control, bool down, Time when) noexcept {
@@ -105,12 +106,14 @@ Outcome Inlet::system_repeat(DeviceId device, Button control, Time when) noexcep
 
 // ---- holds
 
+namespace detail {
+
 // A button keeps its hold from press to press, so that a sampler that missed some of them still refers to the same
 // hold.
-bool InletCore::try_bind_hold(Device& device, Button button) noexcept {
-    for (unsigned tried = 0; tried < numbers_.hold_room; ++tried) {
+bool ButtonWriter::try_bind_hold(Device& device, Button button) noexcept {
+    for (unsigned tried = 0; tried < to_.numbers_.hold_room; ++tried) {
         const unsigned place = next_hold_;
-        next_hold_ = (next_hold_ + 1) % numbers_.hold_room;
+        next_hold_ = (next_hold_ + 1) % to_.numbers_.hold_room;
         Bound& bound = bound_[place];
         if (bound.device) {
             const Cell old = bound.device->cell(bound.button);
@@ -118,36 +121,31 @@ bool InletCore::try_bind_hold(Device& device, Button button) noexcept {
             bound.device->set(bound.button, old.with_hold(Cell::hold_lost));
         }
         bound = {&device, button};
-        holds_used_.publish(std::max(holds_used_.get(), place + 1));
-        device.set(button, device.cell(button).with_hold(numbers_.first_hold + place));
+        to_.holds_used_.publish(std::max(to_.holds_used_.get(), place + 1));
+        device.set(button, device.cell(button).with_hold(to_.numbers_.first_hold + place));
         return true;
     }
     return false;
 }
 
-ButtonSet InletCore::down_on(const Device& device) const noexcept {
+ButtonSet ButtonWriter::down_on(const Device& device) const noexcept {
     ButtonSet down;
-    for (unsigned i = 0; i < holds_used_.get(); ++i)
+    for (unsigned i = 0; i < to_.holds_used_.get(); ++i)
         if (const Bound& bound = bound_[i]; bound.device == &device && device.cell(bound.button).is_down())
             down.insert(bound.button);
     return down;
 }
 
-bool InletCore::reaches(Reach reach, const Device* only, const Device& device) noexcept {
-    return reach == Reach::everything || (reach == Reach::device ? &device == only : !device.background);
-}
-
-// Buttons by device, then by name; then contacts and presses; then axes come to rest.
-void InletCore::cancel_all(Reach reach, Device* only) noexcept {
+void ButtonWriter::cancel(Reach reach) noexcept {
     struct Key {
         std::uint64_t order;
         unsigned hold;
     };
     std::array<Key, hold_capacity> keys;
     unsigned count = 0;
-    for (unsigned i = 0; i < holds_used_.get(); ++i) {
+    for (unsigned i = 0; i < to_.holds_used_.get(); ++i) {
         const auto& [device, button] = bound_[i];
-        if (!reaches(reach, only, *device) || !device->cell(button).is_down()) continue;
+        if (!reach.includes(*device) || !device->cell(button).is_down()) continue;
         const std::uint64_t rank = std::uint64_t{name_rank(button)} << 16 | button.number;
         keys[count++] = {std::uint64_t{static_cast<std::uint32_t>(device->id)} << 32 | rank, i};
     }
@@ -156,8 +154,7 @@ void InletCore::cancel_all(Reach reach, Device* only) noexcept {
         const Bound& bound = bound_[keys[i].hold];
         edge(SlotKind::cancel, *bound.device, bound.button);
     }
-    for (unsigned i = 0; i < device_count_; ++i)
-        if (reaches(reach, only, devices_[i])) rest(devices_[i]);
 }
 
+}  // namespace detail
 }  // namespace cursorum

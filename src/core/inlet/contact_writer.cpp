@@ -1,19 +1,91 @@
-// Contacts on touch surfaces, as they are posted. The first contact of a surface may act as pointer: then its motion
-// and its press of the left button are made here, too.
+// What a contact's event does, and the member of Inlet that posts one.
+#include "core/inlet/contact_writer.hpp"
+
 #include <algorithm>
 
-#include "core/inlet/inlet_events.hpp"
+#include "core/inlet/inlet_core.hpp"
 #include "core/rings/one_thread.hpp"
 #include "core/rules/fixed_point.hpp"
 #include "cursorum/core/controls.hpp"
-#include "cursorum/core/event.hpp"
 
 namespace cursorum {
+namespace detail {
 
-using detail::Device;
-using detail::OccasionKind;
-using detail::OccasionSlot;
-using detail::SlotKind;
+Outcome ContactWriter::apply(Device& device, const Event& event) noexcept {
+    if (!has_fixed(event.x) || !has_fixed(event.y) || !(event.value == event.value)) return Outcome::refused_value;
+    const auto contacts = std::span{contacts_}.first(to_.numbers_.contact_room);
+    const auto found = std::find_if(contacts.begin(), contacts.end(),
+                                    [&](const Contact& c) { return c.device == &device && c.id == event.contact; });
+    auto place = static_cast<unsigned>(found - contacts.begin());
+    const bool is_there = found != contacts.end();
+    Outcome outcome = Outcome::taken;
+    if (event.phase == ContactPhase::begin) {
+        bool points = device.points;
+        for (const Contact& other : contacts) points = points && !(other.device == &device && other.points);
+        if (is_there) {  // its end was lost
+            points = points || contacts[place].points;
+            end(place, OccasionKind::contact_cancel);
+            outcome = Outcome::contact_restarted;
+        }
+        const auto free = std::find_if(contacts.begin(), contacts.end(), [](const Contact& c) { return !c.device; });
+        if (free == contacts.end()) return Outcome::refused_contacts;
+        place = static_cast<unsigned>(free - contacts.begin());
+        contacts[place] = {.device = &device, .id = event.contact, .time = to_.latest_.get(), .points = points};
+    } else if (!is_there) {
+        return Outcome::stray_contact;
+    }
+    Contact& contact = contacts[place];
+    contact.position = {static_cast<std::uint64_t>(to_fixed(event.x)), static_cast<std::uint64_t>(to_fixed(event.y))};
+    contact.pressure = std::clamp(event.value, 0.0, 1.0);
+    if (event.phase == ContactPhase::begin) contact.begin = contact.position;
+    if (contact.points && event.phase != ContactPhase::cancel) follow_with_pointer(device, event);
+    switch (event.phase) {
+        case ContactPhase::begin:
+            write(place, OccasionKind::contact_begin);
+            if (contact.points && !device.cell(controls::MouseLeft).is_down())
+                buttons_.edge(SlotKind::press, device, controls::MouseLeft);
+            break;
+        case ContactPhase::move: write(place, OccasionKind::contact_move); break;
+        case ContactPhase::end: end(place, OccasionKind::contact_end); break;
+        case ContactPhase::cancel: end(place, OccasionKind::contact_cancel); break;
+    }
+    return outcome;
+}
+
+void ContactWriter::follow_with_pointer(Device& device, const Event& event) noexcept {
+    motion_.follow_contact(to_, device, event);
+    if (clicks_.has_any()) clicks_.follow_motion();
+}
+
+void ContactWriter::write(unsigned place, OccasionKind kind) const noexcept {
+    const Contact& contact = contacts_[place];
+    OccasionSlot occasion;
+    occasion.begin = contact.begin;
+    occasion.position = contact.position;
+    occasion.measure = contact.pressure;
+    occasion.begin_time = contact.time;
+    occasion.contact = contact.id;
+    occasions_.write(*contact.device, kind, to_.numbers_.first_contact + place, 0, 0, occasion);
+}
+
+void ContactWriter::end(unsigned place, OccasionKind kind) noexcept {
+    Contact& contact = contacts_[place];
+    write(place, kind);
+    Device& device = *contact.device;
+    contact.device = nullptr;
+    if (contact.points && device.cell(controls::MouseLeft).is_down())
+        buttons_.edge(kind == OccasionKind::contact_end ? SlotKind::release : SlotKind::cancel, device,
+                      controls::MouseLeft);
+}
+
+void ContactWriter::rest(Device& device) noexcept {
+    for (unsigned place = 0; place < to_.numbers_.contact_room; ++place)
+        if (contacts_[place].device == &device) end(place, OccasionKind::contact_cancel);
+}
+
+}  // namespace detail
+
+// ---- posting
 
 Outcome Inlet::contact(DeviceId device, std::uint32_t contact, ContactPhase phase, double x, double y, double pressure,
                        Time when) noexcept {
@@ -29,84 +101,9 @@ Outcome Inlet::contact(DeviceId device, std::uint32_t contact, ContactPhase phas
 Outcome InletCore::post_contact(const Event& event) noexcept {
     const OneThread here{guard_};
     begin(event.time);
-    Device* const device = find_device(event.device);
+    detail::Device* const device = find_device(event.device);
     if (!device || !device->listens) return finish(not_listening(device));
-    return finish(apply_contact(*device, event));
-}
-
-Outcome InletCore::apply_contact(Device& device, const Event& event) noexcept {
-    if (!has_fixed(event.x) || !has_fixed(event.y) || !(event.value == event.value)) return Outcome::refused_value;
-    const auto contacts = std::span{contacts_}.first(numbers_.contact_room);
-    const auto found = std::find_if(contacts.begin(), contacts.end(),
-                                    [&](const Contact& c) { return c.device == &device && c.id == event.contact; });
-    auto place = static_cast<unsigned>(found - contacts.begin());
-    const bool is_there = found != contacts.end();
-    Outcome outcome = Outcome::taken;
-    if (event.phase == ContactPhase::begin) {
-        bool points = device.points;
-        for (const Contact& other : contacts) points = points && !(other.device == &device && other.points);
-        if (is_there) {  // its end was lost
-            points = points || contacts[place].points;
-            end_contact(place, OccasionKind::contact_cancel);
-            outcome = Outcome::contact_restarted;
-        }
-        const auto free = std::find_if(contacts.begin(), contacts.end(), [](const Contact& c) { return !c.device; });
-        if (free == contacts.end()) return Outcome::refused_contacts;
-        place = static_cast<unsigned>(free - contacts.begin());
-        contacts[place] = {.device = &device, .id = event.contact, .time = latest_.get(), .points = points};
-    } else if (!is_there) {
-        return Outcome::stray_contact;
-    }
-    Contact& contact = contacts[place];
-    contact.position = {static_cast<std::uint64_t>(to_fixed(event.x)), static_cast<std::uint64_t>(to_fixed(event.y))};
-    contact.pressure = std::clamp(event.value, 0.0, 1.0);
-    if (event.phase == ContactPhase::begin) contact.begin = contact.position;
-    if (contact.points && event.phase != ContactPhase::cancel) move_pointer_with(device, event);
-    switch (event.phase) {
-        case ContactPhase::begin:
-            write_contact(place, OccasionKind::contact_begin);
-            if (contact.points && !device.cell(controls::MouseLeft).is_down())
-                edge(SlotKind::press, device, controls::MouseLeft);
-            break;
-        case ContactPhase::move: write_contact(place, OccasionKind::contact_move); break;
-        case ContactPhase::end: end_contact(place, OccasionKind::contact_end); break;
-        case ContactPhase::cancel: end_contact(place, OccasionKind::contact_cancel); break;
-    }
-    return outcome;
-}
-
-void InletCore::write_contact(unsigned place, OccasionKind kind) noexcept {
-    const Contact& contact = contacts_[place];
-    OccasionSlot occasion;
-    occasion.begin = contact.begin;
-    occasion.position = contact.position;
-    occasion.measure = contact.pressure;
-    occasion.begin_time = contact.time;
-    occasion.contact = contact.id;
-    occasion_writer_.write(*contact.device, kind, numbers_.first_contact + place, 0, 0, occasion);
-}
-
-void InletCore::end_contact(unsigned place, OccasionKind kind) noexcept {
-    Contact& contact = contacts_[place];
-    write_contact(place, kind);
-    Device& device = *contact.device;
-    contact.device = nullptr;
-    if (contact.points && device.cell(controls::MouseLeft).is_down())
-        edge(kind == OccasionKind::contact_end ? SlotKind::release : SlotKind::cancel, device, controls::MouseLeft);
-}
-
-// Brings contacts and axes to rest.
-void InletCore::rest(Device& device) noexcept {
-    for (unsigned place = 0; place < numbers_.contact_room; ++place)
-        if (contacts_[place].device == &device) end_contact(place, OccasionKind::contact_cancel);
-    device.axes_stamp = Device::no_time;
-    AxisChanges changes{.is_forced = true};
-    device.posted_axes = 0;
-    for (unsigned axis = 0; axis < axis_kinds; ++axis) {
-        changes.values |= std::uint32_t{std::exchange(device.axes[axis], 0.0) != 0} << axis;
-        changes.shaped |= std::uint32_t{std::exchange(device.shaped[axis], 0.0) != 0} << axis;
-    }
-    write_axes(device, changes, false);
+    return finish(contact_writer_.apply(*device, event));
 }
 
 }  // namespace cursorum

@@ -1,5 +1,5 @@
-// Events that concern whole devices: connects, focus, interruptions, polled states, lock keys. Also how stamps that are
-// out of order are accepted, and the way from Inlet's members to the core.
+// Events that concern whole devices: connects, focus, interruptions, polled states, lock keys. Also the way from
+// Inlet's members to the core.
 #include <algorithm>
 #include <bit>
 #include <cassert>
@@ -8,7 +8,6 @@
 #include "core/controls/either_side.hpp"
 #include "core/controls/postable.hpp"
 #include "core/inlet/inlet_core.hpp"
-#include "core/inlet/inlet_events.hpp"
 #include "core/rings/one_thread.hpp"
 #include "core/rules/button_rules.hpp"
 #include "cursorum/core/event.hpp"
@@ -17,13 +16,11 @@ namespace cursorum {
 
 using detail::Cell;
 using detail::Device;
-using detail::Effect;
 using detail::MotionSlot;
 using detail::OccasionKind;
 using detail::OccasionSlot;
+using detail::Reach;
 using detail::Slot;
-using detail::SlotKind;
-using detail::What;
 
 namespace {
 
@@ -66,9 +63,9 @@ detail::HistoryRoom room_for(const TimelineOptions& options) noexcept {
 }  // namespace
 
 InletCore::InletCore(const TimelineOptions& options, const Numbers& numbers, detail::DeviceDirectory& directory)
-    : InletHistory{numbers, room_for(options)},
-      clicks_{options.pointer, numbers.first_press, numbers.press_room, occasion_writer_, pointer_},
-      directory_{&directory} {
+    : InletPosting{numbers, room_for(options)},
+      directory_{&directory},
+      clicks_{options.pointer, numbers.first_press, numbers.press_room, occasion_writer_, motion_writer_.pointer()} {
     recent_device_ = &devices_[numbers.device_room];  // no device: unknown, and never listens
     recent_device_->number = no_device;
     if (!options.desk_devices || numbers.inlet != 0) return;
@@ -112,7 +109,7 @@ Outcome InletCore::post_focus(bool has, const ButtonSet* down, Time when) noexce
 Outcome InletCore::post_interrupt(const ButtonSet* down, Time when) noexcept {
     const OneThread here{guard_};
     begin(when);
-    cancel_all(Reach::everything, nullptr);
+    cancel_all({Reach::Kind::everything});
     for (unsigned i = 0; i < device_count_; ++i) devices_[i].adopt_next = devices_[i].adopt_axes_next = true;
     if (down) adopt_desk(*down);
     return finish(Outcome::interrupted);
@@ -129,7 +126,8 @@ void InletCore::adopt_desk(const ButtonSet& down) noexcept {
         if (!device || !device->listens) continue;
         device->adopt_next = false;
         const ButtonSet wanted = id == desk_mouse ? of_mouse : (down & postable_buttons) - of_mouse;
-        apply_polled_state(Keys{*this, *device}, down_on(*device) & postable_buttons, wanted, true);
+        apply_polled_state(detail::DeviceKeys{buttons_, *device}, buttons_.down_on(*device) & postable_buttons, wanted,
+                           true);
     }
 }
 
@@ -147,7 +145,7 @@ Outcome InletCore::post_disconnect(DeviceId id, Time when) noexcept {
     begin(when);
     Device* device = find_device(id);
     if (!device || !device->connected) return finish(Outcome::stray_device);
-    cancel_all(Reach::device, device);
+    cancel_all({Reach::Kind::one, device});
     device->connected = device->listens = false;
     device->show();
     if (device->is_outside || device->is_locked) {  // a disconnected mouse locks nothing
@@ -179,12 +177,6 @@ void InletCore::report_complete(Time until) noexcept {
     if (time > complete_until_.get()) complete_until_.publish(time);
 }
 
-void InletCore::limit_ahead(std::optional<Duration> limit) noexcept {
-    const OneThread here{guard_};
-    ahead_limit_ = limit ? std::max<std::int64_t>(limit->count(), 0) : -1;
-    accepted_until_ = limit ? nanoseconds(earliest_time) : nanoseconds(latest_time);
-}
-
 Outcome Inlet::connect(DeviceId device, const DeviceInfo& info, Time when) noexcept {
     return core_of(*this).post_connect(device, info, when);
 }
@@ -195,7 +187,7 @@ void Inlet::set_complete_until(Time until) noexcept { core_of(*this).report_comp
 void Inlet::set_source_losses(std::uint64_t overflows, std::uint64_t unread_devices) noexcept {
     core_of(*this).set_source_losses(overflows, unread_devices);
 }
-void Inlet::set_ahead_limit(std::optional<Duration> limit) noexcept { core_of(*this).limit_ahead(limit); }
+void Inlet::set_ahead_limit(std::optional<Duration> limit) noexcept { core_of(*this).limit(limit); }
 
 Time Inlet::complete_until() const noexcept { return core_of(*this).complete_until(); }
 InletCounters Inlet::counters() const noexcept { return core_of(*this).counters(); }
@@ -219,35 +211,14 @@ DeviceId Inlet::free_device(DeviceId wanted, const DeviceInfo& info) const noexc
 
 // ---- one event
 
-// The stamp of an event that is stamped beyond accepted_until_, or out of range.
-std::int64_t InletCore::accepted(std::int64_t stamp) noexcept {
-    std::int64_t time = within_time(stamp);
-    if (time != stamp) clamped_.add(1);
-    if (time <= accepted_until_) return time;
-    // The clock is read only here: an event within the limit computed last does not need it.
-    const std::int64_t now = nanoseconds(Clock::now());
-    accepted_until_ = now + std::min(ahead_limit_, nanoseconds(latest_time) - now);
-    if (time > accepted_until_) {
-        ahead_.add(1);
-        time = accepted_until_;
+// Buttons; then contacts and axes come to rest, device by device.
+void InletCore::cancel_all(Reach reach) noexcept {
+    buttons_.cancel(reach);
+    for (unsigned i = 0; i < device_count_; ++i) {
+        if (!reach.includes(devices_[i])) continue;
+        contact_writer_.rest(devices_[i]);
+        axis_writer_.rest(devices_[i]);
     }
-    return time;
-}
-
-// Stamps that are out of range, ahead, or earlier than their predecessor.
-void InletCore::begin_out_of_order(std::int64_t stamp) noexcept {
-    const std::int64_t time = accepted(stamp);
-    stamp_ = time;
-    if (time >= latest_.get()) return latest_.set(time);
-    backdated_.add(1);
-    const auto write_late = [this](std::int64_t stamp_before, std::uint64_t behind, bool is_first) {
-        ring_.write(Slot::late(stamp_before, next_tag(no_hold_there, false) | detail::unusual_bit, behind, is_first));
-        ++late_slots_;
-    };
-    // A sampler must not meet it before those axes, and they have no slot here that would stop it.
-    if (axes_alone_time_ > time) write_late(axes_alone_time_, axes_alone_end_, false);
-    late_at_ = ring_.next();
-    write_late(time, motions_.next(), true);
 }
 
 Outcome InletCore::not_listening(const Device* device) noexcept {
@@ -305,12 +276,12 @@ Outcome InletCore::post_state(DeviceId id, const ButtonSet* down, const AxisValu
     Outcome outcome = Outcome::taken;  // neither buttons nor axes are present
     if (down) {
         const bool adopts = std::exchange(device->adopt_next, false) || adopt;
-        outcome = apply_polled_state(Keys{*this, *device}, down_on(*device) & postable_buttons,
-                                     *down & postable_buttons, adopts);
+        outcome = apply_polled_state(detail::DeviceKeys{buttons_, *device},
+                                     buttons_.down_on(*device) & postable_buttons, *down & postable_buttons, adopts);
     }
     if (axes.present != 0) {
         const bool adopts = std::exchange(device->adopt_axes_next, false) || adopt;
-        const Outcome of_axes = apply_axes(*device, axes, adopts);
+        const Outcome of_axes = axis_writer_.apply(*device, axes, adopts);
         if (!down || of_axes != Outcome::taken) outcome = of_axes;
     }
     return finish(outcome);
@@ -319,7 +290,7 @@ Outcome InletCore::post_state(DeviceId id, const ButtonSet* down, const AxisValu
 Outcome InletCore::apply_focus(bool has) noexcept {
     if (has == focused_.get()) return Outcome::focus_unchanged;
     focused_.set(has);
-    if (!has) cancel_all(Reach::foreground, nullptr);
+    if (!has) cancel_all({Reach::Kind::foreground});
     for (unsigned i = 0; i < device_count_; ++i) {
         Device& device = devices_[i];
         if (device.background) continue;
@@ -328,7 +299,7 @@ Outcome InletCore::apply_focus(bool has) noexcept {
         device.adopt_next = device.adopt_axes_next = true;
         device.has_position = false;
     }
-    if (has) pointer_.is_fresh = false;
+    if (has) motion_writer_.forget_position();
     return has ? Outcome::focus_gained : Outcome::focus_lost;
 }
 

@@ -1,17 +1,15 @@
 // Posting motion and the wheel, thousands of times per second: which fields an event has is known at compile time, and
 // its slot is written word by word from registers.
+#include "core/inlet/motion_writer.hpp"
+
 #include <algorithm>
 
-#include "core/inlet/inlet_events.hpp"
+#include "core/inlet/inlet_core.hpp"
 #include "core/rings/one_thread.hpp"
 #include "core/rules/fixed_point.hpp"
 #include "cursorum/core/event.hpp"
 
 namespace cursorum {
-
-using detail::Device;
-using detail::FixedDistance;
-using detail::MotionSlot;
 
 namespace {
 
@@ -19,63 +17,33 @@ std::uint64_t fixed(double value) noexcept { return static_cast<std::uint64_t>(t
 
 }  // namespace
 
-// ---- motion and wheel
+namespace detail {
 
-inline void InletCore::publish_motions() noexcept {
-    motions_.publish();
-    changes_of_others_.publish(changes_of_others_.get() + 1);
-}
-
-/// `known`: which fields the event has, where that is known at compile time. Motion is posted thousands of times per
-/// second.
 template <unsigned known>
-[[gnu::always_inline]] inline Outcome InletCore::post_moving(DeviceId id, const MotionFields& m, Time when) noexcept {
-    const OneThread here{guard_};
-    Device* const device = find_device(id);
+[[gnu::always_inline]] inline void MotionWriter::write(InletPosting& to, Device& device, const MotionFields& m,
+                                                       Time when, bool is_extra) noexcept {
     const unsigned fields = known != 0 ? known : m.fields;
-    const bool fits =
-        ((fields & (MotionFields::motion | MotionFields::wheel)) == 0 || (has_fixed(m.dx) && has_fixed(m.dy))) &&
-        ((fields & MotionFields::position) == 0 || (has_fixed(m.x) && has_fixed(m.y))) &&
-        ((fields & MotionFields::raw) == 0 || (has_fixed(m.raw_dx) && has_fixed(m.raw_dy)));
-    if (!device || !device->listens || !fits) {
-        begin(when);
-        return finish(!device || !device->listens ? not_listening(device) : Outcome::refused_value);
-    }
-    write_moving<known>(*device, m, when, false);
-    publish_motions();
-    if (clicks_.has_any()) [[unlikely]] {
-        late_at_ = detail::in_time;  // motion has no slot in the ring of edges
-        clicks_.follow_motion();
-    }
-    return Outcome::taken;
-}
-
-/// Writes without publishing. `is_extra`: the event is counted elsewhere.
-template <unsigned known>
-[[gnu::always_inline]] inline void InletCore::write_moving(Device& device, const MotionFields& m, Time when,
-                                                           bool is_extra) noexcept {
-    const unsigned fields = known != 0 ? known : m.fields;
-    const std::int64_t latest = latest_.get();
+    const std::int64_t latest = to.latest_.get();
     std::int64_t stamp = nanoseconds(when), late_by = 0;
-    if (!is_extra && (stamp < latest || stamp > accepted_until_)) [[unlikely]] {
-        stamp = accepted(stamp);
+    if (!is_extra && !to.is_usual(stamp)) [[unlikely]] {
+        stamp = to.accepted(stamp);
         late_by = std::clamp<std::int64_t>(latest - stamp, 0, std::int64_t{MotionSlot::most_late});
-        backdated_.add(late_by > 0);
+        to.backdated_.add(late_by > 0);
     }
-    latest_.set(std::max(stamp, latest));
+    to.latest_.set(std::max(stamp, latest));
 
     // One by one: a wide load would wait for the narrow stores before it.
     std::uint64_t x = motion_[0], y = motion_[1];
     if ((fields & MotionFields::motion) != 0) x += fixed(m.dx), y += fixed(m.dy);
-    std::uint64_t what = device.motion_bits | MotionSlot::after_edges(ring_.next()) |
+    std::uint64_t what = device.motion_bits | MotionSlot::after_edges(to.ring_.next()) |
                          static_cast<std::uint64_t>(late_by) << MotionSlot::late_shift;
     if ((fields & MotionFields::position) != 0 && !device.is_locked) {
-        const FixedDistance to{fixed(m.x), fixed(m.y)};
+        const FixedDistance place{fixed(m.x), fixed(m.y)};
         if ((fields & (MotionFields::motion | MotionFields::warp)) == 0 && device.has_position) {
-            x += to[0] - device.position[0];
-            y += to[1] - device.position[1];
+            x += place[0] - device.position[0];
+            y += place[1] - device.position[1];
         }
-        device.position = pointer_.position = to;
+        device.position = pointer_.position = place;
         device.has_position = pointer_.is_known = pointer_.is_fresh = true;
         what |= MotionSlot::places_bit;
     } else if (device.presses != 0) [[unlikely]] {
@@ -95,32 +63,99 @@ template <unsigned known>
             steps_[axis] += static_cast<std::uint32_t>(whole);
         }
     }
-    motion_counts_ += (late_by > 0) * MotionSlot::one_late + device.is_virtual * MotionSlot::one_virtual +
-                      is_extra * MotionSlot::one_extra;
+    counts_ += (late_by > 0) * MotionSlot::one_late + device.is_virtual * MotionSlot::one_virtual +
+               is_extra * MotionSlot::one_extra;
     // Word by word, from registers: a wide load of what was just stored narrowly would wait.
-    motions_.write_words({static_cast<std::uint64_t>(std::max(stamp, latest)), what, x, y, raw_[0], raw_[1], wheel_[0],
-                          wheel_[1], pointer_.position[0], pointer_.position[1],
-                          steps_[0] | std::uint64_t{steps_[1]} << 32, motion_counts_});
+    to.motions_.write_words({static_cast<std::uint64_t>(std::max(stamp, latest)), what, x, y, raw_[0], raw_[1],
+                             wheel_[0], wheel_[1], pointer_.position[0], pointer_.position[1],
+                             steps_[0] | std::uint64_t{steps_[1]} << 32, counts_});
+}
+
+// The totals stay in registers from one to the next.
+std::size_t MotionWriter::write_plain(InletPosting& to, const Device& device,
+                                      std::span<const MotionSample> samples) noexcept {
+    std::int64_t latest = to.latest_.get();
+    const std::int64_t accepted_until = to.accepted_until();
+    std::uint64_t x = motion_[0], y = motion_[1], counts = counts_;
+    const std::uint64_t what =
+        device.motion_bits | MotionSlot::after_edges(to.ring_.next()) | pointer_.is_known * MotionSlot::placed_bit;
+    const std::uint64_t one = device.is_virtual * MotionSlot::one_virtual;
+    const FixedDistance raw = raw_, wheel = wheel_, pointer = pointer_.position;
+    const std::uint64_t steps = steps_[0] | std::uint64_t{steps_[1]} << 32;
+    std::size_t done = 0;
+    for (const MotionSample& sample : samples) {
+        const std::int64_t time = nanoseconds(sample.time);
+        if (time < latest || time > accepted_until || !has_fixed(sample.dx) || !has_fixed(sample.dy)) break;
+        latest = time;
+        x += fixed(sample.dx);
+        y += fixed(sample.dy);
+        counts += one;
+        to.motions_.write_words({static_cast<std::uint64_t>(time), what, x, y, raw[0], raw[1], wheel[0], wheel[1],
+                                 pointer[0], pointer[1], steps, counts});
+        ++done;
+    }
+    to.latest_.set(latest);
+    motion_[0] = x, motion_[1] = y;
+    counts_ = counts;
+    return done;
+}
+
+void MotionWriter::follow_contact(InletPosting& to, Device& device, const Event& event) noexcept {
+    if (event.phase == ContactPhase::begin) device.has_position = false;  // there is no previous position, so no motion
+    write<MotionFields::position>(to, device, {.x = event.x, .y = event.y}, Time{Duration{to.latest_.get()}}, true);
+    to.event_count_.add_motion_of_contact();
+    publish(to);
+}
+
+}  // namespace detail
+
+// ---- posting
+
+using detail::Device;
+using detail::MotionFields;
+
+/// `known`: which fields the event has, where that is known at compile time. Motion is posted thousands of times per
+/// second.
+template <unsigned known>
+[[gnu::always_inline]] inline Outcome InletCore::post_moving(DeviceId id, const MotionFields& m, Time when) noexcept {
+    const OneThread here{guard_};
+    Device* const device = find_device(id);
+    const unsigned fields = known != 0 ? known : m.fields;
+    const bool fits =
+        ((fields & (MotionFields::motion | MotionFields::wheel)) == 0 || (has_fixed(m.dx) && has_fixed(m.dy))) &&
+        ((fields & MotionFields::position) == 0 || (has_fixed(m.x) && has_fixed(m.y))) &&
+        ((fields & MotionFields::raw) == 0 || (has_fixed(m.raw_dx) && has_fixed(m.raw_dy)));
+    if (!device || !device->listens || !fits) {
+        begin(when);
+        return finish(!device || !device->listens ? not_listening(device) : Outcome::refused_value);
+    }
+    motion_writer_.write<known>(*this, *device, m, when, false);
+    motion_writer_.publish(*this);
+    if (clicks_.has_any()) [[unlikely]] {
+        begin_motion_alone();
+        clicks_.follow_motion();
+    }
+    return Outcome::taken;
 }
 
 Outcome Inlet::motion(double dx, double dy, Time when) noexcept { return motion(desk_mouse, dx, dy, when); }
 Outcome Inlet::wheel(double dx, double dy, Time when) noexcept { return wheel(desk_mouse, dx, dy, when); }
 
 Outcome Inlet::motion(DeviceId device, double dx, double dy, Time when) noexcept {
-    return core_of(*this).post_moving<InletCore::MotionFields::motion>(device, {.dx = dx, .dy = dy}, when);
+    return core_of(*this).post_moving<MotionFields::motion>(device, {.dx = dx, .dy = dy}, when);
 }
 
 Outcome Inlet::wheel(DeviceId device, double dx, double dy, Time when) noexcept {
-    return core_of(*this).post_moving<InletCore::MotionFields::wheel>(device, {.dx = dx, .dy = dy}, when);
+    return core_of(*this).post_moving<MotionFields::wheel>(device, {.dx = dx, .dy = dy}, when);
 }
 
 Outcome Inlet::move_to(DeviceId device, WindowPoint place, Time when) noexcept {
-    return core_of(*this).post_moving<InletCore::MotionFields::position>(device, {.x = place.x, .y = place.y}, when);
+    return core_of(*this).post_moving<MotionFields::position>(device, {.x = place.x, .y = place.y}, when);
 }
 
 Outcome Inlet::warp_to(DeviceId device, WindowPoint place, Time when) noexcept {
-    return core_of(*this).post_moving<InletCore::MotionFields::position | InletCore::MotionFields::warp>(
-        device, {.x = place.x, .y = place.y}, when);
+    return core_of(*this).post_moving<MotionFields::position | MotionFields::warp>(device, {.x = place.x, .y = place.y},
+                                                                                   when);
 }
 
 Outcome InletCore::post_motion(const Event& event) noexcept {
@@ -129,34 +164,6 @@ Outcome InletCore::post_motion(const Event& event) noexcept {
                                event.has_raw * MotionFields::raw | event.warp * MotionFields::warp,
                            event.dx, event.dy, event.x, event.y, event.raw_dx, event.raw_dy},
                           event.time);
-}
-
-/// Writes as many of them as are in time and fit, while no button of the device is pressed, without publishing. The
-/// totals stay in registers from one to the next.
-std::size_t InletCore::write_plain_motions(const Device& device, std::span<const MotionSample> samples) noexcept {
-    std::int64_t latest = latest_.get();
-    std::uint64_t x = motion_[0], y = motion_[1], counts = motion_counts_;
-    const std::uint64_t what =
-        device.motion_bits | MotionSlot::after_edges(ring_.next()) | pointer_.is_known * MotionSlot::placed_bit;
-    const std::uint64_t one = device.is_virtual * MotionSlot::one_virtual;
-    const FixedDistance raw = raw_, wheel = wheel_, pointer = pointer_.position;
-    const std::uint64_t steps = steps_[0] | std::uint64_t{steps_[1]} << 32;
-    std::size_t done = 0;
-    for (const MotionSample& sample : samples) {
-        const std::int64_t time = nanoseconds(sample.time);
-        if (time < latest || time > accepted_until_ || !has_fixed(sample.dx) || !has_fixed(sample.dy)) break;
-        latest = time;
-        x += fixed(sample.dx);
-        y += fixed(sample.dy);
-        counts += one;
-        motions_.write_words({static_cast<std::uint64_t>(time), what, x, y, raw[0], raw[1], wheel[0], wheel[1],
-                              pointer[0], pointer[1], steps, counts});
-        ++done;
-    }
-    latest_.set(latest);
-    motion_[0] = x, motion_[1] = y;
-    motion_counts_ = counts;
-    return done;
 }
 
 Outcome Inlet::motions(DeviceId device, std::span<const MotionSample> samples) noexcept {
@@ -169,7 +176,7 @@ Outcome InletCore::post_motions(DeviceId id, std::span<const MotionSample> sampl
     Outcome outcome = Outcome::taken;
     while (!samples.empty()) {
         if (device && device->listens && !clicks_.has_any()) {
-            const std::size_t done = write_plain_motions(*device, samples);
+            const std::size_t done = motion_writer_.write_plain(*this, *device, samples);
             if (done != 0) outcome = Outcome::taken;
             samples = samples.subspan(done);
             if (samples.empty()) break;
@@ -183,26 +190,16 @@ Outcome InletCore::post_motions(DeviceId id, std::span<const MotionSample> sampl
             finish(outcome);
             continue;
         }
-        write_moving<MotionFields::motion>(*device, {.dx = sample.dx, .dy = sample.dy}, sample.time, false);
+        motion_writer_.write<MotionFields::motion>(*this, *device, {.dx = sample.dx, .dy = sample.dy}, sample.time,
+                                                   false);
         if (clicks_.has_any()) [[unlikely]] {
-            publish_motions();
-            late_at_ = detail::in_time;
+            motion_writer_.publish(*this);
+            begin_motion_alone();
             clicks_.follow_motion();
         }
     }
-    publish_motions();
+    motion_writer_.publish(*this);
     return outcome;
-}
-
-// ---- contacts that act as pointer
-
-// A surface's first contact moves the pointer. Its motion belongs to the contact's event, which is counted as that.
-void InletCore::move_pointer_with(Device& device, const Event& event) noexcept {
-    if (event.phase == ContactPhase::begin) device.has_position = false;  // there is no previous position, so no motion
-    write_moving<MotionFields::position>(device, {.x = event.x, .y = event.y}, Time{Duration{latest_.get()}}, true);
-    event_count_.add_motion_of_contact();
-    publish_motions();
-    if (clicks_.has_any()) clicks_.follow_motion();
 }
 
 }  // namespace cursorum

@@ -1,5 +1,5 @@
 // Whether the pointer is inside the window, and whether it is locked, as it is posted.
-#include "core/inlet/inlet_events.hpp"
+#include "core/inlet/inlet_core.hpp"
 #include "core/rings/one_thread.hpp"
 #include "cursorum/core/event.hpp"
 
@@ -25,7 +25,8 @@ Outcome InletCore::post_pointer_flags(const Event& event) noexcept {
     if (event.has_locked && device->is_locked != event.locked) {
         device->is_locked = event.locked;
         // The jump to the position where it reappears does not count as motion.
-        device->has_position = pointer_.is_fresh = false;
+        device->has_position = false;
+        motion_writer_.forget_position();
     }
     if (event.has_inside) {
         const bool leaves = !event.inside && !device->is_outside;

@@ -1,0 +1,50 @@
+// An inlet's motion and wheel: totals, to which each event adds, and where the pointer is.
+#pragma once
+
+#include <array>
+#include <cstddef>
+#include <cstdint>
+#include <span>
+
+#include "core/inlet/inlet_posting.hpp"
+#include "core/motion/pointer_state.hpp"
+#include "cursorum/core/event.hpp"
+
+namespace cursorum::detail {
+
+/// The fields of a motion or wheel event, and which of them are present.
+struct MotionFields {
+    unsigned fields = 0;
+    double dx = 0, dy = 0, x = 0, y = 0, raw_dx = 0, raw_dy = 0;
+    static constexpr unsigned motion = 1, position = 2, raw = 4, wheel = 8, warp = 16;
+};
+
+/// Its calls are given the inlet that they post to: keeping a reference would cost motion a twentieth.
+class MotionWriter {
+public:
+    /// Writes without publishing. `known`: which fields the event has, where that is known at compile time; motion is
+    /// posted thousands of times per second. `is_extra`: the event is counted elsewhere.
+    template <unsigned known>
+    void write(InletPosting& to, Device& device, const MotionFields& moving, Time when, bool is_extra) noexcept;
+    /// Writes as many of them as are in time and fit, while no button of the device is pressed, without publishing.
+    std::size_t write_plain(InletPosting& to, const Device& device, std::span<const MotionSample> samples) noexcept;
+    static void publish(InletPosting& to) noexcept {
+        to.motions_.publish();
+        to.changes_of_others_.publish(to.changes_of_others_.get() + 1);
+    }
+    /// Of a contact that acts as pointer; the motion belongs to the contact's event, which is counted as that.
+    void follow_contact(InletPosting& to, Device& device, const Event& event) noexcept;
+
+    const PointerState& pointer() const noexcept { return pointer_; }
+    /// The way to its next position does not count: focus came, or it was locked or freed.
+    void forget_position() noexcept { pointer_.is_fresh = false; }
+
+private:
+    FixedDistance motion_{}, raw_{}, wheel_{};     // totals
+    std::array<std::int64_t, 2> wheel_carried_{};  // turned, but not yet a whole step
+    std::array<std::uint32_t, 2> steps_{};
+    std::uint64_t counts_ = 0;  // as in slots
+    PointerState pointer_;
+};
+
+}  // namespace cursorum::detail
