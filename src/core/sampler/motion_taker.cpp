@@ -1,40 +1,36 @@
-// The rare parts of taking motion and the wheel: overruns, late motion, samplers that start in the midst of a history.
-// The common part is in motion_taker.hpp.
+// The rare parts of taking motion and the wheel: overruns, late motion, pauses, samplers that start in the midst of a
+// history. The common part is in motion_taker.hpp.
+#include "core/sampler/motion_taker.hpp"
+
 #include <algorithm>
 #include <utility>
 
-#include "core/sampler/motion_taker.hpp"
+namespace cursorum::detail {
 
-namespace cursorum {
-
-using detail::FixedDistance;
-using detail::MotionSlot;
-using detail::OtherState;
-
-// The result of the last search beyond a cut is not valid at another position.
-void SamplerCore::forget_searches() noexcept {
-    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) other_entries_.spans[i].known_later = UINT64_MAX;
+void MotionTaker::forget_searches(FrameMaking& of) noexcept {
+    for (unsigned i = 0; i < of.timeline_->inlet_count(); ++i) of.other_entries_.spans[i].known_later = UINT64_MAX;
 }
 
 // Takes slots up to `until` if some may have been overwritten, and for frames that keep a copy of each slot.
-SamplerCore::Stretch SamplerCore::find_motions(unsigned number, std::int64_t until, std::uint64_t end) noexcept {
-    const detail::MotionRing& ring = timeline_->inlet(number).motions_;
-    detail::MotionSpan& span = other_entries_.spans[number];
-    std::uint64_t& taken = state_.inlets[number].motions;
+MotionTaker::Stretch MotionTaker::find(FrameMaking& of, unsigned number, std::int64_t until,
+                                       std::uint64_t end) noexcept {
+    const MotionRing& ring = of.timeline_->inlet(number).motions_;
+    MotionSpan& span = of.other_entries_.spans[number];
+    std::uint64_t& taken = of.state_.inlets[number].motions;
     Stretch found{taken, taken};
-    detail::try_often([&] {
+    try_often([&] {
         const std::uint64_t from = std::max(taken, std::min(ring.oldest(), end));
         const std::uint64_t to = ring.later_than(until, from, end, span.usual);
         if (from != taken) {
-            lose_motions(number, from, to);
+            lose(of, number, from, to);
             span.to = to;
         }
         taken = from;
         found = {from, from};  // nothing is taken if the producer wraps around the whole ring meanwhile
         if (to == from) return true;
-        const std::size_t kept = growing_ ? keep_motions(number, from, to) : 0;
+        const std::size_t kept = of.growing_ ? keep(of, number, from, to) : 0;
         if (!ring.try_read(to - 1, span.next())) {
-            if (growing_) other_entries_.kept.resize(kept);
+            if (of.growing_) of.other_entries_.kept.resize(kept);
             return false;
         }
         taken = to;
@@ -46,8 +42,8 @@ SamplerCore::Stretch SamplerCore::find_motions(unsigned number, std::int64_t unt
 
 // Of those that were in time on their inlet, how many came after a cut with an earlier stamp, or are moved to the end
 // of a gap.
-void SamplerCore::count_late_motions(const detail::MotionRing& ring, std::uint64_t from, std::uint64_t to,
-                                     std::uint64_t counts_before) noexcept {
+void MotionTaker::count_late(FrameMaking& of, const MotionRing& ring, std::uint64_t from, std::uint64_t to,
+                             std::uint64_t counts_before) noexcept {
     MotionSlot last;
     const auto in_time_before = [&](std::int64_t time) {
         const std::uint64_t first = ring.later_than(time - 1, from, to, 0);
@@ -57,28 +53,28 @@ void SamplerCore::count_late_motions(const detail::MotionRing& ring, std::uint64
                 count -= std::min(count, MotionSlot::counted(counts_before, last.counts, one));
         return count;
     };
-    const std::uint64_t late = in_time_before(state_.late_before);
-    state_.late += late;
-    if (state_.t0 != state_.late_before) state_.moved += in_time_before(state_.t0) - late;
+    const std::uint64_t late = in_time_before(of.state_.late_before);
+    of.state_.late += late;
+    if (of.state_.t0 != of.state_.late_before) of.state_.moved += in_time_before(of.state_.t0) - late;
 }
 
 // Some slots were overwritten. The increment of the oldest remaining one is unknown: it counts only in the sums.
-void SamplerCore::lose_motions(unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
-    const std::uint64_t lost = from - state_.inlets[number].motions;
-    ++state_.overruns;
-    state_.lost += lost;
-    detail::MotionSpan& span = other_entries_.spans[number];
+void MotionTaker::lose(FrameMaking& of, unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
+    const std::uint64_t lost = from - of.state_.inlets[number].motions;
+    ++of.state_.overruns;
+    of.state_.lost += lost;
+    MotionSpan& span = of.other_entries_.spans[number];
     span.any = true;
     span.from = from;
-    span.has_gap = to != from && timeline_->inlet(number).motions_.try_read(from, span.gap);
+    span.has_gap = to != from && of.timeline_->inlet(number).motions_.try_read(from, span.gap);
     if (span.has_gap) ++span.from;
 }
 
 // For frames that outlast the history: a copy of each slot, with its increments in place of the totals.
-std::size_t SamplerCore::keep_motions(unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
-    const std::size_t kept = other_entries_.kept.size();
-    const detail::MotionRing& ring = timeline_->inlet(number).motions_;
-    const MotionSlot& moved = other_entries_.spans[number].after();
+std::size_t MotionTaker::keep(FrameMaking& of, unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
+    const std::size_t kept = of.other_entries_.kept.size();
+    const MotionRing& ring = of.timeline_->inlet(number).motions_;
+    const MotionSlot& moved = of.other_entries_.spans[number].after();
     FixedDistance motion = moved.motion, wheel = moved.wheel, raw = moved.raw;
     std::uint64_t steps = moved.steps;
     for (MotionSlot slot; from != to; ++from) {
@@ -90,19 +86,18 @@ std::size_t SamplerCore::keep_motions(unsigned number, std::uint64_t from, std::
         }
         const std::uint64_t before = std::exchange(steps, slot.steps);
         slot.steps = MotionSlot::steps_between(before, slot.steps);
-        other_entries_.kept.push_back(slot);
+        of.other_entries_.kept.push_back(slot);
     }
     return kept;
 }
 
-// The state at `start`, as far back as the history reaches.
-void SamplerCore::start_motion_at(unsigned number, std::int64_t start) noexcept {
-    const detail::InletHistory& inlet = timeline_->inlet(number);
-    detail::InletPosition& taken = state_.inlets[number];
-    OtherState::OfInlet& of_inlet = others_.inlets[number];
-    const detail::MotionRing& ring = inlet.motions_;
+void MotionTaker::start_at(FrameMaking& of, unsigned number, std::int64_t start) noexcept {
+    const InletHistory& inlet = of.timeline_->inlet(number);
+    InletPosition& taken = of.state_.inlets[number];
+    OtherState::OfInlet& of_inlet = of.others_.inlets[number];
+    const MotionRing& ring = inlet.motions_;
     MotionSlot slot;
-    detail::try_often([&] {
+    try_often([&] {
         const std::uint64_t end = ring.published(), oldest = std::min(ring.oldest(), end);
         taken.motions = ring.later_than(start, oldest, end, end - oldest);
         if (taken.motions == 0) return true;
@@ -110,29 +105,43 @@ void SamplerCore::start_motion_at(unsigned number, std::int64_t start) noexcept 
         if (taken.motions == oldest && taken.motions != end) ++taken.motions;
         if (!ring.try_read(taken.motions - 1, slot)) return false;
         of_inlet.moved = slot;
-        if (slot.is_placed()) others_.placed = true, others_.pointer = slot.position;
+        if (slot.is_placed()) of.others_.placed = true, of.others_.pointer = slot.position;
         return true;
     });
 }
 
 // The pointer's position is that of the inlet that reported it last.
-void SamplerCore::place_pointer_of_several() noexcept {
+void MotionTaker::place_pointer_of_several(FrameMaking& of) noexcept {
     std::int64_t latest = INT64_MIN;
-    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
-        const detail::MotionSpan& span = other_entries_.spans[i];
+    for (unsigned i = 0; i < of.timeline_->inlet_count(); ++i) {
+        const MotionSpan& span = of.other_entries_.spans[i];
         if (!span.any || !span.after().is_placed()) continue;
-        const detail::MotionRing& ring = timeline_->inlet(i).motions_;
+        const MotionRing& ring = of.timeline_->inlet(i).motions_;
         MotionSlot slot;
         for (std::uint64_t at = span.to; at != span.from; --at) {
             if (!ring.try_read(at - 1, slot)) break;
             if (!slot.places()) continue;
             if (slot.time >= latest) {
                 latest = slot.time;
-                other_entries_.pointer = slot.position;
+                of.other_entries_.pointer = slot.position;
             }
             break;
         }
     }
 }
 
-}  // namespace cursorum
+void MotionTaker::begin_skip(FrameMaking& of) noexcept {
+    kept_ = of.other_entries_.kept.size();
+    moved_by_person_ = of.other_entries_.moved_by_person;
+    moved_by_program_ = of.other_entries_.moved_by_program;
+    for (unsigned i = 0; i < of.timeline_->inlet_count(); ++i) of.other_entries_.spans[i].begin_hole();
+}
+
+void MotionTaker::end_skip(FrameMaking& of) const noexcept {
+    of.other_entries_.moved_by_person = moved_by_person_;
+    of.other_entries_.moved_by_program = moved_by_program_;
+    if (of.growing_) of.other_entries_.kept.resize(kept_);
+    for (unsigned i = 0; i < of.timeline_->inlet_count(); ++i) of.other_entries_.spans[i].end_hole();
+}
+
+}  // namespace cursorum::detail

@@ -1,34 +1,66 @@
-// The part of taking motion that most frames need, inlined into advance(): it finds the last slot before the cut, and
-// reads that one alone. The rest is in motion_taker.cpp.
+// A sampler's motion and wheel. What most frames need is inlined into advance(): it finds the last slot before the cut,
+// and reads that one alone. The rest is in motion_taker.cpp.
 #pragma once
 
 #include <algorithm>
+#include <cstddef>
+#include <cstdint>
 
-#include "core/sampler/sampler_core.hpp"
+#include "core/sampler/frame_making.hpp"
 
-namespace cursorum {
+namespace cursorum::detail {
+
+class MotionTaker {
+public:
+    /// The state at `start`, as far back as the history reaches.
+    static void start_at(FrameMaking& of, unsigned inlet, std::int64_t start) noexcept;
+    /// All up to `until` and up to that position; returns whether nothing is left before it.
+    static bool take(FrameMaking& of, const InletHistory& inlet, unsigned number, std::int64_t until,
+                     std::uint64_t end) noexcept;
+    /// When all inlets have been taken.
+    static void place_pointer_of_several(FrameMaking& of) noexcept;
+    /// The result of the last search beyond a cut is not valid at another position.
+    static void forget_searches(FrameMaking& of) noexcept;
+    /// What is taken in between falls into a pause.
+    void begin_skip(FrameMaking& of) noexcept;
+    void end_skip(FrameMaking& of) const noexcept;
+
+private:
+    struct Stretch {
+        std::uint64_t from, to;  // positions in a ring
+    };
+    static Stretch find(FrameMaking& of, unsigned number, std::int64_t until, std::uint64_t end) noexcept;
+    static void count_late(FrameMaking& of, const MotionRing& ring, std::uint64_t from, std::uint64_t to,
+                           std::uint64_t counts_before) noexcept;
+    static void lose(FrameMaking& of, unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
+    static std::size_t keep(FrameMaking& of, unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
+
+    // When the pause began.
+    std::size_t kept_ = 0;
+    bool moved_by_person_ = false, moved_by_program_ = false;
+};
 
 // All at once: a few probes find the slots up to `until`, and only the last slot's totals are kept.
-[[gnu::always_inline]] inline bool SamplerCore::take_motions(const detail::InletHistory& inlet, unsigned number,
-                                                             std::int64_t until, std::uint64_t end) noexcept {
-    const detail::MotionRing& ring = inlet.motions_;
-    detail::OtherEntries& entries = other_entries_;
-    detail::MotionSpan& span = entries.spans[number];
-    const detail::MotionSlot& before = span.after();
-    detail::MotionSlot& moved = span.next();
-    std::uint64_t from = state_.inlets[number].motions, to = ring.quick_later_than(until, from, end, span.usual);
+[[gnu::always_inline]] inline bool MotionTaker::take(FrameMaking& of, const InletHistory& inlet, unsigned number,
+                                                     std::int64_t until, std::uint64_t end) noexcept {
+    const MotionRing& ring = inlet.motions_;
+    OtherEntries& entries = of.other_entries_;
+    MotionSpan& span = entries.spans[number];
+    const MotionSlot& before = span.after();
+    MotionSlot& moved = span.next();
+    std::uint64_t from = of.state_.inlets[number].motions, to = ring.quick_later_than(until, from, end, span.usual);
     if (to != from) [[likely]]
         ring.read(to - 1, moved);
-    if (growing_ || !ring.still_has(from)) [[unlikely]] {
-        const Stretch found = find_motions(number, until, end);
+    if (of.growing_ || !ring.still_has(from)) [[unlikely]] {
+        const Stretch found = find(of, number, until, end);
         from = found.from;
         to = found.to;
     }
     if (to == from) [[unlikely]] {
-        if (to != end) note_head(ring.time_at(to));
+        if (to != end) of.note_head(ring.time_at(to));
         return to == end;
     }
-    state_.inlets[number].motions = to;
+    of.state_.inlets[number].motions = to;
     if (!span.any) {
         span.any = true;
         span.from = from;
@@ -38,22 +70,20 @@ namespace cursorum {
     const std::uint64_t counts_before = before.counts;
     const std::uint64_t count = to - from;
     span.usual = (span.usual + count + 1) / 2;
-    state_.taken += count;
+    of.state_.taken += count;
     if (moved.counts == counts_before) {
         entries.moved_by_person = true;
     } else {
-        state_.taken -=
-            std::min(detail::MotionSlot::counted(counts_before, moved.counts, detail::MotionSlot::one_extra), count);
-        state_.late += detail::MotionSlot::counted(counts_before, moved.counts, detail::MotionSlot::one_late);
-        const std::uint64_t programs =
-            detail::MotionSlot::counted(counts_before, moved.counts, detail::MotionSlot::one_virtual);
+        of.state_.taken -= std::min(MotionSlot::counted(counts_before, moved.counts, MotionSlot::one_extra), count);
+        of.state_.late += MotionSlot::counted(counts_before, moved.counts, MotionSlot::one_late);
+        const std::uint64_t programs = MotionSlot::counted(counts_before, moved.counts, MotionSlot::one_virtual);
         entries.moved_by_program |= programs != 0;
         entries.moved_by_person |= programs != count;
     }
     // Late too, though in order: what came after a cut with an earlier stamp. (What the last look left for later is
     // none of it.)
-    if ((from != span.known_later || entries_.has_gap) && ring.time_at(from) < state_.t0) [[unlikely]]
-        count_late_motions(ring, from, to, counts_before);
+    if ((from != span.known_later || of.entries_.has_gap) && ring.time_at(from) < of.state_.t0) [[unlikely]]
+        count_late(of, ring, from, to, counts_before);
     span.known_later = to == end ? UINT64_MAX : to;
     if (moved.is_placed() && (!entries.placed || moved.position != before.position)) {
         entries.placed = true;
@@ -62,4 +92,4 @@ namespace cursorum {
     return to == end;
 }
 
-}  // namespace cursorum
+}  // namespace cursorum::detail

@@ -1,47 +1,42 @@
-// What a sampler takes of clicks, drags, contacts, devices and lock keys. After a pause, clicks count anew, what was in
-// progress is cancelled, and contacts go on without having begun.
+// How occasions are taken, healed after an overrun, and skipped by a pause.
+#include "core/sampler/occasion_taker.hpp"
+
 #include <algorithm>
 #include <array>
 #include <utility>
 
-#include "core/sampler/sampler_core.hpp"
+namespace cursorum::detail {
 
-namespace cursorum {
-
-using detail::OccasionKind;
-using detail::OccasionSlot;
-using detail::OtherState;
-
-bool SamplerCore::take_occasions(unsigned number, std::int64_t until, std::uint64_t end) noexcept {
-    const detail::InletHistory& inlet = timeline_->inlet(number);
-    std::uint64_t& taken = others_.inlets[number].occasions;
+bool OccasionTaker::take(FrameMaking& of, unsigned number, std::int64_t until, std::uint64_t end) noexcept {
+    const InletHistory& inlet = of.timeline_->inlet(number);
+    std::uint64_t& taken = of.others_.inlets[number].occasions;
     OccasionSlot occasion;
     for (; taken != end; ++taken) {
         const bool is_whole = inlet.occasions_.try_read(taken, occasion);
         if (is_whole && occasion.time > until) {
-            note_head(occasion.time);
+            of.note_head(occasion.time);
             return false;
         }
-        const bool has_room = other_entries_.occasion_count < other_entries_.occasions.size();
-        if (!is_whole || (!has_room && !growing_)) [[unlikely]] {
-            heal_occasions(number, until);
+        const bool has_room = of.other_entries_.occasion_count < of.other_entries_.occasions.size();
+        if (!is_whole || (!has_room && !of.growing_)) [[unlikely]] {
+            heal(of, number, until);
             return false;
         }
         if (!has_room) [[unlikely]]
-            other_entries_.occasions.resize(other_entries_.occasions.size() * 2);
-        if (occasion.is_press() && !takes_press(number, occasion)) continue;
-        add_occasion(occasion);
+            of.other_entries_.occasions.resize(of.other_entries_.occasions.size() * 2);
+        if (occasion.is_press() && !takes_press(of, number, occasion)) continue;
+        add(of, occasion);
     }
     return true;
 }
 
 // Returns whether a press belongs to this sampler or fell into a pause. The inlet counts clicks through pauses; here
 // they count anew.
-bool SamplerCore::takes_press(unsigned number, OccasionSlot& occasion) noexcept {
-    OtherState::OfInlet& taken = others_.inlets[number];
+bool OccasionTaker::takes_press(FrameMaking& of, unsigned number, OccasionSlot& occasion) noexcept {
+    OtherState::OfInlet& taken = of.others_.inlets[number];
     const unsigned count = occasion.count();
     if (occasion.kind() == OccasionKind::release) taken.last_count = static_cast<std::uint8_t>(count);
-    if (occasion.begin_time < others_.skipped_before) {
+    if (occasion.begin_time < of.others_.skipped_before) {
         taken.skipped_count = taken.last_count;
         return false;
     }
@@ -50,53 +45,53 @@ bool SamplerCore::takes_press(unsigned number, OccasionSlot& occasion) noexcept 
     return true;
 }
 
-void SamplerCore::add_occasion(OccasionSlot occasion) noexcept {
-    if (other_entries_.occasion_count == other_entries_.occasions.size()) return;
-    occasion.time = std::max(occasion.time, state_.t0);
-    other_entries_.occasions[other_entries_.occasion_count++] = occasion;
+void OccasionTaker::add(FrameMaking& of, OccasionSlot occasion) noexcept {
+    if (of.other_entries_.occasion_count == of.other_entries_.occasions.size()) return;
+    occasion.time = std::max(occasion.time, of.state_.t0);
+    of.other_entries_.occasions[of.other_entries_.occasion_count++] = occasion;
     if (occasion.kind() == OccasionKind::pointer_flags) {
-        other_entries_.outside = (occasion.begin[0] & 1) != 0;
-        other_entries_.locked = (occasion.begin[0] & 2) != 0;
+        of.other_entries_.outside = (occasion.begin[0] & 1) != 0;
+        of.other_entries_.locked = (occasion.begin[0] & 2) != 0;
     }
-    if (occasion.kind() == OccasionKind::locks) other_entries_.locks = static_cast<std::uint8_t>(occasion.begin[0]);
+    if (occasion.kind() == OccasionKind::locks) of.other_entries_.locks = static_cast<std::uint8_t>(occasion.begin[0]);
     if (occasion.is_change())
-        detail::set_bit(other_entries_.connected, occasion.device(), occasion.kind() == OccasionKind::connect);
+        set_bit(of.other_entries_.connected, occasion.device(), occasion.kind() == OccasionKind::connect);
 }
 
 // The devices that an inlet has connected now.
-void SamplerCore::show_connected(const detail::InletHistory& inlet, detail::DeviceBits& connected) noexcept {
+void OccasionTaker::show_connected(const InletHistory& inlet, DeviceBits& connected) noexcept {
     for (unsigned i = 0; i < inlet.numbers_.device_room; ++i) {
         const unsigned number = inlet.numbers_.first_device + i;
-        const detail::Device* const device = inlet.device_numbered(number);
-        detail::set_bit(connected, number, device && (device->flags.look() & detail::Device::connected_flag) != 0);
+        const Device* const device = inlet.device_numbered(number);
+        set_bit(connected, number, device && (device->flags.look() & Device::connected_flag) != 0);
     }
 }
 
 // Overwritten occasions are lost; the remaining ones are taken in the next frames. Contacts that no longer exist are
 // cancelled, since their ends may be among the lost ones.
-void SamplerCore::heal_occasions(unsigned number, std::int64_t until) noexcept {
-    const detail::InletHistory& inlet = timeline_->inlet(number);
+void OccasionTaker::heal(FrameMaking& of, unsigned number, std::int64_t until) noexcept {
+    const InletHistory& inlet = of.timeline_->inlet(number);
     const unsigned first = inlet.numbers_.first_contact, room = inlet.numbers_.contact_room;
     std::array<OccasionSlot, contact_capacity> theirs;
     const auto place_of = [&](const OccasionSlot& occasion) {
         return occasion.is_contact() ? occasion.place() - first : room;
     };
     std::uint64_t position = 0;
-    if (!detail::try_often([&] {
+    if (!try_often([&] {
             return inlet.contact_table_.try_read(inlet.occasions_, 0, room, theirs.data(), position, place_of);
         }))
         return;  // the next frame detects the overrun again
-    ++state_.overruns;
-    others_.inlets[number].occasions = position;
+    ++of.state_.overruns;
+    of.others_.inlets[number].occasions = position;
     // Only the present state of this inlet's devices is shown in this frame.
-    const auto occasions = other_entries_.occasions.begin();
+    const auto occasions = of.other_entries_.occasions.begin();
     const auto is_theirs = [&](const OccasionSlot& occasion) {
         return occasion.kind() != OccasionKind::locks &&
                occasion.device() - inlet.numbers_.first_device < unsigned{inlet.numbers_.device_room};
     };
-    other_entries_.occasion_count = static_cast<std::uint32_t>(
-        std::remove_if(occasions, occasions + other_entries_.occasion_count, is_theirs) - occasions);
-    const std::int64_t now = healing_time(number, until);
+    of.other_entries_.occasion_count = static_cast<std::uint32_t>(
+        std::remove_if(occasions, occasions + of.other_entries_.occasion_count, is_theirs) - occasions);
+    const std::int64_t now = of.healing_time(number, until);
     const auto set = [now](OccasionSlot occasion, OccasionKind kind) {
         occasion.what = (occasion.what & ~std::uint64_t{0xFF00}) | std::uint64_t{static_cast<unsigned>(kind)} << 8;
         occasion.time = now;
@@ -104,40 +99,40 @@ void SamplerCore::heal_occasions(unsigned number, std::int64_t until) noexcept {
         return occasion;
     };
     for (unsigned i = 0; i < room; ++i) {
-        const OccasionSlot& mine = others_.contacts[first + i];
+        const OccasionSlot& mine = of.others_.contacts[first + i];
         const bool same = mine.contact == theirs[i].contact && mine.begin_time == std::min(theirs[i].begin_time, now);
-        if (mine.goes_on() && !(theirs[i].goes_on() && same)) add_occasion(set(mine, OccasionKind::contact_cancel));
+        if (mine.goes_on() && !(theirs[i].goes_on() && same)) add(of, set(mine, OccasionKind::contact_cancel));
         if (theirs[i].goes_on() && theirs[i].what != 0)
-            add_occasion(set(theirs[i], same ? OccasionKind::contact_move : OccasionKind::contact_begin));
+            add(of, set(theirs[i], same ? OccasionKind::contact_move : OccasionKind::contact_begin));
     }
     if (const std::uint64_t locks = inlet.locks_.look();
-        (locks & detail::locks_reported) != 0 && locks != other_entries_.locks) {
+        (locks & locks_reported) != 0 && locks != of.other_entries_.locks) {
         OccasionSlot occasion;
         occasion.time = now;
         occasion.what = OccasionSlot::what_of(OccasionKind::locks, 0, 0, 0);
         occasion.begin[0] = locks;
-        add_occasion(occasion);
+        add(of, occasion);
     }
-    show_connected(inlet, other_entries_.connected);
+    show_connected(inlet, of.other_entries_.connected);
     // Presses in progress: a click needs a press and a release that were seen.
     for (unsigned i = 0; i < inlet.numbers_.press_room; ++i) {
-        const OccasionSlot& mine = others_.presses[inlet.numbers_.first_press + i];
-        if (mine.goes_on() && mine.what != 0) add_occasion(set(mine, OccasionKind::cancel));
+        const OccasionSlot& mine = of.others_.presses[inlet.numbers_.first_press + i];
+        if (mine.goes_on() && mine.what != 0) add(of, set(mine, OccasionKind::cancel));
     }
 }
 
-void SamplerCore::skip_occasions(std::int64_t to) noexcept {
-    detail::OtherEntries& entries = other_entries_;
-    std::array<OccasionSlot, press_capacity> presses = others_.presses;
-    std::array<OccasionSlot, contact_capacity> contacts = others_.contacts;
+void OccasionTaker::end_skip(FrameMaking& of, std::int64_t to) const noexcept {
+    OtherEntries& entries = of.other_entries_;
+    std::array<OccasionSlot, press_capacity> presses = of.others_.presses;
+    std::array<OccasionSlot, contact_capacity> contacts = of.others_.contacts;
     const auto follow = [&](const OccasionSlot& occasion) {
         if (occasion.is_press()) presses[occasion.place()] = occasion;
         if (occasion.is_contact()) contacts[occasion.place()] = occasion;
     };
-    for (std::uint32_t i = 0; i < skip_begins_.occasions; ++i) follow(entries.occasions[i]);
+    for (std::uint32_t i = 0; i < skipped_from_; ++i) follow(entries.occasions[i]);
     const std::array<OccasionSlot, press_capacity> presses_before = presses;
     const std::array<OccasionSlot, contact_capacity> contacts_before = contacts;
-    std::uint32_t left = std::min(skip_begins_.occasions, entries.occasion_count);
+    std::uint32_t left = std::min(skipped_from_, entries.occasion_count);
     for (std::uint32_t i = left; i < entries.occasion_count; ++i) {
         const OccasionSlot occasion = entries.occasions[i];
         follow(occasion);
@@ -156,16 +151,17 @@ void SamplerCore::skip_occasions(std::int64_t to) noexcept {
     // A contact that continues through the pause is down without having begun.
     for (const OccasionSlot& contact : contacts)
         if (contact.is_contact()) add(contact, OccasionKind::contact_move);
-    others_.skipped_before = to;
-    for (auto& inlet : others_.inlets) inlet.skipped_count = inlet.last_count;
+    of.others_.skipped_before = to;
+    for (auto& inlet : of.others_.inlets) inlet.skipped_count = inlet.last_count;
+    of.entries_.skip_occasions_at = skipped_from_;
+    of.entries_.skip_occasions_to = entries.occasion_count;
 }
 
-// The state at `start`, as far back as the history reaches.
-void SamplerCore::start_occasions_at(unsigned number, std::int64_t start) noexcept {
-    const detail::InletHistory& inlet = timeline_->inlet(number);
-    OtherState::OfInlet& of_inlet = others_.inlets[number];
+void OccasionTaker::start_at(FrameMaking& of, unsigned number, std::int64_t start) noexcept {
+    const InletHistory& inlet = of.timeline_->inlet(number);
+    OtherState::OfInlet& of_inlet = of.others_.inlets[number];
     std::uint64_t occasion_at = inlet.occasions_.published();
-    show_connected(inlet, others_.connected);
+    show_connected(inlet, of.others_.connected);
     OccasionSlot occasion;
     bool locks_changed = false;
     for (; occasion_at > inlet.occasions_.oldest() && inlet.occasions_.try_read(occasion_at - 1, occasion) &&
@@ -173,28 +169,26 @@ void SamplerCore::start_occasions_at(unsigned number, std::int64_t start) noexce
          --occasion_at) {
         locks_changed |= occasion.kind() == OccasionKind::locks;
         if (occasion.is_change())
-            detail::set_bit(others_.connected, occasion.device(), occasion.kind() == OccasionKind::disconnect);
+            set_bit(of.others_.connected, occasion.device(), occasion.kind() == OccasionKind::disconnect);
     }
     of_inlet.occasions = occasion_at;
     // What is in progress then: the latest earlier occasion of each index.
     std::array<bool, press_capacity + contact_capacity> known{};
     bool flags_known = false, locks_known = !locks_changed;
-    if (locks_known) others_.locks |= static_cast<std::uint8_t>(inlet.locks_.look());
+    if (locks_known) of.others_.locks |= static_cast<std::uint8_t>(inlet.locks_.look());
     for (; occasion_at > inlet.occasions_.oldest() && inlet.occasions_.try_read(occasion_at - 1, occasion);
          --occasion_at) {
         if (occasion.kind() == OccasionKind::pointer_flags && !std::exchange(flags_known, true)) {
-            others_.outside = (occasion.begin[0] & 1) != 0;
-            others_.locked = (occasion.begin[0] & 2) != 0;
+            of.others_.outside = (occasion.begin[0] & 1) != 0;
+            of.others_.locked = (occasion.begin[0] & 2) != 0;
         }
         if (occasion.kind() == OccasionKind::locks && !std::exchange(locks_known, true))
-            others_.locks |= static_cast<std::uint8_t>(occasion.begin[0]);
+            of.others_.locks |= static_cast<std::uint8_t>(occasion.begin[0]);
         if (occasion.kind() > OccasionKind::contact_cancel) continue;
         const bool is_press = occasion.is_press();
         if (std::exchange(known[(is_press ? 0 : press_capacity) + occasion.place()], true)) continue;
-        (is_press ? others_.presses[occasion.place()] : others_.contacts[occasion.place()]) = occasion;
+        (is_press ? of.others_.presses[occasion.place()] : of.others_.contacts[occasion.place()]) = occasion;
     }
 }
 
-void SamplerCore::cancel_presses() noexcept { others_.no_clicks_before = state_.t1; }
-
-}  // namespace cursorum
+}  // namespace cursorum::detail

@@ -3,41 +3,40 @@
 #include "core/sampler/sampler_core.hpp"
 
 #include <algorithm>
-#include <bit>
 #include <cassert>
-#include <cstring>
-#include <new>
-#include <utility>
+#include <memory>
 
-#include "core/controls/either_side.hpp"
 #include "core/rings/one_thread.hpp"
-#include "core/rules/merging.hpp"
-#include "core/sampler/edge_taker.hpp"
-#include "core/sampler/healing.hpp"
 #include "core/sampler/sampler_taking.hpp"
 
 namespace cursorum {
 
-using detail::Effect;
-using detail::no_hold;
-using detail::SamplerState;
 using detail::Slot;
 using detail::SlotKind;
-using detail::What;
 
 namespace {
 
 // A next event this far beyond the cut is counted: no source is that far ahead of the game, but a wrong clock may be.
 constexpr std::int64_t far_ahead = 1'000'000'000;
 
-// Healing may end and start every hold, each with a record for an either-side name, of which a device has eight keys;
-// the end of a pause likewise.
-std::size_t healing_room(const TimelineCore& timeline) noexcept {
-    const std::size_t either_side = std::min(8 * timeline.device_room(), hold_capacity);
-    return 2 * 2 * (hold_capacity + either_side);
-}
-
 }  // namespace
+
+detail::FrameMaking::FrameMaking(const TimelineCore& timeline, bool growing)
+    : timeline_{&timeline}, entries_{timeline, state_, others_, other_entries_}, growing_{growing} {
+    std::size_t edges = 0, axes = 0, occasions = 0;
+    for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
+        edges += timeline.inlet(i).ring_.capacity();
+        axes += timeline.inlet(i).axes_.capacity();
+        occasions += timeline.inlet(i).occasions_.capacity();
+    }
+    entries_.make_room(edges, edges + axes, healing_room());
+    // Healing may add a record for every track.
+    other_entries_.axis_room = static_cast<std::uint32_t>(axes);
+    other_entries_.axes.resize(axes + axis_capacity);
+    other_entries_.occasions.resize(occasions + 2 * contact_capacity + press_capacity);
+    other_entries_.keeps = growing;
+    other_entries_.spans = std::make_unique<MotionSpan[]>(timeline.inlet_count());
+}
 
 SamplerCore::SamplerCore(const TimelineCore& timeline, const SamplerOptions& options)
     : SamplerCore{timeline, options, WithoutPeek{}} {
@@ -49,29 +48,18 @@ SamplerCore::SamplerCore(const TimelineCore& timeline, const SamplerOptions& opt
         std::clamp(nanoseconds(options.start), nanoseconds(earliest_time), nanoseconds(latest_time));
     state_.t0 = state_.t1 = state_.late_before = state_.effective = start;
     for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
-        start_at(i, start);
-        start_motion_at(i, start);
-        start_axes_at(i, start);
-        start_occasions_at(i, start);
+        edges_.start_at(*this, i, start);
+        motions_.start_at(*this, i, start);
+        axes_.start_at(*this, i, start);
+        occasions_.start_at(*this, i, start);
     }
     other_entries_.start(others_, timeline.inlet_count());
     state_.always_merges = timeline.inlet_count() > 1;
-    if (state_.always_merges) start_merging();
+    if (state_.always_merges) edges_.start_merging(*this);
 }
 
 SamplerCore::SamplerCore(const TimelineCore& timeline, const SamplerOptions& options, WithoutPeek)
-    : timeline_{&timeline},
-      entries_{timeline, state_, others_, other_entries_},
-      frame_{entries_},
-      healing_{std::make_unique<Healing>()},
-      growing_{options.growing} {
-    std::size_t edges = 0, axes = 0;
-    for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
-        edges += timeline.inlet(i).ring_.capacity();
-        axes += timeline.inlet(i).axes_.capacity();
-    }
-    entries_.make_room(edges, edges + axes, healing_room(timeline));
-    make_room_for_others();
+    : FrameMaking{timeline, options.growing}, frame_{entries_} {
     state_.repeats[0] = options.repeat.is_valid() ? options.repeat : Repeat{};
 }
 
@@ -132,100 +120,6 @@ SamplerCounters SamplerCore::counters() const noexcept {
 
 // ---- taking events
 
-// The number of event slots that still fit.
-[[gnu::always_inline]] inline std::size_t SamplerCore::free_slots() const noexcept {
-    // Healing may have used more than the room for slots.
-    return entries_.count >= entries_.room
-               ? 0
-               : std::min(entries_.room - entries_.count, entries_.stamp_room - entries_.stamp_count);
-}
-
-// Takes as many of them as fit; returns false at a later one, or after healing. Whether any was overwritten meanwhile
-// is checked once, after all have been taken; if so, they are discarded.
-template <bool merges, bool has_gap>
-[[gnu::always_inline]] inline bool SamplerCore::take_some(const detail::InletHistory& inlet, unsigned number,
-                                                          std::uint64_t stop, std::int64_t limit,
-                                                          Before& before) noexcept {
-    const detail::EdgeRing& ring = inlet.ring_;
-    const auto places = ring.places();
-    detail::InletPosition& taken = state_.inlets[number];
-    std::uint64_t position = taken.edges;
-    bool later = false;
-    detail::Taking taking{state_, entries_, taken};
-    for (; position != stop; ++position) {
-        const Slot slot = detail::EdgeRing::read(places, position);
-        if (slot.time > limit && slot.what().is_first()) {  // an event's slots go together
-            later = true;
-            note_head(slot.time);
-            break;
-        }
-        if (!detail::is_unusual(slot.tag())) [[likely]] {
-            taking.apply<merges, has_gap>(slot);
-        } else if (slot.what().kind() == SlotKind::late) {
-            const std::int64_t due = queue_time_of(slot, position, number, before);
-            later = due > limit;
-            if (later) {
-                note_head(due);
-                break;
-            }
-            taking.apply_late(slot);
-            // The late event's own slots. Their time is the latest that the inlet had seen. If this sampler has not
-            // reached that, it has healed it away: then the stamp counts, and what was taken before.
-            while (position + 1 != stop) {
-                Slot own = detail::EdgeRing::read(places, position + 1);
-                if (own.what().is_first() || own.what().kind() == SlotKind::late) break;
-                ++position;
-                if (own.time > limit) own.time = taking.effective;
-                if (detail::is_unusual(own.tag()))
-                    taking.apply_unusual<merges, has_gap>(own);
-                else
-                    taking.apply<merges, has_gap>(own);
-            }
-        } else {
-            taking.apply_unusual<merges, has_gap>(slot);
-        }
-    }
-    const Slot last = detail::EdgeRing::read(places, position - 1);
-    if (!ring.still_has(taken.edges)) {
-        taking.give_back();
-        heal(number, limit);
-        return false;
-    }
-    if (position == taken.edges) return false;
-    taking.finish();
-    taking.count_events(position - taken.edges, last);
-    return !later;
-}
-
-bool SamplerCore::take_some_merging(const detail::InletHistory& inlet, unsigned number, std::uint64_t stop,
-                                    std::int64_t limit, Before& before) noexcept {
-    return take_some<true, false>(inlet, number, stop, limit, before);
-}
-
-bool SamplerCore::take_some_after_gap(const detail::InletHistory& inlet, unsigned number, std::uint64_t stop,
-                                      std::int64_t limit, Before& before) noexcept {
-    return state_.merges ? take_some<true, true>(inlet, number, stop, limit, before)
-                         : take_some<false, true>(inlet, number, stop, limit, before);
-}
-
-/// `limit`: the latest stamp that comes before the cut, and before any other inlet's.
-[[gnu::always_inline]] inline void SamplerCore::take_edges(const detail::InletHistory& inlet, unsigned number,
-                                                           std::uint64_t end, std::int64_t limit,
-                                                           Before& before) noexcept {
-    bool on = true;
-    while (on && state_.inlets[number].edges != end) {
-        std::size_t free = free_slots();
-        if (free == 0) [[unlikely]] {
-            if (!make_room()) return heal(number, limit);
-            free = free_slots();
-        }
-        const std::uint64_t stop = std::min(end, state_.inlets[number].edges + free);
-        on = entries_.has_gap ? take_some_after_gap(inlet, number, stop, limit, before)
-             : state_.merges  ? take_some_merging(inlet, number, stop, limit, before)
-                              : take_some<false, false>(inlet, number, stop, limit, before);
-    }
-}
-
 [[gnu::always_inline]] inline void SamplerCore::take_others_if_changed(const detail::InletHistory& inlet,
                                                                        unsigned number, std::int64_t until) noexcept {
     if (const std::uint64_t others = inlet.changes_of_others_.look(); others != others_.inlets[number].others)
@@ -237,9 +131,9 @@ bool SamplerCore::take_some_after_gap(const detail::InletHistory& inlet, unsigne
     if (state_.always_merges) return take_of_several(until);
     const detail::InletHistory& desk = timeline_->inlet(0);
     const std::uint64_t end = desk.ring_.published();  // first: no motion that came earlier is missed then
-    Before before{state_.inlets[0], others_.inlets[0]};
+    detail::BeforeLate before{state_.inlets[0], others_.inlets[0]};
     take_others_if_changed(desk, 0, until);
-    if (state_.inlets[0].edges != end) take_edges(desk, 0, end, until, before);
+    if (state_.inlets[0].edges != end) edges_.take(*this, desk, 0, end, until, before);
 }
 
 [[gnu::always_inline]] inline void SamplerCore::open_frame() noexcept {
@@ -292,17 +186,11 @@ void SamplerCore::gather(Time until) noexcept {
     if (until >= Time{Duration{state_.t1}} && until <= latest_time) take(nanoseconds(until));
 }
 
-bool SamplerCore::make_room() noexcept {
-    if (!growing_) return false;
-    entries_.make_room(entries_.room * 2, entries_.stamp_room * 2, healing_room(*timeline_));
-    return true;
-}
-
 void SamplerCore::take_of_several(std::int64_t until) noexcept {
     const unsigned inlets = timeline_->inlet_count();
     // What was published when the taking began; the edges first, so that no motion that came earlier is missed.
     std::array<std::uint64_t, inlet_capacity> ends;
-    BeforeOfAll before_each;
+    detail::BeforeLateOfAll before_each;
     bool any_others = false;
     for (unsigned i = 0; i < inlets; ++i) {
         ends[i] = timeline_->inlet(i).ring_.published();
@@ -315,48 +203,16 @@ void SamplerCore::take_of_several(std::int64_t until) noexcept {
         if (state_.inlets[i].edges >= ends[i]) return nothing_more;
         // Overwritten slots are healed when their inlet is next.
         if (!timeline_->inlet(i).ring_.try_read(state_.inlets[i].edges, slot)) return nanoseconds(earliest_time);
-        return slot.what().kind() == SlotKind::late ? queue_time_of(slot, state_.inlets[i].edges, i, before_each[i])
-                                                    : slot.time;
+        return slot.what().kind() == SlotKind::late
+                   ? time_of_late(*timeline_, slot, state_.inlets[i].edges, i, before_each[i])
+                   : slot.time;
     };
     const auto take = [&](unsigned i, std::int64_t limit) {
         const std::uint64_t before = state_.inlets[i].edges;
-        take_edges(timeline_->inlet(i), i, ends[i], limit, before_each[i]);
+        edges_.take(*this, timeline_->inlet(i), i, ends[i], limit, before_each[i]);
         return state_.inlets[i].edges != before;
     };
     take_in_order(inlets, until, next_time, take);
-}
-
-// When a late event is taken: by its stamp, but not before the motion and the axes that its inlet posted earlier
-// and that the sampler had not taken yet. Late events come in order, so `before` goes through that motion once.
-std::int64_t SamplerCore::queue_time_of(Slot late, std::uint64_t position, unsigned inlet,
-                                        Before& before) const noexcept {
-    if (!late.what().is_first()) {  // axes posted earlier; the event's own slot stands behind it, and they go together
-        if (late.ahead_of(before.axes) > 0) before.greatest = std::max(before.greatest, late.time);
-        late = timeline_->inlet(inlet).ring_.read(position + 1);
-        if (!late.what().is_first()) return before.greatest;  // torn
-    }
-    const detail::MotionRing& ring = timeline_->inlet(inlet).motions_;
-    const auto ahead = static_cast<std::uint64_t>(std::max(late.ahead_of(before.motions), 0));
-    const std::uint64_t end = before.motions + ahead;
-    before.motions = end - std::min(ahead, ring.capacity());  // what is older is gone
-    detail::MotionSlot slot;
-    for (; before.motions != end; ++before.motions)
-        if (ring.try_read(before.motions, slot)) before.greatest = std::max(before.greatest, slot.stamp());
-    return std::max(late.time, before.greatest);
-}
-
-void SamplerCore::make_room_for_others() {
-    std::size_t axes = 0, occasions = 0;
-    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
-        axes += timeline_->inlet(i).axes_.capacity();
-        occasions += timeline_->inlet(i).occasions_.capacity();
-    }
-    // Healing may add a record for every track.
-    other_entries_.axis_room = static_cast<std::uint32_t>(axes);
-    other_entries_.axes.resize(axes + axis_capacity);
-    other_entries_.occasions.resize(occasions + 2 * contact_capacity + press_capacity);
-    other_entries_.keeps = growing_;
-    other_entries_.spans = std::make_unique<detail::MotionSpan[]>(timeline_->inlet_count());
 }
 
 // ---- pauses
@@ -382,40 +238,36 @@ void SamplerCore::take_late_others(std::int64_t before) noexcept {
         const std::uint64_t occasions =
             first_in_pause(inlet.occasions_, others_.inlets[i].occasions, detail::OccasionSlot{}, stamp_of);
         other_entries_.has_any = true;
-        if (motions != state_.inlets[i].motions) take_motions(inlet, i, state_.late_before, motions);
-        if (axes != others_.inlets[i].axes) take_axes(inlet, i, state_.late_before, axes);
-        if (occasions != others_.inlets[i].occasions) take_occasions(i, state_.late_before, occasions);
+        if (motions != state_.inlets[i].motions) motions_.take(*this, inlet, i, state_.late_before, motions);
+        if (axes != others_.inlets[i].axes) axes_.take(*this, inlet, i, state_.late_before, axes);
+        if (occasions != others_.inlets[i].occasions) occasions_.take(*this, i, state_.late_before, occasions);
     }
 }
 
-// [from, to), where `to` is the frame's start: earlier events are taken; events within it are taken and discarded.
+// [from, to), where `to` is the frame's start: earlier events are taken; events within it are taken and discarded. What
+// was down before it is cancelled, what is down after it is adopted; levels, positions and devices are those of its
+// end.
 void SamplerCore::skip(std::int64_t from, std::int64_t to) noexcept {
     take(from - 1);
     take_late_others(from);
-    skip_begins_ = {.records = entries_.count,
-                    .stamps = entries_.stamp_count,
-                    .axes = other_entries_.axis_count,
-                    .occasions = other_entries_.occasion_count,
-                    .taken = state_.taken,
-                    .late = state_.late,
-                    .moved = state_.moved,
-                    .kept = other_entries_.kept.size(),
-                    .moved_by_person = other_entries_.moved_by_person,
-                    .moved_by_program = other_entries_.moved_by_program};
-    for (unsigned i = 0; i < timeline_->inlet_count(); ++i) other_entries_.spans[i].begin_hole();
+    const std::uint64_t taken = state_.taken, late = state_.late, moved = state_.moved;
+    edges_.begin_skip(*this);
+    motions_.begin_skip(*this);
+    axes_.begin_skip(*this);
+    occasions_.begin_skip(*this);
     take(to - 1);
-    state_.skipped += state_.taken - skip_begins_.taken;
-    state_.late = skip_begins_.late;
-    state_.moved = skip_begins_.moved;
-    skip_buttons(to);
-    skip_others(to);
-    entries_.skip_at = skip_begins_.records;
-    entries_.skip_axes_at = skip_begins_.axes;
-    entries_.skip_axes_to = other_entries_.axis_count;
-    entries_.skip_occasions_at = skip_begins_.occasions;
-    entries_.skip_occasions_to = other_entries_.occasion_count;
+    state_.skipped += state_.taken - taken;
+    state_.late = late;
+    state_.moved = moved;
+    edges_.end_skip(*this, to);
+    motions_.end_skip(*this);
+    axes_.end_skip(*this);
+    occasions_.end_skip(*this, to);
+    other_entries_.has_any = true;
     entries_.skip_from = from;
 }
+
+void SamplerCore::cancel_presses() noexcept { others_.no_clicks_before = state_.t1; }
 
 // ---- the public class
 

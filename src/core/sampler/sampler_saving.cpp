@@ -11,8 +11,6 @@
 #include "core/controls/either_side.hpp"
 #include "core/rings/one_thread.hpp"
 #include "core/rules/merging.hpp"
-#include "core/sampler/edge_taker.hpp"
-#include "core/sampler/healing.hpp"
 #include "core/sampler/sampler_taking.hpp"
 
 namespace cursorum {
@@ -84,7 +82,7 @@ struct SamplerCore::SavedCut {
             if (edge.what().flips()) levels[button / 64] ^= std::uint64_t{1} << button % 64;
             if (hold >= hold_capacity) continue;
             touched[hold / 64] |= std::uint64_t{1} << hold % 64;
-            core.healing_->copy.holds[hold] = edge.without_extra();
+            core.edges_.scratch().copy.holds[hold] = edge.without_extra();
         }
         merges = core.state_.merges && (core.state_.always_merges || levels != ButtonSet::Words{});
         if (core.other_entries_.occasion_count == 0) return;
@@ -103,7 +101,7 @@ struct SamplerCore::SavedCut {
         return {core.state_.start[button.number], core.state_.adopted[button.number]};
     }
     const Slot& hold(unsigned i) const noexcept {
-        return (touched[i / 64] >> i % 64 & 1) != 0 ? core.healing_->copy.holds[i] : core.state_.holds[i];
+        return (touched[i / 64] >> i % 64 & 1) != 0 ? core.edges_.scratch().copy.holds[i] : core.state_.holds[i];
     }
     bool is_pressed(unsigned i) const noexcept { return merges && core.state_.hold_pressed[i]; }
     template <typename Visit>
@@ -270,7 +268,7 @@ void SamplerCore::restore(const std::byte* bytes) noexcept {
     state_.t0 = state_.t1;
     entries_.clear();
     other_entries_.start(others_, timeline_->inlet_count());
-    forget_searches();
+    motions_.forget_searches(*this);
     open_ = false;
 }
 
@@ -288,7 +286,7 @@ void SamplerCore::set_hold_beginnings(std::span<const HoldBeginning> beginnings)
         }
     }
     // From here on, this sampler's holds differ from the inlet's.
-    start_merging();
+    edges_.start_merging(*this);
     state_.start = {};
     ButtonSet found;
     for (const Slot& hold : state_.holds) {

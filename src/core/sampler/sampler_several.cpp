@@ -9,30 +9,8 @@ namespace cursorum {
 using detail::AxisSlot;
 using detail::MotionSlot;
 using detail::OccasionSlot;
-using detail::Slot;
-using detail::SlotKind;
 
-// In time, an event is taken at its time. A late one's stands in the ring of edges, which has a slot for every late
-// event of its inlet (but for late motion): not before any event that its inlet posted earlier and the sampler had not
-// taken.
-std::int64_t SamplerCore::queue_time_of(std::int64_t time, std::uint64_t late_at, unsigned inlet,
-                                        Before& before) const noexcept {
-    if (late_at == detail::in_time) return time;
-    const detail::EdgeRing& ring = timeline_->inlet(inlet).ring_;
-    const std::uint64_t end = std::min(late_at + 1, ring.published());
-    before.edges = std::max(before.edges, std::min(end, ring.oldest()));
-    for (Slot slot; before.edges < end; ++before.edges) {
-        if (!ring.try_read(before.edges, slot)) continue;
-        // A late event's own slots, which are not its first, have the time that the inlet had reached.
-        if (slot.what().kind() == SlotKind::late)
-            before.greatest = std::max(before.greatest, queue_time_of(slot, before.edges, inlet, before));
-        else if (slot.what().is_first())
-            before.greatest = std::max(before.greatest, slot.time);
-    }
-    return std::max(before.greatest, nanoseconds(earliest_time));
-}
-
-void SamplerCore::take_others_of_several(std::int64_t until, const BeforeOfAll& start) noexcept {
+void SamplerCore::take_others_of_several(std::int64_t until, const detail::BeforeLateOfAll& start) noexcept {
     const unsigned inlets = timeline_->inlet_count();
     other_entries_.has_any = true;
     struct Ends {
@@ -46,20 +24,20 @@ void SamplerCore::take_others_of_several(std::int64_t until, const BeforeOfAll& 
         ends[i].motions = inlet.motions_.published();
         ends[i].axes = inlet.axes_.published();
         ends[i].occasions = inlet.occasions_.published();
-        if (ends[i].motions != state_.inlets[i].motions) take_motions(inlet, i, until, ends[i].motions);
+        if (ends[i].motions != state_.inlets[i].motions) motions_.take(*this, inlet, i, until, ends[i].motions);
     }
     if (growing_)
         std::stable_sort(other_entries_.kept.begin() + static_cast<std::ptrdiff_t>(kept), other_entries_.kept.end(),
                          [](const MotionSlot& a, const MotionSlot& b) { return a.time < b.time; });
-    place_pointer_of_several();
+    motions_.place_pointer_of_several(*this);
 
     // A slot that is later than the cut holds back those behind it, late ones too; what was overwritten is healed as
     // soon as its inlet is next.
     const auto next_time_in = [&](const auto& ring, std::uint64_t position, std::uint64_t end, unsigned i, auto slot,
-                                  BeforeOfAll& before_each) {
+                                  detail::BeforeLateOfAll& before_each) {
         if (position >= end) return nothing_more;
         if (!ring.try_read(position, slot)) return nanoseconds(earliest_time);
-        return slot.time > until ? slot.time : queue_time_of(slot.time, slot.late_at, i, before_each[i]);
+        return slot.time > until ? slot.time : time_of_other(*timeline_, slot.time, slot.late_at, i, before_each[i]);
     };
     // A late slot that is next before its time goes alone, since the others are taken by their times.
     const auto end_of = [&](const auto& ring, std::uint64_t position, std::uint64_t end, std::int64_t& limit) {
@@ -69,7 +47,7 @@ void SamplerCore::take_others_of_several(std::int64_t until, const BeforeOfAll& 
         return position + 1;
     };
     const auto take_ring = [&](auto ring, auto position, auto ends_of, auto slot, auto take) {
-        BeforeOfAll before_each = start;
+        detail::BeforeLateOfAll before_each = start;
         take_in_order(
             inlets, until,
             [&](unsigned i) {
@@ -84,11 +62,12 @@ void SamplerCore::take_others_of_several(std::int64_t until, const BeforeOfAll& 
             });
     };
     using OfInlet = detail::OtherState::OfInlet;
-    take_ring(
-        &detail::InletHistory::axes_, &OfInlet::axes, &Ends::axes, AxisSlot{},
-        [&](unsigned i, std::int64_t limit, std::uint64_t end) { take_axes(timeline_->inlet(i), i, limit, end); });
+    take_ring(&detail::InletHistory::axes_, &OfInlet::axes, &Ends::axes, AxisSlot{},
+              [&](unsigned i, std::int64_t limit, std::uint64_t end) {
+                  axes_.take(*this, timeline_->inlet(i), i, limit, end);
+              });
     take_ring(&detail::InletHistory::occasions_, &OfInlet::occasions, &Ends::occasions, OccasionSlot{},
-              [&](unsigned i, std::int64_t limit, std::uint64_t end) { take_occasions(i, limit, end); });
+              [&](unsigned i, std::int64_t limit, std::uint64_t end) { occasions_.take(*this, i, limit, end); });
     for (unsigned i = 0; i < inlets; ++i)
         if (state_.inlets[i].motions == ends[i].motions && others_.inlets[i].axes == ends[i].axes &&
             others_.inlets[i].occasions == ends[i].occasions)

@@ -5,8 +5,6 @@
 #include <algorithm>
 #include <utility>
 
-#include "core/sampler/axis_taker.hpp"
-#include "core/sampler/motion_taker.hpp"
 #include "core/sampler/sampler_core.hpp"
 
 namespace cursorum {
@@ -72,11 +70,11 @@ void SamplerCore::take_in_order(unsigned inlets, std::int64_t until, NextTime&& 
     other_entries_.has_any = true;
     bool all = true;  // nothing is left for a later cut
     if (const std::uint64_t end = inlet.motions_.published(); end != state_.inlets[number].motions)
-        all &= take_motions(inlet, number, until, end);
+        all &= motions_.take(*this, inlet, number, until, end);
     if (const std::uint64_t end = inlet.axes_.published(); end != taken.axes)
-        all &= take_axes(inlet, number, until, end);
+        all &= axes_.take(*this, inlet, number, until, end);
     if (const std::uint64_t end = inlet.occasions_.published(); end != taken.occasions)
-        all &= take_occasions(number, until, end);
+        all &= occasions_.take(*this, number, until, end);
     if (all) taken.others = others;
 }
 

@@ -1,0 +1,45 @@
+// What all streams of a sampler share while a frame is made: its state at the frame's start, and what the frame took
+// since. The takers are given it with every call, since a reference in each would cost instructions.
+#pragma once
+
+#include <algorithm>
+#include <array>
+#include <cstddef>
+#include <cstdint>
+
+#include "core/frame/frame_core.hpp"
+#include "core/frame/sampler_state.hpp"
+#include "core/inlet/timeline_core.hpp"
+
+namespace cursorum::detail {
+
+struct FrameMaking {
+    FrameMaking(const TimelineCore& timeline, bool growing);
+    FrameMaking(const FrameMaking&) = delete;
+    FrameMaking& operator=(const FrameMaking&) = delete;
+
+    /// Something is left for a later cut; `time`: when it takes effect.
+    void note_head(std::int64_t time) noexcept { head_ = std::max(head_, time); }
+    /// When the present of an inlet that was overrun is taken: at the cut (or when another inlet's event is next), or
+    /// at its last event, if that is earlier. Never before what was taken already, so never outside the frame.
+    std::int64_t healing_time(unsigned inlet, std::int64_t until) const noexcept {
+        const std::int64_t latest = std::min(until, nanoseconds(timeline_->inlet(inlet).latest()));
+        return std::max({state_.effective, state_.t0, latest});
+    }
+    /// Healing may end and start every hold, each with a record for an either-side name, of which a device has eight
+    /// keys; the end of a pause likewise.
+    std::size_t healing_room() const noexcept {
+        const std::size_t either_side = std::min(8 * timeline_->device_room(), hold_capacity);
+        return 2 * 2 * (hold_capacity + either_side);
+    }
+
+    const TimelineCore* timeline_;
+    SamplerState state_;
+    OtherState others_;
+    OtherEntries other_entries_;
+    FrameCore entries_;
+    const bool growing_;
+    std::int64_t head_ = 0;  // of what the last cut left for later: the latest of the next events' times
+};
+
+}  // namespace cursorum::detail
