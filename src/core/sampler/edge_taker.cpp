@@ -31,7 +31,7 @@ bool EdgeTaker::make_room(FrameMaking& of) noexcept {
 // The levels after the inlet's last event, or at an earlier position by undoing later slots.
 void EdgeTaker::start_at(FrameMaking& of, unsigned number, std::int64_t start) noexcept {
     const InletHistory& inlet = of.timeline_->inlet(number);
-    InletHistory::HoldsCopy& copy = scratch_->copy;
+    InletHistory::HoldsCopy& copy = of.healing_->copy;
     if (!inlet.try_copy_holds(copy)) return;  // the first frame heals
     std::uint64_t position = copy.position, undone_events = 0;
     bool guessed = false;
@@ -106,8 +106,8 @@ void EdgeTaker::start_merging(FrameMaking& of, const std::array<Slot, no_hold + 
 
 void EdgeTaker::heal(FrameMaking& of, unsigned number, std::int64_t until) noexcept {
     const InletHistory& inlet = of.timeline_->inlet(number);
-    SamplerState& now = scratch_->now;
-    InletHistory::HoldsCopy& copy = scratch_->copy;
+    SamplerState& now = of.healing_->now;
+    InletHistory::HoldsCopy& copy = of.healing_->copy;
     if (!inlet.try_copy_holds(copy)) return;  // the next frame detects the overrun again
     InletPosition& taken = of.state_.inlets[number];
     ++of.state_.overruns;
@@ -119,7 +119,7 @@ void EdgeTaker::heal(FrameMaking& of, unsigned number, std::int64_t until) noexc
     now = of.state_;
     of.entries_.commit(now);
     start_merging(of, now.holds);
-    scratch_->count = 0;
+    of.healing_->count = 0;
     for (unsigned i = 0; i < inlet.numbers_.hold_room; ++i) {
         const unsigned hold = inlet.numbers_.first_hold + i;
         const Slot& mine = now.holds[hold];
@@ -134,7 +134,7 @@ void EdgeTaker::heal(FrameMaking& of, unsigned number, std::int64_t until) noexc
 void EdgeTaker::add_change(const FrameMaking& of, SlotKind kind, unsigned hold, const Slot& slot) noexcept {
     const Device* const device = of.timeline_->device_numbered(slot.device());
     const auto id = device ? static_cast<std::uint32_t>(device->id) : 0;
-    scratch_->changes[scratch_->count++] = {
+    of.healing_->changes[of.healing_->count++] = {
         std::uint64_t{kind == SlotKind::adopt} << 63 | std::uint64_t{id} << 16 | name_rank(Button{slot.button()}),
         Slot::of(0, make_tag(hold, is_virtual(slot.tag()), 0), slot.button(), slot.device(),
                  What::of(kind, Effect::none, false, false))};
@@ -142,7 +142,7 @@ void EdgeTaker::add_change(const FrameMaking& of, SlotKind kind, unsigned hold, 
 
 // The cancels and adopts that a sampler makes while healing, all at one time.
 void EdgeTaker::apply_changes(FrameMaking& of, unsigned number, std::int64_t time) noexcept {
-    const auto begin = scratch_->changes.begin(), end = begin + scratch_->count;
+    const auto begin = of.healing_->changes.begin(), end = begin + of.healing_->count;
     std::sort(begin, end, [](const auto& a, const auto& b) { return a.order < b.order; });
     of.state_.effective = std::max(of.state_.effective, time);
     Taking taking{of.state_, of.entries_, of.state_.inlets[number]};
@@ -156,8 +156,8 @@ void EdgeTaker::apply_changes(FrameMaking& of, unsigned number, std::int64_t tim
 }
 
 void EdgeTaker::end_skip(FrameMaking& of, std::int64_t to) noexcept {
-    SamplerState& before = scratch_->now;
-    auto& after = scratch_->copy.holds;
+    SamplerState& before = of.healing_->now;
+    auto& after = of.healing_->copy.holds;
     before = of.state_;
     of.entries_.commit(before);
     std::copy_n(before.holds.begin(), after.size(), after.begin());
@@ -169,7 +169,7 @@ void EdgeTaker::end_skip(FrameMaking& of, std::int64_t to) noexcept {
     of.entries_.stamp_count = skipped_stamps_from_;
     start_merging(of, before.holds);
     of.entries_.skip_at = skipped_from_;
-    scratch_->count = 0;
+    of.healing_->count = 0;
     for (unsigned i = 0; i < hold_capacity; ++i) {
         if (before.holds[i].is_held()) add_change(of, SlotKind::cancel, i, before.holds[i]);
         if (after[i].is_held()) add_change(of, SlotKind::adopt, i, after[i]);

@@ -6,7 +6,6 @@
 #include <array>
 #include <cstddef>
 #include <cstdint>
-#include <memory>
 
 #include "core/sampler/frame_making.hpp"
 #include "core/sampler/late_order.hpp"
@@ -17,10 +16,10 @@ namespace cursorum::detail {
 class EdgeTaker {
 public:
     /// The levels after the inlet's last event, or at an earlier position by undoing later slots.
-    void start_at(FrameMaking& of, unsigned inlet, std::int64_t start) noexcept;
+    static void start_at(FrameMaking& of, unsigned inlet, std::int64_t start) noexcept;
     /// `limit`: the latest stamp that comes before the cut, and before any other inlet's.
-    void take(FrameMaking& of, const InletHistory& inlet, unsigned number, std::uint64_t end, std::int64_t limit,
-              BeforeLate& before) noexcept;
+    static void take(FrameMaking& of, const InletHistory& inlet, unsigned number, std::uint64_t end, std::int64_t limit,
+                     BeforeLate& before) noexcept;
     /// From here on this sampler knows other holds than its inlets. The state must be committed.
     static void start_merging(FrameMaking& of) noexcept;
     /// What is taken in between falls into a pause, which ends at `to`.
@@ -30,38 +29,24 @@ public:
     }
     void end_skip(FrameMaking& of, std::int64_t to) noexcept;
 
-    /// Working memory: too large for a small stack, and nothing may be allocated while frames are cut.
-    struct Scratch {
-        struct Change {
-            std::uint64_t order;  // ended before started, by device, then by name
-            Slot slot;
-        };
-        SamplerState now;
-        InletHistory::HoldsCopy copy;
-        std::array<Change, 2 * hold_capacity> changes;
-        unsigned count = 0;
-    };
-    Scratch& scratch() const noexcept { return *scratch_; }
-
 private:
     using Holds = std::array<Slot, no_hold + 1>;
 
     template <bool merges, bool has_gap>
-    bool take_some(FrameMaking& of, const InletHistory& inlet, unsigned number, std::uint64_t stop, std::int64_t limit,
-                   BeforeLate& before) noexcept;
-    bool take_some_merging(FrameMaking& of, const InletHistory& inlet, unsigned number, std::uint64_t stop,
-                           std::int64_t limit, BeforeLate& before) noexcept;
-    bool take_some_after_gap(FrameMaking& of, const InletHistory& inlet, unsigned number, std::uint64_t stop,
-                             std::int64_t limit, BeforeLate& before) noexcept;
+    static bool take_some(FrameMaking& of, const InletHistory& inlet, unsigned number, std::uint64_t stop,
+                          std::int64_t limit, BeforeLate& before) noexcept;
+    static bool take_some_merging(FrameMaking& of, const InletHistory& inlet, unsigned number, std::uint64_t stop,
+                                  std::int64_t limit, BeforeLate& before) noexcept;
+    static bool take_some_after_gap(FrameMaking& of, const InletHistory& inlet, unsigned number, std::uint64_t stop,
+                                    std::int64_t limit, BeforeLate& before) noexcept;
     static bool make_room(FrameMaking& of) noexcept;
-    void heal(FrameMaking& of, unsigned inlet, std::int64_t until) noexcept;
+    static void heal(FrameMaking& of, unsigned inlet, std::int64_t until) noexcept;
     static bool find_beginning(const InletHistory& inlet, std::uint64_t position, Slot& hold) noexcept;
     static void settle(FrameMaking& of, const Slot& hold) noexcept;
     static void start_merging(FrameMaking& of, const Holds& holds) noexcept;
-    void add_change(const FrameMaking& of, SlotKind kind, unsigned hold, const Slot& slot) noexcept;
-    void apply_changes(FrameMaking& of, unsigned number, std::int64_t time) noexcept;
+    static void add_change(const FrameMaking& of, SlotKind kind, unsigned hold, const Slot& slot) noexcept;
+    static void apply_changes(FrameMaking& of, unsigned number, std::int64_t time) noexcept;
 
-    std::unique_ptr<Scratch> scratch_ = std::make_unique<Scratch>();
     // How many records and stamps there were when the pause began.
     std::uint32_t skipped_from_ = 0, skipped_stamps_from_ = 0;
 };

@@ -6,12 +6,25 @@
 #include <array>
 #include <cstddef>
 #include <cstdint>
+#include <memory>
 
 #include "core/frame/frame_core.hpp"
 #include "core/frame/sampler_state.hpp"
 #include "core/inlet/timeline_core.hpp"
 
 namespace cursorum::detail {
+
+/// Working memory of healing and of a pause's end: too large for a small stack, and nothing may be allocated then.
+struct HealingMemory {
+    struct Change {
+        std::uint64_t order;  // ended before started, by device, then by name
+        Slot slot;
+    };
+    SamplerState now;
+    InletHistory::HoldsCopy copy;
+    std::array<Change, 2 * hold_capacity> changes;
+    unsigned count = 0;
+};
 
 struct FrameMaking {
     FrameMaking(const TimelineCore& timeline, bool growing);
@@ -38,6 +51,7 @@ struct FrameMaking {
     OtherState others_;
     OtherEntries other_entries_;
     FrameCore entries_;
+    const std::unique_ptr<HealingMemory> healing_ = std::make_unique<HealingMemory>();
     const bool growing_;
     std::int64_t head_ = 0;  // of what the last cut left for later: the latest of the next events' times
 };

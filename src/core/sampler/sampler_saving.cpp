@@ -82,7 +82,7 @@ struct SamplerCore::SavedCut {
             if (edge.what().flips()) levels[button / 64] ^= std::uint64_t{1} << button % 64;
             if (hold >= hold_capacity) continue;
             touched[hold / 64] |= std::uint64_t{1} << hold % 64;
-            core.edges_.scratch().copy.holds[hold] = edge.without_extra();
+            core.healing_->copy.holds[hold] = edge.without_extra();
         }
         merges = core.state_.merges && (core.state_.always_merges || levels != ButtonSet::Words{});
         if (core.other_entries_.occasion_count == 0) return;
@@ -101,7 +101,7 @@ struct SamplerCore::SavedCut {
         return {core.state_.start[button.number], core.state_.adopted[button.number]};
     }
     const Slot& hold(unsigned i) const noexcept {
-        return (touched[i / 64] >> i % 64 & 1) != 0 ? core.edges_.scratch().copy.holds[i] : core.state_.holds[i];
+        return (touched[i / 64] >> i % 64 & 1) != 0 ? core.healing_->copy.holds[i] : core.state_.holds[i];
     }
     bool is_pressed(unsigned i) const noexcept { return merges && core.state_.hold_pressed[i]; }
     template <typename Visit>
