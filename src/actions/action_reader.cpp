@@ -4,7 +4,7 @@
 #include "actions/action_reader_core.hpp"
 
 #include <algorithm>
-#include <bit>
+#include <cmath>
 #include <cstddef>
 #include <cstring>
 #include <numeric>
@@ -26,32 +26,24 @@ using detail::SlotKind;
 namespace {
 
 // The usual upper limit of a frame; beyond it, reading allocates.
-constexpr std::size_t usual_edges = 512, usual_steps = 256, usual_injected = 64, usual_segments = 16;
+constexpr std::size_t usual_occurrences = 256, usual_injected = 64;
 
 }  // namespace
 
 ActionReaderCore::ActionReaderCore(const Profile& profile)
-    : map_{profile.problem() ? std::make_unique<ActionMap>(Profile{}) : std::make_unique<ActionMap>(profile)},
-      state_{map_->counts()},
+    : ActionMaking{profile.problem() ? std::make_unique<ActionMap>(Profile{}) : std::make_unique<ActionMap>(profile)},
       numbering_{profile.numbering()} {
     fit_to_map();
-    records_.resize(usual_edges);
-    if (!map_->moving.empty()) steps_.reserve(usual_steps + 2 * map_->sources.size());
-    if (map_->has_occurrences) occurrences_.reserve(usual_steps);
+    movement_.reserve(*map_);
+    if (map_->has_occurrences) occurrences_.reserve(usual_occurrences);
     injected_.reserve(usual_injected);
-    mode_changers_.reserve(action_capacity);
-    segments_.reserve(usual_segments);
-    enliven_all();
-    mode_changes_.reserve(usual_segments);
+    movement_.enliven_all(*map_);
+    mode_changes_.reserve(detail::ModeSegments::usual_count);
 }
 
 // The data of each action.
 void ActionReaderCore::fit_to_map() {
-    const std::size_t count = map_->actions.size();
-    action_words_ = static_cast<unsigned>((count + 63) / 64);
-    before_.resize(count);
-    integral_.resize(count);
-    relative_.resize(count);
+    movement_.fit(map_->actions.size());
     values_.resize(map_->of_values.size());
 }
 
@@ -80,9 +72,9 @@ bool ActionReaderCore::try_open_frame(const FrameCore& frame) noexcept {
     const std::uint64_t next = state_.next_serial;
     if (is_other || (next != 0 && serial + 1 == next)) {
         ++(is_other ? counters_.refused : counters_.repeated);
-        enliven_all();
+        movement_.enliven_all(*map_);
         open_frame(state_.t1, state_.t1);
-        enliven_all();
+        movement_.enliven_all(*map_);
         return false;
     }
     frame_of_sampler_ = &frame;
@@ -113,7 +105,7 @@ void ActionReaderCore::take_merged(const FrameCore& frame) {
             count_system_repeat({record.button()});
             continue;
         }
-        if (map_->changes_modes) mode_cause_ = {.kind = ModeCause::Kind::edge, .edge = &record};
+        if (map_->changes_modes) mode_cause_ = {.kind = detail::ModeCause::Kind::edge, .edge = &record};
         if (effect == Effect::restart) [[unlikely]]
             cancel_before_press({record.button()}, time);
         take_edge({record.button()}, starts(effect), is_persons(effect), time);
@@ -125,49 +117,66 @@ void ActionReaderCore::take_merged(const FrameCore& frame) {
 void ActionReaderCore::finish_frame(const FrameCore& frame) {
     run_timers(state_.t1);
     if (map_->moving.empty()) return;
-    add_steps(frame);
-    add_relative(frame);
-    move_all();
+    movement_.finish({*map_, state_, segments_, frame, filter()});
+}
+
+// What is due by then, in order of time.
+void ActionReaderCore::run_due_timers(std::int64_t until) {
+    for (std::int64_t due = 0; gestures_.run_next(*this, until, due);) {
+        mode_cause_ = {.kind = detail::ModeCause::Kind::timer};
+        if (edges_.changes_modes()) change_modes(due);
+    }
+}
+
+// A pause: first what came before it, then it ends gestures in progress and buffered presses.
+void ActionReaderCore::skip_pause(std::int64_t from) {
+    while (occurred_ != occurrences_.size() && occurrences_[occurred_].part == PausePart::before) {
+        run_timers(occurrences_[occurred_].time);
+        take_occurrence(occurrences_[occurred_++]);
+    }
+    run_timers(from - 1);
+    gestures_.skip_pause(*this);
+    // A value held beyond its threshold starts a new hold after a pause, as a held button does.
+    for (std::size_t row = 0; row < map_->of_values.size(); ++row) {
+        const std::uint16_t number = map_->of_values[row].number;
+        if (state_.switches[number].is_down) set_switch(number, false, false, state_.t0);
+    }
+    for (; occurred_ != occurrences_.size() && occurrences_[occurred_].part == PausePart::end; ++occurred_) {
+        const Occurrence& it = occurrences_[occurred_];
+        if (it.kind == Occurrence::Kind::value) values_[it.number] = it.value;
+        if (it.kind == Occurrence::Kind::locks) locks_ = it.locks;
+    }
+    set_states_again(state_.t0);
+}
+
+bool ActionReaderCore::consume_press(ButtonAction action) noexcept {
+    if (action.number >= map_->actions.size()) return false;
+    if (map_->actions[action.number].buffer == 0) return edges_.levels()[action.number].pressed;
+    return detail::Gestures::consume_press(*this, action.number);
 }
 
 bool ActionReaderCore::next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept {
-    if (index / 2 >= record_count_) return false;
-    const Record& record = records_[index / 2];
+    if (index / 2 >= edges_.all().size()) return false;
+    const detail::ActionEdges::Record& record = edges_.all()[index / 2];
     const bool is_second = index % 2 != 0;
     const EdgeKind kind = edge_kind_of(record.effect, is_second);
     const bool ends = kind == EdgeKind::release || kind == EdgeKind::cancel;
     const bool was_adopted =
-        record.link == 0 ? state_.buttons[record.action].adopted : records_[record.link - 1].effect == Effect::adopt;
+        record.link == 0 ? state_.buttons[record.action].adopted : edges_.at(record.link).effect == Effect::adopt;
     edge = {Time{Duration{record.time}}, {record.action, numbering_}, kind, ends && was_adopted};
     index += record.effect == Effect::restart && !is_second ? 1 : 2 - is_second;
     return true;
 }
 
-inline void ActionReaderCore::commit(const Record& record, State::Button& button) noexcept {
-    const bool down = starts(record.effect);
-    const std::int64_t if_down = -std::int64_t{down};  // as `?:` it gets a branch
-    button.start = (button.start & ~if_down) | (record.time & if_down);
-    button.is_down = down;
-    button.adopted = record.effect == Effect::adopt;
-}
-
 void ActionReaderCore::open_frame(std::int64_t t0, std::int64_t t1) noexcept {
-    for (const Record& record : records()) {
-        commit(record, state_.buttons[record.action]);
-        forget_levels(record);
-    }
+    edges_.open_frame(state_);
     clear();
     state_.t0 = t0;
     state_.t1 = t1;
 }
 
-inline void ActionReaderCore::forget_levels(const Record& record) noexcept {
-    levels_[record.action] = {levels_[record.action].down};
-    last_[record.action] = 0;
-}
-
 void ActionReaderCore::clear_all_else() noexcept {
-    steps_.clear();
+    movement_.clear_steps();
     occurrences_.clear();
     occurred_ = 0;
     segments_.clear();
@@ -175,35 +184,10 @@ void ActionReaderCore::clear_all_else() noexcept {
 }
 
 inline void ActionReaderCore::clear() noexcept {
-    record_count_ = 0;
-    if (std::exchange(has_system_repeats_, false)) std::fill_n(system_repeats_.begin(), map_->actions.size(), 0U);
+    edges_.clear(map_->actions.size());
     if (map_->has_only_edges) return;
     clear_all_else();
-    for (unsigned word = 0; word < action_words_; ++word)
-        for (std::uint64_t rest = lively_[word]; rest != 0; rest &= rest - 1) {
-            const unsigned action = word * 64 + static_cast<unsigned>(std::countr_zero(rest));
-            const State::Moving& moving = state_.moving[action];
-            before_[action] = moving.value;
-            integral_[action] = relative_[action] = {};
-            if (moving.value != moving.target) continue;
-            const std::uint64_t bit = rest & (0 - rest);
-            lively_[word] &= ~bit;
-            if (moving.value != Vector2{}) holding_[word] |= bit;
-        }
-}
-
-// Its values are computed from event to event again.
-void ActionReaderCore::enliven(unsigned action) noexcept {
-    const std::uint64_t bit = std::uint64_t{1} << action % 64;
-    held_[action / 64] &= ~bit;
-    if ((lively_[action / 64] & bit) != 0) return;
-    lively_[action / 64] |= bit;
-    holding_[action / 64] &= ~bit;
-    integral_[action] = {};
-}
-
-void ActionReaderCore::enliven_all() noexcept {
-    for (const std::uint16_t action : map_->moving) enliven(action);
+    movement_.clear(state_);
 }
 
 // Changes in frames that were not read. Their edges are unknown, so they count as neither presses nor releases. What
@@ -218,7 +202,7 @@ void ActionReaderCore::heal(const ButtonSet& down) {
 // ---- readings of button actions
 
 std::size_t ActionReading::number() const noexcept {
-    return static_cast<std::size_t>(levels_ - reader_->levels_.data());
+    return static_cast<std::size_t>(levels_ - reader_->edges_.levels());
 }
 
 bool ActionReading::was_down() const noexcept {
@@ -227,6 +211,7 @@ bool ActionReading::was_down() const noexcept {
 
 ButtonFigures ActionReading::figures() const noexcept {
     const ActionState& state = reader_->state_;
+    const detail::ActionEdges& edges = reader_->edges_;
     static constexpr Repeat usual{};
     const bool exists = this->number() < reader_->map_->actions.size();
     const std::size_t number = exists ? this->number() : 0;
@@ -236,14 +221,13 @@ ButtonFigures ActionReading::figures() const noexcept {
                       was_down(),
                       state.buttons[number].adopted,
                       state.buttons[number].start};
-    if (exists) tally.system_repeat(reader_->system_repeats_[number]);
-    const auto take = [&](const ActionReaderCore::Record& record) { tally.apply(record.effect, record.time); };
+    if (exists) tally.system_repeat(edges.system_repeats(number));
+    const auto take = [&](const detail::ActionEdges::Record& record) { tally.apply(record.effect, record.time); };
     for_each_in_order(
-        exists ? reader_->last_[number] : 0U, [&](std::uint32_t place) { return reader_->records_[place - 1].link; },
-        [](std::uint32_t place) { return place == 0; },
-        [&](std::uint32_t place) { take(reader_->records_[place - 1]); },
+        exists ? edges.last_of(number) : 0U, [&](std::uint32_t place) { return edges.at(place).link; },
+        [](std::uint32_t place) { return place == 0; }, [&](std::uint32_t place) { take(edges.at(place)); },
         [&] {
-            for (const ActionReaderCore::Record& record : reader_->records())
+            for (const detail::ActionEdges::Record& record : edges.all())
                 if (record.action == number) take(record);
         });
     return tally.finish();
@@ -251,12 +235,41 @@ ButtonFigures ActionReading::figures() const noexcept {
 
 std::optional<Time> ActionReading::first_press() const noexcept {
     if (!pressed()) return std::nullopt;
+    const detail::ActionEdges& edges = reader_->edges_;
     std::int64_t first = 0;
-    for (std::uint32_t place = reader_->last_[number()]; place != 0; place = reader_->records_[place - 1].link) {
-        const ActionReaderCore::Record& record = reader_->records_[place - 1];
-        if (presses(record.effect)) first = record.time;
-    }
+    for (std::uint32_t place = edges.last_of(number()); place != 0; place = edges.at(place).link)
+        if (presses(edges.at(place).effect)) first = edges.at(place).time;
     return Time{Duration{first}};
+}
+
+// ---- readings of axes and vectors
+
+Vector2 ActionReaderCore::mean_of(Vector2 integral) const noexcept {
+    const double length = static_cast<double>(state_.t1 - state_.t0) * 1e-9;
+    return length > 0 ? Vector2{integral.x / length, integral.y / length} : Vector2{};
+}
+
+AxisActionReading ActionReaderCore::operator[](AxisAction action) const noexcept {
+    if (action.number >= map_->actions.size()) return {};
+    const Vector2 integral = movement_.integral(action.number);
+    return {state_.moving[action.number].value.x, movement_.before(action.number).x, mean_of(integral).x, integral.x,
+            movement_.relative(action.number).x};
+}
+
+double VectorActionReading::facing_angle() const noexcept {
+    return facing == Vector2{} ? 0 : std::atan2(facing.y, facing.x);
+}
+
+VectorActionReading ActionReaderCore::operator[](VectorAction action) const noexcept {
+    if (action.number >= map_->actions.size()) return {};
+    const State::Moving& moving = state_.moving[action.number];
+    const Vector2 integral = movement_.integral(action.number);
+    return {moving.value,
+            movement_.before(action.number),
+            mean_of(integral),
+            integral,
+            movement_.relative(action.number),
+            {moving.facing_x / State::Moving::facing_unit, moving.facing_y / State::Moving::facing_unit}};
 }
 
 bool ActionReaderCore::is_at_rest() const noexcept {
@@ -264,7 +277,9 @@ bool ActionReaderCore::is_at_rest() const noexcept {
         const State::Moving& moving = state_.moving[action];
         return moving.value == Vector2{} && moving.target == Vector2{};
     };
-    const auto is_up = [&](std::size_t action) { return !levels_[action].down && !state_.bindings_down[action]; };
+    const auto is_up = [&](std::size_t action) {
+        return !edges_.levels()[action].down && !state_.bindings_down[action];
+    };
     for (std::size_t i = 0; i < map_->actions.size(); ++i)
         if (!is_up(i)) return false;
     return state_.down == ButtonSet::Words{} && injected_.empty() && !state_.reopens && !next_map_ &&
@@ -278,11 +293,11 @@ void ActionReaderCore::save_to(std::vector<std::byte>& saved) const {
     static_assert(std::is_trivially_copyable_v<Injected>);
     saved.resize(state_.byte_count() + injected_.size() * sizeof(Injected));
     state_.write(saved.data());
-    for (const Record& record : records()) {
+    for (const detail::ActionEdges::Record& record : edges_.all()) {
         std::byte* const at = saved.data() + state_.offset_of_button(record.action);
         State::Button button;
         std::memcpy(&button, at, sizeof button);
-        commit(record, button);
+        detail::ActionEdges::commit(record, button);
         std::memcpy(at, &button, sizeof button);
     }
     std::memcpy(saved.data() + offsetof(detail::ActionStateHead, t0), &state_.t1, sizeof state_.t1);
@@ -305,8 +320,7 @@ bool ActionReaderCore::restore(const std::vector<std::byte>& saved) noexcept {
     if (goes_back) {
         next_map_ = std::exchange(map_, std::move(map_before_));
         state_ = State{map.counts()};
-        levels_ = {};
-        adopted_ = {};
+        edges_.forget();
         fit_to_map();
     }
     if (saved.size() < state_.byte_count()) return false;
@@ -321,15 +335,11 @@ bool ActionReaderCore::restore(const std::vector<std::byte>& saved) noexcept {
 
 // For a restored state, with an empty frame.
 void ActionReaderCore::show_state() noexcept {
-    next_due_ = INT64_MIN;  // unknown
-    for (const Record& record : records()) forget_levels(record);
-    enliven_all();
+    gestures_.forget_next_due();  // unknown
+    edges_.show(state_, map_->actions.size());
+    movement_.enliven_all(*map_);
     clear();
-    enliven_all();
-    for (std::size_t i = 0; i < map_->actions.size(); ++i) {
-        levels_[i] = {state_.buttons[i].is_down};
-        adopted_[i] = state_.buttons[i].adopted;
-    }
+    movement_.enliven_all(*map_);
 }
 
 void ActionReaderCore::resume(ActionState&& state) {
@@ -348,7 +358,7 @@ void ActionReaderCore::note_call(detail::LoggedCall::Kind kind, unsigned number,
 // ---- the public class
 
 ActionReader::ActionReader(const Profile& profile)
-    : core_{new ActionReaderCore{profile}}, levels_{core_->levels_.data()}, numbering_{core_->numbering_} {}
+    : core_{new ActionReaderCore{profile}}, levels_{core_->edges_.levels()}, numbering_{core_->numbering_} {}
 ActionReader::~ActionReader() { delete core_; }
 
 void ActionReader::read(const Frame& frame) { core_->read(frame); }

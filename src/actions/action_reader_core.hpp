@@ -2,16 +2,16 @@
 // frame, and the steps from a button's edge to an action's.
 #pragma once
 
-#include <array>
 #include <atomic>
 #include <cstdint>
 #include <memory>
 #include <optional>
-#include <span>
 #include <vector>
 
-#include "actions/action_state.hpp"
-#include "actions/bindings.hpp"
+#include "actions/action_making.hpp"
+#include "actions/gestures.hpp"
+#include "actions/mode_segments.hpp"
+#include "actions/movement.hpp"
 #include "actions/reader_facts.hpp"
 #include "core/frame/frame_core.hpp"
 #include "cursorum/actions/action_reader.hpp"
@@ -19,7 +19,7 @@
 namespace cursorum {
 
 /// An action reader, as its public class calls it.
-class ActionReaderCore {
+class ActionReaderCore : private detail::ActionMaking {
 public:
     using State = detail::ActionState;
 
@@ -60,45 +60,8 @@ private:
     friend class ActionReader;
     friend class ActionReading;
 
-    /// An edge of a button action in the frame; `link`: the same action's before it, from 1, or 0.
-    struct Record {
-        std::int64_t time;
-        std::uint32_t link;
-        std::uint16_t action;
-        detail::Effect effect;
-    };
-    /// A new value of a source in the frame.
-    struct Step {
-        std::int64_t time;
-        Vector2 value;
-        std::uint32_t order;
-        std::uint16_t action, source;
-    };
-
-    /// The cause of a mode change within a frame, so that motion of the same time goes to the mode that had it: an
-    /// edge; a step of the wheel; a timer, which comes before all that has its time; or a lock, a value or a bot, which
-    /// come after it.
-    struct ModeCause {
-        enum class Kind : std::uint8_t { timer, edge, wheel, last };
-        Kind kind = Kind::last;
-        const detail::StoredEdge* edge = nullptr;
-        std::uint32_t number = 0;  ///< of the wheel's event in the frame
-    };
-    /// The visible modes, and the owners of axes and motion, from a time within the frame on.
-    struct Segment {
-        std::int64_t from;
-        detail::ModeBits visible;
-        std::array<std::uint8_t, detail::flow_kinds> flow_owners;
-        ModeCause by{};
-    };
-    /// Values of Step::source that name no source: for injected input, and for stopping an action whose mode is no
-    /// longer visible.
-    static constexpr std::uint16_t by_bot = source_capacity, stops = source_capacity + 1;
-
-    static void commit(const Record& record, State::Button& button) noexcept;
     void fit_to_map();
     void show_state() noexcept;
-    void forget_levels(const Record& record) noexcept;
     void open_frame(std::int64_t t0, std::int64_t t1) noexcept;
     bool try_open_frame(const FrameCore& frame) noexcept;
     void skip_pause(std::int64_t from);
@@ -118,11 +81,7 @@ private:
     void heal(const ButtonSet& down);
     void start_with_openings();
     void apply_openings(std::int64_t time);
-    void note_press(std::uint16_t action) noexcept;
     void change_modes(std::int64_t time);
-    bool is_in(const FrameCore& frame, const FrameCore::Moved& moved, const Segment& segment) const noexcept;
-    void begin_segment(std::int64_t time, const Segment& before);
-    const Segment& segment_at(std::int64_t time) const noexcept;
     void find_visible() noexcept;
     bool is_shown(unsigned action) const noexcept;
     void apply_bindings();
@@ -136,16 +95,14 @@ private:
     void set_value(std::size_t row, bool by_person, std::int64_t time);
     void set_states_again(std::int64_t time);
     void catch_up(std::int64_t until);
-    std::int64_t due_of(std::uint16_t action) const noexcept;
     void run_timers(std::int64_t until) {
-        if (next_due_ <= until) [[unlikely]]
+        if (gestures_.next_due() <= until) [[unlikely]]
             run_due_timers(until);
     }
     void run_due_timers(std::int64_t until);
     bool next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept;
     void step_wheel(std::int32_t x, std::int32_t y, std::int64_t time);
     void step_wheel_once(WheelWay way, std::int64_t time);
-    void add_relative(const FrameCore& frame) noexcept;
     std::uint8_t find_next_owner(Button button) const noexcept;
     ButtonOwner covering(Button button) const noexcept;
     void take_edge(Button button, bool down, bool by_person, std::int64_t time);
@@ -157,19 +114,9 @@ private:
     void set_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
     void set_switch(unsigned number, bool down, bool by_person, std::int64_t time);
     detail::Effect merge_switch(unsigned number, std::uint16_t action, bool down, bool by_person);
-    void add_edge(std::uint16_t action, detail::Effect effect, std::int64_t time);
-    void deliver(std::uint16_t action, detail::Effect effect, std::int64_t time);
-    void pass_edge(std::uint16_t action, detail::Effect effect, std::int64_t time);
-    void debounce(std::uint16_t action, detail::Effect effect, std::int64_t time);
-    void gesture(std::uint16_t action, detail::Effect effect, std::int64_t time);
     void count_system_repeat(Button button);
-    void fire(std::uint16_t action, detail::Effect effect, std::int64_t time);
     void set_direction(unsigned number, bool down, std::int64_t time);
     Vector2 value_of_directions(unsigned source) const noexcept;
-    void add_steps(const FrameCore& frame);
-    void move_all();
-    void move(std::uint16_t action, std::span<const Step> steps);
-    Vector2 target_of(unsigned action) const noexcept;
     Vector2 mean_of(Vector2 integral) const noexcept;
 
     /// Injected input, present or future.
@@ -184,26 +131,17 @@ private:
 
     detail::DeviceBits included_devices_{};  // if only some devices of a frame are read
     bool is_partial_ = false;                // those; else all
-    std::unique_ptr<const ActionMap> map_, next_map_;
+    std::unique_ptr<const ActionMap> next_map_;
     std::unique_ptr<const ActionMap> map_before_;  // the last rebinding, for states that were saved just before it
-    State state_;
     const FrameCore* frame_of_sampler_ = nullptr;  // the sampler's identity; never dereferenced
     std::uint32_t numbering_;                      // of its handles
     ActionReaderCounters counters_;
     mutable std::atomic<std::uint64_t> foreign_{0};  // several threads may read a frame
     detail::CallLog* log_ = nullptr;
-    std::array<bool, action_capacity> adopted_{};  // the hold in progress, or the last one, began with an adopt
-    // Worked out as edges come; the last one is of unknown actions, and stays as it is.
-    std::array<detail::ActionLevels, action_capacity + 1> levels_{};
-    std::vector<Record> records_;  // `record_count_` are in use
-    std::uint32_t record_count_ = 0;
-    std::int64_t next_due_ = INT64_MAX;  // no timer is due before
-    std::span<const Record> records() const noexcept { return {records_.data(), record_count_}; }
-    std::array<std::uint32_t, action_capacity>
-        last_{};  // of an action's edges in the frame, from 1; 0 if there is none
-    std::array<std::uint32_t, action_capacity> system_repeats_{};
-    bool has_system_repeats_ = false;
-    std::vector<Step> steps_;
+    // Each has the state that it needs within a frame.
+    detail::Gestures gestures_;
+    detail::ModeSegments segments_;
+    detail::Movement movement_;
     /// Steps of the wheel in the frame, new states of the locks, new values of what has thresholds, and how many of
     /// them were taken.
     struct Occurrence {
@@ -222,26 +160,11 @@ private:
     void take_occurrence(const Occurrence& it);
     std::vector<Occurrence> occurrences_;
     std::size_t occurred_ = 0;
-    unsigned locks_ = 0;          // that are on now
-    std::vector<double> values_;  // as in `of_values`, now
-    // Actions that open or close modes and were pressed by the present event.
-    std::vector<std::uint16_t> mode_changers_;
-    bool has_mode_changers_ = false;        // there are any
-    ModeCause mode_cause_;                  // what is going on, if that may change modes
+    unsigned locks_ = 0;                    // that are on now
+    std::vector<double> values_;            // as in `of_values`, now
+    detail::ModeCause mode_cause_;          // what is going on, if that may change modes
     std::vector<ModeChange> mode_changes_;  // in the frame
-    std::vector<Segment> segments_;         // none: one for the whole frame, as the state has it
     std::vector<Injected> injected_;
-    std::vector<Vector2> before_, integral_, relative_;
-    // Of axes and vectors, those that are gone through in a frame: the lively ones move, or did in the frame before;
-    // the holding ones stay where they are, away from rest. The others are at rest: all their values are 0.
-    using ActionBits = std::array<std::uint64_t, action_capacity / 64>;
-    ActionBits lively_{}, holding_{};
-    unsigned action_words_ = 0;  // of these, as many as there are actions
-    // Of the holding ones, those whose integral is that of a frame of this length.
-    ActionBits held_{};
-    double held_length_ = 0;
-    void enliven(unsigned action) noexcept;
-    void enliven_all() noexcept;
 };
 
 }  // namespace cursorum

@@ -33,6 +33,8 @@ static_assert(Owner::first_mode + mode_capacity <= Owner::first_claim &&
               Owner::first_claim + claim_capacity <= Owner::first_late_claim &&
               Owner::first_late_claim + claim_capacity <= Owner::owner_ended);
 
+constexpr bool is_mode(std::uint8_t owner, unsigned mode) noexcept { return owner == Owner::first_mode + mode; }
+
 /// A set of modes, by their numbers.
 using ModeBits = std::uint64_t;
 static_assert(mode_capacity <= 64);
@@ -103,8 +105,6 @@ public:
     void fill(const Value& value) const noexcept { std::fill_n(values_, count_, value); }
 
     /// Places its values at `offset` of the block, if there is a block; returns their end.
-    template <typename Visitor, typename... States>
-    static void for_each_of_actions(Visitor&& visit, States&... of);
     std::size_t lay_out(std::byte* block, std::size_t offset, std::size_t count) noexcept {
         values_ = block ? reinterpret_cast<Value*>(block + offset) : nullptr;
         count_ = count;
@@ -162,8 +162,8 @@ public:
     Column<Moving> moving;
     Column<Vector2> injected;
 
-    // For each switch, after a rebinding: the members that have to come up before it counts (bit 0 of a
-    // lock's), and whether its only one is down without it.
+    // For each switch, after a rebinding: the members that have to come up before it counts (bit 0 of a lock's). Bit 7:
+    // its single member is down, and a chord that is gone took its press.
     static constexpr std::uint8_t passed_over = 0x80;
     Column<Switch> switches;
     Column<std::uint8_t> stale_members;

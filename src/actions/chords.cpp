@@ -15,9 +15,9 @@ void ActionReaderCore::take_rare_edge(Button button, bool down, bool by_person, 
 
 // The first half of a restart. Modes change after the second one.
 void ActionReaderCore::cancel_before_press(Button button, std::int64_t time) {
-    const bool changes = std::exchange(has_mode_changers_, false);
+    const bool changes = edges_.set_changes_modes(false);
     take_edge(button, false, false, time);
-    has_mode_changers_ = changes;
+    edges_.set_changes_modes(changes);
 }
 
 void ActionReaderCore::set_switch(unsigned number, bool down, bool by_person, std::int64_t time) {
@@ -27,7 +27,7 @@ void ActionReaderCore::set_switch(unsigned number, bool down, bool by_person, st
         return set_direction(number, down, time);
     }
     const Effect effect = merge_switch(number, it.action, down, by_person);
-    if (effect != Effect::none) deliver(it.action, effect, time);
+    if (effect != Effect::none) gestures_.deliver(*this, it.action, effect, time);
 }
 
 /// For a button that is a member of chords, and for any button while some are newly bound.
@@ -82,8 +82,7 @@ constexpr std::uint8_t with_newest(std::uint8_t order, unsigned direction) noexc
 void ActionReaderCore::set_direction(unsigned number, bool down, std::int64_t time) {
     const ActionSwitch& it = map_->switches[number];
     if (down) state_.latest[it.source] = with_newest(state_.latest[it.source], it.direction);
-    steps_.push_back({std::max(time, state_.t0), value_of_directions(it.source),
-                      static_cast<std::uint32_t>(steps_.size()), it.action, it.source});
+    movement_.add_step(std::max(time, state_.t0), value_of_directions(it.source), it.action, it.source);
 }
 
 Vector2 ActionReaderCore::value_of_directions(unsigned number) const noexcept {
@@ -108,6 +107,13 @@ Vector2 ActionReaderCore::value_of_directions(unsigned number) const noexcept {
         (direction_at(state_.latest[number], place) >= 2 ? value.x : value.y) = 0;
     }
     return value;
+}
+
+// System repeats of an action, by each of its bindings that is down; chords repeat with their members.
+void ActionReaderCore::count_system_repeat(Button button) {
+    for (const ButtonSwitch& it : map_->switches_of(button))
+        if (map_->switches[it.number].is_button && state_.switches[it.number].is_down)
+            edges_.add_system_repeat(it.action);
 }
 
 }  // namespace cursorum

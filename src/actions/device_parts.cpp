@@ -144,7 +144,7 @@ void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
         }
         catch_up(time - 1);
         run_timers(time);
-        mode_cause_ = {.kind = ModeCause::Kind::edge, .edge = &record};
+        mode_cause_ = {.kind = detail::ModeCause::Kind::edge, .edge = &record};
         apply_device_edge(kind, hold, button, time);
     }
     if (frame.skip_at == frame.count) skip_pause(frame.skip_from);

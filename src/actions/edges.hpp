@@ -3,8 +3,6 @@
 #pragma once
 
 #include <algorithm>
-#include <array>
-#include <bit>
 #include <cstdint>
 
 #include "actions/action_reader_core.hpp"
@@ -13,48 +11,11 @@
 
 namespace cursorum {
 
-inline bool is_mode(std::uint8_t owner, unsigned mode) noexcept { return owner == detail::Owner::first_mode + mode; }
-
-/// The person's: a press, a release or a restart.
-constexpr bool is_persons(detail::Effect effect) noexcept {
-    return detail::presses(effect) | (effect == detail::Effect::release);
-}
 constexpr detail::SlotKind kind_of(bool down, bool by_person) noexcept {
     return static_cast<detail::SlotKind>(3U - by_person * 2U - down);
 }
 static_assert(kind_of(true, true) == detail::SlotKind::press && kind_of(false, true) == detail::SlotKind::release);
 static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, false) == detail::SlotKind::cancel);
-
-[[gnu::always_inline]] inline void ActionReaderCore::add_edge(std::uint16_t action, detail::Effect effect,
-                                                              std::int64_t time) {
-    // Indexed by the effect; the upper half is for holds that began with an adopt, whose release does not count.
-    static constexpr std::array<detail::ActionLevels, 16> changes = [] {
-        std::array<detail::ActionLevels, 16> table{};
-        const auto of = [&table](detail::Effect what) -> detail::ActionLevels& {
-            return table[static_cast<unsigned>(what)];
-        };
-        of(detail::Effect::press) = {.down = true, .pressed = true};
-        of(detail::Effect::adopt) = {.down = true};
-        of(detail::Effect::release) = {.released = true, .ended = true};
-        of(detail::Effect::cancel) = {.ended = true};
-        of(detail::Effect::restart) = {.down = true, .pressed = true, .ended = true};
-        for (unsigned i = 0; i < 8; ++i) {
-            table[8 + i] = table[i];
-            table[8 + i].released = detail::is_persons_release(table[i].released, true);
-        }
-        return table;
-    }();
-    const auto word = [](detail::ActionLevels levels) { return std::bit_cast<std::uint32_t>(levels); };
-    const std::uint32_t edges_before = word(levels_[action]) & word({false, true, true, true});
-    const unsigned row = static_cast<unsigned>(effect) | adopted_[action] * 8U;
-    levels_[action] = std::bit_cast<detail::ActionLevels>(edges_before | word(changes[row]));
-    adopted_[action] = effect == detail::Effect::adopt;
-    time = std::max(time, state_.t0);  // edges before a gap at the frame's start take effect at its start
-    if (record_count_ == records_.size()) [[unlikely]]
-        records_.resize(records_.size() * 2);
-    records_[record_count_++] = {time, last_[action], action, effect};
-    last_[action] = record_count_;
-}
 
 /// The effect of the switch on all bindings of its action together.
 [[gnu::always_inline]] inline detail::Effect ActionReaderCore::merge_switch(unsigned number, std::uint16_t action,
@@ -105,7 +66,7 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
     if (state_.stale_switches != 0 && !down) [[unlikely]]
         freshen(button);
     // An either-side name and its key are one press: the name's edge comes first, and modes change after the key's.
-    if (has_mode_changers_ && button.number < first_either_side) [[unlikely]]
+    if (edges_.changes_modes() && button.number < first_either_side) [[unlikely]]
         change_modes(time);
 }
 

@@ -137,19 +137,13 @@ void ActionReaderCore::start_with_openings() {
     for (std::uint16_t i = 0; i < map_->actions.size(); ++i) {
         if (!detail::has_mode(was_visible, map_->actions[i].mode) || is_shown(i)) continue;
         forget(i, state_.t0);
-        if (map_->actions[i].kind != ActionKind::button) enliven(i);
+        if (map_->actions[i].kind != ActionKind::button) movement_.enliven(i);
         state_.moving[i] = {};
     }
     for (std::size_t i = 0; i < map_->sources.size(); ++i) {
         const unsigned mode = map_->actions[map_->sources[i].action].mode;
         if (!detail::has_mode(state_.visible, mode)) state_.sources[i] = {};
     }
-}
-
-void ActionReaderCore::note_press(std::uint16_t action) noexcept {
-    if (!map_->actions[action].changes_modes()) return;
-    mode_changers_.push_back(action);
-    has_mode_changers_ = true;
 }
 
 // Actions that open or close modes were pressed: applied within the frame, at that moment. First closes, then opens.
@@ -159,49 +153,22 @@ void ActionReaderCore::change_modes(std::int64_t time) {
         if (changed)
             mode_changes_.push_back({Time{Duration{time}}, {by, numbering_}, {mode.number, numbering_}, opened});
     };
-    for (const std::uint16_t action : mode_changers_)
+    for (const std::uint16_t action : edges_.mode_changers())
         if (const ModeHandle own{map_->actions[action].mode}; map_->actions[action].closes)
             note(close(own), action, own, false);
-    for (const std::uint16_t action : mode_changers_)
+    for (const std::uint16_t action : edges_.mode_changers())
         note(open(map_->actions[action].opens), action, map_->actions[action].opens, true);
-    mode_changers_.clear();
-    has_mode_changers_ = false;
+    edges_.forget_mode_changers();
     if (!state_.reopens) return;
-    const Segment before{state_.t0, state_.visible, state_.flow_owners};
+    const detail::ModeSegment before{state_.t0, state_.visible, state_.flow_owners};
     apply_openings(time);
-    begin_segment(time, before);
+    segments_.add(before, {time, state_.visible, state_.flow_owners, mode_cause_});
     for (std::uint16_t i = 0; i < map_->actions.size(); ++i) {
         if (!detail::has_mode(before.visible, map_->actions[i].mode) || is_shown(i)) continue;
         let_go(i, time);
-        if (map_->actions[i].kind != ActionKind::button)
-            steps_.push_back({time, {}, static_cast<std::uint32_t>(steps_.size()), i, stops});
+        if (map_->actions[i].kind != ActionKind::button) movement_.add_step(time, {}, i, detail::Movement::stops);
     }
     set_states_again(time);
-}
-
-void ActionReaderCore::begin_segment(std::int64_t time, const Segment& before) {
-    if (segments_.empty()) segments_.push_back(before);
-    segments_.push_back({time, state_.visible, state_.flow_owners, mode_cause_});
-}
-
-// Returns whether the segment had begun at the time of that motion.
-bool ActionReaderCore::is_in(const FrameCore& frame, const FrameCore::Moved& moved,
-                             const Segment& segment) const noexcept {
-    const std::int64_t time = std::max(moved.time, state_.t0);
-    if (time != segment.from) return time > segment.from;
-    switch (segment.by.kind) {
-        case ModeCause::Kind::timer: return true;
-        case ModeCause::Kind::edge: return frame.is_after(*moved.slot, *segment.by.edge);
-        case ModeCause::Kind::wheel: return moved.number > segment.by.number;
-        case ModeCause::Kind::last: break;
-    }
-    return false;
-}
-
-const ActionReaderCore::Segment& ActionReaderCore::segment_at(std::int64_t time) const noexcept {
-    auto it = segments_.end() - 1;
-    while (it != segments_.begin() && it->from > time) --it;
-    return *it;
 }
 
 // First everything is taken away, then given.

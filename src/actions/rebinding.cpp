@@ -106,7 +106,7 @@ void ActionReaderCore::apply_bindings() {
         for (unsigned mode = 0; mode < next_map_->modes.size(); ++mode) {
             const bool was = mode < map_->modes.size() && map_->modes[mode].buttons.contains(button);
             const bool is = next_map_->modes[mode].buttons.contains(button);
-            if (was != is && (owner == Owner::nobody || is_mode(owner, mode))) owner = Owner::owner_ended;
+            if (was != is && (owner == Owner::nobody || detail::is_mode(owner, mode))) owner = Owner::owner_ended;
         }
     });
     next.take_actions_of(state_);
@@ -119,7 +119,7 @@ void ActionReaderCore::apply_bindings() {
     std::erase_if(injected_, [this](const Injected& what) { return map_->known[what.action].is_gone; });
     fit_to_map();
     if (map_->has_only_edges) clear_all_else();  // no later frame does it
-    enliven_all();
+    movement_.enliven_all(*map_);
 }
 
 // It is up, so it counts from here on.
@@ -153,11 +153,9 @@ void ActionReaderCore::let_go(std::uint16_t action, std::int64_t time) {
         if (state_.switches[number].is_down && map_->switches[number].is_button) set_switch(number, false, false, time);
     if (std::exchange(state_.injected_down[action], false)) {
         const Effect effect = merge(state_.buttons[action].holders, SlotKind::cancel, true);
-        if (effect != Effect::none) deliver(action, effect, time);
+        if (effect != Effect::none) gestures_.deliver(*this, action, effect, time);
     }
-    state_.waits[action] = state_.holds_press[action] = false;
-    state_.has_passed[action] = state_.passed_down[action] = state_.bindings_down[action] = false;
-    if (std::exchange(state_.is_on[action], false)) add_edge(action, Effect::cancel, time);
+    gestures_.let_go(*this, action, time);
 }
 
 // ---- what a bot does
@@ -188,13 +186,13 @@ void ActionReaderCore::apply_injected(const Injected& what) {
     const std::int64_t time = std::max(what.time, state_.t0);
     if (!is_shown(what.action)) return;
     if (!what.is_button) {
-        steps_.push_back({time, what.value, static_cast<std::uint32_t>(steps_.size()), what.action, by_bot});
+        movement_.add_step(time, what.value, what.action, detail::Movement::by_bot);
         return;
     }
     if (std::exchange(state_.injected_down[what.action], what.down) == what.down) return;
     const Effect effect = merge(state_.buttons[what.action].holders, kind_of(what.down, true), true);
-    if (effect != Effect::none) deliver(what.action, effect, time);
-    if (has_mode_changers_) change_modes(time);
+    if (effect != Effect::none) gestures_.deliver(*this, what.action, effect, time);
+    if (edges_.changes_modes()) change_modes(time);
 }
 
 }  // namespace cursorum

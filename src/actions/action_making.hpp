@@ -1,0 +1,26 @@
+// What all parts of an action reader share while they read a frame: the bindings, the state from frame to frame, and
+// the edges that the frame has made. The parts are given it with every call, as a sampler's are.
+#pragma once
+
+#include <memory>
+
+#include "actions/action_edges.hpp"
+#include "actions/action_state.hpp"
+#include "actions/bindings.hpp"
+
+namespace cursorum::detail {
+
+struct ActionMaking {
+    explicit ActionMaking(std::unique_ptr<const ActionMap> map) : map_{std::move(map)}, state_{map_->counts()} {}
+
+    /// An edge of a button action.
+    void add_edge(std::uint16_t action, Effect effect, std::int64_t time) {
+        edges_.add(action, effect, time, state_.t0);
+    }
+
+    std::unique_ptr<const ActionMap> map_;
+    ActionState state_;
+    ActionEdges edges_;
+};
+
+}  // namespace cursorum::detail

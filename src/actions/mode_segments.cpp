@@ -1,0 +1,21 @@
+// Motion of the very time at which modes changed: before the change or after it, by what changed them.
+#include "actions/mode_segments.hpp"
+
+#include <algorithm>
+
+namespace cursorum::detail {
+
+bool ModeSegments::has_begun(const ModeSegment& segment, const FrameCore& frame,
+                             const FrameCore::Moved& moved) noexcept {
+    const std::int64_t time = std::max(moved.time, frame.state().t0);
+    if (time != segment.from) return time > segment.from;
+    switch (segment.by.kind) {
+        case ModeCause::Kind::timer: return true;
+        case ModeCause::Kind::edge: return frame.is_after(*moved.slot, *segment.by.edge);
+        case ModeCause::Kind::wheel: return moved.number > segment.by.number;
+        case ModeCause::Kind::last: break;
+    }
+    return false;
+}
+
+}  // namespace cursorum::detail
