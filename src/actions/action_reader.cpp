@@ -50,15 +50,15 @@ void ActionReaderCore::fit_to_map() {
 // ---- frames
 
 void ActionReaderCore::read(const Frame& of) {
-    const FrameCore& frame = core_of(of);
+    const detail::FrameInput& frame = detail::input_of(of);
     if (!try_open_frame(frame)) return;
     if (next_map_) apply_bindings();
     if (claims_devices() || state_.part.is_part) [[unlikely]]
         return read_unclaimed(frame);
     std::uint64_t differing = 0;
-    for (unsigned i = 0; i < state_.down.size(); ++i) differing |= state_.down[i] ^ frame.state().levels[i];
+    for (unsigned i = 0; i < state_.down.size(); ++i) differing |= state_.down[i] ^ frame.initial->levels[i];
     if (differing != 0) [[unlikely]]
-        heal(ButtonSet{frame.state().levels});
+        heal(ButtonSet{frame.initial->levels});
     else if (state_.reopens)
         start_with_openings();
     take_merged(frame);
@@ -66,8 +66,8 @@ void ActionReaderCore::read(const Frame& of) {
 }
 
 // Returns false, and the frame is empty, if it is not the next one.
-bool ActionReaderCore::try_open_frame(const FrameCore& frame) noexcept {
-    const std::uint64_t serial = frame.state().serial;
+bool ActionReaderCore::try_open_frame(const detail::FrameInput& frame) noexcept {
+    const std::uint64_t serial = frame.initial->serial;
     const bool is_other = frame.is_peek || (frame_of_sampler_ && frame_of_sampler_ != &frame);
     const std::uint64_t next = state_.next_serial;
     if (is_other || (next != 0 && serial + 1 == next)) {
@@ -80,11 +80,11 @@ bool ActionReaderCore::try_open_frame(const FrameCore& frame) noexcept {
     frame_of_sampler_ = &frame;
     if (next != 0 && serial != next) counters_.left_out += serial > next ? serial - next : 1;
     state_.next_serial = serial + 1;
-    open_frame(frame.state().t0, frame.state().t1);
+    open_frame(frame.t0(), frame.t1());
     return true;
 }
 
-void ActionReaderCore::take_merged(const FrameCore& frame) {
+void ActionReaderCore::take_merged(const detail::FrameInput& frame) {
     is_partial_ = false;
     if (map_->has_occurrences) gather_occurrences(frame);
     const bool has_between = !occurrences_.empty() || !injected_.empty() || !map_->lasting.empty();
@@ -114,7 +114,7 @@ void ActionReaderCore::take_merged(const FrameCore& frame) {
     if (has_between) catch_up(state_.t1);
 }
 
-void ActionReaderCore::finish_frame(const FrameCore& frame) {
+void ActionReaderCore::finish_frame(const detail::FrameInput& frame) {
     run_timers(state_.t1);
     if (map_->moving.empty()) return;
     movement_.finish({*map_, state_, segments_, frame, filter()});

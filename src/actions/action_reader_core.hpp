@@ -13,7 +13,7 @@
 #include "actions/mode_segments.hpp"
 #include "actions/movement.hpp"
 #include "actions/reader_facts.hpp"
-#include "core/frame/frame_core.hpp"
+#include "core/frame/frame_input.hpp"
 #include "cursorum/actions/action_reader.hpp"
 
 namespace cursorum {
@@ -63,17 +63,17 @@ private:
     void fit_to_map();
     void show_state() noexcept;
     void open_frame(std::int64_t t0, std::int64_t t1) noexcept;
-    bool try_open_frame(const FrameCore& frame) noexcept;
+    bool try_open_frame(const detail::FrameInput& frame) noexcept;
     void skip_pause(std::int64_t from);
     void clear() noexcept;
     void clear_all_else() noexcept;
     template <typename Includes>
-    void read_part(const FrameCore& frame, Includes&& includes);
-    bool is_part_of(const FrameCore& frame, std::uint32_t repeat, Button key) const noexcept;
-    void read_unclaimed(const FrameCore& frame);
-    void take_merged(const FrameCore& frame);
-    void finish_frame(const FrameCore& frame);
-    void seed_part(const FrameCore& frame) noexcept;
+    void read_part(const detail::FrameInput& frame, Includes&& includes);
+    bool is_part_of(const detail::FrameInput& frame, std::uint32_t repeat, Button key) const noexcept;
+    void read_unclaimed(const detail::FrameInput& frame);
+    void take_merged(const detail::FrameInput& frame);
+    void finish_frame(const detail::FrameInput& frame);
+    void seed_part(const detail::FrameInput& frame) noexcept;
     void apply_device_edge(detail::SlotKind kind, unsigned hold, Button button, std::int64_t time);
     unsigned claim_on(DeviceId device) const noexcept;
     bool claims_devices() const noexcept { return state_.next.of_devices != 0; }
@@ -89,9 +89,9 @@ private:
     void freshen_switch(unsigned number, unsigned members) noexcept;
     void forget(std::uint16_t action, std::int64_t time);
     void let_go(std::uint16_t action, std::int64_t time);
-    void gather_occurrences(const FrameCore& frame);
+    void gather_occurrences(const detail::FrameInput& frame);
     void set_locks(unsigned on, bool by_person, std::int64_t time);
-    void gather_values(const FrameCore& frame);
+    void gather_values(const detail::FrameInput& frame);
     void set_value(std::size_t row, bool by_person, std::int64_t time);
     void set_states_again(std::int64_t time);
     void catch_up(std::int64_t until);
@@ -133,8 +133,8 @@ private:
     bool is_partial_ = false;                // those; else all
     std::unique_ptr<const ActionMap> next_map_;
     std::unique_ptr<const ActionMap> map_before_;  // the last rebinding, for states that were saved just before it
-    const FrameCore* frame_of_sampler_ = nullptr;  // the sampler's identity; never dereferenced
-    std::uint32_t numbering_;                      // of its handles
+    const detail::FrameInput* frame_of_sampler_ = nullptr;  // the sampler's identity; never dereferenced
+    std::uint32_t numbering_;                               // of its handles
     ActionReaderCounters counters_;
     mutable std::atomic<std::uint64_t> foreign_{0};  // several threads may read a frame
     detail::CallLog* log_ = nullptr;

@@ -21,12 +21,12 @@ unsigned ActionReaderCore::claim_on(DeviceId device) const noexcept {
 }
 
 // All devices were read until now, so the buttons down at the frame's start are known.
-void ActionReaderCore::seed_part(const FrameCore& frame) noexcept {
+void ActionReaderCore::seed_part(const detail::FrameInput& frame) noexcept {
     detail::DevicePart& part = state_.part;
     part = {};
     part.is_part = true;
     for (unsigned i = 0; i < hold_capacity; ++i) {
-        const detail::Slot& hold = frame.state().holds[i];
+        const detail::Slot& hold = frame.hold(i);
         if (!hold.is_held()) continue;
         for_each_name(hold.button(), [&](std::uint16_t name) { merge(part.holders[name], hold.what().kind(), false); });
         part.buttons[i] = hold.button();
@@ -49,14 +49,14 @@ void ActionReaderCore::apply_device_edge(SlotKind kind, unsigned hold, Button bu
 }
 
 // Whether the key that the system repeats belongs to the part. A repeat does not name its hold.
-bool ActionReaderCore::is_part_of(const FrameCore& frame, std::uint32_t repeat, Button key) const noexcept {
+bool ActionReaderCore::is_part_of(const detail::FrameInput& frame, std::uint32_t repeat, Button key) const noexcept {
     const unsigned device = frame.edges[repeat].device();
     for (std::uint32_t i = repeat; i > 0; --i)
         if (const detail::StoredEdge& it = frame.edges[i - 1];
             it.device() == device && it.button() == key.number && detail::hold_of(it.tag()) < hold_capacity)
             return state_.part.buttons[detail::hold_of(it.tag())] != 0;
     for (unsigned i = 0; i < hold_capacity; ++i)
-        if (const detail::Slot& hold = frame.state().holds[i];
+        if (const detail::Slot& hold = frame.hold(i);
             hold.is_held() && hold.device() == device && hold.button() == key.number)
             return state_.part.buttons[i] != 0;
     return false;
@@ -66,7 +66,7 @@ bool ActionReaderCore::is_part_of(const FrameCore& frame, std::uint32_t repeat, 
 // may change at the frame's start, and the caller may have skipped frames, so the buttons down then are compared with
 // the known ones.
 template <typename Includes>
-void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
+void ActionReaderCore::read_part(const detail::FrameInput& frame, Includes&& includes) {
     detail::DevicePart& part = state_.part;
     if (state_.reopens) start_with_openings();
     const auto claim_of = [&](unsigned device) { return claim_on(frame.id_of(device)); };
@@ -79,7 +79,7 @@ void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
     std::array<Change, 2 * hold_capacity> changes;
     unsigned count = 0;
     for (std::uint16_t i = 0; i < hold_capacity; ++i) {
-        const detail::Slot& hold = frame.state().holds[i];
+        const detail::Slot& hold = frame.hold(i);
         const bool held = hold.is_held();
         if (part.claim_of[i] != 0 && !held) {
             part.claim_of[i] = 0;
@@ -153,9 +153,9 @@ void ActionReaderCore::read_part(const FrameCore& frame, Includes&& includes) {
 }
 
 // The part of all device input that belongs to a seat or to no claim.
-void ActionReaderCore::read_unclaimed(const FrameCore& frame) {
+void ActionReaderCore::read_unclaimed(const detail::FrameInput& frame) {
     if (!state_.part.is_part) {
-        heal(ButtonSet{frame.state().levels});
+        heal(ButtonSet{frame.initial->levels});
         seed_part(frame);
     }
     read_part(frame, [](unsigned, Button) { return true; });
@@ -164,7 +164,7 @@ void ActionReaderCore::read_unclaimed(const FrameCore& frame) {
 }
 
 void ActionReaderCore::read(const Frame& of, const Seats& seats, unsigned seat) {
-    const FrameCore& frame = core_of(of);
+    const detail::FrameInput& frame = detail::input_of(of);
     if (!try_open_frame(frame)) return;
     if (next_map_) apply_bindings();
     if (!std::exchange(state_.part.is_part, true)) heal({});

@@ -5,13 +5,13 @@
 
 namespace cursorum::detail {
 
-bool ModeSegments::has_begun(const ModeSegment& segment, const FrameCore& frame,
-                             const FrameCore::Moved& moved) noexcept {
-    const std::int64_t time = std::max(moved.time, frame.state().t0);
+bool ModeSegments::has_begun(const ModeSegment& segment, const FrameInput& frame,
+                             const FrameInput::Moved& moved) noexcept {
+    const std::int64_t time = std::max(moved.time, frame.t0());
     if (time != segment.from) return time > segment.from;
     switch (segment.by.kind) {
         case ModeCause::Kind::timer: return true;
-        case ModeCause::Kind::edge: return frame.is_after(*moved.slot, *segment.by.edge);
+        case ModeCause::Kind::edge: return frame.is_after(moved, *segment.by.edge);
         case ModeCause::Kind::wheel: return moved.number > segment.by.number;
         case ModeCause::Kind::last: break;
     }

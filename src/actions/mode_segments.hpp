@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "actions/action_state.hpp"
-#include "core/frame/frame_core.hpp"
+#include "core/frame/frame_input.hpp"
 
 namespace cursorum::detail {
 
@@ -45,7 +45,7 @@ public:
     }
     const ModeSegment& at(std::int64_t time) const noexcept;
     /// Whether the segment had begun at the time of that motion.
-    static bool has_begun(const ModeSegment& segment, const FrameCore& frame, const FrameCore::Moved& moved) noexcept;
+    static bool has_begun(const ModeSegment& segment, const FrameInput& frame, const FrameInput::Moved& moved) noexcept;
 
     static constexpr std::size_t usual_count = 16;  // beyond it, reading allocates
 

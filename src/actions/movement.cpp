@@ -117,14 +117,14 @@ void Movement::add_relative(const MovementScene& scene) noexcept {
     Distances first = all;
     for (auto it = scene.segments.begin() + 1; it != scene.segments.end(); ++it) {
         Distances its{};
-        auto take = [&](const FrameCore::Moved& moved) {
+        auto take = [&](const FrameInput::Moved& moved) {
             const auto is_its = [&](const ModeSegment& segment) {
                 return ModeSegments::has_begun(segment, scene.frame, moved);
             };
             if (!is_its(*it) || std::any_of(it + 1, scene.segments.end(), is_its)) return;
             add(its.motion, moved.motion, 1), add(its.raw, moved.raw, 1), add(its.wheel, moved.wheel, 1);
         };
-        scene.frame.walk_motion(scene.filter, &take, [](void* to, const FrameCore::Moved& moved) {
+        scene.frame.walk_motion(scene.filter, &take, [](void* to, const FrameInput::Moved& moved) {
             (*static_cast<decltype(take)*>(to))(moved);
         });
         give(its, it->flow_owners);
@@ -181,37 +181,37 @@ void Movement::add_steps(const MovementScene& scene) {
             go_on(time);
             if (is_seen) add(time, value);
         };
-        auto touched = [&](std::int64_t time, const FrameCore::Touch& touch) {
+        auto touched = [&](std::int64_t time, const FrameInput::Touch& touch) {
             follow(time, beyond(source.dead_zone, touch.position));
         };
         if (is_touch) {
             latest = beyond(
                 source.dead_zone,
                 scene.frame
-                    .walk_touch(scene.filter, nullptr, [](void*, const FrameCore::Cause&, const FrameCore::Touch&) {})
+                    .walk_touch(scene.filter, nullptr, [](void*, const FrameInput::Cause&, const FrameInput::Touch&) {})
                     .position);
         } else if (is_stick) {
             latest = beyond(source.dead_zone, scene.frame.stick_at_start(Stick{source.number}, scene.filter));
         } else {
-            latest = {beyond(source.dead_zone, scene.frame.raw_axis(Axis{source.number}, scene.filter).before), 0};
+            latest = {beyond(source.dead_zone, scene.frame.axis_at_start(Axis{source.number}, scene.filter)), 0};
         }
         stale = stale && latest != Vector2{};
         add(scene.state.t0, is_seen ? latest : Vector2{});
         if (is_touch) {
             scene.frame.walk_touch(scene.filter, &touched,
-                                   [](void* to, const FrameCore::Cause& cause, const FrameCore::Touch& touch) {
+                                   [](void* to, const FrameInput::Cause& cause, const FrameInput::Touch& touch) {
                                        (*static_cast<decltype(touched)*>(to))(cause.time, touch);
                                    });
         } else if (is_stick) {
             auto take = [&](Time time, Vector2 value) { follow(nanoseconds(time), beyond(source.dead_zone, value)); };
-            scene.frame.walk(Stick{source.number}, scene.filter, &take, [](void* to, Time time, Vector2 value) {
+            scene.frame.walk_stick(Stick{source.number}, scene.filter, &take, [](void* to, Time time, Vector2 value) {
                 (*static_cast<decltype(take)*>(to))(time, value);
             });
         } else {
             auto take = [&](Time time, double value) {
                 follow(nanoseconds(time), {beyond(source.dead_zone, value), 0});
             };
-            scene.frame.walk(Axis{source.number}, scene.filter, &take, [](void* to, Time time, double value) {
+            scene.frame.walk_axis(Axis{source.number}, scene.filter, &take, [](void* to, Time time, double value) {
                 (*static_cast<decltype(take)*>(to))(time, value);
             });
         }

@@ -11,7 +11,7 @@
 #include "actions/action_state.hpp"
 #include "actions/bindings.hpp"
 #include "actions/mode_segments.hpp"
-#include "core/frame/frame_core.hpp"
+#include "core/frame/frame_input.hpp"
 #include "cursorum/actions/action_reader.hpp"
 
 namespace cursorum::detail {
@@ -21,7 +21,7 @@ struct MovementScene {
     const ActionMap& map;
     ActionState& state;
     const ModeSegments& segments;
-    const FrameCore& frame;
+    const FrameInput& frame;
     DeviceFilter filter;
 };
 

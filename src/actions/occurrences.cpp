@@ -6,49 +6,39 @@
 
 namespace cursorum {
 
-namespace {
-
-/// What changed before a pause takes effect just before it.
-std::int64_t time_of(const FrameCore& frame, PausePart part, std::int64_t time) noexcept {
-    return part == PausePart::before ? std::max(frame.skip_from - 1, frame.state().late_before) : time;
-}
-
-}  // namespace
-
 detail::DeviceFilter ActionReaderCore::filter() const noexcept {
     if (!is_partial_) return {};
     return detail::DeviceFilter::set(included_devices_);
 }
 
-void ActionReaderCore::gather_occurrences(const FrameCore& frame) {
-    auto add_wheel = [&](const FrameCore::Moved& moved) {
+void ActionReaderCore::gather_occurrences(const detail::FrameInput& frame) {
+    auto add_wheel = [&](const detail::FrameInput::Moved& moved) {
         if (moved.steps == WheelSteps{}) return;
         const bool is_earlier = frame.has_gap && moved.time < state_.t0;  // else it is late
         occurrences_.push_back(
-            {.time = std::max(moved.time, is_earlier ? frame.state().late_before : state_.t0),
-             .part = is_earlier && frame.skip_at != FrameCore::no_skip ? PausePart::before : PausePart::after,
+            {.time = std::max(moved.time, is_earlier ? frame.last_cut() : state_.t0),
+             .part = is_earlier && frame.skip_at != detail::FrameInput::no_skip ? PausePart::before : PausePart::after,
              .event = moved.number,
              .x = moved.steps.x,
              .y = moved.steps.y});
     };
     if (!map_->of_wheel.empty())
-        frame.walk_motion(filter(), &add_wheel, [](void* to, const FrameCore::Moved& moved) {
+        frame.walk_motion(filter(), &add_wheel, [](void* to, const detail::FrameInput::Moved& moved) {
             (*static_cast<decltype(add_wheel)*>(to))(moved);
         });
     if (!map_->of_values.empty()) gather_values(frame);
     if (map_->of_locks.empty()) return;
     // So that newly opened modes and skipped frames are taken into account.
-    locks_ = static_cast<unsigned>(frame.others().locks);
-    set_locks(locks_, false, state_.t0);
-    for (std::uint32_t i = 0; i < frame.other_entries().occasion_count; ++i) {
-        const detail::OccasionSlot& occasion = frame.other_entries().occasions[i];
-        if (occasion.kind() != detail::OccasionKind::locks) continue;
-        const PausePart part = frame.part_of_occasion(i);
-        add_occurrence({.time = time_of(frame, part, occasion.time),
+    auto take = [&](const detail::FrameInput::Cause& cause, unsigned on) {
+        add_occurrence({.time = cause.time,
                         .kind = Occurrence::Kind::locks,
-                        .part = part,
-                        .locks = static_cast<std::uint8_t>(occasion.begin[0])});
-    }
+                        .part = cause.part,
+                        .locks = static_cast<std::uint8_t>(on)});
+    };
+    locks_ = frame.walk_locks(&take, [](void* to, const detail::FrameInput::Cause& cause, unsigned on) {
+        (*static_cast<decltype(take)*>(to))(cause, on);
+    });
+    set_locks(locks_, false, state_.t0);
 }
 
 // Inserts by time, since there are few. (The library's merge would allocate.)
@@ -60,11 +50,11 @@ void ActionReaderCore::add_occurrence(const Occurrence& it) {
 }
 
 // Axes and touch surfaces with thresholds of their own.
-void ActionReaderCore::gather_values(const FrameCore& frame) {
+void ActionReaderCore::gather_values(const detail::FrameInput& frame) {
     for (std::uint16_t row = 0; row < map_->of_values.size(); ++row) {
         const ValueSwitch& it = map_->of_values[row];
-        auto add = [&](const FrameCore::Cause& cause, double value) {
-            add_occurrence({.time = time_of(frame, cause.part, cause.time),
+        auto add = [&](const detail::FrameInput::Cause& cause, double value) {
+            add_occurrence({.time = frame.time_in(cause.part, cause.time),
                             .kind = Occurrence::Kind::value,
                             .part = cause.part,
                             .is_forced = cause.is_forced,
@@ -73,18 +63,19 @@ void ActionReaderCore::gather_values(const FrameCore& frame) {
         };
         if (it.touch == TouchPart::none) {
             values_[row] = frame.walk_side(it.axis, it.side, filter(), &add,
-                                           [](void* to, const FrameCore::Cause& cause, double value) {
+                                           [](void* to, const detail::FrameInput::Cause& cause, double value) {
                                                (*static_cast<decltype(add)*>(to))(cause, value);
                                            });
         } else {
-            const auto value_of = [&](const FrameCore::Touch& touch) {
+            const auto value_of = [&](const detail::FrameInput::Touch& touch) {
                 return it.touch == TouchPart::pressure ? touch.pressure : touch.is_there;
             };
-            auto take = [&](const FrameCore::Cause& cause, const FrameCore::Touch& touch) {
+            auto take = [&](const detail::FrameInput::Cause& cause, const detail::FrameInput::Touch& touch) {
                 add(cause, value_of(touch));
             };
             values_[row] = value_of(frame.walk_touch(
-                filter(), &take, [](void* to, const FrameCore::Cause& cause, const FrameCore::Touch& touch) {
+                filter(), &take,
+                [](void* to, const detail::FrameInput::Cause& cause, const detail::FrameInput::Touch& touch) {
                     (*static_cast<decltype(take)*>(to))(cause, touch);
                 }));
         }

@@ -13,6 +13,7 @@
 #include <vector>
 
 #include "core/axes/axis_record.hpp"
+#include "core/frame/frame_input.hpp"
 #include "core/frame/sampler_state.hpp"
 #include "core/inlet/timeline_core.hpp"
 #include "core/motion/motion_span.hpp"
@@ -60,21 +61,14 @@ struct OtherEntries : PointerLevels {
 };
 
 /// A frame's edges. Its size is fixed at construction.
-struct FrameEntries : FrameWindow {
+struct FrameEntries : FrameInput {
     std::vector<StoredEdge> records;          // `count` are in use; FrameWindow::edges
     std::vector<std::uint32_t> record_links;  // FrameWindow::links
     // Of the events taken that have no record whose time is their stamp; but for motion, whose ring still has them.
     std::vector<std::int64_t> stamps;
-    /// There is a gap before the frame. Edges from before it keep their times, which gestures go by; for all else they
-    /// take effect at the frame's start: see FrameCore::time_of().
-    bool has_gap = false;
-    static constexpr std::uint32_t no_skip = UINT32_MAX;
-    std::uint32_t skip_at = no_skip;  // of a frame that begins with a pause: how many records come before it
-    std::int64_t skip_from = 0;       // and when the pause began
-    // Likewise, of axes and of occasions: those before it, and those that its end made.
+    // Of a frame that begins with a pause, axes and occasions: those before it, and those that its end made.
     std::uint32_t skip_axes_at = 0, skip_axes_to = 0, skip_occasions_at = 0, skip_occasions_to = 0;
     std::size_t room = 0, stamp_room = 0;  // for slots of events; healing has room beyond
-    std::uint32_t count = 0;
     std::uint32_t stamp_count = 0;
 
     /// Allocates.
@@ -107,11 +101,8 @@ struct FrameEntries : FrameWindow {
 
 }  // namespace detail
 
-/// Where something lies in a frame that begins with a pause. Otherwise, all comes after it.
-enum class PausePart : std::uint8_t { before, end, after };
-
 /// The data that readings use. It belongs to its sampler's core; a Frame points to its window. Exported for the library
-/// of actions only.
+/// of explanations only.
 class CURSORUM_API FrameCore : public detail::FrameEntries {
 public:
     FrameCore(const TimelineCore& of, const detail::SamplerState& state, const detail::OtherState& others,
@@ -122,7 +113,6 @@ public:
     FrameCore(const FrameCore&) = delete;
     FrameCore& operator=(const FrameCore&) = delete;
 
-    bool is_peek = false;
     const TimelineCore* const timeline;
     /// See SamplerCounters. Several threads may read a frame.
     mutable std::atomic<std::uint64_t> unplaced{0};
@@ -148,13 +138,6 @@ public:
     PausePart part_of_occasion(std::uint32_t index) const noexcept {
         return part(index, skip_occasions_at, skip_occasions_to);
     }
-    /// When a value changed, and whether nobody changed it.
-    struct Cause {
-        std::int64_t time;
-        bool is_forced;
-        PausePart part;
-    };
-
     // Buttons.
     ButtonFigures merged_figures(Button button) const noexcept;
     ButtonFigures device_figures(Button button, detail::DeviceFilter filter) const noexcept;
@@ -164,14 +147,6 @@ public:
     ButtonSet active() const noexcept;
 
     // Motion.
-    /// One event of motion or a wheel.
-    struct Moved {
-        std::int64_t time;  ///< earlier than the frame's start if it came before a gap
-        Distance motion, raw, wheel;
-        WheelSteps steps;
-        std::uint32_t number;  ///< among those of the filter's devices in this frame
-        const detail::MotionSlot* slot;
-    };
     /// Calls `visit` with each event, in order.
     void walk_motion(detail::DeviceFilter filter, void* to, void (*visit)(void*, const Moved&)) const;
     /// The position of an edge of this frame in its inlet's ring; nothing if it has been overwritten.
@@ -195,12 +170,6 @@ public:
                                detail::DeviceFilter filter) const noexcept;
 
     // Contacts.
-    /// The contact on gamepads' touch surfaces that has been there for the longest time.
-    struct Touch {
-        Vector2 position;
-        double pressure = 0;
-        bool is_there = false;
-    };
     /// Calls `visit` with each change; returns the contact at the start.
     Touch walk_touch(detail::DeviceFilter filter, void* to, void (*visit)(void*, const Cause&, const Touch&)) const;
 
