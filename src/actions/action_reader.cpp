@@ -20,7 +20,7 @@ namespace cursorum {
 
 using detail::ActionState;
 using detail::Effect;
-using detail::Owner;
+using detail::Ownership;
 using detail::SlotKind;
 
 namespace {
@@ -346,8 +346,9 @@ void ActionReaderCore::resume(ActionState&& state) {
     state.next_serial = state_.next_serial;
     state.bindings = state_.bindings;
     state_ = std::move(state);
-    find_visible();
-    for (std::uint16_t i = 0; i < button_capacity; ++i) state_.whose[i].next_owner = find_next_owner({i});
+    Ownership::find_visible(*this);
+    for (std::uint16_t i = 0; i < button_capacity; ++i)
+        state_.whose[i].next_owner = Ownership::find_next_owner(*this, {i});
     show_state();
 }
 
@@ -390,32 +391,38 @@ bool ActionReader::consume_press(ButtonAction action) noexcept {
 }
 
 bool ActionReader::open(ModeHandle mode) noexcept {
-    if (!takes(mode.numbering) || !core_->open(mode)) return false;
+    if (!takes(mode.numbering) || !Ownership::open(*core_, mode)) return false;
     core_->note_call(detail::LoggedCall::Kind::open, mode.number);
     return true;
 }
 bool ActionReader::close(ModeHandle mode) noexcept {
-    if (!takes(mode.numbering) || !core_->close(mode)) return false;
+    if (!takes(mode.numbering) || !Ownership::close(*core_, mode)) return false;
     core_->note_call(detail::LoggedCall::Kind::close, mode.number);
     return true;
 }
-bool ActionReader::is_open(ModeHandle mode) const noexcept { return takes(mode.numbering) && core_->is_open(mode); }
-bool ActionReader::pauses() const noexcept { return core_->pauses(); }
+bool ActionReader::is_open(ModeHandle mode) const noexcept {
+    return takes(mode.numbering) && Ownership::is_open(*core_, mode);
+}
+bool ActionReader::pauses() const noexcept { return Ownership::pauses(*core_); }
 bool ActionReader::is_visible(ModeHandle mode) const noexcept {
     return takes(mode.numbering) && mode.number < mode_capacity && detail::has_mode(core_->state_.visible, mode.number);
 }
-ButtonOwner ActionReader::owner_of(Button button) const noexcept { return core_->owner_of(button); }
+ButtonOwner ActionReader::owner_of(Button button) const noexcept {
+    return Ownership::owner_of(*core_, button, numbering_);
+}
 
 std::optional<ClaimId> ActionReader::claim(const Claim& claim) noexcept {
-    const auto id = core_->claim(claim);
+    const auto id = Ownership::claim(*core_, claim);
     if (id) core_->note_call(detail::LoggedCall::Kind::claim, static_cast<unsigned>(*id), claim);
     return id;
 }
 void ActionReader::end_claim(ClaimId claim) noexcept {
-    core_->end_claim(claim);
+    Ownership::end_claim(*core_, claim);
     core_->note_call(detail::LoggedCall::Kind::end_claim, static_cast<unsigned>(claim));
 }
-bool ActionReader::has_press(ClaimId claim, Button button) const noexcept { return core_->has_press(claim, button); }
+bool ActionReader::has_press(ClaimId claim, Button button) const noexcept {
+    return Ownership::has_press(*core_, claim, button);
+}
 
 bool ActionReader::rebind(const Profile& profile, std::string* why) { return core_->rebind(profile, why); }
 

@@ -12,6 +12,7 @@
 #include "actions/gestures.hpp"
 #include "actions/mode_segments.hpp"
 #include "actions/movement.hpp"
+#include "actions/ownership.hpp"
 #include "actions/reader_facts.hpp"
 #include "core/frame/frame_input.hpp"
 #include "cursorum/actions/action_reader.hpp"
@@ -30,14 +31,6 @@ public:
     AxisActionReading operator[](AxisAction action) const noexcept;
     VectorActionReading operator[](VectorAction action) const noexcept;
     bool consume_press(ButtonAction action) noexcept;
-    bool open(ModeHandle mode) noexcept;
-    bool close(ModeHandle mode) noexcept;
-    bool is_open(ModeHandle mode) const noexcept;
-    bool pauses() const noexcept;
-    ButtonOwner owner_of(Button button) const noexcept;
-    std::optional<ClaimId> claim(const Claim& claim) noexcept;
-    void end_claim(ClaimId claim) noexcept;
-    bool has_press(ClaimId claim, Button button) const noexcept;
     bool rebind(const Profile& profile, std::string* why);
     bool inject(ButtonAction action, bool down, Time when);
     bool inject(AxisAction action, double value, Time when);
@@ -75,14 +68,12 @@ private:
     void finish_frame(const detail::FrameInput& frame);
     void seed_part(const detail::FrameInput& frame) noexcept;
     void apply_device_edge(detail::SlotKind kind, unsigned hold, Button button, std::int64_t time);
-    unsigned claim_on(DeviceId device) const noexcept;
     bool claims_devices() const noexcept { return state_.next.of_devices != 0; }
     detail::DeviceFilter filter() const noexcept;
     void heal(const ButtonSet& down);
     void start_with_openings();
     void apply_openings(std::int64_t time);
     void change_modes(std::int64_t time);
-    void find_visible() noexcept;
     bool is_shown(unsigned action) const noexcept;
     void apply_bindings();
     void freshen(Button button) noexcept;
@@ -103,8 +94,6 @@ private:
     bool next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept;
     void step_wheel(std::int32_t x, std::int32_t y, std::int64_t time);
     void step_wheel_once(WheelWay way, std::int64_t time);
-    std::uint8_t find_next_owner(Button button) const noexcept;
-    ButtonOwner covering(Button button) const noexcept;
     void take_edge(Button button, bool down, bool by_person, std::int64_t time);
     void cancel_before_press(Button button, std::int64_t time);
     void take_rare_edge(Button button, bool down, bool by_person, std::int64_t time);

@@ -12,14 +12,6 @@ namespace cursorum {
 using detail::Effect;
 using detail::SlotKind;
 
-/// From 1; 0 if there is none.
-unsigned ActionReaderCore::claim_on(DeviceId device) const noexcept {
-    for (unsigned i = 0; i < claim_capacity; ++i)
-        if ((state_.now.claimed >> i & 1) != 0 && state_.now.claims[i].device == device && device != DeviceId{})
-            return i + 1;
-    return 0;
-}
-
 // All devices were read until now, so the buttons down at the frame's start are known.
 void ActionReaderCore::seed_part(const detail::FrameInput& frame) noexcept {
     detail::DevicePart& part = state_.part;
@@ -69,7 +61,7 @@ template <typename Includes>
 void ActionReaderCore::read_part(const detail::FrameInput& frame, Includes&& includes) {
     detail::DevicePart& part = state_.part;
     if (state_.reopens) start_with_openings();
-    const auto claim_of = [&](unsigned device) { return claim_on(frame.id_of(device)); };
+    const auto claim_of = [&](unsigned device) { return detail::Ownership::claim_on(*this, frame.id_of(device)); };
     // First all that ended, then all that began; each by device, then by name.
     struct Change {
         std::uint64_t order;
