@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "actions/action_making.hpp"
+#include "actions/chords.hpp"
 #include "actions/gestures.hpp"
 #include "actions/mode_segments.hpp"
 #include "actions/movement.hpp"
@@ -76,8 +77,6 @@ private:
     void change_modes(std::int64_t time);
     bool is_shown(unsigned action) const noexcept;
     void apply_bindings();
-    void freshen(Button button) noexcept;
-    void freshen_switch(unsigned number, unsigned members) noexcept;
     void forget(std::uint16_t action, std::int64_t time);
     void let_go(std::uint16_t action, std::int64_t time);
     void gather_occurrences(const detail::FrameInput& frame);
@@ -98,14 +97,11 @@ private:
     void cancel_before_press(Button button, std::int64_t time);
     void take_rare_edge(Button button, bool down, bool by_person, std::int64_t time);
     void set_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
-    bool are_down(const ActionSwitch& it, std::uint8_t owner, const ButtonSet& down) const noexcept;
-    void complete_chords(Button button, std::uint8_t owner, bool by_person, std::int64_t time);
     void set_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
     void set_switch(unsigned number, bool down, bool by_person, std::int64_t time);
+    [[gnu::noinline]] void set_direction(const ActionSwitch& it, bool down, std::int64_t time);
     detail::Effect merge_switch(unsigned number, std::uint16_t action, bool down, bool by_person);
     void count_system_repeat(Button button);
-    void set_direction(unsigned number, bool down, std::int64_t time);
-    Vector2 value_of_directions(unsigned source) const noexcept;
     Vector2 mean_of(Vector2 integral) const noexcept;
 
     /// Injected input, present or future.

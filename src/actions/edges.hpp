@@ -64,7 +64,7 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
     whose.owner = static_cast<std::uint8_t>(owner & if_down);
     if (Owner::is_mode(owner)) set_switches(button, owner, down, by_person, time);
     if (state_.stale_switches != 0 && !down) [[unlikely]]
-        freshen(button);
+        detail::Chords::freshen(*this, button);
     // An either-side name and its key are one press: the name's edge comes first, and modes change after the key's.
     if (edges_.changes_modes() && button.number < first_either_side) [[unlikely]]
         change_modes(time);

@@ -88,7 +88,7 @@ void ActionReaderCore::set_value(std::size_t row, bool by_person, std::int64_t t
     const ActionSwitch& its = map_->switches[it.number];
     const double value = values_[row];
     const bool is_released = value <= it.thresholds.release;
-    if (is_released) freshen_switch(it.number, 1);
+    if (is_released) detail::Chords::freshen(*this, it.number, 1);
     const bool was_down = state_.switches[it.number].is_down;
     const bool is_beyond = was_down ? !is_released : value >= it.thresholds.press;
     const bool down =
@@ -106,7 +106,7 @@ void ActionReaderCore::set_locks(unsigned on, bool by_person, std::int64_t time)
     for (const std::uint16_t number : map_->of_locks) {
         const ActionSwitch& it = map_->switches[number];
         const bool is_on = (on >> (it.lock - 1U) & 1) != 0;
-        if (!is_on) freshen_switch(number, 1);
+        if (!is_on) detail::Chords::freshen(*this, number, 1);
         const bool down = is_on && detail::has_mode(state_.visible, it.mode) && !state_.has_stale_members(number);
         if (down != state_.switches[number].is_down) set_switch(number, down, by_person, time);
     }
@@ -164,7 +164,7 @@ void ActionReaderCore::step_wheel_once(WheelWay way, std::int64_t time) {
     const auto completes = [&](unsigned number) {
         const ActionSwitch& it = map_->switches[number];
         return it.wheel_way == way && detail::is_mode(owner, it.mode) && !state_.has_stale_members(number) &&
-               are_down(it, owner, down);
+               detail::Chords::are_down(*this, it, owner, down);
     };
     int longest = -1;
     for (const std::uint16_t number : map_->of_wheel)

@@ -122,23 +122,6 @@ void ActionReaderCore::apply_bindings() {
     movement_.enliven_all(*map_);
 }
 
-// It is up, so it counts from here on.
-void ActionReaderCore::freshen(Button button) noexcept {
-    for (unsigned number = 0; number < map_->switches.size(); ++number) {
-        if (state_.stale_members[number] == 0) continue;
-        const ActionSwitch& it = map_->switches[number];
-        for (unsigned member = 0; member < it.member_count; ++member)
-            if (it.members[member] == button.number) freshen_switch(number, 1U << member | ActionState::passed_over);
-    }
-}
-
-void ActionReaderCore::freshen_switch(unsigned number, unsigned members) noexcept {
-    std::uint8_t& stale = state_.stale_members[number];
-    if ((stale & members) == 0) return;
-    stale = static_cast<std::uint8_t>(stale & ~members);
-    state_.stale_switches = static_cast<std::uint16_t>(state_.stale_switches - (stale == 0));
-}
-
 // Drops the injected input of an action and its effect; if the action is down after that, it is cancelled.
 void ActionReaderCore::forget(std::uint16_t action, std::int64_t time) {
     state_.injected[action] = {};

@@ -1,0 +1,54 @@
+// From a button's edge to those of the actions that it is bound to, where that is rare enough to be a call: edges.hpp
+// has the part that is inlined into the loop over a frame's edges.
+#include "actions/edges.hpp"
+
+#include <algorithm>
+#include <utility>
+
+namespace cursorum {
+
+using detail::Effect;
+
+void ActionReaderCore::take_rare_edge(Button button, bool down, bool by_person, std::int64_t time) {
+    take_edge(button, down, by_person, time);
+}
+
+// The first half of a restart. Modes change after the second one.
+void ActionReaderCore::cancel_before_press(Button button, std::int64_t time) {
+    const bool changes = edges_.set_changes_modes(false);
+    take_edge(button, false, false, time);
+    edges_.set_changes_modes(changes);
+}
+
+void ActionReaderCore::set_direction(const ActionSwitch& it, bool down, std::int64_t time) {
+    if (down) detail::Directions::note_newest(*this, it);
+    movement_.add_step(std::max(time, state_.t0), detail::Directions::value(*this, it.source), it.action, it.source);
+}
+
+void ActionReaderCore::set_switch(unsigned number, bool down, bool by_person, std::int64_t time) {
+    const ActionSwitch& it = map_->switches[number];
+    if (!it.is_button) {
+        state_.switches[number] = {down, down && !by_person};
+        return set_direction(it, down, time);
+    }
+    const Effect effect = merge_switch(number, it.action, down, by_person);
+    if (effect != Effect::none) gestures_.deliver(*this, it.action, effect, time);
+}
+
+/// For a button that is a member of chords, and for any button while some are newly bound.
+void ActionReaderCore::set_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time) {
+    if (down)
+        return detail::Chords::for_each_completed(*this, button, owner,
+                                                  [&](unsigned number) { set_switch(number, true, by_person, time); });
+    for (const ButtonSwitch& it : map_->switches_of(button))
+        if (state_.switches[it.number].is_down) set_switch(it.number, false, by_person, time);
+}
+
+// System repeats of an action, by each of its bindings that is down; chords repeat with their members.
+void ActionReaderCore::count_system_repeat(Button button) {
+    for (const ButtonSwitch& it : map_->switches_of(button))
+        if (map_->switches[it.number].is_button && state_.switches[it.number].is_down)
+            edges_.add_system_repeat(it.action);
+}
+
+}  // namespace cursorum
