@@ -616,12 +616,7 @@ void run(std::uint64_t seed, bool is_loud) {
 TEST(ActionStreams, AgreeWithAPlainSecondImplementation) {
     if (const char* seed = std::getenv("CURSORUM_TEST_SEED")) return run(std::strtoull(seed, nullptr, 10), true);
     const char* const programs = std::getenv("CURSORUM_TEST_PROGRAMS");
-#ifdef NDEBUG
-    constexpr std::uint64_t usual = 5000;
-#else
-    constexpr std::uint64_t usual = 500;  // sanitizers take their time
-#endif
-    const std::uint64_t count = programs ? std::strtoull(programs, nullptr, 10) : usual;
+    const std::uint64_t count = programs ? std::strtoull(programs, nullptr, 10) : usual_count(5000);
     for (std::uint64_t seed = 1; seed <= count; ++seed) {
         run(seed, false);
         if (HasFatalFailure()) return;

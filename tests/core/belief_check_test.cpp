@@ -186,7 +186,8 @@ TEST(BeliefCheck, FindsEachFaultAndNoOther) {
                         {presses_found, true, true, Kind::made_up, Cause::found_down},
                         {releases_lost, true, true, Kind::made_up, Cause::cancelled, true}};
     const char* const given = std::getenv("CURSORUM_TEST_SEED");
-    const std::uint64_t first = given ? std::strtoull(given, nullptr, 10) : 1, last = given ? first : 1000;
+    const std::uint64_t first = given ? std::strtoull(given, nullptr, 10) : 1,
+                        last = given ? first : test::usual_count(1000);
     for (const Row& row : rows) {
         std::uint64_t found = 0;
         for (std::uint64_t seed = first; seed <= last; ++seed) {

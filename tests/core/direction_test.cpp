@@ -208,7 +208,8 @@ void expect_same(const DirectionReading& found, const DirectionReading& plain, c
 
 TEST(Direction, AgreesWithAPlainImplementation) {
     const char* const given = std::getenv("CURSORUM_TEST_SEED");
-    const std::uint64_t first = given ? std::strtoull(given, nullptr, 10) : 1, last = given ? first : 100;
+    const std::uint64_t first = given ? std::strtoull(given, nullptr, 10) : 1,
+                        last = given ? first : test::usual_count(100);
     for (std::uint64_t seed = first; seed <= last && !testing::Test::HasFailure(); ++seed) {
         Random random{seed};
         Timeline timeline{{.desk_devices = false}};

@@ -12,6 +12,15 @@ namespace test {
 
 using namespace cursorum;
 
+/// How many random programs a test plays: sanitizers take their time, and get the first fifth.
+constexpr std::uint64_t usual_count(std::uint64_t count) {
+#if defined(__SANITIZE_THREAD__) || defined(__SANITIZE_ADDRESS__)
+    return count / 5;
+#else
+    return count;
+#endif
+}
+
 /// A small generator that is the same on every machine.
 class Random {
 public:

@@ -131,7 +131,7 @@ TEST(SnapshotPacking, BadBytesAreRefusedWithTheReason) {
 
 TEST(SnapshotPacking, NoBytesDoHarmAndEverySnapshotHasOneForm) {
     unsigned accepted = 0;
-    for (std::uint64_t seed = 1; seed <= 60'000; ++seed) {
+    for (std::uint64_t seed = 1; seed <= test::usual_count(60'000); ++seed) {
         test::Random random{seed};
         const Snapshot base = random_snapshot(random);
         std::vector<std::byte> bytes = packed(random_snapshot(random), random.one_in(2) ? &base : nullptr);

@@ -156,7 +156,7 @@ TEST(Gaps, WhatComesLateBeforeAPauseIsNotOfThePause) {
 }
 
 TEST(Gaps, TakeTheSameAsFramesCutByHand) {
-    for (std::uint64_t seed = 1; seed <= 400; ++seed) {
+    for (std::uint64_t seed = 1; seed <= test::usual_count(400); ++seed) {
         SCOPED_TRACE("seed " + std::to_string(seed));
         test::Random random{seed};
         const unsigned inlets = 1 + static_cast<unsigned>(seed % 3);

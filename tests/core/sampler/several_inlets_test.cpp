@@ -449,7 +449,7 @@ void run(std::uint64_t seed) {
 TEST(SeveralInlets, AgreeWithAPlainModelInEverythingButButtons) {
     if (const char* seed = std::getenv("CURSORUM_TEST_SEED")) return run(std::strtoull(seed, nullptr, 10));
     const char* streams = std::getenv("CURSORUM_TEST_STREAMS");
-    const std::uint64_t count = streams ? std::strtoull(streams, nullptr, 10) : 1500;
+    const std::uint64_t count = streams ? std::strtoull(streams, nullptr, 10) : test::usual_count(1500);
     for (std::uint64_t seed = 1; seed <= count && !testing::Test::HasFatalFailure(); ++seed) run(seed);
 }
 
