@@ -26,7 +26,7 @@ using detail::SlotKind;
 namespace {
 
 // The usual upper limit of a frame; beyond it, reading allocates.
-constexpr std::size_t usual_occurrences = 256, usual_injected = 64;
+constexpr std::size_t usual_injected = 64;
 
 }  // namespace
 
@@ -35,7 +35,7 @@ ActionReaderCore::ActionReaderCore(const Profile& profile)
       numbering_{profile.numbering()} {
     fit_to_map();
     movement_.reserve(*map_);
-    if (map_->has_occurrences) occurrences_.reserve(usual_occurrences);
+    occurrences_.reserve(*map_);
     injected_.reserve(usual_injected);
     movement_.enliven_all(*map_);
     mode_changes_.reserve(detail::ModeSegments::usual_count);
@@ -44,7 +44,7 @@ ActionReaderCore::ActionReaderCore(const Profile& profile)
 // The data of each action.
 void ActionReaderCore::fit_to_map() {
     movement_.fit(map_->actions.size());
-    values_.resize(map_->of_values.size());
+    occurrences_.fit(*map_);
 }
 
 // ---- frames
@@ -87,7 +87,7 @@ bool ActionReaderCore::try_open_frame(const detail::FrameInput& frame) noexcept 
 void ActionReaderCore::take_merged(const detail::FrameInput& frame) {
     is_partial_ = false;
     if (map_->has_occurrences) gather_occurrences(frame);
-    const bool has_between = !occurrences_.empty() || !injected_.empty() || !map_->lasting.empty();
+    const bool has_between = occurrences_.has_any() || !injected_.empty() || !map_->lasting.empty();
     for (std::uint32_t i = 0; i < frame.count; ++i) {
         const detail::StoredEdge& record = frame.edges[i];
         const Effect effect = record.what().effect();
@@ -130,9 +130,9 @@ void ActionReaderCore::run_due_timers(std::int64_t until) {
 
 // A pause: first what came before it, then it ends gestures in progress and buffered presses.
 void ActionReaderCore::skip_pause(std::int64_t from) {
-    while (occurred_ != occurrences_.size() && occurrences_[occurred_].part == PausePart::before) {
-        run_timers(occurrences_[occurred_].time);
-        take_occurrence(occurrences_[occurred_++]);
+    for (const auto* next = occurrences_.next(); next && next->part == PausePart::before; next = occurrences_.next()) {
+        run_timers(next->time);
+        take_occurrence(occurrences_.take());
     }
     run_timers(from - 1);
     gestures_.skip_pause(*this);
@@ -141,11 +141,8 @@ void ActionReaderCore::skip_pause(std::int64_t from) {
         const std::uint16_t number = map_->of_values[row].number;
         if (state_.switches[number].is_down) set_switch(number, false, false, state_.t0);
     }
-    for (; occurred_ != occurrences_.size() && occurrences_[occurred_].part == PausePart::end; ++occurred_) {
-        const Occurrence& it = occurrences_[occurred_];
-        if (it.kind == Occurrence::Kind::value) values_[it.number] = it.value;
-        if (it.kind == Occurrence::Kind::locks) locks_ = it.locks;
-    }
+    for (const auto* next = occurrences_.next(); next && next->part == PausePart::end; next = occurrences_.next())
+        occurrences_.take();
     set_states_again(state_.t0);
 }
 
@@ -178,7 +175,6 @@ void ActionReaderCore::open_frame(std::int64_t t0, std::int64_t t1) noexcept {
 void ActionReaderCore::clear_all_else() noexcept {
     movement_.clear_steps();
     occurrences_.clear();
-    occurred_ = 0;
     segments_.clear();
     mode_changes_.clear();
 }

@@ -13,6 +13,7 @@
 #include "actions/gestures.hpp"
 #include "actions/mode_segments.hpp"
 #include "actions/movement.hpp"
+#include "actions/occurrences.hpp"
 #include "actions/ownership.hpp"
 #include "actions/reader_facts.hpp"
 #include "core/frame/frame_input.hpp"
@@ -79,9 +80,12 @@ private:
     void apply_bindings();
     void forget(std::uint16_t action, std::int64_t time);
     void let_go(std::uint16_t action, std::int64_t time);
-    void gather_occurrences(const detail::FrameInput& frame);
-    void set_locks(unsigned on, bool by_person, std::int64_t time);
-    void gather_values(const detail::FrameInput& frame);
+    void gather_occurrences(const detail::FrameInput& frame) {
+        occurrences_.gather(*map_, frame, filter());
+        set_states_again(state_.t0);
+    }
+    void take_occurrence(const detail::Occurrence& it);
+    void set_locks(bool by_person, std::int64_t time);
     void set_value(std::size_t row, bool by_person, std::int64_t time);
     void set_states_again(std::int64_t time);
     void catch_up(std::int64_t until);
@@ -127,26 +131,7 @@ private:
     detail::Gestures gestures_;
     detail::ModeSegments segments_;
     detail::Movement movement_;
-    /// Steps of the wheel in the frame, new states of the locks, new values of what has thresholds, and how many of
-    /// them were taken.
-    struct Occurrence {
-        enum class Kind : std::uint8_t { wheel, locks, value };
-        std::int64_t time;
-        Kind kind{};
-        PausePart part = PausePart::after;
-        bool is_forced = false;    // nobody did it
-        std::uint16_t number = 0;  // of the value in `of_values`
-        std::uint32_t event = 0;   // of the wheel, among those of the frame
-        std::int32_t x = 0, y = 0;
-        std::uint8_t locks = 0;
-        double value = 0;
-    };
-    void add_occurrence(const Occurrence& it);
-    void take_occurrence(const Occurrence& it);
-    std::vector<Occurrence> occurrences_;
-    std::size_t occurred_ = 0;
-    unsigned locks_ = 0;                    // that are on now
-    std::vector<double> values_;            // as in `of_values`, now
+    detail::Occurrences occurrences_;
     detail::ModeCause mode_cause_;          // what is going on, if that may change modes
     std::vector<ModeChange> mode_changes_;  // in the frame
     std::vector<Injected> injected_;
