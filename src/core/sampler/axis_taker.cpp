@@ -62,7 +62,7 @@ void AxisTaker::heal(FrameMaking& of, unsigned number, std::int64_t until) noexc
 }
 
 // The last value of each axis that moved, at the frame's start.
-void AxisTaker::end_skip(FrameMaking& of) const noexcept {
+void AxisTaker::end_skip(FrameMaking& of, std::int64_t) const noexcept {
     OtherEntries& entries = of.other_entries_;
     std::array<AxisRecord, axis_capacity> last;
     unsigned count = 0;

@@ -9,6 +9,7 @@
 
 #include "core/inlet/event_count.hpp"
 #include "core/sampler/frame_making.hpp"
+#include "core/sampler/late_order.hpp"
 
 namespace cursorum::detail {
 
@@ -21,7 +22,15 @@ public:
                      std::uint64_t end) noexcept;
     /// What is taken in between falls into a pause.
     void begin_skip(FrameMaking& of) noexcept { skipped_from_ = of.other_entries_.axis_count; }
-    void end_skip(FrameMaking& of) const noexcept;
+    void end_skip(FrameMaking& of, std::int64_t to) const noexcept;
+
+    static constexpr bool is_summed = false;
+    using Slot = AxisSlot;
+    static const AxisRing& ring(const InletHistory& inlet) noexcept { return inlet.axes_; }
+    static std::uint64_t& taken(FrameMaking& of, unsigned inlet) noexcept { return of.others_.inlets[inlet].axes; }
+    static std::int64_t stamp_of(const InletHistory& inlet, const AxisSlot& slot) noexcept {
+        return stamp_of_late(inlet, slot.time, slot.late_at);
+    }
 
 private:
     static bool make_room(FrameMaking& of) noexcept;

@@ -44,4 +44,9 @@ std::int64_t time_of_other(const TimelineCore& timeline, std::int64_t time, std:
     return std::max(before.greatest, nanoseconds(earliest_time));
 }
 
+std::int64_t stamp_of_late(const InletHistory& inlet, std::int64_t time, std::uint64_t late_at) noexcept {
+    Slot late;
+    return late_at != in_time && inlet.ring_.try_read(late_at, late) ? late.time : time;
+}
+
 }  // namespace cursorum::detail

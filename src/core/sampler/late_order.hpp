@@ -23,6 +23,8 @@ using BeforeLateOfAll = std::array<BeforeLate, inlet_capacity>;
 /// For the slot `late` at that position in the ring of edges.
 std::int64_t time_of_late(const TimelineCore& timeline, Slot late, std::uint64_t position, unsigned inlet,
                           BeforeLate& before) noexcept;
+/// The stamp of an event whose slot in another ring than that of edges has that time: its own, unless it is late.
+std::int64_t stamp_of_late(const InletHistory& inlet, std::int64_t time, std::uint64_t late_at) noexcept;
 /// For a slot in another ring.
 std::int64_t time_of_other(const TimelineCore& timeline, std::int64_t time, std::uint64_t late_at, unsigned inlet,
                            BeforeLate& before) noexcept;

@@ -137,7 +137,15 @@ void MotionTaker::begin_skip(FrameMaking& of) noexcept {
     for (unsigned i = 0; i < of.timeline_->inlet_count(); ++i) of.other_entries_.spans[i].begin_hole();
 }
 
-void MotionTaker::end_skip(FrameMaking& of) const noexcept {
+void MotionTaker::end_several(FrameMaking& of, std::size_t kept_before) noexcept {
+    std::vector<MotionSlot>& kept = of.other_entries_.kept;
+    if (of.growing_)
+        std::stable_sort(kept.begin() + static_cast<std::ptrdiff_t>(kept_before), kept.end(),
+                         [](const MotionSlot& a, const MotionSlot& b) { return a.time < b.time; });
+    place_pointer_of_several(of);
+}
+
+void MotionTaker::end_skip(FrameMaking& of, std::int64_t) const noexcept {
     of.other_entries_.moved_by_person = moved_by_person_;
     of.other_entries_.moved_by_program = moved_by_program_;
     if (of.growing_) of.other_entries_.kept.resize(kept_);

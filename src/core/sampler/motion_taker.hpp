@@ -17,15 +17,23 @@ public:
     /// All up to `until` and up to that position; returns whether nothing is left before it.
     static bool take(FrameMaking& of, const InletHistory& inlet, unsigned number, std::int64_t until,
                      std::uint64_t end) noexcept;
-    /// When all inlets have been taken.
-    static void place_pointer_of_several(FrameMaking& of) noexcept;
+    /// Of several inlets, all have been taken up to the cut. `kept_before`: how many slots a growing frame had kept.
+    static void end_several(FrameMaking& of, std::size_t kept_before) noexcept;
     /// The result of the last search beyond a cut is not valid at another position.
     static void forget_searches(FrameMaking& of) noexcept;
     /// What is taken in between falls into a pause.
     void begin_skip(FrameMaking& of) noexcept;
-    void end_skip(FrameMaking& of) const noexcept;
+    void end_skip(FrameMaking& of, std::int64_t to) const noexcept;
+
+    /// Its slots are summed, so that their order among inlets does not matter.
+    static constexpr bool is_summed = true;
+    using Slot = MotionSlot;
+    static const MotionRing& ring(const InletHistory& inlet) noexcept { return inlet.motions_; }
+    static std::uint64_t& taken(FrameMaking& of, unsigned inlet) noexcept { return of.state_.inlets[inlet].motions; }
+    static std::int64_t stamp_of(const InletHistory&, const MotionSlot& slot) noexcept { return slot.stamp(); }
 
 private:
+    static void place_pointer_of_several(FrameMaking& of) noexcept;
     struct Stretch {
         std::uint64_t from, to;  // positions in a ring
     };

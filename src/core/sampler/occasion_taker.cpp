@@ -7,8 +7,8 @@
 
 namespace cursorum::detail {
 
-bool OccasionTaker::take(FrameMaking& of, unsigned number, std::int64_t until, std::uint64_t end) noexcept {
-    const InletHistory& inlet = of.timeline_->inlet(number);
+bool OccasionTaker::take(FrameMaking& of, const InletHistory& inlet, unsigned number, std::int64_t until,
+                         std::uint64_t end) noexcept {
     std::uint64_t& taken = of.others_.inlets[number].occasions;
     OccasionSlot occasion;
     for (; taken != end; ++taken) {

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cassert>
 #include <memory>
+#include <type_traits>
 
 #include "core/rings/one_thread.hpp"
 #include "core/sampler/sampler_taking.hpp"
@@ -47,12 +48,8 @@ SamplerCore::SamplerCore(const TimelineCore& timeline, const SamplerOptions& opt
     const std::int64_t start =
         std::clamp(nanoseconds(options.start), nanoseconds(earliest_time), nanoseconds(latest_time));
     state_.t0 = state_.t1 = state_.late_before = state_.effective = start;
-    for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
-        edges_.start_at(*this, i, start);
-        motions_.start_at(*this, i, start);
-        axes_.start_at(*this, i, start);
-        occasions_.start_at(*this, i, start);
-    }
+    for (unsigned i = 0; i < timeline.inlet_count(); ++i)
+        for_each_stream([&](auto& stream) { stream.start_at(*this, i, start); });
     other_entries_.start(others_, timeline.inlet_count());
     state_.always_merges = timeline.inlet_count() > 1;
     if (state_.always_merges) edges_.start_merging(*this);
@@ -222,25 +219,16 @@ void SamplerCore::take_of_several(std::int64_t until) noexcept {
 void SamplerCore::take_late_others(std::int64_t before) noexcept {
     for (unsigned i = 0; i < timeline_->inlet_count(); ++i) {
         const detail::InletHistory& inlet = timeline_->inlet(i);
-        const auto stamp_of = [&](const auto& slot) {
-            Slot late;
-            return slot.late_at != detail::in_time && inlet.ring_.try_read(slot.late_at, late) ? late.time : slot.time;
-        };
-        /// The position of the first one that does not come before.
-        const auto first_in_pause = [&](const auto& ring, std::uint64_t at, auto slot, auto&& stamp) {
-            for (const std::uint64_t end = ring.published(); at != end && ring.try_read(at, slot); ++at)
-                if (slot.time > state_.late_before || stamp(slot) >= before) break;
-            return at;
-        };
-        const std::uint64_t motions = first_in_pause(inlet.motions_, state_.inlets[i].motions, detail::MotionSlot{},
-                                                     [](const detail::MotionSlot& slot) { return slot.stamp(); });
-        const std::uint64_t axes = first_in_pause(inlet.axes_, others_.inlets[i].axes, detail::AxisSlot{}, stamp_of);
-        const std::uint64_t occasions =
-            first_in_pause(inlet.occasions_, others_.inlets[i].occasions, detail::OccasionSlot{}, stamp_of);
         other_entries_.has_any = true;
-        if (motions != state_.inlets[i].motions) motions_.take(*this, inlet, i, state_.late_before, motions);
-        if (axes != others_.inlets[i].axes) axes_.take(*this, inlet, i, state_.late_before, axes);
-        if (occasions != others_.inlets[i].occasions) occasions_.take(*this, i, state_.late_before, occasions);
+        for_each_other([&](auto& stream) {
+            const auto& ring = stream.ring(inlet);
+            typename std::remove_reference_t<decltype(stream)>::Slot slot;
+            // The position of the first one that does not come before.
+            std::uint64_t at = stream.taken(*this, i);
+            for (const std::uint64_t end = ring.published(); at != end && ring.try_read(at, slot); ++at)
+                if (slot.time > state_.late_before || stream.stamp_of(inlet, slot) >= before) break;
+            if (at != stream.taken(*this, i)) stream.take(*this, inlet, i, state_.late_before, at);
+        });
     }
 }
 
@@ -251,18 +239,12 @@ void SamplerCore::skip(std::int64_t from, std::int64_t to) noexcept {
     take(from - 1);
     take_late_others(from);
     const std::uint64_t taken = state_.taken, late = state_.late, moved = state_.moved;
-    edges_.begin_skip(*this);
-    motions_.begin_skip(*this);
-    axes_.begin_skip(*this);
-    occasions_.begin_skip(*this);
+    for_each_stream([&](auto& stream) { stream.begin_skip(*this); });
     take(to - 1);
     state_.skipped += state_.taken - taken;
     state_.late = late;
     state_.moved = moved;
-    edges_.end_skip(*this, to);
-    motions_.end_skip(*this);
-    axes_.end_skip(*this);
-    occasions_.end_skip(*this, to);
+    for_each_stream([&](auto& stream) { stream.end_skip(*this, to); });
     other_entries_.has_any = true;
     entries_.skip_from = from;
 }

@@ -54,14 +54,29 @@ private:
     template <typename NextTime, typename Take>
     void take_in_order(unsigned inlets, std::int64_t until, NextTime&& next_time, Take&& take) noexcept;
     void take_others_of_several(std::int64_t until, const detail::BeforeLateOfAll& start) noexcept;
+    template <typename Stream, typename EndOf>
+    void take_in_order_of_time(Stream& stream, std::int64_t until, const detail::BeforeLateOfAll& start,
+                               EndOf&& end_of) noexcept;
     void take_late_others(std::int64_t before) noexcept;
     void skip(std::int64_t from, std::int64_t to) noexcept;
 
-    // One for each stream.
+    // One for each stream: a new one is added here, and in for_each_other().
     detail::EdgeTaker edges_;
     detail::MotionTaker motions_;
     detail::AxisTaker axes_;
     detail::OccasionTaker occasions_;
+    /// Calls `visit(taker)` for each stream but that of edges, in the order in which they are taken.
+    template <typename Visit>
+    [[gnu::always_inline]] void for_each_other(Visit&& visit) noexcept {
+        visit(motions_);
+        visit(axes_);
+        visit(occasions_);
+    }
+    template <typename Visit>
+    void for_each_stream(Visit&& visit) noexcept {
+        visit(edges_);
+        for_each_other(visit);
+    }
 
     Frame frame_;
     std::unique_ptr<SamplerCore> peeking_;  // the sampler that peeks

@@ -1,77 +1,71 @@
 // Taking everything other than buttons from several inlets, in order of time. Each round takes from the inlet whose
 // next event is the earliest, up to the next event of another one.
-#include <algorithm>
+#include <array>
+#include <type_traits>
 
 #include "core/sampler/sampler_taking.hpp"
 
 namespace cursorum {
 
-using detail::AxisSlot;
-using detail::MotionSlot;
-using detail::OccasionSlot;
+// A slot that is later than the cut holds back those behind it, late ones too; what was overwritten is healed as soon
+// as its inlet is next.
+template <typename Stream, typename EndOf>
+void SamplerCore::take_in_order_of_time(Stream& stream, std::int64_t until, const detail::BeforeLateOfAll& start,
+                                        EndOf&& end_of) noexcept {
+    const unsigned inlets = timeline_->inlet_count();
+    bool has_any = false;
+    for (unsigned i = 0; i < inlets; ++i) has_any |= stream.taken(*this, i) != end_of(i);
+    if (!has_any) return;
+    detail::BeforeLateOfAll before_each = start;
+    const auto next_time = [&](unsigned i) {
+        const std::uint64_t position = stream.taken(*this, i);
+        typename Stream::Slot slot;
+        if (position >= end_of(i)) return nothing_more;
+        if (!stream.ring(timeline_->inlet(i)).try_read(position, slot)) return nanoseconds(earliest_time);
+        return slot.time > until ? slot.time : time_of_other(*timeline_, slot.time, slot.late_at, i, before_each[i]);
+    };
+    const auto take = [&](unsigned i, std::int64_t limit) {
+        const std::uint64_t before = stream.taken(*this, i);
+        const std::int64_t time = stream.ring(timeline_->inlet(i)).time_at(before);
+        // A late slot that is next before its time goes alone, since the others are taken by their times.
+        const bool goes_alone = time != INT64_MIN && time > limit;
+        stream.take(*this, timeline_->inlet(i), i, goes_alone ? time : limit, goes_alone ? before + 1 : end_of(i));
+        return stream.taken(*this, i) != before;
+    };
+    take_in_order(inlets, until, next_time, take);
+}
 
 void SamplerCore::take_others_of_several(std::int64_t until, const detail::BeforeLateOfAll& start) noexcept {
     const unsigned inlets = timeline_->inlet_count();
     other_entries_.has_any = true;
-    struct Ends {
-        std::uint64_t others, motions, axes, occasions;
-    };
-    std::array<Ends, inlet_capacity> ends;
-    const std::size_t kept = other_entries_.kept.size();
+    // What was published when the taking began.
+    constexpr unsigned most_streams = 8;
+    std::array<std::array<std::uint64_t, most_streams>, inlet_capacity> ends;
+    std::array<std::uint64_t, inlet_capacity> changes;
     for (unsigned i = 0; i < inlets; ++i) {
-        const detail::InletHistory& inlet = timeline_->inlet(i);
-        ends[i].others = inlet.changes_of_others_.look();
-        ends[i].motions = inlet.motions_.published();
-        ends[i].axes = inlet.axes_.published();
-        ends[i].occasions = inlet.occasions_.published();
-        if (ends[i].motions != state_.inlets[i].motions) motions_.take(*this, inlet, i, until, ends[i].motions);
+        unsigned number = 0;
+        changes[i] = timeline_->inlet(i).changes_of_others_.look();
+        for_each_other([&](auto& stream) { ends[i][number++] = stream.ring(timeline_->inlet(i)).published(); });
     }
-    if (growing_)
-        std::stable_sort(other_entries_.kept.begin() + static_cast<std::ptrdiff_t>(kept), other_entries_.kept.end(),
-                         [](const MotionSlot& a, const MotionSlot& b) { return a.time < b.time; });
-    motions_.place_pointer_of_several(*this);
-
-    // A slot that is later than the cut holds back those behind it, late ones too; what was overwritten is healed as
-    // soon as its inlet is next.
-    const auto next_time_in = [&](const auto& ring, std::uint64_t position, std::uint64_t end, unsigned i, auto slot,
-                                  detail::BeforeLateOfAll& before_each) {
-        if (position >= end) return nothing_more;
-        if (!ring.try_read(position, slot)) return nanoseconds(earliest_time);
-        return slot.time > until ? slot.time : time_of_other(*timeline_, slot.time, slot.late_at, i, before_each[i]);
-    };
-    // A late slot that is next before its time goes alone, since the others are taken by their times.
-    const auto end_of = [&](const auto& ring, std::uint64_t position, std::uint64_t end, std::int64_t& limit) {
-        const std::int64_t time = ring.time_at(position);
-        if (time == INT64_MIN || time <= limit) return end;
-        limit = time;
-        return position + 1;
-    };
-    const auto take_ring = [&](auto ring, auto position, auto ends_of, auto slot, auto take) {
-        detail::BeforeLateOfAll before_each = start;
-        take_in_order(
-            inlets, until,
-            [&](unsigned i) {
-                return next_time_in(timeline_->inlet(i).*ring, others_.inlets[i].*position, ends[i].*ends_of, i, slot,
-                                    before_each);
-            },
-            [&](unsigned i, std::int64_t limit) {
-                const std::uint64_t before = others_.inlets[i].*position;
-                const std::uint64_t end = end_of(timeline_->inlet(i).*ring, before, ends[i].*ends_of, limit);
-                take(i, limit, end);
-                return others_.inlets[i].*position != before;
-            });
-    };
-    using OfInlet = detail::OtherState::OfInlet;
-    take_ring(&detail::InletHistory::axes_, &OfInlet::axes, &Ends::axes, AxisSlot{},
-              [&](unsigned i, std::int64_t limit, std::uint64_t end) {
-                  axes_.take(*this, timeline_->inlet(i), i, limit, end);
-              });
-    take_ring(&detail::InletHistory::occasions_, &OfInlet::occasions, &Ends::occasions, OccasionSlot{},
-              [&](unsigned i, std::int64_t limit, std::uint64_t end) { occasions_.take(*this, i, limit, end); });
-    for (unsigned i = 0; i < inlets; ++i)
-        if (state_.inlets[i].motions == ends[i].motions && others_.inlets[i].axes == ends[i].axes &&
-            others_.inlets[i].occasions == ends[i].occasions)
-            others_.inlets[i].others = ends[i].others;
+    unsigned number = 0;
+    for_each_other([&](auto& stream) {
+        const unsigned at = number++;
+        if constexpr (std::remove_reference_t<decltype(stream)>::is_summed) {
+            const std::size_t kept = other_entries_.kept.size();
+            for (unsigned i = 0; i < inlets; ++i)
+                if (ends[i][at] != stream.taken(*this, i))
+                    stream.take(*this, timeline_->inlet(i), i, until, ends[i][at]);
+            stream.end_several(*this, kept);
+        } else {
+            take_in_order_of_time(stream, until, start, [&](unsigned i) { return ends[i][at]; });
+        }
+    });
+    for (unsigned i = 0; i < inlets; ++i) {
+        bool all = true;
+        number = 0;
+        for_each_other([&](auto& stream) { all &= stream.taken(*this, i) == ends[i][number++]; });
+        if (all) others_.inlets[i].others = changes[i];
+    }
 }
 
 }  // namespace cursorum

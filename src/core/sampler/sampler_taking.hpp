@@ -66,16 +66,13 @@ void SamplerCore::take_in_order(unsigned inlets, std::int64_t until, NextTime&& 
 
 [[gnu::always_inline]] inline void SamplerCore::take_others(const detail::InletHistory& inlet, unsigned number,
                                                             std::int64_t until, std::uint64_t others) noexcept {
-    detail::OtherState::OfInlet& taken = others_.inlets[number];
     other_entries_.has_any = true;
     bool all = true;  // nothing is left for a later cut
-    if (const std::uint64_t end = inlet.motions_.published(); end != state_.inlets[number].motions)
-        all &= motions_.take(*this, inlet, number, until, end);
-    if (const std::uint64_t end = inlet.axes_.published(); end != taken.axes)
-        all &= axes_.take(*this, inlet, number, until, end);
-    if (const std::uint64_t end = inlet.occasions_.published(); end != taken.occasions)
-        all &= occasions_.take(*this, number, until, end);
-    if (all) taken.others = others;
+    for_each_other([&](auto& stream) {
+        if (const std::uint64_t end = stream.ring(inlet).published(); end != stream.taken(*this, number))
+            all &= stream.take(*this, inlet, number, until, end);
+    });
+    if (all) others_.inlets[number].others = others;
 }
 
 }  // namespace cursorum
