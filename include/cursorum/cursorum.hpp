@@ -7,13 +7,14 @@
 ///     using namespace cursorum::controls;
 ///
 ///     Timeline timeline{{.down = my_keys_down()}};           // what happened, in order; held keys do not fire
+///     Sampler picture{timeline};                             // a consumer: from now on it sees every press once
+///     PictureClock pictures;                                 // bounds what a stop makes of a frame
+///
 ///     Inlet& desk = timeline.desk();                         // a keyboard and a mouse, for an engine's callbacks
 ///     desk.button(button_of(KeyTable::scan_code, 0x39), true);   // Space went down, now
 ///     desk.moved_to(WindowPoint{120, 40});                   // the pointer is there
 ///     desk.lose_focus();                                     // everything is released: nothing sticks
 ///
-///     Sampler picture{timeline};                             // a consumer: it sees every press once
-///     PictureClock pictures;                                 // bounds what a stop makes of a frame
 ///     if (const auto tick = pictures.next(Clock::now())) {
 ///         const Frame& frame = picture.advance(*tick);       // what happened since the last one
 ///         if (frame[Space].pressed()) jump();                // once for each press

@@ -7,13 +7,13 @@
 // The clock of this program: in place of the standard library's, so that a minute of a game takes no time.
 namespace std::chrono {
 inline namespace _V2 {
-steady_clock::time_point steady_clock::now() noexcept { return time_point{duration{test::present}}; }
+steady_clock::time_point steady_clock::now() noexcept { return time_point{duration{test::present += test::per_look}}; }
 }  // namespace _V2
 }  // namespace std::chrono
 
 namespace test {
 
-std::int64_t present = 5'000'000'000;
+std::int64_t present = 5'000'000'000, per_look = 0;
 
 namespace {
 std::int64_t nanoseconds_of(double ms) { return std::llround(ms * 1e6); }

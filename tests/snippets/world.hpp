@@ -15,6 +15,8 @@ using namespace cursorum;
 
 /// The present in nanoseconds, as Clock::now() tells it in this program.
 extern std::int64_t present;
+/// How far each look at the clock moves it.
+extern std::int64_t per_look;
 
 /// What a person does, or what happens to the program; times in milliseconds from the start. What is earlier than that
 /// is so at the start.
