@@ -1,5 +1,5 @@
-// The edges of button actions in one frame, in order, and the levels that they lead to. What was pressed and opens or
-// closes modes is noted until modes have changed.
+// The edges of button actions in one frame, in order, and the levels that they lead to. Pressed actions that open or
+// close modes are noted until the modes have changed.
 #pragma once
 
 #include <algorithm>
@@ -16,9 +16,10 @@
 
 namespace cursorum::detail {
 
-/// The person's: a press, a release or a restart.
+/// Returns whether a person made the edge: a press, a release or a restart.
 constexpr bool is_persons(Effect effect) noexcept { return presses(effect) | (effect == Effect::release); }
 
+/// The edges of a reader's button actions in the current frame.
 class ActionEdges {
 public:
     /// `link`: the same action's edge before it in the frame, from 1, or 0.
@@ -42,11 +43,11 @@ public:
     }
 
     std::span<const Record> all() const noexcept { return {records_.data(), count_}; }
-    /// From 1; 0 if the action has none.
+    /// The place of the action's last edge, from 1; 0 if it has none.
     std::uint32_t last_of(std::size_t action) const noexcept { return last_[action]; }
     const Record& at(std::uint32_t place) const noexcept { return records_[place - 1]; }
     std::uint32_t system_repeats(std::size_t action) const noexcept { return system_repeats_[action]; }
-    /// One for each action; the last one is of unknown actions, and stays as it is.
+    /// One for each action. The last one belongs to unknown actions and never changes.
     const ActionLevels* levels() const noexcept { return levels_.data(); }
 
     /// Brings an action's hold to where it is after the edge.
@@ -57,7 +58,7 @@ public:
         button.is_down = down;
         button.adopted = record.effect == Effect::adopt;
     }
-    /// The next frame begins: the state is now as at the end of the last one.
+    /// Begins the next frame: brings the state up to the end of the last one.
     void open_frame(ActionState& state) noexcept {
         for (const Record& record : all()) {
             commit(record, state.buttons[record.action]);
@@ -69,7 +70,7 @@ public:
         count_ = 0;
         if (std::exchange(has_system_repeats_, false)) std::fill_n(system_repeats_.begin(), actions, 0U);
     }
-    /// An empty frame of another state.
+    /// Begins an empty frame of another state.
     void show(const ActionState& state, std::size_t actions) noexcept {
         for (const Record& record : all()) last_[record.action] = 0;
         clear(actions);
@@ -79,7 +80,7 @@ public:
         }
     }
 
-    /// Nothing of what was is known: the actions are others.
+    /// Forgets all levels, because the actions are no longer the same.
     void forget() noexcept {
         levels_ = {};
         adopted_ = {};
@@ -91,7 +92,7 @@ public:
         changes_modes_ = true;
     }
     bool changes_modes() const noexcept { return changes_modes_; }
-    /// Until set again, they are kept but not seen; returns whether there were any.
+    /// Hides them, or shows them again; returns whether they were shown.
     bool set_changes_modes(bool changes) noexcept { return std::exchange(changes_modes_, changes); }
     const std::vector<std::uint16_t>& mode_changers() const noexcept { return mode_changers_; }
     void forget_mode_changers() noexcept {

@@ -31,7 +31,7 @@ constexpr std::size_t usual_injected = 64;
 }  // namespace
 
 ActionReaderCore::ActionReaderCore(const Profile& profile)
-    : ActionMaking{profile.problem() ? std::make_unique<ActionMap>(Profile{}) : std::make_unique<ActionMap>(profile)},
+    : ReaderContext{profile.problem() ? std::make_unique<ActionMap>(Profile{}) : std::make_unique<ActionMap>(profile)},
       numbering_{profile.numbering()} {
     fit_to_map();
     movement_.reserve(*map_);
@@ -120,7 +120,7 @@ void ActionReaderCore::finish_frame(const detail::FrameInput& frame) {
     movement_.finish({*map_, state_, segments_, frame, filter()});
 }
 
-// What is due by then, in order of time.
+// Runs the timers that are due by then, in order of time.
 void ActionReaderCore::run_due_timers(std::int64_t until) {
     for (std::int64_t due = 0; gestures_.run_next(*this, until, due);) {
         mode_cause_ = {.kind = detail::ModeCause::Kind::timer};
@@ -128,7 +128,7 @@ void ActionReaderCore::run_due_timers(std::int64_t until) {
     }
 }
 
-// A pause: first what came before it, then it ends gestures in progress and buffered presses.
+// Takes what came before a pause. Then the pause ends gestures in progress and drops buffered presses.
 void ActionReaderCore::skip_pause(std::int64_t from) {
     for (const auto* next = occurrences_.next(); next && next->part == PausePart::before; next = occurrences_.next()) {
         run_timers(next->time);

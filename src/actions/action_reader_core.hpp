@@ -8,13 +8,13 @@
 #include <optional>
 #include <vector>
 
-#include "actions/action_making.hpp"
 #include "actions/chords.hpp"
 #include "actions/gestures.hpp"
 #include "actions/mode_segments.hpp"
 #include "actions/movement.hpp"
 #include "actions/occurrences.hpp"
 #include "actions/ownership.hpp"
+#include "actions/reader_context.hpp"
 #include "actions/reader_facts.hpp"
 #include "core/frame/frame_input.hpp"
 #include "cursorum/actions/action_reader.hpp"
@@ -22,7 +22,7 @@
 namespace cursorum {
 
 /// An action reader, as its public class calls it.
-class ActionReaderCore : private detail::ActionMaking {
+class ActionReaderCore : private detail::ReaderContext {
 public:
     using State = detail::ActionState;
 
@@ -127,7 +127,7 @@ private:
     ActionReaderCounters counters_;
     mutable std::atomic<std::uint64_t> foreign_{0};  // several threads may read a frame
     detail::CallLog* log_ = nullptr;
-    // Each has the state that it needs within a frame.
+    // The parts; each has the state that only it needs within a frame.
     detail::Gestures gestures_;
     detail::ModeSegments segments_;
     detail::Movement movement_;

@@ -23,7 +23,8 @@ void ActionReaderCore::set_value(std::size_t row, bool by_person, std::int64_t t
     if (down != was_down) set_switch(it.number, down, by_person, time);
 }
 
-// A frame begins, for which modes may have opened, or frames may have been left out; a pause ends; modes changed.
+// Called when a frame begins (modes may have opened, and frames may have been left out), when a pause ends, and when
+// modes change within a frame.
 void ActionReaderCore::set_states_again(std::int64_t time) {
     for (std::size_t row = 0; row < map_->of_values.size(); ++row) set_value(row, false, time);
     if (!map_->of_locks.empty()) set_locks(false, time);

@@ -3,7 +3,7 @@
 
 namespace cursorum::detail {
 
-bool Chords::are_down(const ActionMaking& of, const ActionSwitch& it, std::uint8_t owner,
+bool Chords::are_down(const ReaderContext& of, const ActionSwitch& it, std::uint8_t owner,
                       const ButtonSet& down) noexcept {
     for (unsigned i = 0; i < it.member_count; ++i)
         if (!down.contains({it.members[i]}) || of.state_.whose[it.members[i]].owner != owner) return false;
@@ -12,7 +12,7 @@ bool Chords::are_down(const ActionMaking& of, const ActionSwitch& it, std::uint8
     return true;
 }
 
-void Chords::freshen(ActionMaking& of, Button button) noexcept {
+void Chords::freshen(ReaderContext& of, Button button) noexcept {
     for (unsigned number = 0; number < of.map_->switches.size(); ++number) {
         if (of.state_.stale_members[number] == 0) continue;
         const ActionSwitch& it = of.map_->switches[number];
@@ -21,7 +21,7 @@ void Chords::freshen(ActionMaking& of, Button button) noexcept {
     }
 }
 
-void Chords::freshen(ActionMaking& of, unsigned number, unsigned members) noexcept {
+void Chords::freshen(ReaderContext& of, unsigned number, unsigned members) noexcept {
     std::uint8_t& stale = of.state_.stale_members[number];
     if ((stale & members) == 0) return;
     stale = static_cast<std::uint8_t>(stale & ~members);
@@ -45,11 +45,11 @@ constexpr std::uint8_t with_newest(std::uint8_t order, unsigned direction) noexc
 
 }  // namespace
 
-void Directions::note_newest(ActionMaking& of, const ActionSwitch& it) noexcept {
+void Directions::note_newest(ReaderContext& of, const ActionSwitch& it) noexcept {
     of.state_.latest[it.source] = with_newest(of.state_.latest[it.source], it.direction);
 }
 
-Vector2 Directions::value(const ActionMaking& of, unsigned number) noexcept {
+Vector2 Directions::value(const ReaderContext& of, unsigned number) noexcept {
     const ActionSource& source = of.map_->sources[number];
     const auto is_down = [&](unsigned direction) {
         return of.state_.switches[source.first_switch + direction].is_down;

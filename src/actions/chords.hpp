@@ -4,28 +4,28 @@
 
 #include <cstdint>
 
-#include "actions/action_making.hpp"
+#include "actions/reader_context.hpp"
 
 namespace cursorum::detail {
 
-/// Its part of the state is `press_order`, and the columns `switches` and `stale_members`.
+/// Chords of buttons. Its part of the state is `press_order`, and the columns `switches` and `stale_members`.
 class Chords {
 public:
     /// Returns whether all its members are down, belong to that owner, and are in its order if it has one.
-    static bool are_down(const ActionMaking& of, const ActionSwitch& it, std::uint8_t owner,
+    static bool are_down(const ReaderContext& of, const ActionSwitch& it, std::uint8_t owner,
                          const ButtonSet& down) noexcept;
     /// Calls `visit(number)` with the longest that the button completes; several if equally long.
     template <typename Visit>
-    static void for_each_completed(const ActionMaking& of, Button button, std::uint8_t owner, Visit&& visit);
+    static void for_each_completed(const ReaderContext& of, Button button, std::uint8_t owner, Visit&& visit);
 
-    /// A button is up: newly bound switches that it belongs to count from here on.
-    static void freshen(ActionMaking& of, Button button) noexcept;
-    /// Those members of a switch are up; bit 0 of a lock or a value.
-    static void freshen(ActionMaking& of, unsigned number, unsigned members) noexcept;
+    /// Call this when a button is up: newly bound switches that have it as a member count from now on.
+    static void freshen(ReaderContext& of, Button button) noexcept;
+    /// Likewise for some members of one switch; bit 0 stands for a lock or a value.
+    static void freshen(ReaderContext& of, unsigned number, unsigned members) noexcept;
 };
 
 template <typename Visit>
-void Chords::for_each_completed(const ActionMaking& of, Button button, std::uint8_t owner, Visit&& visit) {
+void Chords::for_each_completed(const ReaderContext& of, Button button, std::uint8_t owner, Visit&& visit) {
     const ButtonSet down{of.state_.down};
     const auto completes = [&](const ButtonSwitch& it) {
         if (it.owner != owner || of.state_.switches[it.number].is_down || of.state_.has_stale_members(it.number))
@@ -43,9 +43,9 @@ void Chords::for_each_completed(const ActionMaking& of, Button button, std::uint
 /// A pair or a cross is two or four switches, whose order of presses decides between opposites.
 class Directions {
 public:
-    /// One of a source's directions went down.
-    static void note_newest(ActionMaking& of, const ActionSwitch& it) noexcept;
-    static Vector2 value(const ActionMaking& of, unsigned source) noexcept;
+    /// Notes that one of a source's directions went down.
+    static void note_newest(ReaderContext& of, const ActionSwitch& it) noexcept;
+    static Vector2 value(const ReaderContext& of, unsigned source) noexcept;
 };
 
 }  // namespace cursorum::detail

@@ -6,7 +6,7 @@
 
 namespace cursorum::detail {
 
-void Gestures::deliver(ActionMaking& of, std::uint16_t action, Effect effect, std::int64_t time) {
+void Gestures::deliver(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
     const ActionMap::Row& row = of.map_->actions[action];
     if (row.is_plain) return of.add_edge(action, effect, time);
     if (effect == Effect::restart) {
@@ -21,7 +21,7 @@ void Gestures::deliver(ActionMaking& of, std::uint16_t action, Effect effect, st
 }
 
 // After an edge that counts, the person's further edges are ignored for a while; then the level counts, if it differs.
-void Gestures::debounce(ActionMaking& of, std::uint16_t action, Effect effect, std::int64_t time) {
+void Gestures::debounce(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
     const bool down = starts(effect);
     of.state_.bindings_down[action] = down;
     if (down == of.state_.passed_down[action]) return;
@@ -30,7 +30,7 @@ void Gestures::debounce(ActionMaking& of, std::uint16_t action, Effect effect, s
     if (!bounces) pass_edge(of, action, effect, time);
 }
 
-void Gestures::pass_edge(ActionMaking& of, std::uint16_t action, Effect effect, std::int64_t time) {
+void Gestures::pass_edge(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
     of.state_.passed_down[action] = starts(effect);
     of.state_.passed_at[action] = time;
     of.state_.has_passed[action] = is_persons(effect);  // only presses and releases bounce
@@ -38,7 +38,7 @@ void Gestures::pass_edge(ActionMaking& of, std::uint16_t action, Effect effect, 
 }
 
 // Converts an edge of all bindings together to edges of the action.
-void Gestures::follow(ActionMaking& of, std::uint16_t action, Effect effect, std::int64_t time) {
+void Gestures::follow(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
     const ActionMap::Row& row = of.map_->actions[action];
     std::int64_t& since = of.state_.since[action];
     bool &waits = of.state_.waits[action], &is_on = of.state_.is_on[action];
@@ -85,7 +85,7 @@ void Gestures::follow(ActionMaking& of, std::uint16_t action, Effect effect, std
     }
 }
 
-void Gestures::fire(ActionMaking& of, std::uint16_t action, Effect effect, std::int64_t time) {
+void Gestures::fire(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
     of.add_edge(action, effect, time);
     if (effect != Effect::press) return;
     if (of.map_->actions[action].changes_modes()) of.edges_.note_mode_changer(action);
@@ -95,7 +95,7 @@ void Gestures::fire(ActionMaking& of, std::uint16_t action, Effect effect, std::
 }
 
 // The time at which a continuing press becomes a long one, or debouncing ends; never, if neither is pending.
-std::int64_t Gestures::due_of(const ActionMaking& of, std::uint16_t action) noexcept {
+std::int64_t Gestures::due_of(const ReaderContext& of, std::uint16_t action) noexcept {
     const ActionMap::Row& row = of.map_->actions[action];
     std::int64_t due = INT64_MAX;
     if (row.debounce != 0 && of.state_.bindings_down[action] != of.state_.passed_down[action])
@@ -105,7 +105,7 @@ std::int64_t Gestures::due_of(const ActionMaking& of, std::uint16_t action) noex
     return due;
 }
 
-bool Gestures::run_next(ActionMaking& of, std::int64_t until, std::int64_t& due) {
+bool Gestures::run_next(ReaderContext& of, std::int64_t until, std::int64_t& due) {
     std::uint16_t next = 0;
     due = INT64_MAX;
     for (const std::uint16_t action : of.map_->lasting)
@@ -124,7 +124,7 @@ bool Gestures::run_next(ActionMaking& of, std::int64_t until, std::int64_t& due)
 }
 
 // (For a hold, `waits` is the press that must not be too near.)
-void Gestures::skip_pause(ActionMaking& of) {
+void Gestures::skip_pause(ReaderContext& of) {
     of.state_.holds_press.fill(false);
     for (std::uint16_t i = 0; i < of.map_->actions.size(); ++i) {
         if (of.map_->actions[i].gesture != Gesture::hold) of.state_.waits[i] = false;
@@ -134,13 +134,13 @@ void Gestures::skip_pause(ActionMaking& of) {
     }
 }
 
-void Gestures::let_go(ActionMaking& of, std::uint16_t action, std::int64_t time) {
+void Gestures::let_go(ReaderContext& of, std::uint16_t action, std::int64_t time) {
     of.state_.waits[action] = of.state_.holds_press[action] = false;
     of.state_.has_passed[action] = of.state_.passed_down[action] = of.state_.bindings_down[action] = false;
     if (std::exchange(of.state_.is_on[action], false)) of.add_edge(action, Effect::cancel, time);
 }
 
-bool Gestures::consume_press(const ActionMaking& of, std::uint16_t action) noexcept {
+bool Gestures::consume_press(const ReaderContext& of, std::uint16_t action) noexcept {
     const bool waits = std::exchange(of.state_.holds_press[action], false);
     return waits && of.state_.t0 - of.state_.buffered_since[action] <= of.map_->actions[action].buffer;
 }

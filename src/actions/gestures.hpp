@@ -4,32 +4,32 @@
 
 #include <cstdint>
 
-#include "actions/action_making.hpp"
+#include "actions/reader_context.hpp"
 
 namespace cursorum::detail {
 
-/// Writes to the frame's edges. Its columns of the state are `since` to `bindings_down`.
+/// Debouncing, gestures, buffers and timers. Its columns of the state are `since` to `bindings_down`.
 class Gestures {
 public:
-    void deliver(ActionMaking& of, std::uint16_t action, Effect effect, std::int64_t time);
-    /// No timer is due before.
+    void deliver(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
+    /// No timer is due before this time.
     std::int64_t next_due() const noexcept { return next_due_; }
     void forget_next_due() noexcept { next_due_ = INT64_MIN; }
-    /// What is due first happens, if it is due by then; at one time in the profile's order. Returns whether it did;
-    /// `due`: when.
-    bool run_next(ActionMaking& of, std::int64_t until, std::int64_t& due);
-    /// A pause ends gestures in progress and buffered presses.
-    void skip_pause(ActionMaking& of);
-    /// The action is up, and knows nothing of earlier presses.
-    void let_go(ActionMaking& of, std::uint16_t action, std::int64_t time);
-    static bool consume_press(const ActionMaking& of, std::uint16_t action) noexcept;
+    /// Runs the timer that is due first, if it is due by `until`; of several due at once, the first in the profile's
+    /// order. Returns whether one ran, and its time in `due`.
+    bool run_next(ReaderContext& of, std::int64_t until, std::int64_t& due);
+    /// Ends gestures in progress and drops buffered presses, as a pause does.
+    void skip_pause(ReaderContext& of);
+    /// Brings the action up, and forgets its earlier presses.
+    void let_go(ReaderContext& of, std::uint16_t action, std::int64_t time);
+    static bool consume_press(const ReaderContext& of, std::uint16_t action) noexcept;
 
 private:
-    void debounce(ActionMaking& of, std::uint16_t action, Effect effect, std::int64_t time);
-    void pass_edge(ActionMaking& of, std::uint16_t action, Effect effect, std::int64_t time);
-    void follow(ActionMaking& of, std::uint16_t action, Effect effect, std::int64_t time);
-    void fire(ActionMaking& of, std::uint16_t action, Effect effect, std::int64_t time);
-    static std::int64_t due_of(const ActionMaking& of, std::uint16_t action) noexcept;
+    void debounce(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
+    void pass_edge(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
+    void follow(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
+    void fire(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
+    static std::int64_t due_of(const ReaderContext& of, std::uint16_t action) noexcept;
 
     std::int64_t next_due_ = INT64_MAX;
 };

@@ -1,4 +1,4 @@
-// Motion of the very time at which modes changed: before the change or after it, by what changed them.
+// Motion that has the same time as a change of modes belongs before it or after it, depending on what changed them.
 #include "actions/mode_segments.hpp"
 
 #include <algorithm>

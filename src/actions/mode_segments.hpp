@@ -28,23 +28,24 @@ struct ModeSegment {
     ModeCause by{};
 };
 
+/// The segments of the current frame, in order of time.
 class ModeSegments {
 public:
     ModeSegments() { segments_.reserve(usual_count); }
 
-    /// None: one for the whole frame, as the state has it.
+    /// Without segments, the whole frame has the modes of the reader's state.
     bool empty() const noexcept { return segments_.empty(); }
     auto begin() const noexcept { return segments_.begin(); }
     auto end() const noexcept { return segments_.end(); }
     const ModeSegment& front() const noexcept { return segments_.front(); }
     void clear() noexcept { segments_.clear(); }
-    /// Modes have changed; `before`: as they were.
+    /// Adds a segment for a change of modes. `before`: how they were, for the frame's first segment.
     void add(const ModeSegment& before, const ModeSegment& now) {
         if (segments_.empty()) segments_.push_back(before);
         segments_.push_back(now);
     }
     const ModeSegment& at(std::int64_t time) const noexcept;
-    /// Whether the segment had begun at the time of that motion.
+    /// Returns whether the segment had begun when that motion was posted.
     static bool has_begun(const ModeSegment& segment, const FrameInput& frame, const FrameInput::Moved& moved) noexcept;
 
     static constexpr std::size_t usual_count = 16;  // beyond it, reading allocates

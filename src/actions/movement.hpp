@@ -16,7 +16,7 @@
 
 namespace cursorum::detail {
 
-/// What axes and vectors are made from in one frame.
+/// The inputs from which axes and vectors are computed in one frame.
 struct MovementScene {
     const ActionMap& map;
     ActionState& state;
@@ -25,26 +25,27 @@ struct MovementScene {
     DeviceFilter filter;
 };
 
+/// The motion of a reader's axes and vectors in the current frame.
 class Movement {
 public:
     void reserve(const ActionMap& map);
-    /// For as many actions as there are now.
+    /// Makes room for that many actions.
     void fit(std::size_t actions);
     void clear_steps() noexcept { steps_.clear(); }
-    /// The next frame begins.
+    /// Begins the next frame.
     void clear(const ActionState& state) noexcept;
 
-    /// A new value of a source. Two values of `source` name none: for injected input, and for stopping an action whose
-    /// mode is no longer visible.
+    /// Adds a new value of a source. Two values of `source` name none: `by_bot` for injected input, and `stops` for an
+    /// action whose mode was closed or covered.
     void add_step(std::int64_t time, Vector2 value, std::uint16_t action, std::uint16_t source) {
         steps_.push_back({time, value, static_cast<std::uint32_t>(steps_.size()), action, source});
     }
     static constexpr std::uint16_t by_bot = source_capacity, stops = source_capacity + 1;
 
-    /// The action's values are computed from event to event again.
+    /// From now on the action's values are computed from event to event again.
     void enliven(unsigned action) noexcept;
     void enliven_all(const ActionMap& map) noexcept;
-    /// At the frame's end, when all its steps by other causes have been added.
+    /// Ends the frame: adds the steps of axes, sticks and touch, and moves everything along all steps.
     void finish(const MovementScene& scene);
 
     Vector2 before(unsigned action) const noexcept { return before_[action]; }

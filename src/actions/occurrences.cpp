@@ -1,4 +1,4 @@
-// How occurrences are gathered from a frame, in order of time; what came before a pause and what ended it come first.
+// Gathers a frame's occurrences in order of time. Those from before a pause come first, then those that its end made.
 #include "actions/occurrences.hpp"
 
 #include <algorithm>

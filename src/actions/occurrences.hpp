@@ -17,7 +17,7 @@ struct Occurrence {
     std::int64_t time;
     Kind kind{};
     PausePart part = PausePart::after;
-    bool is_forced = false;    ///< nobody did it
+    bool is_forced = false;    ///< no person caused it
     std::uint16_t number = 0;  ///< of the value in ActionMap::of_values
     std::uint32_t event = 0;   ///< of the wheel, among those of the frame
     std::int32_t x = 0, y = 0;
@@ -25,12 +25,13 @@ struct Occurrence {
     double value = 0;
 };
 
+/// The occurrences of the current frame that have not been taken, in order of time.
 class Occurrences {
 public:
     void reserve(const ActionMap& map);
-    /// For as many values as there are now.
+    /// Makes room for the profile's values with thresholds.
     void fit(const ActionMap& map) { values_.resize(map.of_values.size()); }
-    /// The frame's, behind those that are there; levels are those of its start.
+    /// Adds the frame's occurrences, and sets the levels to those of its start.
     void gather(const ActionMap& map, const FrameInput& frame, DeviceFilter filter);
     void clear() noexcept {
         all_.clear();
@@ -38,9 +39,9 @@ public:
     }
 
     bool has_any() const noexcept { return !all_.empty(); }
-    /// The next one; null behind the last.
+    /// Returns the next one, or null after the last.
     const Occurrence* next() const noexcept { return taken_ != all_.size() ? &all_[taken_] : nullptr; }
-    /// Takes it: levels are then as it says.
+    /// Removes the next one and applies it to the levels.
     const Occurrence& take() noexcept;
 
     double value(std::size_t row) const noexcept { return values_[row]; }

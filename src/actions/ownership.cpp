@@ -6,14 +6,14 @@
 
 namespace cursorum::detail {
 
-bool Ownership::open(ActionMaking& of, ModeHandle mode) noexcept {
+bool Ownership::open(ReaderContext& of, ModeHandle mode) noexcept {
     if (mode.number >= of.map_->modes.size() || is_open(of, mode)) return false;
     of.state_.next.modes[of.state_.next.count++] = mode.number;
     of.state_.reopens = true;
     return true;
 }
 
-bool Ownership::close(ActionMaking& of, ModeHandle mode) noexcept {
+bool Ownership::close(ReaderContext& of, ModeHandle mode) noexcept {
     Openings& next = of.state_.next;
     const auto end = next.modes.begin() + next.count, found = std::find(next.modes.begin(), end, mode.number);
     if (found == end) return false;
@@ -23,17 +23,17 @@ bool Ownership::close(ActionMaking& of, ModeHandle mode) noexcept {
     return true;
 }
 
-bool Ownership::is_open(const ActionMaking& of, ModeHandle mode) noexcept {
+bool Ownership::is_open(const ReaderContext& of, ModeHandle mode) noexcept {
     const auto end = of.state_.next.modes.begin() + of.state_.next.count;
     return std::find(of.state_.next.modes.begin(), end, mode.number) != end;
 }
 
-bool Ownership::pauses(const ActionMaking& of) noexcept {
+bool Ownership::pauses(const ReaderContext& of) noexcept {
     return std::any_of(of.state_.next.modes.begin(), of.state_.next.modes.begin() + of.state_.next.count,
                        [&of](std::uint8_t mode) { return of.map_->modes[mode].pauses; });
 }
 
-std::optional<ClaimId> Ownership::claim(ActionMaking& of, const Claim& claim) noexcept {
+std::optional<ClaimId> Ownership::claim(ReaderContext& of, const Claim& claim) noexcept {
     // A slot whose claim ends at the next frame's start is not free before that.
     const unsigned used = unsigned{of.state_.next.claimed} | of.state_.now.claimed;
     for (unsigned i = 0; i < claim_capacity; ++i) {
@@ -48,7 +48,7 @@ std::optional<ClaimId> Ownership::claim(ActionMaking& of, const Claim& claim) no
     return std::nullopt;
 }
 
-void Ownership::end_claim(ActionMaking& of, ClaimId claim) noexcept {
+void Ownership::end_claim(ReaderContext& of, ClaimId claim) noexcept {
     const auto place = static_cast<unsigned>(claim);
     if (place >= claim_capacity) return;
     of.state_.next.claimed = static_cast<std::uint16_t>(of.state_.next.claimed & ~(1U << place));
@@ -57,7 +57,7 @@ void Ownership::end_claim(ActionMaking& of, ClaimId claim) noexcept {
     of.state_.reopens = true;
 }
 
-bool Ownership::has_press(const ActionMaking& of, ClaimId claim, Button button) noexcept {
+bool Ownership::has_press(const ReaderContext& of, ClaimId claim, Button button) noexcept {
     if (of.state_.part.claimed_holds != 0)
         for (unsigned i = 0; i < hold_capacity; ++i)
             if (of.state_.part.claim_of[i] == static_cast<unsigned>(claim) + 1 &&
@@ -67,7 +67,7 @@ bool Ownership::has_press(const ActionMaking& of, ClaimId claim, Button button) 
            of.state_.whose[button.number].owner == Owner::first_claim + static_cast<unsigned>(claim);
 }
 
-ButtonOwner Ownership::owner_of(const ActionMaking& of, Button button, std::uint32_t numbering) noexcept {
+ButtonOwner Ownership::owner_of(const ReaderContext& of, Button button, std::uint32_t numbering) noexcept {
     if (button.number >= button_capacity) return {};
     const bool down = ButtonSet{of.state_.down}.contains(button);
     const std::uint8_t owner = down ? of.state_.whose[button.number].owner : of.state_.whose[button.number].next_owner;
@@ -78,7 +78,7 @@ ButtonOwner Ownership::owner_of(const ActionMaking& of, Button button, std::uint
 }
 
 // No mode takes it: check whether a mode covers those that would.
-ButtonOwner Ownership::covering(const ActionMaking& of, Button button, std::uint32_t numbering) noexcept {
+ButtonOwner Ownership::covering(const ReaderContext& of, Button button, std::uint32_t numbering) noexcept {
     ModeHandle cover{};
     for (unsigned i = of.state_.now.count; i-- > 0;) {
         const std::uint8_t mode = of.state_.now.modes[i];
@@ -89,7 +89,7 @@ ButtonOwner Ownership::covering(const ActionMaking& of, Button button, std::uint
     return {};
 }
 
-void Ownership::find_visible(ActionMaking& of) noexcept {
+void Ownership::find_visible(ReaderContext& of) noexcept {
     const Openings& now = of.state_.now;
     of.state_.visible = 0;
     of.state_.flow_owners = {};
@@ -113,7 +113,7 @@ void Ownership::find_visible(ActionMaking& of) noexcept {
 }
 
 // The lowest claim first; else the uppermost mode that sees it.
-std::uint8_t Ownership::find_next_owner(const ActionMaking& of, Button button) noexcept {
+std::uint8_t Ownership::find_next_owner(const ReaderContext& of, Button button) noexcept {
     const Openings& now = of.state_.now;
     for (unsigned i = 0; i < claim_capacity && now.claimed != 0; ++i)
         if ((now.claimed >> i & 1) != 0 && now.claims[i].has(button))
@@ -126,7 +126,7 @@ std::uint8_t Ownership::find_next_owner(const ActionMaking& of, Button button) n
     return Owner::nobody;
 }
 
-unsigned Ownership::claim_on(const ActionMaking& of, DeviceId device) noexcept {
+unsigned Ownership::claim_on(const ReaderContext& of, DeviceId device) noexcept {
     for (unsigned i = 0; i < claim_capacity; ++i)
         if ((of.state_.now.claimed >> i & 1) != 0 && of.state_.now.claims[i].device == device && device != DeviceId{})
             return i + 1;

@@ -151,7 +151,8 @@ public:
     void walk_motion(detail::DeviceFilter filter, void* to, void (*visit)(void*, const Moved&)) const;
     /// The position of an edge of this frame in its inlet's ring; nothing if it has been overwritten.
     std::optional<std::uint64_t> position_of(const detail::StoredEdge& edge) const noexcept;
-    /// Whether motion that has the same time as an edge was posted after it: on other inlets, by their numbers.
+    /// Returns whether motion that has the same time as an edge was posted after it; for two inlets, the one with the
+    /// greater number counts as later.
     bool is_after(const detail::MotionSlot& motion, const detail::StoredEdge& edge) const noexcept;
 
     // Axes.

@@ -1,4 +1,4 @@
-// The door's calls, as the frame inside answers them.
+// The door's calls, which the frame's core answers.
 #include "core/frame/frame_input.hpp"
 
 #include <algorithm>

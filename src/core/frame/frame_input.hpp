@@ -1,5 +1,5 @@
-// The door through which the floor of actions sees a frame: its edges and the gap before them inline, all else by
-// calls. What a frame is inside stays in frame_core.hpp.
+// The door through which the floor of actions sees a frame. Its edges and the gap before them are read inline;
+// everything else is a call, so that frame_core.hpp stays inside the core.
 #pragma once
 
 #include <cstdint>
@@ -31,17 +31,17 @@ struct CURSORUM_API FrameInput : FrameWindow {
 
     std::int64_t t0() const noexcept { return initial->t0; }
     std::int64_t t1() const noexcept { return initial->t1; }
-    /// When something of that part takes effect: what changed before a pause does just before it.
+    /// Returns when something of that part takes effect: what changed before a pause does so just before the pause.
     std::int64_t time_in(PausePart part, std::int64_t time) const noexcept;
     /// The last cut: t0, unless there is a gap.
     std::int64_t last_cut() const noexcept;
     DeviceId id_of(unsigned device) const noexcept;
-    /// At the frame's start; `number` is of the timeline's holds.
+    /// A hold at the frame's start, by its number in the timeline.
     const Slot& hold(unsigned number) const noexcept;
 
     // Walks call `visit` with each change, in order; some return what was there at the start.
 
-    /// When a value changed, and whether nobody changed it.
+    /// When a value changed, and whether it did so without a person.
     struct Cause {
         std::int64_t time;
         bool is_forced;
@@ -56,7 +56,8 @@ struct CURSORUM_API FrameInput : FrameWindow {
         const MotionSlot* slot;
     };
     void walk_motion(DeviceFilter filter, void* to, void (*visit)(void*, const Moved&)) const;
-    /// Whether motion that has the same time as an edge was posted after it: on other inlets, by their numbers.
+    /// Returns whether motion that has the same time as an edge was posted after it; for two inlets, the one with the
+    /// greater number counts as later.
     bool is_after(const Moved& motion, const StoredEdge& edge) const noexcept;
     double walk_axis(Axis axis, DeviceFilter filter, void* to, void (*visit)(void*, Time, double)) const;
     void walk_stick(Stick stick, DeviceFilter filter, void* to, void (*visit)(void*, Time, Vector2)) const;

@@ -12,6 +12,7 @@
 
 namespace cursorum::detail {
 
+/// Shapes and writes the axes of an inlet's devices.
 class AxisWriter {
 public:
     AxisWriter(InletPosting& to, ButtonWriter& buttons) noexcept : to_{to}, buttons_{buttons} {}
@@ -20,10 +21,10 @@ public:
         unsigned axis;
         double value;
     };
-    /// A whole event, up to its end: the values are of one axis or of one stick.
+    /// Posts a whole event. The values belong to one axis, or to the two axes of one stick.
     template <std::size_t count>
     Outcome post(Device& device, const std::array<Value, count>& values) noexcept;
-    /// Part of an event: the values of a polled state.
+    /// Applies the values of a polled state, as a part of its event.
     Outcome apply(Device& device, const AxisValues& axes, bool adopting) noexcept;
     void set_shaping(Device& device, const DeviceShaping& shaping) noexcept;
     /// Brings all axes to rest, when their buttons have been cancelled.

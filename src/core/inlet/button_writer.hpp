@@ -12,7 +12,7 @@
 
 namespace cursorum::detail {
 
-/// Which of an inlet's devices something concerns.
+/// The devices of an inlet that an event affects.
 struct Reach {
     enum class Kind : std::uint8_t { one, foreground, everything };
     Kind kind;
@@ -23,20 +23,21 @@ struct Reach {
     }
 };
 
+/// Writes the edges of an inlet's buttons.
 class ButtonWriter {
 public:
     ButtonWriter(InletPosting& to, ClickTracker& clicks) noexcept : to_{to}, clicks_{clicks} {}
 
-    /// Changes the level of a device's button and writes the edge; false if there is no room for one more hold.
+    /// Changes the level of a device's button and writes the edge. Returns false if all holds are in use.
     bool edge(SlotKind kind, Device& device, Button button) noexcept;
     void system_repeat(const Device& device, Button button) noexcept {
         write(SlotKind::system_repeat, device, button, device.cell(button).trait(), hold_capacity, false);
     }
     ButtonSet down_on(const Device& device) const noexcept;
-    /// By device, then by name.
+    /// Cancels all buttons that are down on those devices, by device and then by name.
     void cancel(Reach reach) noexcept;
 
-    /// Of all devices together: see merging.hpp.
+    /// The number of holds of a button on all devices: see merging.hpp.
     Holders& holders(Button button) noexcept { return holders_[button.number]; }
 
 private:

@@ -1,4 +1,4 @@
-// What a contact's event does, and the member of Inlet that posts one.
+// How a contact's event is applied, and the member of Inlet that posts one.
 #include "core/inlet/contact_writer.hpp"
 
 #include <algorithm>

@@ -12,6 +12,7 @@
 
 namespace cursorum::detail {
 
+/// Keeps and writes an inlet's contacts.
 class ContactWriter {
 public:
     ContactWriter(InletPosting& to, const OccasionWriter& occasions, MotionWriter& motion, ButtonWriter& buttons,

@@ -211,7 +211,7 @@ DeviceId Inlet::free_device(DeviceId wanted, const DeviceInfo& info) const noexc
 
 // ---- one event
 
-// Buttons; then contacts and axes come to rest, device by device.
+// Cancels the buttons. Then contacts and axes come to rest, device by device.
 void InletCore::cancel_all(Reach reach) noexcept {
     buttons_.cancel(reach);
     for (unsigned i = 0; i < device_count_; ++i) {

@@ -1,4 +1,4 @@
-// Stamps that are out of order: late, ahead of the clock, or beyond all time.
+// Stamps that are out of order: late, ahead of the clock, or out of range.
 #include "core/inlet/inlet_posting.hpp"
 
 #include <algorithm>

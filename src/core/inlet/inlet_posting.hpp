@@ -15,9 +15,9 @@ public:
     using InletHistory::InletHistory;
 
     void begin(Time stamp) noexcept;
-    /// Of an event without slots of its own in the ring of edges, writes one that counts it.
+    /// Ends the event. If it has no slots of its own in the ring of edges, writes one that counts it.
     Outcome finish(Outcome outcome) noexcept;
-    /// The outcome of an event whose slots count it elsewhere.
+    /// Ends an event that is counted by its slots in another ring.
     Outcome counted(Outcome outcome) noexcept {
         outcomes_[static_cast<unsigned>(outcome)].add(1);
         return outcome;
@@ -25,17 +25,17 @@ public:
 
     bool is_usual(std::int64_t stamp) const noexcept { return stamp >= latest_.get() && stamp <= accepted_until_; }
     std::int64_t accepted_until() const noexcept { return accepted_until_; }
-    /// The stamp that counts, of one that is out of range or too far ahead.
+    /// Returns the stamp to use for one that may be out of range or too far ahead.
     std::int64_t accepted(std::int64_t stamp) noexcept;
     void limit_ahead(std::optional<Duration> limit) noexcept;
 
     std::int64_t stamp() const noexcept { return stamp_; }  ///< of the present event, as accepted
     /// The position of its slot `late` in the ring of edges, or `in_time`.
     const std::uint64_t& late_at() const noexcept { return late_at_; }
-    /// Motion alone has no slots in the ring of edges.
+    /// Begins an event that is only motion, which has no slots in the ring of edges.
     void begin_motion_alone() noexcept { late_at_ = in_time; }
     bool has_no_slots() const noexcept { return ring_.next() == event_begin_; }
-    /// Its axes have been written, and they are all of it.
+    /// Ends an event that has changed axes and nothing else.
     void end_axes_alone() noexcept {
         axes_alone_end_ = axes_.next();
         axes_alone_time_ = latest_.get();
@@ -77,9 +77,7 @@ inline void InletPosting::begin(Time stamp) noexcept {
 
 inline Outcome InletPosting::finish(Outcome outcome) noexcept {
     if (ring_.next() - event_begin_ == late_slots_) {
-        const std::uint32_t tag = make_tag(hold_capacity, false, event_count_.add_slot(has_no_slots())) | unusual_bit;
-        ring_.write(Slot::of(latest_.get(), tag, button_capacity, 0,
-                             What::of(SlotKind::plain, Effect::none, late_slots_ == 0, false)));
+        write_slot(SlotKind::plain, Effect::none, 0, false, button_capacity, hold_capacity, unusual_bit, false);
         ring_.publish();
     } else {
         ring_.publish();

@@ -101,7 +101,7 @@ std::size_t MotionWriter::write_plain(InletPosting& to, const Device& device,
 }
 
 void MotionWriter::follow_contact(InletPosting& to, Device& device, const Event& event) noexcept {
-    if (event.phase == ContactPhase::begin) device.has_position = false;  // there is no previous position, so no motion
+    if (event.phase == ContactPhase::begin) device.has_position = false;  // the way to a new contact is not motion
     write<MotionFields::position>(to, device, {.x = event.x, .y = event.y}, Time{Duration{to.latest_.get()}}, true);
     to.event_count_.add_motion_of_contact();
     publish(to);

@@ -19,7 +19,8 @@ struct MotionFields {
     static constexpr unsigned motion = 1, position = 2, raw = 4, wheel = 8, warp = 16;
 };
 
-/// Its calls are given the inlet that they post to: keeping a reference would cost motion a twentieth.
+/// Writes an inlet's motion. Every call gets the inlet that it posts to as a parameter: keeping a reference would make
+/// motion 5 % dearer.
 class MotionWriter {
 public:
     /// Writes without publishing. `known`: which fields the event has, where that is known at compile time; motion is
@@ -32,11 +33,12 @@ public:
         to.motions_.publish();
         to.changes_of_others_.publish(to.changes_of_others_.get() + 1);
     }
-    /// Of a contact that acts as pointer; the motion belongs to the contact's event, which is counted as that.
+    /// Moves the pointer with a contact that acts as pointer. The contact's event is counted, not this motion.
     void follow_contact(InletPosting& to, Device& device, const Event& event) noexcept;
 
     const PointerState& pointer() const noexcept { return pointer_; }
-    /// The way to its next position does not count: focus came, or it was locked or freed.
+    /// The way to the pointer's next position is not motion. Call this when focus comes, and when the pointer is locked
+    /// or freed.
     void forget_position() noexcept { pointer_.is_fresh = false; }
 
 private:

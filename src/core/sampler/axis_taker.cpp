@@ -9,7 +9,7 @@
 namespace cursorum::detail {
 
 // For a growing sampler; returns false if the sampler may not grow.
-bool AxisTaker::make_room(FrameMaking& of) noexcept {
+bool AxisTaker::make_room(FrameContext& of) noexcept {
     if (!of.growing_) return false;
     of.other_entries_.axis_room *= 2;
     of.other_entries_.axes.resize(std::size_t{of.other_entries_.axis_room} + axis_capacity);
@@ -18,7 +18,7 @@ bool AxisTaker::make_room(FrameMaking& of) noexcept {
 }
 
 // A value that does not come from the next slot in order.
-void AxisTaker::add(FrameMaking& of, const AxisSlot& slot) noexcept {
+void AxisTaker::add(FrameContext& of, const AxisSlot& slot) noexcept {
     if (slot.track() >= axis_capacity) return;
     OtherEntries& entries = of.other_entries_;
     const AxisRecord* const last = entries.axis_record(entries.axis_last[slot.track()]);
@@ -31,7 +31,7 @@ void AxisTaker::add(FrameMaking& of, const AxisSlot& slot) noexcept {
 }
 
 // The present values, as changes at `until`.
-void AxisTaker::heal(FrameMaking& of, unsigned number, std::int64_t until) noexcept {
+void AxisTaker::heal(FrameContext& of, unsigned number, std::int64_t until) noexcept {
     const InletHistory& inlet = of.timeline_->inlet(number);
     std::array<AxisSlot, axis_capacity> values;
     const unsigned first = inlet.numbers_.first_track, room = inlet.numbers_.track_room;
@@ -62,7 +62,7 @@ void AxisTaker::heal(FrameMaking& of, unsigned number, std::int64_t until) noexc
 }
 
 // The last value of each axis that moved, at the frame's start.
-void AxisTaker::end_skip(FrameMaking& of, std::int64_t) const noexcept {
+void AxisTaker::end_skip(FrameContext& of, std::int64_t) const noexcept {
     OtherEntries& entries = of.other_entries_;
     std::array<AxisRecord, axis_capacity> last;
     unsigned count = 0;
@@ -80,7 +80,7 @@ void AxisTaker::end_skip(FrameMaking& of, std::int64_t) const noexcept {
     of.entries_.skip_axes_to = entries.axis_count;
 }
 
-void AxisTaker::start_at(FrameMaking& of, unsigned number, std::int64_t start) noexcept {
+void AxisTaker::start_at(FrameContext& of, unsigned number, std::int64_t start) noexcept {
     const InletHistory& inlet = of.timeline_->inlet(number);
     OtherState::OfInlet& of_inlet = of.others_.inlets[number];
     const unsigned first = inlet.numbers_.first_track, room = inlet.numbers_.track_room;

@@ -8,39 +8,32 @@
 #include <utility>
 
 #include "core/inlet/event_count.hpp"
-#include "core/sampler/frame_making.hpp"
+#include "core/sampler/frame_context.hpp"
 #include "core/sampler/late_order.hpp"
 
 namespace cursorum::detail {
 
-class AxisTaker {
+/// Takes axes from inlets into a frame.
+class AxisTaker : public OrderedStream<AxisSlot, &InletHistory::axes_, &OtherState::OfInlet::axes> {
 public:
-    /// The state at `start`, as far back as the history reaches.
-    static void start_at(FrameMaking& of, unsigned inlet, std::int64_t start) noexcept;
-    /// All up to `until` and up to that position; returns whether nothing is left before it.
-    static bool take(FrameMaking& of, const InletHistory& inlet, unsigned number, std::int64_t until,
+    /// Finds the state at `start`, as far back as the history reaches.
+    static void start_at(FrameContext& of, unsigned inlet, std::int64_t start) noexcept;
+    /// Takes all slots up to `until` that are before the position `end`; returns whether none of them is left.
+    static bool take(FrameContext& of, const InletHistory& inlet, unsigned number, std::int64_t until,
                      std::uint64_t end) noexcept;
-    /// What is taken in between falls into a pause.
-    void begin_skip(FrameMaking& of) noexcept { skipped_from_ = of.other_entries_.axis_count; }
-    void end_skip(FrameMaking& of, std::int64_t to) const noexcept;
-
-    static constexpr bool is_summed = false;
-    using Slot = AxisSlot;
-    static const AxisRing& ring(const InletHistory& inlet) noexcept { return inlet.axes_; }
-    static std::uint64_t& taken(FrameMaking& of, unsigned inlet) noexcept { return of.others_.inlets[inlet].axes; }
-    static std::int64_t stamp_of(const InletHistory& inlet, const AxisSlot& slot) noexcept {
-        return stamp_of_late(inlet, slot.time, slot.late_at);
-    }
+    // What is taken between these two falls into a pause, which ends at `to`.
+    void begin_skip(FrameContext& of) noexcept { skipped_from_ = of.other_entries_.axis_count; }
+    void end_skip(FrameContext& of, std::int64_t to) const noexcept;
 
 private:
-    static bool make_room(FrameMaking& of) noexcept;
-    static void add(FrameMaking& of, const AxisSlot& slot) noexcept;
-    static void heal(FrameMaking& of, unsigned inlet, std::int64_t until) noexcept;
+    static bool make_room(FrameContext& of) noexcept;
+    static void add(FrameContext& of, const AxisSlot& slot) noexcept;
+    static void heal(FrameContext& of, unsigned inlet, std::int64_t until) noexcept;
 
     std::uint32_t skipped_from_ = 0;  // how many records there were when the pause began
 };
 
-[[gnu::always_inline]] inline bool AxisTaker::take(FrameMaking& of, const InletHistory& inlet, unsigned number,
+[[gnu::always_inline]] inline bool AxisTaker::take(FrameContext& of, const InletHistory& inlet, unsigned number,
                                                    std::int64_t until, std::uint64_t end) noexcept {
     const AxisRing& ring = inlet.axes_;
     const auto places = ring.places();

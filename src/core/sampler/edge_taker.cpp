@@ -1,5 +1,5 @@
-// How a sampler gets its buttons without their history: the start of a new one, healing after an overrun, the end of a
-// pause. What is down is taken from the inlet's present holds, going back through what came later.
+// How a sampler finds its buttons without their history: when it starts, when it heals after an overrun, and when a
+// pause ends. It copies the inlet's current holds, and undoes the slots that came after the time that it needs.
 #include "core/sampler/edge_taker.hpp"
 
 #include <algorithm>
@@ -11,25 +11,25 @@
 
 namespace cursorum::detail {
 
-bool EdgeTaker::take_some_merging(FrameMaking& of, const InletHistory& inlet, unsigned number, std::uint64_t stop,
+bool EdgeTaker::take_some_merging(FrameContext& of, const InletHistory& inlet, unsigned number, std::uint64_t stop,
                                   std::int64_t limit, BeforeLate& before) noexcept {
     return take_some<true, false>(of, inlet, number, stop, limit, before);
 }
 
-bool EdgeTaker::take_some_after_gap(FrameMaking& of, const InletHistory& inlet, unsigned number, std::uint64_t stop,
+bool EdgeTaker::take_some_after_gap(FrameContext& of, const InletHistory& inlet, unsigned number, std::uint64_t stop,
                                     std::int64_t limit, BeforeLate& before) noexcept {
     return of.state_.merges ? take_some<true, true>(of, inlet, number, stop, limit, before)
                             : take_some<false, true>(of, inlet, number, stop, limit, before);
 }
 
-bool EdgeTaker::make_room(FrameMaking& of) noexcept {
+bool EdgeTaker::make_room(FrameContext& of) noexcept {
     if (!of.growing_) return false;
     of.entries_.make_room(of.entries_.room * 2, of.entries_.stamp_room * 2, of.healing_room());
     return true;
 }
 
 // The levels after the inlet's last event, or at an earlier position by undoing later slots.
-void EdgeTaker::start_at(FrameMaking& of, unsigned number, std::int64_t start) noexcept {
+void EdgeTaker::start_at(FrameContext& of, unsigned number, std::int64_t start) noexcept {
     const InletHistory& inlet = of.timeline_->inlet(number);
     InletHistory::HoldsCopy& copy = of.healing_->copy;
     if (!inlet.try_copy_holds(copy)) return;  // the first frame heals
@@ -72,7 +72,7 @@ bool EdgeTaker::find_beginning(const InletHistory& inlet, std::uint64_t position
     return false;
 }
 
-void EdgeTaker::settle(FrameMaking& of, const Slot& hold) noexcept {
+void EdgeTaker::settle(FrameContext& of, const Slot& hold) noexcept {
     if (!hold.is_held()) return;
     const bool pressed = hold.what().kind() == SlotKind::press;
     of.state_.holds[hold_of(hold.tag())] = hold.without_extra();
@@ -88,9 +88,9 @@ void EdgeTaker::settle(FrameMaking& of, const Slot& hold) noexcept {
 }
 
 // Converts the known holds to the state, which must be committed.
-void EdgeTaker::start_merging(FrameMaking& of) noexcept { start_merging(of, of.state_.holds); }
+void EdgeTaker::start_merging(FrameContext& of) noexcept { start_merging(of, of.state_.holds); }
 
-void EdgeTaker::start_merging(FrameMaking& of, const std::array<Slot, no_hold + 1>& holds) noexcept {
+void EdgeTaker::start_merging(FrameContext& of, const std::array<Slot, no_hold + 1>& holds) noexcept {
     of.state_.merges = true;
     of.state_.holders = {};
     for (unsigned i = 0; i < hold_capacity; ++i) {
@@ -104,7 +104,7 @@ void EdgeTaker::start_merging(FrameMaking& of, const std::array<Slot, no_hold + 
     }
 }
 
-void EdgeTaker::heal(FrameMaking& of, unsigned number, std::int64_t until) noexcept {
+void EdgeTaker::heal(FrameContext& of, unsigned number, std::int64_t until) noexcept {
     const InletHistory& inlet = of.timeline_->inlet(number);
     SamplerState& now = of.healing_->now;
     InletHistory::HoldsCopy& copy = of.healing_->copy;
@@ -131,7 +131,7 @@ void EdgeTaker::heal(FrameMaking& of, unsigned number, std::int64_t until) noexc
     apply_changes(of, number, of.state_.effective);
 }
 
-void EdgeTaker::add_change(const FrameMaking& of, SlotKind kind, unsigned hold, const Slot& slot) noexcept {
+void EdgeTaker::add_change(const FrameContext& of, SlotKind kind, unsigned hold, const Slot& slot) noexcept {
     const Device* const device = of.timeline_->device_numbered(slot.device());
     const auto id = device ? static_cast<std::uint32_t>(device->id) : 0;
     of.healing_->changes[of.healing_->count++] = {
@@ -141,7 +141,7 @@ void EdgeTaker::add_change(const FrameMaking& of, SlotKind kind, unsigned hold, 
 }
 
 // The cancels and adopts that a sampler makes while healing, all at one time.
-void EdgeTaker::apply_changes(FrameMaking& of, unsigned number, std::int64_t time) noexcept {
+void EdgeTaker::apply_changes(FrameContext& of, unsigned number, std::int64_t time) noexcept {
     const auto begin = of.healing_->changes.begin(), end = begin + of.healing_->count;
     std::sort(begin, end, [](const auto& a, const auto& b) { return a.order < b.order; });
     of.state_.effective = std::max(of.state_.effective, time);
@@ -155,7 +155,7 @@ void EdgeTaker::apply_changes(FrameMaking& of, unsigned number, std::int64_t tim
     taking.finish();
 }
 
-void EdgeTaker::end_skip(FrameMaking& of, std::int64_t to) noexcept {
+void EdgeTaker::end_skip(FrameContext& of, std::int64_t to) noexcept {
     SamplerState& before = of.healing_->now;
     auto& after = of.healing_->copy.holds;
     before = of.state_;

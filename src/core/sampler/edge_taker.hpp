@@ -7,52 +7,54 @@
 #include <cstddef>
 #include <cstdint>
 
-#include "core/sampler/frame_making.hpp"
+#include "core/sampler/frame_context.hpp"
 #include "core/sampler/late_order.hpp"
 #include "core/sampler/taking.hpp"
 
 namespace cursorum::detail {
 
+/// Takes the edges of buttons from inlets into a frame.
 class EdgeTaker {
 public:
     /// The levels after the inlet's last event, or at an earlier position by undoing later slots.
-    static void start_at(FrameMaking& of, unsigned inlet, std::int64_t start) noexcept;
+    static void start_at(FrameContext& of, unsigned inlet, std::int64_t start) noexcept;
     /// `limit`: the latest stamp that comes before the cut, and before any other inlet's.
-    static void take(FrameMaking& of, const InletHistory& inlet, unsigned number, std::uint64_t end, std::int64_t limit,
-                     BeforeLate& before) noexcept;
-    /// From here on this sampler knows other holds than its inlets. The state must be committed.
-    static void start_merging(FrameMaking& of) noexcept;
-    /// What is taken in between falls into a pause, which ends at `to`.
-    void begin_skip(FrameMaking& of) noexcept {
+    static void take(FrameContext& of, const InletHistory& inlet, unsigned number, std::uint64_t end,
+                     std::int64_t limit, BeforeLate& before) noexcept;
+    /// From now on this sampler merges its holds by itself, since they differ from its inlets'. The state must be
+    /// committed.
+    static void start_merging(FrameContext& of) noexcept;
+    // What is taken between these two falls into a pause, which ends at `to`.
+    void begin_skip(FrameContext& of) noexcept {
         skipped_from_ = of.entries_.count;
         skipped_stamps_from_ = of.entries_.stamp_count;
     }
-    void end_skip(FrameMaking& of, std::int64_t to) noexcept;
+    void end_skip(FrameContext& of, std::int64_t to) noexcept;
 
 private:
     using Holds = std::array<Slot, no_hold + 1>;
 
     template <bool merges, bool has_gap>
-    static bool take_some(FrameMaking& of, const InletHistory& inlet, unsigned number, std::uint64_t stop,
+    static bool take_some(FrameContext& of, const InletHistory& inlet, unsigned number, std::uint64_t stop,
                           std::int64_t limit, BeforeLate& before) noexcept;
-    static bool take_some_merging(FrameMaking& of, const InletHistory& inlet, unsigned number, std::uint64_t stop,
+    static bool take_some_merging(FrameContext& of, const InletHistory& inlet, unsigned number, std::uint64_t stop,
                                   std::int64_t limit, BeforeLate& before) noexcept;
-    static bool take_some_after_gap(FrameMaking& of, const InletHistory& inlet, unsigned number, std::uint64_t stop,
+    static bool take_some_after_gap(FrameContext& of, const InletHistory& inlet, unsigned number, std::uint64_t stop,
                                     std::int64_t limit, BeforeLate& before) noexcept;
-    static bool make_room(FrameMaking& of) noexcept;
-    static void heal(FrameMaking& of, unsigned inlet, std::int64_t until) noexcept;
+    static bool make_room(FrameContext& of) noexcept;
+    static void heal(FrameContext& of, unsigned inlet, std::int64_t until) noexcept;
     static bool find_beginning(const InletHistory& inlet, std::uint64_t position, Slot& hold) noexcept;
-    static void settle(FrameMaking& of, const Slot& hold) noexcept;
-    static void start_merging(FrameMaking& of, const Holds& holds) noexcept;
-    static void add_change(const FrameMaking& of, SlotKind kind, unsigned hold, const Slot& slot) noexcept;
-    static void apply_changes(FrameMaking& of, unsigned number, std::int64_t time) noexcept;
+    static void settle(FrameContext& of, const Slot& hold) noexcept;
+    static void start_merging(FrameContext& of, const Holds& holds) noexcept;
+    static void add_change(const FrameContext& of, SlotKind kind, unsigned hold, const Slot& slot) noexcept;
+    static void apply_changes(FrameContext& of, unsigned number, std::int64_t time) noexcept;
 
     // How many records and stamps there were when the pause began.
     std::uint32_t skipped_from_ = 0, skipped_stamps_from_ = 0;
 };
 
 // The number of event slots that still fit.
-[[gnu::always_inline]] inline std::size_t free_slots(const FrameMaking& of) noexcept {
+[[gnu::always_inline]] inline std::size_t free_slots(const FrameContext& of) noexcept {
     // Healing may have used more than the room for slots.
     return of.entries_.count >= of.entries_.room
                ? 0
@@ -62,7 +64,7 @@ private:
 // Takes as many of them as fit; returns false at a later one, or after healing. Whether any was overwritten meanwhile
 // is checked once, after all have been taken; if so, they are discarded.
 template <bool merges, bool has_gap>
-[[gnu::always_inline]] inline bool EdgeTaker::take_some(FrameMaking& of, const InletHistory& inlet, unsigned number,
+[[gnu::always_inline]] inline bool EdgeTaker::take_some(FrameContext& of, const InletHistory& inlet, unsigned number,
                                                         std::uint64_t stop, std::int64_t limit,
                                                         BeforeLate& before) noexcept {
     const EdgeRing& ring = inlet.ring_;
@@ -116,7 +118,7 @@ template <bool merges, bool has_gap>
     return !later;
 }
 
-[[gnu::always_inline]] inline void EdgeTaker::take(FrameMaking& of, const InletHistory& inlet, unsigned number,
+[[gnu::always_inline]] inline void EdgeTaker::take(FrameContext& of, const InletHistory& inlet, unsigned number,
                                                    std::uint64_t end, std::int64_t limit, BeforeLate& before) noexcept {
     bool on = true;
     while (on && of.state_.inlets[number].edges != end) {

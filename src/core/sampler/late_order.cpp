@@ -1,4 +1,4 @@
-// How far an inlet's rings are looked through for what comes before its late events.
+// Looks through an inlet's rings for the events that were posted before a late one.
 #include "core/sampler/late_order.hpp"
 
 #include <algorithm>

@@ -1,5 +1,5 @@
-// When a late event is taken. Its stamp alone would put it before events that its inlet posted earlier and that the
-// sampler has not taken; it comes behind them.
+// When a late event is taken: after the events that its inlet posted earlier and that the sampler has not taken yet,
+// although its stamp alone would put it before them.
 #pragma once
 
 #include <array>
@@ -7,6 +7,7 @@
 
 #include "core/frame/sampler_state.hpp"
 #include "core/inlet/timeline_core.hpp"
+#include "core/sampler/frame_context.hpp"
 
 namespace cursorum::detail {
 
@@ -23,10 +24,27 @@ using BeforeLateOfAll = std::array<BeforeLate, inlet_capacity>;
 /// For the slot `late` at that position in the ring of edges.
 std::int64_t time_of_late(const TimelineCore& timeline, Slot late, std::uint64_t position, unsigned inlet,
                           BeforeLate& before) noexcept;
-/// The stamp of an event whose slot in another ring than that of edges has that time: its own, unless it is late.
-std::int64_t stamp_of_late(const InletHistory& inlet, std::int64_t time, std::uint64_t late_at) noexcept;
 /// For a slot in another ring.
 std::int64_t time_of_other(const TimelineCore& timeline, std::int64_t time, std::uint64_t late_at, unsigned inlet,
                            BeforeLate& before) noexcept;
+
+/// Returns the stamp of an event whose slot in a ring other than that of edges has that time: the same, unless the
+/// event is late.
+std::int64_t stamp_of_late(const InletHistory& inlet, std::int64_t time, std::uint64_t late_at) noexcept;
+
+/// What a sampler asks of a stream whose slots are taken one by one, in order of time among several inlets: its ring,
+/// how far it has been taken, and the stamps of its slots.
+template <typename SlotOfStream, auto ring_of_stream, auto position_of_stream>
+struct OrderedStream {
+    static constexpr bool is_summed = false;
+    using Slot = SlotOfStream;
+    static const auto& ring(const InletHistory& inlet) noexcept { return inlet.*ring_of_stream; }
+    static std::uint64_t& taken(FrameContext& of, unsigned inlet) noexcept {
+        return of.others_.inlets[inlet].*position_of_stream;
+    }
+    static std::int64_t stamp_of(const InletHistory& inlet, const Slot& slot) noexcept {
+        return stamp_of_late(inlet, slot.time, slot.late_at);
+    }
+};
 
 }  // namespace cursorum::detail

@@ -7,12 +7,12 @@
 
 namespace cursorum::detail {
 
-void MotionTaker::forget_searches(FrameMaking& of) noexcept {
+void MotionTaker::forget_searches(FrameContext& of) noexcept {
     for (unsigned i = 0; i < of.timeline_->inlet_count(); ++i) of.other_entries_.spans[i].known_later = UINT64_MAX;
 }
 
 // Takes slots up to `until` if some may have been overwritten, and for frames that keep a copy of each slot.
-MotionTaker::Stretch MotionTaker::find(FrameMaking& of, unsigned number, std::int64_t until,
+MotionTaker::Stretch MotionTaker::find(FrameContext& of, unsigned number, std::int64_t until,
                                        std::uint64_t end) noexcept {
     const MotionRing& ring = of.timeline_->inlet(number).motions_;
     MotionSpan& span = of.other_entries_.spans[number];
@@ -42,7 +42,7 @@ MotionTaker::Stretch MotionTaker::find(FrameMaking& of, unsigned number, std::in
 
 // Of those that were in time on their inlet, how many came after a cut with an earlier stamp, or are moved to the end
 // of a gap.
-void MotionTaker::count_late(FrameMaking& of, const MotionRing& ring, std::uint64_t from, std::uint64_t to,
+void MotionTaker::count_late(FrameContext& of, const MotionRing& ring, std::uint64_t from, std::uint64_t to,
                              std::uint64_t counts_before) noexcept {
     MotionSlot last;
     const auto in_time_before = [&](std::int64_t time) {
@@ -59,7 +59,7 @@ void MotionTaker::count_late(FrameMaking& of, const MotionRing& ring, std::uint6
 }
 
 // Some slots were overwritten. The increment of the oldest remaining one is unknown: it counts only in the sums.
-void MotionTaker::lose(FrameMaking& of, unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
+void MotionTaker::lose(FrameContext& of, unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
     const std::uint64_t lost = from - of.state_.inlets[number].motions;
     ++of.state_.overruns;
     of.state_.lost += lost;
@@ -71,7 +71,7 @@ void MotionTaker::lose(FrameMaking& of, unsigned number, std::uint64_t from, std
 }
 
 // For frames that outlast the history: a copy of each slot, with its increments in place of the totals.
-std::size_t MotionTaker::keep(FrameMaking& of, unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
+std::size_t MotionTaker::keep(FrameContext& of, unsigned number, std::uint64_t from, std::uint64_t to) noexcept {
     const std::size_t kept = of.other_entries_.kept.size();
     const MotionRing& ring = of.timeline_->inlet(number).motions_;
     const MotionSlot& moved = of.other_entries_.spans[number].after();
@@ -91,7 +91,7 @@ std::size_t MotionTaker::keep(FrameMaking& of, unsigned number, std::uint64_t fr
     return kept;
 }
 
-void MotionTaker::start_at(FrameMaking& of, unsigned number, std::int64_t start) noexcept {
+void MotionTaker::start_at(FrameContext& of, unsigned number, std::int64_t start) noexcept {
     const InletHistory& inlet = of.timeline_->inlet(number);
     InletPosition& taken = of.state_.inlets[number];
     OtherState::OfInlet& of_inlet = of.others_.inlets[number];
@@ -111,7 +111,7 @@ void MotionTaker::start_at(FrameMaking& of, unsigned number, std::int64_t start)
 }
 
 // The pointer's position is that of the inlet that reported it last.
-void MotionTaker::place_pointer_of_several(FrameMaking& of) noexcept {
+void MotionTaker::place_pointer_of_several(FrameContext& of) noexcept {
     std::int64_t latest = INT64_MIN;
     for (unsigned i = 0; i < of.timeline_->inlet_count(); ++i) {
         const MotionSpan& span = of.other_entries_.spans[i];
@@ -130,14 +130,14 @@ void MotionTaker::place_pointer_of_several(FrameMaking& of) noexcept {
     }
 }
 
-void MotionTaker::begin_skip(FrameMaking& of) noexcept {
+void MotionTaker::begin_skip(FrameContext& of) noexcept {
     kept_ = of.other_entries_.kept.size();
     moved_by_person_ = of.other_entries_.moved_by_person;
     moved_by_program_ = of.other_entries_.moved_by_program;
     for (unsigned i = 0; i < of.timeline_->inlet_count(); ++i) of.other_entries_.spans[i].begin_hole();
 }
 
-void MotionTaker::end_several(FrameMaking& of, std::size_t kept_before) noexcept {
+void MotionTaker::end_several(FrameContext& of, std::size_t kept_before) noexcept {
     std::vector<MotionSlot>& kept = of.other_entries_.kept;
     if (of.growing_)
         std::stable_sort(kept.begin() + static_cast<std::ptrdiff_t>(kept_before), kept.end(),
@@ -145,7 +145,7 @@ void MotionTaker::end_several(FrameMaking& of, std::size_t kept_before) noexcept
     place_pointer_of_several(of);
 }
 
-void MotionTaker::end_skip(FrameMaking& of, std::int64_t) const noexcept {
+void MotionTaker::end_skip(FrameContext& of, std::int64_t) const noexcept {
     of.other_entries_.moved_by_person = moved_by_person_;
     of.other_entries_.moved_by_program = moved_by_program_;
     if (of.growing_) of.other_entries_.kept.resize(kept_);

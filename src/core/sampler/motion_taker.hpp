@@ -6,42 +6,44 @@
 #include <cstddef>
 #include <cstdint>
 
-#include "core/sampler/frame_making.hpp"
+#include "core/sampler/frame_context.hpp"
 
 namespace cursorum::detail {
 
+/// Takes motion from inlets into a frame.
 class MotionTaker {
 public:
-    /// The state at `start`, as far back as the history reaches.
-    static void start_at(FrameMaking& of, unsigned inlet, std::int64_t start) noexcept;
-    /// All up to `until` and up to that position; returns whether nothing is left before it.
-    static bool take(FrameMaking& of, const InletHistory& inlet, unsigned number, std::int64_t until,
+    /// Finds the state at `start`, as far back as the history reaches.
+    static void start_at(FrameContext& of, unsigned inlet, std::int64_t start) noexcept;
+    /// Takes all slots up to `until` that are before the position `end`; returns whether none of them is left.
+    static bool take(FrameContext& of, const InletHistory& inlet, unsigned number, std::int64_t until,
                      std::uint64_t end) noexcept;
-    /// Of several inlets, all have been taken up to the cut. `kept_before`: how many slots a growing frame had kept.
-    static void end_several(FrameMaking& of, std::size_t kept_before) noexcept;
+    /// Called when all of several inlets have been taken up to the cut. `kept_before`: how many slots a growing frame
+    /// had kept.
+    static void end_several(FrameContext& of, std::size_t kept_before) noexcept;
     /// The result of the last search beyond a cut is not valid at another position.
-    static void forget_searches(FrameMaking& of) noexcept;
-    /// What is taken in between falls into a pause.
-    void begin_skip(FrameMaking& of) noexcept;
-    void end_skip(FrameMaking& of, std::int64_t to) const noexcept;
+    static void forget_searches(FrameContext& of) noexcept;
+    // What is taken between these two falls into a pause, which ends at `to`.
+    void begin_skip(FrameContext& of) noexcept;
+    void end_skip(FrameContext& of, std::int64_t to) const noexcept;
 
-    /// Its slots are summed, so that their order among inlets does not matter.
+    /// Its slots are only summed, so their order among inlets does not matter.
     static constexpr bool is_summed = true;
     using Slot = MotionSlot;
     static const MotionRing& ring(const InletHistory& inlet) noexcept { return inlet.motions_; }
-    static std::uint64_t& taken(FrameMaking& of, unsigned inlet) noexcept { return of.state_.inlets[inlet].motions; }
+    static std::uint64_t& taken(FrameContext& of, unsigned inlet) noexcept { return of.state_.inlets[inlet].motions; }
     static std::int64_t stamp_of(const InletHistory&, const MotionSlot& slot) noexcept { return slot.stamp(); }
 
 private:
-    static void place_pointer_of_several(FrameMaking& of) noexcept;
+    static void place_pointer_of_several(FrameContext& of) noexcept;
     struct Stretch {
         std::uint64_t from, to;  // positions in a ring
     };
-    static Stretch find(FrameMaking& of, unsigned number, std::int64_t until, std::uint64_t end) noexcept;
-    static void count_late(FrameMaking& of, const MotionRing& ring, std::uint64_t from, std::uint64_t to,
+    static Stretch find(FrameContext& of, unsigned number, std::int64_t until, std::uint64_t end) noexcept;
+    static void count_late(FrameContext& of, const MotionRing& ring, std::uint64_t from, std::uint64_t to,
                            std::uint64_t counts_before) noexcept;
-    static void lose(FrameMaking& of, unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
-    static std::size_t keep(FrameMaking& of, unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
+    static void lose(FrameContext& of, unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
+    static std::size_t keep(FrameContext& of, unsigned inlet, std::uint64_t from, std::uint64_t to) noexcept;
 
     // When the pause began.
     std::size_t kept_ = 0;
@@ -49,7 +51,7 @@ private:
 };
 
 // All at once: a few probes find the slots up to `until`, and only the last slot's totals are kept.
-[[gnu::always_inline]] inline bool MotionTaker::take(FrameMaking& of, const InletHistory& inlet, unsigned number,
+[[gnu::always_inline]] inline bool MotionTaker::take(FrameContext& of, const InletHistory& inlet, unsigned number,
                                                      std::int64_t until, std::uint64_t end) noexcept {
     const MotionRing& ring = inlet.motions_;
     OtherEntries& entries = of.other_entries_;

@@ -7,7 +7,7 @@
 
 namespace cursorum::detail {
 
-bool OccasionTaker::take(FrameMaking& of, const InletHistory& inlet, unsigned number, std::int64_t until,
+bool OccasionTaker::take(FrameContext& of, const InletHistory& inlet, unsigned number, std::int64_t until,
                          std::uint64_t end) noexcept {
     std::uint64_t& taken = of.others_.inlets[number].occasions;
     OccasionSlot occasion;
@@ -32,7 +32,7 @@ bool OccasionTaker::take(FrameMaking& of, const InletHistory& inlet, unsigned nu
 
 // Returns whether a press belongs to this sampler or fell into a pause. The inlet counts clicks through pauses; here
 // they count anew.
-bool OccasionTaker::takes_press(FrameMaking& of, unsigned number, OccasionSlot& occasion) noexcept {
+bool OccasionTaker::takes_press(FrameContext& of, unsigned number, OccasionSlot& occasion) noexcept {
     OtherState::OfInlet& taken = of.others_.inlets[number];
     const unsigned count = occasion.count();
     if (occasion.kind() == OccasionKind::release) taken.last_count = static_cast<std::uint8_t>(count);
@@ -45,7 +45,7 @@ bool OccasionTaker::takes_press(FrameMaking& of, unsigned number, OccasionSlot& 
     return true;
 }
 
-void OccasionTaker::add(FrameMaking& of, OccasionSlot occasion) noexcept {
+void OccasionTaker::add(FrameContext& of, OccasionSlot occasion) noexcept {
     if (of.other_entries_.occasion_count == of.other_entries_.occasions.size()) return;
     occasion.time = std::max(occasion.time, of.state_.t0);
     of.other_entries_.occasions[of.other_entries_.occasion_count++] = occasion;
@@ -69,7 +69,7 @@ void OccasionTaker::show_connected(const InletHistory& inlet, DeviceBits& connec
 
 // Overwritten occasions are lost; the remaining ones are taken in the next frames. Contacts that no longer exist are
 // cancelled, since their ends may be among the lost ones.
-void OccasionTaker::heal(FrameMaking& of, unsigned number, std::int64_t until) noexcept {
+void OccasionTaker::heal(FrameContext& of, unsigned number, std::int64_t until) noexcept {
     const InletHistory& inlet = of.timeline_->inlet(number);
     const unsigned first = inlet.numbers_.first_contact, room = inlet.numbers_.contact_room;
     std::array<OccasionSlot, contact_capacity> theirs;
@@ -121,7 +121,7 @@ void OccasionTaker::heal(FrameMaking& of, unsigned number, std::int64_t until) n
     }
 }
 
-void OccasionTaker::end_skip(FrameMaking& of, std::int64_t to) const noexcept {
+void OccasionTaker::end_skip(FrameContext& of, std::int64_t to) const noexcept {
     OtherEntries& entries = of.other_entries_;
     std::array<OccasionSlot, press_capacity> presses = of.others_.presses;
     std::array<OccasionSlot, contact_capacity> contacts = of.others_.contacts;
@@ -157,7 +157,7 @@ void OccasionTaker::end_skip(FrameMaking& of, std::int64_t to) const noexcept {
     of.entries_.skip_occasions_to = entries.occasion_count;
 }
 
-void OccasionTaker::start_at(FrameMaking& of, unsigned number, std::int64_t start) noexcept {
+void OccasionTaker::start_at(FrameContext& of, unsigned number, std::int64_t start) noexcept {
     const InletHistory& inlet = of.timeline_->inlet(number);
     OtherState::OfInlet& of_inlet = of.others_.inlets[number];
     std::uint64_t occasion_at = inlet.occasions_.published();

@@ -22,7 +22,7 @@ constexpr std::int64_t far_ahead = 1'000'000'000;
 
 }  // namespace
 
-detail::FrameMaking::FrameMaking(const TimelineCore& timeline, bool growing)
+detail::FrameContext::FrameContext(const TimelineCore& timeline, bool growing)
     : timeline_{&timeline}, entries_{timeline, state_, others_, other_entries_}, growing_{growing} {
     std::size_t edges = 0, axes = 0, occasions = 0;
     for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
@@ -56,7 +56,7 @@ SamplerCore::SamplerCore(const TimelineCore& timeline, const SamplerOptions& opt
 }
 
 SamplerCore::SamplerCore(const TimelineCore& timeline, const SamplerOptions& options, WithoutPeek)
-    : FrameMaking{timeline, options.growing}, frame_{entries_} {
+    : FrameContext{timeline, options.growing}, frame_{entries_} {
     state_.repeats[0] = options.repeat.is_valid() ? options.repeat : Repeat{};
 }
 

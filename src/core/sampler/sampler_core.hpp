@@ -5,11 +5,12 @@
 #include <cstdint>
 #include <memory>
 #include <span>
+#include <tuple>
 
 #include "core/rings/thread_guard.hpp"
 #include "core/sampler/axis_taker.hpp"
 #include "core/sampler/edge_taker.hpp"
-#include "core/sampler/frame_making.hpp"
+#include "core/sampler/frame_context.hpp"
 #include "core/sampler/late_order.hpp"
 #include "core/sampler/motion_taker.hpp"
 #include "core/sampler/occasion_taker.hpp"
@@ -18,7 +19,7 @@
 namespace cursorum {
 
 /// A sampler, as its public class calls it: it opens and cuts frames, and a taker for each stream does the rest.
-class SamplerCore : private detail::FrameMaking {
+class SamplerCore : private detail::FrameContext {
 public:
     SamplerCore(const TimelineCore& timeline, const SamplerOptions& options);
     ~SamplerCore();
@@ -60,17 +61,14 @@ private:
     void take_late_others(std::int64_t before) noexcept;
     void skip(std::int64_t from, std::int64_t to) noexcept;
 
-    // One for each stream: a new one is added here, and in for_each_other().
+    // One for each stream; those other than edges in the order in which they are taken. A new stream is added here.
     detail::EdgeTaker edges_;
-    detail::MotionTaker motions_;
-    detail::AxisTaker axes_;
-    detail::OccasionTaker occasions_;
-    /// Calls `visit(taker)` for each stream but that of edges, in the order in which they are taken.
+    std::tuple<detail::MotionTaker, detail::AxisTaker, detail::OccasionTaker> other_streams_;
+
+    /// Calls `visit(taker)` for each stream other than edges, in order.
     template <typename Visit>
     [[gnu::always_inline]] void for_each_other(Visit&& visit) noexcept {
-        visit(motions_);
-        visit(axes_);
-        visit(occasions_);
+        std::apply([&](auto&... taker) { (visit(taker), ...); }, other_streams_);
     }
     template <typename Visit>
     void for_each_stream(Visit&& visit) noexcept {

@@ -268,7 +268,7 @@ void SamplerCore::restore(const std::byte* bytes) noexcept {
     state_.t0 = state_.t1;
     entries_.clear();
     other_entries_.start(others_, timeline_->inlet_count());
-    motions_.forget_searches(*this);
+    detail::MotionTaker::forget_searches(*this);
     open_ = false;
 }
 

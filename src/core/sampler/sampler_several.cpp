@@ -7,8 +7,8 @@
 
 namespace cursorum {
 
-// A slot that is later than the cut holds back those behind it, late ones too; what was overwritten is healed as soon
-// as its inlet is next.
+// A slot that is later than the cut holds back those behind it, including late ones. Overwritten slots are healed when
+// their inlet is next.
 template <typename Stream, typename EndOf>
 void SamplerCore::take_in_order_of_time(Stream& stream, std::int64_t until, const detail::BeforeLateOfAll& start,
                                         EndOf&& end_of) noexcept {
@@ -27,7 +27,7 @@ void SamplerCore::take_in_order_of_time(Stream& stream, std::int64_t until, cons
     const auto take = [&](unsigned i, std::int64_t limit) {
         const std::uint64_t before = stream.taken(*this, i);
         const std::int64_t time = stream.ring(timeline_->inlet(i)).time_at(before);
-        // A late slot that is next before its time goes alone, since the others are taken by their times.
+        // A late slot may be next although its time is later than the limit; then only that one is taken.
         const bool goes_alone = time != INT64_MIN && time > limit;
         stream.take(*this, timeline_->inlet(i), i, goes_alone ? time : limit, goes_alone ? before + 1 : end_of(i));
         return stream.taken(*this, i) != before;
@@ -39,8 +39,7 @@ void SamplerCore::take_others_of_several(std::int64_t until, const detail::Befor
     const unsigned inlets = timeline_->inlet_count();
     other_entries_.has_any = true;
     // What was published when the taking began.
-    constexpr unsigned most_streams = 8;
-    std::array<std::array<std::uint64_t, most_streams>, inlet_capacity> ends;
+    std::array<std::array<std::uint64_t, std::tuple_size_v<decltype(other_streams_)>>, inlet_capacity> ends;
     std::array<std::uint64_t, inlet_capacity> changes;
     for (unsigned i = 0; i < inlets; ++i) {
         unsigned number = 0;

@@ -1,5 +1,5 @@
-// What all streams of a sampler share while a frame is made: its state at the frame's start, and what the frame took
-// since. The takers are given it with every call, since a reference in each would cost instructions.
+// What all streams of a sampler share while a frame is made: the state at the frame's start, and what the frame has
+// taken since. Every call of a taker gets it as a parameter, since a reference in each would cost instructions.
 #pragma once
 
 #include <algorithm>
@@ -26,12 +26,13 @@ struct HealingMemory {
     unsigned count = 0;
 };
 
-struct FrameMaking {
-    FrameMaking(const TimelineCore& timeline, bool growing);
-    FrameMaking(const FrameMaking&) = delete;
-    FrameMaking& operator=(const FrameMaking&) = delete;
+/// A sampler's state and its frame, for the takers of all streams. The sampler's thread alone uses it.
+struct FrameContext {
+    FrameContext(const TimelineCore& timeline, bool growing);
+    FrameContext(const FrameContext&) = delete;
+    FrameContext& operator=(const FrameContext&) = delete;
 
-    /// Something is left for a later cut; `time`: when it takes effect.
+    /// Notes that something that takes effect at `time` is left for a later cut.
     void note_head(std::int64_t time) noexcept { head_ = std::max(head_, time); }
     /// When the present of an inlet that was overrun is taken: at the cut (or when another inlet's event is next), or
     /// at its last event, if that is earlier. Never before what was taken already, so never outside the frame.
