@@ -239,7 +239,7 @@ enum class Keeping : std::uint8_t { nothing, copies, notes };
 template <Keeping keeping>
 void busy_frames(benchmark::State& state) {
     constexpr unsigned edges = 64, frames_here = 8;
-    Timeline timeline{{.history = 8192}};
+    Timeline timeline{{.history = 8192, .ledger = half_a_minute}};
     Sampler sampler{timeline, {.start = Time{}}};
     ActionReader reader{profile()};
     RecentInput recent{timeline, sampler, reader};

@@ -193,7 +193,7 @@ private:
 
 int play(Game& game, const std::string& path) {
     std::ifstream file{path};
-    Replay replay{file, path, {.rate = ExactRate{60}}};
+    Replay replay{file, path, {.rate = ExactRate{60}, .ledger = half_a_minute}};
     game.keep(replay.timeline(), replay.sampler());
     while (const Frame* frame = replay.next()) game.step(*frame, seconds(frame->length()));
     if (!replay.error()) return 0;
@@ -204,7 +204,7 @@ int play(Game& game, const std::string& path) {
 /// `deliver` posts what has come and returns the time up to which that is complete; nothing when the source has gone.
 template <typename Deliver>
 int play_live(Game& game, Deliver&& deliver) {
-    Timeline timeline{{.devices = 64, .desk_devices = false}};
+    Timeline timeline{{.devices = 64, .ledger = half_a_minute, .desk_devices = false}};
     Sampler sampler{timeline};
     TickClock ticks{hertz(60), at_most(5)};
     game.keep(timeline, sampler);

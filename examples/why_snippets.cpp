@@ -32,7 +32,7 @@ covers = true
 /// A menu is open while the space bar is pressed; the question is asked while the game is paused.
 bool play(const Profile& profile, std::ostream& saved) {
     std::string error;
-    Timeline timeline;
+    Timeline timeline{{.ledger = half_a_minute}};
     Sampler simulation{timeline}, picture{timeline};
     TickClock ticks{hertz(60), at_most(5)};
     ActionReader actions{profile};

@@ -340,6 +340,7 @@ void ActionReaderCore::show_state() noexcept {
 
 void ActionReaderCore::resume(ActionState&& state) {
     state.next_serial = state_.next_serial;
+    state.calls = state_.calls;
     state.bindings = state_.bindings;
     state_ = std::move(state);
     Ownership::find_visible(*this);
@@ -348,8 +349,9 @@ void ActionReaderCore::resume(ActionState&& state) {
     show_state();
 }
 
-void ActionReaderCore::note_call(detail::LoggedCall::Kind kind, unsigned number, const Claim& claim) const noexcept {
-    if (log_) log_->add({state_.t1, kind, static_cast<std::uint8_t>(number), claim});
+void ActionReaderCore::note_call(detail::LoggedCall::Kind kind, unsigned number, const Claim& claim) noexcept {
+    if (log_) log_->set(state_.calls, {state_.t1, kind, static_cast<std::uint8_t>(number), claim});
+    ++state_.calls;
 }
 
 // ---- the public class

@@ -45,9 +45,10 @@ public:
 
     // For reader_facts.cpp.
     const ActionMap& map() const noexcept { return *map_; }
+    const State& state() const noexcept { return state_; }
     std::uint32_t bindings() const noexcept { return state_.bindings; }
     void log_calls(detail::CallLog* log) noexcept { log_ = log; }
-    void note_call(detail::LoggedCall::Kind kind, unsigned number, const Claim& claim = {}) const noexcept;
+    void note_call(detail::LoggedCall::Kind kind, unsigned number, const Claim& claim = {}) noexcept;
     /// Continues from that state; the consequences of its open modes are not computed yet.
     void resume(detail::ActionState&& state);
 

@@ -69,6 +69,7 @@ struct DevicePart {
 struct ActionStateHead {
     std::int64_t t0 = 0, t1 = 0;
     std::uint64_t next_serial = 0;                       // that the next frame should have; 0 before the first
+    std::uint64_t calls = 0;                             // of open(), close(), claim() and end_claim()
     Openings now, next;                                  // `next` from the next frame's start on
     bool reopens = false;                                // they differ
     std::uint32_t bindings = 0;                          // how many times they were changed

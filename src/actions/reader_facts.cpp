@@ -199,6 +199,13 @@ std::uint8_t owner_of(std::string_view text, const ActionMap& map) {
 }  // namespace
 
 void ReaderAccess::log_calls(ActionReader& reader, CallLog* log) noexcept { reader.core_->log_calls(log); }
+std::uint64_t ReaderAccess::call_count(const ActionReader& reader) noexcept { return reader.core_->state().calls; }
+bool ReaderAccess::has_claim_of_all(const ActionReader& reader) noexcept {
+    const Openings& now = reader.core_->state().now;
+    for (unsigned i = 0; i < claim_capacity; ++i)
+        if ((now.claimed >> i & 1) != 0 && now.claims[i].everything) return true;
+    return false;
+}
 std::uint32_t ReaderAccess::bindings(const ActionReader& reader) noexcept { return reader.core_->bindings(); }
 
 std::vector<std::uint16_t> ReaderAccess::numbers_of(const ActionReader& reader, const Profile& profile) {

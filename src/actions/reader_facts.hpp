@@ -31,21 +31,26 @@ struct LoggedCall {
     Claim claim{};
 };
 
-/// The last calls; the writer overwrites the oldest.
+/// The last calls, by their numbers, which a reader's state has: when a state is restored, those after it were never
+/// made. The reader overwrites the oldest.
 struct CallLog {
-    std::array<LoggedCall, 64> calls{};
-    std::uint64_t count = 0;
+    static constexpr std::size_t room = 256;
+    std::vector<LoggedCall> calls = std::vector<LoggedCall>(room);
 
-    void add(const LoggedCall& call) noexcept { calls[count++ % calls.size()] = call; }
-    const LoggedCall& operator[](std::uint64_t number) const noexcept { return calls[number % calls.size()]; }
+    void set(std::uint64_t number, const LoggedCall& call) noexcept { calls[number % room] = call; }
+    const LoggedCall& operator[](std::uint64_t number) const noexcept { return calls[number % room]; }
 };
 
 /// Access to a reader for the floors above.
 struct CURSORUM_API ReaderAccess {
     /// The reader notes its calls in this log from now on; null ends that. The log must outlive its use.
     static void log_calls(ActionReader& reader, CallLog* log) noexcept;
+    /// How many calls were made, by its present state.
+    static std::uint64_t call_count(const ActionReader& reader) noexcept;
     /// Changes with each rebind().
     static std::uint32_t bindings(const ActionReader& reader) noexcept;
+    /// Returns whether a claim on everything is in force: somebody may be typing.
+    static bool has_claim_of_all(const ActionReader& reader) noexcept;
     /// The reader's numbers for a profile's actions, by name; `no_action` for unknown ones.
     static std::vector<std::uint16_t> numbers_of(const ActionReader& reader, const Profile& profile);
     /// All buttons that its modes bind; both keys for an either-side name.

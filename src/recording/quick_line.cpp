@@ -189,6 +189,7 @@ bool make_line(const Fields& fields, RecordingLine& line) {
     if (fields.has(Fields::arrived))
         line.arrived = nanoseconds_since_zero(static_cast<std::int64_t>(fields.arrived_at));
     line.event = {};
+    line.inlet = 0;
     line.tick.reset();
     line.checkpoint.reset();
     line.belief.reset();

@@ -371,6 +371,7 @@ struct RecordingReader::Parts {
     Json object;
     std::optional<RecordingError> error;
     std::string title;
+    unsigned inlets = 1;
     std::uint64_t skipped = 0, truncated = 0;
     bool ended = false;
 
@@ -442,6 +443,7 @@ struct RecordingReader::Parts {
         const Members members{object};
         line.number = lines.number();
         line.event = {};
+        line.inlet = 0;
         line.arrived.reset();
         line.tick.reset();
         line.checkpoint.reset();
@@ -461,6 +463,9 @@ struct RecordingReader::Parts {
             line.kind = RecordingLine::Kind::event;
             line.event.time = line.time;
             line.event.type = *event;
+            if (members.find("inlet"))
+                line.inlet = static_cast<unsigned>(
+                    members.whole("inlet", inlets - 1, "an inlet's number, below the header's \"inlets\""));
             read_event(members, line.event);
         } else if (type == "rumble") {
             line.kind = RecordingLine::Kind::rumble;
@@ -605,6 +610,7 @@ struct RecordingReader::Parts {
                 .number = lines.number(),
                 .time = {},
                 .arrived = {},
+                .inlet = 0,
                 .event = {},
                 .rumble = {},
                 .call = {},
@@ -630,6 +636,12 @@ RecordingReader::RecordingReader(std::istream& in, std::string name, const Recor
         const Members header{parts_->object};
         check_header(header);
         parts_->title = header.text_or_nothing("title", "a text");
+        if (header.find("inlets")) {
+            constexpr const char* what = "how many inlets there were, 1 to 32";
+            static_assert(inlet_capacity == 32);
+            parts_->inlets = static_cast<unsigned>(header.whole("inlets", inlet_capacity, what));
+            if (parts_->inlets == 0) Members::wrong("inlets", header.required("inlets", what), what);
+        }
     } catch (BadLine& bad) {
         parts_->fail(std::move(bad), parts_->lines.number());
     }
@@ -654,6 +666,7 @@ bool RecordingReader::read(RecordingLine& line) {
 
 const std::optional<RecordingError>& RecordingReader::error() const noexcept { return parts_->error; }
 const std::string& RecordingReader::title() const noexcept { return parts_->title; }
+unsigned RecordingReader::inlets() const noexcept { return parts_->inlets; }
 std::uint64_t RecordingReader::skipped_lines() const noexcept { return parts_->skipped; }
 std::uint64_t RecordingReader::truncated_line() const noexcept { return parts_->truncated; }
 std::uint64_t RecordingReader::bytes_read() const noexcept { return parts_->lines.bytes(); }

@@ -28,8 +28,9 @@ std::string shortest(double value) {
 
 }  // namespace
 
-void RecordingWriter::header(std::string_view title) {
+void RecordingWriter::header(std::string_view title, unsigned inlets) {
     line_ = R"({"type":"recording","format":"cursorum","version":1)";
+    if (inlets > 1) line_ += ",\"inlets\":" + std::to_string(inlets);
     if (!title.empty()) member("title", title);
     close();
 }
@@ -134,6 +135,7 @@ void RecordingWriter::shaping(const DeviceShaping& shaping) {
 void RecordingWriter::take(const Event& event) {
     ++events_;
     open(event.time, name_of(event.type));
+    if (inlet_ != 0) line_ += ",\"inlet\":" + std::to_string(inlet_);
     switch (event.type) {
         case EventType::focus: member("focused", event.focused); return close();
         case EventType::interrupt:

@@ -10,7 +10,9 @@
 namespace cursorum {
 namespace {
 
-constexpr TimelineOptions replay_timeline{.devices = 64, .history = 4096, .desk_devices = false};
+TimelineOptions options_for(unsigned inlets, std::uint32_t ledger) {
+    return {.inlets = inlets, .devices = 64, .history = 4096, .ledger = ledger, .desk_devices = false};
+}
 
 }  // namespace
 
@@ -32,7 +34,7 @@ struct Replay::Parts {
         : options{std::move(given)},
           name{std::move(file)},
           reader{in, name, options.reader},
-          timeline{replay_timeline},
+          timeline{options_for(reader.inlets(), options.ledger)},
           sampler{timeline, {.start = Time{}, .repeat = options.repeat, .growing = true}} {}
 
     ReplayOptions options;
@@ -74,12 +76,13 @@ struct Replay::Parts {
     // (Not so in front of a gap, of which only the cut itself knows; there it has to be enough.)
     void post(const RecordingLine& posted, Time cut, bool has_gap = false) {
         if (posted.event.type == EventType::shaping && options.shaping.contains(posted.event.device)) return;
-        const Outcome outcome = timeline.desk().post(posted.event);
+        Inlet& inlet = timeline.inlet(posted.inlet);
+        const Outcome outcome = inlet.post(posted.event);
         if (options.on_line) options.on_line(posted, outcome);
         if (outcome == Outcome::connected)
             if (const auto own = options.shaping.find(posted.event.device);
                 own != options.shaping.end() && shaped.insert(own->first).second)
-                timeline.desk().set_shaping(own->first, own->second, posted.event.time);
+                inlet.set_shaping(own->first, own->second, posted.event.time);
         slots += posted.event.type == EventType::button ? 3 : 2 * hold_capacity + 2;
         if (slots < 2 * hold_capacity || has_gap) return;
         sampler.gather(cut);
@@ -89,7 +92,7 @@ struct Replay::Parts {
     void note_cut() {
         number = next_number++;
         slots = 0;
-        posted_before = timeline.desk().counters().events;
+        posted_before = posted();
     }
     const Frame* close(Time cut) {
         note_cut();
@@ -131,12 +134,27 @@ struct Replay::Parts {
             sampler.advance(cut);  // counted as going back; no frame
             return nullptr;
         }
-        while (takes && !waiting.empty() && waiting.front().get().time <= cut) {
-            post(waiting.front().get(), cut, at.tick && at.tick->gap != Tick::Gap::none);
-            waiting.pop_front();
-        }
+        if (takes) post_waiting(cut, at.tick && at.tick->gap != Tick::Gap::none);
         note_cut();
         return at.tick ? &sampler.advance(*at.tick) : &sampler.advance(cut);
+    }
+
+    /// In the order of the file. An event after the cut holds back those behind it on its inlet.
+    void post_waiting(Time cut, bool has_gap) {
+        const std::uint32_t all = UINT32_MAX >> (32 - timeline.inlet_count());
+        std::uint32_t holding = 0;  // bit n: the inlet n
+        std::size_t looked = 0, kept = 0;
+        for (; looked < waiting.size() && holding != all; ++looked) {
+            const RecordingLine& its = waiting[looked].get();
+            const std::uint32_t bit = 1U << its.inlet;
+            if (its.time > cut) holding |= bit;
+            if ((holding & bit) == 0)
+                post(its, cut, has_gap);
+            else if (kept++ != looked)
+                waiting[kept - 1] = std::move(waiting[looked]);
+        }
+        waiting.erase(waiting.begin() + static_cast<std::ptrdiff_t>(kept),
+                      waiting.begin() + static_cast<std::ptrdiff_t>(looked));
     }
 
     const Frame* next_by_rate(const ExactRate& rate) {
@@ -189,7 +207,12 @@ struct Replay::Parts {
 
     // At the last cut; since the last cut.
     bool is_any_down() const { return !sampler.frame().current().down.empty(); }
-    bool has_posted() const { return timeline.desk().counters().events != posted_before; }
+    bool has_posted() const { return posted() != posted_before; }
+    std::uint64_t posted() const {
+        std::uint64_t events = 0;
+        for (unsigned i = 0; i < timeline.inlet_count(); ++i) events += timeline.inlet(i).counters().events;
+        return events;
+    }
     bool is_idle() const { return !is_any_down() && !has_posted(); }
 };
 

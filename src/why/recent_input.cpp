@@ -1,374 +1,418 @@
-// Keeping the input of the last seconds: note() copies what a frame took into a ring of entries, without allocating.
-// recent_recording.cpp makes a recording of them, and why() replays that.
+// What is made of recent input: a recording, and answers. An answer replays the few seconds around the last press
+// through the same code as the game's own, and says what became of it.
 #include "cursorum/why/recent_input.hpp"
-
-#include <algorithm>
-#include <bit>
-#include <sstream>
-#include <utility>
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <sstream>
+#include <utility>
+
 #include "cursorum/actions/profile_file.hpp"
+#include "cursorum/recording/recording_writer.hpp"
 #include "cursorum/recording/replay.hpp"
 #include "cursorum/views/explanation.hpp"
 #include "cursorum/why/action_explanation.hpp"
-#include "cursorum/why/replayed_calls.hpp"
 #include "views/shown.hpp"
 #include "why/recent_parts.hpp"
 
 namespace cursorum {
-
-using detail::SlotKind;
-
-// ---- what is kept
-
-RecentParts::RecentParts(const Timeline& of, const Sampler& by, ActionReader& read_by,
-                         const RecentInputOptions& options)
-    : timeline{of},
-      sampler{by},
-      reader{read_by},
-      length{options.length.count()},
-      entries(std::bit_ceil(std::max<std::size_t>(options.room, 1024))),
-      checkpoints(checkpoint_count),
-      calls(call_room),
-      shapings(shaping_room),
-      every_key{options.every_key} {
-    choose_kept();
-    for (Checkpoint& checkpoint : checkpoints) reader.save_to(checkpoint.reader);
-    detail::ReaderAccess::log_calls(reader, &log);
-}
-
-RecentParts::~RecentParts() { detail::ReaderAccess::log_calls(reader, nullptr); }
-
-// Buttons made of axes, and either-side names, follow from other events in a replay.
-void RecentParts::choose_kept() {
-    kept = {};
-    for (std::uint16_t number = 1; number < first_of_axes; ++number)
-        if (const std::string_view name = name_of(Button{number});
-            every_key || name.starts_with("Mouse") || name.starts_with("Pad"))
-            kept.insert({number});
-    detail::ReaderAccess::bound_buttons(reader).for_each([&](Button button) {
-        if (button.number < first_of_axes) kept.insert(button);
-    });
-}
-
-void RecentParts::forget() noexcept {
-    for (Checkpoint& checkpoint : checkpoints) checkpoint.is_set = false;
-    last_serial = 0;
-    calls_taken = log.count;
-}
-
-void RecentParts::note() {
-    const FrameCore& frame = core_of(sampler.frame());
-    const std::uint64_t serial = frame.state().serial;
-    if (serial == last_serial && is_going()) return;
-    const bool is_read = reader.end() == sampler.frame().end();
-    const std::uint32_t bindings = detail::ReaderAccess::bindings(reader);
-    if (serial != last_serial + 1 || !is_read || bindings != last_bindings ||
-        log.count - calls_taken > log.calls.size())
-        forget();
-    last_serial = serial;
-    if (std::exchange(last_bindings, bindings) != bindings) choose_kept();
-    if (!is_read) return;
-    if (is_going()) {
-        add_calls(frame.state().t0);
-        add_in_turn(frame);
-        add_others(frame);
-        add_frame(frame);
-    } else {
-        calls_taken = log.count;
-        note_shapings(frame, false);
-    }
-    last_end = frame.state().t1;
-    const Checkpoint& last = checkpoints[last_checkpoint % checkpoint_count];
-    if (!last.is_set || last_end - last.time >= length / (checkpoint_count - 2) ||
-        written - last.at >= entries.size() / checkpoint_count ||
-        calls_written - last.calls_at >= call_room / checkpoint_count ||
-        shapings_written - last.shapings_at >= shaping_room / checkpoint_count)
-        add_checkpoint(frame);
-}
-
-// The calls before the frame that begins then; calls after the reader read it belong to the next frame.
-void RecentParts::add_calls(std::int64_t start) {
-    for (; calls_taken != log.count && log[calls_taken].time <= start; ++calls_taken) {
-        calls[calls_written % call_room] = log[calls_taken];
-        add({.time = log[calls_taken].time,
-             .type = EntryType::call,
-             .extra = static_cast<std::uint32_t>(calls_written++ % call_room)});
-    }
-}
-
-// For a frame that begins with a pause, first the input before the pause.
-void RecentParts::add_in_turn(const FrameCore& frame) {
-    const bool has_pause = frame.skip_at != detail::FrameEntries::no_skip;
-    const std::uint32_t axis_count = frame.other_entries().axis_count;
-    const std::uint32_t edges_before = has_pause ? frame.skip_at : frame.count;
-    const std::uint32_t axes_before = has_pause ? frame.skip_axes_at : axis_count;
-    const std::uint32_t occasion_count = frame.other_entries().occasion_count;
-    const std::uint32_t occasions_before =
-        has_pause ? std::min(frame.skip_occasions_at, occasion_count) : occasion_count;
-    if (axis_count != 0 || occasion_count != 0) note_shapings(frame, true);
-    add_edges(frame, 0, edges_before);
-    add_axes(frame, 0, axes_before);
-    add_occasions(frame, 0, occasions_before);
-    if (has_pause) {
-        add({.time = frame.state().t0, .type = EntryType::skip, .a = static_cast<std::uint64_t>(frame.skip_from)});
-        const detail::MotionSpan& span = frame.other_entries().spans[0];
-        const auto [x, y] = carried_at(span.has_hole ? span.end_of_hole : span.before());
-        if (span.has_hole || !span.was_any) add_pair({.time = frame.state().t0, .type = EntryType::carried}, x, y);
-    }
-    add_edges(frame, edges_before, frame.count);
-    add_axes(frame, axes_before, axis_count);
-    add_occasions(frame, occasions_before, occasion_count);
-}
-
-// Edges are the most frequent entries, so each is written in two words, and removed if it is not kept.
-void RecentParts::add_edges(const FrameCore& frame, std::uint32_t from, std::uint32_t to) {
-    Entry* const ring = entries.data();
-    const std::uint64_t mask = entries.size() - 1;
-    std::uint64_t next = written;
-    const ButtonSet keeps = kept;
-    for (std::uint32_t i = from; i < to; ++i) {
-        const detail::StoredEdge& edge = frame.edges[i];
-        const SlotKind kind = edge.what().kind();
-        Entry& entry = ring[next & mask];
-        entry.time = edge.time;
-        entry.type = EntryType::edge;
-        entry.device = edge.device();
-        entry.code = edge.button();
-        entry.extra = static_cast<std::uint32_t>(kind);
-        next += (kind <= SlotKind::system_repeat) & keeps.contains({edge.button()});
-    }
-    written = next;
-}
-
-void RecentParts::add_axes(const FrameCore& frame, std::uint32_t from, std::uint32_t to) {
-    for (std::uint32_t i = from; i < to; ++i) {
-        const detail::AxisRecord& record = frame.other_entries().axes[i];
-        if (record.is_same()) continue;
-        add({.time = record.time,
-             .type = EntryType::axis,
-             .device = static_cast<std::uint8_t>(record.device()),
-             .code = static_cast<std::uint16_t>(record.axis()),
-             .extra = record.is_forced(),
-             .a = std::bit_cast<std::uint64_t>(record.value)});
-    }
-}
-
-void RecentParts::add_others(const FrameCore& frame) {
-    const PointerReading pointer = sampler.frame().pointer();
-    if (pointer.wheel() != Distance{}) {
-        auto take = [&](std::int64_t time, Distance turned) {
-            if (turned != Distance{}) add_pair({.time = time, .type = EntryType::wheel}, turned.x, turned.y);
-        };
-        frame.walk_motion({}, &take, [](void* to, const FrameCore::Moved& moved) {
-            (*static_cast<decltype(take)*>(to))(moved.time, moved.wheel);
-        });
-    }
-    add_motion(frame, pointer);
-}
-
-// One distance for the frame; if modes changed within it, one for each part.
-void RecentParts::add_motion(const FrameCore& frame, const PointerReading& pointer) {
-    struct Sum {
-        std::int64_t time;
-        Distance motion, raw;
-    };
-    const auto put = [&](const Sum& sum, bool has_place) {
-        if (sum.motion == Distance{} && sum.raw == Distance{} && !has_place) return;
-        const bool has_raw = sum.raw != Distance{};
-        add_pair(
-            {.time = sum.time, .type = EntryType::motion, .extra = has_raw * has_raw_bit | has_place * has_place_bit},
-            sum.motion.x, sum.motion.y);
-        if (has_raw) add_pair({.time = sum.time, .type = EntryType::more}, sum.raw.x, sum.raw.y);
-        if (!has_place) return;
-        add_pair({.time = sum.time, .type = EntryType::more}, pointer.position().x, pointer.position().y);
-    };
-    const std::int64_t end = frame.state().t1;
-    const bool is_placed = pointer.has_position() && pointer.position() != last_place;
-    if (is_placed) last_place = pointer.position();
-    const Sum all{end, pointer.motion(), pointer.raw_motion()};
-    const std::size_t turns = reader.mode_change_count();
-    if (turns == 0 || (all.motion == Distance{} && all.raw == Distance{})) return put(all, is_placed);
-    Sum sum{end, {}, {}};
-    std::size_t part = 0;  // the number of mode changes before it
-    auto take = [&](std::int64_t time, Distance motion, Distance raw) {
-        time = std::max(time, frame.state().t0);
-        std::size_t now = part;
-        while (now < turns && nanoseconds(reader.mode_change(now).time) <= time) ++now;
-        if (now != part) put(sum, false), sum = {};
-        part = now;
-        sum = {time, {sum.motion.x + motion.x, sum.motion.y + motion.y}, {sum.raw.x + raw.x, sum.raw.y + raw.y}};
-    };
-    frame.walk_motion({}, &take, [](void* to, const FrameCore::Moved& moved) {
-        if (moved.motion != Distance{} || moved.raw != Distance{})
-            (*static_cast<decltype(take)*>(to))(moved.time, moved.motion, moved.raw);
-    });
-    put(sum, is_placed);
-}
-
-void RecentParts::add_occasions(const FrameCore& frame, std::uint32_t from, std::uint32_t to) {
-    for (std::uint32_t i = from; i < to; ++i) {
-        add_occasion(frame.other_entries().occasions[i]);
-        if (Entry& last = entries[(written - 1) & (entries.size() - 1)];
-            last.type == EntryType::locks && frame.part_of_occasion(i) == PausePart::end)
-            last.a = 1;
-    }
-}
-
-void RecentParts::add_occasion(const detail::OccasionSlot& occasion) {
-    using detail::OccasionKind;
-    const auto device = static_cast<std::uint8_t>(occasion.device());
-    if (occasion.is_contact()) {
-        const WindowPoint place = point_of(occasion.position);
-        const unsigned phase =
-            static_cast<unsigned>(occasion.kind()) - static_cast<unsigned>(OccasionKind::contact_begin);
-        add_pair({.time = occasion.time,
-                  .type = EntryType::contact,
-                  .device = device,
-                  .code = static_cast<std::uint16_t>(phase),
-                  .extra = static_cast<std::uint32_t>(occasion.contact)},
-                 place.x, place.y);
-        add_pair({.time = occasion.time, .type = EntryType::more}, occasion.measure, 0);
-    } else if (occasion.kind() == OccasionKind::locks) {
-        add({.time = occasion.time, .type = EntryType::locks, .extra = static_cast<std::uint32_t>(occasion.begin[0])});
-    } else if (occasion.is_change()) {
-        const bool connects = occasion.kind() == OccasionKind::connect;
-        add({.time = occasion.time, .type = connects ? EntryType::connect : EntryType::disconnect, .device = device});
-    }
-}
-
-// Shaping that was set since the last look: `is_new` for this frame, otherwise unchanged.
-void RecentParts::note_shapings(const FrameCore& frame, bool is_new) {
-    for (unsigned number = 0; number < frame.timeline->device_room(); ++number) {
-        const detail::Device* const device = frame.timeline->device_numbered(number);
-        if (!device) continue;
-        const std::uint32_t count = device->shaping_count.look();
-        if (count == shaping_counts[number]) continue;
-        shaping_counts[number] = count;
-        if (!is_new) continue;
-        shapings[shapings_written % shaping_room] = device->shared_shaping.read();
-        add({.time = frame.state().t0,
-             .type = EntryType::shaping,
-             .device = static_cast<std::uint8_t>(number),
-             .extra = static_cast<std::uint32_t>(shapings_written++ % shaping_room)});
-    }
-}
-
-void RecentParts::add_frame(const FrameCore& frame) {
-    add({.time = frame.state().t1,
-         .type = EntryType::frame,
-         .extra = frame.has_gap ? has_gap_bit : 0U,
-         .a = static_cast<std::uint64_t>(frame.state().t0)});
-}
-
-// The wheel's rotation without its whole steps.
-std::array<double, 2> RecentParts::carried_at(const detail::MotionSlot& moved) noexcept {
-    std::array<double, 2> carried{};
-    for (unsigned axis = 0; axis < 2; ++axis) {
-        const std::uint64_t whole = moved.steps >> 32 * axis << 16, rest = moved.wheel[axis] - whole;
-        carried[axis] = static_cast<double>(static_cast<std::int64_t>(rest << 16) >> 16) / 65536;
-    }
-    return carried;
-}
-
-// As of the frame's end.
-void RecentParts::add_checkpoint(const FrameCore& frame) {
-    Checkpoint& it = checkpoints[++last_checkpoint % checkpoint_count];
-    const detail::SamplerState& state = frame.state();
-    const detail::OtherEntries& others = frame.other_entries();
-    it.is_set = true;
-    it.at = written;
-    it.calls_at = calls_written;
-    it.shapings_at = shapings_written;
-    it.time = state.t1;
-    std::copy_n(state.holds.begin(), it.holds.size(), it.holds.begin());
-    it.start = state.start;
-    it.adopted = state.adopted;
-    it.levels = state.levels;
-    for (std::uint32_t i = 0; i < frame.count; ++i) {
-        const detail::Slot edge{frame.edges[i]};
-        const unsigned hold = detail::hold_of(edge.tag()), button = edge.button();
-        const std::int64_t time = frame.time_of(edge);
-        if (hold < it.holds.size()) it.holds[hold] = edge, it.holds[hold].time = time;
-        if (edge.what().flips()) it.levels[button / 64] ^= std::uint64_t{1} << button % 64;
-        if (!edge.what().starts()) continue;
-        it.start[button] = time;
-        it.adopted[button] = edge.what().effect() == detail::Effect::adopt;
-    }
-    for (detail::Slot& hold : it.holds)
-        if (hold.button() < first_of_axes && !kept.contains({hold.button()})) hold = {};
-    it.axis_count = 0;
-    for (unsigned i = 0; i < frame.timeline->inlet_count(); ++i)
-        frame.timeline->inlet(i).tracks_.for_each([&](unsigned track, DeviceId id, Axis axis) {
-            const detail::AxisRecord* const last = others.axis_record(others.axis_last[track]);
-            const double value = last ? last->value : frame.others().axis_values[track];
-            if (value != 0 && it.axis_count < it.axes.size()) it.axes[it.axis_count++] = {id, axis, value};
-        });
-    const bool any = others.has_any;
-    it.pointer = any ? static_cast<const detail::PointerLevels&>(others) : frame.others();
-    it.connected = any && others.occasion_count != 0 ? others.connected : frame.others().connected;
-    it.contacts = frame.others().contacts;
-    for (std::uint32_t i = 0; i < others.occasion_count; ++i)
-        if (const detail::OccasionSlot& occasion = others.occasions[i]; occasion.is_contact())
-            it.contacts[occasion.place()] = occasion;
-    // Incomplete steps of the wheel.
-    it.wheel_carried = carried_at(others.spans[0].after());
-    reader.save_to(it.reader);
-}
-
-// The checkpoint that gives the wanted length, or the earliest one whose entries all exist.
-const Checkpoint* RecentParts::beginning() const noexcept {
-    const Checkpoint* best = nullptr;
-    for (std::uint64_t i = 0; i < checkpoint_count; ++i) {
-        const Checkpoint& it = checkpoints[(last_checkpoint - i) % checkpoint_count];
-        if (!it.is_set || written - it.at > entries.size() || calls_written - it.calls_at > call_room ||
-            shapings_written - it.shapings_at > shaping_room)
-            break;
-        best = &it;
-        if (last_end - it.time >= length) break;
-    }
-    return best && best->time < last_end ? best : nullptr;
-}
-
-// ---- answers
-
 namespace {
 
-/// A frame's input on an action's controls.
-enum class News : std::uint8_t { none, ended, began };
+using detail::LoggedCall;
 
-News news_of(const ActionPlace& place, const Frame& frame) {
-    News news = News::none;
-    const auto find = [&](News what) { news = std::max(news, what); };
-    for (const Binding& binding : place.action->bindings) {
-        for (const Button button : binding.buttons) {
-            const ButtonFigures f = frame[button].figures();
-            if (f.press_count() + f.adopt_count() != 0) find(News::began);
-            if (f.release_count() + f.cancel_count() != 0) find(News::ended);
+RecordedCall recorded(const LoggedCall& logged, const ActionReader& reader) {
+    RecordedCall call;
+    call.begins = logged.kind == LoggedCall::Kind::open || logged.kind == LoggedCall::Kind::claim;
+    if (logged.kind == LoggedCall::Kind::open || logged.kind == LoggedCall::Kind::close) {
+        call.mode = reader.name_of(ModeHandle{logged.number});
+        return call;
+    }
+    call.claim = logged.number;
+    call.everything = logged.claim.everything;
+    call.axes = logged.claim.axes;
+    call.motion = logged.claim.motion;
+    call.wheel = logged.claim.wheel;
+    call.buttons = logged.claim.buttons;
+    call.device = logged.claim.device;
+    return call;
+}
+
+/// Writes a stretch as a recording.
+class StretchRecorder final : public StretchSink {
+public:
+    StretchRecorder(const RecentParts& parts, std::ostream& out, Time zero, std::string_view title)
+        : parts_{parts}, writer_{out, zero}, last_cut_{zero} {
+        writer_.header(title, static_cast<unsigned>(parts.ledgers.size()));
+    }
+
+    void event(unsigned inlet, const detail::LedgerEvent& event) override {
+        const auto all_finite = [](auto... values) { return (std::isfinite(values) && ...); };
+        const Event& it = event.event;
+        const auto& axes = it.axes.values;
+        nameless_ += event.is_nameless;
+        // JSON has no words for values that are no numbers; an inlet refuses them.
+        if (event.is_nameless || !all_finite(it.dx, it.dy, it.x, it.y, it.raw_dx, it.raw_dy, it.value) ||
+            !std::all_of(axes.begin(), axes.end(), [](double value) { return std::isfinite(value); }))
+            return;
+        writer_.set_inlet(inlet);
+        writer_.take(it);
+    }
+    void call(const LoggedCall& call) override { writer_.call(time_at(call.time), recorded(call, parts_.reader)); }
+    void checkpoint(const RecordedCheckpoint& checkpoint, Time cut) override { writer_.checkpoint(cut, checkpoint); }
+    bool cut(std::uint64_t, const Tick& tick) override {
+        if (tick.begin > last_cut_ && tick.begin != tick.end)
+            writer_.frame(tick);
+        else
+            writer_.frame(tick.end);
+        last_cut_ = tick.end;
+        return true;
+    }
+    /// Says what is not in the recording.
+    void finish() {
+        if (nameless_ != 0)
+            writer_.note(last_cut_, fmt::format("{} of keys that no action binds, or that were typed, left out",
+                                                nameless_ == 1 ? "1 event" : std::to_string(nameless_) + " events"));
+    }
+
+private:
+    const RecentParts& parts_;
+    RecordingWriter writer_;
+    Time last_cut_;
+    std::uint64_t nameless_ = 0;
+};
+
+/// What became of a press, or of a motion of an axis.
+struct Press {
+    Time time;
+    std::uint64_t cut = 0;
+    std::string control;
+    std::string verb;       // "went down", "moved"
+    std::string fate;       // in place of what the action made of it, if it never got that far
+    bool is_shown = false;  // a frame has it
+};
+
+/// Plays a stretch again, through a timeline, a sampler and a reader of its own, and finds the last press among some
+/// controls.
+class StretchReplay : public StretchSink {
+public:
+    StretchReplay(const RecentParts& parts, const Profile* profile, Time zero, std::uint64_t last_press_cut)
+        : timeline_{{.inlets = static_cast<unsigned>(parts.ledgers.size()), .devices = 64, .desk_devices = false}},
+          sampler_{timeline_, {.start = zero, .peeking = false}},
+          last_press_cut_{last_press_cut} {
+        if (profile) reader_.emplace(*profile);
+    }
+
+    void event(unsigned inlet, const detail::LedgerEvent& event) override {
+        if (event.is_nameless) return;
+        const Outcome outcome = timeline_.inlet(inlet).post(event.event);
+        posted_.push_back({event.event, outcome});
+        posted_.back().event.info.name = {};
+    }
+    void call(const LoggedCall& logged) override {
+        if (!reader_) return;
+        switch (logged.kind) {
+            case LoggedCall::Kind::open: reader_->open({logged.number}); break;
+            case LoggedCall::Kind::close: reader_->close({logged.number}); break;
+            case LoggedCall::Kind::claim:
+                if (const auto claim = reader_->claim(logged.claim)) claims_.insert_or_assign(logged.number, *claim);
+                break;
+            case LoggedCall::Kind::end_claim:
+                if (const auto it = claims_.find(logged.number); it != claims_.end()) reader_->end_claim(it->second);
+                break;
         }
-        const PointerReading pointer = frame.pointer();
-        const bool moved = (binding.kind == Binding::Kind::wheel_step && pointer.wheel_steps() != WheelSteps{}) ||
-                           (binding.kind == Binding::Kind::wheel && pointer.wheel() != Distance{}) ||
-                           (binding.kind == Binding::Kind::motion && pointer.motion() != Distance{}) ||
-                           (binding.kind == Binding::Kind::axis &&
-                            frame.raw_axis(binding.axis).now != frame.raw_axis(binding.axis).before) ||
-                           (binding.kind == Binding::Kind::stick &&
-                            frame.stick(binding.stick).now != frame.stick(binding.stick).before) ||
-                           (binding.kind == Binding::Kind::lock &&
-                            frame.locks().contains(binding.lock) != frame.previous_locks().contains(binding.lock));
-        if (moved) find(News::began);
-        if (binding.kind == Binding::Kind::touch)
-            frame.for_each_contact([&](const ContactReading& contact) {
-                if (contact.began) find(News::began);
-                if (!contact.down) find(News::ended);
+    }
+    void checkpoint(const RecordedCheckpoint& checkpoint, Time cut) override { pending_ = {checkpoint, cut}; }
+    bool cut(std::uint64_t number, const Tick& tick) override {
+        const Frame& frame = tick.gap == Tick::Gap::none ? sampler_.advance(tick.end) : sampler_.advance(tick);
+        if (reader_) reader_->read(frame);
+        if (!is_first_) took_frame(number, tick);
+        is_first_ = false;
+        posted_.clear();
+        if (pending_.second == frame.end()) begin_at(std::exchange(pending_, {}).first, frame.end());
+        return true;
+    }
+
+    const Frame& frame() const noexcept { return sampler_.frame(); }
+    const ActionReader& reader() const noexcept { return *reader_; }
+
+protected:
+    ~StretchReplay() = default;
+    struct Posted {
+        Event event;
+        Outcome outcome;
+    };
+    virtual void took_frame(std::uint64_t number, const Tick& tick) = 0;
+    std::vector<Posted> posted_;  // of the frame
+    std::uint64_t last_press_cut() const noexcept { return last_press_cut_; }
+
+private:
+    void begin_at(const RecordedCheckpoint& checkpoint, Time cut) {
+        sampler_.set_hold_beginnings(checkpoint.holds);
+        if (!reader_ || checkpoint.facts.empty()) return;
+        std::vector<detail::ReaderFact> facts;
+        for (const RecordedCheckpoint::Fact& fact : checkpoint.facts) {
+            facts.push_back({fact.name, fact.text, fact.number, fact.real});
+            if (fact.name.starts_with("claim/"))
+                if (const int claim = std::atoi(fact.name.c_str() + 6); claim >= 0 && claim < int{claim_capacity})
+                    claims_.insert_or_assign(static_cast<std::uint8_t>(claim),
+                                             ClaimId{static_cast<std::uint8_t>(claim)});
+        }
+        detail::ReaderAccess::set_facts(*reader_, facts, cut);
+    }
+
+    Timeline timeline_;
+    Sampler sampler_;
+    std::optional<ActionReader> reader_;
+    std::map<std::uint8_t, ClaimId> claims_;
+    std::pair<RecordedCheckpoint, Time> pending_;
+    std::uint64_t last_press_cut_;
+    bool is_first_ = true;
+};
+
+/// The controls that a question is about.
+struct Controls {
+    ButtonSet buttons;       // with buttons made of axes
+    ButtonSet keys;          // the physical ones
+    std::uint32_t axes = 0;  // bit n: axis n
+    bool motion = false, wheel = false, touch = false;
+    ButtonSet locks;
+
+    void add(Button button) {
+        buttons = buttons | physical_buttons(button);
+        physical_buttons(button).for_each([&](Button key) {
+            if (key.number < first_of_axes) keys.insert(key);
+            if (const auto push = axis_behind(key)) axes |= 1U << push->axis.number;
+            for (std::uint8_t stick = 0; stick < stick_kinds; ++stick)
+                for (unsigned i = 0; i < 4; ++i)
+                    if (direction_button(Stick{stick}, static_cast<Direction>(i)) == key) add(Stick{stick});
+        });
+    }
+    void add(Stick stick) { axes |= 3U << stick.x().number; }
+    void add(const Binding& binding) {
+        for (const Button button : binding.buttons) add(button);
+        switch (binding.kind) {
+            case Binding::Kind::axis: axes |= 1U << binding.axis.number; break;
+            case Binding::Kind::stick: add(binding.stick); break;
+            case Binding::Kind::motion: motion = true; break;
+            case Binding::Kind::wheel:
+            case Binding::Kind::wheel_step: wheel = true; break;
+            case Binding::Kind::lock: locks.insert(binding.lock); break;
+            case Binding::Kind::touch: touch = true; break;
+            default: break;
+        }
+        touch |= binding.touch != TouchPart::none;
+    }
+
+    /// Whether an event may be news of one of them.
+    bool concern(const detail::Ledger::Glance& event) const noexcept {
+        switch (event.type) {
+            case EventType::button: return keys.contains({event.control}) && event.is_flagged;
+            case EventType::axis: return (axes >> event.control & 1) != 0;
+            case EventType::motion: return motion;
+            case EventType::wheel: return wheel;
+            case EventType::contact: return touch;
+            case EventType::locks: return !locks.empty();
+            case EventType::state: return !keys.empty() || axes != 0;
+            default: return false;
+        }
+    }
+};
+
+/// Finds the last press among the controls.
+class PressFinder final : public StretchReplay {
+public:
+    PressFinder(const RecentParts& parts, const Profile* profile, const Controls& controls, Time zero,
+                std::uint64_t last_press_cut)
+        : StretchReplay{parts, profile, zero, last_press_cut}, controls_{controls} {}
+
+    std::optional<Press> press;
+    std::uint64_t release_cut = 0;  // of what the press began, 0 if it did not end
+
+private:
+    void took_frame(std::uint64_t number, const Tick& tick) override {
+        const bool may_begin = number <= last_press_cut();
+        for (const Posted& it : posted_)
+            if (may_begin) look(it, number, tick);
+        for (const Edge& edge : frame().all_edges()) {
+            if (!controls_.buttons.contains(edge.button)) continue;
+            const bool begins = edge.kind == EdgeKind::press || edge.kind == EdgeKind::adopt;
+            if (begins && may_begin)
+                found({edge.time, number, std::string{name_of(edge.button)},
+                       edge.kind == EdgeKind::press ? "went down" : "was found down", "", true});
+            else if (!begins && press && press->is_shown)
+                release_cut = number;
+        }
+        if (may_begin) look_at_values(number);
+    }
+
+    void look(const Posted& it, std::uint64_t number, const Tick& tick) {
+        const Event& event = it.event;
+        std::string control, verb = "went down";
+        if (event.type == EventType::button && event.down && controls_.keys.contains(event.control))
+            control = name_of(event.control);
+        if (event.type == EventType::axis && (controls_.axes >> event.axis.number & 1) != 0)
+            control = name_of(event.axis), verb = "moved";
+        if (event.type == EventType::state && it.outcome == Outcome::ignored)
+            (event.down_set & controls_.keys).for_each([&](Button key) { control = name_of(key); });
+        if (control.empty()) return;
+        const bool is_in_pause =
+            tick.gap == Tick::Gap::paused && event.time >= tick.gap_from && event.time < tick.begin;
+        const std::string fate = fate_of(it.outcome, is_in_pause && it.outcome == Outcome::press);
+        if (!fate.empty()) found({event.time, number, control, verb, fate, false});
+    }
+    static std::string fate_of(Outcome outcome, bool is_in_pause) {
+        switch (outcome) {
+            case Outcome::ignored: return "without focus, so it was ignored";
+            case Outcome::stray_device: return "on a device that is not connected, so it was ignored";
+            default: break;
+        }
+        if (is_in_pause) return "while the game was paused, so it was skipped";
+        if (outcome >= Outcome::refused_devices && outcome <= Outcome::refused_contacts)
+            return "but it was refused: " + std::string{describe(outcome)};
+        return {};
+    }
+
+    void look_at_values(std::uint64_t number) {
+        const auto moved = [&](std::string_view control, const char* verb) {
+            found({frame().end(), number, std::string{control}, verb, "", true});
+        };
+        for (std::uint8_t i = 0; i < axis_kinds; ++i)
+            if ((controls_.axes >> i & 1) != 0 && frame().raw_axis(Axis{i}).now != frame().raw_axis(Axis{i}).before)
+                moved(name_of(Axis{i}), "moved");
+        if (controls_.motion && frame().pointer().motion() != Distance{}) moved("the mouse", "moved");
+        if (controls_.wheel && frame().pointer().wheel() != Distance{}) moved("the wheel", "turned");
+        controls_.locks.for_each([&](Button lock) {
+            if (frame().locks().contains(lock) != frame().previous_locks().contains(lock))
+                moved(name_of(lock), "went on or off");
+        });
+        if (controls_.touch)
+            frame().for_each_contact([&](const ContactReading& contact) {
+                if (contact.began) moved("a finger", "touched");
+                if (!contact.down) release_cut = number;
             });
     }
-    return news;
+
+    void found(Press next) {
+        const bool is_newer = !press || next.cut > press->cut ||
+                              (next.cut == press->cut && (next.time > press->time || next.is_shown >= press->is_shown));
+        // An axis on its way may press a button; the press is what a person means.
+        if (press && press->cut == next.cut && press->verb == "went down" && next.verb == "moved" && press->is_shown)
+            return;
+        if (!is_newer) return;
+        press = std::move(next);
+        release_cut = 0;
+    }
+
+    const Controls& controls_;
+};
+
+/// Explains frames of an action.
+class ActionAnswer final : public StretchReplay {
+public:
+    ActionAnswer(const RecentParts& parts, const Profile& profile, const ActionPlace& place, Time zero, Time now,
+                 std::vector<std::uint64_t> cuts)
+        : StretchReplay{parts, &profile, zero, 0},
+          profile_{profile},
+          place_{place},
+          now_{now},
+          cuts_{std::move(cuts)} {}
+
+    TerminalText text;
+
+private:
+    void took_frame(std::uint64_t number, const Tick&) override {
+        if (std::find(cuts_.begin(), cuts_.end(), number) == cuts_.end()) return;
+        text += "\n";
+        text += explain_action(reader(), profile_, place_, frame(),
+                               fmt::format("the frame {:.3f} s ago", seconds(now_ - frame().end())));
+    }
+
+    const Profile& profile_;
+    const ActionPlace& place_;
+    Time now_;
+    std::vector<std::uint64_t> cuts_;
+};
+
+/// The last frame in which something that began with a press may still end: a few seconds after it.
+std::uint64_t end_of_answer(const RecentParts& parts, std::uint64_t number) noexcept {
+    constexpr std::int64_t longest = 3'000'000'000;
+    const std::int64_t until = parts.cut(number).frame.end + longest;
+    while (number + 1 < parts.next_cut && parts.cut(number + 1).frame.end <= until) ++number;
+    return number;
+}
+
+/// The last press among the controls, and the checkpoint from which it was found.
+struct Finding {
+    std::optional<Press> press;
+    std::uint64_t release_cut = 0;
+    const Checkpoint* begin = nullptr;
+    std::uint64_t end = 0;  // the last cut that was looked at
+};
+
+/// Looks for events of the controls from the newest frame on, and replays from the checkpoint before what it finds; if
+/// that was not a press, from the one before that.
+Finding find_press(const RecentParts& parts, const Profile* profile, const Controls& controls) {
+    const Checkpoint* const first = parts.beginning();
+    const auto has_news = [&](std::uint64_t number) {
+        for (std::size_t i = 0; i < parts.ledgers.size(); ++i)
+            for (std::uint64_t at = parts.ends(number - 1)[i]; at < parts.ends(number)[i];) {
+                const detail::Ledger::Glance event = parts.ledgers[i]->glance(at);
+                if (!parts.ledgers[i]->still_has(at)) return false;
+                if (controls.concern(event)) return true;
+                at = event.next;
+            }
+        return false;
+    };
+    for (std::uint64_t number = parts.next_cut - 1; first && number > first->cut; --number) {
+        if (!has_news(number)) continue;
+        const Checkpoint* const begin = parts.before(number);
+        if (!begin) break;
+        const std::uint64_t end = end_of_answer(parts, number);
+        PressFinder finder{parts, profile, controls, beginning_of(*begin), number};
+        play(parts, *begin, end, {}, finder);
+        if (finder.press) return {std::move(finder.press), finder.release_cut, begin, end};
+        number = begin->cut + 1;
+    }
+    return {};
+}
+
+/// The last press that was posted after all frames, if any.
+std::optional<Press> find_waiting(const RecentParts& parts, const Controls& controls) {
+    std::optional<Press> press;
+    for (std::size_t i = 0; i < parts.ledgers.size(); ++i) {
+        const detail::Ledger& ledger = *parts.ledgers[i];
+        for (std::uint64_t at = parts.ends(parts.next_cut - 1)[i], end = ledger.end(); at < end;) {
+            const detail::Ledger::Glance event = ledger.glance(at);
+            if (!ledger.still_has(at)) break;
+            if (event.type == EventType::button && controls.concern(event))
+                press = Press{.time = time_at(event.stamp),
+                              .cut = 0,
+                              .control = std::string{name_of(Button{event.control})},
+                              .verb = "went down",
+                              .fate = {}};
+            at = event.next;
+        }
+    }
+    return press;
+}
+
+TerminalText waiting_text(const Press& press, Time now) {
+    return shown("{} went down {:.3f} s after the last frame: none has taken it yet.\n", press.control,
+                 seconds(press.time - now));
 }
 
 constexpr TerminalText::Literal nothing_yet = "Nothing has been noted yet.\n";
+constexpr TerminalText::Literal no_ledger =
+    "The timeline keeps no events: make it with TimelineOptions::ledger, such as half_a_minute.\n";
+
+TerminalText sentence_of(const Press& press, Time now) {
+    const std::string ago = fmt::format("{:.3f} s ago", seconds(now - press.time));
+    const char* const joint = press.fate.empty() ? "" : press.fate.starts_with("but") ? ", " : " ";
+    return shown("{} {} {}{}{}.\n", press.control, press.verb, ago, joint, press.fate);
+}
 
 }  // namespace
 
@@ -376,66 +420,56 @@ TerminalText RecentInput::why(std::string_view action, const Profile& profile) c
     std::string problem;
     const std::optional<ActionPlace> place = find_action(profile, action, &problem);
     if (!place) return shown("{}\n", problem);
-    std::stringstream recording;
-    if (!write(recording)) return nothing_yet;
-    // Replayed once to find the frames and once more to explain them. The first frame belongs to the checkpoint.
-    std::optional<std::uint64_t> began, ended;
-    std::uint64_t last = 0;
-    const auto play = [&](auto&& visit) {
-        recording.clear();
-        recording.seekg(0);
-        ReplayedCalls calls;
-        ActionReader replayed{profile};
-        Replay replay{
-            recording, "recent input", {.on_line = [&](const RecordingLine& line, Outcome) { calls.note(line); }}};
-        while (const Frame* frame = replay.next()) {
-            calls.make(replayed, frame->start());
-            replayed.read(*frame);
-            if (replay.frame_number() != 0) visit(replay.frame_number(), *frame, replayed);
-        }
-    };
-    Time end;
-    play([&](std::uint64_t number, const Frame& frame, const ActionReader&) {
-        last = number;
-        end = frame.end();
-        const News news = news_of(*place, frame);
-        if (news == News::began) began = number, ended.reset();
-        if (news != News::none && number != began) ended = number;
-    });
+    if (!parts_->has_ledger()) return no_ledger;
+    if (!parts_->beginning()) return nothing_yet;
+    Controls controls;
+    for (const Binding& binding : place->action->bindings) controls.add(binding);
+    const Time now = time_at(parts_->last_end());
+    if (const auto waiting = find_waiting(*parts_, controls)) return waiting_text(*waiting, now);
+    const Finding found = find_press(*parts_, &profile, controls);
+    const std::uint64_t last = parts_->next_cut - 1;
     TerminalText text;
-    if (!began && !ended)
-        text = shown("None of the controls of {} was pressed or moved in the last {}.\n\n", place->action->name,
+    std::vector<std::uint64_t> cuts{last};
+    if (!found.press) {
+        text = shown("None of the controls of {} was pressed or moved in the last {}.\n", place->action->name,
                      span_text(length()));
-    const bool goes_by_release = place->action->gesture != Gesture::hold;
-    play([&](std::uint64_t number, const Frame& frame, const ActionReader& replayed) {
-        const bool is_wanted =
-            number == began || (number == ended && (!began || goes_by_release)) || (!began && !ended && number == last);
-        if (!is_wanted) return;
-        if (!text.empty() && (began || ended)) text += "\n";
-        text += explain_action(replayed, profile, *place, frame,
-                               fmt::format("the frame {:.3f} s ago", seconds(end - frame.end())));
-    });
-    return text;
+    } else {
+        text = sentence_of(*found.press, now);
+        if (!found.press->is_shown) return text;
+        cuts = {found.press->cut};
+        if (place->action->gesture != Gesture::hold && found.release_cut != 0) cuts.push_back(found.release_cut);
+    }
+    const Checkpoint* const begin = found.begin ? found.begin : parts_->before(last);
+    if (!begin) return text;
+    ActionAnswer answer{*parts_, profile, *place, beginning_of(*begin), now, cuts};
+    play(*parts_, *begin, cuts.back(), {}, answer);
+    return text += answer.text;
 }
 
 TerminalText RecentInput::why(Button button) const {
     Button missing{};
     physical_buttons(button).for_each([&](Button key) {
-        if (key.number < first_of_axes && !parts_->kept.contains(key)) missing = key;
+        if (key.number < first_of_axes && !parts_->keeps(key)) missing = key;
     });
     if (missing) return shown("{} is not kept, since no action binds it.\n", name_of(missing));
+    if (!parts_->has_ledger()) return no_ledger;
+    if (!parts_->beginning()) return nothing_yet;
+    Controls controls;
+    controls.add(button);
+    if (const auto waiting = find_waiting(*parts_, controls))
+        return waiting_text(*waiting, time_at(parts_->last_end()));
+    const Finding found = find_press(*parts_, nullptr, controls);
+    if (!found.press) return shown("{} did not go down in the last {}.\n", name_of(button), span_text(length()));
+    TerminalText text = sentence_of(*found.press, time_at(parts_->last_end()));
     std::stringstream recording;
-    if (!write(recording)) return nothing_yet;
-    Replay replay{recording, "recent input"};
-    std::uint64_t wanted = 0;
-    while (const Frame* frame = replay.next()) {
-        const ButtonFigures f = (*frame)[button].figures();
-        const bool has_edge = f.press_count() + f.adopt_count() + f.release_count() + f.cancel_count() != 0;
-        if (has_edge || wanted == 0) wanted = replay.frame_number();
-    }
-    recording.clear();
-    recording.seekg(0);
-    return explain(recording, "recent input", {}, {.control = button, .frame = wanted, .at = {}}).text;
+    StretchRecorder recorder{*parts_, recording, beginning_of(*found.begin), ""};
+    play(*parts_, *found.begin, found.end, beginning_of(*found.begin), recorder);
+    text += "\n";
+    return text +=
+           explain(
+               recording, "recent input", {},
+               {.control = button, .frame = std::max(found.press->cut, found.release_cut) - found.begin->cut, .at = {}})
+               .text;
 }
 
 // ---- the public class
@@ -449,7 +483,16 @@ void RecentInput::note() { parts_->note(); }
 void RecentInput::forget() noexcept { parts_->forget(); }
 Duration RecentInput::length() const noexcept {
     const Checkpoint* const begin = parts_->beginning();
-    return Duration{begin ? parts_->last_end - begin->time : 0};
+    return Duration{begin ? parts_->last_end() - begin->levels.time : 0};
+}
+
+bool RecentInput::write(std::ostream& out, std::string_view title) const {
+    const Checkpoint* const begin = parts_->beginning();
+    if (!begin) return false;
+    StretchRecorder recorder{*parts_, out, beginning_of(*begin), title.empty() ? "recent input" : title};
+    play(*parts_, *begin, parts_->next_cut - 1, beginning_of(*begin), recorder);
+    recorder.finish();
+    return true;
 }
 
 bool RecentInput::save(const std::string& path, std::string& why) const {

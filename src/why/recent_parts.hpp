@@ -1,129 +1,139 @@
-// The entries of RecentInput, for its own files: a ring of small records. A frame has one for each thing that it took,
-// and then one that ends it.
+// What RecentInput keeps, for its own files: how each frame was cut and where the ledgers stood then, what the game
+// called, and now and then everything that was so. The events themselves stay in the timeline's ledgers.
 #pragma once
 
-#include <array>
-#include <bit>
 #include <cstdint>
+#include <functional>
+#include <optional>
+#include <span>
+#include <utility>
 #include <vector>
 
 #include "actions/reader_facts.hpp"
-#include "core/frame/frame_core.hpp"
+#include "core/frame/frame_levels.hpp"
+#include "cursorum/recording/recording_reader.hpp"
 #include "cursorum/why/recent_input.hpp"
 
 namespace cursorum {
 
-enum class EntryType : std::uint8_t {
-    edge,        // of a device's button: `extra` is its SlotKind, `code` the button
-    axis,        // `code` the axis, `extra` whether it was not moved by a person, `a` the value
-    motion,      // `a`, `b` the distance; `extra` what follows
-    wheel,       // likewise
-    carried,     // `a`, `b`: the distance from a whole step at the end of a pause
-    contact,     // `code` the phase, `extra` the contact; followed by its pressure
-    more,        // two more numbers of the previous entry
-    locks,       // `extra` which are on, `a` whether that was in a pause
-    connect,     // of a device
-    disconnect,  // likewise
-    shaping,     // `extra` its place
-    call,        // of the reader, likewise
-    skip,        // the following entries of this frame are the cancels and adopts at the end of a pause; `a`: its start
-    frame,       // ends here: `a` is its start
-};
+inline Time time_at(std::int64_t nanoseconds) noexcept { return Time{Duration{nanoseconds}}; }
 
-struct Entry {
-    std::int64_t time = 0;
-    EntryType type{};
-    std::uint8_t device = 0;
-    std::uint16_t code = 0;
-    std::uint32_t extra = 0;
-    std::uint64_t a = 0, b = 0;
-
-    double x() const noexcept { return std::bit_cast<double>(a); }
-    double y() const noexcept { return std::bit_cast<double>(b); }
-};
-static_assert(sizeof(Entry) == 32);
-
-inline constexpr std::uint32_t has_raw_bit = 1, has_place_bit = 2;  // of motion
-inline constexpr std::uint32_t has_gap_bit = 1;                     // of a frame
-
-/// The state at a frame's end.
+/// The state at a frame's end, where a replay can begin.
 struct Checkpoint {
     bool is_set = false;
-    std::uint64_t at = 0;                         // the entry that comes next
-    std::uint64_t calls_at = 0, shapings_at = 0;  // likewise
-    std::int64_t time = 0;
-    std::array<detail::Slot, hold_capacity> holds{};
-    std::array<std::int64_t, detail::no_button + 1> start{};  // of merged buttons
-    std::array<bool, button_capacity + 1> adopted{};
-    ButtonSet::Words levels{};
-    struct AxisValue {
-        DeviceId device{};
-        Axis axis{};
-        double value = 0;
-    };
-    std::array<AxisValue, axis_capacity> axes{};  // `axis_count` are in use
-    unsigned axis_count = 0;
-    detail::PointerLevels pointer;
-    detail::DeviceBits connected{};
-    std::array<detail::OccasionSlot, contact_capacity> contacts{};
-    std::array<double, 2> wheel_carried{};
+    std::uint64_t cut = 0;       // its number
+    std::uint32_t bindings = 0;  // of the reader
+    std::uint32_t focus = 0;     // bit n: the inlet n has it
+    ButtonSet kept;              // the keys whose names were kept
+    detail::FrameLevels levels;
+    std::vector<std::pair<DeviceId, DeviceShaping>> shapings;
     ActionReader::State reader;
 };
 
+/// The kept cuts have numbers, and so have the calls.
 struct RecentParts {
     RecentParts(const Timeline& of, const Sampler& by, ActionReader& read_by, const RecentInputOptions& options);
     ~RecentParts();
     RecentParts(const RecentParts&) = delete;
     RecentParts& operator=(const RecentParts&) = delete;
 
+    struct Cut {
+        detail::FrameCut frame;
+        std::uint64_t calls = 0;     // made before it
+        std::uint64_t nameless = 0;  // events without a name in it
+        bool has_new_bindings = false;
+    };
+
     void note();
     void forget() noexcept;
-    bool is_going() const noexcept { return checkpoints[last_checkpoint % checkpoint_count].is_set; }
-    const Checkpoint* beginning() const noexcept;
-
-    void add(const Entry& entry) noexcept { entries[written++ & (entries.size() - 1)] = entry; }
-    void add_pair(Entry entry, double x, double y) noexcept {
-        entry.a = std::bit_cast<std::uint64_t>(x);
-        entry.b = std::bit_cast<std::uint64_t>(y);
-        add(entry);
+    bool keeps(Button button) const noexcept { return kept.contains(button); }
+    bool has_ledger() const noexcept { return !ledgers.empty(); }
+    bool is_going() const noexcept {
+        return !ledgers.empty() && checkpoints[last_checkpoint % checkpoints.size()].is_set;
     }
-    void add_calls(std::int64_t start);
-    void add_in_turn(const FrameCore& frame);
-    void add_edges(const FrameCore& frame, std::uint32_t from, std::uint32_t to);
-    void add_axes(const FrameCore& frame, std::uint32_t from, std::uint32_t to);
-    void add_others(const FrameCore& frame);
-    void add_motion(const FrameCore& frame, const PointerReading& pointer);
-    void add_occasions(const FrameCore& frame, std::uint32_t from, std::uint32_t to);
-    void add_occasion(const detail::OccasionSlot& occasion);
-    void note_shapings(const FrameCore& frame, bool is_new);
-    void add_frame(const FrameCore& frame);
-    static std::array<double, 2> carried_at(const detail::MotionSlot& moved) noexcept;
-    void add_checkpoint(const FrameCore& frame);
-
-    static constexpr unsigned checkpoint_count = 8, call_room = 256, shaping_room = 64;
+    const Cut& cut(std::uint64_t number) const noexcept { return cuts[number & (cuts.size() - 1)]; }
+    /// Where the events after a cut begin, in each inlet's ledger.
+    std::span<std::uint64_t> ends(std::uint64_t number) noexcept {
+        return {&positions[(number & (cuts.size() - 1)) * ledgers.size()], ledgers.size()};
+    }
+    std::span<const std::uint64_t> ends(std::uint64_t number) const noexcept {
+        return const_cast<RecentParts*>(this)->ends(number);
+    }
+    std::int64_t last_end() const noexcept { return cut(next_cut - 1).frame.end; }
+    /// The checkpoints from which a replay can begin, the newest first.
+    template <typename Visit>
+    void for_each_checkpoint(Visit&& visit) const;
+    /// The one that gives the wanted length, or the oldest. Null if there is nothing behind it.
+    const Checkpoint* beginning() const noexcept;
+    /// The last one before a cut; null if there is none.
+    const Checkpoint* before(std::uint64_t number) const noexcept;
 
     const Timeline& timeline;
     const Sampler& sampler;
     ActionReader& reader;
     std::int64_t length;
-    std::vector<Entry> entries;  // a ring
-    std::uint64_t written = 0;
-    std::vector<Checkpoint> checkpoints;  // likewise
+    bool every_key;
+    std::vector<detail::Ledger*> ledgers;  // none if the timeline was made without
+    std::vector<Cut> cuts;                 // a ring
+    std::vector<std::uint64_t> positions;  // for each cut, of each ledger
+    std::uint64_t next_cut = 1;
+    std::vector<Checkpoint> checkpoints;  // a ring
     std::uint64_t last_checkpoint = 0;
     detail::CallLog log;
-    std::uint64_t calls_taken = 0;  // of the log
-    std::vector<detail::LoggedCall> calls;
-    std::uint64_t calls_written = 0;
-    std::vector<DeviceShaping> shapings;
-    std::uint64_t shapings_written = 0;
-    std::array<std::uint32_t, device_capacity> shaping_counts{};  // as they were last seen
+
+private:
+    bool take_frame(const detail::FrameCut& frame);
+    bool go_back(std::uint64_t serial);
+    bool pass_events(std::uint64_t& position, std::uint64_t end, std::int64_t until, unsigned inlet);
+    bool is_typed(Button button) const noexcept;
+    void take_typed_names(unsigned inlet, std::uint64_t from, std::uint64_t to);
+    void set_shaping(DeviceId device, const DeviceShaping& shaping);
+    void begin_at_present();
+    void choose_kept();
+    void add_checkpoint();
+
+    std::uint64_t calls_taken = 0;
+    std::uint64_t nameless = 0;  // in the frame that is being noted
     std::uint64_t last_serial = 0;
     std::uint32_t last_bindings = 0;
-    bool every_key;
-    ButtonSet kept;  // of the buttons
-    void choose_kept();
-    std::int64_t last_end = 0;
-    WindowPoint last_place{};
+    ButtonSet kept;   // the buttons whose names the ledgers keep
+    ButtonSet typed;  // of these, those that are down since a claim on everything had them
+    // As of the last cut.
+    std::vector<std::uint64_t> now;  // where the events begin that no frame has taken
+    std::uint32_t focus = 0;
+    std::vector<std::pair<DeviceId, DeviceShaping>> shapings;
 };
+
+template <typename Visit>
+void RecentParts::for_each_checkpoint(Visit&& visit) const {
+    for (std::uint64_t i = 0; i < checkpoints.size(); ++i) {
+        const Checkpoint& it = checkpoints[(last_checkpoint - i) % checkpoints.size()];
+        if (!it.is_set || next_cut - it.cut > cuts.size() ||
+            detail::ReaderAccess::call_count(reader) - cut(it.cut).calls > detail::CallLog::room)
+            return;
+        for (std::size_t inlet = 0; inlet < ledgers.size(); ++inlet)
+            if (!ledgers[inlet]->still_has(ends(it.cut)[inlet])) return;
+        if (!visit(it)) return;
+    }
+}
+
+/// What a stretch of recent input consists of, in order.
+class StretchSink {
+public:
+    virtual void event(unsigned inlet, const detail::LedgerEvent& event) = 0;
+    virtual void call(const detail::LoggedCall& call) = 0;
+    /// What is so after the cut that follows.
+    virtual void checkpoint(const RecordedCheckpoint& checkpoint, Time cut) = 0;
+    /// Returns false to end the stretch.
+    virtual bool cut(std::uint64_t number, const Tick& tick) = 0;
+
+protected:
+    ~StretchSink() = default;
+};
+
+/// When a stretch's recording begins: before every hold.
+Time beginning_of(const Checkpoint& begin) noexcept;
+/// Plays what was kept, from a checkpoint up to the cut `last`, into a sink. Times in facts are from `zero` on.
+void play(const RecentParts& parts, const Checkpoint& begin, std::uint64_t last, Time zero, StretchSink& sink);
 
 }  // namespace cursorum

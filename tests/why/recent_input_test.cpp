@@ -146,7 +146,7 @@ public:
           pads_{static_cast<unsigned>(seed % 2)},
           profile{test::profile_of(everything)},
           reader{profile},
-          recent{timeline, sampler, reader, {.length = Duration{400 * ms}, .room = 1024}} {
+          recent{timeline, sampler, reader, {.length = Duration{400 * ms}, .frames = 1024, .every_key = true}} {
         Inlet& desk = timeline.desk();
         desk.connect(keyboard, {.kind = DeviceKind::keyboard, .name = "k", .marks_repeats = true}, time());
         desk.connect(other_keyboard, {.kind = DeviceKind::keyboard, .name = "o"}, time());
@@ -269,7 +269,7 @@ private:
 
 public:
     Profile profile;
-    Timeline timeline{{.inlets = 2, .devices = 8, .desk_devices = false}};
+    Timeline timeline{{.inlets = 2, .devices = 8, .ledger = 1U << 16, .desk_devices = false}};
     Sampler sampler{timeline, {.start = Time{Duration{999 * ms}}}};
     ActionReader reader;
     RecentInput recent;
@@ -310,7 +310,7 @@ struct Console {
 
     std::int64_t now = 1000 * ms;
     Profile profile;
-    Timeline timeline;
+    Timeline timeline{{.ledger = half_a_minute}};
     Sampler sampler{timeline, {.start = Time{Duration{now}}}};
     ActionReader reader;
     RecentInput recent{timeline, sampler, reader};
@@ -389,7 +389,7 @@ TEST(RecentInput, BeginsAnewWhereItCannotGoOn) {
     EXPECT_EQ(console.recent.length(), Duration{20 * ms});
     ASSERT_TRUE(console.reader.rebind(console.profile));
     for (int i = 0; i < 2; ++i) console.frame();
-    EXPECT_EQ(console.recent.length(), Duration{10 * ms});
+    EXPECT_EQ(console.recent.length(), Duration{40 * ms});
     console.recent.forget();
     std::ostringstream nothing;
     EXPECT_FALSE(console.recent.write(nothing));
@@ -405,7 +405,7 @@ TEST(RecentInput, BeginsAnewWhereItCannotGoOn) {
 }
 
 TEST(RecentInput, HasLessTimeWhenThereIsMoreInput) {
-    RandomGame game{7};  // with 1,024 entries
+    RandomGame game{7};  // with 64 KB for each inlet
     game.play(3000);
     EXPECT_GE(game.recent.length(), Duration{400 * ms} / 2);
     const std::vector<std::string> frames = replayed(game.saved(), game.profile);

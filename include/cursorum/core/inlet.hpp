@@ -55,6 +55,9 @@ struct UnknownState {
 };
 inline constexpr UnknownState unknown_state{0};
 
+/// For TimelineOptions::ledger: 4 MB.
+inline constexpr std::uint32_t half_a_minute = 1U << 22;
+
 /// The capacities of a timeline. All memory is allocated when the timeline is constructed.
 struct TimelineOptions {
     /// Number of threads that post events, 1 to 32. Inlet 0 is the desk.
@@ -75,6 +78,11 @@ struct TimelineOptions {
     std::uint32_t axis_history = 2048;
     /// Clicks, drags, contacts, connects in each inlet's history, likewise; 80 bytes each.
     std::uint32_t occasion_history = 512;
+    /// Bytes in which each inlet keeps its events as they were posted, also those that were ignored or refused, for
+    /// RecentInput: half a minute of a keyboard, a mouse and two pads at 1,000 events per second fits into
+    /// half_a_minute. Rounded up to a power of two, 16 KB to 1 GB; 0: none, which costs nothing. An event of a button
+    /// takes 16 bytes, of an axis or of motion 24. It then costs up to 4 ns more.
+    std::uint32_t ledger = 0;
     PointerSettings pointer{};
     /// The desk starts with a keyboard (device 1, which does not mark system repeats) and a mouse (device 2). If false,
     /// it starts without devices, as all other inlets do.

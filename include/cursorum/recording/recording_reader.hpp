@@ -95,6 +95,7 @@ struct RecordingLine {
     std::uint64_t number = 0;     ///< in the file, from 1
     Time time;                    ///< since the recording began; zero for skipped lines
     std::optional<Time> arrived;  ///< when the recording program received it, if present
+    unsigned inlet = 0;           ///< of an event: which inlet it was posted to; less than RecordingReader::inlets()
     Event event;                  ///< its texts are valid until the next line is read
     RumbleRequest rumble;
     RecordedCall call{};
@@ -127,6 +128,7 @@ public:
 
     const std::optional<RecordingError>& error() const noexcept;
     const std::string& title() const noexcept;
+    unsigned inlets() const noexcept;  ///< how many the recording's timeline had, 1 to inlet_capacity
     std::uint64_t skipped_lines() const noexcept;   ///< of unknown type, or blank
     std::uint64_t truncated_line() const noexcept;  ///< its number, 0 if there was none
     std::uint64_t bytes_read() const noexcept;

@@ -25,8 +25,10 @@ public:
     RecordingWriter(std::ostream& out, std::string_view title) : out_{out} { header(title); }
     RecordingWriter(std::ostream& out, Time begin) : out_{out}, begin_{begin}, has_begun_{true} {}
 
-    /// Writes the first line. Call it before anything else.
-    void header(std::string_view title);
+    /// Writes the first line. Call it before anything else. `inlets`: how many the timeline has.
+    void header(std::string_view title, unsigned inlets = 1);
+    /// From now on, events are those of this inlet; at first, of inlet 0.
+    void set_inlet(unsigned number) noexcept { inlet_ = number; }
     void take(const Event& event) override;
     /// Writes a request to a gamepad. Returns true.
     bool try_rumble(const RumbleRequest& request, Time when) override;
@@ -60,6 +62,7 @@ private:
     std::string line_;
     Time begin_;
     bool has_begun_ = false;
+    unsigned inlet_ = 0;
     std::uint64_t events_ = 0;
 };
 

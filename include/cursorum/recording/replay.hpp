@@ -35,12 +35,14 @@ struct ReplayOptions {
     std::uint64_t most_frames_in_a_row = 100'000'000;
     /// The shaping of devices, instead of the recording's own, from their first connect on.
     std::map<DeviceId, DeviceShaping> shaping{};
+    /// Of its timeline, so that RecentInput can follow it: see TimelineOptions::ledger.
+    std::uint32_t ledger = 0;
     RecordingReaderOptions reader{};
     /// Called for each line when it is read or posted; for explanations and statistics. The outcome is that of events.
     std::function<void(const RecordingLine&, Outcome)> on_line{};
 };
 
-/// Plays a recording through one timeline (one inlet, no device at first, room for 64) and one sampler that starts
+/// Plays a recording through one timeline (with its inlets, no device at first, room for 64) and one sampler that starts
 /// before the first line, and returns its frames one after the other. Memory does not grow with the length of the
 /// recording, but with the events of one frame, and with events that are in the file long before the cut that takes
 /// them.

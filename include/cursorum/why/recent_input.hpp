@@ -20,17 +20,19 @@ struct RecentParts;
 
 struct RecentInputOptions {
     Duration length{30'000'000'000};  ///< how much is kept, at least, if there is room
-    /// Entries of 32 bytes, rounded up to a power of two: one for each edge, axis value, wheel turn and frame, up to
-    /// three for the motion of a frame. 16,384 (512 KB) are enough for half a minute of a keyboard, a mouse and a pad
-    /// at 60 frames per second; with less room than input, the time is shorter.
-    std::size_t room = 16'384;
-    /// Keys that no action binds are not kept, since what somebody types is nobody's business: set this to keep them,
-    /// too. Mice and pads are kept whole.
+    /// Room for frames, rounded up to a power of two; 80 bytes each, and 8 for each inlet. 4,096 are half a minute at
+    /// 136 frames per second; with more of them, the time is shorter.
+    std::size_t frames = 4096;
+    /// The names of keys that no action binds are not kept, nor of those that were typed while a claim on everything
+    /// was in force: what somebody types is nobody's business. Set this to keep them. Mice and pads are kept whole.
     bool every_key = false;
 };
 
-/// Keeps the last half minute of what one sampler's frames had, and of what the game called on its action reader.
+/// Keeps the last half minute: the events as they were posted, how one sampler cut them into frames, and what the game
+/// called on its action reader. The events themselves are in the timeline's ledgers, so the timeline must have some:
 ///
+///     Timeline timeline{{.ledger = half_a_minute}};
+///     …
 ///     RecentInput recent{timeline, simulation, actions};
 ///     …
 ///     while (const auto tick = ticks.next(complete)) {
@@ -42,20 +44,22 @@ struct RecentInputOptions {
 ///     if (shown[F10].pressed()) recent.save("input.jsonl", error);
 ///
 /// What it saves is a recording that begins with a checkpoint: what was down and since when, where axes and the pointer
-/// were, and what the reader had open, toggled, waiting or in motion. It replays to the same frames and actions, by its
-/// own cuts: `cursorum frames FILE --profile P`, `cursorum explain FILE --profile P --action lock --at 3s`.
+/// were, and what the reader had open, toggled, waiting or in motion. After that come the events, also those that were
+/// ignored or refused. It replays to the same frames and actions, by its own cuts: `cursorum frames FILE --profile P`,
+/// `cursorum explain FILE --profile P --action lock --at 3s`.
 ///
-/// Not in it: text; what bots injected into actions; clicks that were half done at its beginning. The motion of all
-/// mice counts as the first one's, as one distance for each frame (or for each part of a frame in which a mode had it);
-/// each sampled position is lost. Of a stick that was moved several times within a pause, only the last place is known,
-/// so between its thresholds it may be down as a button where it was not. Presses that seats or claims on single
-/// devices took are not told apart at the checkpoint. A frame that note() was not called for, and rebind(), begin it
-/// anew.
+/// It goes on when the game goes back to a saved state and plays some ticks once more, and over rebind(): frames before
+/// that are kept, but what their actions did is not said. A frame that note() was not called for begins it anew.
 ///
-/// Memory: allocated by the constructor: `room` and about 250 KB, and the saved states of 8 readers. Cost of note(): 20
-/// ns and at most 5 ns for each event of the frame; about 10 us each time that an eighth of the time or room has
-/// passed. Lifetime: timeline, sampler and reader must outlive it, and a reader has at most one. Threads: the
-/// sampler's.
+/// Not in it: text; what bots injected into actions; clicks that were half done at its beginning; where mice other than
+/// the first one were then. Presses that seats or claims on single devices took are not told apart at the checkpoint.
+/// Events that other threads post while a frame is cut may appear in the frame after it, unless they are stamped later
+/// than the cut (see Timeline::complete_until).
+///
+/// Memory: allocated by the constructor: that of `frames`, 18 checkpoints of 40 KB, and as many saved states of the
+/// reader. Cost of note(): 20 ns and about 3 ns for each event of the frame; about 10 us every two seconds. Lifetime:
+/// timeline, sampler and reader must outlive it; a reader has at most one, and so has a timeline, whose ledgers keep
+/// the names of the keys that this reader's actions bind. Threads: the sampler's.
 class CURSORUM_API RecentInput {
 public:
     RecentInput(const Timeline& timeline, const Sampler& sampler, ActionReader& reader,
@@ -72,13 +76,13 @@ public:
     /// How much time there is; zero before the second frame.
     Duration length() const noexcept;
 
-    /// Answers the question why an action did not fire, or did: explains the last frame in which one of its controls
-    /// was pressed or moved, in the sentences of `cursorum explain`, and what it made of the release, if it goes by
-    /// that. For an unknown name, says so with the near one. `profile`: the one that the reader was given last.
-    /// Allocates, and takes as long as replaying the time does: a few milliseconds.
+    /// Answers the question why an action did not fire, or did: what became of the last press or motion of one of its
+    /// controls, whether a frame had it or not, and then, in the sentences of `cursorum explain`, what the action made
+    /// of it and of its release. For an unknown name, says so with the near one. `profile`: the one that the reader was
+    /// given last. Allocates, and takes as long as replaying a few seconds does: about a millisecond.
     TerminalText why(std::string_view action, const Profile& profile) const;
-    /// The same for one button, whatever actions make of it: the last frame with an edge of it. Of a key that no action
-    /// binds, it says that it is not kept (RecentInputOptions::every_key).
+    /// The same for one button, whatever actions make of it: its last event. Of a key that no action binds, it says
+    /// that it is not kept (RecentInputOptions::every_key).
     TerminalText why(Button button) const;
 
     /// Writes the recording. Returns false and writes nothing before the second frame.

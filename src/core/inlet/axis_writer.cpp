@@ -243,6 +243,8 @@ template <std::size_t number>
                                               Time when) noexcept {
     const OneThread here{guard_};
     begin(when);
+    if (ledger_) [[unlikely]]
+        for (const AxisWriter::Value& value : values) ledger_->note_axis(stamp(), id, value.axis, value.value);
     Device* const device = find_device(id);
     if (!device || !device->listens) [[unlikely]]
         return finish(not_listening(device));
@@ -258,6 +260,7 @@ Outcome Inlet::set_shaping(DeviceId device, const DeviceShaping& shaping, Time w
 Outcome InletCore::post_shaping(DeviceId id, const DeviceShaping& shaping, Time when) noexcept {
     const OneThread here{guard_};
     begin(when);
+    if (ledger_) ledger_->note_other(stamp(), Event::shaped(when, id, shaping));
     Device* const device = find_device(id);
     if (!device) return finish(Outcome::stray_device);
     if (!shaping.is_valid()) return finish(Outcome::refused_value);

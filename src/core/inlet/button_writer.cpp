@@ -43,6 +43,8 @@ inline Outcome InletCore::post_button(DeviceId id, Button button, bool down, Tim
         return post_any_button(id, button, down, false, when);
 
     const OneThread here{guard_};
+    if (ledger_) [[unlikely]]
+        ledger_->note_button(time, id, button, down, false);
     const Cell flipped = cell.flipped(down);
     const unsigned hold = cell.hold();
     const Slot slot{time, device.slot_bits | std::uint64_t{button.number} << 32 | hold |
@@ -60,6 +62,7 @@ static bool can_have(unsigned trait) noexcept { return trait != 0 && trait != Ce
 Outcome InletCore::post_any_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept {
     const OneThread here{guard_};
     begin(when);
+    if (ledger_) ledger_->note_button(stamp(), id, button, down, marked);
     Device* const device = find_device(id);
     if (!device || !device->listens) return finish(not_listening(device));
     if (button.number >= button_capacity || !can_have(device->cell(button).trait()))

@@ -101,6 +101,7 @@ Outcome Inlet::contact(DeviceId device, std::uint32_t contact, ContactPhase phas
 Outcome InletCore::post_contact(const Event& event) noexcept {
     const OneThread here{guard_};
     begin(event.time);
+    if (ledger_) ledger_->note_other(stamp(), event);
     detail::Device* const device = find_device(event.device);
     if (!device || !device->listens) return finish(not_listening(device));
     return finish(contact_writer_.apply(*device, event));

@@ -31,6 +31,8 @@ static_assert(least_history > 4 * hold_capacity + 1);
 constexpr std::uint32_t most_history = std::uint32_t{1} << (detail::extra_bits - 1);
 constexpr std::uint32_t least_motion_history = 64, most_motion_history = std::uint32_t{1} << 20;
 static_assert(most_motion_history < MotionSlot::count_mask && most_motion_history <= 1U << (Slot::behind_bits - 2));
+// In bytes. Its largest event is a device's shaping.
+constexpr std::uint32_t least_ledger = 1U << 14, most_ledger = 1U << 30;
 // All contacts may end at once.
 constexpr std::uint32_t least_occasion_history = 4 * contact_capacity;
 
@@ -57,7 +59,8 @@ detail::HistoryRoom room_for(const TimelineOptions& options) noexcept {
     return {.edges = power_of_two(options.history, least_history, most_history),
             .motions = power_of_two(options.motion_history, least_motion_history, most_motion_history),
             .axes = power_of_two(options.axis_history, least_motion_history, most_motion_history),
-            .occasions = power_of_two(options.occasion_history, least_occasion_history, most_motion_history)};
+            .occasions = power_of_two(options.occasion_history, least_occasion_history, most_motion_history),
+            .ledger = options.ledger == 0 ? 0 : power_of_two(options.ledger, least_ledger, most_ledger)};
 }
 
 }  // namespace
@@ -101,6 +104,7 @@ Outcome Inlet::interrupt(const ButtonSet& down, Time when) noexcept {
 Outcome InletCore::post_focus(bool has, const ButtonSet* down, Time when) noexcept {
     const OneThread here{guard_};
     begin(when);
+    if (ledger_) ledger_->note_other(stamp(), Event::focus(when, has));
     const Outcome outcome = apply_focus(has);
     if (down && outcome == Outcome::focus_gained) adopt_desk(*down);
     return finish(outcome);
@@ -109,6 +113,7 @@ Outcome InletCore::post_focus(bool has, const ButtonSet* down, Time when) noexce
 Outcome InletCore::post_interrupt(const ButtonSet* down, Time when) noexcept {
     const OneThread here{guard_};
     begin(when);
+    if (ledger_) ledger_->note_other(stamp(), Event::interrupt(when));
     cancel_all({Reach::Kind::everything});
     for (unsigned i = 0; i < device_count_; ++i) devices_[i].adopt_next = devices_[i].adopt_axes_next = true;
     if (down) adopt_desk(*down);
@@ -126,6 +131,7 @@ void InletCore::adopt_desk(const ButtonSet& down) noexcept {
         if (!device || !device->listens) continue;
         device->adopt_next = false;
         const ButtonSet wanted = id == desk_mouse ? of_mouse : (down & postable_buttons) - of_mouse;
+        if (ledger_) ledger_->note_state(stamp(), id, &wanted, {}, true, true);
         apply_polled_state(detail::DeviceKeys{buttons_, *device}, buttons_.down_on(*device) & postable_buttons, wanted,
                            true);
     }
@@ -134,6 +140,7 @@ void InletCore::adopt_desk(const ButtonSet& down) noexcept {
 Outcome InletCore::post_connect(DeviceId device, const DeviceInfo& info, Time when) noexcept {
     const OneThread here{guard_};
     begin(when);
+    if (ledger_) ledger_->note_other(stamp(), Event::connect(when, device, info));
     const Outcome outcome = apply_connect(device, info);
     if (const Device* const known = find_device(device); known && outcome == Outcome::connected)
         occasion_writer_.write(*known, OccasionKind::connect, 0, 0, 0, {});
@@ -143,6 +150,7 @@ Outcome InletCore::post_connect(DeviceId device, const DeviceInfo& info, Time wh
 Outcome InletCore::post_disconnect(DeviceId id, Time when) noexcept {
     const OneThread here{guard_};
     begin(when);
+    if (ledger_) ledger_->note_other(stamp(), Event::disconnect(when, id));
     Device* device = find_device(id);
     if (!device || !device->connected) return finish(Outcome::stray_device);
     cancel_all({Reach::Kind::one, device});
@@ -255,6 +263,11 @@ Outcome InletCore::post_event(const Event& event) noexcept {
 Outcome InletCore::post_locks(const ButtonSet& on, Time when) noexcept {
     const OneThread here{guard_};
     begin(when);
+    if (ledger_) {
+        Event event = Event::of(when, EventType::locks, {});
+        event.down_set = on;
+        ledger_->note_other(stamp(), event);
+    }
     std::uint64_t bits = detail::locks_reported;
     for (std::size_t i = 0; i < detail::lock_keys.size(); ++i)
         bits |= std::uint64_t{on.contains(detail::lock_keys[i])} << i;
@@ -272,7 +285,11 @@ Outcome InletCore::post_state(DeviceId id, const ButtonSet* down, const AxisValu
     const OneThread here{guard_};
     begin(when);
     Device* const device = find_device(id);
-    if (!device || !device->listens) return finish(not_listening(device));
+    const bool listens = device && device->listens;
+    if (ledger_)  // with what follows from the events before
+        ledger_->note_state(stamp(), id, down, axes, adopt || (listens && device->adopt_next),
+                            adopt || (listens && device->adopt_axes_next));
+    if (!listens) return finish(not_listening(device));
     Outcome outcome = Outcome::taken;  // neither buttons nor axes are present
     if (down) {
         const bool adopts = std::exchange(device->adopt_next, false) || adopt;

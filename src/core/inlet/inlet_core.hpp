@@ -44,6 +44,8 @@ private:
     Outcome post_any_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept;
     Outcome post_motion(const Event& event) noexcept;
     template <unsigned known>
+    void note_motion(DeviceId id, const detail::MotionFields& moving, std::int64_t stamp) noexcept;
+    template <unsigned known>
     Outcome post_moving(DeviceId id, const detail::MotionFields& moving, Time when) noexcept;
     Outcome post_motions(DeviceId id, std::span<const MotionSample> samples) noexcept;
     template <std::size_t count>

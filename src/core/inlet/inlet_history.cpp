@@ -16,7 +16,8 @@ InletHistory::InletHistory(const Numbers& numbers, const HistoryRoom& room)
       occasions_{room.occasions},
       axis_table_{numbers.track_room},
       tracks_{numbers.first_track, numbers.track_room},
-      contact_table_{numbers.contact_room} {}
+      contact_table_{numbers.contact_room},
+      ledger_{room.ledger != 0 ? std::make_unique<Ledger>(room.ledger) : nullptr} {}
 
 InletCounters InletHistory::counters() const noexcept {
     const auto count = [this](auto... outcomes) { return (outcomes_[static_cast<unsigned>(outcomes)].get() + ...); };

@@ -11,6 +11,7 @@
 #include "core/buttons/edge_ring.hpp"
 #include "core/devices/device.hpp"
 #include "core/inlet/event_count.hpp"
+#include "core/ledger/ledger.hpp"
 #include "core/motion/motion_slot.hpp"
 #include "core/occasions/occasion_slot.hpp"
 #include "core/rings/single_writer.hpp"
@@ -21,6 +22,7 @@ namespace cursorum::detail {
 /// The capacities of an inlet's rings.
 struct HistoryRoom {
     std::uint32_t edges, motions, axes, occasions;
+    std::uint32_t ledger;  // in bytes; 0: none
 };
 
 /// An inlet's rings, the tables of their latest entries, its devices and its counters. The inlet's thread writes them;
@@ -77,6 +79,7 @@ struct InletHistory {
     SlotTable<AxisSlot> axis_table_;
     TrackTable tracks_;
     SlotTable<OccasionSlot> contact_table_;
+    const std::unique_ptr<Ledger> ledger_;  // if the events are kept as they were posted
 };
 
 }  // namespace cursorum::detail

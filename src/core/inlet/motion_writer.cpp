@@ -20,8 +20,8 @@ std::uint64_t fixed(double value) noexcept { return static_cast<std::uint64_t>(t
 namespace detail {
 
 template <unsigned known>
-[[gnu::always_inline]] inline void MotionWriter::write(InletPosting& to, Device& device, const MotionFields& m,
-                                                       Time when, bool is_extra) noexcept {
+[[gnu::always_inline]] inline std::int64_t MotionWriter::write(InletPosting& to, Device& device, const MotionFields& m,
+                                                               Time when, bool is_extra) noexcept {
     const unsigned fields = known != 0 ? known : m.fields;
     const std::int64_t latest = to.latest_.get();
     std::int64_t stamp = nanoseconds(when), late_by = 0;
@@ -69,6 +69,7 @@ template <unsigned known>
     to.motions_.write_words({static_cast<std::uint64_t>(std::max(stamp, latest)), what, x, y, raw_[0], raw_[1],
                              wheel_[0], wheel_[1], pointer_.position[0], pointer_.position[1],
                              steps_[0] | std::uint64_t{steps_[1]} << 32, counts_});
+    return stamp;
 }
 
 // The totals stay in registers from one to the next.
@@ -114,6 +115,16 @@ void MotionWriter::follow_contact(InletPosting& to, Device& device, const Event&
 using detail::Device;
 using detail::MotionFields;
 
+template <unsigned known>
+[[gnu::always_inline]] inline void InletCore::note_motion(DeviceId id, const MotionFields& m,
+                                                          std::int64_t stamp) noexcept {
+    if (!ledger_) [[likely]]
+        return;
+    MotionFields noted = m;
+    if (known != 0) noted.fields = known;
+    ledger_->note_motion(stamp, id, noted);
+}
+
 /// `known`: which fields the event has, where that is known at compile time. Motion is posted thousands of times per
 /// second.
 template <unsigned known>
@@ -127,9 +138,10 @@ template <unsigned known>
         ((fields & MotionFields::raw) == 0 || (has_fixed(m.raw_dx) && has_fixed(m.raw_dy)));
     if (!device || !device->listens || !fits) {
         begin(when);
+        note_motion<known>(id, m, stamp());
         return finish(!device || !device->listens ? not_listening(device) : Outcome::refused_value);
     }
-    motion_writer_.write<known>(*this, *device, m, when, false);
+    note_motion<known>(id, m, motion_writer_.write<known>(*this, *device, m, when, false));
     motion_writer_.publish(*this);
     if (clicks_.has_any()) [[unlikely]] {
         begin_motion_alone();
@@ -175,7 +187,7 @@ Outcome InletCore::post_motions(DeviceId id, std::span<const MotionSample> sampl
     Device* const device = find_device(id);
     Outcome outcome = Outcome::taken;
     while (!samples.empty()) {
-        if (device && device->listens && !clicks_.has_any()) {
+        if (device && device->listens && !clicks_.has_any() && !ledger_) {
             const std::size_t done = motion_writer_.write_plain(*this, *device, samples);
             if (done != 0) outcome = Outcome::taken;
             samples = samples.subspan(done);
@@ -183,15 +195,17 @@ Outcome InletCore::post_motions(DeviceId id, std::span<const MotionSample> sampl
         }
         const MotionSample& sample = samples.front();
         samples = samples.subspan(1);
+        const MotionFields moved{.dx = sample.dx, .dy = sample.dy};
         const bool fits = has_fixed(sample.dx) && has_fixed(sample.dy);
         outcome = !device || !device->listens ? not_listening(device) : fits ? Outcome::taken : Outcome::refused_value;
         if (outcome != Outcome::taken) {
             begin(sample.time);
+            note_motion<MotionFields::motion>(id, moved, stamp());
             finish(outcome);
             continue;
         }
-        motion_writer_.write<MotionFields::motion>(*this, *device, {.dx = sample.dx, .dy = sample.dy}, sample.time,
-                                                   false);
+        note_motion<MotionFields::motion>(
+            id, moved, motion_writer_.write<MotionFields::motion>(*this, *device, moved, sample.time, false));
         if (clicks_.has_any()) [[unlikely]] {
             motion_writer_.publish(*this);
             begin_motion_alone();

@@ -7,26 +7,21 @@
 #include <span>
 
 #include "core/inlet/inlet_posting.hpp"
+#include "core/motion/motion_fields.hpp"
 #include "core/motion/pointer_state.hpp"
 #include "cursorum/core/event.hpp"
 
 namespace cursorum::detail {
 
-/// The fields of a motion or wheel event, and which of them are present.
-struct MotionFields {
-    unsigned fields = 0;
-    double dx = 0, dy = 0, x = 0, y = 0, raw_dx = 0, raw_dy = 0;
-    static constexpr unsigned motion = 1, position = 2, raw = 4, wheel = 8, warp = 16;
-};
-
 /// Writes an inlet's motion. Every call gets the inlet that it posts to as a parameter: keeping a reference would make
 /// motion 5 % dearer.
 class MotionWriter {
 public:
-    /// Writes without publishing. `known`: which fields the event has, where that is known at compile time; motion is
-    /// posted thousands of times per second. `is_extra`: the event is counted elsewhere.
+    /// Writes without publishing, and returns the stamp as accepted. `known`: which fields the event has, where that is
+    /// known at compile time; motion is posted thousands of times per second. `is_extra`: the event is counted
+    /// elsewhere.
     template <unsigned known>
-    void write(InletPosting& to, Device& device, const MotionFields& moving, Time when, bool is_extra) noexcept;
+    std::int64_t write(InletPosting& to, Device& device, const MotionFields& moving, Time when, bool is_extra) noexcept;
     /// Writes as many of them as are in time and fit, while no button of the device is pressed, without publishing.
     std::size_t write_plain(InletPosting& to, const Device& device, std::span<const MotionSample> samples) noexcept;
     static void publish(InletPosting& to) noexcept {

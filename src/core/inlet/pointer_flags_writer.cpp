@@ -20,6 +20,7 @@ Outcome Inlet::pointer_locked(DeviceId device, bool locked, Time when) noexcept 
 Outcome InletCore::post_pointer_flags(const Event& event) noexcept {
     const OneThread here{guard_};
     begin(event.time);
+    if (ledger_) ledger_->note_other(stamp(), event);
     Device* const device = find_device(event.device);
     if (!device || !device->listens) return finish(not_listening(device));
     if (event.has_locked && device->is_locked != event.locked) {

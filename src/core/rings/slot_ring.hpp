@@ -101,6 +101,10 @@ public:
         const std::uint64_t place = position & mask_;
         return (has_first_words ? first_words_[place] : words_[place * slot_words]).load(std::memory_order_acquire);
     }
+    /// Any thread: replaces the first word of a slot, unless it is no longer `was`, since the producer has written there.
+    void replace(std::uint64_t position, std::uint64_t was, std::uint64_t by) noexcept {
+        words_[(position & mask_) * slot_words].compare_exchange_strong(was, by, std::memory_order_acq_rel);
+    }
     /// Consumer: where slots are, to be read word by word; likewise. By value, for loops: what they write in between
     /// could change the ring's members, for all that the compiler knows.
     struct Places {

@@ -125,6 +125,8 @@ SamplerCounters SamplerCore::counters() const noexcept {
 
 [[gnu::always_inline]] inline void SamplerCore::take(std::int64_t until) noexcept {
     head_ = nanoseconds(earliest_time);
+    if (timeline_->inlet(0).ledger_) [[unlikely]]
+        for (unsigned i = 0; i < timeline_->inlet_count(); ++i) entries_.ledger_ends[i] = timeline_->inlet(i).ledger_->end();
     if (state_.always_merges) return take_of_several(until);
     const detail::InletHistory& desk = timeline_->inlet(0);
     const std::uint64_t end = desk.ring_.published();  // first: no motion that came earlier is missed then

@@ -1,0 +1,273 @@
+// A stretch of recent input: first events that make what was so at its beginning, then those that came, frame by frame.
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <utility>
+#include <vector>
+
+#include "core/rules/merging.hpp"
+#include "core/rules/shaping_formulas.hpp"
+#include "cursorum/core/controls.hpp"
+#include "why/recent_parts.hpp"
+
+namespace cursorum {
+namespace {
+
+using detail::FrameLevels;
+
+/// Makes a checkpoint's state by events.
+class Beginning {
+public:
+    Beginning(const RecentParts& parts, const Checkpoint& begin, StretchSink& sink)
+        : parts_{parts}, begin_{begin}, levels_{begin.levels}, sink_{sink} {}
+
+    void play() {
+        for (unsigned i = 0; i < levels_.connected_count; ++i) connect(levels_.connected[i]);
+        if (!levels_.locks.empty()) {
+            Event event = Event::of(time(), EventType::locks, {});
+            event.down_set = levels_.locks;
+            send(event, 0);
+        }
+        for (const DeviceStatus& device : devices_) set_levels(device);
+        for (unsigned i = 0; i < levels_.contact_count; ++i) {
+            const FrameLevels::ContactLevel& contact = levels_.contacts[i];
+            Event event = Event::of(time(), EventType::contact, contact.device);
+            event.contact = contact.contact;
+            event.phase = ContactPhase::begin;
+            event.x = contact.position.x, event.y = contact.position.y, event.value = contact.pressure;
+            send(event, inlet_of(contact.device));
+        }
+        const auto mouse = std::find_if(devices_.begin(), devices_.end(),
+                                        [](const DeviceStatus& it) { return it.kind == DeviceKind::mouse; });
+        if (mouse != devices_.end()) {
+            if (levels_.has_pointer) send(Event::moved_to(time(), mouse->id, levels_.pointer), mouse->inlet);
+            if (levels_.wheel_carried != Distance{})
+                send(Event::wheel(time(), mouse->id, levels_.wheel_carried), mouse->inlet);
+        }
+        for (unsigned i = 0; i < parts_.ledgers.size(); ++i)
+            if ((begin_.focus >> i & 1) == 0) send(Event::focus(time(), false), i);
+    }
+
+private:
+    Time time() const noexcept { return time_at(levels_.time); }
+    void send(const Event& event, unsigned inlet) {
+        detail::LedgerEvent sent;
+        sent.event = event;
+        sink_.event(inlet, sent);
+    }
+    unsigned inlet_of(DeviceId id) const {
+        for (const DeviceStatus& device : devices_)
+            if (device.id == id) return device.inlet;
+        return 0;
+    }
+
+    void connect(DeviceId id) {
+        const std::optional<DeviceStatus> status = parts_.timeline.find_device(id);
+        if (!status) return;
+        devices_.push_back(*status);
+        Event event = Event::of(time_at(levels_.time - 1), EventType::connect, id);
+        event.info = {.kind = status->kind,
+                      .name = status->name(),
+                      .marks_repeats = status->marks_repeats,
+                      .background = status->background,
+                      .is_virtual = status->is_virtual,
+                      .vendor = status->vendor,
+                      .product = status->product,
+                      .buttons = status->buttons,
+                      .axes = status->axes};
+        send(event, status->inlet);
+        if (const DeviceShaping shaping = shaping_of(id); shaping != DeviceShaping{})
+            send(Event::shaped(event.time, id, shaping), status->inlet);
+    }
+    DeviceShaping shaping_of(DeviceId id) const {
+        for (const auto& [device, shaping] : begin_.shapings)
+            if (device == id) return shaping;
+        return {};
+    }
+
+    /// Also of a device that has nothing down: its next state is not its first one.
+    void set_levels(const DeviceStatus& device) {
+        Event event = Event::state(time(), device.id, {}, true);
+        for (unsigned i = 0; i < levels_.hold_count; ++i)
+            if (const HoldBeginning& hold = levels_.holds[i]; hold.device == device.id && is_posted(hold.button))
+                event.down_set.insert(hold.button);
+        bool any_axis = false;
+        for (unsigned i = 0; i < levels_.axis_count; ++i) {
+            const FrameLevels::AxisLevel& axis = levels_.axes[i];
+            // An axis at zero may never have been posted; it is not, unless that makes no difference.
+            if (axis.device == device.id && (axis.value != 0 || axis.shaped == 0)) any_axis = true;
+            if (axis.device == device.id && axis.value != 0) event.axes.set(axis.axis, axis.value);
+        }
+        const std::uint32_t pushed = push_first(device, event.axes);
+        for (std::uint8_t axis = 0; axis < axis_kinds; ++axis)
+            if ((pushed >> axis & 1) != 0 && !event.axes.has(axis)) event.axes.set(Axis{axis}, 0);  // and back
+        if (any_axis && event.axes.present == 0) add_axis_at_rest(device, event.axes);
+        send(event, device.inlet);
+    }
+    static bool is_posted(Button button) noexcept { return button.number < first_of_axes; }
+
+    // So that axes were polled: one that is at zero, and is so by its shaping, too.
+    void add_axis_at_rest(const DeviceStatus& device, AxisValues& axes) const {
+        const DeviceShaping shaping = shaping_of(device.id);
+        for (unsigned i = 0; i < levels_.axis_count; ++i) {
+            const Axis axis = levels_.axes[i].axis;
+            if (levels_.axes[i].device != device.id) continue;
+            const bool rests = axis.number < 2 * stick_kinds
+                                   ? shape(shaping.sticks[axis.number / 2], Vector2{}) == Vector2{}
+                                   : !is_pull(axis) || shape(shaping.pulls[axis.number - 2 * stick_kinds], 0) == 0;
+            if (rests) return axes.set(axis, 0);
+        }
+    }
+
+    bool holds(const DeviceStatus& device, Button button) const {
+        for (unsigned i = 0; i < levels_.hold_count; ++i)
+            if (levels_.holds[i].device == device.id && levels_.holds[i].button == button) return true;
+        return false;
+    }
+
+    // A trigger or stick that is down as a button stays so between its thresholds: so it is first pushed to where that
+    // is certain. Returns which axes were.
+    std::uint32_t push_first(const DeviceStatus& device, const AxisValues& axes) {
+        AxisValues pushed;
+        for (std::uint8_t axis = 2 * stick_kinds; axis < axis_kinds; ++axis)
+            for (const AxisSide side : {AxisSide::positive, AxisSide::negative})
+                if (holds(device, axis_button(Axis{axis}, side)))
+                    pushed.set(Axis{axis}, side == AxisSide::positive ? 1 : -1);
+        for (std::uint8_t number = 0; number < stick_kinds; ++number) push_stick(device, Stick{number}, axes, pushed);
+        if (pushed.present == 0) return 0;
+        // Before, since axes of one time count together.
+        Event event = Event::of(time_at(levels_.time - 1), EventType::state, device.id);
+        event.axes = pushed;
+        event.adopt = true;
+        send(event, device.inlet);
+        return pushed.present;
+    }
+
+    /// Searches for a position from which the stick, moved to its present position, is down in exactly these
+    /// directions.
+    void push_stick(const DeviceStatus& device, Stick stick, const AxisValues& axes, AxisValues& pushed) const {
+        unsigned directions = 0;
+        for (unsigned i = 0; i < 4; ++i)
+            directions |= unsigned{holds(device, direction_button(stick, static_cast<Direction>(i)))} << i;
+        if (directions == 0) return;
+        const DeviceShaping shaping = shaping_of(device.id);
+        const StickShaping& its = shaping.sticks[stick.number];
+        const auto directions_at = [&](Vector2 raw, std::uint8_t before) {
+            return directions_of(shape(its, raw), before, its.directions, shaping.thresholds);
+        };
+        const Vector2 here{axes.has(stick.x().number) ? axes.values[stick.x().number] : 0,
+                           axes.has(stick.y().number) ? axes.values[stick.y().number] : 0};
+        constexpr int steps = 72;
+        for (const double length : {1.0, 0.85, 0.7, 0.6})
+            for (int i = 0; i < steps; ++i) {
+                const double angle = 2 * 3.14159265358979 * i / steps;
+                const Vector2 from{length * std::cos(angle), length * std::sin(angle)};
+                if (directions_at(here, directions_at(from, 0)) != directions) continue;
+                pushed.set(stick.x(), from.x);
+                pushed.set(stick.y(), from.y);
+                return;
+            }
+    }
+
+    const RecentParts& parts_;
+    const Checkpoint& begin_;
+    const FrameLevels& levels_;
+    StretchSink& sink_;
+    std::vector<DeviceStatus> devices_;
+};
+
+RecordedCheckpoint recorded(const RecentParts& parts, const Checkpoint& at, Time zero) {
+    RecordedCheckpoint all;
+    const FrameLevels& levels = at.levels;
+    // The beginning of a merged button's hold, if it does not follow from the devices that hold it now.
+    std::map<std::uint16_t, HoldStart> merged;
+    for (unsigned i = 0; i < levels.hold_count; ++i) {
+        const HoldBeginning& hold = levels.holds[i];
+        all.holds.push_back(hold);
+        const auto [it, is_first] = merged.try_emplace(hold.button.number);
+        it->second.add({nanoseconds(hold.since), hold.adopted}, is_first);
+    }
+    levels.down.for_each([&](Button button) {
+        const HoldStart its{levels.since[button.number], levels.adopted.contains(button)};
+        const auto known = merged.find(button.number);
+        if (known == merged.end() || known->second.time != its.time || known->second.adopted != its.adopted)
+            all.holds.push_back({{}, button, time_at(its.time), its.adopted});
+    });
+    if (at.bindings != detail::ReaderAccess::bindings(parts.reader)) return all;
+    for (detail::ReaderFact& fact : detail::ReaderAccess::facts_of(parts.reader, at.reader)) {
+        const bool is_of_button = fact.name.starts_with("owner/") || fact.name.starts_with("turn/");
+        if (is_of_button) {
+            bool is_kept = false;
+            const Button button = find_button(std::string_view{fact.name}.substr(fact.name.find('/') + 1));
+            physical_buttons(button).for_each(
+                [&](Button key) { is_kept |= key.number >= first_of_axes || at.kept.contains(key); });
+            if (!is_kept) continue;
+        }
+        if (fact.is_time) fact.number -= nanoseconds(zero), fact.real = static_cast<double>(fact.number);
+        all.facts.push_back({std::move(fact.name), std::move(fact.text), fact.number, fact.real});
+    }
+    return all;
+}
+
+/// The events of one frame, in the order in which the sampler took them: by effective time, then by inlet.
+void play_events(const RecentParts& parts, std::uint64_t number, StretchSink& sink) {
+    struct Place {
+        std::int64_t effective;
+        unsigned inlet;
+        std::uint64_t position;
+    };
+    std::vector<Place> places;
+    for (unsigned i = 0; i < parts.ledgers.size(); ++i) {
+        std::int64_t effective = parts.cut(number - 1).frame.end;
+        for (std::uint64_t at = parts.ends(number - 1)[i]; at < parts.ends(number)[i];) {
+            const detail::Ledger::Glance event = parts.ledgers[i]->glance(at);
+            if (!parts.ledgers[i]->still_has(at)) break;
+            effective = std::max(effective, event.stamp);
+            places.push_back({effective, i, at});
+            at = event.next;
+        }
+    }
+    if (parts.ledgers.size() > 1)
+        std::stable_sort(places.begin(), places.end(),
+                         [](const Place& a, const Place& b) { return a.effective < b.effective; });
+    detail::LedgerEvent event;
+    for (const Place& place : places)
+        if (parts.ledgers[place.inlet]->read(place.position, event)) sink.event(place.inlet, event);
+}
+
+}  // namespace
+
+Time beginning_of(const Checkpoint& begin) noexcept {
+    std::int64_t zero = begin.levels.time - 1;
+    for (unsigned i = 0; i < begin.levels.hold_count; ++i)
+        zero = std::min(zero, nanoseconds(begin.levels.holds[i].since));
+    begin.levels.down.for_each([&](Button button) { zero = std::min(zero, begin.levels.since[button.number]); });
+    return time_at(zero);
+}
+
+void play(const RecentParts& parts, const Checkpoint& begin, std::uint64_t last, Time zero, StretchSink& sink) {
+    Beginning{parts, begin, sink}.play();
+    sink.checkpoint(recorded(parts, begin, zero), time_at(begin.levels.time));
+    const Time first = time_at(begin.levels.time);
+    if (!sink.cut(begin.cut, {first, first, first})) return;
+    for (std::uint64_t number = begin.cut + 1; number <= last; ++number) {
+        const RecentParts::Cut& cut = parts.cut(number);
+        for (std::uint64_t i = parts.cut(number - 1).calls; i < cut.calls; ++i) sink.call(parts.log[i]);
+        play_events(parts, number, sink);
+        if (cut.has_new_bindings)
+            parts.for_each_checkpoint([&](const Checkpoint& it) {
+                if (it.cut == number) sink.checkpoint(recorded(parts, it, zero), time_at(cut.frame.end));
+                return it.cut > number;
+            });
+        Tick tick{time_at(parts.cut(number - 1).frame.end), time_at(cut.frame.begin), time_at(cut.frame.end)};
+        if (cut.frame.is_paused) {
+            tick.gap = Tick::Gap::paused;
+            tick.gap_from = time_at(cut.frame.pause);
+        } else if (cut.frame.has_gap) {
+            tick.gap = Tick::Gap::stalled;
+        }
+        if (!sink.cut(number, tick)) return;
+    }
+}
+
+}  // namespace cursorum
