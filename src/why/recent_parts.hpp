@@ -94,7 +94,7 @@ private:
 
     std::uint64_t calls_taken = 0;
     std::uint64_t nameless = 0;  // in the frame that is being noted
-    std::uint64_t last_serial = 0;
+    std::uint64_t last_serial = 0, last_made = 0;
     std::uint32_t last_bindings = 0;
     ButtonSet kept;   // the buttons whose names the ledgers keep
     ButtonSet typed;  // of these, those that are down since a claim on everything had them
@@ -109,7 +109,7 @@ void RecentParts::for_each_checkpoint(Visit&& visit) const {
     for (std::uint64_t i = 0; i < checkpoints.size(); ++i) {
         const Checkpoint& it = checkpoints[(last_checkpoint - i) % checkpoints.size()];
         if (!it.is_set || next_cut - it.cut > cuts.size() ||
-            detail::ReaderAccess::call_count(reader) - cut(it.cut).calls > detail::CallLog::room)
+            detail::ReaderAccess::call_count(reader) > cut(it.cut).calls + detail::CallLog::room)
             return;
         for (std::size_t inlet = 0; inlet < ledgers.size(); ++inlet)
             if (!ledgers[inlet]->still_has(ends(it.cut)[inlet])) return;

@@ -429,6 +429,236 @@ TEST(RecentInput, HasLessTimeWhenTheGameCallsOften) {
     EXPECT_EQ(frames, expected);
 }
 
+bool contains(std::string_view text, std::string_view part) { return text.find(part) != text.npos; }
+
+// A press that no frame has is the newest one all the same.
+TEST(RecentInput, SaysWhatBecameOfAPressThatNoFrameHas) {
+    Console console{lock_and_menu};
+    Inlet& desk = console.timeline.desk();
+    const auto at = [&](std::int64_t after) { return Time{Duration{console.now + after}}; };
+    const auto why = [&] { return console.recent.why("lock", console.profile).string(); };
+    for (int i = 0; i < 3; ++i) console.frame();
+    console.tap(controls::Space, 1);
+    desk.lose_focus(at(ms));
+    console.frame();
+    desk.button(controls::Space, true, at(5 * ms));
+    desk.button(controls::Space, false, at(7 * ms));
+    for (int i = 0; i < 85; ++i) console.frame();
+    EXPECT_EQ(why(), "Space went down 0.845 s ago without focus, so it was ignored.\n");
+    EXPECT_TRUE(contains(console.recent.why(controls::Space).string(), "without focus: ignored"));
+    std::ostringstream saved;
+    ASSERT_TRUE(console.recent.write(saved));
+    EXPECT_TRUE(contains(saved.str(), R"("type":"focus","focused":false)"));
+    EXPECT_TRUE(contains(saved.str(), R"("control":"Space","down":true)"));
+
+    desk.gain_focus(ButtonSet{}, at(ms));
+    console.frame();
+    desk.button(controls::Space, true, at(2 * ms));
+    desk.button(controls::Space, false, at(4 * ms));
+    EXPECT_EQ(why(), "Space went down 0.002 s after the last frame: none has taken it yet.\n");
+    const std::int64_t before = console.now;
+    console.now += 500 * ms;  // paused from 1 ms on
+    console.reader.read(console.sampler.advance(Tick{Time{Duration{before + ms}}, Time{Duration{console.now - ms}},
+                                                     Time{Duration{console.now}}, Tick::Gap::paused}));
+    console.recent.note();
+    EXPECT_EQ(why(), "Space went down 0.498 s ago while the game was paused, so it was skipped.\n");
+
+    desk.disconnect(desk_keyboard, at(ms));
+    console.frame();
+    desk.button(controls::Space, true, at(2 * ms));
+    console.frame();
+    EXPECT_EQ(why(), "Space went down 0.008 s ago on a device that is not connected, so it was ignored.\n");
+}
+
+// Two events at one instant, or both late, in either order: what fires in the game fires in the recording.
+TEST(RecentInput, KeepsTheOrderOfOneInstant) {
+    const Profile profile = test::profile_of(R"(
+[mode.crane.action.special]
+kind = "button"
+bind = ["KeyA+PadStickLeftUp", "KeyA+PadSouth", "KeyA+PadPullLeft"]
+[mode.crane.action.wheel]
+kind = "button"
+bind = ["WheelUp"]
+)");
+    const auto at = [](std::int64_t time) { return Time{Duration{time * ms}}; };
+    unsigned fired = 0, games = 0;
+    for (int other = 0; other < 5; ++other)
+        for (int order = 0; order < 16; ++order)
+            for (const std::int64_t time : {900, 1000, 1001, 1016}) {
+                const bool key_first = (order & 1) != 0, key_down = (order & 2) != 0, interrupts = (order & 4) != 0,
+                           is_apart = (order & 8) != 0;
+                Timeline timeline{{.ledger = 1U << 16}};
+                Sampler sampler{timeline, {.start = at(0)}};
+                ActionReader reader{profile};
+                RecentInput recent{timeline, sampler, reader};
+                reader.open({0});
+                Inlet& desk = timeline.desk();
+                desk.connect(pad, {.kind = DeviceKind::gamepad, .name = "pad"}, at(1));
+                std::vector<std::string> frames;
+                const auto cut = [&](std::int64_t end) {
+                    reader.read(sampler.advance(at(end)));
+                    recent.note();
+                    frames.push_back(shown(sampler.frame(), reader, profile));
+                    fired += reader[ButtonAction{0}].press_count();
+                };
+                cut(5);
+                if (!key_down) desk.button(controls::KeyA, true, at(7));
+                cut(1000);
+                const auto key = [&](std::int64_t when) {
+                    interrupts ? desk.interrupt(ButtonSet{}, at(when))
+                               : desk.button(controls::KeyA, key_down, at(when));
+                };
+                const auto next = [&](std::int64_t when) {
+                    switch (other) {
+                        case 0: return desk.axis(pad, controls::PadStickLeftY, -1, at(when));
+                        case 1: return desk.wheel(0, 1, at(when));
+                        case 2: return desk.button(pad, controls::PadSouth, true, at(when));
+                        case 3: return desk.axis(pad, controls::PadPullLeft, 1, at(when));
+                        default: return desk.button(controls::KeyA, true, at(when));
+                    }
+                };
+                key_first ? key(time) : void(next(time));
+                key_first ? void(next(time + is_apart)) : key(time + is_apart);
+                cut(1020);
+                cut(1030);
+                std::ostringstream saved;
+                ASSERT_TRUE(recent.write(saved));
+                frames.erase(frames.begin());
+                EXPECT_EQ(replayed(saved.str(), profile), frames)
+                    << other << ' ' << order << ' ' << time << saved.str();
+                ++games;
+            }
+    EXPECT_GT(fired, 20U);
+    EXPECT_LT(fired, games);
+}
+
+// A simulation that goes back some ticks, again and again, notes all of them: what counts is how it was played last.
+TEST(RecentInput, GoesOnWhenTicksArePlayedAgain) {
+    for (std::uint64_t seed = 1; seed <= 50 && !::testing::Test::HasFailure(); ++seed) {
+        SCOPED_TRACE("seed " + std::to_string(seed));
+        Random random{seed};
+        Console console{lock_and_menu};
+        struct Saved {
+            Sampler::State sampler;
+            ActionReader::State reader;
+            std::int64_t now;
+            std::size_t frames;
+        };
+        std::vector<Saved> past;
+        std::vector<std::string> expected;
+        std::optional<ClaimId> claim;
+        const auto step = [&] {
+            console.frame();
+            expected.push_back(shown(console.sampler.frame(), console.reader, console.profile));
+        };
+        std::int64_t stamp = console.now;
+        for (int i = 0; i < 200; ++i) {
+            stamp = std::max(stamp, console.now) + 1 + static_cast<std::int64_t>(random.below(9 * ms));
+            const Button key = random.one_in(2) ? controls::Space : controls::KeyT;
+            // Sometimes late, so that only the second try has it in its tick.
+            console.timeline.desk().button(key, random.one_in(2), Time{Duration{stamp - 30 * ms * random.one_in(3)}});
+            if (random.one_in(6)) console.reader.is_open({1}) ? console.reader.close({1}) : console.reader.open({1});
+            step();
+            past.push_back({console.sampler.save(), console.reader.save(), console.now, expected.size()});
+            if (!random.one_in(5) || past.size() < 8) continue;
+            const Saved& to = past[past.size() - 1 - random.below(8)];
+            const auto again = static_cast<int>((console.now - to.now) / (10 * ms));
+            ASSERT_TRUE(console.sampler.restore(to.sampler));
+            ASSERT_TRUE(console.reader.restore(to.reader));
+            console.now = to.now;
+            expected.resize(to.frames);
+            past.resize(static_cast<std::size_t>(&to - past.data()) + 1);
+            for (int k = 0; k < again; ++k) {
+                if (random.one_in(6))
+                    console.reader.is_open({1}) ? console.reader.close({1}) : console.reader.open({1});
+                step();
+                past.push_back({console.sampler.save(), console.reader.save(), console.now, expected.size()});
+            }
+        }
+        EXPECT_EQ(console.recent.length(), Duration{(static_cast<std::int64_t>(expected.size()) - 1) * 10 * ms});
+        std::ostringstream saved;
+        ASSERT_TRUE(console.recent.write(saved));
+        const std::vector<std::string> frames = replayed(saved.str(), console.profile);
+        ASSERT_EQ(frames.size() + 1, expected.size());
+        for (std::size_t i = 0; i < frames.size(); ++i) ASSERT_EQ(frames[i], expected[i + 1]) << i << saved.str();
+    }
+}
+
+// Other bindings begin nothing anew; from their frame on, a replay with the new profile is exact.
+TEST(RecentInput, GoesOnOverOtherBindings) {
+    Console console{lock_and_menu};
+    console.tap(controls::Space, 3);
+    console.profile.modes[0].actions[0].bindings[0].buttons = {controls::KeyL};
+    ASSERT_TRUE(console.reader.rebind(console.profile));
+    console.frame();
+    std::vector<std::string> expected;
+    for (const Button key : {controls::Space, controls::KeyL, controls::KeyT}) {
+        console.tap(key, 1);
+        expected.push_back(shown(console.sampler.frame(), console.reader, console.profile));
+    }
+    std::ostringstream saved;
+    ASSERT_TRUE(console.recent.write(saved));
+    std::vector<std::string> frames = replayed(saved.str(), console.profile);
+    ASSERT_EQ(frames.size(), 10U);
+    EXPECT_EQ(frames[5], expected[0]);
+    EXPECT_EQ(frames[7], expected[1]);
+    EXPECT_EQ(frames[9], expected[2]);
+    const std::string answer = console.recent.why("lock", console.profile).string();
+    EXPECT_TRUE(contains(answer, "KeyL went down") && contains(answer, "KeyL: press")) << answer;
+}
+
+// A password that is typed into a field, where a claim on everything keeps what actions bind, and at a game that binds
+// nothing: no letter of it is in an answer or a file.
+TEST(RecentInput, KeepsNothingOfWhatIsTyped) {
+    const std::vector<Button> password{controls::KeyH, controls::KeyO, controls::KeyT, controls::KeyB, controls::KeyA};
+    for (const bool polled : {false, true}) {
+        Console console{everything.c_str()};
+        Inlet& desk = console.timeline.desk();
+        console.tap(controls::Space, 1);
+        console.timeline.desk().button(controls::KeyT, true, Time{Duration{console.now + ms}});  // the game's
+        console.frame();
+        const auto claim = console.reader.claim({.everything = true});
+        console.frame();
+        ButtonSet down{controls::KeyT};
+        for (const Button key : password) {
+            for (const bool goes_down : {true, false}) {
+                down.set(key, goes_down);
+                const Time when{Duration{console.now + 3 * ms}};
+                polled ? desk.state(down, when) : desk.button(key, goes_down, when);
+                if (!goes_down && key == controls::KeyA) console.reader.end_claim(*claim);  // before it comes up
+                console.frame();
+            }
+        }
+        for (int i = 0; i < 400; ++i) console.frame();
+        std::ostringstream saved;
+        ASSERT_TRUE(console.recent.write(saved));
+        for (const Button key : {controls::KeyH, controls::KeyO, controls::KeyB, controls::KeyA}) {
+            EXPECT_FALSE(contains(saved.str(), '"' + std::string{name_of(key)} + '"')) << saved.str();
+            const std::string answer = console.recent.why(key).string();
+            EXPECT_TRUE(contains(answer, "did not go down") || contains(answer, "is not kept")) << answer;
+        }
+        for (const char* action : {"horn", "worn", "seldom", "travel"})
+            EXPECT_TRUE(contains(console.recent.why(action, console.profile).string(), "None of the controls"))
+                << action;
+        EXPECT_TRUE(polled ||
+                    contains(saved.str(), "events of keys that no action binds, or that were typed, left out"));
+        EXPECT_FALSE(replayed(saved.str(), console.profile).empty());
+    }
+}
+
+TEST(RecentInput, SaysThatATimelineKeepsNothing) {
+    Timeline timeline;
+    Sampler sampler{timeline};
+    const Profile profile = test::profile_of(lock_and_menu);
+    ActionReader reader{profile};
+    RecentInput recent{timeline, sampler, reader};
+    recent.note();
+    EXPECT_EQ(recent.why("lock", profile),
+              "The timeline keeps no events: make it with TimelineOptions::ledger, such as half_a_minute.\n");
+    std::ostringstream nothing;
+    EXPECT_FALSE(recent.write(nothing));
+}
+
 TEST(RecentInput, AllocatesNothingWhileItNotes) {
     Console console{lock_and_menu};
     for (int i = 0; i < 20; ++i) console.tap(controls::Space, 2);

@@ -151,6 +151,7 @@ const Frame& SamplerCore::advance(Time cut) noexcept {
     if (!open_) open_frame();
     open_ = false;
     ++state_.serial;
+    ++entries_.made;
     const std::int64_t t1 = nanoseconds(cut);
     if (t1 < state_.t1 || cut > latest_time) {
         ++state_.went_back;
