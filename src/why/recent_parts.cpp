@@ -71,13 +71,15 @@ void RecentParts::begin_at_present() {
         set_shaping(timeline.device(i).id, timeline.device(i).shaping);
 }
 
-void RecentParts::set_shaping(DeviceId device, const DeviceShaping& shaping) {
+DeviceShaping* RecentParts::know(DeviceId device) {
     const auto found =
         std::find_if(shapings.begin(), shapings.end(), [&](const auto& it) { return it.first == device; });
-    if (found != shapings.end())
-        found->second = shaping;
-    else if (shapings.size() < shapings.capacity())
-        shapings.emplace_back(device, shaping);
+    if (found != shapings.end()) return &found->second;
+    return shapings.size() < shapings.capacity() ? &shapings.emplace_back(device, DeviceShaping{}).second : nullptr;
+}
+
+void RecentParts::set_shaping(DeviceId device, const DeviceShaping& shaping) {
+    if (DeviceShaping* const its = know(device)) *its = shaping;
 }
 
 void RecentParts::forget() noexcept {
@@ -166,10 +168,13 @@ bool RecentParts::pass_events(std::uint64_t& position, std::uint64_t end, std::i
         if (event.stamp > until) return true;
         nameless += event.type == EventType::button && event.control == 0;
         if (event.type == EventType::focus) focus = (focus & ~(1U << inlet)) | event.is_flagged * 1U << inlet;
-        if (event.type == EventType::shaping) {
-            detail::LedgerEvent shaping;
-            if (!ledger.read(position, shaping)) return false;
-            set_shaping(shaping.event.device, shaping.event.shaping);
+        if (event.type == EventType::shaping || event.type == EventType::connect) {
+            detail::LedgerEvent it;
+            if (!ledger.read(position, it)) return false;
+            if (event.type == EventType::shaping)
+                set_shaping(it.event.device, it.event.shaping);
+            else
+                know(it.event.device);
         }
         position = event.next;
     }

@@ -87,6 +87,7 @@ private:
     bool pass_events(std::uint64_t& position, std::uint64_t end, std::int64_t until, unsigned inlet);
     bool is_typed(Button button) const noexcept;
     void take_typed_names(unsigned inlet, std::uint64_t from, std::uint64_t to);
+    DeviceShaping* know(DeviceId device);
     void set_shaping(DeviceId device, const DeviceShaping& shaping);
     void begin_at_present();
     void choose_kept();
@@ -101,7 +102,7 @@ private:
     // As of the last cut.
     std::vector<std::uint64_t> now;  // where the events begin that no frame has taken
     std::uint32_t focus = 0;
-    std::vector<std::pair<DeviceId, DeviceShaping>> shapings;
+    std::vector<std::pair<DeviceId, DeviceShaping>> shapings;  // of all devices that were ever connected
 };
 
 template <typename Visit>

@@ -23,6 +23,17 @@ public:
 
     void play() {
         for (unsigned i = 0; i < levels_.connected_count; ++i) connect(levels_.connected[i]);
+        // A device that is unplugged is known all the same: its shaping holds, and may be set.
+        const std::vector<DeviceStatus> connected = devices_;
+        for (const auto& it : begin_.shapings) {
+            const DeviceId id = it.first;
+            const auto is_it = [id](const DeviceStatus& other) { return other.id == id; };
+            if (std::any_of(connected.begin(), connected.end(), is_it)) continue;
+            connect(id);
+            if (devices_.size() == connected.size()) continue;
+            send(Event::disconnect(time_at(levels_.time - 1), id), devices_.back().inlet);
+            devices_.pop_back();
+        }
         if (!levels_.locks.empty()) {
             Event event = Event::of(time(), EventType::locks, {});
             event.down_set = levels_.locks;

@@ -185,7 +185,7 @@ private:
         Inlet& desk = timeline.desk();
         const Button key = keys[random_.below(std::size(keys))];
         const DeviceId on = random_.one_in(3) ? other_keyboard : keyboard;
-        switch (random_.below(22)) {
+        switch (random_.below(26)) {
             case 0: pads().stick(pad, controls::PadStickLeft, value(), value(), time()); break;
             case 1: pads().stick(pad, controls::PadStickRight, value(), value(), time()); break;
             case 2: pads().axis(pad, controls::PadPullRight, std::abs(value()), time()); break;
@@ -217,6 +217,25 @@ private:
                 break;
             }
             case 11: desk.post(Event::button(time(), keyboard, key, true, true)); break;
+            case 12: desk.moved_to(mouse, WindowPoint{value() * 100, value() * 100}, time()); break;
+            case 13:
+                if (random_.one_in(4)) plug();
+                break;
+            case 14: {
+                DeviceShaping shaping;
+                shaping.sticks[0].response.dead_zone = std::abs(value()) / 2;
+                shaping.sticks[1].directions = random_.one_in(2) ? StickDirections::eight : StickDirections::four;
+                shaping.pulls[0].response.curve = std::abs(value());
+                pads().set_shaping(pad, shaping, time());
+                break;
+            }
+            case 15: {  // a polled pad
+                AxisValues axes;
+                axes.set(controls::PadStickLeftX, value());
+                axes.set(controls::PadPullLeft, std::abs(value()));
+                pads().state(pad, random_.one_in(2) ? ButtonSet{controls::PadSouth} : ButtonSet{}, axes, time(), false);
+                break;
+            }
             default: desk.button(on, key, !random_.one_in(2), time());
         }
     }
@@ -227,6 +246,15 @@ private:
             timeline.desk().lose_focus(time());
         else
             timeline.desk().gain_focus(ButtonSet{keys[random_.below(std::size(keys))]}, time());
+    }
+
+    void plug() {
+        is_plugged_ = !is_plugged_;
+        touches_ = false;
+        if (is_plugged_)
+            pads().connect(pad, {.kind = DeviceKind::gamepad, .name = "p"}, time());
+        else
+            pads().disconnect(pad, time());
     }
 
     void cut() {
@@ -263,7 +291,7 @@ private:
     Random random_;
     unsigned pads_;  // the inlet of the pad
     std::int64_t now_ = 1000 * ms;
-    bool has_focus_ = true, touches_ = false;
+    bool has_focus_ = true, touches_ = false, is_plugged_ = true;
     std::optional<ClaimId> claim_;
     std::vector<std::string> shown_;
 

@@ -43,8 +43,10 @@ private:
     Outcome post_button(DeviceId id, Button button, bool down, Time when) noexcept;
     Outcome post_any_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept;
     Outcome post_motion(const Event& event) noexcept;
+    void note_motion(DeviceId id, detail::MotionFields moved, std::int64_t stamp,
+                     const detail::FixedDistance& total_before) noexcept;
     template <unsigned known>
-    void note_motion(DeviceId id, const detail::MotionFields& moving, std::int64_t stamp) noexcept;
+    void write_and_note(detail::Device& device, const detail::MotionFields& moving, Time when) noexcept;
     template <unsigned known>
     Outcome post_moving(DeviceId id, const detail::MotionFields& moving, Time when) noexcept;
     Outcome post_motions(DeviceId id, std::span<const MotionSample> samples) noexcept;

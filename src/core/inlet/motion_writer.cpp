@@ -115,14 +115,24 @@ void MotionWriter::follow_contact(InletPosting& to, Device& device, const Event&
 using detail::Device;
 using detail::MotionFields;
 
+void InletCore::note_motion(DeviceId id, MotionFields moved, std::int64_t stamp,
+                            const detail::FixedDistance& total_before) noexcept {
+    // The way from the position before is motion; a replay that begins here does not know that position.
+    const detail::FixedDistance total = motion_writer_.motion();
+    if ((moved.fields & MotionFields::position) != 0 && (moved.fields & MotionFields::warp) == 0) {
+        moved.fields |= MotionFields::motion;
+        moved.dx = from_fixed(static_cast<std::int64_t>(total[0] - total_before[0]));
+        moved.dy = from_fixed(static_cast<std::int64_t>(total[1] - total_before[1]));
+    }
+    ledger_->note_motion(stamp, id, moved);
+}
+
 template <unsigned known>
-[[gnu::always_inline]] inline void InletCore::note_motion(DeviceId id, const MotionFields& m,
-                                                          std::int64_t stamp) noexcept {
-    if (!ledger_) [[likely]]
-        return;
+[[gnu::noinline]] void InletCore::write_and_note(Device& device, const MotionFields& m, Time when) noexcept {
     MotionFields noted = m;
     if (known != 0) noted.fields = known;
-    ledger_->note_motion(stamp, id, noted);
+    const detail::FixedDistance before = motion_writer_.motion();
+    note_motion(device.id, noted, motion_writer_.write<known>(*this, device, m, when, false), before);
 }
 
 /// `known`: which fields the event has, where that is known at compile time. Motion is posted thousands of times per
@@ -138,10 +148,17 @@ template <unsigned known>
         ((fields & MotionFields::raw) == 0 || (has_fixed(m.raw_dx) && has_fixed(m.raw_dy)));
     if (!device || !device->listens || !fits) {
         begin(when);
-        note_motion<known>(id, m, stamp());
+        if (ledger_) {
+            MotionFields noted = m;
+            noted.fields = fields;
+            ledger_->note_motion(stamp(), id, noted);
+        }
         return finish(!device || !device->listens ? not_listening(device) : Outcome::refused_value);
     }
-    note_motion<known>(id, m, motion_writer_.write<known>(*this, *device, m, when, false));
+    if (ledger_) [[unlikely]]
+        write_and_note<known>(*device, m, when);
+    else
+        motion_writer_.write<known>(*this, *device, m, when, false);
     motion_writer_.publish(*this);
     if (clicks_.has_any()) [[unlikely]] {
         begin_motion_alone();
@@ -195,17 +212,19 @@ Outcome InletCore::post_motions(DeviceId id, std::span<const MotionSample> sampl
         }
         const MotionSample& sample = samples.front();
         samples = samples.subspan(1);
-        const MotionFields moved{.dx = sample.dx, .dy = sample.dy};
+        const MotionFields moved{.fields = MotionFields::motion, .dx = sample.dx, .dy = sample.dy};
         const bool fits = has_fixed(sample.dx) && has_fixed(sample.dy);
         outcome = !device || !device->listens ? not_listening(device) : fits ? Outcome::taken : Outcome::refused_value;
         if (outcome != Outcome::taken) {
             begin(sample.time);
-            note_motion<MotionFields::motion>(id, moved, stamp());
+            if (ledger_) ledger_->note_motion(stamp(), id, moved);
             finish(outcome);
             continue;
         }
-        note_motion<MotionFields::motion>(
-            id, moved, motion_writer_.write<MotionFields::motion>(*this, *device, moved, sample.time, false));
+        if (ledger_) [[unlikely]]
+            write_and_note<MotionFields::motion>(*device, moved, sample.time);
+        else
+            motion_writer_.write<MotionFields::motion>(*this, *device, moved, sample.time, false);
         if (clicks_.has_any()) [[unlikely]] {
             motion_writer_.publish(*this);
             begin_motion_alone();

@@ -31,6 +31,7 @@ public:
     /// Moves the pointer with a contact that acts as pointer. The contact's event is counted, not this motion.
     void follow_contact(InletPosting& to, Device& device, const Event& event) noexcept;
 
+    const FixedDistance& motion() const noexcept { return motion_; }
     const PointerState& pointer() const noexcept { return pointer_; }
     /// The way to the pointer's next position is not motion. Call this when focus comes, and when the pointer is locked
     /// or freed.
