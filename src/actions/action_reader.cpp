@@ -167,6 +167,7 @@ bool ActionReaderCore::next_edge(std::uint32_t& index, ActionEdge& edge) const n
 
 void ActionReaderCore::open_frame(std::int64_t t0, std::int64_t t1) noexcept {
     edges_.open_frame(state_);
+    verdicts_.end();
     clear();
     state_.t0 = t0;
     state_.t1 = t1;
@@ -323,6 +324,7 @@ bool ActionReaderCore::restore(const std::vector<std::byte>& saved) noexcept {
     const std::size_t waiting = saved.size() - state_.byte_count();
     if (waiting % sizeof(Injected) != 0) return false;
     state_.read(saved.data());
+    verdicts_.forget();
     injected_.resize(waiting / sizeof(Injected));
     if (waiting != 0) std::memcpy(injected_.data(), saved.data() + state_.byte_count(), waiting);
     show_state();
@@ -361,6 +363,7 @@ ActionReader::ActionReader(const Profile& profile)
 ActionReader::~ActionReader() { delete core_; }
 
 void ActionReader::read(const Frame& frame) { core_->read(frame); }
+void ActionReader::set_verdict_sink(VerdictSink* sink) noexcept { core_->set_verdict_sink(sink); }
 void ActionReader::read(const Frame& frame, const Seats& seats, unsigned seat) { core_->read(frame, seats, seat); }
 
 bool ActionReader::takes(std::uint32_t numbering) const noexcept {

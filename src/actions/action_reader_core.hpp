@@ -48,6 +48,7 @@ public:
     const State& state() const noexcept { return state_; }
     std::uint32_t bindings() const noexcept { return state_.bindings; }
     void log_calls(detail::CallLog* log) noexcept { log_ = log; }
+    void set_verdict_sink(VerdictSink* sink) noexcept { verdicts_.set_sink(sink); }
     void note_call(detail::LoggedCall::Kind kind, unsigned number, const Claim& claim = {}) noexcept;
     /// Continues from that state; the consequences of its open modes are not computed yet.
     void resume(detail::ActionState&& state);
@@ -103,6 +104,9 @@ private:
     void take_rare_edge(Button button, bool down, bool by_person, std::int64_t time);
     void set_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
     void set_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
+    void judge_others(Button button, std::uint8_t owner);
+    bool is_unbound(Button button) const noexcept;
+    void judge_chords(Button button, std::uint8_t owner);
     void set_switch(unsigned number, bool down, bool by_person, std::int64_t time);
     [[gnu::noinline]] void set_direction(const ActionSwitch& it, bool down, std::int64_t time);
     detail::Effect merge_switch(unsigned number, std::uint16_t action, bool down, bool by_person);

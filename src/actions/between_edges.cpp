@@ -26,6 +26,7 @@ void ActionReaderCore::set_value(std::size_t row, bool by_person, std::int64_t t
 // Called when a frame begins (modes may have opened, and frames may have been left out), when a pause ends, and when
 // modes change within a frame.
 void ActionReaderCore::set_states_again(std::int64_t time) {
+    verdicts_.begin(time, {}, false);
     for (std::size_t row = 0; row < map_->of_values.size(); ++row) set_value(row, false, time);
     if (!map_->of_locks.empty()) set_locks(false, time);
 }
@@ -64,6 +65,7 @@ void ActionReaderCore::catch_up(std::int64_t until) {
 
 void ActionReaderCore::take_occurrence(const detail::Occurrence& it) {
     using Kind = detail::Occurrence::Kind;
+    verdicts_.begin(it.time, {}, it.kind == Kind::locks || !it.is_forced);
     mode_cause_ = {};
     switch (it.kind) {
         case Kind::wheel:
@@ -95,6 +97,7 @@ void ActionReaderCore::step_wheel_once(WheelWay way, std::int64_t time) {
         return it.wheel_way == way && detail::is_mode(owner, it.mode) && !state_.has_stale_members(number) &&
                detail::Chords::are_down(*this, it, owner, down);
     };
+    verdicts_.begin(time, {}, true);
     int longest = -1;
     for (const std::uint16_t number : map_->of_wheel)
         if (completes(number)) longest = std::max<int>(longest, map_->switches[number].member_count);

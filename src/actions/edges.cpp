@@ -27,19 +27,25 @@ void ActionReaderCore::set_direction(const ActionSwitch& it, bool down, std::int
 
 void ActionReaderCore::set_switch(unsigned number, bool down, bool by_person, std::int64_t time) {
     const ActionSwitch& it = map_->switches[number];
+    if (down) verdicts_.at(it.action, static_cast<std::uint16_t>(number));
     if (!it.is_button) {
         state_.switches[number] = {down, down && !by_person};
+        if (down) verdicts_.decide(by_person ? Rule::fired : Rule::adopted);
         return set_direction(it, down, time);
     }
     const Effect effect = merge_switch(number, it.action, down, by_person);
+    if (down && (effect == Effect::none || !by_person))
+        verdicts_.decide(by_person ? Rule::already_down : Rule::adopted);
     if (effect != Effect::none) gestures_.deliver(*this, it.action, effect, time);
 }
 
 /// For a button that is a member of chords, and for any button while some are newly bound.
 void ActionReaderCore::set_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time) {
-    if (down)
+    if (down) {
+        if (verdicts_.has_sink()) judge_chords(button, owner);
         return detail::Chords::for_each_completed(*this, button, owner,
                                                   [&](unsigned number) { set_switch(number, true, by_person, time); });
+    }
     for (const ButtonSwitch& it : map_->switches_of(button))
         if (state_.switches[it.number].is_down) set_switch(it.number, false, by_person, time);
 }

@@ -34,7 +34,7 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
 
 [[gnu::always_inline]] inline void ActionReaderCore::set_switches(Button button, std::uint8_t owner, bool down,
                                                                   bool by_person, std::int64_t time) {
-    if (map_->buttons[button.number].in_chord | (state_.stale_switches != 0)) [[unlikely]]
+    if (map_->buttons[button.number].in_chord | (state_.stale_switches != 0) | verdicts_.has_sink()) [[unlikely]]
         return set_chords(button, owner, down, by_person, time);
     for (const ButtonSwitch& it : map_->switches_of(button)) {
         if (it.owner != owner) continue;
@@ -62,6 +62,10 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
     if (owner >= Owner::first_late_claim && owner != Owner::owner_ended && down && by_person) [[unlikely]]
         owner = static_cast<std::uint8_t>(owner - Owner::first_late_claim + Owner::first_claim);
     whose.owner = static_cast<std::uint8_t>(owner & if_down);
+    if (verdicts_.has_sink()) [[unlikely]] {
+        verdicts_.end();
+        if (down) verdicts_.begin(time, button, by_person), judge_others(button, owner);
+    }
     if (Owner::is_mode(owner)) set_switches(button, owner, down, by_person, time);
     if (state_.stale_switches != 0 && !down) [[unlikely]]
         detail::Chords::freshen(*this, button);

@@ -8,7 +8,10 @@ namespace cursorum::detail {
 
 void Gestures::deliver(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
     const ActionMap::Row& row = of.map_->actions[action];
-    if (row.is_plain) return of.add_edge(action, effect, time);
+    if (row.is_plain) {
+        if (effect == Effect::press || effect == Effect::restart) of.verdicts_.decide(Rule::fired);
+        return of.add_edge(action, effect, time);
+    }
     if (effect == Effect::restart) {
         deliver(of, action, Effect::cancel, time);
         return deliver(of, action, Effect::press, time);
@@ -24,10 +27,15 @@ void Gestures::deliver(ReaderContext& of, std::uint16_t action, Effect effect, s
 void Gestures::debounce(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
     const bool down = starts(effect);
     of.state_.bindings_down[action] = down;
-    if (down == of.state_.passed_down[action]) return;
+    if (!down) of.verdicts_.decide_waiting(action, Verdicts::Wait::debounce, Rule::debounced);
+    if (down == of.state_.passed_down[action]) {
+        if (down) of.verdicts_.decide(Rule::debounced, of.state_.passed_at[action]);
+        return;
+    }
     const bool bounces = is_persons(effect) && of.state_.has_passed[action] &&
                          time - of.state_.passed_at[action] < of.map_->actions[action].debounce;
-    if (!bounces) pass_edge(of, action, effect, time);
+    if (!bounces) return pass_edge(of, action, effect, time);
+    if (down) of.verdicts_.wait(Verdicts::Wait::debounce);
 }
 
 void Gestures::pass_edge(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
@@ -48,7 +56,9 @@ void Gestures::follow(ReaderContext& of, std::uint16_t action, Effect effect, st
         fire(of, action, as, time);
     };
     if (row.gesture == Gesture::toggle) {
-        if (presses) set_on(!is_on, is_on ? Effect::release : Effect::press);
+        if (!presses) return;
+        of.verdicts_.decide(is_on ? Rule::toggled_off : Rule::fired);
+        set_on(!is_on, is_on ? Effect::release : Effect::press);
         return;
     }
     if (is_on && !starts(effect)) set_on(false, effect);
@@ -57,6 +67,7 @@ void Gestures::follow(ReaderContext& of, std::uint16_t action, Effect effect, st
         case Gesture::release:
             if (effect == Effect::release && waits &&
                 (row.gesture == Gesture::release || time - since <= row.gesture_time)) {
+                of.verdicts_.decide_waiting(action, Verdicts::Wait::gesture, Rule::fired);
                 fire(of, action, Effect::press, time);
                 fire(of, action, Effect::release, time);
             }
@@ -64,23 +75,37 @@ void Gestures::follow(ReaderContext& of, std::uint16_t action, Effect effect, st
         case Gesture::long_press:
             since = time;
             waits = presses;
+            of.verdicts_.decide_waiting(action, Verdicts::Wait::gesture,
+                                        effect != Effect::release            ? Rule::cancelled
+                                        : row.gesture == Gesture::long_press ? Rule::too_short
+                                                                             : Rule::too_long);
+            if (presses) of.verdicts_.wait(Verdicts::Wait::gesture);
             return;
         case Gesture::double_tap:
-            if (effect == Effect::cancel) waits = false;
+            if (effect == Effect::cancel) {
+                waits = false;
+                of.verdicts_.decide_waiting(action, Verdicts::Wait::gesture, Rule::cancelled);
+            }
             if (!presses) return;
             if (waits && time - since <= row.gesture_time) {
                 waits = false;
+                of.verdicts_.decide_waiting(action, Verdicts::Wait::gesture, Rule::first_of_two);
+                of.verdicts_.decide(Rule::fired);
                 return set_on(true, Effect::press);
             }
             since = time;
             waits = true;
+            of.verdicts_.decide_waiting(action, Verdicts::Wait::gesture, Rule::too_late);
+            of.verdicts_.wait(Verdicts::Wait::gesture);
             return;
         default:
             if (effect == Effect::adopt) return set_on(true, Effect::adopt);
             // `waits`: there was a press, and the next one must not be too near.
-            if (!presses || (waits && time - since < row.min_interval)) return;
+            if (!presses) return;
+            if (waits && time - since < row.min_interval) return of.verdicts_.decide(Rule::min_interval, since);
             since = time;
             waits = true;
+            of.verdicts_.decide(Rule::fired);
             return set_on(true, Effect::press);
     }
 }
@@ -114,8 +139,11 @@ bool Gestures::run_next(ReaderContext& of, std::int64_t until, std::int64_t& due
     if (due > until || due == INT64_MAX) return false;
     const bool down = of.state_.bindings_down[next];
     if (down != of.state_.passed_down[next] && due == of.state_.passed_at[next] + of.map_->actions[next].debounce) {
+        of.verdicts_.resume(next, Verdicts::Wait::debounce);
         pass_edge(of, next, down ? Effect::press : Effect::release, due);
+        of.verdicts_.end();
     } else {
+        of.verdicts_.decide_waiting(next, Verdicts::Wait::gesture, Rule::fired);
         of.state_.waits[next] = false;
         of.state_.is_on[next] = true;
         fire(of, next, Effect::press, due);
@@ -128,6 +156,8 @@ void Gestures::skip_pause(ReaderContext& of) {
     of.state_.holds_press.fill(false);
     for (std::uint16_t i = 0; i < of.map_->actions.size(); ++i) {
         if (of.map_->actions[i].gesture != Gesture::hold) of.state_.waits[i] = false;
+        of.verdicts_.decide_waiting(i, Verdicts::Wait::gesture, Rule::paused);
+        of.verdicts_.decide_waiting(i, Verdicts::Wait::debounce, Rule::paused);
         // A release that debouncing still holds back was the end of a hold before the pause.
         if (!of.state_.bindings_down[i] && of.state_.passed_down[i]) pass_edge(of, i, Effect::cancel, of.state_.t0);
         of.state_.bindings_down[i] = of.state_.passed_down[i];
@@ -135,6 +165,8 @@ void Gestures::skip_pause(ReaderContext& of) {
 }
 
 void Gestures::let_go(ReaderContext& of, std::uint16_t action, std::int64_t time) {
+    of.verdicts_.decide_waiting(action, Verdicts::Wait::gesture, Rule::owner_ended);
+    of.verdicts_.decide_waiting(action, Verdicts::Wait::debounce, Rule::owner_ended);
     of.state_.waits[action] = of.state_.holds_press[action] = false;
     of.state_.has_passed[action] = of.state_.passed_down[action] = of.state_.bindings_down[action] = false;
     if (std::exchange(of.state_.is_on[action], false)) of.add_edge(action, Effect::cancel, time);

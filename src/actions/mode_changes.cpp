@@ -79,8 +79,11 @@ void ActionReaderCore::apply_openings(std::int64_t time) {
         owner = next;
         if (Owner::is_mode(next)) to_give.insert(button);
     });
-    to_give.for_each(
-        [&](Button button) { set_switches(button, state_.whose[button.number].owner, true, false, time); });
+    to_give.for_each([&](Button button) {
+        verdicts_.begin(time, button, false);
+        set_switches(button, state_.whose[button.number].owner, true, false, time);
+    });
+    verdicts_.end();
 }
 
 }  // namespace cursorum

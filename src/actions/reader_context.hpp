@@ -7,6 +7,7 @@
 #include "actions/action_edges.hpp"
 #include "actions/action_state.hpp"
 #include "actions/bindings.hpp"
+#include "actions/verdicts.hpp"
 
 namespace cursorum::detail {
 
@@ -22,6 +23,7 @@ struct ReaderContext {
     std::unique_ptr<const ActionMap> map_;
     ActionState state_;
     ActionEdges edges_;
+    Verdicts verdicts_;
 };
 
 }  // namespace cursorum::detail

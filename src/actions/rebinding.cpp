@@ -174,6 +174,11 @@ void ActionReaderCore::apply_injected(const Injected& what) {
     }
     if (std::exchange(state_.injected_down[what.action], what.down) == what.down) return;
     const Effect effect = merge(state_.buttons[what.action].holders, kind_of(what.down, true), true);
+    if (what.down) {
+        verdicts_.begin(time, {}, true);
+        verdicts_.at(what.action, Verdict::by_bot);
+        if (effect == Effect::none) verdicts_.decide(Rule::already_down);
+    }
     if (effect != Effect::none) gestures_.deliver(*this, what.action, effect, time);
     if (edges_.changes_modes()) change_modes(time);
 }

@@ -47,7 +47,6 @@ namespace {
 constexpr const char* no_name =
     "a name that is empty, or has a point, comma, quote, backslash or control character, or is not UTF-8";
 
-
 std::string problem_of_symbol(const Binding& binding) {
     const std::string& symbol = binding.symbol;
     if (symbol.size() > 7 || !is_utf8(symbol) || std::any_of(symbol.begin(), symbol.end(), is_control_character))

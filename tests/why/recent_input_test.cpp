@@ -4,6 +4,7 @@
 
 #include <cstdlib>
 #include <deque>
+#include <map>
 #include <sstream>
 #include <string>
 #include <vector>
@@ -43,7 +44,7 @@ time = "25ms"
 kind = "button"
 bind = ["KeyT", "PadStickRightLeft"]
 gesture = "double_tap"
-time = "60ms"
+time = "20ms"
 [mode.crane.action.slow]
 kind = "button"
 bind = ["Shift", { touch = "pressure", press = 0.5 }]
@@ -138,6 +139,37 @@ std::vector<std::string> replayed(const std::string& recording, const Profile& p
     return frames;
 }
 
+/// What verdicts say that each action did, and what they say of each press.
+class Tally final : public VerdictSink {
+public:
+    void take(const Verdict& verdict) override {
+        if (verdict.rule == Rule::fired) ++fired[verdict.action];
+        if (verdict.rule == Rule::toggled_off) ++toggled_off[verdict.action];
+        if (verdict.button && verdict.rule != Rule::adopted)
+            ++of_press[{nanoseconds(verdict.time), verdict.button.number}][verdict.binding];
+        ++rules[static_cast<unsigned>(verdict.rule)];
+    }
+    using Press = std::pair<std::int64_t, std::uint16_t>;
+    std::map<std::uint16_t, unsigned> fired, toggled_off;  // by action
+    std::map<Press, std::map<std::uint16_t, unsigned>> of_press;
+    std::array<unsigned, rule_count> rules{};
+};
+
+/// How many bindings of the profile name the button; 1 if none does, for the verdict that says so.
+unsigned binding_count(const Profile& profile, Button button) {
+    unsigned count = 0;
+    bool has_key = false;
+    for (const Mode& mode : profile.modes)
+        for (const Action& action : mode.actions)
+            for (const Binding& binding : action.bindings)
+                for (const Button its :
+                     binding.kind == Binding::Kind::value ? std::vector<Button>{} : binding.buttons) {
+                    count += its == button;
+                    has_key = has_key || physical_buttons(its).contains(button);
+                }
+    return count != 0 || has_key || button.number >= first_either_side ? count : 1;
+}
+
 /// A game with random input, pauses, stalls, focus and calls.
 class RandomGame {
 public:
@@ -153,6 +185,7 @@ public:
         desk.connect(mouse, {.kind = DeviceKind::mouse, .name = "m"}, time());
         pads().connect(pad, {.kind = DeviceKind::gamepad, .name = "p"}, time());
         reader.open({0});
+        reader.set_verdict_sink(&tally);
     }
 
     void play(int frames) {
@@ -162,6 +195,7 @@ public:
             cut();
             reader.read(sampler.frame());
             recent.note();
+            add_up();
             if (random_.one_in(15)) call();
             shown_.push_back(shown(sampler.frame(), reader, profile));
         }
@@ -174,6 +208,47 @@ public:
         std::ostringstream out;
         EXPECT_TRUE(recent.write(out));
         return out.str();
+    }
+
+    unsigned presses = 0, judged = 0;  // of buttons; those that have all their verdicts
+    Tally tally;
+
+private:
+    // What fired, by verdicts and by the reader; and no press has more than one verdict for a binding.
+    void add_up() {
+        std::uint16_t number = 0;
+        for (const Mode& mode : profile.modes)
+            for (const Action& action : mode.actions) {
+                if (action.kind == ActionKind::button) {
+                    const ButtonFigures figures = reader[ButtonAction{number}].figures();
+                    EXPECT_EQ(tally.fired[number], figures.press_count()) << action.name << " of " << mode.name;
+                    if (action.gesture == Gesture::toggle) {
+                        EXPECT_EQ(tally.toggled_off[number], figures.release_count()) << action.name;
+                    }
+                }
+                ++number;
+            }
+        tally.fired.clear();
+        tally.toggled_off.clear();
+        ButtonSet pressed;
+        for (std::uint16_t button = 1; button < button_capacity; ++button)
+            if (sampler.frame()[Button{button}].press_count() != 0) pressed.insert({button});
+        pressed.for_each([&](Button button) { presses += sampler.frame()[button].press_count(); });
+    }
+
+public:
+    /// Call it at the end: what waits has no verdict yet.
+    void judge() {
+        for (const auto& [press, bindings] : tally.of_press) {
+            unsigned count = 0;
+            for (const auto& [binding, verdicts] : bindings) {
+                EXPECT_EQ(verdicts, 1U) << name_of(Button{press.second}) << " at " << press.first;
+                count += verdicts;
+            }
+            const unsigned wanted = binding_count(profile, {press.second});
+            EXPECT_LE(count, wanted) << name_of(Button{press.second}) << " at " << press.first;
+            judged += count == wanted;
+        }
     }
 
 private:
@@ -317,6 +392,21 @@ TEST(RecentInput, ReplaysToTheSameFramesAndActions) {
         for (std::size_t i = 0; i < frames.size(); ++i)
             ASSERT_EQ(frames[i], expected[i]) << "frame " << i + 1 << " of\n" << (given ? recording : "");
     }
+}
+
+TEST(RecentInput, VerdictsAddUpToWhatFired) {
+    std::array<unsigned, rule_count> rules{};
+    for (std::uint64_t seed = 1; seed <= test::usual_count(500) && !HasFailure(); ++seed) {
+        SCOPED_TRACE("seed " + std::to_string(seed));
+        RandomGame game{seed};
+        game.play(150);
+        game.judge();
+        EXPECT_GE(game.judged + 20, game.tally.of_press.size()) << "few wait at the end";
+        EXPECT_GE(game.presses, game.tally.of_press.size());
+        for (unsigned i = 0; i < rule_count; ++i) rules[i] += game.tally.rules[i];
+    }
+    rules[static_cast<unsigned>(Rule::not_up_since_bound)] = 1;  // no game binds anew
+    for (unsigned i = 0; i < rule_count; ++i) EXPECT_GT(rules[i], 0U) << name_of(static_cast<Rule>(i));
 }
 
 // ---- answers

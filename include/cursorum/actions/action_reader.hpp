@@ -10,6 +10,7 @@
 #include "cursorum/actions/claim.hpp"
 #include "cursorum/actions/detail/action_levels.hpp"
 #include "cursorum/actions/profile.hpp"
+#include "cursorum/actions/verdict.hpp"
 #include "cursorum/core/edge.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/frame.hpp"
@@ -264,6 +265,11 @@ public:
     std::string name_of(ButtonAction action) const;
     /// That of the profile it was constructed with, which every rebind() keeps.
     std::uint32_t numbering() const noexcept { return numbering_; }
+
+    /// From now on, each press has a verdict, written to `sink` while frames are read: what it did to each of its
+    /// bindings, or which rule kept it from it. Null, as at first, ends that. The sink must outlive its use. Frames
+    /// without a sink pay nothing. What was pressed before the sink was set has no verdict.
+    void set_verdict_sink(VerdictSink* sink) noexcept;
 
     /// Input from a bot or a test: like one more binding of the action, with the same rules. It takes effect at `when`,
     /// in the frame that covers it, or at the start of the next frame if that is later. It has no effect while the

@@ -1,0 +1,73 @@
+// Verdicts: what an action reader made of each press, by which rule.
+#pragma once
+
+#include <cstdint>
+#include <string_view>
+
+#include "cursorum/actions/profile.hpp"
+#include "cursorum/core/control.hpp"
+#include "cursorum/core/export.hpp"
+#include "cursorum/core/time.hpp"
+
+namespace cursorum {
+
+/// Why a press had the effect that it had, or none. docs/rules.md has the rules themselves.
+enum class Rule : std::uint8_t {
+    fired,               ///< the action was pressed by it; an axis or vector takes it into account
+    toggled_off,         ///< a toggle was released by it
+    already_down,        ///< another binding of the action was down: a second one adds no press
+    adopted,             ///< it was found down instead of pressed: nothing fires
+    unbound,             ///< no action has a binding with this button
+    mode_closed,         ///< the binding's mode was not open
+    mode_covered,        ///< the binding's mode was covered by `mode`
+    taken_by_mode,       ///< `mode`, which lies above, binds it too
+    taken_by_claim,      ///< a claim keeps it
+    owner_ended,         ///< the mode or claim that had its press has ended, or was covered, before it could count
+    longer_chord,        ///< it completed a longer chord, of the action `by`
+    chord_incomplete,    ///< the other members of its chord were not down
+    chord_out_of_order,  ///< they went down in another order
+    not_up_since_bound,  ///< it was down when it was bound, and has not been up since
+    debounced,           ///< too soon after the edge at `since`, and up again before that was over
+    min_interval,        ///< too soon after the press at `since`
+    too_long,            ///< it began a tap at `since`, and lasted too long
+    too_short,           ///< it began a long press at `since`, and ended too early
+    too_late,            ///< it began a double tap at `since`, and the second press came too late
+    first_of_two,        ///< it began a double tap at `since`, which the next press completed
+    cancelled,           ///< it began a gesture at `since`, and was cancelled: by focus, a mode, a claim
+    paused,              ///< it began a gesture at `since`, and a pause ended that
+};
+inline constexpr unsigned rule_count = static_cast<unsigned>(Rule::paused) + 1;
+
+/// "already_down" and so on.
+CURSORUM_API std::string_view name_of(Rule rule) noexcept;
+
+/// What became of one press for one binding. A press has exactly one verdict for each binding with its button, or one
+/// that it is unbound; that of a gesture comes when it is decided, and none if it still waits at the end. Buttons that
+/// were found down have only those of the bindings that adopt them.
+struct Verdict {
+    Time time;                  ///< of the press
+    Time since;                 ///< when what the rule goes by began; else as `time`
+    Button button;              ///< 0 if it was no button: a wheel, a lock, a value beyond a threshold, a bot
+    std::uint16_t action = 0;   ///< the number of the action, as in its handles; of `unbound`, no_action
+    std::uint16_t binding = 0;  ///< which of the reader's bindings, so that those of one action can be told apart
+    Rule rule{};
+    ModeHandle mode{};             ///< of mode_covered and taken_by_mode
+    std::uint16_t by = no_action;  ///< of longer_chord: that action's number
+
+    static constexpr std::uint16_t by_bot = 0xFFFF;  ///< in place of a binding: injected input
+    friend constexpr bool operator==(const Verdict&, const Verdict&) = default;
+};
+
+/// Takes verdicts while frames are read: see ActionReader::set_verdict_sink().
+class CURSORUM_API VerdictSink {
+public:
+    virtual void take(const Verdict& verdict) = 0;
+
+protected:
+    VerdictSink() = default;
+    VerdictSink(const VerdictSink&) = default;
+    VerdictSink& operator=(const VerdictSink&) = default;
+    ~VerdictSink() = default;
+};
+
+}  // namespace cursorum

@@ -1,0 +1,134 @@
+// One row for each rule: a script, and the verdicts that it has, in the order in which they are decided.
+#include <gtest/gtest.h>
+
+#include <string>
+
+#include "actions/action_run.hpp"
+#include "cursorum/actions/verdict.hpp"
+
+namespace {
+
+using namespace cursorum;
+
+/// Verdicts as text: "A:lock fired", with the time since which its rule counts where that is another one.
+class Verdicts final : public VerdictSink {
+public:
+    explicit Verdicts(const ActionReader& reader) : reader_{reader} {}
+    void take(const Verdict& verdict) override {
+        text += text.empty() ? "" : ", ";
+        if (verdict.button) text += std::string{name_of(verdict.button)} + ':';
+        text += verdict.action == no_action ? "-" : action(verdict.action);
+        text += ' ' + std::string{name_of(verdict.rule)};
+        if (verdict.since != verdict.time) text += " since " + std::to_string(nanoseconds(verdict.since));
+        if (verdict.mode != ModeHandle{}) text += " by " + std::string{reader_.name_of(verdict.mode)};
+        if (verdict.by != no_action) text += " by " + action(verdict.by);
+    }
+    std::string text;
+
+private:
+    std::string action(std::uint16_t number) const {
+        const std::string name = reader_.name_of(ButtonAction{number});
+        return name.substr(name.find('.') + 1);
+    }
+    const ActionReader& reader_;
+};
+
+constexpr const char* profile = R"(
+[mode.game.action.plain]
+kind = "button"
+bind = ["KeyA", "KeyB"]
+[mode.game.action.chord]
+kind = "button"
+bind = ["KeyC+KeyD", "KeyE>KeyD"]
+[mode.game.action.single]
+kind = "button"
+bind = ["KeyD"]
+[mode.game.action.clean]
+kind = "button"
+bind = ["KeyF"]
+debounce = "10ns"
+[mode.game.action.seldom]
+kind = "button"
+bind = ["KeyG"]
+min_interval = "50ns"
+[mode.game.action.tap]
+kind = "button"
+bind = ["KeyH"]
+gesture = "tap"
+time = "20ns"
+[mode.game.action.long]
+kind = "button"
+bind = ["KeyI"]
+gesture = "long_press"
+time = "20ns"
+[mode.game.action.twice]
+kind = "button"
+bind = ["KeyJ"]
+gesture = "double_tap"
+time = "20ns"
+[mode.game.action.toggle]
+kind = "button"
+bind = ["KeyK"]
+gesture = "toggle"
+[mode.game.action.walk]
+kind = "axis"
+bind = [{ minus = "KeyL", plus = "KeyM" }]
+[mode.game.action.wheel]
+kind = "button"
+bind = ["WheelUp"]
+[mode.game.action.menu]
+kind = "button"
+bind = ["KeyN"]
+opens = "menu"
+[mode.menu]
+covers = true
+[mode.menu.action.choose]
+kind = "button"
+bind = ["KeyA"]
+)";
+
+struct Row {
+    const char *script, *verdicts;
+};
+
+TEST(Verdicts, EachRuleHasItsRow) {
+    const Row rows[] = {
+        {"1+A 2-A |10", "KeyA:choose mode_closed, KeyA:plain fired"},
+        {"1+A 2+B |10", "KeyA:choose mode_closed, KeyA:plain fired, KeyB:plain already_down"},
+        {"1+Z |10", "KeyZ:- unbound"},
+        {"open:menu |10 11+A 12+B |20",
+         "KeyA:plain mode_covered by menu, KeyA:choose fired, KeyB:plain mode_covered by menu"},
+        {"claim:A |10 11+A |20", "KeyA:plain taken_by_claim, KeyA:choose mode_closed"},
+        {"1+N 2+A |10", "KeyN:menu fired, KeyA:plain mode_covered by menu, KeyA:choose fired"},
+        {"1+A |10 open:menu |20", "KeyA:choose mode_closed, KeyA:plain fired, KeyA:choose adopted"},
+        {"1+C 2+D |10",
+         "KeyC:chord chord_incomplete, KeyD:chord chord_incomplete, KeyD:single longer_chord by chord, KeyD:chord "
+         "fired"},
+        {"1+D 2+E |10",
+         "KeyD:chord chord_incomplete, KeyD:chord chord_incomplete, KeyD:single fired, KeyE:chord chord_out_of_order"},
+        {"1+F 2-F 3+F 4-F |30", "KeyF:clean fired, KeyF:clean debounced since 1"},
+        {"1+F 15-F 17+F 18-F |40", "KeyF:clean fired, KeyF:clean debounced"},
+        {"1+F 15-F 17+F |40", "KeyF:clean fired, KeyF:clean fired"},
+        {"1+G 2-G 30+G 31-G 60+G |70", "KeyG:seldom fired, KeyG:seldom min_interval since 1, KeyG:seldom fired"},
+        {"1+H 10-H 30+H 60-H |70", "KeyH:tap fired, KeyH:tap too_long"},
+        {"1+I 10-I 30+I 60-I |70", "KeyI:long too_short, KeyI:long fired"},
+        {"1+J 2-J 10+J 12-J |70", "KeyJ:twice first_of_two, KeyJ:twice fired"},
+        {"1+J 2-J 40+J 42-J |70", "KeyJ:twice too_late"},
+        {"1+K 2-K 3+K |10", "KeyK:toggle fired, KeyK:toggle toggled_off"},
+        {"1+L 2+M |10", "KeyL:walk fired, KeyM:walk fired"},
+        {"1+H 2int |10", "KeyH:tap cancelled"},
+        {"1+H |10 close:game |20", "KeyH:tap cancelled"},
+        {"1+H |10 |10!20!30", "KeyH:tap paused, KeyH:tap adopted"},
+        {"1+H 5ado1:A |10", "KeyH:tap cancelled, KeyA:plain adopted"},
+    };
+    for (const Row& row : rows) {
+        test::ActionRun run{test::profile_of(profile), "plain"};
+        run.reader.open({0});
+        Verdicts verdicts{run.reader};
+        run.reader.set_verdict_sink(&verdicts);
+        run.run(row.script);
+        EXPECT_EQ(verdicts.text, row.verdicts) << row.script;
+    }
+}
+
+}  // namespace
