@@ -70,16 +70,19 @@ unsigned replay_of(std::istream& file, const Profile& profile) {
     ActionReader actions{profile};
     const ButtonAction lock = ActionNames{profile}.button("lock");
     unsigned presses = 0;
+    VerdictList verdicts;
+    actions.set_verdict_sink(&verdicts);
     ReplayedCalls calls;
     Replay replay{file, "input.jsonl", {.on_line = [&](const RecordingLine& line, Outcome) { calls.note(line); }}};
     while (const Frame* frame = replay.next()) {
         calls.make(actions, frame->start());
+        verdicts.all.clear();
         actions.read(*frame);
         presses += actions[lock].pressed();
     }
     const Frame* const frame = &replay.sampler().frame();
     if (const auto place = find_action(profile, "lock"))
-        print(explain_action(actions, profile, *place, *frame, "the frame of the test"));
+        print(explain_action(actions, profile, *place, *frame, verdicts.all, "the frame of the test").text());
     return presses;
 }
 

@@ -226,6 +226,24 @@ std::vector<std::uint16_t> ReaderAccess::numbers_of(const ActionReader& reader, 
     return numbers;
 }
 
+const Action* ReaderAccess::action_of(const ActionReader& reader, std::uint16_t number,
+                                      std::string_view* mode) noexcept {
+    const ActionMap& map = reader.core_->latest_map();
+    if (number >= map.known.size()) return nullptr;
+    if (mode) *mode = map.mode_names[map.known[number].mode];
+    return &map.known[number].action;
+}
+
+std::string ReaderAccess::chord_text(const ActionReader& reader, std::uint16_t binding) {
+    const ActionMap& map = reader.core_->map();
+    std::string text;
+    if (binding >= map.switches.size()) return text;
+    const ActionSwitch& it = map.switches[binding];
+    for (unsigned i = 0; i < it.member_count; ++i)
+        text += (i == 0 ? "" : it.in_order ? ">" : "+") + std::string{cursorum::name_of(Button{it.members[i]})};
+    return text;
+}
+
 ButtonSet ReaderAccess::bound_buttons(const ActionReader& reader) noexcept {
     ButtonSet bound;
     for (const ActionMap::ModeRow& mode : reader.core_->map().modes)

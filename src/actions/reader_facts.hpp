@@ -53,6 +53,11 @@ struct CURSORUM_API ReaderAccess {
     static bool has_claim_of_all(const ActionReader& reader) noexcept;
     /// The reader's numbers for a profile's actions, by name; `no_action` for unknown ones.
     static std::vector<std::uint16_t> numbers_of(const ActionReader& reader, const Profile& profile);
+    /// An action of its latest profile by its number, and the name of its mode. Null if there is none.
+    static const Action* action_of(const ActionReader& reader, std::uint16_t number,
+                                   std::string_view* mode = nullptr) noexcept;
+    /// What has to be down for a verdict's binding: "KeyC+KeyD". Empty for one that is no binding of buttons.
+    static std::string chord_text(const ActionReader& reader, std::uint16_t binding);
     /// All buttons that its modes bind; both keys for an either-side name.
     static ButtonSet bound_buttons(const ActionReader& reader) noexcept;
     /// Of a state that this reader saved since the last rebind(). What is as in a new reader is left out, and so is

@@ -6,9 +6,9 @@
 
 #include <algorithm>
 #include <iterator>
-#include <sstream>
 #include <utility>
 
+#include "actions/reader_facts.hpp"
 #include "cursorum/actions/binding_text.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/views/text.hpp"
@@ -50,35 +50,43 @@ std::string source_text(ActionKind kind, const Binding& binding) {
     }
 }
 
-/// Writes the answer, section by section.
+/// Makes the explanation, section by section.
 class Answer {
 public:
     Answer(const ActionReader& reader, const Profile& profile, const ActionPlace& place, const Frame& frame,
-           bool colour)
-        : reader_{reader}, profile_{profile}, place_{place}, frame_{frame}, paint_{colour} {
+           std::span<const Verdict> verdicts, std::span<const MissedPress> missed)
+        : reader_{reader}, profile_{profile}, place_{place}, frame_{frame}, missed_{missed} {
         own_mode_ = reader.find_mode(place.of->name).value_or(own_mode_);
+        for (const Verdict& verdict : verdicts) {
+            std::string_view mode;
+            const Action* const its = detail::ReaderAccess::action_of(reader, verdict.action, &mode);
+            if (its && its->name == place.action->name && mode == place.of->name) all_.verdicts.push_back(verdict);
+        }
     }
 
-    TerminalText compose(std::string_view where, std::string_view command) {
-        add("{}.{} in {}, after {} up to {}: {}\n", place_.of->name, place_.action->name, where,
-            time_text(frame_.start()), time_text(frame_.end()), paint_(Paint::bold, state()));
+    ActionExplanation compose(std::string_view where, std::uint64_t number) {
+        all_.action = place_.name();
+        all_.where = where;
+        all_.frame = number;
+        all_.start = frame_.start();
+        all_.end = frame_.end();
+        all_.state = state();
         add_modes();
         title("Its bindings");
-        if (place_.action->bindings.empty()) add("  It has none.\n");
+        if (place_.action->bindings.empty()) add(0, "It has none.");
         for (const Binding& binding : place_.action->bindings) add_binding(binding);
+        for (const Verdict& verdict : all_.verdicts)
+            if (!verdict.button) add(0, "At {}: {}.", time_text(verdict.time), verdict_text(verdict, reader_));
         add_rules();
-        if (!asked_.number || command.empty()) return text_;
-        title("Events of one button");
-        add("  {} --control {}\n", command, name_of(asked_));
-        return text_;
+        return std::move(all_);
     }
 
 private:
     template <typename... Values>
-    void add(ShownFormat<Values...> format, const Values&... values) {
-        text_ += shown(format, values...);
+    void add(unsigned depth, fmt::format_string<const Values&...> format, const Values&... values) {
+        all_.sections.back().lines.push_back({fmt::format(format, values...), depth});
     }
-    void title(const char* what) { add("\n{}\n", paint_(Paint::bold, what)); }
+    void title(const char* what) { all_.sections.push_back({what, {}}); }
 
     std::string state() const {
         const auto now_and_before = [](double now, double before) {
@@ -108,14 +116,14 @@ private:
     void add_modes() {
         title("Its mode");
         if (reader_.is_visible(own_mode_))
-            add("  {} is open and not covered.\n", place_.of->name);
+            add(0, "{} is open and not covered.", place_.of->name);
         else if (!reader_.is_open(own_mode_))
-            add("  {} is not open, so its actions see nothing. (--mode names the modes that are.)\n", place_.of->name);
+            add(0, "{} is not open, so its actions see nothing. (--mode names the modes that are.)", place_.of->name);
         else
-            add("  {} is covered by {}, so its actions see nothing.\n", place_.of->name, covering());
+            add(0, "{} is covered by {}, so its actions see nothing.", place_.of->name, covering());
         for (std::size_t i = 0; i < reader_.mode_change_count(); ++i) {
             const ModeChange turn = reader_.mode_change(i);
-            add("  At {}, the press of {} {} {}{}.\n", time_text(turn.time), reader_.name_of(turn.by),
+            add(0, "At {}, the press of {} {} {}{}.", time_text(turn.time), reader_.name_of(turn.by),
                 turn.opened ? "opened" : "closed", reader_.name_of(turn.mode),
                 i == 0 ? ": earlier events of this frame belong to what was open before" : "");
         }
@@ -132,41 +140,41 @@ private:
     void add_binding(const Binding& binding) {
         const bool is_plain =
             binding.kind == Binding::Kind::buttons && binding.buttons.size() == 1 && binding.symbol.empty();
-        if (!is_plain) add("  {}\n", paint_(Paint::bold, source_text(place_.action->kind, binding)));
-        indent_ = is_plain ? "  " : "      ";
+        if (!is_plain) all_.sections.back().lines.push_back({source_text(place_.action->kind, binding), 0, true});
+        depth_ = is_plain ? 0 : 1;
         const bool is_seen = reader_.is_visible(own_mode_);
         if (!binding.symbol.empty() && binding.buttons.back() == Button{}) {
-            add("      No key of the layout has this symbol.\n");
+            add(1, "No key of the layout has this symbol.");
             return;
         }
         if (binding.kind == Binding::Kind::value || binding.kind == Binding::Kind::touch)
             return add_value(binding, is_seen);
         for (const Button button : binding.buttons) {
             const bool acted = add_button(button);
-            const ButtonOwner owner = reader_.owner_of(button);
+            for (const MissedPress& it : missed_)
+                if (physical_buttons(button).contains(it.button))
+                    add(depth_ + 1, "{} went down at {} {}.", name_of(it.button), time_text(it.time), it.fate);
             if (!acted && !frame_[button].down()) continue;
-            if (!asked_.number) asked_ = button;
-            if (owner.kind == ButtonOwner::Kind::mode && owner.mode != own_mode_)
-                add("      It went to the mode {}, which {}binds it.\n", reader_.name_of(owner.mode),
-                    reader_.is_open(own_mode_) ? "lies above " + place_.of->name + " and " : std::string{});
-            else if (owner.kind == ButtonOwner::Kind::claim)
-                add("      It went to a claim: no mode gets what a dialogue or text field keeps for itself.\n");
-            else if (owner.kind == ButtonOwner::Kind::owner_ended)
-                add("      No mode receives that press until the button is up.\n");
-            else if (const std::string longer = longer_chord(binding, button); is_seen && !longer.empty())
-                add("      It went to {}, the longer chord.\n", longer);
+            if (!all_.asked.number) all_.asked = button;
+            bool is_judged = false;
+            for (const Verdict& verdict : all_.verdicts)
+                if (verdict.button == button && is_of(verdict, binding)) {
+                    add(depth_ + 1, "It went down at {}, {}.", time_text(verdict.time), verdict_text(verdict, reader_));
+                    is_judged = true;
+                }
+            if (!is_judged) add_owner(button);
         }
         if (!is_seen) return;
         if (binding.is_of_button_action() && binding.buttons.size() > 1) add_chord(binding);
         if (binding.kind == Binding::Kind::lock)
-            add("      It {} on at the frame's end, and {} on before.\n",
+            add(1, "It {} on at the frame's end, and {} on before.",
                 frame_.locks().contains(binding.lock) ? "is" : "is not",
                 frame_.previous_locks().contains(binding.lock) ? "was" : "was not");
-        if (binding.kind == Binding::Kind::wheel_step) add("      Wheel: {}.\n", wheel_steps());
+        if (binding.kind == Binding::Kind::wheel_step) add(1, "Wheel: {}.", wheel_steps());
         if (binding.kind == Binding::Kind::axis) add_axis(binding);
         if (binding.kind == Binding::Kind::stick) {
             const StickReading stick = frame_.stick(binding.stick);
-            add("      Shaped ({:.3f}, {:.3f}), ({:.3f}, {:.3f}) before.\n", stick.now.x, stick.now.y, stick.before.x,
+            add(1, "Shaped ({:.3f}, {:.3f}), ({:.3f}, {:.3f}) before.", stick.now.x, stick.now.y, stick.before.x,
                 stick.before.y);
         }
     }
@@ -180,7 +188,7 @@ private:
                                                      contact.position.x, contact.position.y, contact.pressure)
                                        : "A finger has left it.";
             });
-            add("      {}\n", touched);
+            add(1, "{}", touched);
         } else {
             const Button button = binding.buttons.front();
             const AxisPush push = axis_behind(button).value_or(AxisPush{});
@@ -195,19 +203,19 @@ private:
                 now = part(reading.now), before = part(reading.before);
             }
             if (push.side == AxisSide::negative) now = -now, before = -before;
-            add("      {}: {:.3f} shaped, {:.3f} before; pressed from {:g} on, released at {:g}.\n", name_of(button),
+            add(1, "{}: {:.3f} shaped, {:.3f} before; pressed from {:g} on, released at {:g}.", name_of(button),
                 now + 0.0, before + 0.0, binding.thresholds.press, binding.thresholds.release);
         }
-        if (!is_seen) add("      Its mode sees nothing.\n");
+        if (!is_seen) add(1, "Its mode sees nothing.");
     }
 
     /// Returns false if it was up all the time.
     bool add_button(Button button) {
         const ButtonFigures f = frame_[button].figures();
         const std::string news = news_text(f);
-        add("{}{}: {}{}.\n", indent_, name_of(button), name_of(f.state()), news.empty() ? "" : ", " + news);
+        add(depth_, "{}: {}{}.", name_of(button), name_of(f.state()), news.empty() ? "" : ", " + news);
         if (f.system_repeat_count() != 0 && f.press_count() == 0)
-            add("      The system repeated it ({}): a repeat is not a press.\n", f.system_repeat_count());
+            add(depth_ + 1, "The system repeated it ({}): a repeat is not a press.", f.system_repeat_count());
         return f.state() != ButtonState::idle;
     }
     bool was_down_at_all(Button button) const {
@@ -221,22 +229,28 @@ private:
         if (std::none_of(binding.buttons.begin(), binding.buttons.end(),
                          [this](Button button) { return was_down_at_all(button); }))
             return;
-        if (!missing.empty()) add("      The chord lacks {}.\n", missing);
-        if (missing.empty() && binding.in_order) add("      Its members have to go down in this order.\n");
+        if (!missing.empty()) add(1, "The chord lacks {}.", missing);
+        if (missing.empty() && binding.in_order) add(1, "Its members have to go down in this order.");
     }
 
-    /// A longer chord of the same mode with the same button, whose members are all down.
-    std::string longer_chord(const Binding& binding, Button button) const {
-        for (const Action& action : place_.of->actions)
-            for (const Binding& other : action.bindings) {
-                const auto& members = other.buttons;
-                const bool takes = other.kind == Binding::Kind::buttons && members.size() > binding.buttons.size() &&
-                                   std::find(members.begin(), members.end(), button) != members.end() &&
-                                   std::all_of(members.begin(), members.end(),
-                                               [this](Button member) { return was_down_at_all(member); });
-                if (takes) return source_text(ActionKind::button, other) + " of " + action.name;
-            }
-        return {};
+    /// Of several bindings with the same button, the one whose members are the verdict's.
+    bool is_of(const Verdict& verdict, const Binding& binding) const {
+        const std::string chord = detail::ReaderAccess::chord_text(reader_, verdict.binding);
+        std::string members;
+        for (const Button button : binding.buttons)
+            members += (members.empty() ? "" : binding.in_order ? ">" : "+") + std::string{name_of(button)};
+        return chord == members || !binding.is_of_button_action();
+    }
+
+    /// Of a button that is down since an earlier frame.
+    void add_owner(Button button) {
+        const ButtonOwner owner = reader_.owner_of(button);
+        if (owner.kind == ButtonOwner::Kind::mode && owner.mode != own_mode_)
+            add(depth_ + 1, "Its press belongs to the mode {}.", reader_.name_of(owner.mode));
+        else if (owner.kind == ButtonOwner::Kind::claim)
+            add(depth_ + 1, "Its press belongs to a claim.");
+        else if (owner.kind == ButtonOwner::Kind::owner_ended)
+            add(depth_ + 1, "No mode receives that press until the button is up.");
     }
 
     std::string wheel_steps() const {
@@ -246,7 +260,7 @@ private:
 
     void add_axis(const Binding& binding) {
         const AxisReading axis = frame_.raw_axis(binding.axis);
-        add("      At {:.3f}, {:.3f} before; dead zone {:g}{}.\n", axis.now, axis.before, binding.dead_zone,
+        add(1, "At {:.3f}, {:.3f} before; dead zone {:g}{}.", axis.now, axis.before, binding.dead_zone,
             std::max(std::abs(axis.least), std::abs(axis.greatest)) <= binding.dead_zone ? ": all of it within" : "");
     }
 
@@ -254,8 +268,8 @@ private:
 
     void add_rules() {
         const Action& action = *place_.action;
-        TerminalText rules;
-        const auto rule = [&rules](const std::string& sentence) { rules += shown("  {}\n", sentence); };
+        title("Its rules");
+        const auto rule = [this](const std::string& sentence) { add(0, "{}", sentence); };
         switch (action.gesture) {
             case Gesture::hold: break;
             case Gesture::tap:
@@ -288,8 +302,6 @@ private:
                 "It is down while any binding is: a second one adds no press. What is adopted or cancelled fires "
                 "nothing.");
         }
-        title("Its rules");
-        text_ += rules;
     }
 
     const ActionReader& reader_;
@@ -297,10 +309,9 @@ private:
     const ActionPlace& place_;
     ModeHandle own_mode_{};
     const Frame& frame_;
-    Paint paint_;
-    Button asked_{};
-    const char* indent_ = "";
-    TerminalText text_;
+    std::span<const MissedPress> missed_;
+    unsigned depth_ = 0;
+    ActionExplanation all_;
 };
 
 }  // namespace
@@ -312,40 +323,110 @@ bool has_buttons_down(const ActionPlace& place, const Frame& frame) {
     return false;
 }
 
-TerminalText explain_action(const ActionReader& reader, const Profile& profile, const ActionPlace& place,
-                            const Frame& frame, std::string_view where, std::string_view command, bool colour) {
-    return Answer{reader, profile, place, frame, colour}.compose(where, command);
+std::string verdict_text(const Verdict& verdict, const ActionReader& reader) {
+    std::string_view mode_name;
+    const Action* const found = detail::ReaderAccess::action_of(reader, verdict.action, &mode_name);
+    static const Action none;
+    const Action& action = found ? *found : none;
+    const std::string name = std::string{mode_name} + "." + action.name;
+    const auto chord = [&] { return detail::ReaderAccess::chord_text(reader, verdict.binding); };
+    switch (verdict.rule) {
+        case Rule::fired:
+            return action.kind == ActionKind::button ? "and " + name + " fired" : "and " + name + " took it";
+        case Rule::toggled_off: return "and " + name + " went off";
+        case Rule::already_down: return "but another binding of " + name + " was down: a second one adds no press";
+        case Rule::adopted: return "but it was found down instead of pressed: nothing fires";
+        case Rule::unbound: return "but no action is bound to it";
+        case Rule::mode_closed: return fmt::format("but the mode {} was not open", mode_name);
+        case Rule::mode_covered:
+            return fmt::format("but the mode {} covered {}", reader.name_of(verdict.mode), mode_name);
+        case Rule::taken_by_mode:
+            return fmt::format("but it went to the mode {}, which lies above {} and binds it",
+                               reader.name_of(verdict.mode), mode_name);
+        case Rule::taken_by_claim:
+            return "but it went to a claim: no mode gets what a dialogue or text field keeps for itself";
+        case Rule::owner_ended: return "but what had its press ended before that could count";
+        case Rule::longer_chord: {
+            const Action* const longer = detail::ReaderAccess::action_of(reader, verdict.by);
+            return "but it completed the longer chord of " + (longer ? longer->name : "another action");
+        }
+        case Rule::chord_incomplete: return "but the rest of " + chord() + " was not down";
+        case Rule::chord_out_of_order: return "but the members of " + chord() + " went down in another order";
+        case Rule::not_up_since_bound: return "but it has not been up since it was bound";
+        case Rule::debounced:
+            return "but nothing counts within " + span_text(action.debounce) + " of the edge before it: debouncing";
+        case Rule::min_interval:
+            return fmt::format(
+                "but it was dropped, since it came {} after the press before it, and {} have to lie between",
+                span_text(verdict.time - verdict.since), span_text(action.min_interval));
+        case Rule::too_long: return "but it lasted longer than " + span_text(action.gesture_time) + ": no tap";
+        case Rule::too_short: return "but it ended before " + span_text(action.gesture_time) + ": no long press";
+        case Rule::too_late:
+            return "but no other one followed within " + span_text(action.gesture_time) + ": no double tap";
+        case Rule::first_of_two: return "and the next press made it a double tap";
+        case Rule::cancelled: return "but it was cancelled before its gesture was complete";
+        case Rule::paused: return "but a pause came before its gesture was complete";
+    }
+    return {};
 }
 
-std::string explanation_as_json(std::string_view action, std::uint64_t number, const Frame& frame,
-                                std::string_view text) {
-    JsonText all = JsonText::object();
-    all.set("action", action)
-        .set("frame", number)
-        .set("t0", nanoseconds(frame.start()))
-        .set("t1", nanoseconds(frame.end()));
-    JsonText sections = JsonText::array(), section = JsonText::null(), section_lines = JsonText::array();
-    auto end_section = [&, is_first = true]() mutable {
-        JsonText its_lines = std::exchange(section_lines, JsonText::array());
-        if (!std::exchange(is_first, false)) sections.add(std::move(section.set("lines", std::move(its_lines))));
-    };
-    std::istringstream lines{std::string{text}};
-    std::string line;
-    std::getline(lines, line);
-    all.set("summary", line);
-    // A blank line, a title, and indented lines.
-    for (bool is_title = false; std::getline(lines, line);) {
-        if (line.empty()) {
-            is_title = true;
-        } else if (std::exchange(is_title, false)) {
-            end_section();
-            section = std::move(JsonText::object().set("title", line));
-        } else {
-            section_lines.add(line.substr(std::min(line.find_first_not_of(' '), line.size())));
+std::string missed_text(Outcome outcome, bool in_pause) {
+    if (outcome == Outcome::ignored) return "without focus, so it was ignored";
+    if (outcome == Outcome::stray_device) return "on a device that is not connected, so it was ignored";
+    if (outcome >= Outcome::refused_devices && outcome <= Outcome::refused_contacts)
+        return "and was refused: " + std::string{describe(outcome)};
+    return in_pause && outcome == Outcome::press ? "while the game was paused, so it was skipped" : "";
+}
+
+std::string ActionExplanation::summary() const {
+    return fmt::format("{} in {}, after {} up to {}: ", action, where, time_text(start), time_text(end));
+}
+
+TerminalText ActionExplanation::text(std::string_view command, bool colour) const {
+    const Paint paint{colour};
+    TerminalText text = shown("{}{}\n", summary(), paint(Paint::bold, state));
+    for (const Section& section : sections) {
+        text += shown("\n{}\n", paint(Paint::bold, section.title));
+        for (const Line& line : section.lines) {
+            text += shown("{}", std::string(2 + 4 * line.depth, ' '));
+            text += line.is_bold ? paint(Paint::bold, line.text) : shown("{}", line.text);
+            text += "\n";
         }
     }
-    end_section();
-    return all.set("sections", std::move(sections)).line();
+    if (asked.number && !command.empty())
+        text += shown("\n{}\n  {} --control {}\n", paint(Paint::bold, "Events of one button"), command, name_of(asked));
+    return text;
+}
+
+std::string ActionExplanation::json() const {
+    JsonText all = JsonText::object();
+    all.set("action", action)
+        .set("frame", frame)
+        .set("t0", nanoseconds(start))
+        .set("t1", nanoseconds(end))
+        .set("summary", summary() + state);
+    JsonText all_sections = JsonText::array();
+    for (const Section& section : sections) {
+        JsonText lines = JsonText::array();
+        for (const Line& line : section.lines) lines.add(line.text);
+        all_sections.add(std::move(JsonText::object().set("title", section.title).set("lines", std::move(lines))));
+    }
+    JsonText all_verdicts = JsonText::array();
+    for (const Verdict& verdict : verdicts) {
+        JsonText one = JsonText::object();
+        one.set("t", nanoseconds(verdict.time));
+        if (verdict.button) one.set("control", name_of(verdict.button));
+        one.set("rule", name_of(verdict.rule));
+        if (verdict.since != verdict.time) one.set("since", nanoseconds(verdict.since));
+        all_verdicts.add(std::move(one));
+    }
+    return all.set("sections", std::move(all_sections)).set("verdicts", std::move(all_verdicts)).line();
+}
+
+ActionExplanation explain_action(const ActionReader& reader, const Profile& profile, const ActionPlace& place,
+                                 const Frame& frame, std::span<const Verdict> verdicts, std::string_view where,
+                                 std::uint64_t number, std::span<const MissedPress> missed) {
+    return Answer{reader, profile, place, frame, verdicts, missed}.compose(where, number);
 }
 
 }  // namespace cursorum

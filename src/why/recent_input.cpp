@@ -90,8 +90,9 @@ struct Press {
     std::uint64_t cut = 0;
     std::string control;
     std::string verb;       // "went down", "moved"
-    std::string fate;       // in place of what the action made of it, if it never got that far
+    std::string fate;       // what became of it, as the end of the sentence; empty if that is not decided
     bool is_shown = false;  // a frame has it
+    Button button{};        // of a press that a frame has
 };
 
 /// Plays a stretch again, through a timeline, a sampler and a reader of its own, and finds the last press among some
@@ -102,7 +103,9 @@ public:
         : timeline_{{.inlets = static_cast<unsigned>(parts.ledgers.size()), .devices = 64, .desk_devices = false}},
           sampler_{timeline_, {.start = zero, .peeking = false}},
           last_press_cut_{last_press_cut} {
-        if (profile) reader_.emplace(*profile);
+        if (!profile) return;
+        reader_.emplace(*profile);
+        reader_->set_verdict_sink(&verdicts_);
     }
 
     void event(unsigned inlet, const detail::LedgerEvent& event) override {
@@ -127,6 +130,7 @@ public:
     void checkpoint(const RecordedCheckpoint& checkpoint, Time cut) override { pending_ = {checkpoint, cut}; }
     bool cut(std::uint64_t number, const Tick& tick) override {
         const Frame& frame = tick.gap == Tick::Gap::none ? sampler_.advance(tick.end) : sampler_.advance(tick);
+        verdicts_.all.clear();
         if (reader_) reader_->read(frame);
         if (!is_first_) took_frame(number, tick);
         is_first_ = false;
@@ -145,6 +149,8 @@ protected:
         Outcome outcome;
     };
     virtual void took_frame(std::uint64_t number, const Tick& tick) = 0;
+    /// That were decided in the frame.
+    const std::vector<Verdict>& verdicts() const noexcept { return verdicts_.all; }
     std::vector<Posted> posted_;  // of the frame
     std::uint64_t last_press_cut() const noexcept { return last_press_cut_; }
 
@@ -165,6 +171,7 @@ private:
 
     Timeline timeline_;
     Sampler sampler_;
+    VerdictList verdicts_;
     std::optional<ActionReader> reader_;
     std::map<std::uint8_t, ClaimId> claims_;
     std::pair<RecordedCheckpoint, Time> pending_;
@@ -224,9 +231,9 @@ struct Controls {
 /// Finds the last press among the controls.
 class PressFinder final : public StretchReplay {
 public:
-    PressFinder(const RecentParts& parts, const Profile* profile, const Controls& controls, Time zero,
-                std::uint64_t last_press_cut)
-        : StretchReplay{parts, profile, zero, last_press_cut}, controls_{controls} {}
+    PressFinder(const RecentParts& parts, const Profile* profile, const ActionPlace* place, const Controls& controls,
+                Time zero, std::uint64_t last_press_cut)
+        : StretchReplay{parts, profile, zero, last_press_cut}, place_{place}, controls_{controls} {}
 
     std::optional<Press> press;
     std::uint64_t release_cut = 0;  // of what the press began, 0 if it did not end
@@ -241,11 +248,33 @@ private:
             const bool begins = edge.kind == EdgeKind::press || edge.kind == EdgeKind::adopt;
             if (begins && may_begin)
                 found({edge.time, number, std::string{name_of(edge.button)},
-                       edge.kind == EdgeKind::press ? "went down" : "was found down", "", true});
+                       edge.kind == EdgeKind::press ? "went down" : "was found down", "", true, edge.button});
             else if (!begins && press && press->is_shown)
                 release_cut = number;
         }
         if (may_begin) look_at_values(number);
+        if (place_) look_at_verdicts();
+    }
+
+    // Of several bindings with the button, the one for which it counted; else the first one whose rule is not only
+    // about what else was down.
+    void look_at_verdicts() {
+        for (const Verdict& verdict : verdicts()) {
+            std::string_view mode;
+            const Action* const action = detail::ReaderAccess::action_of(reader(), verdict.action, &mode);
+            if (!press || !action || action->name != place_->action->name || mode != place_->of->name) continue;
+            const bool is_it = press->button ? physical_buttons(verdict.button).contains(press->button) &&
+                                                   std::max(verdict.time, start_of_press_) == press->time
+                                             : !verdict.button && press->is_shown;
+            const bool counts =
+                verdict.rule == Rule::fired || verdict.rule == Rule::toggled_off || verdict.rule == Rule::first_of_two;
+            const bool is_of_chord = verdict.rule == Rule::chord_incomplete ||
+                                     verdict.rule == Rule::chord_out_of_order || verdict.rule == Rule::longer_chord;
+            const int rank = counts ? 3 : is_of_chord ? 1 : 2;
+            if (!is_it || rank <= rank_) continue;
+            rank_ = rank;
+            press->fate = verdict_text(verdict, reader());
+        }
     }
 
     void look(const Posted& it, std::uint64_t number, const Tick& tick) {
@@ -260,21 +289,9 @@ private:
         if (control.empty()) return;
         const bool is_in_pause =
             tick.gap == Tick::Gap::paused && event.time >= tick.gap_from && event.time < tick.begin;
-        const std::string fate = fate_of(it.outcome, is_in_pause && it.outcome == Outcome::press);
+        const std::string fate = missed_text(it.outcome, is_in_pause);
         if (!fate.empty()) found({event.time, number, control, verb, fate, false});
     }
-    static std::string fate_of(Outcome outcome, bool is_in_pause) {
-        switch (outcome) {
-            case Outcome::ignored: return "without focus, so it was ignored";
-            case Outcome::stray_device: return "on a device that is not connected, so it was ignored";
-            default: break;
-        }
-        if (is_in_pause) return "while the game was paused, so it was skipped";
-        if (outcome >= Outcome::refused_devices && outcome <= Outcome::refused_contacts)
-            return "but it was refused: " + std::string{describe(outcome)};
-        return {};
-    }
-
     void look_at_values(std::uint64_t number) {
         const auto moved = [&](std::string_view control, const char* verb) {
             found({frame().end(), number, std::string{control}, verb, "", true});
@@ -304,9 +321,14 @@ private:
         if (!is_newer) return;
         press = std::move(next);
         release_cut = 0;
+        rank_ = 0;
+        start_of_press_ = frame().start();
     }
 
+    const ActionPlace* place_;  // null: only the controls are of interest
     const Controls& controls_;
+    int rank_ = 0;  // of the verdict in `press`
+    Time start_of_press_;
 };
 
 /// Explains frames of an action.
@@ -326,8 +348,9 @@ private:
     void took_frame(std::uint64_t number, const Tick&) override {
         if (std::find(cuts_.begin(), cuts_.end(), number) == cuts_.end()) return;
         text += "\n";
-        text += explain_action(reader(), profile_, place_, frame(),
-                               fmt::format("the frame {:.3f} s ago", seconds(now_ - frame().end())));
+        text += explain_action(reader(), profile_, place_, frame(), verdicts(),
+                               fmt::format("the frame {:.3f} s ago", seconds(now_ - frame().end())))
+                    .text();
     }
 
     const Profile& profile_;
@@ -354,7 +377,8 @@ struct Finding {
 
 /// Looks for events of the controls from the newest frame on, and replays from the checkpoint before what it finds; if
 /// that was not a press, from the one before that.
-Finding find_press(const RecentParts& parts, const Profile* profile, const Controls& controls) {
+Finding find_press(const RecentParts& parts, const Profile* profile, const ActionPlace* place,
+                   const Controls& controls) {
     const Checkpoint* const first = parts.beginning();
     const auto has_news = [&](std::uint64_t number) {
         for (std::size_t i = 0; i < parts.ledgers.size(); ++i)
@@ -371,7 +395,7 @@ Finding find_press(const RecentParts& parts, const Profile* profile, const Contr
         const Checkpoint* const begin = parts.before(number);
         if (!begin) break;
         const std::uint64_t end = end_of_answer(parts, number);
-        PressFinder finder{parts, profile, controls, beginning_of(*begin), number};
+        PressFinder finder{parts, profile, place, controls, beginning_of(*begin), number};
         play(parts, *begin, end, {}, finder);
         if (finder.press) return {std::move(finder.press), finder.release_cut, begin, end};
         number = begin->cut + 1;
@@ -410,7 +434,8 @@ constexpr TerminalText::Literal no_ledger =
 
 TerminalText sentence_of(const Press& press, Time now) {
     const std::string ago = fmt::format("{:.3f} s ago", seconds(now - press.time));
-    const char* const joint = press.fate.empty() ? "" : press.fate.starts_with("but") ? ", " : " ";
+    const bool is_clause = press.fate.starts_with("but ") || press.fate.starts_with("and ");
+    const char* const joint = press.fate.empty() ? "" : is_clause ? ", " : " ";
     return shown("{} {} {}{}{}.\n", press.control, press.verb, ago, joint, press.fate);
 }
 
@@ -426,7 +451,7 @@ TerminalText RecentInput::why(std::string_view action, const Profile& profile) c
     for (const Binding& binding : place->action->bindings) controls.add(binding);
     const Time now = time_at(parts_->last_end());
     if (const auto waiting = find_waiting(*parts_, controls)) return waiting_text(*waiting, now);
-    const Finding found = find_press(*parts_, &profile, controls);
+    const Finding found = find_press(*parts_, &profile, &*place, controls);
     const std::uint64_t last = parts_->next_cut - 1;
     TerminalText text;
     std::vector<std::uint64_t> cuts{last};
@@ -458,7 +483,7 @@ TerminalText RecentInput::why(Button button) const {
     controls.add(button);
     if (const auto waiting = find_waiting(*parts_, controls))
         return waiting_text(*waiting, time_at(parts_->last_end()));
-    const Finding found = find_press(*parts_, nullptr, controls);
+    const Finding found = find_press(*parts_, nullptr, nullptr, controls);
     if (!found.press) return shown("{} did not go down in the last {}.\n", name_of(button), span_text(length()));
     TerminalText text = sentence_of(*found.press, time_at(parts_->last_end()));
     std::stringstream recording;

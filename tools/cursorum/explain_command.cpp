@@ -2,8 +2,10 @@
 
 #include <fmt/format.h>
 
+#include <span>
 #include <string>
 #include <utility>
+#include <vector>
 
 #include "command_line.hpp"
 #include "cursorum/views/explanation.hpp"
@@ -77,12 +79,20 @@ private:
         const Profile profile = files_.load();
         const ActionPlace place = action_named(profile, action_);
         ActionReader reader{profile};
+        VerdictList verdicts;
+        reader.set_verdict_sink(&verdicts);
         ReplayedCalls calls;
         bool has_opened = false;
         options.skip_idle = options.rate.has_value();
         options.may_skip = [&] { return reader.is_at_rest() && calls.empty(); };
-        options.on_line = [&](const RecordingLine& line, Outcome) {
+        std::vector<MissedPress> missed;
+        std::string before;  // the last time that one of its buttons did something
+        options.on_line = [&](const RecordingLine& line, Outcome outcome) {
             if (files_.modes.empty()) calls.note(line);
+            const bool is_press =
+                line.kind == RecordingLine::Kind::event && line.event.type == EventType::button && line.event.down;
+            if (const std::string fate = is_press ? missed_text(outcome) : ""; !fate.empty())
+                missed.push_back({line.time, line.event.control, fate});
         };
         if (options.rate) options.keep_frame = question.frame ? *question.frame : options.rate->frame_of(*question.at);
         const std::string rate = cuts_.rate.empty() ? "" : " --rate " + cuts_.rate;
@@ -91,21 +101,28 @@ private:
         while (const Frame* frame = replay.next()) {
             if (!std::exchange(has_opened, true)) files_.open_modes(reader, profile, !calls.empty());
             calls.make(reader, frame->start());
+            verdicts.all.clear();
             reader.read(*frame);
             frames = replay.frame_number() + 1;
             const bool wanted =
                 question.frame ? replay.frame_number() == *question.frame : *question.at <= frame->end();
-            if (!wanted) continue;
+            if (!wanted) {
+                note_news(replay, place, *frame, verdicts.all, missed, reader, before);
+                missed.clear();
+                continue;
+            }
             const std::string command =
                 fmt::format("cursorum explain {} --frame {}{}", file_, replay.frame_number(), rate);
             const std::uint64_t number = replay.frame_number();
-            const bool colour = !is_json() && wants_colour();
-            TerminalText text = explain_action(reader, profile, place, *frame,
-                                               fmt::format("frame {} of {}", number, input.name()), command, colour);
+            const ActionExplanation answer =
+                explain_action(reader, profile, place, *frame, verdicts.all,
+                               fmt::format("frame {} of {}", number, input.name()), number, missed);
             if (is_json())
-                text = TerminalText::lines_of(explanation_as_json(
-                    fmt::format("{}.{}", place.of->name, place.action->name), number, *frame, text));
-            print(text);
+                print_data(answer.json());
+            else
+                print(answer.text(command, wants_colour()));
+            if (!is_json() && !before.empty())
+                print(shown("\n{}\n  {}\n", Paint{wants_colour()}(Paint::bold, "What came before"), before));
             if (!is_json() && !has_buttons_down(place, *frame)) print_next(replay, place);
             return done;
         }
@@ -115,6 +132,29 @@ private:
     }
 
     bool is_json() const { return format_ == "json"; }
+
+    /// A press of one of its buttons, as a sentence.
+    static void note_news(const Replay& replay, const ActionPlace& place, const Frame& frame,
+                          std::span<const Verdict> verdicts, std::span<const MissedPress> missed,
+                          const ActionReader& reader, std::string& sentence) {
+        ButtonSet buttons;
+        for (const Binding& binding : place.action->bindings)
+            for (const Button button : binding.buttons) buttons = buttons | physical_buttons(button);
+        const auto note = [&](Button button, Time time, const char* joint, const std::string& fate) {
+            sentence = fmt::format("{} went down in frame {}, at {}{}{}.", name_of(button), replay.frame_number(),
+                                   time_text(time), joint, fate);
+        };
+        for (const Edge& edge : frame.all_edges()) {
+            if (!buttons.contains(edge.button) || edge.kind != EdgeKind::press) continue;
+            note(edge.button, edge.time, "", "");
+            for (const Verdict& verdict : verdicts)
+                if (verdict.time == edge.time && physical_buttons(verdict.button).contains(edge.button) &&
+                    reader.name_of(ButtonAction{verdict.action, reader.numbering()}) == place.name())
+                    note(edge.button, edge.time, ", ", verdict_text(verdict, reader));
+        }
+        for (const MissedPress& it : missed)
+            if (buttons.contains(it.button)) note(it.button, it.time, " ", it.fate);
+    }
 
     static void print_next(Replay& replay, const ActionPlace& place) {
         bool has_buttons = false;
