@@ -61,7 +61,10 @@ void ActionReaderCore::read(const Frame& of) {
         heal(ButtonSet{frame.initial->levels});
     else if (state_.reopens)
         start_with_openings();
-    take_merged(frame);
+    if (verdicts_.has_sink()) [[unlikely]]
+        take_merged<true>(frame);
+    else
+        take_merged<false>(frame);
     if (map_->has_more_than_edges) finish_frame(frame);
 }
 
@@ -84,7 +87,8 @@ bool ActionReaderCore::try_open_frame(const detail::FrameInput& frame) noexcept 
     return true;
 }
 
-void ActionReaderCore::take_merged(const detail::FrameInput& frame) {
+template <bool judged>
+[[gnu::always_inline]] inline void ActionReaderCore::take_merged(const detail::FrameInput& frame) {
     is_partial_ = false;
     if (map_->has_occurrences) gather_occurrences(frame);
     const bool has_between = occurrences_.has_any() || !injected_.empty() || !map_->lasting.empty();
@@ -108,7 +112,7 @@ void ActionReaderCore::take_merged(const detail::FrameInput& frame) {
         if (map_->changes_modes) mode_cause_ = {.kind = detail::ModeCause::Kind::edge, .edge = &record};
         if (effect == Effect::restart) [[unlikely]]
             cancel_before_press({record.button()}, time);
-        take_edge({record.button()}, starts(effect), is_persons(effect), time);
+        take_edge<judged>({record.button()}, starts(effect), is_persons(effect), time);
     }
     if (frame.skip_at == frame.count) skip_pause(frame.skip_from);
     if (has_between) catch_up(state_.t1);
@@ -167,7 +171,6 @@ bool ActionReaderCore::next_edge(std::uint32_t& index, ActionEdge& edge) const n
 
 void ActionReaderCore::open_frame(std::int64_t t0, std::int64_t t1) noexcept {
     edges_.open_frame(state_);
-    verdicts_.end();
     clear();
     state_.t0 = t0;
     state_.t1 = t1;

@@ -10,13 +10,20 @@ namespace cursorum {
 using detail::Effect;
 
 void ActionReaderCore::take_rare_edge(Button button, bool down, bool by_person, std::int64_t time) {
-    take_edge(button, down, by_person, time);
+    verdicts_.has_sink() ? take_edge<true>(button, down, by_person, time)
+                         : take_edge<false>(button, down, by_person, time);
+}
+
+void ActionReaderCore::give_or_take(Button button, bool down, std::int64_t time) {
+    const std::uint8_t owner = state_.whose[button.number].owner;
+    verdicts_.has_sink() ? set_switches<true>(button, owner, down, false, time)
+                         : set_switches<false>(button, owner, down, false, time);
 }
 
 // The first half of a restart. Modes change after the second one.
 void ActionReaderCore::cancel_before_press(Button button, std::int64_t time) {
     const bool changes = edges_.set_changes_modes(false);
-    take_edge(button, false, false, time);
+    take_rare_edge(button, false, false, time);
     edges_.set_changes_modes(changes);
 }
 
@@ -26,28 +33,35 @@ void ActionReaderCore::set_direction(const ActionSwitch& it, bool down, std::int
 }
 
 void ActionReaderCore::set_switch(unsigned number, bool down, bool by_person, std::int64_t time) {
+    verdicts_.has_sink() ? set_switch_as<true>(number, down, by_person, time)
+                         : set_switch_as<false>(number, down, by_person, time);
+}
+
+template <bool judged>
+void ActionReaderCore::set_switch_as(unsigned number, bool down, bool by_person, std::int64_t time) {
     const ActionSwitch& it = map_->switches[number];
-    if (down) verdicts_.at(it.action, static_cast<std::uint16_t>(number));
+    if (judged && down) verdicts_.at(it.action, static_cast<std::uint16_t>(number));
     if (!it.is_button) {
         state_.switches[number] = {down, down && !by_person};
-        if (down) verdicts_.decide(by_person ? Rule::fired : Rule::adopted);
+        if (judged && down) verdicts_.decide(by_person ? Rule::fired : Rule::adopted);
         return set_direction(it, down, time);
     }
     const Effect effect = merge_switch(number, it.action, down, by_person);
-    if (down && (effect == Effect::none || !by_person))
+    if (judged && down && (effect == Effect::none || !by_person))
         verdicts_.decide(by_person ? Rule::already_down : Rule::adopted);
-    if (effect != Effect::none) gestures_.deliver(*this, it.action, effect, time);
+    if (effect != Effect::none) gestures_.deliver_as<judged>(*this, it.action, effect, time);
 }
 
 /// For a button that is a member of chords, and for any button while some are newly bound.
+template <bool judged>
 void ActionReaderCore::set_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time) {
     if (down) {
-        if (verdicts_.has_sink()) judge_chords(button, owner);
-        return detail::Chords::for_each_completed(*this, button, owner,
-                                                  [&](unsigned number) { set_switch(number, true, by_person, time); });
+        if constexpr (judged) judge_chords(button, owner);
+        return detail::Chords::for_each_completed(
+            *this, button, owner, [&](unsigned number) { set_switch_as<judged>(number, true, by_person, time); });
     }
     for (const ButtonSwitch& it : map_->switches_of(button))
-        if (state_.switches[it.number].is_down) set_switch(it.number, false, by_person, time);
+        if (state_.switches[it.number].is_down) set_switch_as<judged>(it.number, false, by_person, time);
 }
 
 // System repeats of an action, by each of its bindings that is down; chords repeat with their members.
@@ -56,5 +70,10 @@ void ActionReaderCore::count_system_repeat(Button button) {
         if (map_->switches[it.number].is_button && state_.switches[it.number].is_down)
             edges_.add_system_repeat(it.action);
 }
+
+template void ActionReaderCore::set_switch_as<true>(unsigned, bool, bool, std::int64_t);
+template void ActionReaderCore::set_switch_as<false>(unsigned, bool, bool, std::int64_t);
+template void ActionReaderCore::set_chords<true>(Button, std::uint8_t, bool, bool, std::int64_t);
+template void ActionReaderCore::set_chords<false>(Button, std::uint8_t, bool, bool, std::int64_t);
 
 }  // namespace cursorum

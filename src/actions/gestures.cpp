@@ -6,46 +6,71 @@
 
 namespace cursorum::detail {
 
-void Gestures::deliver(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
+namespace {
+
+/// In place of verdicts that nobody asked for.
+struct NoVerdicts {
+    template <typename... Values>
+    void decide(Values...) const noexcept {}
+    void wait(Verdicts::Wait) const noexcept {}
+    void decide_waiting(std::uint16_t, Verdicts::Wait, Rule) const noexcept {}
+};
+
+template <bool judged>
+auto& verdicts(ReaderContext& of) noexcept {
+    static constexpr NoVerdicts none;
+    if constexpr (judged)
+        return of.verdicts_;
+    else
+        return none;
+}
+
+}  // namespace
+
+template <bool judged>
+void Gestures::deliver_as(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
     const ActionMap::Row& row = of.map_->actions[action];
     if (row.is_plain) {
-        if (effect == Effect::press || effect == Effect::restart) of.verdicts_.decide(Rule::fired);
+        if (effect == Effect::press || effect == Effect::restart) verdicts<judged>(of).decide(Rule::fired);
         return of.add_edge(action, effect, time);
     }
     if (effect == Effect::restart) {
-        deliver(of, action, Effect::cancel, time);
-        return deliver(of, action, Effect::press, time);
+        deliver_as<judged>(of, action, Effect::cancel, time);
+        return deliver_as<judged>(of, action, Effect::press, time);
     }
     if (row.debounce != 0)
-        debounce(of, action, effect, time);
+        debounce<judged>(of, action, effect, time);
     else
-        follow(of, action, effect, time);
+        follow<judged>(of, action, effect, time);
     if (row.is_lasting) next_due_ = std::min(next_due_, due_of(of, action));
 }
 
 // After an edge that counts, the person's further edges are ignored for a while; then the level counts, if it differs.
+template <bool judged>
 void Gestures::debounce(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
     const bool down = starts(effect);
     of.state_.bindings_down[action] = down;
-    if (!down) of.verdicts_.decide_waiting(action, Verdicts::Wait::debounce, Rule::debounced);
+    if (!down) verdicts<judged>(of).decide_waiting(action, Verdicts::Wait::debounce, Rule::debounced);
     if (down == of.state_.passed_down[action]) {
-        if (down) of.verdicts_.decide(Rule::debounced, of.state_.passed_at[action]);
+        if (down) verdicts<judged>(of).decide(Rule::debounced, of.state_.passed_at[action]);
         return;
     }
     const bool bounces = is_persons(effect) && of.state_.has_passed[action] &&
                          time - of.state_.passed_at[action] < of.map_->actions[action].debounce;
-    if (!bounces) return pass_edge(of, action, effect, time);
-    if (down) of.verdicts_.wait(Verdicts::Wait::debounce);
+    if (!bounces) return pass_edge<judged>(of, action, effect, time);
+    if (down) verdicts<judged>(of).wait(Verdicts::Wait::debounce);
 }
 
+template <bool judged>
 void Gestures::pass_edge(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
     of.state_.passed_down[action] = starts(effect);
     of.state_.passed_at[action] = time;
     of.state_.has_passed[action] = is_persons(effect);  // only presses and releases bounce
-    follow(of, action, effect, time);
+    follow<judged>(of, action, effect, time);
 }
 
 // Converts an edge of all bindings together to edges of the action.
+template <bool judged>
 void Gestures::follow(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
     const ActionMap::Row& row = of.map_->actions[action];
     std::int64_t& since = of.state_.since[action];
@@ -57,7 +82,7 @@ void Gestures::follow(ReaderContext& of, std::uint16_t action, Effect effect, st
     };
     if (row.gesture == Gesture::toggle) {
         if (!presses) return;
-        of.verdicts_.decide(is_on ? Rule::toggled_off : Rule::fired);
+        verdicts<judged>(of).decide(is_on ? Rule::toggled_off : Rule::fired);
         set_on(!is_on, is_on ? Effect::release : Effect::press);
         return;
     }
@@ -67,7 +92,7 @@ void Gestures::follow(ReaderContext& of, std::uint16_t action, Effect effect, st
         case Gesture::release:
             if (effect == Effect::release && waits &&
                 (row.gesture == Gesture::release || time - since <= row.gesture_time)) {
-                of.verdicts_.decide_waiting(action, Verdicts::Wait::gesture, Rule::fired);
+                verdicts<judged>(of).decide_waiting(action, Verdicts::Wait::gesture, Rule::fired);
                 fire(of, action, Effect::press, time);
                 fire(of, action, Effect::release, time);
             }
@@ -75,37 +100,37 @@ void Gestures::follow(ReaderContext& of, std::uint16_t action, Effect effect, st
         case Gesture::long_press:
             since = time;
             waits = presses;
-            of.verdicts_.decide_waiting(action, Verdicts::Wait::gesture,
-                                        effect != Effect::release            ? Rule::cancelled
-                                        : row.gesture == Gesture::long_press ? Rule::too_short
-                                                                             : Rule::too_long);
-            if (presses) of.verdicts_.wait(Verdicts::Wait::gesture);
+            verdicts<judged>(of).decide_waiting(action, Verdicts::Wait::gesture,
+                                                effect != Effect::release            ? Rule::cancelled
+                                                : row.gesture == Gesture::long_press ? Rule::too_short
+                                                                                     : Rule::too_long);
+            if (presses) verdicts<judged>(of).wait(Verdicts::Wait::gesture);
             return;
         case Gesture::double_tap:
             if (effect == Effect::cancel) {
                 waits = false;
-                of.verdicts_.decide_waiting(action, Verdicts::Wait::gesture, Rule::cancelled);
+                verdicts<judged>(of).decide_waiting(action, Verdicts::Wait::gesture, Rule::cancelled);
             }
             if (!presses) return;
             if (waits && time - since <= row.gesture_time) {
                 waits = false;
-                of.verdicts_.decide_waiting(action, Verdicts::Wait::gesture, Rule::first_of_two);
-                of.verdicts_.decide(Rule::fired);
+                verdicts<judged>(of).decide_waiting(action, Verdicts::Wait::gesture, Rule::first_of_two);
+                verdicts<judged>(of).decide(Rule::fired);
                 return set_on(true, Effect::press);
             }
             since = time;
             waits = true;
-            of.verdicts_.decide_waiting(action, Verdicts::Wait::gesture, Rule::too_late);
-            of.verdicts_.wait(Verdicts::Wait::gesture);
+            verdicts<judged>(of).decide_waiting(action, Verdicts::Wait::gesture, Rule::too_late);
+            verdicts<judged>(of).wait(Verdicts::Wait::gesture);
             return;
         default:
             if (effect == Effect::adopt) return set_on(true, Effect::adopt);
             // `waits`: there was a press, and the next one must not be too near.
             if (!presses) return;
-            if (waits && time - since < row.min_interval) return of.verdicts_.decide(Rule::min_interval, since);
+            if (waits && time - since < row.min_interval) return verdicts<judged>(of).decide(Rule::min_interval, since);
             since = time;
             waits = true;
-            of.verdicts_.decide(Rule::fired);
+            verdicts<judged>(of).decide(Rule::fired);
             return set_on(true, Effect::press);
     }
 }
@@ -140,7 +165,7 @@ bool Gestures::run_next(ReaderContext& of, std::int64_t until, std::int64_t& due
     const bool down = of.state_.bindings_down[next];
     if (down != of.state_.passed_down[next] && due == of.state_.passed_at[next] + of.map_->actions[next].debounce) {
         of.verdicts_.resume(next, Verdicts::Wait::debounce);
-        pass_edge(of, next, down ? Effect::press : Effect::release, due);
+        pass_edge<true>(of, next, down ? Effect::press : Effect::release, due);
         of.verdicts_.end();
     } else {
         of.verdicts_.decide_waiting(next, Verdicts::Wait::gesture, Rule::fired);
@@ -159,7 +184,8 @@ void Gestures::skip_pause(ReaderContext& of) {
         of.verdicts_.decide_waiting(i, Verdicts::Wait::gesture, Rule::paused);
         of.verdicts_.decide_waiting(i, Verdicts::Wait::debounce, Rule::paused);
         // A release that debouncing still holds back was the end of a hold before the pause.
-        if (!of.state_.bindings_down[i] && of.state_.passed_down[i]) pass_edge(of, i, Effect::cancel, of.state_.t0);
+        if (!of.state_.bindings_down[i] && of.state_.passed_down[i])
+            pass_edge<true>(of, i, Effect::cancel, of.state_.t0);
         of.state_.bindings_down[i] = of.state_.passed_down[i];
     }
 }
@@ -176,5 +202,8 @@ bool Gestures::consume_press(const ReaderContext& of, std::uint16_t action) noex
     const bool waits = std::exchange(of.state_.holds_press[action], false);
     return waits && of.state_.t0 - of.state_.buffered_since[action] <= of.map_->actions[action].buffer;
 }
+
+template void Gestures::deliver_as<true>(ReaderContext&, std::uint16_t, Effect, std::int64_t);
+template void Gestures::deliver_as<false>(ReaderContext&, std::uint16_t, Effect, std::int64_t);
 
 }  // namespace cursorum::detail

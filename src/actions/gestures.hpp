@@ -11,7 +11,13 @@ namespace cursorum::detail {
 /// Debouncing, gestures, buffers and timers. Its columns of the state are `since` to `bindings_down`.
 class Gestures {
 public:
-    void deliver(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
+    void deliver(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
+        of.verdicts_.has_sink() ? deliver_as<true>(of, action, effect, time)
+                                : deliver_as<false>(of, action, effect, time);
+    }
+    /// The same; `judged`: with verdicts. Two functions, so that a reader without a sink does not ask at each step.
+    template <bool judged>
+    void deliver_as(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
     /// No timer is due before this time.
     std::int64_t next_due() const noexcept { return next_due_; }
     void forget_next_due() noexcept { next_due_ = INT64_MIN; }
@@ -25,8 +31,11 @@ public:
     static bool consume_press(const ReaderContext& of, std::uint16_t action) noexcept;
 
 private:
+    template <bool judged>
     void debounce(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
+    template <bool judged>
     void pass_edge(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
+    template <bool judged>
     void follow(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
     void fire(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
     static std::int64_t due_of(const ReaderContext& of, std::uint16_t action) noexcept;

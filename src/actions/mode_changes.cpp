@@ -74,14 +74,14 @@ void ActionReaderCore::apply_openings(std::int64_t time) {
             const bool stays =
                 detail::has_mode(state_.visible, mode) && (next == Owner::nobody || Owner::is_mode(next));
             if (stays) return;
-            set_switches(button, owner, false, false, time);
+            give_or_take(button, false, time);
         }
         owner = next;
         if (Owner::is_mode(next)) to_give.insert(button);
     });
     to_give.for_each([&](Button button) {
         verdicts_.begin(time, button, false);
-        set_switches(button, state_.whose[button.number].owner, true, false, time);
+        give_or_take(button, true, time);
     });
     verdicts_.end();
 }

@@ -37,6 +37,54 @@ std::string_view name_of(Rule rule) noexcept {
     return static_cast<unsigned>(rule) < rule_count ? names[static_cast<unsigned>(rule)] : std::string_view{};
 }
 
+namespace detail {
+
+void Verdicts::begin_now(std::int64_t time, Button button, bool by_person) {
+    present_ = Verdict{};
+    present_->time = present_->since = Time{Duration{time}};
+    present_->button = button;
+    if (!by_person) present_->rule = Rule::adopted;
+}
+
+void Verdicts::decide_now(Rule rule, ModeHandle mode, std::uint16_t by) {
+    if (!present_ || (present_->rule == Rule::adopted && rule != Rule::adopted)) return;
+    Verdict verdict = *present_;
+    verdict.rule = rule;
+    verdict.mode = mode;
+    verdict.by = by;
+    sink_->take(verdict);
+}
+
+void Verdicts::decide_since(Rule rule, std::int64_t since) {
+    if (!present_) return;
+    present_->since = Time{Duration{since}};
+    decide_now(rule, {}, no_action);
+    present_->since = present_->time;
+}
+
+void Verdicts::wait_now(Wait wait) {
+    if (present_ && present_->rule != Rule::adopted) waiting_.push_back({*present_, wait});
+}
+
+void Verdicts::decide_what_waits(std::uint16_t action, Wait wait, Rule rule) {
+    while (auto verdict = take_waiting(action, wait)) {
+        verdict->rule = rule;
+        sink_->take(*verdict);
+    }
+}
+
+std::optional<Verdict> Verdicts::take_waiting(std::uint16_t action, Wait wait) {
+    for (auto it = waiting_.begin(); it != waiting_.end(); ++it)
+        if (it->verdict.action == action && it->wait == wait) {
+            const Verdict verdict = it->verdict;
+            waiting_.erase(it);
+            return verdict;
+        }
+    return std::nullopt;
+}
+
+}  // namespace detail
+
 // Before the press changes anything: the bindings that do not get it. Those of its owner's mode decide by themselves.
 void ActionReaderCore::judge_others(Button button, std::uint8_t owner) {
     const auto mode_above = [&](std::uint8_t its_mode) -> ModeHandle {

@@ -26,53 +26,46 @@ public:
         present_.reset();
     }
 
-    /// The press whose rule is decided next. `action` and `binding` may be decided later: see at().
+    /// The press whose rule is decided next; which action and binding, may be known later: see at().
     void begin(std::int64_t time, Button button, bool by_person) {
-        if (!sink_) return;
-        present_ = Verdict{};
-        present_->time = present_->since = Time{Duration{time}};
-        present_->button = button;
-        if (!by_person) present_->rule = Rule::adopted;
+        if (sink_) [[unlikely]]
+            begin_now(time, button, by_person);
     }
     void at(std::uint16_t action, std::uint16_t binding) {
-        if (present_) present_->action = action, present_->binding = binding;
+        if (sink_ && present_) [[unlikely]]
+            present_->action = action, present_->binding = binding;
     }
-    void end() noexcept { present_.reset(); }
+    void end() noexcept {
+        if (sink_) [[unlikely]]
+            present_.reset();
+    }
 
     /// The rule by which the present press counts, or does not, for the binding. What was found down is adopted where
     /// a press would have counted, and nothing is said of it elsewhere.
     void decide(Rule rule, ModeHandle mode = {}, std::uint16_t by = no_action) {
-        if (!present_) return;
-        const bool is_adopted = present_->rule == Rule::adopted;
-        if (is_adopted && rule != Rule::adopted) return;
-        Verdict verdict = *present_;
-        verdict.rule = rule;
-        verdict.mode = mode;
-        verdict.by = by;
-        sink_->take(verdict);
+        if (sink_) [[unlikely]]
+            decide_now(rule, mode, by);
     }
+    /// The same by a rule that goes by what happened at `since`.
     void decide(Rule rule, std::int64_t since) {
-        if (!present_) return;
-        present_->since = Time{Duration{since}};
-        decide(rule);
-        present_->since = present_->time;
+        if (sink_) [[unlikely]]
+            decide_since(rule, since);
     }
     /// The present press waits. There is one wait for a gesture and one for debouncing.
     enum class Wait : std::uint8_t { gesture, debounce };
     void wait(Wait wait) {
-        if (present_ && present_->rule != Rule::adopted) waiting_.push_back({*present_, wait});
+        if (sink_) [[unlikely]]
+            wait_now(wait);
     }
     /// What waits of an action is decided.
     void decide_waiting(std::uint16_t action, Wait wait, Rule rule) {
-        if (!sink_) return;
-        while (auto verdict = take_waiting(action, wait)) {
-            verdict->rule = rule;
-            sink_->take(*verdict);
-        }
+        if (sink_) [[unlikely]]
+            decide_what_waits(action, wait, rule);
     }
     /// What waits is the present press again.
     void resume(std::uint16_t action, Wait wait) {
-        if (sink_) present_ = take_waiting(action, wait);
+        if (sink_) [[unlikely]]
+            present_ = take_waiting(action, wait);
     }
 
 private:
@@ -80,15 +73,13 @@ private:
         Verdict verdict;
         Wait wait;
     };
-    std::optional<Verdict> take_waiting(std::uint16_t action, Wait wait) {
-        for (auto it = waiting_.begin(); it != waiting_.end(); ++it)
-            if (it->verdict.action == action && it->wait == wait) {
-                const Verdict verdict = it->verdict;
-                waiting_.erase(it);
-                return verdict;
-            }
-        return std::nullopt;
-    }
+    // Calls, so that what decides stays small.
+    void begin_now(std::int64_t time, Button button, bool by_person);
+    void decide_now(Rule rule, ModeHandle mode, std::uint16_t by);
+    void decide_since(Rule rule, std::int64_t since);
+    void wait_now(Wait wait);
+    void decide_what_waits(std::uint16_t action, Wait wait, Rule rule);
+    std::optional<Verdict> take_waiting(std::uint16_t action, Wait wait);
 
     VerdictSink* sink_ = nullptr;
     std::optional<Verdict> present_;

@@ -90,8 +90,8 @@ void RecentParts::forget() noexcept {
 void RecentParts::note() {
     if (!has_ledger()) return;
     const detail::FrameCut frame = detail::cut_of(sampler.frame());
-    if (frame.made == last_made && is_going()) return;
-    last_made = frame.made;
+    if (frame.serial == last_serial && frame.restored == last_restored && is_going()) return;
+    last_restored = frame.restored;
     const bool is_read = reader.end() == sampler.frame().end();
     if (!is_read || (frame.serial != last_serial + 1 && !(is_going() && go_back(frame.serial)))) forget();
     last_serial = frame.serial;

@@ -95,7 +95,7 @@ private:
 
     std::uint64_t calls_taken = 0;
     std::uint64_t nameless = 0;  // in the frame that is being noted
-    std::uint64_t last_serial = 0, last_made = 0;
+    std::uint64_t last_serial = 0, last_restored = 0;
     std::uint32_t last_bindings = 0;
     ButtonSet kept;   // the buttons whose names the ledgers keep
     ButtonSet typed;  // of these, those that are down since a claim on everything had them

@@ -70,7 +70,7 @@ struct FrameEntries : FrameInput {
     std::uint32_t skip_axes_at = 0, skip_axes_to = 0, skip_occasions_at = 0, skip_occasions_to = 0;
     std::size_t room = 0, stamp_room = 0;  // for slots of events; healing has room beyond
     std::uint32_t stamp_count = 0;
-    std::uint64_t made = 0;                                   // frames, whatever was restored in between
+    std::uint64_t restored = 0;                               // how often the sampler was
     std::array<std::uint64_t, inlet_capacity> ledger_ends{};  // if there are ledgers: when the frame was cut
 
     /// Allocates.

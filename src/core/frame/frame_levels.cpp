@@ -86,8 +86,8 @@ void FrameLevels::read(const Frame& of, const ButtonSet& kept) noexcept {
 
 FrameCut cut_of(const Frame& of) noexcept {
     const FrameCore& frame = core_of(of);
-    return {frame.state().serial, frame.made,    frame.state().t0,
-            frame.state().t1,     frame.has_gap, frame.skip_at != FrameInput::no_skip,
+    return {frame.state().serial, frame.restored, frame.state().t0,
+            frame.state().t1,     frame.has_gap,  frame.skip_at != FrameInput::no_skip,
             frame.skip_from};
 }
 

@@ -55,8 +55,8 @@ struct CURSORUM_API FrameLevels {
 
 /// How a frame was cut.
 struct FrameCut {
-    std::uint64_t serial = 0;  ///< of the sampler: one more than the frame before it, also after going back
-    std::uint64_t made = 0;    ///< how many frames the sampler had made, with those
+    std::uint64_t serial = 0;    ///< of the sampler: one more than the frame before it, also after going back
+    std::uint64_t restored = 0;  ///< how often it had gone back
     std::int64_t begin = 0, end = 0;
     bool has_gap = false, is_paused = false;
     std::int64_t pause = 0;  ///< when the pause began

@@ -238,12 +238,13 @@ Outcome Inlet::stick(DeviceId device, Stick stick, double x, double y, Time when
         device, std::array{AxisWriter::Value{stick.x().number, x}, AxisWriter::Value{stick.y().number, y}}, when);
 }
 
-template <std::size_t number>
-[[gnu::flatten]] Outcome InletCore::post_axes(DeviceId id, const std::array<AxisWriter::Value, number>& values,
-                                              Time when) noexcept {
+template <bool noted, std::size_t number>
+[[gnu::flatten, gnu::noinline]] Outcome InletCore::set_axes(DeviceId id,
+                                                            const std::array<AxisWriter::Value, number>& values,
+                                                            Time when) noexcept {
     const OneThread here{guard_};
     begin(when);
-    if (ledger_) [[unlikely]]
+    if constexpr (noted)
         for (const AxisWriter::Value& value : values) ledger_->note_axis(stamp(), id, value.axis, value.value);
     Device* const device = find_device(id);
     if (!device || !device->listens) [[unlikely]]
@@ -251,6 +252,12 @@ template <std::size_t number>
     if (values[0].axis >= axis_kinds) [[unlikely]]
         return finish(Outcome::refused_control);
     return axis_writer_.post(*device, values);
+}
+
+template <std::size_t number>
+inline Outcome InletCore::post_axes(DeviceId id, const std::array<AxisWriter::Value, number>& values,
+                                    Time when) noexcept {
+    return ledger_ ? set_axes<true>(id, values, when) : set_axes<false>(id, values, when);
 }
 
 Outcome Inlet::set_shaping(DeviceId device, const DeviceShaping& shaping, Time when) noexcept {

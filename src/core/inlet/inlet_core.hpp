@@ -40,16 +40,23 @@ private:
     Outcome not_listening(const detail::Device* device) noexcept;
 
     // Events of one stream.
+    template <bool noted>
+    Outcome press(DeviceId id, Button button, bool down, Time when) noexcept;
+    Outcome press_and_note(DeviceId id, Button button, bool down, Time when) noexcept;
     Outcome post_button(DeviceId id, Button button, bool down, Time when) noexcept;
     Outcome post_any_button(DeviceId id, Button button, bool down, bool marked, Time when) noexcept;
     Outcome post_motion(const Event& event) noexcept;
     void note_motion(DeviceId id, detail::MotionFields moved, std::int64_t stamp,
                      const detail::FixedDistance& total_before) noexcept;
-    template <unsigned known>
-    void write_and_note(detail::Device& device, const detail::MotionFields& moving, Time when) noexcept;
+    template <unsigned known, bool noted>
+    Outcome move(DeviceId id, const detail::MotionFields& moving, Time when) noexcept;
+    Outcome move_and_note(DeviceId id, unsigned fields, double dx, double dy, double x, double y, double raw_dx,
+                          double raw_dy, Time when) noexcept;
     template <unsigned known>
     Outcome post_moving(DeviceId id, const detail::MotionFields& moving, Time when) noexcept;
     Outcome post_motions(DeviceId id, std::span<const MotionSample> samples) noexcept;
+    template <bool noted, std::size_t count>
+    Outcome set_axes(DeviceId id, const std::array<detail::AxisWriter::Value, count>& values, Time when) noexcept;
     template <std::size_t count>
     Outcome post_axes(DeviceId id, const std::array<detail::AxisWriter::Value, count>& values, Time when) noexcept;
     Outcome post_shaping(DeviceId id, const DeviceShaping& shaping, Time when) noexcept;

@@ -54,6 +54,7 @@ struct FrameContext {
     FrameCore entries_;
     const std::unique_ptr<HealingMemory> healing_ = std::make_unique<HealingMemory>();
     const bool growing_;
+    const bool has_ledgers_;
     std::int64_t head_ = 0;  // of what the last cut left for later: the latest of the next events' times
 };
 

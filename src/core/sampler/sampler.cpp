@@ -23,7 +23,10 @@ constexpr std::int64_t far_ahead = 1'000'000'000;
 }  // namespace
 
 detail::FrameContext::FrameContext(const TimelineCore& timeline, bool growing)
-    : timeline_{&timeline}, entries_{timeline, state_, others_, other_entries_}, growing_{growing} {
+    : timeline_{&timeline},
+      entries_{timeline, state_, others_, other_entries_},
+      growing_{growing},
+      has_ledgers_{timeline.inlet(0).ledger_ != nullptr} {
     std::size_t edges = 0, axes = 0, occasions = 0;
     for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
         edges += timeline.inlet(i).ring_.capacity();
@@ -125,8 +128,9 @@ SamplerCounters SamplerCore::counters() const noexcept {
 
 [[gnu::always_inline]] inline void SamplerCore::take(std::int64_t until) noexcept {
     head_ = nanoseconds(earliest_time);
-    if (timeline_->inlet(0).ledger_) [[unlikely]]
-        for (unsigned i = 0; i < timeline_->inlet_count(); ++i) entries_.ledger_ends[i] = timeline_->inlet(i).ledger_->end();
+    if (has_ledgers_) [[unlikely]]
+        for (unsigned i = 0; i < timeline_->inlet_count(); ++i)
+            entries_.ledger_ends[i] = timeline_->inlet(i).ledger_->end();
     if (state_.always_merges) return take_of_several(until);
     const detail::InletHistory& desk = timeline_->inlet(0);
     const std::uint64_t end = desk.ring_.published();  // first: no motion that came earlier is missed then
@@ -151,7 +155,7 @@ const Frame& SamplerCore::advance(Time cut) noexcept {
     if (!open_) open_frame();
     open_ = false;
     ++state_.serial;
-    ++entries_.made;
+
     const std::int64_t t1 = nanoseconds(cut);
     if (t1 < state_.t1 || cut > latest_time) {
         ++state_.went_back;

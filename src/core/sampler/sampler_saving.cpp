@@ -251,6 +251,7 @@ std::size_t SamplerCore::save_to(std::byte* bytes) const noexcept {
 
 void SamplerCore::restore(const std::byte* bytes) noexcept {
     const OneThread here{guard_};
+    ++entries_.restored;
     state_.holds = {};
     state_.hold_pressed = {};
     state_.holders = {};
