@@ -99,6 +99,7 @@
 //   cursorum/actions/action_packing.hpp   ActionPacker: frames of actions as bytes
 //   cursorum/actions/action_belief_check.hpp  ActionBeliefCheck: what an engine's own layer gets wrong, by actions
 //   cursorum/actions/span_text.hpp        "250ms" and the like
+//   cursorum/actions/verdict.hpp          Verdict: what became of each press, by which rule
 //   cursorum/recording/recording_reader.hpp, recording_writer.hpp  recordings, line by line
 //   cursorum/recording/replay.hpp         Replay: recordings, cut into frames
 //   cursorum/recording/replay_source.hpp  ReplaySource: a recording played as if it happened now

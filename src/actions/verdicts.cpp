@@ -99,15 +99,17 @@ void ActionReaderCore::judge_others(Button button, std::uint8_t owner) {
         const auto mode = static_cast<std::uint8_t>(it.owner - Owner::first_mode);
         const auto end = state_.now.modes.begin() + state_.now.count;
         verdicts_.at(it.action, it.number);
+        const ModeHandle owning = Owner::is_mode(owner)
+                                      ? ModeHandle{static_cast<std::uint8_t>(owner - Owner::first_mode), numbering_}
+                                      : ModeHandle{};
         if (std::find(state_.now.modes.begin(), end, mode) == end)
-            verdicts_.decide(Rule::mode_closed);
+            verdicts_.decide(Rule::mode_closed, owning);
         else if (is_claims)
             verdicts_.decide(Rule::taken_by_claim);
         else if (!detail::has_mode(state_.visible, mode))
             verdicts_.decide(Rule::mode_covered, mode_above(mode));
         else if (Owner::is_mode(owner))
-            verdicts_.decide(Rule::taken_by_mode,
-                             ModeHandle{static_cast<std::uint8_t>(owner - Owner::first_mode), numbering_});
+            verdicts_.decide(Rule::taken_by_mode, owning);
         else
             verdicts_.decide(Rule::owner_ended);
     }

@@ -337,7 +337,9 @@ std::string verdict_text(const Verdict& verdict, const ActionReader& reader) {
         case Rule::already_down: return "but another binding of " + name + " was down: a second one adds no press";
         case Rule::adopted: return "but it was found down instead of pressed: nothing fires";
         case Rule::unbound: return "but no action is bound to it";
-        case Rule::mode_closed: return fmt::format("but the mode {} was not open", mode_name);
+        case Rule::mode_closed:
+            return fmt::format("but the mode {} was not open", mode_name) +
+                   (verdict.mode == ModeHandle{} ? "" : fmt::format(": it went to {}", reader.name_of(verdict.mode)));
         case Rule::mode_covered:
             return fmt::format("but the mode {} covered {}", reader.name_of(verdict.mode), mode_name);
         case Rule::taken_by_mode:

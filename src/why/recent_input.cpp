@@ -99,10 +99,9 @@ struct Press {
 /// controls.
 class StretchReplay : public StretchSink {
 public:
-    StretchReplay(const RecentParts& parts, const Profile* profile, Time zero, std::uint64_t last_press_cut)
+    StretchReplay(const RecentParts& parts, const Profile* profile, Time zero)
         : timeline_{{.inlets = static_cast<unsigned>(parts.ledgers.size()), .devices = 64, .desk_devices = false}},
-          sampler_{timeline_, {.start = zero, .peeking = false}},
-          last_press_cut_{last_press_cut} {
+          sampler_{timeline_, {.start = zero, .peeking = false}} {
         if (!profile) return;
         reader_.emplace(*profile);
         reader_->set_verdict_sink(&verdicts_);
@@ -132,11 +131,11 @@ public:
         const Frame& frame = tick.gap == Tick::Gap::none ? sampler_.advance(tick.end) : sampler_.advance(tick);
         verdicts_.all.clear();
         if (reader_) reader_->read(frame);
-        if (!is_first_) took_frame(number, tick);
+        const bool goes_on = is_first_ || take_frame(number, tick);
         is_first_ = false;
         posted_.clear();
         if (pending_.second == frame.end()) begin_at(std::exchange(pending_, {}).first, frame.end());
-        return true;
+        return goes_on;
     }
 
     const Frame& frame() const noexcept { return sampler_.frame(); }
@@ -148,11 +147,11 @@ protected:
         Event event;
         Outcome outcome;
     };
-    virtual void took_frame(std::uint64_t number, const Tick& tick) = 0;
+    /// Returns false at the end of what is looked for.
+    virtual bool take_frame(std::uint64_t number, const Tick& tick) = 0;
     /// That were decided in the frame.
     const std::vector<Verdict>& verdicts() const noexcept { return verdicts_.all; }
     std::vector<Posted> posted_;  // of the frame
-    std::uint64_t last_press_cut() const noexcept { return last_press_cut_; }
 
 private:
     void begin_at(const RecordedCheckpoint& checkpoint, Time cut) {
@@ -175,7 +174,6 @@ private:
     std::optional<ActionReader> reader_;
     std::map<std::uint8_t, ClaimId> claims_;
     std::pair<RecordedCheckpoint, Time> pending_;
-    std::uint64_t last_press_cut_;
     bool is_first_ = true;
 };
 
@@ -213,7 +211,7 @@ struct Controls {
         touch |= binding.touch != TouchPart::none;
     }
 
-    /// Whether an event may be news of one of them.
+    /// Returns whether an event may be news of one of them.
     bool concern(const detail::Ledger::Glance& event) const noexcept {
         switch (event.type) {
             case EventType::button: return keys.contains({event.control}) && event.is_flagged;
@@ -228,19 +226,34 @@ struct Controls {
     }
 };
 
-/// Finds the last press among the controls.
+/// What is asked about: controls, and the action that they belong to, if any.
+struct Question {
+    const RecentParts& parts;
+    const Profile* profile = nullptr;
+    const ActionPlace* place = nullptr;
+    Controls controls{};
+};
+
+/// Finds the last press among the controls, up to some cut, and what became of it later; explains the frames of that
+/// cut and of the release, if the action goes by that.
 class PressFinder final : public StretchReplay {
 public:
-    PressFinder(const RecentParts& parts, const Profile* profile, const ActionPlace* place, const Controls& controls,
-                Time zero, std::uint64_t last_press_cut)
-        : StretchReplay{parts, profile, zero, last_press_cut}, place_{place}, controls_{controls} {}
+    PressFinder(const Question& question, Time zero, std::uint64_t last)
+        : StretchReplay{question.parts, question.profile, zero},
+          parts_{question.parts},
+          profile_{question.profile},
+          place_{question.place},
+          controls_{question.controls},
+          last_{last},
+          goes_by_release_{place_ && place_->action->gesture != Gesture::hold} {}
 
     std::optional<Press> press;
     std::uint64_t release_cut = 0;  // of what the press began, 0 if it did not end
+    TerminalText text;
 
 private:
-    void took_frame(std::uint64_t number, const Tick& tick) override {
-        const bool may_begin = number <= last_press_cut();
+    bool take_frame(std::uint64_t number, const Tick& tick) override {
+        const bool may_begin = number <= last_;
         for (const Posted& it : posted_)
             if (may_begin) look(it, number, tick);
         for (const Edge& edge : frame().all_edges()) {
@@ -253,7 +266,19 @@ private:
                 release_cut = number;
         }
         if (may_begin) look_at_values(number);
-        if (place_) look_at_verdicts();
+        if (!place_) return number < last_ || release_cut == 0;
+        look_at_verdicts();
+        if (number == last_ || (goes_by_release_ && number > last_ && number == release_cut)) explain();
+        const bool is_decided = press && (!press->button || !press->fate.empty());
+        return number < last_ || !is_decided || (goes_by_release_ && press->is_shown && release_cut == 0);
+    }
+
+    void explain() {
+        const Time now = time_at(parts_.last_end());
+        text += "\n";
+        text += explain_action(reader(), *profile_, *place_, frame(), verdicts(),
+                               fmt::format("the frame {:.3f} s ago", seconds(now - frame().end())))
+                    .text();
     }
 
     // Of several bindings with the button, the one for which it counted; else the first one whose rule is not only
@@ -325,38 +350,14 @@ private:
         start_of_press_ = frame().start();
     }
 
-    const ActionPlace* place_;  // null: only the controls are of interest
+    const RecentParts& parts_;
+    const Profile* profile_;
+    const ActionPlace* place_;
     const Controls& controls_;
+    std::uint64_t last_;
+    bool goes_by_release_;
     int rank_ = 0;  // of the verdict in `press`
     Time start_of_press_;
-};
-
-/// Explains frames of an action.
-class ActionAnswer final : public StretchReplay {
-public:
-    ActionAnswer(const RecentParts& parts, const Profile& profile, const ActionPlace& place, Time zero, Time now,
-                 std::vector<std::uint64_t> cuts)
-        : StretchReplay{parts, &profile, zero, 0},
-          profile_{profile},
-          place_{place},
-          now_{now},
-          cuts_{std::move(cuts)} {}
-
-    TerminalText text;
-
-private:
-    void took_frame(std::uint64_t number, const Tick&) override {
-        if (std::find(cuts_.begin(), cuts_.end(), number) == cuts_.end()) return;
-        text += "\n";
-        text += explain_action(reader(), profile_, place_, frame(), verdicts(),
-                               fmt::format("the frame {:.3f} s ago", seconds(now_ - frame().end())))
-                    .text();
-    }
-
-    const Profile& profile_;
-    const ActionPlace& place_;
-    Time now_;
-    std::vector<std::uint64_t> cuts_;
 };
 
 /// The last frame in which something that began with a press may still end: a few seconds after it.
@@ -367,38 +368,58 @@ std::uint64_t end_of_answer(const RecentParts& parts, std::uint64_t number) noex
     return number;
 }
 
-/// The last press among the controls, and the checkpoint from which it was found.
+/// The last press among the controls, what became of it, and the checkpoint from which it was found.
 struct Finding {
     std::optional<Press> press;
     std::uint64_t release_cut = 0;
+    TerminalText text;
     const Checkpoint* begin = nullptr;
     std::uint64_t end = 0;  // the last cut that was looked at
 };
 
-/// Looks for events of the controls from the newest frame on, and replays from the checkpoint before what it finds; if
-/// that was not a press, from the one before that.
-Finding find_press(const RecentParts& parts, const Profile* profile, const ActionPlace* place,
-                   const Controls& controls) {
-    const Checkpoint* const first = parts.beginning();
-    const auto has_news = [&](std::uint64_t number) {
+Finding find_up_to(const Question& question, std::uint64_t number) {
+    const Checkpoint* const begin = question.parts.before(number);
+    if (!begin) return {};
+    const std::uint64_t end = end_of_answer(question.parts, number);
+    PressFinder finder{question, beginning_of(*begin), number};
+    play(question.parts, *begin, end, {}, finder);
+    return {std::move(finder.press), finder.release_cut, std::move(finder.text), begin, end};
+}
+
+/// The frames with events that may be news, in order. A key that is already down is none.
+std::vector<std::uint64_t> frames_with_news(const Question& question, const Checkpoint& first) {
+    const RecentParts& parts = question.parts;
+    std::vector<std::uint64_t> frames;
+    ButtonSet down;
+    for (unsigned i = 0; i < first.levels.hold_count; ++i) down.insert(first.levels.holds[i].button);
+    for (std::uint64_t number = first.cut + 1; number < parts.next_cut; ++number)
         for (std::size_t i = 0; i < parts.ledgers.size(); ++i)
             for (std::uint64_t at = parts.ends(number - 1)[i]; at < parts.ends(number)[i];) {
                 const detail::Ledger::Glance event = parts.ledgers[i]->glance(at);
-                if (!parts.ledgers[i]->still_has(at)) return false;
-                if (controls.concern(event)) return true;
+                if (!parts.ledgers[i]->still_has(at)) break;
                 at = event.next;
+                const bool is_button = event.type == EventType::button;
+                const bool is_news = question.controls.concern(event) && !(is_button && down.contains({event.control}));
+                if (is_button) down.set({event.control}, event.is_flagged);
+                if (event.type == EventType::focus || event.type == EventType::interrupt ||
+                    event.type == EventType::disconnect || event.type == EventType::state)
+                    down = {};
+                if (is_news && (frames.empty() || frames.back() != number)) frames.push_back(number);
             }
-        return false;
-    };
-    for (std::uint64_t number = parts.next_cut - 1; first && number > first->cut; --number) {
-        if (!has_news(number)) continue;
-        const Checkpoint* const begin = parts.before(number);
-        if (!begin) break;
-        const std::uint64_t end = end_of_answer(parts, number);
-        PressFinder finder{parts, profile, place, controls, beginning_of(*begin), number};
-        play(parts, *begin, end, {}, finder);
-        if (finder.press) return {std::move(finder.press), finder.release_cut, begin, end};
-        number = begin->cut + 1;
+    return frames;
+}
+
+/// Replays from the checkpoint before the last frame with news; if that was not a press, from the one before that.
+Finding find_press(const Question& question) {
+    const Checkpoint* const first = question.parts.beginning();
+    if (!first) return {};
+    const std::vector<std::uint64_t> frames = frames_with_news(question, *first);
+    for (auto it = frames.rbegin(); it != frames.rend();) {
+        Finding found = find_up_to(question, *it);
+        if (!found.begin) break;
+        if (found.press && found.press->cut == *it) return found;
+        if (found.press) return find_up_to(question, found.press->cut);
+        while (it != frames.rend() && *it > found.begin->cut) ++it;
     }
     return {};
 }
@@ -447,28 +468,16 @@ TerminalText RecentInput::why(std::string_view action, const Profile& profile) c
     if (!place) return shown("{}\n", problem);
     if (!parts_->has_ledger()) return no_ledger;
     if (!parts_->beginning()) return nothing_yet;
-    Controls controls;
-    for (const Binding& binding : place->action->bindings) controls.add(binding);
+    Question question{*parts_, &profile, &*place};
+    for (const Binding& binding : place->action->bindings) question.controls.add(binding);
     const Time now = time_at(parts_->last_end());
-    if (const auto waiting = find_waiting(*parts_, controls)) return waiting_text(*waiting, now);
-    const Finding found = find_press(*parts_, &profile, &*place, controls);
-    const std::uint64_t last = parts_->next_cut - 1;
-    TerminalText text;
-    std::vector<std::uint64_t> cuts{last};
-    if (!found.press) {
-        text = shown("None of the controls of {} was pressed or moved in the last {}.\n", place->action->name,
-                     span_text(length()));
-    } else {
-        text = sentence_of(*found.press, now);
-        if (!found.press->is_shown) return text;
-        cuts = {found.press->cut};
-        if (place->action->gesture != Gesture::hold && found.release_cut != 0) cuts.push_back(found.release_cut);
-    }
-    const Checkpoint* const begin = found.begin ? found.begin : parts_->before(last);
-    if (!begin) return text;
-    ActionAnswer answer{*parts_, profile, *place, beginning_of(*begin), now, cuts};
-    play(*parts_, *begin, cuts.back(), {}, answer);
-    return text += answer.text;
+    if (const auto waiting = find_waiting(*parts_, question.controls)) return waiting_text(*waiting, now);
+    const Finding found = find_press(question);
+    if (!found.press)
+        return shown("None of the controls of {} was pressed or moved in the last {}.\n", place->action->name,
+                     span_text(length())) +
+               find_up_to(question, parts_->next_cut - 1).text;
+    return found.press->is_shown ? sentence_of(*found.press, now) + found.text : sentence_of(*found.press, now);
 }
 
 TerminalText RecentInput::why(Button button) const {
@@ -479,11 +488,11 @@ TerminalText RecentInput::why(Button button) const {
     if (missing) return shown("{} is not kept, since no action binds it.\n", name_of(missing));
     if (!parts_->has_ledger()) return no_ledger;
     if (!parts_->beginning()) return nothing_yet;
-    Controls controls;
-    controls.add(button);
-    if (const auto waiting = find_waiting(*parts_, controls))
+    Question question{*parts_};
+    question.controls.add(button);
+    if (const auto waiting = find_waiting(*parts_, question.controls))
         return waiting_text(*waiting, time_at(parts_->last_end()));
-    const Finding found = find_press(*parts_, nullptr, nullptr, controls);
+    const Finding found = find_press(question);
     if (!found.press) return shown("{} did not go down in the last {}.\n", name_of(button), span_text(length()));
     TerminalText text = sentence_of(*found.press, time_at(parts_->last_end()));
     std::stringstream recording;

@@ -93,14 +93,14 @@ struct Row {
 
 TEST(Verdicts, EachRuleHasItsRow) {
     const Row rows[] = {
-        {"1+A 2-A |10", "KeyA:choose mode_closed, KeyA:plain fired"},
-        {"1+A 2+B |10", "KeyA:choose mode_closed, KeyA:plain fired, KeyB:plain already_down"},
+        {"1+A 2-A |10", "KeyA:choose mode_closed by game, KeyA:plain fired"},
+        {"1+A 2+B |10", "KeyA:choose mode_closed by game, KeyA:plain fired, KeyB:plain already_down"},
         {"1+Z |10", "KeyZ:- unbound"},
         {"open:menu |10 11+A 12+B |20",
          "KeyA:plain mode_covered by menu, KeyA:choose fired, KeyB:plain mode_covered by menu"},
         {"claim:A |10 11+A |20", "KeyA:plain taken_by_claim, KeyA:choose mode_closed"},
         {"1+N 2+A |10", "KeyN:menu fired, KeyA:plain mode_covered by menu, KeyA:choose fired"},
-        {"1+A |10 open:menu |20", "KeyA:choose mode_closed, KeyA:plain fired, KeyA:choose adopted"},
+        {"1+A |10 open:menu |20", "KeyA:choose mode_closed by game, KeyA:plain fired, KeyA:choose adopted"},
         {"1+C 2+D |10",
          "KeyC:chord chord_incomplete, KeyD:chord chord_incomplete, KeyD:single longer_chord by chord, KeyD:chord "
          "fired"},

@@ -61,22 +61,26 @@ bind = ["KeyL"]
 )";
     for (const Case& c : {
              Case{"a longer chord", chords, "--action lock --at 30ms --mode crane",
-                  "It went to Control+KeyL of save, the longer chord."},
+                  "but it completed the longer chord of save."},
              {"an upper mode", chords, "--action lock --at 30ms --mode crane,over",
-              "It went to the mode over, which lies above crane and binds it."},
+              "but it went to the mode over, which lies above crane and binds it."},
              {"a cover", chords, "--action lock --at 30ms --mode crane,list", "crane is covered by list"},
              {"no mode", chords, "--action lock --at 30ms --mode list", "crane is not open"},
              {"and who took it", chords, "--action lock --at 30ms --mode list",
-              "It went to the mode list, which binds it."},
+              "but the mode crane was not open: it went to list."},
              {"a chord's order", chords, "--action late --at 25ms --mode crane",
               "Its members have to go down in this order."},
              {"a gesture's time", chords, "--action tap --at 600ms --mode crane",
               "A tap: fires when a press ends within 200 ms."},
+             {"too long", chords, "--action tap --at 600ms --mode crane",
+              "It went down at 0.010 s, but it lasted longer than 200 ms: no tap."},
              {"half a chord", chords, "--action save --at 25ms --mode crane", "The chord lacks KeyL."},
              {"nothing came", chords, "--action lock --at 500ms --mode crane",
               "Nothing more of its buttons in this recording."},
              {"too early", chords, "--action lock --frame 0 --mode crane",
               "One of its buttons, in frame 29, at 0.030 s."},
+             {"before", chords, "--action lock --at 500ms --mode crane",
+              "KeyL went down in frame 29, at 0.030 s, but it completed the longer chord of save."},
          }) {
         SCOPED_TRACE(c.what);
         const std::string profile =

@@ -218,8 +218,8 @@ bind = ["Space"]
     const std::string covered = why(" --action lock --frame 0"), claimed = why(" --action lock --frame 2");
     EXPECT_NE(covered.find("crane is covered by menu"), std::string::npos) << covered;
     EXPECT_NE(covered.find("At 0.020 s, the press of crane.pause opened menu"), std::string::npos) << covered;
-    EXPECT_NE(covered.find("It went to the mode menu, which lies above crane"), std::string::npos) << covered;
-    EXPECT_NE(claimed.find("It went to a claim"), std::string::npos) << claimed;
+    EXPECT_NE(covered.find("but the mode menu covered crane."), std::string::npos) << covered;
+    EXPECT_NE(claimed.find("but it went to a claim"), std::string::npos) << claimed;
     EXPECT_NE(run_command("cursorum frames " + of + " --mode crane").out.find("open: crane."), std::string::npos);
 }
 

@@ -18,7 +18,7 @@ enum class Rule : std::uint8_t {
     already_down,        ///< another binding of the action was down: a second one adds no press
     adopted,             ///< it was found down instead of pressed: nothing fires
     unbound,             ///< no action has a binding with this button
-    mode_closed,         ///< the binding's mode was not open
+    mode_closed,         ///< the binding's mode was not open; `mode`, if any, got it
     mode_covered,        ///< the binding's mode was covered by `mode`
     taken_by_mode,       ///< `mode`, which lies above, binds it too
     taken_by_claim,      ///< a claim keeps it
@@ -51,7 +51,7 @@ struct Verdict {
     std::uint16_t action = 0;   ///< the number of the action, as in its handles; of `unbound`, no_action
     std::uint16_t binding = 0;  ///< which of the reader's bindings, so that those of one action can be told apart
     Rule rule{};
-    ModeHandle mode{};             ///< of mode_covered and taken_by_mode
+    ModeHandle mode{};             ///< of mode_closed, mode_covered and taken_by_mode
     std::uint16_t by = no_action;  ///< of longer_chord: that action's number
 
     static constexpr std::uint16_t by_bot = 0xFFFF;  ///< in place of a binding: injected input
