@@ -110,8 +110,9 @@ public:
     void event(unsigned inlet, const detail::LedgerEvent& event) override {
         if (event.is_nameless) return;
         const Outcome outcome = timeline_.inlet(inlet).post(event.event);
-        posted_.push_back({event.event, outcome});
-        posted_.back().event.info.name = {};
+        if (outcome == Outcome::taken || outcome == Outcome::release) return;  // most of them, and never missed
+        const Event& it = event.event;
+        posted_.push_back({it.time, it.type, it.down, it.control, it.axis, it.down_set, outcome});
     }
     void call(const LoggedCall& logged) override {
         if (!reader_) return;
@@ -144,7 +145,12 @@ public:
 protected:
     ~StretchReplay() = default;
     struct Posted {
-        Event event;
+        Time time;
+        EventType type;
+        bool down;
+        Button control;
+        Axis axis;
+        ButtonSet down_set;
         Outcome outcome;
     };
     /// Returns false at the end of what is looked for.
@@ -303,19 +309,17 @@ private:
     }
 
     void look(const Posted& it, std::uint64_t number, const Tick& tick) {
-        const Event& event = it.event;
         std::string control, verb = "went down";
-        if (event.type == EventType::button && event.down && controls_.keys.contains(event.control))
-            control = name_of(event.control);
-        if (event.type == EventType::axis && (controls_.axes >> event.axis.number & 1) != 0)
-            control = name_of(event.axis), verb = "moved";
-        if (event.type == EventType::state && it.outcome == Outcome::ignored)
-            (event.down_set & controls_.keys).for_each([&](Button key) { control = name_of(key); });
+        if (it.type == EventType::button && it.down && controls_.keys.contains(it.control))
+            control = name_of(it.control);
+        if (it.type == EventType::axis && (controls_.axes >> it.axis.number & 1) != 0)
+            control = name_of(it.axis), verb = "moved";
+        if (it.type == EventType::state && it.outcome == Outcome::ignored)
+            (it.down_set & controls_.keys).for_each([&](Button key) { control = name_of(key); });
         if (control.empty()) return;
-        const bool is_in_pause =
-            tick.gap == Tick::Gap::paused && event.time >= tick.gap_from && event.time < tick.begin;
+        const bool is_in_pause = tick.gap == Tick::Gap::paused && it.time >= tick.gap_from && it.time < tick.begin;
         const std::string fate = missed_text(it.outcome, is_in_pause);
-        if (!fate.empty()) found({event.time, number, control, verb, fate, false});
+        if (!fate.empty()) found({it.time, number, control, verb, fate, false});
     }
     void look_at_values(std::uint64_t number) {
         const auto moved = [&](std::string_view control, const char* verb) {
