@@ -28,12 +28,13 @@ void use(const Value& value) {
 }
 
 struct Desk {
-    Timeline timeline{{.inlets = 2, .history = 8192, .start = Time{}}};
+    Timeline timeline;
     Inlet& inlet = timeline.desk();
     Sampler sampler{timeline, {.start = Time{}}};
     bool down = false;
 
-    Desk() {
+    explicit Desk(std::uint32_t ledger = 0)
+        : timeline{{.inlets = 2, .history = 8192, .ledger = ledger, .start = Time{}}} {
         inlet.connect(DeviceId{3}, {.kind = DeviceKind::gamepad, .name = "pad"}, later());
         timeline.inlet(1).connect(DeviceId{9}, {.kind = DeviceKind::keyboard, .name = "second"}, later());
     }
@@ -71,20 +72,23 @@ void times(std::uint64_t count, Work&& work) {
     for (std::uint64_t i = 0; i < count; ++i) work();
 }
 
+template <std::uint32_t ledger>
 void post_keys(std::uint64_t count) {
-    Desk desk;
+    Desk desk{ledger};
     times(count, [&] { desk.press(1); });
 }
+template <std::uint32_t ledger>
 void post_motion(std::uint64_t count) {
-    Desk desk;
+    Desk desk{ledger};
     times(count, [&] { desk.inlet.motion(1, -1, later(100'000)); });
 }
 void post_wheel(std::uint64_t count) {
     Desk desk;
     times(count, [&] { desk.inlet.wheel(0, 1, later(100'000)); });
 }
+template <std::uint32_t ledger>
 void post_sticks(std::uint64_t count) {
-    Desk desk;
+    Desk desk{ledger};
     double x = 0;
     times(count,
           [&] { desk.inlet.stick(DeviceId{3}, PadStickLeft, x = x > 0.2 ? -0.25 : x + 0.01, 0.1, later(100'000)); });
@@ -153,9 +157,15 @@ void actions_without_edges(std::uint64_t count) {
         actions.read();
     });
 }
-template <unsigned number>
+struct CountOfVerdicts final : VerdictSink {
+    void take(const Verdict&) override { ++count; }
+    unsigned count = 0;
+};
+template <unsigned number, bool judged = false>
 void actions_with_20_edges(std::uint64_t count) {
     Actions actions{profile_of(number)};
+    CountOfVerdicts verdicts;
+    if (judged) actions.reader.set_verdict_sink(&verdicts);
     times(count, [&] {
         actions.press(20);
         actions.read();
@@ -204,10 +214,13 @@ struct Row {
     void (*run)(std::uint64_t count);
 };
 constexpr Row rows[] = {
-    {"post_keys", post_keys},
-    {"post_motion", post_motion},
+    {"post_keys", post_keys<0>},
+    {"post_keys_with_ledger", post_keys<half_a_minute>},
+    {"post_motion", post_motion<0>},
+    {"post_motion_with_ledger", post_motion<half_a_minute>},
     {"post_wheel", post_wheel},
-    {"post_sticks", post_sticks},
+    {"post_sticks", post_sticks<0>},
+    {"post_sticks_with_ledger", post_sticks<half_a_minute>},
     {"post_clicks", post_clicks},
     {"empty_frame", empty_frame},
     {"frame_of_20_edges", frame_of_20_edges},
@@ -217,6 +230,7 @@ constexpr Row rows[] = {
     {"save_and_restore", save_and_restore},
     {"actions_without_edges", actions_without_edges},
     {"64_actions_with_20_edges", actions_with_20_edges<64>},
+    {"64_actions_with_20_verdicts", actions_with_20_edges<64, true>},
     {"512_actions_with_20_edges", actions_with_20_edges<512>},
     {"gestures_with_20_edges", gestures_with_20_edges},
     {"axes_with_ramps", axes_with_ramps},

@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include <sstream>
+#include <tuple>
 
 #include "cursorum/core/controls.hpp"
 
@@ -218,6 +219,26 @@ TEST(RecordingReader, RandomDamageNeverCrashes) {
         refused += !read_all(damaged).empty();
     }
     EXPECT_GT(refused, 10'000U);
+}
+
+TEST(RecordingReader, InletsAreThoseOfTheHeader) {
+    const auto with = [](const char* inlets, const char* inlet) {
+        return R"({"type":"recording","format":"cursorum","version":1,"inlets":)" + std::string{inlets} +
+               "}\n"
+               R"({"t":1,"type":"focus","focused":true,"inlet":)" +
+               inlet + "}\n";
+    };
+    std::vector<RecordingLine> lines;
+    EXPECT_EQ(read_all(with("3", "2"), &lines), "");
+    ASSERT_EQ(lines.size(), 1U);
+    EXPECT_EQ(lines[0].inlet, 2U);
+    for (const auto& [inlets, inlet, message] :
+         {std::tuple{"0", "0", "f.jsonl:1: found \"inlets\": 0; expected how many inlets there were, 1 to 32"},
+          std::tuple{"33", "0", "found \"inlets\": 33"}, std::tuple{"\"2\"", "0", "found \"inlets\": \"2\""},
+          std::tuple{"2", "2",
+                     "f.jsonl:2: found \"inlet\": 2; expected an inlet's number, below the header's \"inlets\""},
+          std::tuple{"1", "1", "found \"inlet\": 1"}, std::tuple{"1", "-1", "found \"inlet\": -1"}})
+        EXPECT_NE(read_all(with(inlets, inlet)).find(message), std::string::npos) << read_all(with(inlets, inlet));
 }
 
 }  // namespace

@@ -185,4 +185,21 @@ TEST(Replay, EndsWhereItWouldTakeForEver) {
     EXPECT_FALSE(replay.error());
 }
 
+// Each inlet has a focus and devices of its own; an event after a cut holds back those behind it on its inlet alone.
+TEST(Replay, InletsAreApart) {
+    EXPECT_EQ(frames(R"({"type":"recording","format":"cursorum","version":1,"inlets":2}
+{"t":0,"type":"connect","device":1,"kind":"keyboard"}
+{"t":0,"type":"connect","device":2,"kind":"keyboard","inlet":1}
+{"t":2,"type":"focus","focused":false}
+{"t":3,"type":"button","device":1,"control":"KeyW","down":true}
+{"t":30,"type":"focus","focused":true}
+{"t":8,"type":"button","device":2,"control":"KeyW","down":true,"inlet":1}
+{"t":9,"type":"button","device":2,"control":"KeyW","down":false,"inlet":1}
+{"t":10,"type":"frame"}
+{"t":20,"type":"frame"}
+)",
+                     {}),
+              "0:0-10 blip\n1:10-20 idle\n");
+}
+
 }  // namespace
