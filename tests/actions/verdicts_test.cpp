@@ -114,6 +114,8 @@ TEST(Verdicts, EachRuleHasItsRow) {
         {"1+I 10-I 30+I 60-I |70", "KeyI:long too_short, KeyI:long fired"},
         {"1+J 2-J 10+J 12-J |70", "KeyJ:twice first_of_two, KeyJ:twice fired"},
         {"1+J 2-J 40+J 42-J |70", "KeyJ:twice too_late"},
+        {"1+H 2+I 10-I 12-H |50", "KeyI:long too_short, KeyH:tap fired"},
+        {"1+A 2+N |10", "KeyA:choose mode_closed by game, KeyA:plain fired, KeyN:menu fired, KeyA:choose adopted"},
         {"1+K 2-K 3+K |10", "KeyK:toggle fired, KeyK:toggle toggled_off"},
         {"1+L 2+M |10", "KeyL:walk fired, KeyM:walk fired"},
         {"1+H 2int |10", "KeyH:tap cancelled"},

@@ -149,7 +149,9 @@ template <unsigned known, bool noted>
     }
     [[maybe_unused]] const detail::FixedDistance before = noted ? motion_writer_.motion() : detail::FixedDistance{};
     const std::int64_t stamp = motion_writer_.write<known>(*this, *device, m, when, false);
-    if constexpr (noted) {
+    if constexpr (noted && known == MotionFields::motion) {
+        ledger_->note_distance(stamp, id, m.dx, m.dy);
+    } else if constexpr (noted) {
         MotionFields noticed = m;
         noticed.fields = fields;
         note_motion(id, noticed, stamp, before);
@@ -165,6 +167,7 @@ template <unsigned known, bool noted>
 // With a ledger; apart, and by values, so that a timeline without one pays for one test.
 [[gnu::noinline]] Outcome InletCore::move_and_note(DeviceId id, unsigned fields, double dx, double dy, double x,
                                                    double y, double raw_dx, double raw_dy, Time when) noexcept {
+    if (fields == MotionFields::motion) return move<MotionFields::motion, true>(id, {.dx = dx, .dy = dy}, when);
     return move<0, true>(id, {fields, dx, dy, x, y, raw_dx, raw_dy}, when);
 }
 

@@ -11,13 +11,6 @@ namespace {
 constexpr unsigned shaping_words = (sizeof(DeviceShaping) + 7) / 8, name_words = 8;
 static_assert(shaping_words < 256 && button_words + 1 + axis_kinds < 256);
 
-bool is_short(double value) noexcept { return static_cast<double>(static_cast<float>(value)) == value; }
-
-std::uint64_t short_pair(double x, double y) noexcept {
-    return std::bit_cast<std::uint32_t>(static_cast<float>(x)) |
-           std::uint64_t{std::bit_cast<std::uint32_t>(static_cast<float>(y))} << 32;
-}
-
 }  // namespace
 
 void Ledger::note_motion(std::int64_t stamp, DeviceId device, const MotionFields& m) noexcept {

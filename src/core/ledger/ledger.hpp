@@ -44,6 +44,14 @@ public:
         note(stamp, head(EventType::axis, device, axis, 0), value);
     }
     void note_motion(std::int64_t stamp, DeviceId device, const MotionFields& moved) noexcept;
+    /// The same of a distance alone, which is the most frequent.
+    void note_distance(std::int64_t stamp, DeviceId device, double dx, double dy) noexcept {
+        constexpr unsigned flags = MotionFields::motion;
+        if (is_short(dx) && is_short(dy)) [[likely]]
+            note(stamp, head(EventType::motion, device, 0, flags | short_motion_flag), short_pair(dx, dy));
+        else
+            note(stamp, head(EventType::motion, device, 0, flags), dx, dy);
+    }
     /// `down` and `axes` may be absent. `adopts`: differences of buttons are adopts and cancels; likewise of axes.
     void note_state(std::int64_t stamp, DeviceId device, const ButtonSet* down, const AxisValues& axes, bool adopts,
                     bool adopts_axes) noexcept;
@@ -92,6 +100,12 @@ private:
     static constexpr unsigned short_motion_flag = 32, short_position_flag = 64, short_raw_flag = 128;  // motion, wheel
     static_assert(button_capacity <= 1U << 12);
 
+    /// Two values that are exact as 32-bit numbers share one word.
+    static bool is_short(double value) noexcept { return static_cast<double>(static_cast<float>(value)) == value; }
+    static std::uint64_t short_pair(double x, double y) noexcept {
+        return std::bit_cast<std::uint32_t>(static_cast<float>(x)) |
+               std::uint64_t{std::bit_cast<std::uint32_t>(static_cast<float>(y))} << 32;
+    }
     static std::uint64_t head(EventType type, DeviceId device, unsigned control, unsigned flags) noexcept {
         return static_cast<std::uint64_t>(type) | std::uint64_t{flags} << flags_shift |
                std::uint64_t{control} << control_shift |
@@ -99,10 +113,8 @@ private:
     }
     template <typename... Values>
     void note(std::int64_t stamp, std::uint64_t head, Values... values) noexcept {
-        ring_.write({static_cast<std::uint64_t>(stamp)});
-        ring_.write({head | std::uint64_t{sizeof...(values)} << length_shift});
-        (ring_.write({std::bit_cast<std::uint64_t>(values)}), ...);
-        ring_.publish();
+        ring_.write_together(static_cast<std::uint64_t>(stamp), head | std::uint64_t{sizeof...(values)} << length_shift,
+                             std::bit_cast<std::uint64_t>(values)...);
     }
     /// The same with any number of words, which are written by `write`.
     template <typename Write>

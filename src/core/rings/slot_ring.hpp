@@ -55,6 +55,15 @@ public:
         store(words, slot, std::make_integer_sequence<unsigned, slot_words>{});
         return position + 1;
     }
+    /// Producer: several slots of one word at once, published together.
+    template <typename... Slots>
+    void write_together(Slots... slots) noexcept {
+        static_assert(slot_words == 1);
+        std::uint64_t position = next();
+        claimed_.store(position + sizeof...(slots), std::memory_order_relaxed);
+        (words_[position++ & mask_].store(slots, std::memory_order_release), ...);
+        published_.store(position, std::memory_order_release);
+    }
     /// Producer: both at once.
     void write_and_publish(const Words& slot) noexcept { published_.store(write(slot), std::memory_order_release); }
     /// Producer: publishes all slots written so far, so that an event's slots appear together.
@@ -101,7 +110,8 @@ public:
         const std::uint64_t place = position & mask_;
         return (has_first_words ? first_words_[place] : words_[place * slot_words]).load(std::memory_order_acquire);
     }
-    /// Any thread: replaces the first word of a slot, unless it is no longer `was`, since the producer has written there.
+    /// Any thread: replaces the first word of a slot, unless it is no longer `was`, since the producer has written
+    /// there.
     void replace(std::uint64_t position, std::uint64_t was, std::uint64_t by) noexcept {
         words_[(position & mask_) * slot_words].compare_exchange_strong(was, by, std::memory_order_acq_rel);
     }

@@ -143,6 +143,9 @@ TEST(Ledger, KeepsEachEventAsItWasPosted) {
     desk.state(pad, ButtonSet{}, axes, at(26));
     desk.interrupt(ButtonSet{}, at(28));
     desk.disconnect(pad, at(29));
+    desk.connect(DeviceId{8}, {.kind = DeviceKind::gamepad}, at(30));
+    desk.state(DeviceId{8}, ButtonSet{}, at(30));
+    desk.state(DeviceId{8}, ButtonSet{controls::PadSouth}, axes, at(30));  // its buttons are known, its axes are not
     desk.button(controls::KeyW, false, at(5));  // late
     desk.post(locks);
     desk.post(Event::typed(at(32), "secret"));
@@ -179,6 +182,10 @@ TEST(Ledger, KeepsEachEventAsItWasPosted) {
                                             "28 state@1 {} adopt",
                                             "28 state@2 {} adopt",
                                             "29 disconnect@7",
+        "30 connect@8 gamepad \"\" 0:0 {} 0",
+        "30 state@8 {} adopt",
+        "30 state@8 {PadSouth}",
+        "30 state@8 PadPullLeft=0.10000000000000001 adopt",
                                             "5 button@1 KeyW up",
                                             "31 locks {CapsLock}"};
     EXPECT_EQ(lines_of(ledger), expected);
