@@ -14,6 +14,7 @@
 #include "cursorum/core/repeat.hpp"
 #include "cursorum/core/time.hpp"
 #include "cursorum/recording/exact_rate.hpp"
+#include "press_fates.hpp"
 #include "profile_option.hpp"
 
 namespace cursorum::tool {
@@ -29,8 +30,8 @@ public:
     Duration at(double share) const;
     std::uint64_t count_below(Duration limit) const;
     /// How many are shorter than 1 ms, from there shorter than 1.5, 2, 3, 4, 6, 8 … ms, up to the greatest; the last of
-    /// up to 35 has all that are longer than 98 s. The same bins for all recordings, so that they add up. At most 1 % of
-    /// a bin's width off, if there are many.
+    /// up to 35 has all that are longer than 98 s. The same bins for all recordings, so that they add up. At most 1 %
+    /// of a bin's width off, if there are many.
     std::vector<std::uint64_t> in_common_bins() const;
 
 private:
@@ -90,13 +91,14 @@ struct RecordingSummary {
     std::uint64_t beliefs = 0;
     std::vector<WrongBelief> wrong_beliefs;
     std::vector<std::string> unknown_actions;  ///< that beliefs name and the profile does not have
+    FateCounts fates;                          ///< of presses, with a profile
 };
 
 struct SummaryOptions {
     std::optional<ExactRate> rate;  ///< none: the recording's own cuts
     bool lists_missed = false;
     bool strict = false;
-    const ProfileOption* profile = nullptr;  ///< for beliefs about actions
+    const ProfileOption* profile = nullptr;  ///< for beliefs about actions, and for what became of presses
     std::function<void(std::uint64_t bytes)> on_progress;
 };
 

@@ -32,6 +32,7 @@ that it would report although nobody made them. In --format jsonl, `bins` counts
 
 Examples:
   cursorum summary demo/quay-shift.jsonl
+  cursorum summary demo/quay-shift.jsonl --profile demo/quay.toml
   cursorum summary demo/quay-shift.jsonl --lost --rate 24
   cursorum summary demo/quay-shift.jsonl -o summary.png
   cursorum summary demo/quay-shift.jsonl demo/two-operators.jsonl --format jsonl)";
@@ -52,7 +53,7 @@ public:
         add_dump_option(*app, as_);
         cuts_.add_rate_to(*app);
         const CommandOption profile =
-            files_of_profile_.add_to(*app, "The profile (TOML) of the actions that belief lines name");
+            files_of_profile_.add_to(*app, "The profile (TOML) of the actions: says what became of each press");
         files_of_profile_.add_modes_to(*app)->needs(profile);
         app->add_option("-o,--output", output_,
                         "Draw it instead: OUT.svg or OUT.png, of one recording; replaced if it exists")
@@ -133,6 +134,18 @@ private:
                                known == s.devices.end() || known->second.empty() ? "" : " \"" + known->second + "\"");
         };
         const auto title = [&](const char* what) { text += "\n" + paint(Paint::bold, what) + "\n"; };
+        if (!s.fates.empty()) title("Where each press went");
+        for (const auto& [control, fates] : s.fates) {
+            std::vector<std::pair<std::string, std::uint64_t>> by_count{fates.begin(), fates.end()};
+            std::stable_sort(by_count.begin(), by_count.end(), [](auto& a, auto& b) { return a.second > b.second; });
+            std::uint64_t presses = 0;
+            std::string parts;
+            for (const auto& [fate, count] : by_count) {
+                presses += count;
+                parts += fmt::format("{} {} {}", parts.empty() ? ";" : ",", count, fate);
+            }
+            text += shown("  {}: {}{}\n", control, plural_text(presses, "press"), parts);
+        }
         if (!s.repeats.empty()) title("System repeats, median and spread");
         for (const auto& [id, its] : s.repeats)
             text += shown("  {}: first after {}, then every {}; {} in all\n", device(id), spread_text(its.delays),
@@ -222,12 +235,9 @@ private:
     static std::string as_json(const std::string& name, const RecordingSummary& s) {
         using nlohmann::ordered_json;
         const auto lengths = [](const Lengths& of) {
-            return ordered_json{{"count", of.count()},
-                                {"least_ns", of.at(0).count()},
-                                {"median_ns", of.at(0.5).count()},
-                                {"p99_ns", of.at(0.99).count()},
-                                {"greatest_ns", of.at(1).count()},
-                                {"bins", of.in_common_bins()}};
+            return ordered_json{
+                {"count", of.count()},           {"least_ns", of.at(0).count()},    {"median_ns", of.at(0.5).count()},
+                {"p99_ns", of.at(0.99).count()}, {"greatest_ns", of.at(1).count()}, {"bins", of.in_common_bins()}};
         };
         ordered_json all{{"file", name}, {"length_ns", nanoseconds(s.end)}, {"events", s.events}, {"frames", s.frames}};
         ordered_json controls = ordered_json::array(), repeats = ordered_json::array(), mice = ordered_json::array(),
@@ -258,6 +268,7 @@ private:
         all["controls"] = std::move(controls);
         all["system_repeats"] = std::move(repeats);
         all["motion"] = std::move(mice);
+        for (const auto& [control, fates] : s.fates) all["fates"][control] = fates;
         if (s.to_program.count() != 0) all["to_program"] = lengths(s.to_program);
         all["to_cut"] = lengths(s.to_cut);
         all["lost"] = s.lost;
