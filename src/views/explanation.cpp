@@ -17,11 +17,34 @@
 
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/shaping.hpp"
+#include "cursorum/views/frame_views.hpp"
 #include "cursorum/views/text.hpp"
 #include "views/json_text.hpp"
 #include "views/shown.hpp"
 
 namespace cursorum {
+
+std::string event_text(const Event& event, std::string_view device_name, std::string_view reason) {
+    std::string text{name_of(event.type)};
+    switch (event.type) {
+        case EventType::button:
+            text = fmt::format("{} {}{}", name_of(event.control), event.down ? "down" : "up",
+                               event.system_repeat ? " (marked as system repeat)" : "");
+            break;
+        case EventType::focus: return event.focused ? "focus gained" : "focus lost";
+        case EventType::interrupt: return reason.empty() ? "interruption" : fmt::format("interruption ({})", reason);
+        case EventType::locks:
+        case EventType::text: return text;
+        case EventType::state: text = "polled state"; break;
+        case EventType::axis: text = fmt::format("{} at {:g}", name_of(event.axis), event.value); break;
+        case EventType::contact: text = fmt::format("contact {} {}", event.contact, name_of(event.phase)); break;
+        default: break;
+    }
+    text += fmt::format(", device {}", static_cast<std::uint32_t>(event.device));
+    if (!device_name.empty()) text += fmt::format(" \"{}\"", device_name);
+    return text;
+}
+
 namespace {
 
 /// An event that concerns the control, and its effect.
@@ -50,7 +73,8 @@ public:
     void look(const RecordingLine& line, Outcome outcome, const Timeline& timeline, Time frame_start) {
         if (line.kind != RecordingLine::Kind::event) return;
         const Event& event = line.event;
-        const Time latest = timeline.desk().latest();
+        Time latest = earliest_time;
+        for (unsigned i = 0; i < timeline.inlet_count(); ++i) latest = std::max(latest, timeline.inlet(i).latest());
         note(event, outcome);
         // The effect of one event is the content of a frame that ends with it.
         if (!after_each_) after_each_ = std::make_shared<Sampler>(timeline, one_event_frames);
@@ -62,7 +86,7 @@ public:
         if (!named && edges.empty()) return;
         Cause cause{.line = line.number,
                     .stamp = line.time,
-                    .effective = std::max({line.time, frame_start, latest}),
+                    .effective = std::max({line.time, frame_start, timeline.inlet(line.inlet).latest()}),
                     .event = event,
                     .text = std::string{event.text},
                     .device_name = names_[number_of(event)],
@@ -151,26 +175,7 @@ private:
     std::map<std::uint32_t, DeviceShaping> shaping_;
 };
 
-std::string in_words(const Cause& cause) {
-    const Event& event = cause.event;
-    std::string text{name_of(event.type)};
-    switch (event.type) {
-        case EventType::button:
-            text = fmt::format("{} {}{}", name_of(event.control), event.down ? "down" : "up",
-                               event.system_repeat ? " (marked as system repeat)" : "");
-            break;
-        case EventType::focus: return event.focused ? "focus gained" : "focus lost";
-        case EventType::interrupt:
-            return cause.text.empty() ? "interruption" : fmt::format("interruption ({})", cause.text);
-        case EventType::state: text = "polled state"; break;
-        case EventType::axis: text = fmt::format("{} at {:g}", name_of(event.axis), event.value); break;
-        case EventType::contact: text = fmt::format("contact {} {}", event.contact, name_of(event.phase)); break;
-        default: break;
-    }
-    text += fmt::format(", device {}", static_cast<std::uint32_t>(event.device));
-    if (!cause.device_name.empty()) text += fmt::format(" \"{}\"", cause.device_name);
-    return text;
-}
+std::string in_words(const Cause& cause) { return event_text(cause.event, cause.device_name, cause.text); }
 
 std::string_view state_sentence(const ButtonFigures& f) {
     switch (f.state()) {

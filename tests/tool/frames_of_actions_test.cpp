@@ -37,7 +37,8 @@ TEST(FramesOfActions, TellsARecordingInTheGamesWords) {
              {"--every-repeat", "  438   7.316666  crane.horn         hold    1 repeat, held for 414.759905 ms\n"},
              // One table: the same columns for both, and one heading.
              {"--show actions,controls", "frame  ends at s  what               state   details\n"},
-             {"--show actions,controls", "  402   6.716666  Space              press   1 press, held for 16.600509 ms\n"},
+             {"--show actions,controls",
+              "  402   6.716666  Space              press   1 press, held for 16.600509 ms\n"},
              {"--show actions,controls",
               "  390   6.516666  KeyF               release 1 release, 19 repeats, held for 1.300582593 s, 25 system "
               "repeats\n"},
@@ -268,6 +269,30 @@ TEST(FramesOfActions, BadUseAndBadInput) {
         EXPECT_EQ(result.exit_code, 2) << arguments;
         EXPECT_NE(result.err.find(message), std::string::npos) << result.err;
     }
+}
+
+TEST(FramesOfActions, EventsAndWhatBecameOfThem) {
+    const std::string of = std::string{CURSORUM_SOURCE_DIR} + "/demo/quay-menu.jsonl";
+    const std::string profile = " --profile " + std::string{CURSORUM_SOURCE_DIR} + "/demo/quay-menu.toml";
+    const auto table = run_command("cursorum frames " + of + profile + " --show events --from 2.4s --to 2.51s");
+    EXPECT_EQ(
+        table.out.substr(0, table.out.rfind('\n', table.out.size() - 2)).substr(0, table.out.find(" frames at") - 3),
+        "frame  ends at s              at  event and what became of it\n"
+        "  149   2.500000         2.500 s  KeyH down, device 1 \"desk keyboard\": down while up: a press\n"
+        "  149   2.500000         2.500 s  KeyH: crane.horn fired\n"
+        "  150   2.516666         2.503 s  KeyH up, device 1 \"desk keyboard\": up while down: a release\n"
+        "  150   2.516666         2.505 s  KeyH down, device 1 \"desk keyboard\": down while up: a press\n"
+        "  150   2.516666         2.508 s  KeyH up, device 1 \"desk keyboard\": up while down: a release\n"
+        "  150   2.516666         2.511 s  KeyH down, device 1 \"desk keyboard\": down while up: a press\n"
+        "  150   2.516666         2.505 s  KeyH: nothing counts within 20 ms of the edge before it: debouncing\n"
+        "  150   2.516666         2.511 s  KeyH: nothing counts within 20 ms of the edge before it: debouncing\n");
+    const auto json = run_command("cursorum frames " + of + profile +
+                                  " --show events --format jsonl --control KeyH --from 2.49s --to 2.5s");
+    EXPECT_NE(json.out.find(R"("events":[{"line":)"), std::string::npos) << json.out;
+    EXPECT_NE(json.out.find(R"("verdicts":[{"t":2500000000,"control":"KeyH","action":"crane.horn","rule":"fired"}]})"),
+              std::string::npos)
+        << json.out;
+    EXPECT_EQ(run_command("cursorum frames " + of + " --show events --format csv").exit_code, 2);
 }
 
 }  // namespace

@@ -17,6 +17,7 @@
 #include "cursorum/recording/replay.hpp"
 #include "cursorum/views/frame_views.hpp"
 #include "cursorum/why/replayed_calls.hpp"
+#include "frame_events.hpp"
 #include "input_file.hpp"
 #include "profile_option.hpp"
 #include "wave_file.hpp"
@@ -33,6 +34,7 @@ With --profile, the profile's actions are shown instead (--show actions,controls
 changes: presses, releases, repeats, and where axes start to move, become steady and stop (with the distance travelled at
 a speed of 1 per second). Without --mode, modes are open as the recording says, or those that cover nothing if it does
 not.
+--show events (not part of all) lists each event and what became of it, and with --profile what became of each press.
 With --seats, pressing an offered button on a device without a seat takes the first free seat for that device. Each
 seat's buttons are shown instead of the merged ones, and what happens to the seats.
 
@@ -47,8 +49,11 @@ Examples:
   cursorum frames demo/quay-shift.jsonl --profile demo/quay.toml --action lock,travel --from 6s --to 8s
   cursorum frames demo/two-operators.jsonl --profile demo/quay.toml --mode crane,bay_plan --rate 144
   cursorum frames demo/quay-shift.jsonl --profile demo/quay.toml --format vcd > shift.vcd
+  cursorum frames demo/quay-menu.jsonl --profile demo/quay-menu.toml --show events
   cursorum frames pad.evdev --as gamepad
   cursorum frames demo/quay-shift.jsonl --rate 144 --format jsonl > frames.jsonl)";
+
+constexpr const char* events_heading = "frame  ends at s              at  event and what became of it";
 
 std::optional<FramePart> part_named(std::string_view name) {
     for (unsigned i = 0; i < frame_part_count; ++i)
@@ -99,7 +104,7 @@ public:
         app->add_option("--to", to_, "Show only frames that start before this time")->type_name("TIME");
         app->add_option("--show", show_,
                         "What to show: controls, axes, sticks, pointer, samples, clicks, drags, contacts, locks, "
-                        "devices, seats, edges, actions, or all (csv: one of them; vcd: actions, controls)")
+                        "devices, seats, edges, actions, events, or all (csv: one of them; vcd: actions, controls)")
             ->type_name("PART")
             ->delimiter(',')
             ->allow_extra_args(false);
@@ -136,6 +141,7 @@ public:
         options.on_line = [this](const RecordingLine& line, Outcome outcome) {
             if (outcome == Outcome::connected) unshaped_.erase(line.event.device);
             if (reader_ && files_.modes.empty()) calls_.note(line);
+            if (events_) events_->note(line, outcome);
         };
         options.skip_idle = format_ == "table" || (format_ == "csv" && (shows_actions_ || !is_held(csv_part_)));
         if (reader_) options.may_skip = [this] { return reader_->is_at_rest() && calls_.empty(); };
@@ -159,7 +165,9 @@ public:
             selection_.name_width = table_.name_width;
         }
         if (format_ == "table")
-            print(shows_frame_ ? frame_table_heading(selection_, colour) : actions_table_heading(table_));
+            print(shows_frame_     ? frame_table_heading(selection_, colour)
+                  : shows_actions_ ? actions_table_heading(table_)
+                                   : shown("{}\n", Paint{colour}(Paint::bold, events_heading)));
         if (format_ == "vcd") wave_.emplace();
         ButtonSet seen;
         bool stopped = false;
@@ -172,6 +180,7 @@ public:
             seen = seen | frame->active();
             if (seats_) seats_->read(*frame);
             if (reader_) read_actions(*frame);
+            if (events_) events_->take(frame->end(), selection_.controls);
             if (frame->end() > from) show(*frame, replay);
             show_progress(replay);
         }
@@ -204,9 +213,10 @@ private:
             if (name == "actions" && !reader_)
                 throw UsageError{"--show actions: of which profile? Give --profile FILE"};
             shows_actions_ = shows_actions_ || (reader_ && (name == "actions" || name == "all"));
-            if (name == "actions") continue;
+            if (name == "events" && !events_) events_.emplace();
+            if (name == "actions" || name == "events") continue;
             if (!part && name != "all") {
-                std::vector<std::string_view> names{"all", "actions"};
+                std::vector<std::string_view> names{"all", "actions", "events"};
                 for (unsigned i = 0; i < frame_part_count; ++i) names.push_back(name_of(static_cast<FramePart>(i)));
                 const std::string_view near = near_name(name, names);
                 throw UsageError{shown("--show: found \"{}\"; expected {}{}", name,
@@ -218,6 +228,9 @@ private:
             if (part) csv_part_ = *part;
             shows_frame_ = true;
         }
+        if (events_ && reader_) events_->watch(*reader_);
+        if (events_ && format_ != "table" && format_ != "jsonl")
+            throw UsageError{shown("--show events: found --format {}; expected table or jsonl", format_)};
         if (format_ == "csv" && (show_.size() > 1 || show_.front() == "all"))
             throw UsageError{"--show: found several parts; csv has the columns of one"};
         if (format_ == "vcd" && !shows_actions_ && !selection_.parts.contains(FramePart::controls))
@@ -294,6 +307,7 @@ private:
         else {
             if (shows_actions_) text = actions_as_table(number, *reader_, profile_, filter_, table_);
             if (shows_frame_) text += frame_as_table(number, frame, replay.timeline(), selection_, wants_colour_);
+            if (events_) text += events_->table(number, wants_colour_);
         }
         if (text.empty() && data.empty()) return;
         ++shown_count_;
@@ -303,6 +317,10 @@ private:
 
     // With actions in place of controls, or in addition to them.
     std::string as_jsonl(std::uint64_t number, const Frame& frame, const Replay& replay) const {
+        std::string line = parts_as_jsonl(number, frame, replay);
+        return events_ ? line.replace(line.size() - 2, 2, "," + events_->json() + "}\n") : line;
+    }
+    std::string parts_as_jsonl(std::uint64_t number, const Frame& frame, const Replay& replay) const {
         if (!shows_actions_) return frame_as_jsonl(number, frame, replay.timeline(), selection_);
         std::string line = actions_as_jsonl(number, *reader_, profile_, filter_);
         if (!shows_frame_) return line;
@@ -325,7 +343,13 @@ private:
 
     TerminalText summary(const Replay& replay, const std::string& rate, bool stopped) const {
         const SamplerCounters sampler = replay.sampler().counters();
-        const InletCounters inlet = replay.timeline().desk().counters();
+        InletCounters inlet;
+        for (unsigned i = 0; i < replay.timeline().inlet_count(); ++i) {
+            const InletCounters its = replay.timeline().inlet(i).counters();
+            inlet.events += its.events, inlet.system_repeats += its.system_repeats;
+            inlet.lost_releases += its.lost_releases, inlet.strays += its.strays;
+            inlet.ignored += its.ignored, inlet.refused += its.refused;
+        }
         TerminalText text = shown("{} at {}{}; {} shown.", plural_text(frames_, "frame"), rate,
                                   stopped ? " until then" : "", shown_count_);
         if (reader_)
@@ -382,6 +406,7 @@ private:
     bool has_opened_ = false, recording_says_ = false;
     ActionFilter filter_;
     ActionTable table_;
+    std::optional<FrameEvents> events_;
     std::optional<WaveFile> wave_;
     bool shows_actions_ = false, shows_frame_ = true;
     CutOptions cuts_;

@@ -16,6 +16,8 @@
 
 namespace cursorum {
 
+struct Event;
+
 /// The parts of a frame, in the order in which they are shown.
 enum class FramePart : std::uint8_t {
     controls,  ///< buttons
@@ -87,6 +89,9 @@ CURSORUM_API std::string frame_as_jsonl(std::uint64_t number, const Frame& frame
 CURSORUM_API std::string frame_csv_heading(FramePart part, const FrameSelection& selection);
 CURSORUM_API std::string frame_as_csv(FramePart part, std::uint64_t number, const Frame& frame,
                                       const Timeline& timeline, const FrameSelection& selection);
+
+/// An event as a few words: `KeyW down, device 1 "desk keyboard"`. `reason`: of an interruption.
+CURSORUM_API std::string event_text(const Event& event, std::string_view device_name, std::string_view reason = {});
 
 /// The heading of the table, and a frame's rows: one for each button with an edge or repeat, and one for everything
 /// else that changed. A hold that only continues is not shown. At most 100 columns wide, except for long texts.
