@@ -100,7 +100,8 @@ struct Press {
 class StretchReplay : public StretchSink {
 public:
     StretchReplay(const RecentParts& parts, const Profile* profile, Time zero)
-        : timeline_{{.inlets = static_cast<unsigned>(parts.ledgers.size()), .devices = 64, .desk_devices = false}},
+        : parts_{parts},
+          timeline_{{.inlets = static_cast<unsigned>(parts.ledgers.size()), .devices = 64, .desk_devices = false}},
           sampler_{timeline_, {.start = zero, .peeking = false}} {
         if (!profile) return;
         reader_.emplace(*profile);
@@ -116,9 +117,15 @@ public:
     }
     void call(const LoggedCall& logged) override {
         if (!reader_) return;
+        // By name: after a rebind(), the game's reader has other numbers than a new one.
+        const auto mode = [&] { return reader_->find_mode(parts_.reader.name_of(ModeHandle{logged.number})); };
         switch (logged.kind) {
-            case LoggedCall::Kind::open: reader_->open({logged.number}); break;
-            case LoggedCall::Kind::close: reader_->close({logged.number}); break;
+            case LoggedCall::Kind::open:
+                if (const auto its = mode()) reader_->open(*its);
+                break;
+            case LoggedCall::Kind::close:
+                if (const auto its = mode()) reader_->close(*its);
+                break;
             case LoggedCall::Kind::claim:
                 if (const auto claim = reader_->claim(logged.claim)) claims_.insert_or_assign(logged.number, *claim);
                 break;
@@ -141,6 +148,7 @@ public:
 
     const Frame& frame() const noexcept { return sampler_.frame(); }
     const ActionReader& reader() const noexcept { return *reader_; }
+    const RecentParts& parts() const noexcept { return parts_; }
 
 protected:
     ~StretchReplay() = default;
@@ -174,6 +182,7 @@ private:
         detail::ReaderAccess::set_facts(*reader_, facts, cut);
     }
 
+    const RecentParts& parts_;
     Timeline timeline_;
     Sampler sampler_;
     VerdictList verdicts_;
@@ -246,7 +255,6 @@ class PressFinder final : public StretchReplay {
 public:
     PressFinder(const Question& question, Time zero, std::uint64_t last)
         : StretchReplay{question.parts, question.profile, zero},
-          parts_{question.parts},
           profile_{question.profile},
           place_{question.place},
           controls_{question.controls},
@@ -280,7 +288,7 @@ private:
     }
 
     void explain() {
-        const Time now = time_at(parts_.last_end());
+        const Time now = time_at(parts().last_end());
         text += "\n";
         text += explain_action(reader(), *profile_, *place_, frame(), verdicts(),
                                fmt::format("the frame {:.3f} s ago", seconds(now - frame().end())))
@@ -354,7 +362,6 @@ private:
         start_of_press_ = frame().start();
     }
 
-    const RecentParts& parts_;
     const Profile* profile_;
     const ActionPlace* place_;
     const Controls& controls_;

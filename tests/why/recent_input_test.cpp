@@ -315,6 +315,8 @@ TEST(RecentInput, GoesOnOverOtherBindings) {
     Console console{lock_and_menu};
     console.tap(controls::Space, 3);
     console.profile.modes[0].actions[0].bindings[0].buttons = {controls::KeyL};
+    console.profile.modes.insert(console.profile.modes.begin(),
+                                 Mode{.name = "intro"});  // new handles have other numbers
     ASSERT_TRUE(console.reader.rebind(console.profile));
     console.frame();
     std::vector<std::string> expected;
@@ -329,8 +331,13 @@ TEST(RecentInput, GoesOnOverOtherBindings) {
     EXPECT_EQ(frames[5], expected[0]);
     EXPECT_EQ(frames[7], expected[1]);
     EXPECT_EQ(frames[9], expected[2]);
-    const std::string answer = console.recent.why("lock", console.profile).string();
+    std::string answer = console.recent.why("lock", console.profile).string();
     EXPECT_TRUE(contains(answer, "KeyL went down") && contains(answer, "KeyL: press")) << answer;
+    console.reader.open(console.reader.find_mode("menu").value());
+    console.frame();
+    console.tap(controls::KeyL, 1);
+    answer = console.recent.why("lock", console.profile).string();
+    EXPECT_TRUE(contains(answer, "s ago, but the mode menu covered crane.")) << answer;
 }
 
 // A password that is typed into a field, where a claim on everything keeps what actions bind, and at a game that binds
