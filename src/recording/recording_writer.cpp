@@ -16,6 +16,9 @@ namespace {
 /// A recording may be viewed on a terminal: a text with characters that could control one (including C1 controls and
 /// bidirectional marks) is written entirely in ASCII.
 std::string quoted(std::string_view text) {
+    // Most texts are names, which need nothing.
+    const auto is_plain = [](char c) { return c >= ' ' && c < '\x7f' && c != '"' && c != '\\'; };
+    if (std::all_of(text.begin(), text.end(), is_plain)) return '"' + std::string{text} + '"';
     const bool in_ascii = text.find_first_of("\x7f\xc2\xd8\xe2\xef\xf3") != std::string_view::npos;
     return nlohmann::json(text).dump(-1, ' ', in_ascii, nlohmann::json::error_handler_t::replace);
 }
@@ -39,7 +42,7 @@ void RecordingWriter::open(Time time, std::string_view type) {
     if (!has_begun_) begin_ = time;
     has_begun_ = true;
     const std::int64_t t = std::max<std::int64_t>(0, (time - begin_).count());
-    line_ = "{\"t\":" + std::to_string(t) + ",\"type\":\"" + std::string{type} + "\"";
+    line_.assign("{\"t\":").append(std::to_string(t)).append(",\"type\":\"").append(type).append("\"");
 }
 
 void RecordingWriter::close() {
@@ -48,13 +51,13 @@ void RecordingWriter::close() {
 }
 
 void RecordingWriter::member(std::string_view name, std::string_view text) {
-    line_ += ",\"" + std::string{name} + "\":" + quoted(text);
+    line_.append(",\"").append(name).append("\":").append(quoted(text));
 }
 void RecordingWriter::member(std::string_view name, double value) {
-    line_ += ",\"" + std::string{name} + "\":" + shortest(value);
+    line_.append(",\"").append(name).append("\":").append(shortest(value));
 }
 void RecordingWriter::member(std::string_view name, bool value) {
-    line_ += ",\"" + std::string{name} + (value ? "\":true" : "\":false");
+    line_.append(",\"").append(name).append(value ? "\":true" : "\":false");
 }
 void RecordingWriter::flag(std::string_view name, bool value) {
     if (value) member(name, true);
