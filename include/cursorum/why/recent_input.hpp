@@ -57,7 +57,7 @@ struct RecentInputOptions {
 /// than the cut (see Timeline::complete_until).
 ///
 /// Memory: allocated by the constructor: that of `frames`, 18 checkpoints of 40 KB, and as many saved states of the
-/// reader. Cost of note(): 20 ns and about 3 ns for each event of the frame; about 10 us every two seconds. Lifetime:
+/// reader. Cost of note(): 30 ns and about 12 ns for each event of the frame; about 10 us every two seconds. Lifetime:
 /// timeline, sampler and reader must outlive it; a reader has at most one, and so has a timeline, whose ledgers keep
 /// the names of the keys that this reader's actions bind. Threads: the sampler's.
 class CURSORUM_API RecentInput {
@@ -79,7 +79,8 @@ public:
     /// Answers the question why an action did not fire, or did: what became of the last press or motion of one of its
     /// controls, whether a frame had it or not, and then, in the sentences of `cursorum explain`, what the action made
     /// of it and of its release. For an unknown name, says so with the near one. `profile`: the one that the reader was
-    /// given last. Allocates, and takes as long as replaying a few seconds does: about a millisecond.
+    /// given last. Allocates, and takes as long as replaying up to two seconds does: a few milliseconds if there is
+    /// much input.
     TerminalText why(std::string_view action, const Profile& profile) const;
     /// The same for one button, whatever actions make of it: its last event. Of a key that no action binds, it says
     /// that it is not kept (RecentInputOptions::every_key).
