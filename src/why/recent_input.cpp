@@ -6,7 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
+#include <memory>
 #include <sstream>
 #include <utility>
 
@@ -15,6 +15,7 @@
 #include "cursorum/recording/replay.hpp"
 #include "cursorum/views/explanation.hpp"
 #include "cursorum/why/action_explanation.hpp"
+#include "cursorum/why/replayed_calls.hpp"
 #include "views/shown.hpp"
 #include "why/recent_parts.hpp"
 
@@ -95,8 +96,7 @@ struct Press {
     Button button{};        // of a press that a frame has
 };
 
-/// Plays a stretch again, through a timeline, a sampler and a reader of its own, and finds the last press among some
-/// controls.
+/// Plays a stretch again, through a timeline, a sampler and a reader of its own, for whoever looks at its frames.
 class StretchReplay : public StretchSink {
 public:
     StretchReplay(const RecentParts& parts, const Profile* profile, Time zero)
@@ -116,33 +116,30 @@ public:
         posted_.push_back({it.time, it.type, it.down, it.control, it.axis, it.down_set, outcome});
     }
     void call(const LoggedCall& logged) override {
-        if (!reader_) return;
-        // By name: after a rebind(), the game's reader has other numbers than a new one.
-        const auto mode = [&] { return reader_->find_mode(parts_.reader.name_of(ModeHandle{logged.number})); };
-        switch (logged.kind) {
-            case LoggedCall::Kind::open:
-                if (const auto its = mode()) reader_->open(*its);
-                break;
-            case LoggedCall::Kind::close:
-                if (const auto its = mode()) reader_->close(*its);
-                break;
-            case LoggedCall::Kind::claim:
-                if (const auto claim = reader_->claim(logged.claim)) claims_.insert_or_assign(logged.number, *claim);
-                break;
-            case LoggedCall::Kind::end_claim:
-                if (const auto it = claims_.find(logged.number); it != claims_.end()) reader_->end_claim(it->second);
-                break;
-        }
+        RecordingLine line;
+        line.call = recorded(logged, parts_.reader);
+        line.kind = line.call.mode.empty() ? RecordingLine::Kind::claim : RecordingLine::Kind::mode;
+        line.time = time_at(logged.time);
+        calls_.note(line);
     }
-    void checkpoint(const RecordedCheckpoint& checkpoint, Time cut) override { pending_ = {checkpoint, cut}; }
+    void checkpoint(const RecordedCheckpoint& checkpoint, Time cut) override {
+        RecordingLine line;
+        line.kind = RecordingLine::Kind::checkpoint;
+        line.time = cut;
+        line.checkpoint = beginning_ = std::make_shared<RecordedCheckpoint>(checkpoint);
+        calls_.note(line);
+    }
     bool cut(std::uint64_t number, const Tick& tick) override {
         const Frame& frame = tick.gap == Tick::Gap::none ? sampler_.advance(tick.end) : sampler_.advance(tick);
         verdicts_.all.clear();
-        if (reader_) reader_->read(frame);
+        if (reader_) {
+            calls_.make(*reader_, frame.start());
+            reader_->read(frame);
+        }
         const bool goes_on = is_first_ || take_frame(number, tick);
         is_first_ = false;
         posted_.clear();
-        if (pending_.second == frame.end()) begin_at(std::exchange(pending_, {}).first, frame.end());
+        if (beginning_) sampler_.set_hold_beginnings(std::exchange(beginning_, nullptr)->holds);
         return goes_on;
     }
 
@@ -168,27 +165,13 @@ protected:
     std::vector<Posted> posted_;  // of the frame
 
 private:
-    void begin_at(const RecordedCheckpoint& checkpoint, Time cut) {
-        sampler_.set_hold_beginnings(checkpoint.holds);
-        if (!reader_ || checkpoint.facts.empty()) return;
-        std::vector<detail::ReaderFact> facts;
-        for (const RecordedCheckpoint::Fact& fact : checkpoint.facts) {
-            facts.push_back({fact.name, fact.text, fact.number, fact.real});
-            if (fact.name.starts_with("claim/"))
-                if (const int claim = std::atoi(fact.name.c_str() + 6); claim >= 0 && claim < int{claim_capacity})
-                    claims_.insert_or_assign(static_cast<std::uint8_t>(claim),
-                                             ClaimId{static_cast<std::uint8_t>(claim)});
-        }
-        detail::ReaderAccess::set_facts(*reader_, facts, cut);
-    }
-
     const RecentParts& parts_;
     Timeline timeline_;
     Sampler sampler_;
     VerdictList verdicts_;
     std::optional<ActionReader> reader_;
-    std::map<std::uint8_t, ClaimId> claims_;
-    std::pair<RecordedCheckpoint, Time> pending_;
+    ReplayedCalls calls_;
+    std::shared_ptr<const RecordedCheckpoint> beginning_;  // of the cut that follows
     bool is_first_ = true;
 };
 
