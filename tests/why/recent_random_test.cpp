@@ -27,6 +27,12 @@ using test::Random;
 using test::replayed;
 using test::shown;
 
+/// As many as CURSORUM_TEST_PROGRAMS says, if it is set.
+std::uint64_t games(std::uint64_t usual) {
+    const char* const given = std::getenv("CURSORUM_TEST_PROGRAMS");
+    return given ? std::strtoull(given, nullptr, 10) : test::usual_count(usual);
+}
+
 /// What verdicts say that each action did, and what they say of each press.
 class Tally final : public VerdictSink {
 public:
@@ -268,8 +274,7 @@ public:
 
 TEST(RecentInput, ReplaysToTheSameFramesAndActions) {
     const char* const given = std::getenv("CURSORUM_TEST_SEED");
-    const std::uint64_t first = given ? std::strtoull(given, nullptr, 10) : 1,
-                        last = given ? first : test::usual_count(1000);
+    const std::uint64_t first = given ? std::strtoull(given, nullptr, 10) : 1, last = given ? first : games(1000);
     for (std::uint64_t seed = first; seed <= last && !HasFailure(); ++seed) {
         SCOPED_TRACE("seed " + std::to_string(seed) + "; replay: CURSORUM_TEST_SEED=" + std::to_string(seed));
         RandomGame game{seed};
@@ -284,7 +289,7 @@ TEST(RecentInput, ReplaysToTheSameFramesAndActions) {
 
 TEST(RecentInput, VerdictsAddUpToWhatFired) {
     std::array<unsigned, rule_count> rules{};
-    for (std::uint64_t seed = 1; seed <= test::usual_count(500) && !HasFailure(); ++seed) {
+    for (std::uint64_t seed = 1; seed <= games(500) && !HasFailure(); ++seed) {
         SCOPED_TRACE("seed " + std::to_string(seed));
         RandomGame game{seed};
         game.play(150);
