@@ -260,7 +260,7 @@ bind = ["WheelUp"]
 
 // A simulation that goes back some ticks, again and again, notes all of them: what counts is how it was played last.
 TEST(RecentInput, GoesOnWhenTicksArePlayedAgain) {
-    for (std::uint64_t seed = 1; seed <= 50 && !::testing::Test::HasFailure(); ++seed) {
+    for (std::uint64_t seed = 1; seed <= test::usual_count(50) && !::testing::Test::HasFailure(); ++seed) {
         SCOPED_TRACE("seed " + std::to_string(seed));
         Random random{seed};
         Console console{lock_and_menu};

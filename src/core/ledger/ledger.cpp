@@ -82,10 +82,10 @@ void Ledger::note_other(std::int64_t stamp, const Event& event) noexcept {
                 stamp, head_of(static_cast<unsigned>(info.kind), flags), 1 + button_words + name_words, [&] {
                     ring_.write({info.vendor | std::uint64_t{info.product} << 16 | std::uint64_t{info.axes} << 32});
                     write_set(info.buttons);
-                    std::array<std::uint64_t, name_words> name{};
-                    std::memcpy(name.data(), info.name.data(),
-                                std::min<std::size_t>(info.name.size(), 8 * name_words - 1));
-                    for (const std::uint64_t word : name) ring_.write({word});
+                    std::array<char, 8 * name_words> name{};
+                    std::copy_n(info.name.begin(), std::min(info.name.size(), name.size() - 1), name.begin());
+                    for (const std::uint64_t word : std::bit_cast<std::array<std::uint64_t, name_words>>(name))
+                        ring_.write({word});
                 });
         }
         default: return;
