@@ -56,7 +56,7 @@ struct RecentInputOptions {
 /// Events that other threads post while a frame is cut may appear in the frame after it, unless they are stamped later
 /// than the cut (see Timeline::complete_until).
 ///
-/// Memory: allocated by the constructor: that of `frames`, 18 checkpoints of 40 KB, and as many saved states of the
+/// Memory: allocated by the constructor: that of `frames`, 18 checkpoints of 30 KB, and as many saved states of the
 /// reader. Cost of note(): 30 ns and about 12 ns for each event of the frame; about 10 us every two seconds. Lifetime:
 /// timeline, sampler and reader must outlive it; a reader has at most one, and so has a timeline, whose ledgers keep
 /// the names of the keys that this reader's actions bind. Threads: the sampler's.
