@@ -194,11 +194,12 @@ private:
             for (const std::size_t lane : chosen_) sum += weight(lanes_.lanes()[lane]);
             return sum;
         };
+        std::vector<std::uint64_t> events;  // of each lane
+        for (const Lane& lane : lanes_.lanes()) events.push_back(lane.event_count());
         std::vector<std::string> out;
         while (chosen_.size() > 1 && weights() * least_lane > room) {
-            const auto least = std::min_element(chosen_.begin(), chosen_.end(), [&](std::size_t a, std::size_t b) {
-                return lanes_.lanes()[a].event_count() < lanes_.lanes()[b].event_count();
-            });
+            const auto least = std::min_element(chosen_.begin(), chosen_.end(),
+                                                [&](std::size_t a, std::size_t b) { return events[a] < events[b]; });
             out.push_back(lanes_.lanes()[*least].name);
             chosen_.erase(least);
         }
