@@ -34,7 +34,10 @@ TEST(LedgerThreads, WhatIsReadIsWhole) {
     std::uint64_t position = 0, read = 0;
     detail::LedgerEvent it;
     while (read < 50'000) {
-        if (position == ledger.end()) continue;
+        if (position == ledger.end()) {
+            std::this_thread::yield();
+            continue;
+        }
         const detail::Ledger::Glance glance = ledger.glance(position);
         if (!ledger.still_has(position) || !ledger.read(position, it)) {
             position = ledger.end();  // overrun
