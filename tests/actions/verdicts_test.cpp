@@ -133,4 +133,17 @@ TEST(Verdicts, EachRuleHasItsRow) {
     }
 }
 
+TEST(Verdicts, WhatWasDownWhenItWasBoundHasToComeUp) {
+    test::ActionRun run{test::profile_of("[mode.game.action.it]\nkind = \"button\"\nbind = [\"KeyX\"]\n"), "it"};
+    run.reader.open({0});
+    run.run("1+Z |10");
+    ASSERT_TRUE(
+        run.reader.rebind(test::profile_of("[mode.game.action.it]\nkind = \"button\"\nbind = [\"KeyZ+KeyY\"]\n")));
+    run.run("|20");
+    Verdicts verdicts{run.reader};
+    run.reader.set_verdict_sink(&verdicts);
+    run.run("21+Y |30");
+    EXPECT_EQ(verdicts.text, "KeyY:it not_up_since_bound");
+}
+
 }  // namespace
