@@ -87,7 +87,7 @@ bool ActionReaderCore::try_open_frame(const detail::FrameInput& frame) noexcept 
     return true;
 }
 
-template <bool judged>
+template <bool with_verdicts>
 [[gnu::always_inline]] inline void ActionReaderCore::take_merged(const detail::FrameInput& frame) {
     is_partial_ = false;
     if (map_->has_occurrences) gather_occurrences(frame);
@@ -112,7 +112,7 @@ template <bool judged>
         if (map_->changes_modes) mode_cause_ = {.kind = detail::ModeCause::Kind::edge, .edge = &record};
         if (effect == Effect::restart) [[unlikely]]
             cancel_before_press({record.button()}, time);
-        take_edge<judged>({record.button()}, starts(effect), is_persons(effect), time);
+        take_edge<with_verdicts>({record.button()}, starts(effect), is_persons(effect), time);
     }
     if (frame.skip_at == frame.count) skip_pause(frame.skip_from);
     if (has_between) catch_up(state_.t1);

@@ -68,7 +68,7 @@ private:
     void read_part(const detail::FrameInput& frame, Includes&& includes);
     bool is_part_of(const detail::FrameInput& frame, std::uint32_t repeat, Button key) const noexcept;
     void read_unclaimed(const detail::FrameInput& frame);
-    template <bool judged>
+    template <bool with_verdicts>
     void take_merged(const detail::FrameInput& frame);
     void finish_frame(const detail::FrameInput& frame);
     void seed_part(const detail::FrameInput& frame) noexcept;
@@ -100,20 +100,19 @@ private:
     bool next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept;
     void step_wheel(std::int32_t x, std::int32_t y, std::int64_t time);
     void step_wheel_once(WheelWay way, std::int64_t time);
-    template <bool judged>
+    template <bool with_verdicts>
     void take_edge(Button button, bool down, bool by_person, std::int64_t time);
     void cancel_before_press(Button button, std::int64_t time);
     void take_rare_edge(Button button, bool down, bool by_person, std::int64_t time);
     void give_or_take(Button button, bool down, std::int64_t time);
-    template <bool judged>
+    template <bool with_verdicts>
     void set_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
-    template <bool judged>
+    template <bool with_verdicts>
     void set_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
-    void judge_others(Button button, std::uint8_t owner);
+    void decide_for_others(Button button, std::uint8_t owner);
     bool is_unbound(Button button) const noexcept;
-    void judge_chords(Button button, std::uint8_t owner);
     void set_switch(unsigned number, bool down, bool by_person, std::int64_t time);
-    template <bool judged>
+    template <bool with_verdicts>
     void set_switch_as(unsigned number, bool down, bool by_person, std::int64_t time);
     [[gnu::noinline]] void set_direction(const ActionSwitch& it, bool down, std::int64_t time);
     detail::Effect merge_switch(unsigned number, std::uint16_t action, bool down, bool by_person);

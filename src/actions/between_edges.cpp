@@ -95,7 +95,7 @@ void ActionReaderCore::step_wheel_once(WheelWay way, std::int64_t time) {
     const auto completes = [&](unsigned number) {
         const ActionSwitch& it = map_->switches[number];
         return it.wheel_way == way && detail::is_mode(owner, it.mode) && !state_.has_stale_members(number) &&
-               detail::Chords::are_down(*this, it, owner, down);
+               !detail::Chords::rule_against(*this, it, owner, down);
     };
     verdicts_.begin(time, {}, true);
     int longest = -1;

@@ -3,13 +3,15 @@
 
 namespace cursorum::detail {
 
-bool Chords::are_down(const ReaderContext& of, const ActionSwitch& it, std::uint8_t owner,
-                      const ButtonSet& down) noexcept {
+std::optional<Rule> Chords::rule_against(const ReaderContext& of, const ActionSwitch& it, std::uint8_t owner,
+                                         const ButtonSet& down) noexcept {
     for (unsigned i = 0; i < it.member_count; ++i)
-        if (!down.contains({it.members[i]}) || of.state_.whose[it.members[i]].owner != owner) return false;
+        if (!down.contains({it.members[i]}) || of.state_.whose[it.members[i]].owner != owner)
+            return Rule::chord_incomplete;
     for (unsigned i = 1; it.in_order && i < it.member_count; ++i)
-        if (of.state_.press_order[it.members[i]] < of.state_.press_order[it.members[i - 1U]]) return false;
-    return true;
+        if (of.state_.press_order[it.members[i]] < of.state_.press_order[it.members[i - 1U]])
+            return Rule::chord_out_of_order;
+    return std::nullopt;
 }
 
 void Chords::freshen(ReaderContext& of, Button button) noexcept {

@@ -3,6 +3,8 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
+#include <type_traits>
 
 #include "actions/reader_context.hpp"
 
@@ -11,12 +13,16 @@ namespace cursorum::detail {
 /// Chords of buttons. Its part of the state is `press_order`, and the columns `switches` and `stale_members`.
 class Chords {
 public:
-    /// Returns whether all its members are down, belong to that owner, and are in its order if it has one.
-    static bool are_down(const ReaderContext& of, const ActionSwitch& it, std::uint8_t owner,
-                         const ButtonSet& down) noexcept;
-    /// Calls `visit(number)` with the longest that the button completes; several if equally long.
-    template <typename Visit>
-    static void for_each_completed(const ReaderContext& of, Button button, std::uint8_t owner, Visit&& visit);
+    /// Returns nothing if all members of a switch are down, belong to that owner, and are in its order if it has one;
+    /// else the rule that it breaks.
+    static std::optional<Rule> rule_against(const ReaderContext& of, const ActionSwitch& it, std::uint8_t owner,
+                                            const ButtonSet& down) noexcept;
+    /// Calls `visit(number)` with the longest that the button completes; several if equally long. Before that, calls
+    /// `leave_out(number, rule, longest)` with each other switch of the owner, unless it is null; `longest` is one of
+    /// those that are completed.
+    template <typename Visit, typename LeaveOut>
+    static void for_each_completed(const ReaderContext& of, Button button, std::uint8_t owner, Visit&& visit,
+                                   LeaveOut&& leave_out);
 
     /// Call this when a button is up: newly bound switches that have it as a member count from now on.
     static void freshen(ReaderContext& of, Button button) noexcept;
@@ -24,20 +30,30 @@ public:
     static void freshen(ReaderContext& of, unsigned number, unsigned members) noexcept;
 };
 
-template <typename Visit>
-void Chords::for_each_completed(const ReaderContext& of, Button button, std::uint8_t owner, Visit&& visit) {
+template <typename Visit, typename LeaveOut>
+void Chords::for_each_completed(const ReaderContext& of, Button button, std::uint8_t owner, Visit&& visit,
+                                LeaveOut&& leave_out) {
     const ButtonSet down{of.state_.down};
-    const auto completes = [&](const ButtonSwitch& it) {
-        if (it.owner != owner || of.state_.switches[it.number].is_down || of.state_.has_stale_members(it.number))
-            return false;
-        return are_down(of, of.map_->switches[it.number], owner, down);
+    const auto rule = [&](const ButtonSwitch& it) -> std::optional<Rule> {
+        if (of.state_.switches[it.number].is_down) return Rule::already_down;
+        if (of.state_.has_stale_members(it.number)) return Rule::not_up_since_bound;
+        return rule_against(of, of.map_->switches[it.number], owner, down);
     };
     const auto length = [&](const ButtonSwitch& it) { return of.map_->switches[it.number].member_count; };
-    unsigned longest = 0;
+    unsigned longest_length = 0, longest = 0;
     for (const ButtonSwitch& it : of.map_->switches_of(button))
-        if (length(it) > longest && completes(it)) longest = length(it);
+        if (it.owner == owner && length(it) > longest_length && !rule(it))
+            longest_length = length(it), longest = it.number;
+    if constexpr (!std::is_null_pointer_v<std::remove_cvref_t<LeaveOut>>)
+        for (const ButtonSwitch& it : of.map_->switches_of(button)) {
+            if (it.owner != owner) continue;
+            if (const std::optional<Rule> its = rule(it))
+                leave_out(it.number, *its, longest);
+            else if (length(it) != longest_length)
+                leave_out(it.number, Rule::longer_chord, longest);
+        }
     for (const ButtonSwitch& it : of.map_->switches_of(button))
-        if (length(it) == longest && completes(it)) visit(it.number);
+        if (it.owner == owner && length(it) == longest_length && !rule(it)) visit(it.number);
 }
 
 /// A pair or a cross is two or four switches, whose order of presses decides between opposites.

@@ -37,31 +37,34 @@ void ActionReaderCore::set_switch(unsigned number, bool down, bool by_person, st
                          : set_switch_as<false>(number, down, by_person, time);
 }
 
-template <bool judged>
+template <bool with_verdicts>
 void ActionReaderCore::set_switch_as(unsigned number, bool down, bool by_person, std::int64_t time) {
     const ActionSwitch& it = map_->switches[number];
-    if (judged && down) verdicts_.at(it.action, static_cast<std::uint16_t>(number));
+    if (with_verdicts && down) verdicts_.at(it.action, static_cast<std::uint16_t>(number));
     if (!it.is_button) {
         state_.switches[number] = {down, down && !by_person};
-        if (judged && down) verdicts_.decide(by_person ? Rule::fired : Rule::adopted);
+        if (with_verdicts && down) verdicts_.decide(by_person ? Rule::fired : Rule::adopted);
         return set_direction(it, down, time);
     }
     const Effect effect = merge_switch(number, it.action, down, by_person);
-    if (judged && down && (effect == Effect::none || !by_person))
+    if (with_verdicts && down && (effect == Effect::none || !by_person))
         verdicts_.decide(by_person ? Rule::already_down : Rule::adopted);
-    if (effect != Effect::none) gestures_.deliver_as<judged>(*this, it.action, effect, time);
+    if (effect != Effect::none) gestures_.deliver_as<with_verdicts>(*this, it.action, effect, time);
 }
 
 /// For a button that is a member of chords, and for any button while some are newly bound.
-template <bool judged>
+template <bool with_verdicts>
 void ActionReaderCore::set_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time) {
-    if (down) {
-        if constexpr (judged) judge_chords(button, owner);
+    const auto complete = [&](unsigned number) { set_switch_as<with_verdicts>(number, true, by_person, time); };
+    if (down && !with_verdicts) return detail::Chords::for_each_completed(*this, button, owner, complete, nullptr);
+    if (down)
         return detail::Chords::for_each_completed(
-            *this, button, owner, [&](unsigned number) { set_switch_as<judged>(number, true, by_person, time); });
-    }
+            *this, button, owner, complete, [&](std::uint16_t number, Rule rule, unsigned longest) {
+                verdicts_.at(map_->switches[number].action, number);
+                verdicts_.decide(rule, {}, rule == Rule::longer_chord ? map_->switches[longest].action : no_action);
+            });
     for (const ButtonSwitch& it : map_->switches_of(button))
-        if (state_.switches[it.number].is_down) set_switch_as<judged>(it.number, false, by_person, time);
+        if (state_.switches[it.number].is_down) set_switch_as<with_verdicts>(it.number, false, by_person, time);
 }
 
 // System repeats of an action, by each of its bindings that is down; chords repeat with their members.

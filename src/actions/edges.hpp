@@ -32,15 +32,15 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
     return merge(holders, kind_of(down, by_person), !was_adopted);
 }
 
-template <bool judged>
+template <bool with_verdicts>
 [[gnu::always_inline]] inline void ActionReaderCore::set_switches(Button button, std::uint8_t owner, bool down,
                                                                   bool by_person, std::int64_t time) {
-    if (judged | map_->buttons[button.number].in_chord | (state_.stale_switches != 0)) [[unlikely]]
-        return set_chords<judged>(button, owner, down, by_person, time);
+    if (with_verdicts | map_->buttons[button.number].in_chord | (state_.stale_switches != 0)) [[unlikely]]
+        return set_chords<with_verdicts>(button, owner, down, by_person, time);
     for (const ButtonSwitch& it : map_->switches_of(button)) {
         if (it.owner != owner) continue;
         if (!it.is_plain) {
-            set_switch_as<judged>(it.number, down, by_person, time);
+            set_switch_as<with_verdicts>(it.number, down, by_person, time);
             continue;
         }
         const detail::Effect effect = merge_switch(it.number, it.action, down, by_person);
@@ -49,8 +49,8 @@ template <bool judged>
 }
 
 /// Processes an edge of a button; inline in the loop over a frame's edges, otherwise called as take_rare_edge().
-/// `judged`: with verdicts.
-template <bool judged>
+/// `with_verdicts`: with verdicts.
+template <bool with_verdicts>
 [[gnu::always_inline]] inline void ActionReaderCore::take_edge(Button button, bool down, bool by_person,
                                                                std::int64_t time) {
     using detail::Owner;
@@ -65,11 +65,11 @@ template <bool judged>
     if (owner >= Owner::first_late_claim && owner != Owner::owner_ended && down && by_person) [[unlikely]]
         owner = static_cast<std::uint8_t>(owner - Owner::first_late_claim + Owner::first_claim);
     whose.owner = static_cast<std::uint8_t>(owner & if_down);
-    if constexpr (judged) {
+    if constexpr (with_verdicts) {
         verdicts_.end();
-        if (down) verdicts_.begin(time, button, by_person), judge_others(button, owner);
+        if (down) verdicts_.begin(time, button, by_person), decide_for_others(button, owner);
     }
-    if (Owner::is_mode(owner)) set_switches<judged>(button, owner, down, by_person, time);
+    if (Owner::is_mode(owner)) set_switches<with_verdicts>(button, owner, down, by_person, time);
     if (state_.stale_switches != 0 && !down) [[unlikely]]
         detail::Chords::freshen(*this, button);
     // An either-side name and its key are one press: the name's edge comes first, and modes change after the key's.

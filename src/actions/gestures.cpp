@@ -16,10 +16,10 @@ struct NoVerdicts {
     void decide_waiting(std::uint16_t, Verdicts::Wait, Rule) const noexcept {}
 };
 
-template <bool judged>
+template <bool with_verdicts>
 auto& verdicts(ReaderContext& of) noexcept {
     static constexpr NoVerdicts none;
-    if constexpr (judged)
+    if constexpr (with_verdicts)
         return of.verdicts_;
     else
         return none;
@@ -27,50 +27,50 @@ auto& verdicts(ReaderContext& of) noexcept {
 
 }  // namespace
 
-template <bool judged>
+template <bool with_verdicts>
 void Gestures::deliver_as(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
     const ActionMap::Row& row = of.map_->actions[action];
     if (row.is_plain) {
-        if (effect == Effect::press || effect == Effect::restart) verdicts<judged>(of).decide(Rule::fired);
+        if (effect == Effect::press || effect == Effect::restart) verdicts<with_verdicts>(of).decide(Rule::fired);
         return of.add_edge(action, effect, time);
     }
     if (effect == Effect::restart) {
-        deliver_as<judged>(of, action, Effect::cancel, time);
-        return deliver_as<judged>(of, action, Effect::press, time);
+        deliver_as<with_verdicts>(of, action, Effect::cancel, time);
+        return deliver_as<with_verdicts>(of, action, Effect::press, time);
     }
     if (row.debounce != 0)
-        debounce<judged>(of, action, effect, time);
+        debounce<with_verdicts>(of, action, effect, time);
     else
-        follow<judged>(of, action, effect, time);
+        follow<with_verdicts>(of, action, effect, time);
     if (row.is_lasting) next_due_ = std::min(next_due_, due_of(of, action));
 }
 
 // After an edge that counts, the person's further edges are ignored for a while; then the level counts, if it differs.
-template <bool judged>
+template <bool with_verdicts>
 void Gestures::debounce(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
     const bool down = starts(effect);
     of.state_.bindings_down[action] = down;
-    if (!down) verdicts<judged>(of).decide_waiting(action, Verdicts::Wait::debounce, Rule::debounced);
+    if (!down) verdicts<with_verdicts>(of).decide_waiting(action, Verdicts::Wait::debounce, Rule::debounced);
     if (down == of.state_.passed_down[action]) {
-        if (down) verdicts<judged>(of).decide(Rule::debounced, of.state_.passed_at[action]);
+        if (down) verdicts<with_verdicts>(of).decide(Rule::debounced, of.state_.passed_at[action]);
         return;
     }
     const bool bounces = is_persons(effect) && of.state_.has_passed[action] &&
                          time - of.state_.passed_at[action] < of.map_->actions[action].debounce;
-    if (!bounces) return pass_edge<judged>(of, action, effect, time);
-    if (down) verdicts<judged>(of).wait(Verdicts::Wait::debounce);
+    if (!bounces) return pass_edge<with_verdicts>(of, action, effect, time);
+    if (down) verdicts<with_verdicts>(of).wait(Verdicts::Wait::debounce);
 }
 
-template <bool judged>
+template <bool with_verdicts>
 void Gestures::pass_edge(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
     of.state_.passed_down[action] = starts(effect);
     of.state_.passed_at[action] = time;
     of.state_.has_passed[action] = is_persons(effect);  // only presses and releases bounce
-    follow<judged>(of, action, effect, time);
+    follow<with_verdicts>(of, action, effect, time);
 }
 
 // Converts an edge of all bindings together to edges of the action.
-template <bool judged>
+template <bool with_verdicts>
 void Gestures::follow(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time) {
     const ActionMap::Row& row = of.map_->actions[action];
     std::int64_t& since = of.state_.since[action];
@@ -82,7 +82,7 @@ void Gestures::follow(ReaderContext& of, std::uint16_t action, Effect effect, st
     };
     if (row.gesture == Gesture::toggle) {
         if (!presses) return;
-        verdicts<judged>(of).decide(is_on ? Rule::toggled_off : Rule::fired);
+        verdicts<with_verdicts>(of).decide(is_on ? Rule::toggled_off : Rule::fired);
         set_on(!is_on, is_on ? Effect::release : Effect::press);
         return;
     }
@@ -92,7 +92,7 @@ void Gestures::follow(ReaderContext& of, std::uint16_t action, Effect effect, st
         case Gesture::release:
             if (effect == Effect::release && waits &&
                 (row.gesture == Gesture::release || time - since <= row.gesture_time)) {
-                verdicts<judged>(of).decide_waiting(action, Verdicts::Wait::gesture, Rule::fired);
+                verdicts<with_verdicts>(of).decide_waiting(action, Verdicts::Wait::gesture, Rule::fired);
                 fire(of, action, Effect::press, time);
                 fire(of, action, Effect::release, time);
             }
@@ -100,37 +100,38 @@ void Gestures::follow(ReaderContext& of, std::uint16_t action, Effect effect, st
         case Gesture::long_press:
             since = time;
             waits = presses;
-            verdicts<judged>(of).decide_waiting(action, Verdicts::Wait::gesture,
-                                                effect != Effect::release            ? Rule::cancelled
-                                                : row.gesture == Gesture::long_press ? Rule::too_short
-                                                                                     : Rule::too_long);
-            if (presses) verdicts<judged>(of).wait(Verdicts::Wait::gesture);
+            verdicts<with_verdicts>(of).decide_waiting(action, Verdicts::Wait::gesture,
+                                                       effect != Effect::release            ? Rule::cancelled
+                                                       : row.gesture == Gesture::long_press ? Rule::too_short
+                                                                                            : Rule::too_long);
+            if (presses) verdicts<with_verdicts>(of).wait(Verdicts::Wait::gesture);
             return;
         case Gesture::double_tap:
             if (effect == Effect::cancel) {
                 waits = false;
-                verdicts<judged>(of).decide_waiting(action, Verdicts::Wait::gesture, Rule::cancelled);
+                verdicts<with_verdicts>(of).decide_waiting(action, Verdicts::Wait::gesture, Rule::cancelled);
             }
             if (!presses) return;
             if (waits && time - since <= row.gesture_time) {
                 waits = false;
-                verdicts<judged>(of).decide_waiting(action, Verdicts::Wait::gesture, Rule::first_of_two);
-                verdicts<judged>(of).decide(Rule::fired);
+                verdicts<with_verdicts>(of).decide_waiting(action, Verdicts::Wait::gesture, Rule::first_of_two);
+                verdicts<with_verdicts>(of).decide(Rule::fired);
                 return set_on(true, Effect::press);
             }
             since = time;
             waits = true;
-            verdicts<judged>(of).decide_waiting(action, Verdicts::Wait::gesture, Rule::too_late);
-            verdicts<judged>(of).wait(Verdicts::Wait::gesture);
+            verdicts<with_verdicts>(of).decide_waiting(action, Verdicts::Wait::gesture, Rule::too_late);
+            verdicts<with_verdicts>(of).wait(Verdicts::Wait::gesture);
             return;
         default:
             if (effect == Effect::adopt) return set_on(true, Effect::adopt);
             // `waits`: there was a press, and the next one must not be too near.
             if (!presses) return;
-            if (waits && time - since < row.min_interval) return verdicts<judged>(of).decide(Rule::min_interval, since);
+            if (waits && time - since < row.min_interval)
+                return verdicts<with_verdicts>(of).decide(Rule::min_interval, since);
             since = time;
             waits = true;
-            verdicts<judged>(of).decide(Rule::fired);
+            verdicts<with_verdicts>(of).decide(Rule::fired);
             return set_on(true, Effect::press);
     }
 }

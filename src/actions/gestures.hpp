@@ -15,8 +15,9 @@ public:
         of.verdicts_.has_sink() ? deliver_as<true>(of, action, effect, time)
                                 : deliver_as<false>(of, action, effect, time);
     }
-    /// The same; `judged`: with verdicts. Two functions, so that a reader without a sink does not ask at each step.
-    template <bool judged>
+    /// The same; `with_verdicts`: with verdicts. Two functions, so that a reader without a sink does not ask at each
+    /// step.
+    template <bool with_verdicts>
     void deliver_as(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
     /// No timer is due before this time.
     std::int64_t next_due() const noexcept { return next_due_; }
@@ -31,11 +32,11 @@ public:
     static bool consume_press(const ReaderContext& of, std::uint16_t action) noexcept;
 
 private:
-    template <bool judged>
+    template <bool with_verdicts>
     void debounce(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
-    template <bool judged>
+    template <bool with_verdicts>
     void pass_edge(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
-    template <bool judged>
+    template <bool with_verdicts>
     void follow(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
     void fire(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
     static std::int64_t due_of(const ReaderContext& of, std::uint16_t action) noexcept;

@@ -77,16 +77,33 @@ ButtonOwner Ownership::owner_of(const ReaderContext& of, Button button, std::uin
     return {ButtonOwner::Kind::mode, {static_cast<std::uint8_t>(owner - Owner::first_mode), numbering}};
 }
 
+// The uppermost open mode that covers those below it.
+std::optional<std::uint8_t> Ownership::cover(const ReaderContext& of) noexcept {
+    for (unsigned i = of.state_.now.count; i-- > 0;)
+        if (of.map_->modes[of.state_.now.modes[i]].covers) return of.state_.now.modes[i];
+    return std::nullopt;
+}
+
 // No mode takes it: check whether a mode covers those that would.
 ButtonOwner Ownership::covering(const ReaderContext& of, Button button, std::uint32_t numbering) noexcept {
-    ModeHandle cover{};
-    for (unsigned i = of.state_.now.count; i-- > 0;) {
+    for (unsigned i = 0; i < of.state_.now.count; ++i) {
         const std::uint8_t mode = of.state_.now.modes[i];
-        if (cover != ModeHandle{} && of.map_->modes[mode].buttons.contains(button))
-            return {ButtonOwner::Kind::covered, cover};
-        if (cover == ModeHandle{} && of.map_->modes[mode].covers) cover = {mode, numbering};
+        if (!has_mode(of.state_.visible, mode) && of.map_->modes[mode].buttons.contains(button))
+            return {ButtonOwner::Kind::covered, {cover(of).value_or(mode), numbering}};
     }
     return {};
+}
+
+Rule Ownership::rule_against(const ReaderContext& of, std::uint8_t mode, std::uint8_t owner,
+                             std::optional<std::uint8_t>& by) noexcept {
+    by.reset();
+    if (Owner::is_mode(owner)) by = static_cast<std::uint8_t>(owner - Owner::first_mode);
+    const auto end = of.state_.now.modes.begin() + of.state_.now.count;
+    if (std::find(of.state_.now.modes.begin(), end, mode) == end) return Rule::mode_closed;
+    if (owner >= Owner::first_claim && owner != Owner::owner_ended) return Rule::taken_by_claim;
+    if (has_mode(of.state_.visible, mode)) return by ? Rule::taken_by_mode : Rule::owner_ended;
+    by = cover(of);
+    return Rule::mode_covered;
 }
 
 void Ownership::find_visible(ReaderContext& of) noexcept {

@@ -7,6 +7,7 @@
 
 #include "actions/reader_context.hpp"
 #include "cursorum/actions/action_reader.hpp"
+#include "cursorum/actions/verdict.hpp"
 
 namespace cursorum::detail {
 
@@ -25,6 +26,10 @@ public:
     static bool has_press(const ReaderContext& of, ClaimId claim, Button button) noexcept;
     /// `numbering`: of the reader's handles.
     static ButtonOwner owner_of(const ReaderContext& of, Button button, std::uint32_t numbering) noexcept;
+    /// Why a mode that binds a button does not get its press, which `owner` has. `by`: the number of the mode that has
+    /// or covers it, if there is one.
+    static Rule rule_against(const ReaderContext& of, std::uint8_t mode, std::uint8_t owner,
+                             std::optional<std::uint8_t>& by) noexcept;
     /// The number of the first claim on that device, from 1; 0 if there is none.
     static unsigned claim_on(const ReaderContext& of, DeviceId device) noexcept;
 
@@ -35,6 +40,7 @@ public:
 
 private:
     static ButtonOwner covering(const ReaderContext& of, Button button, std::uint32_t numbering) noexcept;
+    static std::optional<std::uint8_t> cover(const ReaderContext& of) noexcept;
 };
 
 }  // namespace cursorum::detail

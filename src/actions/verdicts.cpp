@@ -1,15 +1,13 @@
-// Why a press did not reach a binding: which mode or claim has it instead, or what its chord lacks.
+// Verdicts: names of rules, what waits for the rest of a gesture, and the bindings that a press does not reach.
 #include "actions/verdicts.hpp"
 
-#include <algorithm>
 #include <array>
 
 #include "actions/edges.hpp"
+#include "actions/ownership.hpp"
 #include "core/controls/either_side.hpp"
 
 namespace cursorum {
-
-using detail::Owner;
 
 std::string_view name_of(Rule rule) noexcept {
     static constexpr std::array<std::string_view, rule_count> names{"fired",
@@ -86,32 +84,14 @@ std::optional<Verdict> Verdicts::take_waiting(std::uint16_t action, Wait wait) {
 }  // namespace detail
 
 // Before the press changes anything: the bindings that do not get it. Those of its owner's mode decide by themselves.
-void ActionReaderCore::judge_others(Button button, std::uint8_t owner) {
-    const auto mode_above = [&](std::uint8_t its_mode) -> ModeHandle {
-        // The lowest of the visible modes covers those below it.
-        for (unsigned i = 0; i < state_.now.count; ++i)
-            if (detail::has_mode(state_.visible, state_.now.modes[i])) return {state_.now.modes[i], numbering_};
-        return {its_mode, numbering_};
-    };
-    const bool is_claims = owner >= Owner::first_claim && owner != Owner::owner_ended;
+void ActionReaderCore::decide_for_others(Button button, std::uint8_t owner) {
+    std::optional<std::uint8_t> by;
     for (const ButtonSwitch& it : map_->switches_of(button)) {
         if (it.owner == owner) continue;
-        const auto mode = static_cast<std::uint8_t>(it.owner - Owner::first_mode);
-        const auto end = state_.now.modes.begin() + state_.now.count;
         verdicts_.at(it.action, it.number);
-        const ModeHandle owning = Owner::is_mode(owner)
-                                      ? ModeHandle{static_cast<std::uint8_t>(owner - Owner::first_mode), numbering_}
-                                      : ModeHandle{};
-        if (std::find(state_.now.modes.begin(), end, mode) == end)
-            verdicts_.decide(Rule::mode_closed, owning);
-        else if (is_claims)
-            verdicts_.decide(Rule::taken_by_claim);
-        else if (!detail::has_mode(state_.visible, mode))
-            verdicts_.decide(Rule::mode_covered, mode_above(mode));
-        else if (Owner::is_mode(owner))
-            verdicts_.decide(Rule::taken_by_mode, owning);
-        else
-            verdicts_.decide(Rule::owner_ended);
+        const Rule rule = detail::Ownership::rule_against(
+            *this, static_cast<std::uint8_t>(it.owner - detail::Owner::first_mode), owner, by);
+        verdicts_.decide(rule, by ? ModeHandle{*by, numbering_} : ModeHandle{});
     }
     if (map_->switches_of(button).empty() && is_unbound(button)) {
         verdicts_.at(no_action, 0);
@@ -124,33 +104,6 @@ bool ActionReaderCore::is_unbound(Button button) const noexcept {
     if (button.number >= first_either_side) return false;
     const unsigned name = either_side_of(button.number);
     return name == 0 || map_->switches_of({static_cast<std::uint16_t>(name)}).empty();
-}
-
-// The bindings of the owner's mode that the press does not complete.
-void ActionReaderCore::judge_chords(Button button, std::uint8_t owner) {
-    const ButtonSet down{state_.down};
-    std::uint16_t longest = 0, by = no_action;
-    detail::Chords::for_each_completed(*this, button, owner, [&](unsigned number) {
-        longest = map_->switches[number].member_count;
-        by = map_->switches[number].action;
-    });
-    for (const ButtonSwitch& it : map_->switches_of(button)) {
-        if (it.owner != owner) continue;
-        const ActionSwitch& its = map_->switches[it.number];
-        verdicts_.at(it.action, it.number);
-        ActionSwitch in_any_order = its;
-        in_any_order.in_order = false;
-        if (state_.switches[it.number].is_down)
-            verdicts_.decide(Rule::already_down);
-        else if (state_.has_stale_members(it.number))
-            verdicts_.decide(Rule::not_up_since_bound);
-        else if (!detail::Chords::are_down(*this, in_any_order, owner, down))
-            verdicts_.decide(Rule::chord_incomplete);
-        else if (!detail::Chords::are_down(*this, its, owner, down))
-            verdicts_.decide(Rule::chord_out_of_order);
-        else if (its.member_count < longest)
-            verdicts_.decide(Rule::longer_chord, {}, by);
-    }
 }
 
 }  // namespace cursorum
