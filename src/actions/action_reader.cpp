@@ -132,7 +132,7 @@ void ActionReaderCore::run_due_timers(std::int64_t until) {
     }
 }
 
-// Takes what came before a pause. Then the pause ends gestures in progress and drops buffered presses.
+// Handles the occurrences in front of a pause; then ends gestures in progress and drops buffered presses.
 void ActionReaderCore::skip_pause(std::int64_t from) {
     for (const auto* next = occurrences_.next(); next && next->part == PausePart::before; next = occurrences_.next()) {
         run_timers(next->time);

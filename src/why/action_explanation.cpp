@@ -58,9 +58,8 @@ public:
         : reader_{reader}, profile_{profile}, place_{place}, frame_{frame}, missed_{missed} {
         own_mode_ = reader.find_mode(place.of->name).value_or(own_mode_);
         for (const Verdict& verdict : verdicts) {
-            std::string_view mode;
-            const Action* const its = detail::ReaderAccess::action_of(reader, verdict.action, &mode);
-            if (its && its->name == place.action->name && mode == place.of->name) all_.verdicts.push_back(verdict);
+            NamedVerdict its = named(verdict, reader);
+            if (its.action == place.name()) all_.verdicts.push_back(std::move(its));
         }
     }
 
@@ -75,7 +74,7 @@ public:
         title("Its bindings");
         if (place_.action->bindings.empty()) add(0, "It has none.");
         for (const Binding& binding : place_.action->bindings) add_binding(binding);
-        for (const Verdict& verdict : all_.verdicts)
+        for (const auto& [verdict, action, mode, by] : all_.verdicts)
             if (!verdict.button) add(0, "At {}: {}.", time_text(verdict.time), verdict_text(verdict, reader_));
         add_rules();
         return std::move(all_);
@@ -153,13 +152,13 @@ private:
             const bool acted = add_button(button);
             for (const MissedPress& it : missed_)
                 if (physical_buttons(button).contains(it.button))
-                    add(depth_ + 1, "{} went down at {} {}.", name_of(it.button), time_text(it.time), it.fate);
+                    add(depth_ + 1, "{} went down at {}{}.", name_of(it.button), time_text(it.time), it.why);
             if (!acted && !frame_[button].down()) continue;
             if (!all_.asked.number) all_.asked = button;
             bool is_judged = false;
-            for (const Verdict& verdict : all_.verdicts)
+            for (const auto& [verdict, action, mode, by] : all_.verdicts)
                 if (verdict.button == button && is_of(verdict, binding)) {
-                    add(depth_ + 1, "It went down at {}, {}.", time_text(verdict.time), verdict_text(verdict, reader_));
+                    add(depth_ + 1, "It went down at {}{}.", time_text(verdict.time), verdict_clause(verdict, reader_));
                     is_judged = true;
                 }
             if (!is_judged) add_owner(button);
@@ -331,53 +330,98 @@ std::string verdict_text(const Verdict& verdict, const ActionReader& reader) {
     const std::string name = std::string{mode_name} + "." + action.name;
     const auto chord = [&] { return detail::ReaderAccess::chord_text(reader, verdict.binding); };
     switch (verdict.rule) {
-        case Rule::fired:
-            return action.kind == ActionKind::button ? "and " + name + " fired" : "and " + name + " took it";
-        case Rule::toggled_off: return "and " + name + " went off";
-        case Rule::already_down: return "but another binding of " + name + " was down: a second one adds no press";
-        case Rule::adopted: return "but it was found down instead of pressed: nothing fires";
-        case Rule::unbound: return "but no action is bound to it";
+        case Rule::fired: return action.kind == ActionKind::button ? name + " fired" : name + " took it";
+        case Rule::toggled_off: return name + " went off";
+        case Rule::already_down: return "another binding of " + name + " was down: a second one adds no press";
+        case Rule::adopted: return "it was found down instead of pressed: nothing fires";
+        case Rule::unbound: return "no action is bound to it";
         case Rule::mode_closed:
-            return fmt::format("but the mode {} was not open", mode_name) +
+            return fmt::format("the mode {} was not open", mode_name) +
                    (verdict.mode == ModeHandle{} ? "" : fmt::format(": it went to {}", reader.name_of(verdict.mode)));
-        case Rule::mode_covered:
-            return fmt::format("but the mode {} covered {}", reader.name_of(verdict.mode), mode_name);
+        case Rule::mode_covered: return fmt::format("the mode {} covered {}", reader.name_of(verdict.mode), mode_name);
         case Rule::taken_by_mode:
-            return fmt::format("but it went to the mode {}, which lies above {} and binds it",
-                               reader.name_of(verdict.mode), mode_name);
+            return fmt::format("it went to the mode {}, which lies above {} and binds it", reader.name_of(verdict.mode),
+                               mode_name);
         case Rule::taken_by_claim:
-            return "but it went to a claim: no mode gets what a dialogue or text field keeps for itself";
-        case Rule::owner_ended: return "but what had its press ended before that could count";
+            return "it went to a claim: no mode gets what a dialogue or text field keeps for itself";
+        case Rule::owner_ended: return "what had its press ended before that could count";
         case Rule::longer_chord: {
             const Action* const longer = detail::ReaderAccess::action_of(reader, verdict.by);
-            return "but it completed the longer chord of " + (longer ? longer->name : "another action");
+            return "it completed the longer chord of " + (longer ? longer->name : "another action");
         }
-        case Rule::chord_incomplete: return "but the rest of " + chord() + " was not down";
-        case Rule::chord_out_of_order: return "but the members of " + chord() + " went down in another order";
-        case Rule::not_up_since_bound: return "but it has not been up since it was bound";
+        case Rule::chord_incomplete: return "the rest of " + chord() + " was not down";
+        case Rule::chord_out_of_order: return "the members of " + chord() + " went down in another order";
+        case Rule::not_up_since_bound: return "it has not been up since it was bound";
         case Rule::debounced:
-            return "but nothing counts within " + span_text(action.debounce) + " of the edge before it: debouncing";
+            return "nothing counts within " + span_text(action.debounce) + " of the edge before it: debouncing";
         case Rule::min_interval:
-            return fmt::format(
-                "but it was dropped, since it came {} after the press before it, and {} have to lie between",
-                span_text(verdict.time - verdict.since), span_text(action.min_interval));
-        case Rule::too_long: return "but it lasted longer than " + span_text(action.gesture_time) + ": no tap";
-        case Rule::too_short: return "but it ended before " + span_text(action.gesture_time) + ": no long press";
+            return fmt::format("it was dropped, since it came {} after the press before it, and {} have to lie between",
+                               span_text(verdict.time - verdict.since), span_text(action.min_interval));
+        case Rule::too_long: return "it lasted longer than " + span_text(action.gesture_time) + ": no tap";
+        case Rule::too_short: return "it ended before " + span_text(action.gesture_time) + ": no long press";
         case Rule::too_late:
-            return "but no other one followed within " + span_text(action.gesture_time) + ": no double tap";
-        case Rule::first_of_two: return "and the next press made it a double tap";
-        case Rule::cancelled: return "but it was cancelled before its gesture was complete";
-        case Rule::paused: return "but a pause came before its gesture was complete";
+            return "no other one followed within " + span_text(action.gesture_time) + ": no double tap";
+        case Rule::first_of_two: return "the next press made it a double tap";
+        case Rule::cancelled: return "it was cancelled before its gesture was complete";
+        case Rule::paused: return "a pause came before its gesture was complete";
     }
     return {};
 }
 
+std::string verdict_clause(const Verdict& verdict, const ActionReader& reader) {
+    return (weight_of(verdict.rule) == 3 ? ", and " : ", but ") + verdict_text(verdict, reader);
+}
+
+NamedVerdict named(const Verdict& verdict, const ActionReader& reader) {
+    const auto action = [&](std::uint16_t number) {
+        std::string_view mode;
+        const Action* const found = detail::ReaderAccess::action_of(reader, number, &mode);
+        return found ? std::string{mode} + "." + found->name : std::string{};
+    };
+    return {verdict, action(verdict.action), std::string{reader.name_of(verdict.mode)}, action(verdict.by)};
+}
+
+namespace {
+
+JsonText json_of(const NamedVerdict& it) {
+    JsonText json = JsonText::object();
+    json.set("t", nanoseconds(it.verdict.time));
+    if (it.verdict.button) json.set("control", name_of(it.verdict.button));
+    json.set("rule", name_of(it.verdict.rule));
+    if (!it.action.empty()) json.set("action", it.action);
+    if (!it.mode.empty()) json.set("mode", it.mode);
+    if (!it.by.empty()) json.set("by", it.by);
+    if (it.verdict.since != it.verdict.time) json.set("since", nanoseconds(it.verdict.since));
+    return json;
+}
+
+}  // namespace
+
+std::string verdict_as_json(const NamedVerdict& verdict) {
+    std::string line = json_of(verdict).line();
+    line.pop_back();
+    return line;
+}
+
+int weight_of(Rule rule) noexcept {
+    switch (rule) {
+        case Rule::fired:
+        case Rule::toggled_off:
+        case Rule::first_of_two: return 3;
+        case Rule::mode_closed:
+        case Rule::longer_chord:
+        case Rule::chord_incomplete:
+        case Rule::chord_out_of_order: return 1;
+        default: return 2;
+    }
+}
+
 std::string missed_text(Outcome outcome, bool in_pause) {
-    if (outcome == Outcome::ignored) return "without focus, so it was ignored";
-    if (outcome == Outcome::stray_device) return "on a device that is not connected, so it was ignored";
+    if (outcome == Outcome::ignored) return " without focus, so it was ignored";
+    if (outcome == Outcome::stray_device) return " on a device that is not connected, so it was ignored";
     if (outcome >= Outcome::refused_devices && outcome <= Outcome::refused_contacts)
-        return "and was refused: " + std::string{describe(outcome)};
-    return in_pause && outcome == Outcome::press ? "while the game was paused, so it was skipped" : "";
+        return " and was refused: " + std::string{describe(outcome)};
+    return in_pause && outcome == Outcome::press ? " while the game was paused, so it was skipped" : "";
 }
 
 std::string ActionExplanation::summary() const {
@@ -414,14 +458,7 @@ std::string ActionExplanation::json() const {
         all_sections.add(std::move(JsonText::object().set("title", section.title).set("lines", std::move(lines))));
     }
     JsonText all_verdicts = JsonText::array();
-    for (const Verdict& verdict : verdicts) {
-        JsonText one = JsonText::object();
-        one.set("t", nanoseconds(verdict.time));
-        if (verdict.button) one.set("control", name_of(verdict.button));
-        one.set("rule", name_of(verdict.rule));
-        if (verdict.since != verdict.time) one.set("since", nanoseconds(verdict.since));
-        all_verdicts.add(std::move(one));
-    }
+    for (const NamedVerdict& verdict : verdicts) all_verdicts.add(json_of(verdict));
     return all.set("sections", std::move(all_sections)).set("verdicts", std::move(all_verdicts)).line();
 }
 

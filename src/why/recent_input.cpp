@@ -91,7 +91,7 @@ struct Press {
     std::uint64_t cut = 0;
     std::string control;
     std::string verb;       // "went down", "moved"
-    std::string fate;       // what became of it, as the end of the sentence; empty if that is not decided
+    std::string clause;     // what became of it, as the end of the sentence; empty if that is not decided
     bool is_shown = false;  // a frame has it
     Button button{};        // of a press that a frame has
 };
@@ -266,7 +266,7 @@ private:
         if (!place_) return number < last_ || release_cut == 0;
         look_at_verdicts();
         if (number == last_ || (goes_by_release_ && number > last_ && number == release_cut)) explain();
-        const bool is_decided = press && (!press->button || !press->fate.empty());
+        const bool is_decided = press && (!press->button || !press->clause.empty());
         return number < last_ || !is_decided || (goes_by_release_ && press->is_shown && release_cut == 0);
     }
 
@@ -278,24 +278,16 @@ private:
                     .text();
     }
 
-    // Of several bindings with the button, the one for which it counted; else the first one whose rule is not only
-    // about what else was down.
+    // Of several bindings with the button, the verdict that says most.
     void look_at_verdicts() {
         for (const Verdict& verdict : verdicts()) {
-            std::string_view mode;
-            const Action* const action = detail::ReaderAccess::action_of(reader(), verdict.action, &mode);
-            if (!press || !action || action->name != place_->action->name || mode != place_->of->name) continue;
+            if (!press || named(verdict, reader()).action != place_->name()) continue;
             const bool is_it = press->button ? physical_buttons(verdict.button).contains(press->button) &&
                                                    std::max(verdict.time, start_of_press_) == press->time
                                              : !verdict.button && press->is_shown;
-            const bool counts =
-                verdict.rule == Rule::fired || verdict.rule == Rule::toggled_off || verdict.rule == Rule::first_of_two;
-            const bool is_of_chord = verdict.rule == Rule::chord_incomplete ||
-                                     verdict.rule == Rule::chord_out_of_order || verdict.rule == Rule::longer_chord;
-            const int rank = counts ? 3 : is_of_chord ? 1 : 2;
-            if (!is_it || rank <= rank_) continue;
-            rank_ = rank;
-            press->fate = verdict_text(verdict, reader());
+            if (!is_it || weight_of(verdict.rule) <= weight_) continue;
+            weight_ = weight_of(verdict.rule);
+            press->clause = verdict_clause(verdict, reader());
         }
     }
 
@@ -309,8 +301,8 @@ private:
             (it.down_set & controls_.keys).for_each([&](Button key) { control = name_of(key); });
         if (control.empty()) return;
         const bool is_in_pause = tick.gap == Tick::Gap::paused && it.time >= tick.gap_from && it.time < tick.begin;
-        const std::string fate = missed_text(it.outcome, is_in_pause);
-        if (!fate.empty()) found({it.time, number, control, verb, fate, false});
+        const std::string clause = missed_text(it.outcome, is_in_pause);
+        if (!clause.empty()) found({it.time, number, control, verb, clause, false});
     }
     void look_at_values(std::uint64_t number) {
         const auto moved = [&](std::string_view control, const char* verb) {
@@ -341,7 +333,7 @@ private:
         if (!is_newer) return;
         press = std::move(next);
         release_cut = 0;
-        rank_ = 0;
+        weight_ = 0;
         start_of_press_ = frame().start();
     }
 
@@ -350,7 +342,7 @@ private:
     const Controls& controls_;
     std::uint64_t last_;
     bool goes_by_release_;
-    int rank_ = 0;  // of the verdict in `press`
+    int weight_ = 0;  // of the verdict in `press`
     Time start_of_press_;
 };
 
@@ -426,12 +418,12 @@ std::optional<Press> find_waiting(const RecentParts& parts, const Controls& cont
         for (std::uint64_t at = parts.ends(parts.next_cut - 1)[i], end = ledger.end(); at < end;) {
             const detail::Ledger::Glance event = ledger.glance(at);
             if (!ledger.still_has(at)) break;
-            if (event.type == EventType::button && controls.concern(event))
+            if (event.type == EventType::button && controls.concern(event) && !parts.hides({event.control}))
                 press = Press{.time = time_at(event.stamp),
                               .cut = 0,
                               .control = std::string{name_of(Button{event.control})},
                               .verb = "went down",
-                              .fate = {}};
+                              .clause = {}};
             at = event.next;
         }
     }
@@ -448,10 +440,7 @@ constexpr TerminalText::Literal no_ledger =
     "The timeline keeps no events: make it with TimelineOptions::ledger, such as half_a_minute.\n";
 
 TerminalText sentence_of(const Press& press, Time now) {
-    const std::string ago = fmt::format("{:.3f} s ago", seconds(now - press.time));
-    const bool is_clause = press.fate.starts_with("but ") || press.fate.starts_with("and ");
-    const char* const joint = press.fate.empty() ? "" : is_clause ? ", " : " ";
-    return shown("{} {} {}{}{}.\n", press.control, press.verb, ago, joint, press.fate);
+    return shown("{} {} {:.3f} s ago{}.\n", press.control, press.verb, seconds(now - press.time), press.clause);
 }
 
 }  // namespace
@@ -509,6 +498,7 @@ RecentInput::~RecentInput() = default;
 
 void RecentInput::note() { parts_->note(); }
 void RecentInput::forget() noexcept { parts_->forget(); }
+std::uint64_t RecentInput::overruns() const noexcept { return parts_->overruns; }
 Duration RecentInput::length() const noexcept {
     const Checkpoint* const begin = parts_->beginning();
     return Duration{begin ? parts_->last_end() - begin->levels.time : 0};

@@ -100,6 +100,7 @@ void RecentParts::note() {
     if (bindings != last_bindings) choose_kept();
     last_bindings = bindings;
     if (!take_frame(frame)) {
+        ++overruns;
         forget();
         for (std::size_t i = 0; i < ledgers.size(); ++i)
             now[i] = detail::ledger_end_of(sampler.frame(), static_cast<unsigned>(i));
@@ -111,8 +112,8 @@ void RecentParts::note() {
         while (calls_taken < ReaderAccess::call_count(reader) && log[calls_taken].time <= frame.begin) ++calls_taken;
     else
         calls_taken = ReaderAccess::call_count(reader);
-    cut = {frame, calls_taken, nameless, has_new_bindings};
-    std::copy(now.begin(), now.end(), ends(next_cut).begin());
+    cut = {frame, calls_taken, has_new_bindings};
+    std::copy(now.begin(), now.end(), &positions[(next_cut & (cuts.size() - 1)) * ledgers.size()]);
     ++next_cut;
     const Checkpoint& last = checkpoints[last_checkpoint % checkpoints.size()];
     if (!last.is_set || has_new_bindings || frame.end - last.levels.time >= length / checkpoints_in_length ||
@@ -150,12 +151,11 @@ bool RecentParts::go_back(std::uint64_t serial) {
 // Of each inlet, what was posted when the frame was cut, up to the first event that is stamped later: it holds back
 // those behind it. Returns false if some events were overwritten before they were passed.
 bool RecentParts::take_frame(const detail::FrameCut& frame) {
-    nameless = 0;
-    const bool may_be_typing = !every_key && (ReaderAccess::has_claim_of_all(reader) || !typed.empty());
+    const bool has_typed = may_be_typing();
     for (unsigned i = 0; i < ledgers.size(); ++i) {
         const std::uint64_t from = now[i];
         if (!pass_events(now[i], detail::ledger_end_of(sampler.frame(), i), frame.end, i)) return false;
-        if (may_be_typing) take_typed_names(i, from, now[i]);
+        if (has_typed) take_typed_names(i, from, now[i]);
     }
     return true;
 }
@@ -166,7 +166,6 @@ bool RecentParts::pass_events(std::uint64_t& position, std::uint64_t end, std::i
         const detail::Ledger::Glance event = ledger.glance(position);
         if (!ledger.still_has(position)) return false;
         if (event.stamp > until) return true;
-        nameless += event.type == EventType::button && event.control == 0;
         if (event.type == EventType::focus) focus = (focus & ~(1U << inlet)) | event.is_flagged * 1U << inlet;
         if (event.type == EventType::shaping || event.type == EventType::connect) {
             detail::LedgerEvent it;
@@ -183,6 +182,12 @@ bool RecentParts::pass_events(std::uint64_t& position, std::uint64_t end, std::i
 
 // While a claim on everything is in force, somebody may be typing into a field: what keys it took is nobody's business,
 // although actions bind them.
+bool RecentParts::may_be_typing() const noexcept {
+    return !every_key && (ReaderAccess::has_claim_of_all(reader) || !typed.empty());
+}
+
+bool RecentParts::hides(Button button) const noexcept { return is_key(button) && may_be_typing(); }
+
 bool RecentParts::is_typed(Button button) const noexcept {
     return is_key(button) && (typed.contains(button) || reader.owner_of(button).kind == ButtonOwner::Kind::claim);
 }
@@ -195,7 +200,7 @@ void RecentParts::take_typed_names(unsigned inlet, std::uint64_t from, std::uint
         if ((type != EventType::button && type != EventType::state) || !ledger.read(from, it) || it.is_nameless)
             continue;
         ButtonSet taken;
-        if (type == EventType::button && is_typed(it.event.control)) taken.insert(it.event.control), ++nameless;
+        if (type == EventType::button && is_typed(it.event.control)) taken.insert(it.event.control);
         it.event.down_set.for_each([&](Button button) {
             if (is_typed(button)) taken.insert(button);
         });

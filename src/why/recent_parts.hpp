@@ -39,25 +39,23 @@ struct RecentParts {
 
     struct Cut {
         detail::FrameCut frame;
-        std::uint64_t calls = 0;     // made before it
-        std::uint64_t nameless = 0;  // events without a name in it
+        std::uint64_t calls = 0;  // made before it
         bool has_new_bindings = false;
     };
 
     void note();
     void forget() noexcept;
     bool keeps(Button button) const noexcept { return kept.contains(button); }
+    /// While somebody may be typing into a field, no key that waits for a frame is told of.
+    bool hides(Button button) const noexcept;
     bool has_ledger() const noexcept { return !ledgers.empty(); }
     bool is_going() const noexcept {
         return !ledgers.empty() && checkpoints[last_checkpoint % checkpoints.size()].is_set;
     }
     const Cut& cut(std::uint64_t number) const noexcept { return cuts[number & (cuts.size() - 1)]; }
     /// Where the events after a cut begin, in each inlet's ledger.
-    std::span<std::uint64_t> ends(std::uint64_t number) noexcept {
-        return {&positions[(number & (cuts.size() - 1)) * ledgers.size()], ledgers.size()};
-    }
     std::span<const std::uint64_t> ends(std::uint64_t number) const noexcept {
-        return const_cast<RecentParts*>(this)->ends(number);
+        return std::span{positions}.subspan((number & (cuts.size() - 1)) * ledgers.size(), ledgers.size());
     }
     std::int64_t last_end() const noexcept { return cut(next_cut - 1).frame.end; }
     /// The checkpoints from which a replay can begin, the newest first.
@@ -79,12 +77,14 @@ struct RecentParts {
     std::uint64_t next_cut = 1;
     std::vector<Checkpoint> checkpoints;  // a ring
     std::uint64_t last_checkpoint = 0;
+    std::uint64_t overruns = 0;
     detail::CallLog log;
 
 private:
     bool take_frame(const detail::FrameCut& frame);
     bool go_back(std::uint64_t serial);
     bool pass_events(std::uint64_t& position, std::uint64_t end, std::int64_t until, unsigned inlet);
+    bool may_be_typing() const noexcept;
     bool is_typed(Button button) const noexcept;
     void take_typed_names(unsigned inlet, std::uint64_t from, std::uint64_t to);
     DeviceShaping* know(DeviceId device);
@@ -94,7 +94,6 @@ private:
     void add_checkpoint();
 
     std::uint64_t calls_taken = 0;
-    std::uint64_t nameless = 0;  // in the frame that is being noted
     std::uint64_t last_serial = 0, last_restored = 0;
     std::uint32_t last_bindings = 0;
     ButtonSet kept;   // the buttons whose names the ledgers keep

@@ -1,6 +1,8 @@
 // One row for each rule: a script, and the verdicts that it has, in the order in which they are decided.
 #include <gtest/gtest.h>
 
+#include <fstream>
+#include <iterator>
 #include <string>
 
 #include "actions/action_run.hpp"
@@ -130,6 +132,20 @@ TEST(Verdicts, EachRuleHasItsRow) {
         run.reader.set_verdict_sink(&verdicts);
         run.run(row.script);
         EXPECT_EQ(verdicts.text, row.verdicts) << row.script;
+    }
+}
+
+TEST(Verdicts, TheManualListsEachRuleInOrder) {
+    std::ifstream file{CURSORUM_SOURCE_DIR "/docs/rules.md"};
+    std::string line;
+    while (std::getline(file, line) && line != "### Rules of verdicts") {
+    }
+    for (unsigned i = 0; i < rule_count; ++i) {
+        std::string row{"| `"};
+        row.append(name_of(static_cast<Rule>(i))).append("` |");
+        while (std::getline(file, line) && !line.starts_with(row)) {
+        }
+        EXPECT_TRUE(file) << row;
     }
 }
 

@@ -271,7 +271,7 @@ TEST(FramesOfActions, BadUseAndBadInput) {
     }
 }
 
-TEST(FramesOfActions, EventsAndWhatBecameOfThem) {
+TEST(FramesOfActions, ShowsEventsWithOutcomesAndVerdicts) {
     const std::string of = std::string{CURSORUM_SOURCE_DIR} + "/demo/quay-menu.jsonl";
     const std::string of_menu = " --profile " + std::string{CURSORUM_SOURCE_DIR} + "/demo/quay-menu.toml";
     const auto table = run_command("cursorum frames " + of + of_menu + " --show events --from 2.4s --to 2.51s");
@@ -289,7 +289,7 @@ TEST(FramesOfActions, EventsAndWhatBecameOfThem) {
     const auto json = run_command("cursorum frames " + of + of_menu +
                                   " --show events --format jsonl --control KeyH --from 2.49s --to 2.5s");
     EXPECT_NE(json.out.find(R"("events":[{"line":)"), std::string::npos) << json.out;
-    EXPECT_NE(json.out.find(R"("verdicts":[{"t":2500000000,"control":"KeyH","action":"crane.horn","rule":"fired"}]})"),
+    EXPECT_NE(json.out.find(R"("verdicts":[{"t":2500000000,"control":"KeyH","rule":"fired","action":"crane.horn"}]})"),
               std::string::npos)
         << json.out;
     EXPECT_EQ(run_command("cursorum frames " + of + " --show events --format csv").exit_code, 2);

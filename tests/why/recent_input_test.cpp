@@ -29,7 +29,10 @@ using test::shown;
 
 /// A desk with a keyboard, a game's loop of 10 ms, and its console.
 struct Console {
-    explicit Console(const char* modes) : profile{test::profile_of(modes)}, reader{profile} { reader.open({0}); }
+    explicit Console(const char* modes, std::uint32_t ledger = half_a_minute)
+        : profile{test::profile_of(modes)}, timeline{{.ledger = ledger}}, reader{profile} {
+        reader.open({0});
+    }
 
     void frame() {
         reader.read(sampler.advance(Time{Duration{now += 10 * ms}}));
@@ -44,7 +47,7 @@ struct Console {
 
     std::int64_t now = 1000 * ms;
     Profile profile;
-    Timeline timeline{{.ledger = half_a_minute}};
+    Timeline timeline;
     Sampler sampler{timeline, {.start = Time{Duration{now}}}};
     ActionReader reader;
     RecentInput recent{timeline, sampler, reader};
@@ -136,6 +139,20 @@ TEST(RecentInput, BeginsAnewWhereItCannotGoOn) {
     EXPECT_LE(console.recent.length(), Duration{36'000 * ms});
     EXPECT_FALSE(console.recent.save("/nowhere/x.jsonl", why));
     EXPECT_NE(why.find("/nowhere/x.jsonl"), std::string::npos) << why;
+}
+
+TEST(RecentInput, BeginsAnewAndCountsWhenALedgerIsTooSmall) {
+    Console console{lock_and_menu, 1 << 16};
+    for (int i = 0; i < 4; ++i) console.frame();
+    EXPECT_EQ(console.recent.length(), Duration{30 * ms});
+    for (int i = 0; i < 4000; ++i) console.timeline.desk().motion(1, 0, Time{Duration{console.now + ms}});
+    console.frame();
+    EXPECT_EQ(console.recent.overruns(), 1U);
+    EXPECT_EQ(console.recent.length(), Duration{});
+    console.tap(controls::Space, 1);
+    EXPECT_EQ(console.recent.overruns(), 1U);
+    EXPECT_EQ(console.recent.length(), Duration{20 * ms});
+    EXPECT_TRUE(console.recent.why("lock", console.profile).string().starts_with("Space went down 0.018 s ago, and"));
 }
 
 TEST(RecentInput, HasLessTimeWhenTheGameCallsOften) {
@@ -358,6 +375,7 @@ TEST(RecentInput, KeepsNothingOfWhatIsTyped) {
                 down.set(key, goes_down);
                 const Time when{Duration{console.now + 3 * ms}};
                 polled ? desk.state(down, when) : desk.button(key, goes_down, when);
+                EXPECT_FALSE(contains(console.recent.why("horn", console.profile).string(), "went down"));
                 if (!goes_down && key == controls::KeyA) console.reader.end_claim(*claim);  // before it comes up
                 console.frame();
             }

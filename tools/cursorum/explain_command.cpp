@@ -91,8 +91,8 @@ private:
             if (files_.modes.empty()) calls.note(line);
             const bool is_press =
                 line.kind == RecordingLine::Kind::event && line.event.type == EventType::button && line.event.down;
-            if (const std::string fate = is_press ? missed_text(outcome) : ""; !fate.empty())
-                missed.push_back({line.time, line.event.control, fate});
+            if (const std::string why = is_press ? missed_text(outcome) : ""; !why.empty())
+                missed.push_back({line.time, line.event.control, why});
         };
         if (options.rate) options.keep_frame = question.frame ? *question.frame : options.rate->frame_of(*question.at);
         const std::string rate = cuts_.rate.empty() ? "" : " --rate " + cuts_.rate;
@@ -140,20 +140,20 @@ private:
         ButtonSet buttons;
         for (const Binding& binding : place.action->bindings)
             for (const Button button : binding.buttons) buttons = buttons | physical_buttons(button);
-        const auto note = [&](Button button, Time time, const char* joint, const std::string& fate) {
-            sentence = fmt::format("{} went down in frame {}, at {}{}{}.", name_of(button), replay.frame_number(),
-                                   time_text(time), joint, fate);
+        const auto note = [&](Button button, Time time, const std::string& clause) {
+            sentence = fmt::format("{} went down in frame {}, at {}{}.", name_of(button), replay.frame_number(),
+                                   time_text(time), clause);
         };
         for (const Edge& edge : frame.all_edges()) {
             if (!buttons.contains(edge.button) || edge.kind != EdgeKind::press) continue;
-            note(edge.button, edge.time, "", "");
+            note(edge.button, edge.time, "");
             for (const Verdict& verdict : verdicts)
                 if (verdict.time == edge.time && physical_buttons(verdict.button).contains(edge.button) &&
-                    reader.name_of(ButtonAction{verdict.action, reader.numbering()}) == place.name())
-                    note(edge.button, edge.time, ", ", verdict_text(verdict, reader));
+                    named(verdict, reader).action == place.name())
+                    note(edge.button, edge.time, verdict_clause(verdict, reader));
         }
         for (const MissedPress& it : missed)
-            if (buttons.contains(it.button)) note(it.button, it.time, " ", it.fate);
+            if (buttons.contains(it.button)) note(it.button, it.time, it.why);
     }
 
     static void print_next(Replay& replay, const ActionPlace& place) {

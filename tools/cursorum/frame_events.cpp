@@ -35,7 +35,8 @@ void FrameEvents::take(Time end, const ButtonSet& controls) {
         if (controls.empty() || !(waiting_.front().buttons & controls).empty())
             events_.push_back(std::move(waiting_.front()));
     for (const Verdict& verdict : std::exchange(written_.all, {}))
-        if (controls.empty() || !(physical_buttons(verdict.button) & controls).empty()) verdicts_.push_back(verdict);
+        if (controls.empty() || !(physical_buttons(verdict.button) & controls).empty())
+            verdicts_.push_back(named(verdict, *reader_));
 }
 
 TerminalText FrameEvents::table(std::uint64_t frame, bool colour) const {
@@ -45,32 +46,25 @@ TerminalText FrameEvents::table(std::uint64_t frame, bool colour) const {
         text += shown("{:>5}  {:>9}  {:>14}  {}\n", frame, cut_text(end_), time_text(time), what);
     };
     for (const Posted& it : events_) add(it.time, shown("{}: ", it.words) + paint(Paint::dim, describe(it.outcome)));
-    for (const Verdict& it : verdicts_) {
-        const std::string fate = verdict_text(it, *reader_);  // "and …", "but …"
-        const TerminalText what = shown("{}: {}", it.button ? std::string{name_of(it.button)} : "not a button",
-                                        fate.substr(fate.find(' ') + 1));
-        add(it.time, paint(it.rule == Rule::fired ? Paint::green : Paint::yellow, what));
+    for (const auto& [it, action, mode, by] : verdicts_) {
+        const TerminalText what =
+            shown("{}: {}", it.button ? std::string{name_of(it.button)} : "not a button", verdict_text(it, *reader_));
+        add(it.time, paint(weight_of(it.rule) == 3 ? Paint::green : Paint::yellow, what));
     }
     return text;
 }
 
 std::string FrameEvents::json() const {
     using nlohmann::ordered_json;
-    ordered_json events = ordered_json::array(), verdicts = ordered_json::array();
+    ordered_json events = ordered_json::array();
     for (const Posted& it : events_)
         events.push_back(
             {{"line", it.line}, {"t", nanoseconds(it.time)}, {"event", it.words}, {"outcome", describe(it.outcome)}});
-    for (const Verdict& it : verdicts_) {
-        ordered_json one{{"t", nanoseconds(it.time)}};
-        if (it.button) one["control"] = name_of(it.button);
-        if (it.action != no_action) one["action"] = reader_->name_of(ButtonAction{it.action, reader_->numbering()});
-        one["rule"] = name_of(it.rule);
-        verdicts.push_back(std::move(one));
-    }
-    const auto dumped = [](const ordered_json& of) {
-        return of.dump(-1, ' ', false, ordered_json::error_handler_t::replace);
-    };
-    return "\"events\":" + dumped(events) + (reader_ ? ",\"verdicts\":" + dumped(verdicts) : "");
+    std::string text = "\"events\":" + events.dump(-1, ' ', false, ordered_json::error_handler_t::replace);
+    if (!reader_) return text;
+    std::string verdicts;
+    for (const NamedVerdict& it : verdicts_) verdicts += (verdicts.empty() ? "" : ",") + verdict_as_json(it);
+    return text + ",\"verdicts\":[" + verdicts + "]";
 }
 
 }  // namespace cursorum::tool

@@ -42,7 +42,7 @@ private:
     std::map<DeviceId, std::string> names_;
     ActionReader* reader_ = nullptr;
     VerdictList written_;
-    std::vector<Verdict> verdicts_;
+    std::vector<NamedVerdict> verdicts_;
     Time end_;
 };
 

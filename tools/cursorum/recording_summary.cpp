@@ -187,16 +187,17 @@ RecordingSummary summarise(std::istream& in, const std::string& name, const Summ
     std::optional<Profile> profile;
     std::optional<ActionReader> reader;
     if (options.profile && !options.profile->profile.empty()) reader.emplace(profile.emplace(options.profile->load()));
-    std::optional<PressFates> fates;
-    if (reader) reader->set_verdict_sink(&fates.emplace(*reader));
+    std::optional<PressCounter> presses;
+    if (reader) reader->set_verdict_sink(&presses.emplace(*reader));
     ReplayOptions replaying{.rate = options.rate, .skip_idle = options.rate.has_value() && !reader};
     replaying.reader.strict = options.strict;
     replaying.on_line = [&](const RecordingLine& line, Outcome outcome) {
         summing.look(line, outcome);
         if (!options.rate || line.kind == RecordingLine::Kind::belief) beliefs.note(line);
         if (reader && options.profile->modes.empty()) calls.note(line);
-        if (fates && line.kind == RecordingLine::Kind::event && line.event.type == EventType::button && line.event.down)
-            fates->note(line.event.control, outcome);
+        if (presses && line.kind == RecordingLine::Kind::event && line.event.type == EventType::button &&
+            line.event.down)
+            presses->note(line.event.control, outcome);
     };
     Replay replay{in, name, std::move(replaying)};
     std::uint64_t shown = 0;
@@ -208,7 +209,7 @@ RecordingSummary summarise(std::istream& in, const std::string& name, const Summ
             calls.make(*reader, frame->start());
             reader->read(*frame);
             // A gesture takes a while.
-            fates->count_until(frame->start() - Duration{10'000'000'000});
+            presses->count_until(frame->start() - Duration{10'000'000'000});
         }
         if (!options.rate) beliefs.take(*frame, reader ? &*reader : nullptr);
         if (const std::uint64_t bytes = replay.reader().bytes_read(); options.on_progress && bytes > shown + (8U << 20))
@@ -221,7 +222,7 @@ RecordingSummary summarise(std::istream& in, const std::string& name, const Summ
     for (const ReplayedBeliefs::Finding& it : beliefs.findings())
         summary.wrong_beliefs.push_back({it.what.frame, it.what.time, it.name, it.what});
     summary.unknown_actions = beliefs.unknown();
-    if (fates) fates->count_until(latest_time), summary.fates = fates->counts();
+    if (presses) presses->count_until(latest_time), summary.presses = presses->counts();
     return summary;
 }
 

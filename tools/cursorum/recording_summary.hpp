@@ -14,7 +14,7 @@
 #include "cursorum/core/repeat.hpp"
 #include "cursorum/core/time.hpp"
 #include "cursorum/recording/exact_rate.hpp"
-#include "press_fates.hpp"
+#include "press_counts.hpp"
 #include "profile_option.hpp"
 
 namespace cursorum::tool {
@@ -91,7 +91,7 @@ struct RecordingSummary {
     std::uint64_t beliefs = 0;
     std::vector<WrongBelief> wrong_beliefs;
     std::vector<std::string> unknown_actions;  ///< that beliefs name and the profile does not have
-    FateCounts fates;                          ///< of presses, with a profile
+    PressCounts presses;                       ///< with a profile
 };
 
 struct SummaryOptions {

@@ -134,15 +134,15 @@ private:
                                known == s.devices.end() || known->second.empty() ? "" : " \"" + known->second + "\"");
         };
         const auto title = [&](const char* what) { text += "\n" + paint(Paint::bold, what) + "\n"; };
-        if (!s.fates.empty()) title("Where each press went");
-        for (const auto& [control, fates] : s.fates) {
-            std::vector<std::pair<std::string, std::uint64_t>> by_count{fates.begin(), fates.end()};
+        if (!s.presses.empty()) title("Where each press went");
+        for (const auto& [control, counts] : s.presses) {
+            std::vector<std::pair<std::string, std::uint64_t>> by_count{counts.begin(), counts.end()};
             std::stable_sort(by_count.begin(), by_count.end(), [](auto& a, auto& b) { return a.second > b.second; });
             std::uint64_t presses = 0;
             std::string parts;
-            for (const auto& [fate, count] : by_count) {
+            for (const auto& [words, count] : by_count) {
                 presses += count;
-                parts += fmt::format("{} {} {}", parts.empty() ? ";" : ",", count, fate);
+                parts += fmt::format("{} {} {}", parts.empty() ? ";" : ",", count, words);
             }
             text += shown("  {}: {}{}\n", control, plural_text(presses, "press"), parts);
         }
@@ -268,7 +268,7 @@ private:
         all["controls"] = std::move(controls);
         all["system_repeats"] = std::move(repeats);
         all["motion"] = std::move(mice);
-        for (const auto& [control, fates] : s.fates) all["fates"][control] = fates;
+        for (const auto& [control, counts] : s.presses) all["presses"][control] = counts;
         if (s.to_program.count() != 0) all["to_program"] = lengths(s.to_program);
         all["to_cut"] = lengths(s.to_cut);
         all["lost"] = s.lost;

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <string_view>
+#include <vector>
 
 #include "cursorum/actions/profile.hpp"
 #include "cursorum/core/control.hpp"
@@ -41,20 +42,22 @@ inline constexpr unsigned rule_count = static_cast<unsigned>(Rule::paused) + 1;
 /// "already_down" and so on.
 CURSORUM_API std::string_view name_of(Rule rule) noexcept;
 
-/// What became of one press for one binding. A press has exactly one verdict for each binding with its button, or one
-/// that it is unbound; that of a gesture comes when it is decided, and none if it still waits at the end. Buttons that
-/// were found down have only those of the bindings that adopt them.
+/// What a rule decided about one press for one binding. A press gets exactly one verdict for each binding that names
+/// its button, or a single one with the rule `unbound`. The verdict on a press that begins a gesture is written when
+/// the gesture is decided; a press that is still waiting has none yet. A button that was found down gets verdicts only
+/// from the bindings that adopt it.
 struct Verdict {
-    Time time;                  ///< of the press
-    Time since;                 ///< when what the rule goes by began; else as `time`
-    Button button;              ///< 0 if it was no button: a wheel, a lock, a value beyond a threshold, a bot
-    std::uint16_t action = 0;   ///< the number of the action, as in its handles; of `unbound`, no_action
-    std::uint16_t binding = 0;  ///< which of the reader's bindings, so that those of one action can be told apart
+    Time time;                 ///< of the press
+    Time since;                ///< when the time that the rule measures began; equal to `time` if it measures none
+    Button button;             ///< 0 if a wheel, a lock, a value beyond a threshold, or a bot pressed the action
+    std::uint16_t action = 0;  ///< the action's number, as in its handles; no_action if the rule is `unbound`
+    /// The reader's number of the binding; distinguishes the bindings of one action.
+    std::uint16_t binding = 0;
     Rule rule{};
-    ModeHandle mode{};             ///< of mode_closed, mode_covered and taken_by_mode
-    std::uint16_t by = no_action;  ///< of longer_chord: that action's number
+    ModeHandle mode{};             ///< with mode_closed, mode_covered and taken_by_mode
+    std::uint16_t by = no_action;  ///< with longer_chord: the number of that chord's action
 
-    static constexpr std::uint16_t by_bot = 0xFFFF;  ///< in place of a binding: injected input
+    static constexpr std::uint16_t by_bot = 0xFFFF;  ///< the binding of injected input
     friend constexpr bool operator==(const Verdict&, const Verdict&) = default;
 };
 
@@ -68,6 +71,13 @@ protected:
     VerdictSink(const VerdictSink&) = default;
     VerdictSink& operator=(const VerdictSink&) = default;
     ~VerdictSink() = default;
+};
+
+/// A sink that keeps all verdicts. Clear it before each read() to have those of one frame.
+class CURSORUM_API VerdictList final : public VerdictSink {
+public:
+    void take(const Verdict& verdict) override { all.push_back(verdict); }
+    std::vector<Verdict> all;
 };
 
 }  // namespace cursorum

@@ -32,16 +32,35 @@ CURSORUM_API std::optional<ActionPlace> find_action(const Profile& profile, std:
 /// Returns whether a button that the action is bound to was down within the frame.
 CURSORUM_API bool has_buttons_down(const ActionPlace& place, const Frame& frame);
 
-/// What became of a press, as the end of a sentence: "and crane.lock fired", "but the mode menu covered crane".
+/// A verdict in words: "crane.lock fired", "the mode menu covered crane".
 CURSORUM_API std::string verdict_text(const Verdict& verdict, const ActionReader& reader);
+/// The same as the end of a sentence about the press: ", and crane.lock fired", ", but the mode menu covered crane".
+CURSORUM_API std::string verdict_clause(const Verdict& verdict, const ActionReader& reader);
 
-/// A press that no action could get, since the core did not take it or a pause skipped it.
+/// A verdict, with the names of what it refers to by number.
+struct NamedVerdict {
+    Verdict verdict;
+    std::string action;  ///< "crane.lock"; empty if it is about no action
+    std::string mode;    ///< likewise
+    std::string by;      ///< the action of a longer chord; likewise
+};
+CURSORUM_API NamedVerdict named(const Verdict& verdict, const ActionReader& reader);
+/// One JSON object, without a line feed: `t`, `control`, `rule`, `action`, `mode`, `by` and `since`;
+/// docs/frame-format.md.
+CURSORUM_API std::string verdict_as_json(const NamedVerdict& verdict);
+
+/// How much a rule says of a press for which several bindings have a verdict: 3 if the press counted, 1 if the rule is
+/// only about what else was open or down, 2 for all others.
+CURSORUM_API int weight_of(Rule rule) noexcept;
+
+/// A press that no reader receives.
 struct MissedPress {
     Time time;
     Button button;
-    std::string fate;  ///< "without focus, so it was ignored"
+    std::string why;  ///< as missed_text() returns it
 };
-/// Its fate, from the outcome of its event; empty if it was taken. `in_pause`: it came within a pause.
+/// Why no reader receives a press, as the end of a sentence: " without focus, so it was ignored". Empty if readers do.
+/// `outcome`: that of its event; `in_pause`: its time is within a pause.
 CURSORUM_API std::string missed_text(Outcome outcome, bool in_pause = false);
 
 /// Why an action's state in a frame is what it is.
@@ -61,8 +80,8 @@ struct CURSORUM_API ActionExplanation {
     std::uint64_t frame = 0;
     Time start, end;
     std::vector<Section> sections;
-    std::vector<Verdict> verdicts;  ///< on presses for this action that were decided in the frame
-    Button asked{};                 ///< one of its buttons that was down
+    std::vector<NamedVerdict> verdicts;  ///< on presses for this action that were decided in the frame
+    Button asked{};                      ///< one of its buttons that was down
 
     /// Complete lines. `command`: how to ask for more of one of its buttons, except for the button's name, or empty.
     /// `colour`: with escape sequences for terminals.
@@ -75,19 +94,13 @@ private:
     std::string summary() const;
 };
 
-/// Describes what the reader made of the frame that it read last: the action's state, whether its mode sees anything,
-/// what came of each binding and of each press, and the action's rules. `verdicts`: those that the reader wrote while
-/// it read the frame. `number` and `where`: how to name the frame. `missed`: presses that came within it.
+/// Describes the frame that the reader has read last: the action's state, whether its mode is visible, the state of
+/// each binding, the verdict on each press, and the action's rules. `verdicts`: those that the reader wrote while it
+/// read the frame. `number` and `where`: the frame's number and name. `missed`: presses with times in the frame that no
+/// reader receives.
 CURSORUM_API ActionExplanation explain_action(const ActionReader& reader, const Profile& profile,
                                               const ActionPlace& place, const Frame& frame,
                                               std::span<const Verdict> verdicts, std::string_view where,
                                               std::uint64_t number = 0, std::span<const MissedPress> missed = {});
-
-/// Keeps the verdicts of a frame: clear it before each read.
-class CURSORUM_API VerdictList final : public VerdictSink {
-public:
-    void take(const Verdict& verdict) override { all.push_back(verdict); }
-    std::vector<Verdict> all;
-};
 
 }  // namespace cursorum

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <cstddef>
+#include <cstdint>
 #include <iosfwd>
 #include <memory>
 #include <string>
@@ -48,13 +49,14 @@ struct RecentInputOptions {
 /// ignored or refused. It replays to the same frames and actions, by its own cuts: `cursorum frames FILE --profile P`,
 /// `cursorum explain FILE --profile P --action lock --at 3s`.
 ///
-/// It goes on when the game goes back to a saved state and plays some ticks once more, and over rebind(): frames before
-/// that are kept, but what their actions did is not said. A frame that note() was not called for begins it anew.
+/// It goes on when the game goes back to a saved state and plays some ticks once more. It goes on over rebind() too: it
+/// keeps the frames before it, but why() answers only from the frames after it. A frame that note() was not called for
+/// begins it anew, and so does a ledger that is too small (overruns()).
 ///
-/// Not in it: text; what bots injected into actions; clicks that were half done at its beginning; where mice other than
-/// the first one were then. Presses that seats or claims on single devices took are not told apart at the checkpoint.
-/// Events that other threads post while a frame is cut may appear in the frame after it, unless they are stamped later
-/// than the cut (see Timeline::complete_until).
+/// It does not contain text, or what bots injected into actions. A checkpoint contains neither clicks that were half
+/// done, nor the positions of mice other than the first one, nor which seat or which claim on a single device had a
+/// button. An event that another thread posts while a frame is cut may appear one frame later than in the game, if it
+/// is not stamped later than the cut (see Timeline::complete_until).
 ///
 /// Memory: allocated by the constructor: that of `frames`, 18 checkpoints of 30 KB, and as many saved states of the
 /// reader. Cost of note(): 30 ns and about 12 ns for each event of the frame; about 10 us every two seconds. Lifetime:
@@ -75,12 +77,15 @@ public:
 
     /// How much time there is; zero before the second frame.
     Duration length() const noexcept;
+    /// How often it began anew because events were overwritten in a ledger before note() had passed them. If this
+    /// grows, make the ledger larger (TimelineOptions::ledger), or call note() more often.
+    std::uint64_t overruns() const noexcept;
 
-    /// Answers the question why an action did not fire, or did: what became of the last press or motion of one of its
-    /// controls, whether a frame had it or not, and then, in the sentences of `cursorum explain`, what the action made
-    /// of it and of its release. For an unknown name, says so with the near one. `profile`: the one that the reader was
-    /// given last. Allocates, and takes as long as replaying up to two seconds does: a few milliseconds if there is
-    /// much input.
+    /// Answers why an action did not fire, or did: what became of the last press or motion of one of its controls,
+    /// whether a frame had it or not, and then, in the sentences of `cursorum explain`, what the action made of it and
+    /// of its release. If there is no action of that name, it says so and names the nearest one. `profile`: the one
+    /// that the reader was given last. Allocates, and takes as long as replaying up to two seconds does: a few
+    /// milliseconds if there is much input.
     TerminalText why(std::string_view action, const Profile& profile) const;
     /// The same for one button, whatever actions make of it: its last event. Of a key that no action binds, it says
     /// that it is not kept (RecentInputOptions::every_key).

@@ -1,0 +1,50 @@
+#include "press_counts.hpp"
+
+#include <algorithm>
+
+#include "cursorum/why/action_explanation.hpp"
+
+namespace cursorum::tool {
+namespace {
+
+std::string in_words(const NamedVerdict& it) {
+    switch (it.verdict.rule) {
+        case Rule::fired: return "fired " + it.action;
+        case Rule::toggled_off: return "switched off " + it.action;
+        case Rule::mode_closed: return "in a closed mode";
+        case Rule::mode_covered: return "covered by " + it.mode;
+        case Rule::taken_by_mode: return "taken by " + it.mode;
+        case Rule::min_interval: return "within min_interval";
+        default: break;
+    }
+    std::string words{name_of(it.verdict.rule)};
+    std::replace(words.begin(), words.end(), '_', ' ');
+    return words;
+}
+
+}  // namespace
+
+void PressCounter::take(const Verdict& verdict) {
+    if (!verdict.button || verdict.rule == Rule::adopted) return;
+    const int weight = weight_of(verdict.rule);
+    InWords& press = recent_[{verdict.time, verdict.button.number}];
+    if (verdict.rule == Rule::fired && press.weight == weight)
+        press.text += ", " + named(verdict, reader_).action;
+    else if (weight > press.weight)
+        press = {weight, in_words(named(verdict, reader_))};
+}
+
+void PressCounter::note(Button button, Outcome outcome) {
+    std::string words = outcome == Outcome::ignored ? "ignored without focus" : std::string{describe(outcome)};
+    if (!missed_text(outcome).empty()) ++counts_[std::string{name_of(button)}][std::move(words)];
+}
+
+void PressCounter::count_until(Time time) {
+    while (!recent_.empty() && recent_.begin()->first.first < time) {
+        const auto& [press, words] = *recent_.begin();
+        ++counts_[std::string{name_of(Button{press.second})}][words.text];
+        recent_.erase(recent_.begin());
+    }
+}
+
+}  // namespace cursorum::tool
