@@ -78,6 +78,8 @@ bool panel() {
     const bool panel_is_shown = true;
     LaneHistory lanes{timeline};
     std::uint64_t pictures = 0;
+    ActionLanes action_lanes{lanes, shown_actions, profile};
+    shown_actions.set_verdict_sink(&action_lanes);
     for (std::int64_t i = 0; i < 1200; ++i) {
         const Time complete = begin + (i + 1) * Duration{16'000'000};
         if (i % 40 == 3) {
@@ -99,7 +101,7 @@ bool panel() {
             const Frame& shown = picture.advance(complete);
             lanes.note(shown, pictures++);
             shown_actions.read(shown);
-            note_actions(lanes, shown_actions, profile);
+            action_lanes.note();
         }
     }
     return renderer.rectangles > 600 && renderer.polygons > 0 && renderer.texts > 600 && renderer.curves > 600 &&

@@ -109,6 +109,7 @@
 //   cursorum/sources/time_asleep.hpp      how long the machine has slept
 //   cursorum/views/explanation.hpp        explain(): why a button's state in a frame is what it is
 //   cursorum/views/frame_views.hpp        frames as tables, CSV, JSON Lines
+//   cursorum/views/lane.hpp               Lane: one control's bars, states and values over time
 //   cursorum/views/lane_history.hpp       LaneHistory: what each control did over a stretch of time
 //   cursorum/views/lane_picture.hpp, picture.hpp  lane_picture(): the geometry of its picture, for a panel in a game
 //   cursorum/views/stick_picture.hpp      stick_picture(): where sticks have been, and what shaping makes of it

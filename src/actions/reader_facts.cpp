@@ -206,6 +206,10 @@ bool ReaderAccess::has_claim_of_all(const ActionReader& reader) noexcept {
         if ((now.claimed >> i & 1) != 0 && now.claims[i].everything) return true;
     return false;
 }
+std::string ReaderAccess::claim_in_force(const ActionReader& reader, unsigned claim) {
+    const Openings& now = reader.core_->state().now;
+    return (now.claimed >> claim & 1) != 0 ? claim_text(now.claims[claim]) : std::string{};
+}
 std::uint32_t ReaderAccess::bindings(const ActionReader& reader) noexcept { return reader.core_->bindings(); }
 
 std::vector<std::uint16_t> ReaderAccess::numbers_of(const ActionReader& reader, const Profile& profile) {

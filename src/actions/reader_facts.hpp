@@ -51,6 +51,8 @@ struct CURSORUM_API ReaderAccess {
     static std::uint32_t bindings(const ActionReader& reader) noexcept;
     /// Returns whether a claim on everything is in force: somebody may be typing.
     static bool has_claim_of_all(const ActionReader& reader) noexcept;
+    /// What the claim with that number is on: "everything", "KeyA KeyD". Empty if it is not in force.
+    static std::string claim_in_force(const ActionReader& reader, unsigned claim);
     /// The reader's numbers for a profile's actions, by name; `no_action` for unknown ones.
     static std::vector<std::uint16_t> numbers_of(const ActionReader& reader, const Profile& profile);
     /// An action of its latest profile by its number, and the name of its mode. Null if there is none.

@@ -58,10 +58,13 @@ public:
     void draw() {
         if (lane_.has_values()) return draw_values();
         draw_bars();
-        draw_cells();
-        draw_bands();
-        draw_repeats();
-        draw_marks();
+        if (!is_strip()) {
+            draw_cells();
+            draw_bands();
+            draw_repeats();
+            draw_marks();
+        }
+        draw_missed();
         draw_beliefs();
     }
 
@@ -71,26 +74,54 @@ private:
         shapes_.push_back(std::move(shape));
         return shapes_.back();
     }
+    int index_of(std::uint32_t frame) const { return static_cast<int>(frame - lanes_.first_frame()); }
     double clamped(double x) const { return std::clamp(x, scale_.left, scale_.right); }
 
-    // A bar is as high as a third of the lane, the state below it as another one.
-    double bar_top() const { return top_ + height_ * 0.1; }
-    double bar_height() const { return height_ * 0.3; }
+    // A bar is as high as a third of the lane, the state below it as another one. A lane that is too low for marks has
+    // bars alone, and so has one without frames' states.
+    bool is_strip() const {
+        return height_ < 12 || lane_.kind == Lane::Kind::mode || lane_.kind == Lane::Kind::claim;
+    }
+    double bar_top() const { return top_ + height_ * (is_strip() ? 0.2 : 0.1); }
+    double bar_height() const { return height_ * (is_strip() ? 0.6 : 0.3); }
     double cell_middle() const { return top_ + height_ * 0.68; }
     double mark_size() const { return std::clamp(height_ * 0.34, 5.0, 11.0); }
 
     void draw_bars() {
+        // Bars that touch in the picture are one. Their ends come after all of them, where there is room to see them.
+        double from = 0, to = -1;
+        const auto finish = [&] {
+            if (to > from)
+                add({.form = Form::rectangle,
+                     .role = Role::bar,
+                     .x = from,
+                     .y = bar_top(),
+                     .width = to - from,
+                     .height = bar_height()});
+        };
         for (const Lane::Bar& bar : lane_.bars) {
-            const double from = clamped(scale_.x(bar.from)), to = std::max(clamped(scale_.x(bar.to)), from + 1);
-            add({.form = Form::rectangle,
-                 .role = Role::bar,
-                 .x = from,
-                 .y = bar_top(),
-                 .width = to - from,
-                 .height = bar_height()});
+            const double left = clamped(scale_.x(bar.from)), right = std::max(clamped(scale_.x(bar.to)), left + 1);
+            if (left > to + 0.25) {
+                finish();
+                from = left;
+            }
+            to = std::max(to, right);
+        }
+        finish();
+        double last_edge = -1e9;
+        const auto edge = [&](Role role, double x) {
+            if (x - last_edge < 0.75) return;
+            last_edge = x;
+            // Marks of Cursorum's own edges reach beyond the bar.
+            const double more = role == Role::cancel_edge || role == Role::adopt_edge ? bar_height() * 0.3 : 0;
+            upright(role, x, 1.6, bar_top() - more, bar_height() + 2 * more);
+        };
+        for (const Lane::Bar& bar : lane_.bars) {
             if (bar.began && bar.from >= lanes_.start())
-                edge(*bar.began == EdgeKind::press ? Role::press_edge : Role::adopt_edge, from);
-            if (bar.ended) edge(*bar.ended == EdgeKind::release ? Role::release_edge : Role::cancel_edge, to);
+                edge(*bar.began == EdgeKind::press ? Role::press_edge : Role::adopt_edge, clamped(scale_.x(bar.from)));
+            if (bar.ended)
+                edge(*bar.ended == EdgeKind::release ? Role::release_edge : Role::cancel_edge,
+                     std::max(clamped(scale_.x(bar.to)), clamped(scale_.x(bar.from)) + 1));
         }
         double last = -1e9;
         for (const Time time : lane_.system_repeats) {
@@ -101,20 +132,19 @@ private:
                 continue;
             }
             last = x;
-            line(Role::system_repeat, {x, bar_top() + bar_height() * 0.35}, {x, bar_top() + bar_height()});
+            upright(Role::system_repeat, x, 1, bar_top() + bar_height() * 0.35, bar_height() * 0.65);
         }
     }
-    void edge(Role role, double x) {
-        // Marks of Cursorum's own edges reach beyond the bar.
-        const double more = role == Role::cancel_edge || role == Role::adopt_edge ? bar_height() * 0.3 : 0;
-        line(role, {x, bar_top() - more}, {x, bar_top() + bar_height() + more});
+    /// A line that needs no points.
+    void upright(Role role, double x, double width, double top, double height) {
+        add({.form = Form::rectangle, .role = role, .x = x - width / 2, .y = top, .width = width, .height = height});
     }
     void line(Role role, PicturePoint from, PicturePoint to) {
         add({.form = Form::curve, .role = role, .points = {from, to}});
     }
 
-    double left_of(const Lane::Cell& cell) const { return clamped(scale_.x(lanes_.frames()[cell.first].from)); }
-    double right_of(const Lane::Cell& cell) const { return clamped(scale_.x(lanes_.frames()[cell.last].to)); }
+    double left_of(const Lane::Cell& cell) const { return clamped(scale_.x(lanes_.frame(cell.first).from)); }
+    double right_of(const Lane::Cell& cell) const { return clamped(scale_.x(lanes_.frame(cell.last).to)); }
 
     // If frames are wide enough, each one with an event has an outline.
     void draw_cells() {
@@ -128,7 +158,7 @@ private:
                                        .y = cell_middle() - mark_size() * 0.75,
                                        .width = right - left - 2,
                                        .height = mark_size() * 1.5});
-            shape.frame = static_cast<int>(cell.last);
+            shape.frame = index_of(cell.last);
         }
     }
 
@@ -148,7 +178,7 @@ private:
         for (const Lane::Cell& cell : lane_.cells) {
             if (cell.state == ButtonState::blip) continue;
             const double left = left_of(cell), right = right_of(cell);
-            if (left > to + 0.01) {
+            if (left > to + 0.25) {
                 finish();
                 from = left;
             }
@@ -176,7 +206,7 @@ private:
                                          .y = top_ + height_ * 0.93 - size,
                                          .width = size,
                                          .height = size});
-                dot.frame = static_cast<int>(cell.first);
+                dot.frame = index_of(cell.first);
             }
         }
     }
@@ -193,8 +223,10 @@ private:
         for (const Lane::Cell& cell : lane_.cells) {
             const std::optional<Role> role = mark_of(cell);
             if (!role) continue;
-            const Mark mark{*role, (left_of(cell) + right_of(cell)) / 2, static_cast<int>(cell.last), cell.lost != 0,
-                            cell.is_made_up};
+            // Comparing levels is about controls: an action's edges come from theirs.
+            const bool is_control = lane_.kind == Lane::Kind::button;
+            const Mark mark{*role, (left_of(cell) + right_of(cell)) / 2, index_of(cell.last),
+                            is_control && cell.lost != 0, is_control && cell.is_made_up};
             if (!marks.empty() && mark.x - marks.back().x < mark_size()) {
                 ++left_out_.marks;
                 if (rank(mark.role, mark.is_lost) > rank(marks.back().role, marks.back().is_lost)) marks.back() = mark;
@@ -214,29 +246,43 @@ private:
         }
     }
 
+    void draw_missed() {
+        double last = -1e9;
+        for (const Lane::Missed& it : lane_.missed) {
+            const double x = scale_.x(it.time), size = mark_size();
+            if (x < scale_.left || x > scale_.right) continue;
+            if (x - last < size) {
+                ++left_out_.marks;
+                continue;
+            }
+            last = x;
+            PictureShape shape = mark_shape(Role::missed, {x, bar_top() + bar_height() / 2}, size);
+            shape.text = it.why;
+            add(std::move(shape));
+        }
+    }
+
     void draw_beliefs() {
         double last = -1e9;
         for (const Lane::Belief& belief : lane_.beliefs) {
-            const double x = clamped(scale_.x(lanes_.frames()[belief.frame].to)), size = mark_size();
+            const double x = clamped(scale_.x(lanes_.frame(belief.frame).to)), size = mark_size();
             if (x - last < size) {
                 ++left_out_.marks;
                 continue;
             }
             last = x;
             PictureShape shape = mark_shape(Role::belief, {x + size / 2, top_ + size / 2 + 1}, size);
-            shape.frame = static_cast<int>(belief.frame);
+            shape.frame = index_of(belief.frame);
             add(std::move(shape));
         }
     }
 
     void draw_values() {
-        const auto [least, greatest] = lane_.range();
+        const Lane::Range range = lane_.range();
         const double bottom = top_ + height_ * 0.92, high = height_ * 0.84;
-        const auto y = [=, least = least, greatest = greatest](double value) {
-            return bottom - high * (std::clamp(value, least, greatest) - least) / (greatest - least);
-        };
+        const auto y = [&](double value) { return bottom - high * range.share(value); };
         if (lane_.dead_zone > 0) {
-            const double above = y(lane_.dead_zone), below = y(std::max(least, -lane_.dead_zone));
+            const auto [above, below] = std::minmax({y(lane_.dead_zone), y(-lane_.dead_zone)});
             add({.form = Form::rectangle,
                  .role = Role::dead_zone,
                  .x = scale_.left,
@@ -299,6 +345,10 @@ PictureShape mark_shape(Role role, PicturePoint middle, double size) {
     PictureShape shape{.form = Form::polygon, .role = role, .x = left, .y = top, .width = size, .height = size};
     switch (role) {
         case Role::press: shape.points = {{middle.x, top}, {right, bottom}, {left, bottom}}; break;
+        case Role::missed:
+            shape.filled = false;
+            shape.points = {{middle.x, top}, {right, bottom}, {left, bottom}};
+            break;
         case Role::release:
             shape.filled = false;
             shape.points = {{left, top}, {right, top}, {middle.x, bottom}};

@@ -27,6 +27,11 @@ struct LaneLeftOut {
 void draw_lane(const LaneHistory& lanes, int lane, const LaneScale& scale, double top, double height,
                std::vector<PictureShape>& shapes, LaneLeftOut& left_out);
 
+/// lane_findings(), but of those of which there may be many, add_text() makes the text: of a million, a picture
+/// shows a dozen.
+std::vector<LaneFinding> lane_findings_without_text(const LaneHistory& lanes);
+void add_text(const LaneHistory& lanes, LaneFinding& finding);
+
 /// One mark with its middle there, as in lanes and in the legend.
 PictureShape mark_shape(PictureRole role, PicturePoint middle, double size);
 

@@ -20,11 +20,14 @@ namespace {
 using Form = PictureShape::Form;
 using Role = PictureRole;
 
-constexpr double margin = 12, label_width = 158, line_height = text_line_height;
+constexpr double margin = 12, label_width = 176, line_height = text_line_height;
 constexpr double title_size = text_size_of(Role::title), label_size = text_size_of(Role::label),
                  small_size = text_size_of(Role::small_label);
-/// The minimum height of a lane, and the height from which counts appear under its name.
-constexpr double least_lane = 20, lane_with_counts = 32, greatest_lane = 46;
+/// The height of a lane that shows everything, the one from which counts appear under its name, and the one of a strip
+/// that can still be told from its neighbours.
+constexpr double full_lane = 20, lane_with_counts = 32, greatest_lane = 46, least_lane = 2.9;
+/// Letters that can still be read, in pixels.
+constexpr double least_letters = 6.5;
 /// An axis needs more height to be readable.
 double weight(const Lane& lane) { return lane.has_values() ? 1.3 : 1; }
 
@@ -43,6 +46,8 @@ std::string axis_time_text(double time, double step) {
 
 /// "3 presses", "12 own, 40 system repeats".
 std::string counts_text(const Lane& lane) {
+    if (lane.kind == Lane::Kind::mode) return "mode";
+    if (lane.kind == Lane::Kind::claim) return "claim";
     std::uint64_t presses = 0, repeats = 0, system_repeats = 0;
     for (const Lane::Cell& cell : lane.cells) {
         presses += cell.presses;
@@ -54,9 +59,10 @@ std::string counts_text(const Lane& lane) {
 }
 
 std::string range_text(const Lane& lane) {
-    const auto [least, greatest] = lane.range();
-    if (lane.kind == Lane::Kind::pointer) return fmt::format("{:g} to {:g} pixels", least, greatest);
-    return least < 0 ? "-1 to 1, up is 1" : "0 to 1";
+    const auto [bottom, top] = lane.range();
+    if (lane.kind == Lane::Kind::pointer)
+        return fmt::format("{:g} to {:g} pixels", std::min(bottom, top), std::max(bottom, top));
+    return bottom == 0 ? "0 to 1" : fmt::format("-1 to 1, {:g} is at the top", top);
 }
 
 struct LegendEntry {
@@ -73,6 +79,7 @@ constexpr std::array legend{LegendEntry{Role::bar, "down, exactly"},
                             LegendEntry{Role::adopt, "adopt: found down"},
                             LegendEntry{Role::cancel, "cancel"},
                             LegendEntry{Role::repeat, "own repeat"},
+                            LegendEntry{Role::missed, "press without effect"},
                             LegendEntry{Role::lost, "lost by comparing levels"},
                             LegendEntry{Role::made_up, "made up by comparing levels"},
                             LegendEntry{Role::belief, "the other layer is wrong"},
@@ -97,6 +104,7 @@ public:
         scale_ = {lanes_.start(), margin + label_width, 1, width_ - margin};
         const double length = seconds(lanes_.end() - lanes_.start());
         scale_.per_second = length > 0 ? (scale_.right - scale_.left) / length : 1;
+        picture_.shapes.reserve(512);
         picture_.width = width_;
         picture_.height = height_;
         picture_.plot_left = scale_.left;
@@ -110,27 +118,27 @@ public:
             add_text(Role::label, "No frames to draw.", margin, top);
             return std::move(picture_);
         }
-        const std::vector<LaneFinding> findings =
-            options_.with_findings ? lane_findings(lanes_) : std::vector<LaneFinding>{};
-        choose_lanes(top, findings.size());
+        std::vector<LaneFinding> findings =
+            options_.with_findings ? lane_findings_without_text(lanes_) : std::vector<LaneFinding>{};
+        choose_lanes(top, findings);
         const double lanes_top = top + head_height();
         double y = lanes_top;
         for (const std::size_t lane : chosen_) {
-            draw_label(lane, y);
-            y += unit_ * weight(lanes_.lanes()[lane]);
+            draw_background(lane, y);
+            y += high_of(lane);
         }
         draw_spans(top, lanes_top, y);
         draw_grid(lanes_top, y);
+        draw_labels(lanes_top);
         y = lanes_top;
         for (const std::size_t lane : chosen_) {
-            const double high = unit_ * weight(lanes_.lanes()[lane]);
-            draw_lane(lanes_, static_cast<int>(lane), scale_, y, high, picture_.shapes, crowded_);
-            y += high;
+            draw_lane(lanes_, static_cast<int>(lane), scale_, y, high_of(lane), picture_.shapes, crowded_);
+            y += high_of(lane);
         }
         y += 8;
         say_what_is_left_out();
         y = draw_findings(findings, y, height_ - foot_height());
-        if (options_.with_legend) y = draw_legend(y);
+        if (with_legend_) y = draw_legend(y);
         for (const std::string& what : picture_.left_out) {
             if (y + row > height_) break;
             add_text(Role::small_label, fitted(what, Role::small_label, width_ - 2 * margin), margin, y);
@@ -162,11 +170,15 @@ private:
     PictureShape& add_text(Role role, std::string text, double x, double y, bool is_bold = false) {
         return add(text_shape(options_, role, std::move(text), {x, y}, is_bold));
     }
+    void add_grid(double x, double top, double bottom) {
+        add({.form = Form::rectangle, .role = Role::grid, .x = x - 0.5, .y = top, .width = 1, .height = bottom - top});
+    }
     void add_line(Role role, PicturePoint from, PicturePoint to) { add(line_shape(role, from, to)); }
 
     // Two rows for the spans' labels, one for times, one for frame numbers.
     static constexpr double row = small_size * line_height + 2, legend_row = row + 4;
     double head_height() const { return (lanes_.spans().empty() ? 2 : 4) * row + 4; }
+    double high_of(std::size_t lane) const { return unit_ * weight(lanes_.lanes()[lane]); }
 
     /// Room for the legend and for the list of omitted things. Both depend on the lanes, so they are laid out after
     /// them.
@@ -174,48 +186,57 @@ private:
         double width = 0;
         for (const LegendEntry& entry : legend) width += legend_width(entry);
         const double rows = std::ceil(width * 1.1 / (width_ - 2 * margin));
-        return (options_.with_legend ? rows * legend_row : 0) + 3 * row + margin;
+        return (with_legend_ ? rows * legend_row + row : 0) + 2 * row + margin;
     }
     double legend_width(const LegendEntry& entry) const { return 20 + small_width(entry.text) + 14; }
 
-    /// Lanes share the height that findings, legend and notes leave; those with the fewest events go first.
-    void choose_lanes(double top, std::size_t finding_count) {
-        const double lines = static_cast<double>(std::min<std::size_t>((finding_count + 1) / 2, 7));
-        const double foot =
-            8 + (finding_count != 0 ? (lines + 1) * (label_size * line_height + 1) + 12 : 0) + foot_height();
-        const double room = height_ - top - head_height() - foot;
+    /// Lanes share the height that findings, legend and notes leave. If that is too little, first the findings go, then
+    /// the legend, then the lanes become strips; at last those with the fewest events go.
+    void choose_lanes(double top, std::vector<LaneFinding>& findings) {
         for (std::size_t i = 0; i < lanes_.lanes().size(); ++i) chosen_.push_back(i);
-        std::stable_sort(chosen_.begin(), chosen_.end(), [&](std::size_t a, std::size_t b) {
-            const Lane &first = lanes_.lanes()[a], &second = lanes_.lanes()[b];
-            return rank(first) < rank(second);
-        });
-        const auto weights = [&] {
-            double sum = 0;
-            for (const std::size_t lane : chosen_) sum += weight(lanes_.lanes()[lane]);
-            return sum;
+        double weights = 0;
+        for (const Lane& lane : lanes_.lanes()) weights += weight(lane);
+        const auto room = [&] {
+            const double lines = static_cast<double>(std::min<std::size_t>((findings.size() + 1) / 2, 7));
+            const double foot =
+                8 + (!findings.empty() ? (lines + 1) * (label_size * line_height + 1) + 12 : 0) + foot_height();
+            return height_ - top - head_height() - foot;
         };
+        // Half of the full height still has everything but the marks.
+        if (weights * full_lane * 0.6 > room() && !findings.empty()) {
+            picture_.left_out.push_back(
+                fmt::format("{} about what stands out did not fit.", plural_text(findings.size(), "line")));
+            findings.clear();
+        }
+        if (weights * full_lane * 0.6 > room()) with_legend_ = false;
+        if (weights * least_lane > room()) leave_out_lanes(weights, room());
+        for (const std::string_view name : lanes_.silent())
+            picture_.left_out.push_back(fmt::format("{} has no events in this time.", name));
+        unit_ = chosen_.empty() ? 0 : std::clamp(room() / weights, least_lane, greatest_lane);
+        unit_ = std::min(unit_, (height_ - margin - top - head_height()) / std::max(weights, 1.0));
+    }
+    /// What is active now comes first.
+    static std::uint64_t rank(const Lane& lane) {
+        return (lane.is_active() ? std::uint64_t{1} << 63 : 0) + lane.event_count();
+    }
+    void leave_out_lanes(double& weights, double room) {
         std::vector<std::uint64_t> events;  // of each lane
-        for (const Lane& lane : lanes_.lanes()) events.push_back(lane.event_count());
+        for (const Lane& lane : lanes_.lanes()) events.push_back(rank(lane));
         std::vector<std::string> out;
-        while (chosen_.size() > 1 && weights() * least_lane > room) {
+        while (chosen_.size() > 1 && weights * least_lane > room) {
             const auto least = std::min_element(chosen_.begin(), chosen_.end(),
                                                 [&](std::size_t a, std::size_t b) { return events[a] < events[b]; });
-            out.push_back(lanes_.lanes()[*least].name);
+            out.push_back(lanes_.lanes()[*least].title());
+            weights -= weight(lanes_.lanes()[*least]);
             chosen_.erase(least);
         }
-        if (!out.empty())
-            picture_.left_out.push_back(
-                fmt::format("No room for {}: {}. Use a greater height or --control to see them.",
-                            plural_text(out.size(), "more lane"), fmt::join(out, ", ")));
-        unit_ = chosen_.empty() ? 0 : std::clamp(room / weights(), least_lane, greatest_lane);
-        unit_ = std::min(unit_, (height_ - margin - top - head_height()) / std::max(weights(), 1.0));
+        picture_.left_out.push_back(
+            fmt::format("No room for {}: {}. Use a greater height or --control to see them.",
+                        plural_text(out.size(), "more lane"), fmt::join(out, ", ")));
     }
-    /// Buttons, then axes, the pointer, actions.
-    static int rank(const Lane& lane) { return static_cast<int>(lane.kind); }
 
-    void draw_label(std::size_t number, double y) {
-        const Lane& lane = lanes_.lanes()[number];
-        const double high = unit_ * weight(lane);
+    void draw_background(std::size_t number, double y) {
+        const double high = high_of(number);
         if (is_odd_ = !is_odd_; is_odd_)
             add({.form = Form::rectangle,
                  .role = Role::lane_band,
@@ -223,16 +244,71 @@ private:
                  .y = y,
                  .width = width_ - 2 * margin,
                  .height = high});
+        if (lanes_.lanes()[number].is_active())
+            add({.form = Form::rectangle,
+                 .role = Role::active,
+                 .x = margin - 5,
+                 .y = y + high * 0.1,
+                 .width = 3,
+                 .height = high * 0.8});
+    }
+
+    /// Where lanes are lower than letters, those that are active now have their names first, then those with the most
+    /// events.
+    void draw_labels(double lanes_top) {
+        std::vector<std::pair<std::size_t, double>> order;  // lanes, and where they begin
+        double y = lanes_top;
+        for (const std::size_t lane : chosen_) {
+            order.emplace_back(lane, y);
+            y += high_of(lane);
+        }
+        const double letters = std::clamp(0.99 * unit_ / line_height, least_letters, label_size),
+                     high = letters * line_height;
+        std::vector<double> taken;  // tops of labels
+        if (high > unit_ + 0.01) {
+            std::stable_sort(order.begin(), order.end(), [&](const auto& a, const auto& b) {
+                return rank(lanes_.lanes()[a.first]) > rank(lanes_.lanes()[b.first]);
+            });
+        }
+        for (const auto& [lane, begin] : order) {
+            const double middle = begin + high_of(lane) / 2, top = middle - high / 2;
+            const bool is_hidden = high > unit_ + 0.01 && std::any_of(taken.begin(), taken.end(), [&](double other) {
+                                       return std::abs(other - top) < high - 0.01;
+                                   });
+            if (is_hidden) continue;
+            taken.push_back(top);
+            draw_label(lane, begin, letters);
+        }
+        if (taken.size() < order.size())
+            picture_.left_out.push_back(fmt::format("{} did not fit.", plural_text(order.size() - taken.size(), "name")));
+    }
+
+    void draw_label(std::size_t number, double y, double letters) {
+        const Lane& lane = lanes_.lanes()[number];
+        const double high = high_of(number), scale = letters / label_size;
         const bool has_counts = high >= lane_with_counts;
-        const double block = (label_size + (has_counts ? small_size : 0)) * line_height;
+        const double block = (letters + (has_counts ? small_size : 0)) * line_height;
         const double first = y + (high - block) / 2;
-        PictureShape& name =
-            add_text(Role::label, fitted(lane.name, Role::label, label_width - 10, true), margin + 4, first, true);
+        const auto resized = [&](PictureShape& shape) -> PictureShape& {
+            shape.width *= scale;
+            shape.height *= scale;
+            return shape;
+        };
+        const double room = label_width - 10;
+        PictureShape& name = resized(
+            add_text(Role::label, fitted(lane.name, Role::label, room / scale, true), margin + 4, first, true));
         name.lane = static_cast<int>(number);
-        if (!has_counts) return;
-        const std::string counts = lane.has_values() ? range_text(lane) : counts_text(lane);
+        const double end = name.width + 5;
+        if (!has_counts) {
+            if (lane.of.empty() || room - end < 20) return;
+            resized(add_text(Role::small_label, fitted(lane.of, Role::small_label, (room - end) / scale),
+                             margin + 4 + end, first + (letters - small_size * scale) * 0.9));
+            return;
+        }
+        std::string counts = lane.has_values() ? range_text(lane) : counts_text(lane);
+        if (!lane.of.empty()) counts = lane.of + ": " + counts;
         add_text(Role::small_label, fitted(counts, Role::small_label, label_width - 8), margin + 4,
-                 first + label_size * line_height);
+                 first + letters * line_height);
     }
 
     void draw_spans(double top, double lanes_top, double bottom) {
@@ -241,21 +317,31 @@ private:
         std::uint64_t unlabelled = 0;
         for (const LaneSpan& span : lanes_.spans()) {
             const Role role = roles[static_cast<unsigned>(span.kind)];
-            const double from = scale_.x(span.from), to = scale_.x(span.to);
-            const double shade_top = lanes_top - 3;
-            if (span.kind == LaneSpan::Kind::interrupted)
-                add_line(role, {from, shade_top}, {from, bottom});
-            else
+            const double from = scale_.x(span.from), to = std::max(scale_.x(span.to), from + 1);
+            const auto shade = [&](double shade_top, double high) {
                 add({.form = Form::rectangle,
                      .role = role,
                      .x = from,
                      .y = shade_top,
-                     .width = std::max(to - from, 1.0),
-                     .height = bottom - shade_top});
-            std::string text = span.kind == LaneSpan::Kind::unplugged && !span.text.empty()
-                                   ? span.text + " unplugged"
-                                   : std::string{name_of(span.kind)};
-            if (span.kind == LaneSpan::Kind::interrupted && !span.text.empty()) text += ": " + span.text;
+                     .width = to - from,
+                     .height = high});
+            };
+            if (span.kind == LaneSpan::Kind::interrupted) {
+                add_line(role, {from, lanes_top - 3}, {from, bottom});
+            } else {
+                shade(lanes_top - 5, 5);
+                double y = lanes_top, shade_from = y;
+                for (const std::size_t lane : chosen_) {
+                    const double end = y + high_of(lane);
+                    if (!span.concerns(lanes_.lanes()[lane])) {
+                        if (y > shade_from) shade(shade_from, y - shade_from);
+                        shade_from = end;
+                    }
+                    y = end;
+                }
+                if (y > shade_from) shade(shade_from, y - shade_from);
+            }
+            const std::string text = span.title();
             const double wide = small_width(text);
             bool is_placed = false;
             for (std::size_t i = 0; i < ends.size() && !is_placed; ++i) {
@@ -280,21 +366,21 @@ private:
         add_text(Role::small_label, "time", margin + 4, times);
         for (double time = std::ceil(from / step - 1e-6) * step; time <= to + step * 1e-6; time += step) {
             const double x = scale_.left + (time - from) * scale_.per_second;
-            add_line(Role::grid, {x, times + row - 3}, {x, bottom});
+            add_grid(x, times + row - 3, bottom);
             const std::string text = axis_time_text(time, step);
             const double wide = small_width(text), left = std::min(x + 2, scale_.right - wide);
             if (left < end) continue;
             add_text(Role::small_label, text, left, times);
             end = left + wide + 6;
         }
-        const std::vector<LaneFrame>& frames = lanes_.frames();
+        const std::span<const LaneFrame> frames = lanes_.frames();
         const double wide_frame = (scale_.right - scale_.left) / static_cast<double>(frames.size());
         add_text(Role::small_label, "frame", margin + 4, numbers);
         const auto every = static_cast<std::uint64_t>(std::max(1.0, round_step(70 / wide_frame)));
         end = 0;
         for (const LaneFrame& frame : frames) {
             const double x = scale_.x(frame.from);
-            if (wide_frame >= 5) add_line(Role::grid, {x, lanes_top}, {x, bottom});
+            if (wide_frame >= 5) add_grid(x, lanes_top, bottom);
             if (frame.number % every != 0) continue;
             add_line(Role::small_label, {x, numbers + 3}, {x, numbers + row});
             const std::string text = fmt::format("{}", frame.number);
@@ -370,7 +456,7 @@ private:
     }
 
     /// A heading and two columns, down to `bottom` at most. Returns their bottom.
-    double draw_findings(const std::vector<LaneFinding>& findings, double top, double bottom) {
+    double draw_findings(std::vector<LaneFinding>& findings, double top, double bottom) {
         if (findings.empty()) return top;
         const double high = label_size * line_height + 1, column = (width_ - 2 * margin) / 2, first = top + 21;
         const auto rows = static_cast<std::size_t>(std::max(0.0, std::floor((bottom - first - 4) / high)));
@@ -383,6 +469,7 @@ private:
         const std::size_t shown = findings.size() <= 2 * rows ? findings.size() : 2 * rows - 1;
         const std::size_t in_column = shown < findings.size() ? rows : (shown + 1) / 2;
         for (std::size_t i = 0; i < shown; ++i) {
+            cursorum::add_text(lanes_, findings[i]);
             const std::string text = fmt::format("{:.3f} s  {}", seconds(findings[i].time - Time{}), findings[i].text);
             PictureShape& line = add_text(Role::label, fitted(text, Role::label, column - 10),
                                           margin + 4 + (i / in_column == 0 ? 0 : column),
@@ -411,7 +498,7 @@ private:
     const LaneHistory& lanes_;
     const PictureOptions& options_;
     double width_, height_, unit_ = 0;
-    bool is_odd_ = false;
+    bool is_odd_ = false, with_legend_ = options_.with_legend;
     LaneScale scale_;
     Picture picture_;
     std::vector<std::size_t> chosen_;

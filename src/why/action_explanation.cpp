@@ -343,7 +343,7 @@ std::string verdict_text(const Verdict& verdict, const ActionReader& reader) {
             return fmt::format("it went to the mode {}, which lies above {} and binds it", reader.name_of(verdict.mode),
                                mode_name);
         case Rule::taken_by_claim:
-            return "it went to a claim: no mode gets what a dialogue or text field keeps for itself";
+            return "it went to a claim, as of a dialogue or a text field";
         case Rule::owner_ended: return "what had its press ended before that could count";
         case Rule::longer_chord: {
             const Action* const longer = detail::ReaderAccess::action_of(reader, verdict.by);
@@ -355,7 +355,7 @@ std::string verdict_text(const Verdict& verdict, const ActionReader& reader) {
         case Rule::debounced:
             return "nothing counts within " + span_text(action.debounce) + " of the edge before it: debouncing";
         case Rule::min_interval:
-            return fmt::format("it was dropped, since it came {} after the press before it, and {} have to lie between",
+            return fmt::format("it came {} after the last press that counted, within min_interval ({})",
                                span_text(verdict.time - verdict.since), span_text(action.min_interval));
         case Rule::too_long: return "it lasted longer than " + span_text(action.gesture_time) + ": no tap";
         case Rule::too_short: return "it ended before " + span_text(action.gesture_time) + ": no long press";
@@ -414,14 +414,6 @@ int weight_of(Rule rule) noexcept {
         case Rule::chord_out_of_order: return 1;
         default: return 2;
     }
-}
-
-std::string missed_text(Outcome outcome, bool in_pause) {
-    if (outcome == Outcome::ignored) return " without focus, so it was ignored";
-    if (outcome == Outcome::stray_device) return " on a device that is not connected, so it was ignored";
-    if (outcome >= Outcome::refused_devices && outcome <= Outcome::refused_contacts)
-        return " and was refused: " + std::string{describe(outcome)};
-    return in_pause && outcome == Outcome::press ? " while the game was paused, so it was skipped" : "";
 }
 
 std::string ActionExplanation::summary() const {

@@ -58,6 +58,7 @@ public:
     Profile profile;
     ActionReader reader;
     Inlet& desk() { return script_.timeline.desk(); }
+    Timeline& timeline() { return script_.timeline; }
     Sampler& sampler() { return script_.sampler; }
     std::map<std::string, ClaimId, std::less<>> claims;
     /// After each frame; and what is shown of it in place of the action.

@@ -35,7 +35,7 @@ TEST(DrawCommand, WritesPictures) {
         std::string says, size;
     };
     for (const Row& row : {Row{"draw " + shift + "--rate 24", "1280 by 7", "1280x7"},
-                           Row{"draw " + shift + "--rate 24 --size 900x500", "more lanes", "900x"},
+                           Row{"draw " + shift + "--rate 24 --size 900x500", "what stands out did not fit", "900x"},
                            Row{"draw " + shift + "--from 4s --to 5s --control KeyW", "1280 by ", "1280x"},
                            Row{"draw " + operators + "--profile " + demo + "quay.toml --pointer", "1280 by ", "1280x"},
                            Row{"draw " + operators + "--control PadStickLeft,PadPullRight", "1280 by ", "1280x"},
@@ -52,6 +52,35 @@ TEST(DrawCommand, WritesPictures) {
         EXPECT_TRUE(read_file(svg).ends_with("</svg>\n"));
         EXPECT_FALSE(std::filesystem::exists(png + ".part") || std::filesystem::exists(svg + ".part"));
     }
+}
+
+TEST(DrawCommand, ShowsModesAndPressesWithoutEffect) {
+    const std::string svg = temporary_path("menu.svg");
+    const auto result = run_command("cursorum draw " + demo + "quay-menu.jsonl --profile " + demo +
+                                    "quay-menu.toml --control KeyE,F2,KeyZ,PadSouth -o " + svg);
+    EXPECT_EQ(result.exit_code, 0) << result.err;
+    EXPECT_NE(result.out.find("KeyZ has no events in this time."), std::string::npos) << result.out;
+    const std::string text = read_file(svg);
+    for (const char* const expected :
+         {"<title>", ">crane</text>", ">menu</text>", ">claim 1</text>", ">everything</text>",
+          "class=\"missed line\"", "KeyE went down, but it came 90 ms after the last press that counted",
+          "F2 went down, but no action is bound to it", "crane ends, menu begins: cancelled crane.pause",
+          "width=\"1280\""})
+        EXPECT_NE(text.find(expected), std::string::npos) << expected;
+    // An action has no boxes about levels, and what fired is not marked.
+    EXPECT_EQ(text.find("crane.pause: found down"), std::string::npos);
+    EXPECT_EQ(text.find("PadSouth went down, but the mode"), std::string::npos);
+}
+
+TEST(DrawCommand, ManyEventsMakeASmallPicture) {
+    std::string many = "{\"type\":\"recording\",\"format\":\"cursorum\",\"version\":1}\n"
+                       "{\"t\":0,\"type\":\"connect\",\"device\":1,\"kind\":\"keyboard\"}\n";
+    for (int i = 1; i <= 40'000; ++i)
+        many += "{\"t\":" + std::to_string(i * 4'000'000LL) + R"(,"type":"button","device":1,"control":"Key)" +
+                static_cast<char>('A' + i / 2 % 4) + R"(","down":)" + (i % 2 == 0 ? "true}\n" : "false}\n");
+    const std::string svg = temporary_path("many.svg");
+    ASSERT_EQ(run_command("cursorum draw " + test::write_file("many.jsonl", many) + " -o " + svg).exit_code, 0);
+    EXPECT_LT(std::filesystem::file_size(svg), 300'000U);
 }
 
 TEST(DrawCommand, DrawsTheSameTwice) {

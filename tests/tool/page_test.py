@@ -163,7 +163,9 @@ def use(browser):
     # The mouse: over a frame, a click, the wheel, a drag.
     browser.key("0")
     box = browser.value("(({x, y}) => ({x, y}))(document.querySelector('#plot').getBoundingClientRect())")
-    x, y = box["x"] + browser.value("xOf(frames[200].from + 1)") + 1, box["y"] + browser.value("head + 6.5 * laneHeight")
+    lane = browser.value("data.lanes.findIndex((lane) => lane.name === 'KeyR (desk keyboard)')")
+    browser.value(f"chosenLane = {lane}, showLane()")
+    x, y = box["x"] + browser.value("xOf(frames[200].from + 1)") + 1, box["y"] + browser.value(f"head + {lane + 0.5} * laneHeight - plot.scrollTop")
     chosen = browser.value("chosenFrame")
     browser.mouse("mouseMoved", x, y)
     expect("the frame under the mouse", browser.value(frame), lambda text: "under the mouse; lane KeyR" in text.splitlines()[0])
@@ -171,7 +173,7 @@ def use(browser):
     expect("and not chosen", browser.value("chosenFrame"), chosen)
     browser.mouse("mousePressed", x, y, button="left", clickCount=1)
     browser.mouse("mouseReleased", x, y, button="left", clickCount=1)
-    expect("a click chooses it", browser.value("Math.abs(chosenFrame - 200) <= 1 && chosenLane === 6"), True)
+    expect("a click chooses it", browser.value("Math.abs(chosenFrame - 200) <= 1 && chosenLane === " + str(lane)), True)
     browser.mouse("mouseWheel", x, y, deltaX=0, deltaY=-100)
     expect("the wheel zooms in", browser.value("Math.round((view.to - view.from) / (stop - start) * 100)"), 80)
     expect("around the mouse", browser.value(f"Math.abs(xOf(frames[200].from + 1) + 1 - {x - box['x']}) < 2"), True)
@@ -183,10 +185,25 @@ def use(browser):
     expect("and chooses nothing", browser.value("Math.abs(chosenFrame - 200) <= 1"), True)
     browser.mouse("mouseMoved", 5, 5)
 
+    # More lanes than there is room for: they scroll, and what is said about a frame stays in sight.
+    browser.value("for (let i = 0; i < 30; ++i) data.lanes.push(data.lanes[0]); draw()")
+    expect("the explanation is in sight", browser.value("document.querySelector('#frame').getBoundingClientRect().bottom <= innerHeight"), True)
+    expect("the lanes scroll", browser.value("plot.scrollHeight > 2 * plot.clientHeight"), True)
+    browser.mouse("mouseWheel", 40, y, deltaX=0, deltaY=90)
+    expect("with the wheel over their names", browser.value("plot.scrollTop > 0"), True)
+    browser.value("plot.focus(), chosenLane = 43")
+    browser.key("ArrowDown")
+    expect("and to the chosen one", browser.value("44 * laneHeight - plot.scrollTop + head < plot.clientHeight"), True)
+    browser.value("data.lanes = data.lanes.slice(0, 15), chosenLane = 0, showLane(), draw()")
+    browser.value("document.querySelector('#search').focus(), document.querySelector('#search').value = ''")
+    browser.type("missed")
+    expect("a press without effect", browser.value(frame), lambda text: "KeyH went down without focus, so it was ignored: 16.000" in text)
+    browser.value("plot.focus()")
+
     # What a screen reader reads.
     tree = browser.call("Accessibility.getFullAXTree")["nodes"]
     names = {(node.get("role", {}).get("value"), node.get("name", {}).get("value")) for node in tree}
-    expect("lanes in the accessibility tree", names, lambda all: ("application", "13 lanes of controls, 949 frames") in all)
+    expect("lanes in the accessibility tree", names, lambda all: ("application", "15 lanes of controls, 949 frames") in all)
     expect("the search field has a name", names, lambda all: ("searchbox", "Find") in all)
     expect("frames are announced", browser.value("document.querySelector('#frame').ariaLive"), "polite")
     expect("findings are buttons", names, lambda all: any(role == "button" and "focus lost: cancelled KeyS" in (name or "") for role, name in all))

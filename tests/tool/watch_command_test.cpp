@@ -113,6 +113,11 @@ TEST(WatchCommand, IsUsedWithKeys) {
     terminal.keys("/ Escape Space");
     terminal.until("space pause");
 
+    terminal.keys("?");
+    EXPECT_NE(terminal.until("a press that had no effect").find("close this help"), std::string::npos);
+    terminal.keys("?");
+    terminal.until("last events");
+
     // Another size: all of it is used, and no more.
     for (const auto& [columns, rows] : {std::pair{30, 8}, {200, 60}}) {
         terminal.tmux("resize-window -x " + std::to_string(columns) + " -y " + std::to_string(rows));
@@ -156,6 +161,41 @@ TEST(WatchCommand, SaysWhatItNeeds) {
     Terminal terminal{80, 24, "TERM=nonsense " + watching("--source replay:" + demo + "quay-shift.jsonl")};
     ASSERT_EQ(terminal.problem(), "");
     terminal.until("TERM is");
+}
+
+/// A press without focus, one in a closed mode, one that no action has; three pads, of which the last two move.
+const std::string odd = R"({"type":"recording","format":"cursorum","version":1}
+{"t":0,"type":"connect","device":1,"kind":"keyboard","name":"desk keyboard"}
+{"t":0,"type":"connect","device":3,"kind":"gamepad","name":"west pad"}
+{"t":0,"type":"connect","device":4,"kind":"gamepad","name":"east pad"}
+{"t":0,"type":"connect","device":5,"kind":"gamepad","name":"north pad"}
+{"t":10000000,"type":"axis","device":4,"control":"PadStickLeftX","value":1}
+{"t":20000000,"type":"axis","device":5,"control":"PadStickLeftX","value":1}
+{"t":100000000,"type":"focus","focused":false}
+{"t":200000000,"type":"button","device":1,"control":"KeyH","down":true}
+{"t":300000000,"type":"focus","focused":true}
+{"t":400000000,"type":"button","device":1,"control":"F9","down":true}
+{"t":500000000,"type":"button","device":1,"control":"MouseLeft","down":true}
+{"t":600000000,"type":"axis","device":5,"control":"PadStickLeftX","value":1}
+{"t":900000000000,"type":"button","device":1,"control":"F9","down":false}
+)";
+
+TEST(WatchCommand, MarksWhatDidNotCount) {
+    Terminal terminal{120, 40,
+                      watching("--source replay:" + test::write_file("odd.jsonl", odd) + " --profile " + demo +
+                               "quay.toml")};
+    ASSERT_EQ(terminal.problem(), "");
+    const std::string screen = terminal.until("MouseLeft down");
+    terminal.until("F9 (no action) MouseLeft (mode not open) PadStickLeftRight");
+    EXPECT_NE(screen.find("without focus: ignored"), std::string::npos) << screen;
+    EXPECT_NE(screen.find("pad     4: left"), std::string::npos) << screen;
+    EXPECT_NE(screen.find("pad     5: left"), std::string::npos) << screen;
+    EXPECT_EQ(screen.find("pad     3: left"), std::string::npos) << screen;
+    for (const std::string& line : lines_of(screen))
+        if (line.starts_with("KeyH") || line.starts_with("F9")) {
+            EXPECT_NE(line.find("△"), std::string::npos) << line;
+            EXPECT_EQ(line.find("░") != std::string::npos, true) << line;
+        }
 }
 
 }  // namespace

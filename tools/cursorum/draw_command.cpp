@@ -99,6 +99,8 @@ public:
         if (replay.error()) throw UsageError{TerminalText::of(replay.error()->message())};
         LaneHistory lanes{replay.timeline(), selection_};
         collecting = &lanes;
+        std::optional<ActionLanes> action_lanes;
+        if (reader_) reader_->set_verdict_sink(&action_lanes.emplace(lanes, *reader_, profile_, filter_));
         while (const Frame* frame = replay.next()) {
             if (frame->start() >= selection_.to) break;
             if (!draws_sticks_) lanes.note(*frame, replay.frame_number());
@@ -108,7 +110,7 @@ public:
                     shown("{}: has more than {} frames at {}; draw a part of it with --from and --to, "
                           "or choose a lower --rate",
                           input.name(), most_frames, rate)};
-            if (reader_) read_actions(lanes, *frame);
+            if (reader_) read_actions(*action_lanes, *frame);
             if (has_own_cuts) beliefs.take(*frame, reader_ ? &*reader_ : nullptr);
             show_progress(replay);
         }
@@ -192,12 +194,12 @@ private:
         filter_ = action_option(profile_, actions_);
     }
 
-    void read_actions(LaneHistory& lanes, const Frame& frame) {
+    void read_actions(ActionLanes& lanes, const Frame& frame) {
         if (!has_opened_) files_.open_modes(*reader_, profile_, !calls_.empty());
         has_opened_ = true;
         calls_.make(*reader_, frame.start());
         reader_->read(frame);
-        if (frame.end() > selection_.from) note_actions(lanes, *reader_, profile_, filter_);
+        if (frame.end() > selection_.from) lanes.note();
     }
 
     void show_progress(const Replay& replay) {

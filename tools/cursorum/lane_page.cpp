@@ -18,6 +18,8 @@ int code(const std::optional<Kind>& kind) {
     return kind ? static_cast<int>(*kind) : -1;
 }
 
+constexpr const char* kinds[] = {"button", "axis", "pointer", "mode", "claim", "button_action", "axis_action"};
+
 json as_json(const Lane& lane) {
     json bars = json::array(), cells = json::array(), repeats = json::array(), values = json::array();
     for (const Lane::Bar& bar : lane.bars)
@@ -28,19 +30,22 @@ json as_json(const Lane& lane) {
                          cell.is_made_up ? 1 : 0});
     for (const Time time : lane.system_repeats) repeats.push_back(nanoseconds(time));
     for (const Lane::Value& value : lane.values) values.push_back({nanoseconds(value.time), value.raw, value.shaped});
-    json beliefs = json::array();
+    json beliefs = json::array(), missed = json::array();
+    for (const Lane::Missed& it : lane.missed)
+        missed.push_back({nanoseconds(it.time), TerminalText::of(it.why).string()});
     for (const Lane::Belief& belief : lane.beliefs) beliefs.push_back({belief.frame, describe(belief.what)});
     const Lane::Range range = lane.range();
-    return {{"name", lane.name},
-            {"kind", lane.kind == Lane::Kind::axis ? "axis" : "other"},
+    return {{"name", lane.title()},
+            {"kind", kinds[static_cast<unsigned>(lane.kind)]},
             {"bars", std::move(bars)},
             {"cells", std::move(cells)},
             {"repeats", std::move(repeats)},
             {"values", std::move(values)},
             {"beliefs", std::move(beliefs)},
+            {"missed", std::move(missed)},
             {"dead", lane.dead_zone},
-            {"least", range.least},
-            {"greatest", range.greatest}};
+            {"bottom", range.bottom},
+            {"top", range.top}};
 }
 
 }  // namespace
@@ -49,16 +54,20 @@ std::string lane_page(const LaneHistory& lanes, const std::string& title) {
     json data{{"title", TerminalText::of(title).string()}, {"start", nanoseconds(lanes.start())}};
     json lengths = json::array(), gaps = json::array(), all = json::array(), spans = json::array(),
          findings = json::array();
-    const std::vector<LaneFrame>& frames = lanes.frames();
+    const std::span<const LaneFrame> frames = lanes.frames();
     for (std::size_t i = 0; i < frames.size(); ++i) {
         lengths.push_back((frames[i].to - frames[i].from).count());
         if (i != 0 && frames[i].from != frames[i - 1].to)
             gaps.push_back({i, (frames[i].from - frames[i - 1].to).count()});
     }
     for (const Lane& lane : lanes.lanes()) all.push_back(as_json(lane));
-    for (const LaneSpan& span : lanes.spans())
+    for (const LaneSpan& span : lanes.spans()) {
+        json concerned = json::array();
+        for (std::size_t i = 0; i < lanes.lanes().size(); ++i)
+            if (span.concerns(lanes.lanes()[i])) concerned.push_back(i);
         spans.push_back({static_cast<int>(span.kind), nanoseconds(span.from), nanoseconds(span.to),
-                         TerminalText::of(span.text).string()});
+                         TerminalText::of(span.title()).string(), std::move(concerned)});
+    }
     for (const LaneFinding& finding : lane_findings(lanes))
         findings.push_back(
             {nanoseconds(finding.time), finding.lane, finding.frame, TerminalText::of(finding.text).string()});

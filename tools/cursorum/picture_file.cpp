@@ -1,11 +1,12 @@
 #include "picture_file.hpp"
 
-#include <cairo-svg.h>
 #include <cairo.h>
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
 #include <cmath>
+#include <initializer_list>
 #include <memory>
 #include <optional>
 
@@ -33,6 +34,7 @@ constexpr Colour colour_of(Role role) {
         case Role::small_label: return colour(0x555555);
         case Role::lane_band: return colour(0xF4F5F7);
         case Role::grid: return colour(0x000000, 0.10);
+        case Role::active: return colour(0x006B4A);
         case Role::without_focus: return colour(0x8A8A8A, 0.32);
         case Role::paused: return colour(0x0072B2, 0.16);
         case Role::unplugged: return colour(0xE69F00, 0.22);
@@ -52,6 +54,7 @@ constexpr Colour colour_of(Role role) {
         case Role::cancel: return colour(0xD55E00);
         case Role::adopt: return colour(0x444444);
         case Role::repeat: return colour(0x006B4A);
+        case Role::missed: return colour(0xC00000);
         case Role::lost:
         case Role::made_up: return colour(0xC00000);
         case Role::belief: return colour(0x6A1B9A);
@@ -160,17 +163,102 @@ std::string as_png(const Picture& picture) {
     return bytes;
 }
 
-std::string as_svg(const Picture& picture) {
-    std::string bytes;
-    {
-        const Surface surface{cairo_svg_surface_create_for_stream(append, &bytes, picture.width, picture.height)};
-        const Context context{cairo_create(surface.get())};
-        draw(context.get(), picture);
-        check(cairo_status(context.get()));
-        cairo_surface_finish(surface.get());
-        check(cairo_surface_status(surface.get()));
+namespace {
+
+/// Numbers to a tenth of a pixel, without what they do not need.
+void add_number(std::string& to, double value) {
+    std::string text = fmt::format("{:.1f}", value);
+    if (text.ends_with(".0")) text.resize(text.size() - 2);
+    to += text == "-0" ? "0" : text;
+}
+void add_path(std::string& to, char command, std::initializer_list<double> numbers) {
+    to += command;
+    for (const double& number : numbers) {
+        if (&number != numbers.begin()) to += ' ';
+        add_number(to, number);
     }
-    return bytes;
+}
+
+/// The shape as part of a path (SVG 2, chapter 9).
+void add_shape(std::string& path, const PictureShape& shape) {
+    const double inset = shape.filled ? 0 : line_width_of(shape.role) / 2, x = shape.x + inset, y = shape.y + inset,
+                 width = shape.width - 2 * inset, height = shape.height - 2 * inset;
+    if (shape.form == Form::rectangle) {
+        add_path(path, 'M', {x, y});
+        add_path(path, 'h', {width});
+        add_path(path, 'v', {height});
+        add_path(path, 'h', {-width});
+        path += 'z';
+    } else if (shape.form == Form::circle) {
+        const double radius = width / 2;
+        add_path(path, 'M', {x, y + radius});
+        for (const double way : {width, -width}) add_path(path, 'a', {radius, radius, 0, 1, 0, way, 0});
+        path += 'z';
+    } else {
+        PicturePoint before{-1, -1};
+        for (const PicturePoint& point : shape.points) {
+            const bool is_first = &point == shape.points.data();
+            if (!is_first && point.y == before.y)
+                add_path(path, 'H', {point.x});
+            else if (!is_first && point.x == before.x)
+                add_path(path, 'V', {point.y});
+            else
+                add_path(path, is_first ? 'M' : 'L', {point.x, point.y});
+            before = point;
+        }
+        if (shape.form == Form::polygon) path += 'z';
+    }
+}
+
+std::string escaped(std::string_view text) {
+    const TerminalText harmless = TerminalText::of(text);
+    std::string result;
+    for (const char c : harmless.string())
+        result += c == '<' ? "&lt;" : c == '&' ? "&amp;" : std::string(1, c);
+    return result;
+}
+
+}  // namespace
+
+/// Written by hand: Cairo's own has letters as outlines and lengths in points, and is twenty times as long.
+std::string as_svg(const Picture& picture) {
+    const auto title = std::find_if(picture.shapes.begin(), picture.shapes.end(),
+                                    [](const PictureShape& it) { return it.form == Form::text; });
+    std::string out = fmt::format(
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0:g}\" height=\"{1:g}\" viewBox=\"0 0 {0:g} {1:g}\" "
+        "role=\"img\">\n<title>{2}</title>\n<style>\ntext{{font-family:\"DejaVu Sans\",Verdana,sans-serif;stroke:none;white-space:pre}}\n"
+        ".line{{fill:none;stroke-linejoin:round}}\n.bold{{font-weight:bold}}\n",
+        picture.width, picture.height, escaped(title != picture.shapes.end() ? title->text : ""));
+    for (unsigned i = 0; i < picture_role_count; ++i) {
+        const Role role{static_cast<std::uint8_t>(i)};
+        const Colour its = colour_of(role);
+        const auto part = [](double share) { return static_cast<int>(std::lround(share * 255)); };
+        const std::string rgb = fmt::format("#{:02x}{:02x}{:02x}", part(its.red), part(its.green), part(its.blue));
+        out += fmt::format(".{0}{{fill:{1};fill-opacity:{2:g}}}.{0}.line{{fill:none;stroke:{1};stroke-opacity:{2:g};"
+                           "stroke-width:{3:g}}}\n",
+                           name_of(role), rgb, its.opacity, line_width_of(role));
+    }
+    out += "</style>\n<path fill=\"#fff\" d=\"M0 0h99999v99999h-99999z\"/>\n";
+    std::string path;
+    for (std::size_t i = 0; i < picture.shapes.size(); ++i) {
+        const PictureShape& shape = picture.shapes[i];
+        if (shape.form == Form::text) {
+            const double size = shape.height / text_line_height;
+            out += fmt::format("<text class=\"{}{}\" x=\"{:.1f}\" y=\"{:.1f}\" font-size=\"{:.3g}\" textLength=\"{:.1f}\">"
+                               "{}</text>\n",
+                               name_of(shape.role), shape.is_bold ? " bold" : "", shape.x, shape.y + size * 0.95, size,
+                               shape.width, escaped(shape.text));
+            continue;
+        }
+        // Shapes of one look that follow each other are one path.
+        const auto is_line = [](const PictureShape& it) { return !it.filled || it.form == Form::curve; };
+        add_shape(path, shape);
+        const PictureShape* const next = i + 1 < picture.shapes.size() ? &picture.shapes[i + 1] : nullptr;
+        if (next && next->form != Form::text && next->role == shape.role && is_line(*next) == is_line(shape)) continue;
+        out += fmt::format("<path class=\"{}{}\" d=\"{}\"/>\n", name_of(shape.role), is_line(shape) ? " line" : "", path);
+        path.clear();
+    }
+    return out + "</svg>\n";
 }
 
 }  // namespace cursorum::tool

@@ -13,7 +13,7 @@ double picture_text_width(std::string_view text, double size, bool bold);
 
 /// The picture as a PNG image.
 std::string as_png(const Picture& picture);
-/// The same as SVG.
+/// The same as SVG, whose title is its first text.
 std::string as_svg(const Picture& picture);
 
 }  // namespace cursorum::tool

@@ -189,10 +189,12 @@ private:
 constexpr const char* watch_footer =
     R"(Lanes run from right to left, a column for each tenth of a second:
   ▲ press  ━ held  • own repeat  ▽ release  ◆ tapped within a frame  ◇ up within a frame  ✕ cancelled  ○ found down
+  △ a press that had no effect  ░ no input: without focus, unplugged, or a pause
 Red marks a press that comparing levels would lose. The number behind a name is how often it was pressed; axes and
-actions that are axes show their value. With --profile, what is down names the mode that took it.
+actions that are axes show their value. With --profile, modes and claims have lanes, and what is down names the mode that
+took it. Of several gamepads, the two that moved last are shown.
 
-Keys: q or Ctrl-C quits; space pauses and goes on; left and right scroll through time, up and down through lanes, Home to
+Keys: ? shows help; q or Ctrl-C quits; space pauses and goes on; left and right scroll through time, up and down through lanes, Home to
 the present; + and - zoom; / filters lanes by name; s saves what the screen shows as a recording: the time and the lanes
 that are on it, which may include what somebody typed. With evdev, keys that you press elsewhere are shown as well.
 
@@ -230,6 +232,7 @@ public:
             profile_ = files_.load();
             reader_.emplace(profile_);
             files_.open_modes(*reader_, profile_, false);
+            reader_->set_verdict_sink(&action_lanes_.emplace(lanes_, *reader_, profile_));
         }
         const auto source = open_live_source(source_name_);
         const std::string warnings = (source->problems() + source->not_read(LiveSource::Which::of_people)).string();
@@ -275,10 +278,9 @@ private:
             for (; next <= complete; next += frame) {
                 const Frame& it = sampler.advance(next);
                 lanes_.note(it, number++);
-                if (reader_) {
-                    reader_->read(it);
-                    note_actions(lanes_, *reader_, profile_);
-                }
+                if (!reader_) continue;
+                reader_->read(it);
+                action_lanes_->note();
             }
             const Time now = Clock::now();
             if (now - counted >= Duration{1'000'000'000}) {
@@ -325,7 +327,13 @@ private:
         repeat_count_ = repeats ? repeat_count_ + 1 : 1;
         repeated_ = outcome == Outcome::system_repeat ? event.control : Button{};
         if (repeats) last_events_.pop_back();
-        last_events_.push_back(text_of(event, outcome));
+        const bool had_no_effect = !missed_text(outcome).empty() || outcome == Outcome::stray_release;
+        const bool is_of_source = event.type == EventType::focus || event.type == EventType::connect ||
+                                  event.type == EventType::disconnect || event.type == EventType::interrupt;
+        last_events_.push_back({had_no_effect  ? ScreenStyle::warning
+                                : is_of_source ? ScreenStyle::strong
+                                               : ScreenStyle::plain,
+                                text_of(event, outcome)});
         if (last_events_.size() > 200) last_events_.pop_front();
     }
 
@@ -340,8 +348,11 @@ private:
                                               repeat_count_ == 1 ? "is not a press" : "are not presses");
                 text += shown("{} {}", name_of(event.control), event.down ? "down" : "up");
                 break;
-            case EventType::connect: text += shown("\"{}\" connects", event.info.name); break;
-            case EventType::focus: text += event.focused ? "focus gained" : "focus lost"; break;
+            case EventType::connect:
+                text += shown("\"{}\" connects", event.info.name);
+                if (outcome == Outcome::connected) return text;
+                break;
+            case EventType::focus: return text + std::string{describe(outcome)};
             case EventType::wheel: text += shown("wheel {:+g}, {:+g}", event.dx, event.dy); break;
             case EventType::text: text += "text"; break;  // what was typed is nobody's business
             default: text += name_of(event.type); break;
@@ -394,6 +405,8 @@ private:
             case '=': view_.per_column = std::max(view_.per_column / 2, Duration{1'000'000}); break;
             case '-': view_.per_column = std::min(view_.per_column * 2, Duration{10'000'000'000}); break;
             case '/': view_.is_typing = true; break;
+            case '?':
+            case 'h': view_.with_help = !view_.with_help; break;
             case 's': save(); break;
             default: break;  // KEY_RESIZE, too: the next drawing fits
         }
@@ -408,8 +421,8 @@ private:
         for (const std::size_t lane : filtered_lanes(lanes_, view_.filter)) {
             const Lane& it = lanes_.lanes()[lane];
             if (it.kind == Lane::Kind::pointer) chosen.pointer = true;
-            if (it.kind == Lane::Kind::button) chosen.buttons.insert(find_button(it.name));
-            if (it.kind == Lane::Kind::axis) chosen.axes.set(find_axis(it.name).value_or(Axis{}), 0);
+            if (it.kind == Lane::Kind::button) chosen.buttons.insert(it.button);
+            if (it.kind == Lane::Kind::axis) chosen.axes.set(it.axis, 0);
         }
         if (chosen.empty()) return say("The lanes on the screen are of no control: nothing was saved");
         const Time to = view_.end.value_or(lanes_.end());
@@ -429,8 +442,9 @@ private:
     std::optional<ActionReader> reader_;
     Timeline timeline_{{.devices = 64, .history = 65536, .desk_devices = false}};
     LaneHistory lanes_{timeline_};
+    std::optional<ActionLanes> action_lanes_;
     std::optional<EventLog> log_;
-    std::deque<std::string> last_events_;
+    std::deque<ScreenPart> last_events_;
     std::uint64_t events_ = 0, repeat_count_ = 0;
     Button repeated_{};
     Time begin_, message_until_;

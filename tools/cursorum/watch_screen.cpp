@@ -7,6 +7,7 @@
 #include <cctype>
 #include <cmath>
 
+#include "cursorum/core/button_set.hpp"
 #include "cursorum/core/controls.hpp"
 #include "cursorum/views/text.hpp"
 
@@ -15,9 +16,11 @@ namespace {
 
 using Style = ScreenStyle;
 
-constexpr int name_width = 18, value_width = 7;
+constexpr int value_width = 7;
 
-int label_width(const WatchView& view) { return std::min(name_width + value_width, view.columns / 2); }
+int label_width(const WatchView& view) {
+    return std::min(std::clamp(view.columns / 5, 18, 28) + value_width, view.columns / 2);
+}
 int strip_width(const WatchView& view) { return std::max(1, view.columns - label_width(view)); }
 
 /// The characters of a state in a column, in UTF-8 and in ASCII.
@@ -28,7 +31,32 @@ struct Glyph {
 };
 constexpr Glyph nothing{Style::plain, " ", " ", 0}, held{Style::hold, "━", "=", 1}, repeated{Style::hold, "•", "*", 2},
     let_go{Style::release, "▽", "v", 3}, found{Style::release, "○", "o", 4}, went_down{Style::press, "▲", "^", 5},
-    cancelled{Style::cancel, "✕", "x", 6}, dipped{Style::tap, "◇", "%", 7}, tapped{Style::tap, "◆", "#", 8};
+    cancelled{Style::cancel, "✕", "x", 6}, dipped{Style::tap, "◇", "%", 7}, tapped{Style::tap, "◆", "#", 8}, had_no_effect{Style::warning, "△", "!", 9},
+    kept_away{Style::faint, "░", ":", 0};
+
+struct HelpLine {
+    std::string_view mark, text;
+};
+constexpr HelpLine help[] = {{"▲ ^", "press"},
+                             {"━ =", "held; a mode that is open, a claim in force"},
+                             {"• *", "Cursorum's own repeat"},
+                             {"▽ v", "release"},
+                             {"◆ #", "tapped: down and up within a frame"},
+                             {"◇ %", "up and down again within a frame"},
+                             {"✕ x", "cancelled: released by Cursorum, not by the person"},
+                             {"○ o", "found down, without a press"},
+                             {"△ !", "a press that had no effect: without focus, or by a rule of its actions"},
+                             {"░ :", "no input: without focus, unplugged, or a pause"},
+                             {"red", "comparing levels would lose a press there"},
+                             {"", ""},
+                             {"q", "quit, as Ctrl-C"},
+                             {"space", "pause and go on"},
+                             {"left, right", "scroll through time; Home goes back to the present"},
+                             {"up, down", "scroll through lanes"},
+                             {"+ -", "zoom"},
+                             {"/", "show the lanes that have a text in their names"},
+                             {"s", "save the time and the lanes on the screen as a recording"},
+                             {"?", "close this help"}};
 
 const Glyph& glyph_of(const Lane::Cell& cell) {
     switch (cell.state) {
@@ -62,12 +90,27 @@ std::string padded(std::string_view text, int width) {
     return result + std::string(static_cast<std::size_t>(std::max(0, width - width_of(result))), ' ');
 }
 
-/// The first two gamepads.
-std::vector<DeviceId> pads_of(const Frame& frame) {
-    std::vector<DeviceId> pads;
-    for (unsigned place = 0; place < 8 && pads.size() < 2; ++place)
-        if (const auto pad = frame.device(DeviceKind::gamepad, place)) pads.push_back(*pad);
-    return pads;
+/// The two gamepads that did something last, in the order of their places.
+std::vector<DeviceId> pads_of(const WatchedInput& input) {
+    std::vector<std::pair<Time, DeviceId>> pads;
+    const Frame& frame = input.sampler.frame();
+    for (unsigned place = 0; place < frame.count_of(DeviceKind::gamepad) + 8; ++place) {
+        const auto pad = frame.device(DeviceKind::gamepad, place);
+        if (!pad) continue;
+        Time last = earliest_time;
+        for (const Lane& lane : input.lanes.lanes()) {
+            if (lane.device != *pad) continue;
+            if (!lane.values.empty()) last = std::max(last, lane.values.back().time);
+            if (!lane.bars.empty()) last = std::max(last, lane.bars.back().to);
+        }
+        pads.emplace_back(last, *pad);
+    }
+    std::stable_sort(pads.begin(), pads.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
+    std::vector<DeviceId> shown;
+    for (const auto& [_, pad] : pads)
+        if (shown.size() < 2) shown.push_back(pad);
+    std::sort(shown.begin(), shown.end());
+    return shown;
 }
 
 constexpr int box_width = 19, box_height = 9;  // of a stick, borders included
@@ -83,11 +126,15 @@ public:
 
     std::vector<ScreenLine> build() {
         add_head();
-        const int lanes = lane_rows(input_, view_),
-                  events = view_.rows - 1 - lanes - static_cast<int>(lines_.size()) - 1;
-        add_ruler();
-        add_lanes(lanes);
-        add_events(events);
+        if (view_.with_help) {
+            add_help();
+        } else {
+            const int lanes = lane_rows(input_, view_),
+                      events = view_.rows - 1 - lanes - static_cast<int>(lines_.size()) - 1;
+            add_ruler();
+            add_lanes(lanes);
+            add_events(events);
+        }
         while (static_cast<int>(lines_.size()) < view_.rows - 1) lines_.emplace_back();
         lines_.resize(static_cast<std::size_t>(std::max(0, view_.rows - 1)));
         add_foot();
@@ -147,7 +194,7 @@ private:
             down.push_back(
                 {Style::plain, fmt::format("  pointer {:.0f}, {:.0f}", pointer.position().x, pointer.position().y)});
         lines_.push_back(std::move(down));
-        for (const DeviceId pad : pads_of(frame))
+        for (const DeviceId pad : pads_of(input_))
             lines_.push_back({{Style::strong, "pad     "}, {Style::plain, pad_text(pad)}});
         if (!input_.reader) return;
         ScreenLine modes{{Style::strong, "modes   "}};
@@ -171,6 +218,9 @@ private:
     std::string owner_text(Button button) const {
         const ButtonOwner owner = input_.reader->owner_of(button);
         const auto mode = [&] { return std::string{input_.reader->name_of(owner.mode)}; };
+        // A stick's directions belong to the actions of the stick.
+        if (const auto push = axis_behind(button); push && owner.kind == ButtonOwner::Kind::unbound)
+            return has_axis(push->axis) ? "" : "(no action) ";
         switch (owner.kind) {
             case ButtonOwner::Kind::mode: return "(" + mode() + ") ";
             case ButtonOwner::Kind::claim: return "(claim) ";
@@ -178,7 +228,39 @@ private:
             case ButtonOwner::Kind::covered: return "(covered by " + mode() + ") ";
             case ButtonOwner::Kind::unbound: break;
         }
-        return "(unbound) ";
+        return is_bound(button) ? "(mode not open) " : "(no action) ";
+    }
+    template <typename Has>
+    bool any_binding(const Has& has) const {
+        for (const Mode& mode : input_.profile->modes)
+            for (const Action& action : mode.actions)
+                if (std::any_of(action.bindings.begin(), action.bindings.end(), has)) return true;
+        return false;
+    }
+    bool has_axis(Axis axis) const {
+        return any_binding([&](const Binding& it) {
+            return (it.kind == Binding::Kind::axis && it.axis == axis) ||
+                   (it.kind == Binding::Kind::stick && it.stick.number == axis.number / 2);
+        });
+    }
+    bool is_bound(Button button) const {
+        return any_binding([&](const Binding& it) {
+            return std::any_of(it.buttons.begin(), it.buttons.end(), [&](Button its) { return physical_buttons(its).contains(button); });
+        });
+    }
+
+    void add_help() {
+        lines_.resize(1);
+        const int column = 13;
+        for (const HelpLine& line : help) {
+            const std::size_t blank = line.mark.find(' ');
+            // Marks have two characters, of which one is for terminals without UTF-8.
+            const bool is_mark = line.mark.size() > 1 && (line.mark[0] & 0x80) != 0 && blank != line.mark.npos;
+            const std::string mark{!is_mark              ? line.mark
+                                   : view_.with_unicode ? line.mark.substr(0, blank)
+                                                        : line.mark.substr(blank + 1)};
+            lines_.push_back({{Style::strong, padded("  " + mark, column)}, {Style::plain, std::string{line.text}}});
+        }
     }
 
     /// Times above the lanes, one about every 20 columns.
@@ -211,11 +293,9 @@ private:
     }
 
     void add_lane(const Lane& lane) {
-        const bool is_down = !lane.cells.empty() && !view_.end &&
-                             lane.cells.back().last + 1 == input_.lanes.frames().size() && !lane.bars.empty() &&
-                             !lane.bars.back().ended;
+        const bool is_down = !view_.end && !lane.has_values() && lane.is_active();
         const int label = label_width(view_);
-        ScreenLine line{{is_down ? Style::press : Style::plain, padded(lane.name, label - value_width)}};
+        ScreenLine line{{is_down ? Style::press : Style::plain, padded(lane.title(), label - value_width)}};
         lane.has_values() ? add_values(lane, line) : add_states(lane, line);
         lines_.push_back(std::move(line));
     }
@@ -224,12 +304,12 @@ private:
         const int width = strip_width(view_);
         std::vector<const Glyph*> strip(static_cast<std::size_t>(width), &nothing);
         std::vector<bool> lost(static_cast<std::size_t>(width));
-        const std::vector<LaneFrame>& frames = input_.lanes.frames();
+        const auto frame = [&](std::uint32_t number) -> const LaneFrame& { return input_.lanes.frame(number); };
         const Time from = end_ - view_.per_column * width;
         std::uint64_t presses = 0;
         for (auto cell = lane.cells.rbegin(); cell != lane.cells.rend(); ++cell) {
             presses += cell->presses;
-            if (frames[cell->last].to <= from || frames[cell->first].from >= end_) continue;
+            if (frame(cell->last).to <= from || frame(cell->first).from >= end_) continue;
             const auto column = [&](Time time) {
                 return std::clamp((time - from).count() / view_.per_column.count(), std::int64_t{0},
                                   static_cast<std::int64_t>(width - 1));
@@ -237,14 +317,31 @@ private:
             const Glyph& glyph = glyph_of(*cell);
             // A frame that ends at a column's border is in the column before. What happened in it is in one column
             // only.
-            const std::int64_t last = column(frames[cell->last].to - Duration{1});
-            for (auto i = glyph.rank > repeated.rank ? last : column(frames[cell->first].from); i <= last; ++i) {
+            const std::int64_t last = column(frame(cell->last).to - Duration{1});
+            for (auto i = glyph.rank > repeated.rank ? last : column(frame(cell->first).from); i <= last; ++i) {
                 const auto at = static_cast<std::size_t>(i);
                 if (glyph.rank > strip[at]->rank) strip[at] = &glyph;
                 lost[at] = lost[at] || cell->lost != 0;
             }
         }
-        line.push_back({Style::faint, padded(fmt::format("{:>4}x", presses), value_width)});
+        const auto column_of = [&](Time time) {
+            return std::clamp((time - from).count() / view_.per_column.count(), std::int64_t{0},
+                              static_cast<std::int64_t>(width - 1));
+        };
+        const bool is_owner = lane.kind == Lane::Kind::mode || lane.kind == Lane::Kind::claim;
+        if (is_owner)
+            for (const Lane::Bar& bar : lane.bars)
+                for (auto i = column_of(bar.from); bar.to > from && bar.from < end_ && i <= column_of(bar.to); ++i)
+                    strip[static_cast<std::size_t>(i)] = &held;
+        for (const Lane::Missed& it : lane.missed)
+            if (it.time > from && it.time <= end_) strip[static_cast<std::size_t>(column_of(it.time))] = &had_no_effect;
+        for (std::size_t i = 0; i < strip.size(); ++i)
+            if (strip[i] == &nothing && is_kept_away(lane, from + view_.per_column * static_cast<std::int64_t>(i)))
+                strip[i] = &kept_away;
+        line.push_back(
+            {Style::faint, padded(is_owner ? std::string{lane.kind == Lane::Kind::mode ? " mode" : "claim"}
+                                           : fmt::format("{:>4}x", presses),
+                                  value_width)});
         for (std::size_t i = 0; i < strip.size(); ++i) {
             const std::string_view text = view_.with_unicode ? strip[i]->unicode : strip[i]->ascii;
             const Style style = lost[i] ? Style::warning : strip[i]->style;
@@ -258,7 +355,7 @@ private:
     void add_values(const Lane& lane, ScreenLine& line) const {
         const int width = strip_width(view_);
         const Time from = end_ - view_.per_column * width;
-        const auto [least, greatest] = lane.range();
+        const Lane::Range range = lane.range();
         auto value = std::upper_bound(lane.values.begin(), lane.values.end(), from,
                                       [](Time time, const Lane::Value& it) { return time < it.time; });
         double now = value == lane.values.begin() ? 0 : (value - 1)->shaped;
@@ -271,10 +368,11 @@ private:
                 now = value->shaped;
                 if (std::abs(now) > std::abs(shown)) shown = now;
             }
-            const double share = std::clamp((shown - least) / (greatest - least), 0.0, 1.0);
-            const auto level = static_cast<std::size_t>(std::lround(share * 7));
+            const auto level = static_cast<std::size_t>(std::lround(range.share(shown) * 7));
             if (lane.values.empty() || until <= lane.values.front().time)
                 strip += ' ';
+            else if (shown == 0 && is_kept_away(lane, until - view_.per_column))
+                strip += view_.with_unicode ? kept_away.unicode : kept_away.ascii;
             else if (shown == 0 && lane.kind != Lane::Kind::pointer)
                 strip += view_.with_unicode ? "─" : "-";
             else if (view_.with_unicode)
@@ -294,10 +392,10 @@ private:
         lines_.push_back({{Style::strong, "last events"}});
         const auto count = std::min(static_cast<std::size_t>(rows - 1), input_.events.size());
         for (std::size_t i = input_.events.size() - count; i < input_.events.size(); ++i)
-            lines_.push_back({{Style::plain, input_.events[i]}});
+            lines_.push_back({input_.events[i]});
         int left = std::max(78, view_.columns / 2);
         if (rows < box_height + 1) return;
-        for (const DeviceId pad : pads_of(input_.sampler.frame()))
+        for (const DeviceId pad : pads_of(input_))
             for (const Stick stick : {controls::PadStickLeft, controls::PadStickRight}) {
                 if (left + box_width > view_.columns) return;
                 add_stick(pad, stick, top, left);
@@ -359,11 +457,20 @@ private:
         key("+-", "zoom");
         key("/", "filter");
         key("s", "save");
+        key("?", "help");
         lines_.push_back(std::move(keys));
+    }
+
+    /// Whether something kept all input of the lane away in a column that begins then.
+    bool is_kept_away(const Lane& lane, Time column) const {
+        return std::any_of(spans_.begin(), spans_.end(), [&](const LaneSpan& span) {
+            return span.from < column + view_.per_column && span.to > column && span.concerns(lane);
+        });
     }
 
     const WatchedInput& input_;
     const WatchView& view_;
+    const std::vector<LaneSpan> spans_ = input_.lanes.spans();
     Time end_;
     std::vector<ScreenLine> lines_;
 };
@@ -380,15 +487,12 @@ std::vector<std::size_t> filtered_lanes(const LaneHistory& lanes, const std::str
     std::vector<std::size_t> all;
     const std::string wanted = lower(filter);
     for (std::size_t i = 0; i < lanes.lanes().size(); ++i)
-        if (lower(lanes.lanes()[i].name).find(wanted) != std::string::npos) all.push_back(i);
-    // Buttons, then axes, the pointer, actions; in the order in which they appeared.
-    std::stable_sort(all.begin(), all.end(),
-                     [&](std::size_t a, std::size_t b) { return lanes.lanes()[a].kind < lanes.lanes()[b].kind; });
+        if (lower(lanes.lanes()[i].title()).find(wanted) != std::string::npos) all.push_back(i);
     return all;
 }
 
 int lane_rows(const WatchedInput& input, const WatchView& view) {
-    const int pads = static_cast<int>(pads_of(input.sampler.frame()).size());
+    const int pads = static_cast<int>(pads_of(input).size());
     const int head = (input.reader ? 4 : 3) + pads, ruler = 1, foot = 1;
     const int room = view.rows - head - ruler - foot;
     // A quarter of the screen for events, if lanes do not need it.

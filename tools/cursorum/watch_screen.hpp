@@ -42,7 +42,7 @@ struct WatchedInput {
     std::string source;
     Time begin, now;
     double frames_per_second = 0, events_per_second = 0;
-    std::deque<std::string> events{};  ///< the last ones, the newest at the end
+    std::deque<ScreenPart> events{};  ///< the last ones, the newest at the end
     bool is_open = true;               ///< the source has not ended
 };
 
@@ -54,6 +54,7 @@ struct WatchView {
     int first_lane = 0;
     std::string filter{};      ///< lanes whose names contain it, whatever the case
     bool is_typing = false;    ///< the filter is being typed
+    bool with_help = false;    ///< what the marks and keys mean, in place of the lanes
     bool with_unicode = true;  ///< else ASCII
     std::string message{};     ///< in place of the keys, for a while
 };

@@ -158,6 +158,9 @@ public:
         for (std::uint64_t after = 0; next_axis(after, axis);) visit(axis);
     }
 
+    /// The axes that had another raw value than 0 within the frame, on any device: bit n is the axis with that number.
+    std::uint32_t active_axes() const noexcept;
+
     /// Calls `visit(ContactReading)` for every contact that was there within the frame.
     template <typename Visit>
     void for_each_contact(Visit&& visit) const {

@@ -3,7 +3,7 @@
 
 #include <cstdint>
 #include <memory>
-#include <optional>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -13,90 +13,9 @@
 #include "cursorum/core/frame.hpp"
 #include "cursorum/core/timeline.hpp"
 #include "cursorum/recording/recording_reader.hpp"
+#include "cursorum/views/lane.hpp"
 
 namespace cursorum {
-
-/// What one control, or one action, did.
-struct CURSORUM_API Lane {
-    enum class Kind : std::uint8_t {
-        button,
-        axis,           ///< `values` from -1 to 1; of a trigger from 0 to 1
-        pointer,        ///< `values` in pixels, one for each frame: the position, or else the motion added up
-        button_action,  ///< of a profile, as a button
-        axis_action     ///< of a profile, as an axis; a vector has two lanes
-    };
-    /// A stretch of time in which a button was down, exact.
-    struct Bar {
-        Time from, to;
-        std::optional<EdgeKind> began;  ///< press or adopt; nothing if it was down before the first frame
-        std::optional<EdgeKind> ended;  ///< release or cancel; nothing if it is still down
-    };
-    /// One frame's state of a button, if it was not idle. Holds in which nothing happens are one cell together.
-    struct Cell {
-        std::uint32_t first = 0, last = 0;  ///< frames, as indices of LaneHistory::frames()
-        ButtonState state{};
-        std::uint32_t presses = 0, releases = 0, adopts = 0, cancels = 0;
-        std::uint32_t repeats = 0;         ///< Cursorum's own
-        std::uint32_t system_repeats = 0;  ///< the system's
-        Duration held_for{};
-        std::uint32_t lost = 0;   ///< presses that comparing the levels at both cuts does not see
-        bool is_made_up = false;  ///< comparing the levels shows a press, and nobody pressed
-    };
-    /// A value that holds until the next one.
-    struct Value {
-        Time time;
-        double raw = 0;     ///< as reported; of actions the same as `shaped`
-        double shaped = 0;  ///< what the game gets
-    };
-
-    /// Something that another input layer got wrong.
-    struct Belief {
-        std::uint32_t frame = 0;  ///< index of LaneHistory::frames()
-        BeliefFinding what;
-    };
-
-    Kind kind = Kind::button;
-    std::string name;  ///< "KeyW", "PadStickLeftX", "crane.lock"
-    std::vector<Bar> bars{};
-    std::vector<Cell> cells{};
-    std::vector<Time> system_repeats{};  ///< where note_line() reported them
-    std::vector<Value> values{};
-    std::vector<Belief> beliefs{};
-    double dead_zone = 0;  ///< of an axis: a share of its range; 0 if it has none
-
-    bool has_values() const noexcept {
-        return kind == Kind::axis || kind == Kind::pointer || kind == Kind::axis_action;
-    }
-    /// The values at the bottom and at the top of a picture of it: -1 and 1, or 0 and 1 of a trigger; those that it
-    /// had, of the pointer.
-    struct Range {
-        double least = -1, greatest = 1;
-    };
-    Range range() const noexcept;
-    /// How much there is to see in it: presses, repeats and other edges, values that moved.
-    std::uint64_t event_count() const noexcept;
-};
-
-/// A frame in a history.
-struct LaneFrame {
-    std::uint64_t number = 0;  ///< as given to note()
-    Time from, to;
-};
-
-/// A stretch of time in which something kept input away, or an instant (`from` equals `to`).
-struct LaneSpan {
-    enum class Kind : std::uint8_t {
-        without_focus,
-        paused,      ///< skipped, or a stall: no frame covers it
-        unplugged,   ///< a device that had been there was away
-        interrupted  ///< an instant: sleep, a debugger, a modal box
-    };
-    Kind kind{};
-    Time from, to;
-    std::string text{};  ///< the device's name, or the reason
-};
-/// "without focus", "paused", "unplugged", "interrupted".
-CURSORUM_API std::string_view name_of(LaneSpan::Kind kind) noexcept;
 
 /// Which lanes a history has.
 struct LaneSelection {
@@ -115,9 +34,13 @@ struct LaneSelection {
 ///     lanes.forget_before(complete - std::chrono::seconds{10});      // now and then
 ///     for (const PictureShape& shape : lane_picture(lanes).shapes) my_renderer.draw(shape);
 ///
-/// Memory: grows with what happens: 24 bytes for each frame and each value of an axis, 64 for each frame in which a
-/// button does something. Allocates. Cost of note(): proportional to the frame's events. Threads: the
-/// sampler's. Lifetime: the timeline must outlive it.
+/// A control that several devices have gets a lane for each of them, with the device's name; the levels at the cuts and
+/// what comparing them loses are then those of that device.
+///
+/// Memory: grows with what happens: 24 bytes for each frame, each hold and each value of an axis, 32 for each frame in
+/// which a button does something, and about 4 KB for each lane. Allocates. Cost of note(): about half a microsecond for
+/// a frame without events, else proportional to the frame's events. Threads: the sampler's. Lifetime: the timeline must
+/// outlive it.
 class CURSORUM_API LaneHistory {
 public:
     explicit LaneHistory(const Timeline& timeline, const LaneSelection& selection = {});
@@ -127,31 +50,45 @@ public:
 
     /// Adds a frame. `number` is what the picture calls it.
     void note(const Frame& frame, std::uint64_t number);
-    /// Adds what frames do not contain: the focus, interruptions, and the exact times of system repeats. For
-    /// ReplayOptions::on_line; without it, the focus is unknown.
+    /// Adds what frames do not contain: the focus, interruptions, presses that did not count, and the exact times of
+    /// system repeats. For ReplayOptions::on_line; without it, the focus is unknown.
     void note_line(const RecordingLine& line, Outcome outcome);
     /// The same for a running game.
     void note_focus(bool has_focus, Time when);
+    /// Adds a press that had no effect to the lane of its button: on that device, or on the one whose press it was at
+    /// that time. `why` is as in Lane::Missed, and replaces what was said of the same press; an empty one takes that
+    /// back.
+    void note_missed(Button button, Time when, std::string_view why, DeviceId device = {});
     /// Adds a frame's state of an action to the lane of that name, which appears with its first entry that is not idle.
-    /// Call it after note() of the same frame. why/action_lanes.hpp does it for all actions of a reader.
-    void note_action(std::string_view name, const ButtonFigures& figures);
+    /// Call it after note() of the same frame. `of`: a seat's name, where several have the action. why/action_lanes.hpp
+    /// does it for all actions of a reader.
+    void note_action(std::string_view name, const ButtonFigures& figures, std::string_view of = {});
     /// Likewise an edge of it, in order.
-    void note_action_edge(std::string_view name, EdgeKind kind, Time when);
+    void note_action_edge(std::string_view name, EdgeKind kind, Time when, std::string_view of = {});
     /// Likewise a value.
-    void note_action_value(std::string_view name, double value, Time when);
+    void note_action_value(std::string_view name, double value, Time when, std::string_view of = {});
+    /// Likewise the beginning or the end of a time in which a mode was open and not covered, or a claim in force.
+    void note_in_force(Lane::Kind kind, std::string_view name, bool is_in_force, Time when, std::string_view of = {});
 
     /// Adds a finding about another input layer (belief_check.hpp, why/replayed_beliefs.hpp) to the lane of the button
     /// or action of that name. Findings about frames that the history does not have are left out.
     void note_belief(std::string_view name, const BeliefFinding& what);
 
-    /// Forgets frames that end before then, what happened in them, and lanes that have nothing left.
+    /// Forgets frames that end before then, what happened in them, and lanes that have nothing left. Cost: proportional
+    /// to the lanes and to what it forgets.
     void forget_before(Time time);
 
-    /// In the order of their first events; the pointer's last of all but actions.
+    /// By kind, in the order of their first events; those of one control follow each other.
     const std::vector<Lane>& lanes() const noexcept;
-    const std::vector<LaneFrame>& frames() const noexcept;
+    std::span<const LaneFrame> frames() const noexcept;  ///< until the next call that changes something
+    /// A frame by the number that lanes have for it: they count from 0, and keep theirs when earlier ones are
+    /// forgotten. Precondition: it is one of frames().
+    const LaneFrame& frame(std::uint32_t number) const noexcept;
+    std::uint32_t first_frame() const noexcept;  ///< of frames().front()
     /// In the order in which they began. One that lasts ends at the last frame's end.
     std::vector<LaneSpan> spans() const;
+    /// The selected buttons and axes that have no lane, since nothing happened to them.
+    std::vector<std::string_view> silent() const;
     Time start() const noexcept;  ///< of the first frame; zero if there is none
     Time end() const noexcept;    ///< of the last frame
 

@@ -19,7 +19,8 @@ enum class PictureRole : std::uint8_t {
     small_label,    ///< text: times, frame numbers, counts
     lane_band,      ///< the background of every other lane
     grid,           ///< lines at times, and between frames that are wide enough
-    without_focus,  ///< a span's shade, as are the next two
+    active,         ///< at the left border of a lane that is down, open or not at rest at the picture's end
+    without_focus,  ///< a span's shade, as are the next two: on the lanes that it concerns, and above all of them
     paused,
     unplugged,
     interrupted,  ///< a line from top to bottom
@@ -38,6 +39,7 @@ enum class PictureRole : std::uint8_t {
     cancel,         ///< a cross
     adopt,          ///< a ring
     repeat,         ///< a dot: Cursorum's own repeat
+    missed,         ///< a hollow triangle pointing up: a press that had no effect
     lost,           ///< a box: comparing levels loses a press in this frame
     made_up,        ///< a box with a line through it: comparing levels makes one up
     belief,         ///< a flag: another input layer got this frame wrong
@@ -72,7 +74,7 @@ struct PictureShape {
     bool filled = true;  ///< else an outline, inside the rectangle or along the points
     double x = 0, y = 0, width = 0, height = 0;
     std::vector<PicturePoint> points{};
-    std::string text{};
+    std::string text{};    ///< of a mark for a missed press: why, as in Lane::Missed
     bool is_bold = false;  ///< of a text
     int lane = -1;         ///< of lanes: index of LaneHistory::lanes(); -1: none
     int frame = -1;        ///< likewise of LaneHistory::frames(), of marks and findings; -1: none

@@ -59,9 +59,6 @@ struct MissedPress {
     Button button;
     std::string why;  ///< as missed_text() returns it
 };
-/// Why no reader receives a press, as the end of a sentence: " without focus, so it was ignored". Empty if readers do.
-/// `outcome`: that of its event; `in_pause`: its time is within a pause.
-CURSORUM_API std::string missed_text(Outcome outcome, bool in_pause = false);
 
 /// Why an action's state in a frame is what it is.
 struct CURSORUM_API ActionExplanation {

@@ -1,17 +1,45 @@
-// Lanes of a profile's actions.
+// Lanes of a profile's actions, modes and claims.
 #pragma once
 
+#include <memory>
+#include <string>
+
 #include "cursorum/actions/action_reader.hpp"
+#include "cursorum/actions/verdict.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/views/lane_history.hpp"
 #include "cursorum/why/action_rows.hpp"
 
 namespace cursorum {
 
-/// Adds what the reader made of its last frame to the lanes of its actions, named "crane.lock"; a vector has the lanes
-/// "crane.travel x" and "crane.travel y". Call it after LaneHistory::note() of the same frame. Cost: proportional to
-/// the profile's actions. Allocates.
-CURSORUM_API void note_actions(LaneHistory& lanes, const ActionReader& reader, const Profile& profile,
-                               const ActionFilter& filter = {});
+/// Adds to a history what a reader made of its frames: lanes of its actions, named "crane.lock" (a vector has two,
+/// "crane.travel x" and "crane.travel y"), of its modes, of its claims, and marks on the controls' lanes for presses
+/// that had no effect, each with the rule that says why.
+///
+///     LaneHistory lanes{timeline};
+///     ActionLanes action_lanes{lanes, actions, profile};
+///     actions.set_verdict_sink(&action_lanes);            // without it, no press is marked
+///     …
+///     const Frame& frame = picture.advance(complete);
+///     actions.read(frame);
+///     lanes.note(frame, frame_count++);
+///     action_lanes.note();                                // after both
+///
+/// Cost of note(): about 5 ns for each action at rest. Allocates. Threads: the reader's. Lifetime: the history, the
+/// reader and the profile must outlive it; it must outlive its use as a sink.
+class CURSORUM_API ActionLanes final : public VerdictSink {
+public:
+    /// `seat`: the name of the reader's seat, where several readers have lanes in one history.
+    ActionLanes(LaneHistory& lanes, const ActionReader& reader, const Profile& profile, ActionFilter filter = {},
+                std::string seat = {});
+    ~ActionLanes();
+
+    void note();
+    void take(const Verdict& verdict) override;
+
+private:
+    struct Parts;
+    std::unique_ptr<Parts> parts_;
+};
 
 }  // namespace cursorum

@@ -265,6 +265,16 @@ bool FrameCore::next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept
     return true;
 }
 
+std::uint32_t FrameCore::active_axes() const noexcept {
+    std::uint32_t axes = 0;
+    for (unsigned i = 0; i < timeline->inlet_count(); ++i)
+        timeline->inlet(i).tracks_.for_each([&](unsigned track, DeviceId, Axis of) {
+            if (others_->axis_values[track] != 0 || last_of_track(track)) axes |= 1U << of.number;
+        });
+    return axes;
+}
+
+std::uint32_t Frame::active_axes() const noexcept { return core_of(*this).active_axes(); }
 AxisReading Frame::raw_axis(Axis axis) const noexcept { return core_of(*this).raw_axis(axis, {}); }
 [[gnu::flatten]] StickReading Frame::stick(Stick stick) const noexcept { return core_of(*this).stick(stick, {}); }
 AxisReading Frame::trigger(Axis trigger) const noexcept { return core_of(*this).trigger(trigger, {}); }

@@ -168,6 +168,7 @@ public:
     StickReading stick(Stick stick, detail::DeviceFilter filter) const noexcept;
     Vector2 stick_at_start(Stick stick, detail::DeviceFilter filter) const noexcept;
     AxisReading trigger(Axis trigger, detail::DeviceFilter filter) const noexcept;
+    std::uint32_t active_axes() const noexcept;
     bool next_axis(std::uint64_t& after, DeviceAxis& axis) const noexcept;
     DirectionReading direction(const DirectionButtons& buttons, std::optional<Stick> stick,
                                detail::DeviceFilter filter) const noexcept;
