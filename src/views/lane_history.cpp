@@ -116,6 +116,7 @@ struct LaneHistory::Parts {
     std::vector<LaneFrame> all_frames{};  // with some that were forgotten, which go a quarter at a time
     std::span<const LaneFrame> frames{};
     std::uint32_t forgotten = 0;  // frames
+    std::uint64_t last_serial = 0;
     std::vector<LaneSpan> spans{};
     std::map<Key, std::size_t, InOrder> places{};
     std::vector<Device> devices{};
@@ -150,12 +151,13 @@ struct LaneHistory::Parts {
                 break;
             }
         const auto place = static_cast<std::size_t>(at - lanes.begin());
-        lanes.insert(at,
-                     {.kind = key.kind, .name = std::string{key.name}, .device = key.device, .of = std::string{key.of}});
+        lanes.insert(
+            at, {.kind = key.kind, .name = std::string{key.name}, .device = key.device, .of = std::string{key.of}});
         for (auto& [_, other] : places) other += other >= place ? 1U : 0U;
         places[{key.kind, std::string{key.name}, key.device, std::string{key.of}}] = place;
         if (key.device != DeviceId{}) {
-            const auto device = std::find_if(devices.begin(), devices.end(), [&](const Device& it) { return it.id == key.device; });
+            const auto device =
+                std::find_if(devices.begin(), devices.end(), [&](const Device& it) { return it.id == key.device; });
             lanes[place].needs_focus = device != devices.end() && device->needs_focus;
             name_devices(place);
         }
@@ -176,7 +178,8 @@ struct LaneHistory::Parts {
         std::string name;
         for (const Device& it : devices)
             if (it.id == id) name = it.name;
-        const auto same = std::count_if(devices.begin(), devices.end(), [&](const Device& it) { return it.name == name; });
+        const auto same =
+            std::count_if(devices.begin(), devices.end(), [&](const Device& it) { return it.name == name; });
         return name.empty() || same > 1 ? fmt::format("device {}", static_cast<std::uint32_t>(id)) : name;
     }
     void learn_devices() {
@@ -349,6 +352,13 @@ void LaneHistory::note(const Frame& frame, std::uint64_t number) {
     Parts& parts = *parts_;
     parts.note_devices(frame);
     if (frame.end() <= parts.selection.from || frame.start() >= parts.selection.to) return;
+    // What happened in frames that were not noted is not known.
+    if (!parts.frames.empty() && frame.serial() != parts.last_serial + 1) {
+        forget_before(end());
+        parts.lanes.clear();
+        parts.places.clear();
+    }
+    parts.last_serial = frame.serial();
     if (!parts.frames.empty() && parts.frames.back().to < frame.start())
         parts.spans.push_back({LaneSpan::Kind::paused, parts.frames.back().to, frame.start()});
     const std::size_t gone = parts.all_frames.size() - parts.frames.size();

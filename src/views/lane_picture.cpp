@@ -230,9 +230,8 @@ private:
             weights -= weight(lanes_.lanes()[*least]);
             chosen_.erase(least);
         }
-        picture_.left_out.push_back(
-            fmt::format("No room for {}: {}. Use a greater height or --control to see them.",
-                        plural_text(out.size(), "more lane"), fmt::join(out, ", ")));
+        picture_.left_out.push_back(fmt::format("No room for {}: {}. Use a greater height or --control to see them.",
+                                                plural_text(out.size(), "more lane"), fmt::join(out, ", ")));
     }
 
     void draw_background(std::size_t number, double y) {
@@ -280,7 +279,8 @@ private:
             draw_label(lane, begin, letters);
         }
         if (taken.size() < order.size())
-            picture_.left_out.push_back(fmt::format("{} did not fit.", plural_text(order.size() - taken.size(), "name")));
+            picture_.left_out.push_back(
+                fmt::format("{} did not fit.", plural_text(order.size() - taken.size(), "name")));
     }
 
     void draw_label(std::size_t number, double y, double letters) {
@@ -295,8 +295,8 @@ private:
             return shape;
         };
         const double room = label_width - 10;
-        PictureShape& name = resized(
-            add_text(Role::label, fitted(lane.name, Role::label, room / scale, true), margin + 4, first, true));
+        PictureShape& name =
+            resized(add_text(Role::label, fitted(lane.name, Role::label, room / scale, true), margin + 4, first, true));
         name.lane = static_cast<int>(number);
         const double end = name.width + 5;
         if (!has_counts) {

@@ -37,10 +37,10 @@ struct ActionLanes::Parts {
     std::vector<KnownAction> actions{};
     std::map<std::uint16_t, const KnownAction*> buttons{};  // by number
     std::vector<KnownMode> modes{};
-    std::vector<std::size_t> stack{};  // of those that are open, the uppermost at the end
-    std::optional<std::uint32_t> bindings{};             // of the reader, when its names were looked up
-    std::array<std::string, claim_capacity> claims{};    // what each one is on; empty if it is not in force
-    std::vector<Verdict> verdicts{};                     // since the last note()
+    std::vector<std::size_t> stack{};                        // of those that are open, the uppermost at the end
+    std::optional<std::uint32_t> bindings{};                 // of the reader, when its names were looked up
+    std::array<std::string, claim_capacity> claims{};        // what each one is on; empty if it is not in force
+    std::vector<Verdict> verdicts{};                         // since the last note()
     std::map<std::pair<Time, std::uint16_t>, int> recent{};  // presses, and the greatest weight of their verdicts
 
     void look_up() {
@@ -52,8 +52,8 @@ struct ActionLanes::Parts {
         auto number = numbers.begin();
         for (const Mode& mode : profile.modes) {
             if (const auto handle = reader.find_mode(mode.name)) {
-                const auto before = std::find_if(modes.begin(), modes.end(),
-                                                 [&](const KnownMode& it) { return it.name == mode.name; });
+                const auto before =
+                    std::find_if(modes.begin(), modes.end(), [&](const KnownMode& it) { return it.name == mode.name; });
                 known.push_back({*handle, mode.name, mode.is_covering(), before != modes.end() && before->in_force});
             }
             for (const Action& action : mode.actions) {
@@ -70,8 +70,7 @@ struct ActionLanes::Parts {
     }
 
     void note_actions() {
-        for (const KnownAction& it : actions)
-            switch (it.kind) {
+        for (const KnownAction& it : actions) switch (it.kind) {
                 case ActionKind::button: {
                     const ActionReading reading = reader[ButtonAction{it.number}];
                     if (reading.state() != ButtonState::idle) lanes.note_action(it.name, reading.figures(), seat);
@@ -100,7 +99,8 @@ struct ActionLanes::Parts {
         for (std::size_t i = 0; i < modes.size(); ++i) {
             bool was_open = reader.is_open(modes[i].handle);
             for (std::size_t j = count; j-- > 0;)
-                if (reader.mode_change(j).mode.number == modes[i].handle.number) was_open = !reader.mode_change(j).opened;
+                if (reader.mode_change(j).mode.number == modes[i].handle.number)
+                    was_open = !reader.mode_change(j).opened;
             set_open(i, was_open);
         }
         update_modes(when);

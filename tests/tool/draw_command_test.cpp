@@ -62,8 +62,8 @@ TEST(DrawCommand, ShowsModesAndPressesWithoutEffect) {
     EXPECT_NE(result.out.find("KeyZ has no events in this time."), std::string::npos) << result.out;
     const std::string text = read_file(svg);
     for (const char* const expected :
-         {"<title>", ">crane</text>", ">menu</text>", ">claim 1</text>", ">everything</text>",
-          "class=\"missed line\"", "KeyE went down, but it came 90 ms after the last press that counted",
+         {"<title>", ">crane</text>", ">menu</text>", ">claim 1</text>", ">everything</text>", "class=\"missed line\"",
+          "KeyE went down, but it came 90 ms after the last press that counted",
           "F2 went down, but no action is bound to it", "crane ends, menu begins: cancelled crane.pause",
           "width=\"1280\""})
         EXPECT_NE(text.find(expected), std::string::npos) << expected;
@@ -73,8 +73,9 @@ TEST(DrawCommand, ShowsModesAndPressesWithoutEffect) {
 }
 
 TEST(DrawCommand, ManyEventsMakeASmallPicture) {
-    std::string many = "{\"type\":\"recording\",\"format\":\"cursorum\",\"version\":1}\n"
-                       "{\"t\":0,\"type\":\"connect\",\"device\":1,\"kind\":\"keyboard\"}\n";
+    std::string many =
+        "{\"type\":\"recording\",\"format\":\"cursorum\",\"version\":1}\n"
+        "{\"t\":0,\"type\":\"connect\",\"device\":1,\"kind\":\"keyboard\"}\n";
     for (int i = 1; i <= 40'000; ++i)
         many += "{\"t\":" + std::to_string(i * 4'000'000LL) + R"(,"type":"button","device":1,"control":"Key)" +
                 static_cast<char>('A' + i / 2 % 4) + R"(","down":)" + (i % 2 == 0 ? "true}\n" : "false}\n");

@@ -181,9 +181,9 @@ const std::string odd = R"({"type":"recording","format":"cursorum","version":1}
 )";
 
 TEST(WatchCommand, MarksWhatDidNotCount) {
-    Terminal terminal{120, 40,
-                      watching("--source replay:" + test::write_file("odd.jsonl", odd) + " --profile " + demo +
-                               "quay.toml")};
+    Terminal terminal{
+        120, 40,
+        watching("--source replay:" + test::write_file("odd.jsonl", odd) + " --profile " + demo + "quay.toml")};
     ASSERT_EQ(terminal.problem(), "");
     const std::string screen = terminal.until("MouseLeft down");
     terminal.until("F9 (no action) MouseLeft (mode not open) PadStickLeftRight");

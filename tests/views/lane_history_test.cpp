@@ -279,9 +279,9 @@ TEST(LaneHistory, PressesThatHadNoEffectAreOnTheLaneOfTheirDevice) {
     line.time = at(12);
     line.event = Event::button(at(12), DeviceId{1}, controls::KeyE, true);
     lanes.note_line(line, Outcome::ignored);
-    EXPECT_EQ(lane_texts(lanes), (Texts{"KeyW (one): 1..5 press release",
-                                        "KeyW (two): 6..20 press none missed at 6, but b",
-                                        "KeyE: missed at 12 without focus, so it was ignored"}));
+    EXPECT_EQ(lane_texts(lanes),
+              (Texts{"KeyW (one): 1..5 press release", "KeyW (two): 6..20 press none missed at 6, but b",
+                     "KeyE: missed at 12 without focus, so it was ignored"}));
     lanes.forget_before(at(10));
     EXPECT_EQ(lanes.lanes().size(), 2U);
     lanes.forget_before(at(20));
@@ -327,8 +327,26 @@ TEST(LaneHistory, ShadesAreOnTheLanesThatTheyConcern) {
             if (span.concerns(lane)) text += " " + lane.title();
         text += "; ";
     }
-    EXPECT_EQ(text,
-              "two unplugged: KeyE; paused: KeyW KeyE KeyQ crane.lock; without focus: KeyW KeyE; ");
+    EXPECT_EQ(text, "two unplugged: KeyE; paused: KeyW KeyE KeyQ crane.lock; without focus: KeyW KeyE; ");
+}
+
+TEST(LaneHistory, BeginsAnewAfterFramesThatItWasNotGiven) {
+    test::ScriptRun run{{.start = Time{}}};
+    LaneHistory lanes{run.timeline};
+    bool is_shown = true;
+    std::uint64_t number = 0;
+    run.on_cut = [&](const Frame& frame) {
+        if (is_shown) lanes.note(frame, number);
+        ++number;
+    };
+    run.run("1+W 2+E |10");
+    is_shown = false;
+    run.run("12-W 13+D |20");
+    is_shown = true;
+    run.run("22-E |30 |30!40!50");
+    EXPECT_EQ(lane_texts(lanes), (Texts{"KeyD: 20..40 none cancel 40..50 adopt none", "KeyE: 20..22 none release"}));
+    EXPECT_EQ(lanes.start(), at(20));
+    EXPECT_EQ(lanes.frames().front().number, 2U);
 }
 
 TEST(LanePicture, UpIsAtTheTop) {

@@ -86,8 +86,7 @@ TEST(ActionLanes, ShowModesClaimsAndPressesWithoutEffect) {
              {"|10 claim:* 12+A |20 end:* |30",
               "KeyA: 12, but it went to a claim, as of a dialogue or a text field; crane: 0..30; claim 1 (everything): "
               "10..20"},
-             {"|10 open:list 12+A |20",
-              "KeyA: 12, but the mode list covered crane; crane: 0..10; list: 10..20"},
+             {"|10 open:list 12+A |20", "KeyA: 12, but the mode list covered crane; crane: 0..10; list: 10..20"},
              {"5+Y |10", "KeyY: 5, but the mode list was not open; crane: 0..10"},
              {"5+Z |10", "KeyZ: 5, but no action is bound to it; crane: 0..10"},
              // A press that one binding missed, and another one had.

@@ -213,8 +213,7 @@ void add_shape(std::string& path, const PictureShape& shape) {
 std::string escaped(std::string_view text) {
     const TerminalText harmless = TerminalText::of(text);
     std::string result;
-    for (const char c : harmless.string())
-        result += c == '<' ? "&lt;" : c == '&' ? "&amp;" : std::string(1, c);
+    for (const char c : harmless.string()) result += c == '<' ? "&lt;" : c == '&' ? "&amp;" : std::string(1, c);
     return result;
 }
 
@@ -226,7 +225,8 @@ std::string as_svg(const Picture& picture) {
                                     [](const PictureShape& it) { return it.form == Form::text; });
     std::string out = fmt::format(
         "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0:g}\" height=\"{1:g}\" viewBox=\"0 0 {0:g} {1:g}\" "
-        "role=\"img\">\n<title>{2}</title>\n<style>\ntext{{font-family:\"DejaVu Sans\",Verdana,sans-serif;stroke:none;white-space:pre}}\n"
+        "role=\"img\">\n<title>{2}</title>\n<style>\ntext{{font-family:\"DejaVu "
+        "Sans\",Verdana,sans-serif;stroke:none;white-space:pre}}\n"
         ".line{{fill:none;stroke-linejoin:round}}\n.bold{{font-weight:bold}}\n",
         picture.width, picture.height, escaped(title != picture.shapes.end() ? title->text : ""));
     for (unsigned i = 0; i < picture_role_count; ++i) {
@@ -234,9 +234,10 @@ std::string as_svg(const Picture& picture) {
         const Colour its = colour_of(role);
         const auto part = [](double share) { return static_cast<int>(std::lround(share * 255)); };
         const std::string rgb = fmt::format("#{:02x}{:02x}{:02x}", part(its.red), part(its.green), part(its.blue));
-        out += fmt::format(".{0}{{fill:{1};fill-opacity:{2:g}}}.{0}.line{{fill:none;stroke:{1};stroke-opacity:{2:g};"
-                           "stroke-width:{3:g}}}\n",
-                           name_of(role), rgb, its.opacity, line_width_of(role));
+        out += fmt::format(
+            ".{0}{{fill:{1};fill-opacity:{2:g}}}.{0}.line{{fill:none;stroke:{1};stroke-opacity:{2:g};"
+            "stroke-width:{3:g}}}\n",
+            name_of(role), rgb, its.opacity, line_width_of(role));
     }
     out += "</style>\n<path fill=\"#fff\" d=\"M0 0h99999v99999h-99999z\"/>\n";
     std::string path;
@@ -244,10 +245,11 @@ std::string as_svg(const Picture& picture) {
         const PictureShape& shape = picture.shapes[i];
         if (shape.form == Form::text) {
             const double size = shape.height / text_line_height;
-            out += fmt::format("<text class=\"{}{}\" x=\"{:.1f}\" y=\"{:.1f}\" font-size=\"{:.3g}\" textLength=\"{:.1f}\">"
-                               "{}</text>\n",
-                               name_of(shape.role), shape.is_bold ? " bold" : "", shape.x, shape.y + size * 0.95, size,
-                               shape.width, escaped(shape.text));
+            out += fmt::format(
+                "<text class=\"{}{}\" x=\"{:.1f}\" y=\"{:.1f}\" font-size=\"{:.3g}\" textLength=\"{:.1f}\">"
+                "{}</text>\n",
+                name_of(shape.role), shape.is_bold ? " bold" : "", shape.x, shape.y + size * 0.95, size, shape.width,
+                escaped(shape.text));
             continue;
         }
         // Shapes of one look that follow each other are one path.
@@ -255,7 +257,8 @@ std::string as_svg(const Picture& picture) {
         add_shape(path, shape);
         const PictureShape* const next = i + 1 < picture.shapes.size() ? &picture.shapes[i + 1] : nullptr;
         if (next && next->form != Form::text && next->role == shape.role && is_line(*next) == is_line(shape)) continue;
-        out += fmt::format("<path class=\"{}{}\" d=\"{}\"/>\n", name_of(shape.role), is_line(shape) ? " line" : "", path);
+        out +=
+            fmt::format("<path class=\"{}{}\" d=\"{}\"/>\n", name_of(shape.role), is_line(shape) ? " line" : "", path);
         path.clear();
     }
     return out + "</svg>\n";

@@ -31,8 +31,8 @@ struct Glyph {
 };
 constexpr Glyph nothing{Style::plain, " ", " ", 0}, held{Style::hold, "━", "=", 1}, repeated{Style::hold, "•", "*", 2},
     let_go{Style::release, "▽", "v", 3}, found{Style::release, "○", "o", 4}, went_down{Style::press, "▲", "^", 5},
-    cancelled{Style::cancel, "✕", "x", 6}, dipped{Style::tap, "◇", "%", 7}, tapped{Style::tap, "◆", "#", 8}, had_no_effect{Style::warning, "△", "!", 9},
-    kept_away{Style::faint, "░", ":", 0};
+    cancelled{Style::cancel, "✕", "x", 6}, dipped{Style::tap, "◇", "%", 7}, tapped{Style::tap, "◆", "#", 8},
+    had_no_effect{Style::warning, "△", "!", 9}, kept_away{Style::faint, "░", ":", 0};
 
 struct HelpLine {
     std::string_view mark, text;
@@ -245,7 +245,8 @@ private:
     }
     bool is_bound(Button button) const {
         return any_binding([&](const Binding& it) {
-            return std::any_of(it.buttons.begin(), it.buttons.end(), [&](Button its) { return physical_buttons(its).contains(button); });
+            return std::any_of(it.buttons.begin(), it.buttons.end(),
+                               [&](Button its) { return physical_buttons(its).contains(button); });
         });
     }
 
@@ -256,7 +257,7 @@ private:
             const std::size_t blank = line.mark.find(' ');
             // Marks have two characters, of which one is for terminals without UTF-8.
             const bool is_mark = line.mark.size() > 1 && (line.mark[0] & 0x80) != 0 && blank != line.mark.npos;
-            const std::string mark{!is_mark              ? line.mark
+            const std::string mark{!is_mark             ? line.mark
                                    : view_.with_unicode ? line.mark.substr(0, blank)
                                                         : line.mark.substr(blank + 1)};
             lines_.push_back({{Style::strong, padded("  " + mark, column)}, {Style::plain, std::string{line.text}}});
@@ -338,10 +339,9 @@ private:
         for (std::size_t i = 0; i < strip.size(); ++i)
             if (strip[i] == &nothing && is_kept_away(lane, from + view_.per_column * static_cast<std::int64_t>(i)))
                 strip[i] = &kept_away;
-        line.push_back(
-            {Style::faint, padded(is_owner ? std::string{lane.kind == Lane::Kind::mode ? " mode" : "claim"}
-                                           : fmt::format("{:>4}x", presses),
-                                  value_width)});
+        line.push_back({Style::faint, padded(is_owner ? std::string{lane.kind == Lane::Kind::mode ? " mode" : "claim"}
+                                                      : fmt::format("{:>4}x", presses),
+                                             value_width)});
         for (std::size_t i = 0; i < strip.size(); ++i) {
             const std::string_view text = view_.with_unicode ? strip[i]->unicode : strip[i]->ascii;
             const Style style = lost[i] ? Style::warning : strip[i]->style;

@@ -43,7 +43,7 @@ struct WatchedInput {
     Time begin, now;
     double frames_per_second = 0, events_per_second = 0;
     std::deque<ScreenPart> events{};  ///< the last ones, the newest at the end
-    bool is_open = true;               ///< the source has not ended
+    bool is_open = true;              ///< the source has not ended
 };
 
 /// How it is looked at.

@@ -80,8 +80,8 @@ struct CURSORUM_API Lane {
     std::deque<Value> values{};
     std::deque<Missed> missed{};  ///< in order of time
     std::deque<Belief> beliefs{};
-    double dead_zone = 0;         ///< of an axis: a share of its range; 0 if it has none
-    bool needs_focus = false;     ///< of a button or an axis: its device is not exempt from focus
+    double dead_zone = 0;      ///< of an axis: a share of its range; 0 if it has none
+    bool needs_focus = false;  ///< of a button or an axis: its device is not exempt from focus
 
     /// "KeyW", or "KeyW (desk keyboard)" where several devices have it.
     std::string title() const { return of.empty() ? name : name + " (" + of + ")"; }

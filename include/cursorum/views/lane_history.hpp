@@ -48,7 +48,8 @@ public:
     LaneHistory(const LaneHistory&) = delete;
     LaneHistory& operator=(const LaneHistory&) = delete;
 
-    /// Adds a frame. `number` is what the picture calls it.
+    /// Adds a frame. `number` is what the picture calls it. If frames of its sampler were left out since the last one,
+    /// while a panel was hidden, say, it forgets all that it had, and begins anew.
     void note(const Frame& frame, std::uint64_t number);
     /// Adds what frames do not contain: the focus, interruptions, presses that did not count, and the exact times of
     /// system repeats. For ReplayOptions::on_line; without it, the focus is unknown.
