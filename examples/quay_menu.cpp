@@ -86,6 +86,8 @@ public:
         if (actions_[boost_].pressed()) say("full power");
         if (frame[controls::F2].pressed()) explain_lock();
         if (frame[controls::F3].pressed()) save_input();
+        if (recent_)
+            if (const auto saved = recent_->saved()) say("   " + saved->text);
         if (capture_) return capture(frame);
         const bool is_open = actions_.is_open(menu_);
         if (is_open != was_open_) say(is_open ? "-- menu: the crane stands still" : "-- back at the crane");
@@ -114,9 +116,8 @@ private:
         for (std::string line; std::getline(lines, line);) say("   | " + line);
     }
 
-    void save_input() const {
-        std::string why;
-        if (recent_) say(recent_->save("quay-input.jsonl", why) ? "   saved to quay-input.jsonl" : "   " + why);
+    void save_input() {
+        if (recent_ && !recent_->save("quay-input.jsonl")) say("   nothing to save yet, or still saving");
     }
 
     void choose() {

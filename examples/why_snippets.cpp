@@ -30,8 +30,7 @@ covers = true
 )";
 
 /// A menu is open while the space bar is pressed; the question is asked while the game is paused.
-bool play(const Profile& profile, std::ostream& saved) {
-    std::string error;
+bool play(const Profile& profile, std::ostream& file) {
     Timeline timeline{{.ledger = half_a_minute}};
     Sampler simulation{timeline}, picture{timeline};
     TickClock ticks{hertz(60), at_most(5)};
@@ -53,9 +52,10 @@ bool play(const Profile& profile, std::ostream& saved) {
         }
         const Frame& shown = picture.advance(complete);
         if (shown[F9].pressed()) print(recent.why("lock", profile));
-        if (shown[F10].pressed() && !recent.save("input.jsonl", error)) print(error);
+        if (shown[F10].pressed()) recent.save("input.jsonl");                   // written on a thread of its own
+        if (const auto saved = recent.saved()) print(saved->text);
     }
-    return recent.write(saved);
+    return recent.write(file);
 }
 
 // Shown, not run: it needs files.

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 #include <memory>
 #include <sstream>
@@ -22,33 +23,69 @@
 namespace cursorum {
 namespace {
 
-using detail::LoggedCall;
+/// The controls that a question is about.
+struct Controls {
+    ButtonSet buttons;       // with buttons made of axes
+    ButtonSet keys;          // the physical ones
+    std::uint32_t axes = 0;  // bit n: axis n
+    bool motion = false, wheel = false, touch = false;
+    ButtonSet locks;
 
-RecordedCall recorded(const LoggedCall& logged, const ActionReader& reader) {
-    RecordedCall call;
-    call.begins = logged.kind == LoggedCall::Kind::open || logged.kind == LoggedCall::Kind::claim;
-    if (logged.kind == LoggedCall::Kind::open || logged.kind == LoggedCall::Kind::close) {
-        call.mode = reader.name_of(ModeHandle{logged.number});
-        return call;
+    void add(Button button) {
+        buttons = buttons | physical_buttons(button);
+        physical_buttons(button).for_each([&](Button key) {
+            if (key.number < first_of_axes) keys.insert(key);
+            if (const auto push = axis_behind(key)) axes |= 1U << push->axis.number;
+            for (std::uint8_t stick = 0; stick < stick_kinds; ++stick)
+                for (unsigned i = 0; i < 4; ++i)
+                    if (direction_button(Stick{stick}, static_cast<Direction>(i)) == key) add(Stick{stick});
+        });
     }
-    call.claim = logged.number;
-    call.everything = logged.claim.everything;
-    call.axes = logged.claim.axes;
-    call.motion = logged.claim.motion;
-    call.wheel = logged.claim.wheel;
-    call.buttons = logged.claim.buttons;
-    call.device = logged.claim.device;
-    return call;
-}
+    void add(Stick stick) { axes |= 3U << stick.x().number; }
+    void add(const Binding& binding) {
+        for (const Button button : binding.buttons) add(button);
+        switch (binding.kind) {
+            case Binding::Kind::axis: axes |= 1U << binding.axis.number; break;
+            case Binding::Kind::stick: add(binding.stick); break;
+            case Binding::Kind::motion: motion = true; break;
+            case Binding::Kind::wheel:
+            case Binding::Kind::wheel_step: wheel = true; break;
+            case Binding::Kind::lock: locks.insert(binding.lock); break;
+            case Binding::Kind::touch: touch = true; break;
+            default: break;
+        }
+        touch |= binding.touch != TouchPart::none;
+    }
 
-/// Writes a stretch as a recording.
+    /// Returns whether an event cannot concern one of their buttons: most of what moves.
+    bool ignore(const detail::Ledger::Glance& event) const noexcept {
+        return event.type == EventType::motion || (event.type == EventType::axis && (axes >> event.control & 1) == 0);
+    }
+    /// Returns whether an event may be news of one of them.
+    bool concern(const detail::Ledger::Glance& event) const noexcept {
+        switch (event.type) {
+            case EventType::button: return keys.contains({event.control}) && event.is_flagged;
+            case EventType::axis: return (axes >> event.control & 1) != 0;
+            case EventType::motion: return motion;
+            case EventType::wheel: return wheel;
+            case EventType::contact: return touch;
+            case EventType::locks: return !locks.empty();
+            case EventType::state: return !keys.empty() || axes != 0;
+            default: return false;
+        }
+    }
+};
+
+/// Writes a stretch as a recording. `only`: of values and motion, just what may concern these controls.
 class StretchRecorder final : public StretchSink {
 public:
-    StretchRecorder(const RecentParts& parts, std::ostream& out, Time zero, std::string_view title)
-        : parts_{parts}, writer_{out, zero}, last_cut_{zero} {
-        writer_.header(title, static_cast<unsigned>(parts.ledgers.size()));
+    StretchRecorder(std::size_t inlets, std::ostream& out, Time zero, std::string_view title,
+                    const Controls* only = nullptr)
+        : only_{only}, writer_{out, zero}, last_cut_{zero} {
+        writer_.header(title, static_cast<unsigned>(inlets));
     }
 
+    bool ignores(const detail::Ledger::Glance& event) const override { return only_ && only_->ignore(event); }
     void event(unsigned inlet, const detail::LedgerEvent& event) override {
         const auto all_finite = [](auto... values) { return (std::isfinite(values) && ...); };
         const Event& it = event.event;
@@ -61,7 +98,7 @@ public:
         writer_.set_inlet(inlet);
         writer_.take(it);
     }
-    void call(const LoggedCall& call) override { writer_.call(time_at(call.time), recorded(call, parts_.reader)); }
+    void call(Time time, const RecordedCall& call) override { writer_.call(time, call); }
     void checkpoint(const RecordedCheckpoint& checkpoint, Time cut) override { writer_.checkpoint(cut, checkpoint); }
     bool cut(std::uint64_t, const Tick& tick) override {
         if (tick.begin > last_cut_ && tick.begin != tick.end)
@@ -79,7 +116,7 @@ public:
     }
 
 private:
-    const RecentParts& parts_;
+    const Controls* only_;
     RecordingWriter writer_;
     Time last_cut_;
     std::uint64_t nameless_ = 0;
@@ -99,15 +136,19 @@ struct Press {
 /// Plays a stretch again, through a timeline, a sampler and a reader of its own, for whoever looks at its frames.
 class StretchReplay : public StretchSink {
 public:
-    StretchReplay(const RecentParts& parts, const Profile* profile, Time zero)
+    /// `only`: as of a StretchRecorder.
+    StretchReplay(const RecentParts& parts, const Profile* profile, const Stretch& stretch, Time zero,
+                  const Controls* only)
         : parts_{parts},
-          timeline_{{.inlets = static_cast<unsigned>(parts.ledgers.size()), .devices = 64, .desk_devices = false}},
+          only_{only},
+          timeline_{options_for(stretch, parts)},
           sampler_{timeline_, {.start = zero, .peeking = false}} {
         if (!profile) return;
         reader_.emplace(*profile);
         reader_->set_verdict_sink(&verdicts_);
     }
 
+    bool ignores(const detail::Ledger::Glance& event) const override { return only_ && only_->ignore(event); }
     void event(unsigned inlet, const detail::LedgerEvent& event) override {
         if (event.is_nameless) return;
         const Outcome outcome = timeline_.inlet(inlet).post(event.event);
@@ -115,11 +156,11 @@ public:
         const Event& it = event.event;
         posted_.push_back({it.time, it.type, it.down, it.control, it.axis, it.down_set, outcome});
     }
-    void call(const LoggedCall& logged) override {
+    void call(Time time, const RecordedCall& call) override {
         RecordingLine line;
-        line.call = recorded(logged, parts_.reader);
-        line.kind = line.call.mode.empty() ? RecordingLine::Kind::claim : RecordingLine::Kind::mode;
-        line.time = time_at(logged.time);
+        line.call = call;
+        line.kind = call.mode.empty() ? RecordingLine::Kind::claim : RecordingLine::Kind::mode;
+        line.time = time;
         calls_.note(line);
     }
     void checkpoint(const RecordedCheckpoint& checkpoint, Time cut) override {
@@ -165,7 +206,20 @@ protected:
     std::vector<Posted> posted_;  // of the frame
 
 private:
+    /// No larger than it needs: room is what an answer's time goes into.
+    static TimelineOptions options_for(const Stretch& stretch, const RecentParts& parts) {
+        std::uint64_t most = 1024;  // words of a frame's events, each of which has at least two
+        const std::size_t inlets = stretch.ledgers.size();
+        for (std::size_t i = inlets; i < stretch.positions.size(); ++i)
+            most = std::max(most, stretch.positions[i] - stretch.positions[i - inlets]);
+        TimelineOptions options{.inlets = static_cast<unsigned>(inlets), .desk_devices = false};
+        options.devices = static_cast<unsigned>(parts.timeline.device_count() + 4);
+        options.history = options.motion_history = static_cast<std::uint32_t>(std::bit_ceil(most));
+        return options;
+    }
+
     const RecentParts& parts_;
+    const Controls* only_;
     Timeline timeline_;
     Sampler sampler_;
     VerdictList verdicts_;
@@ -173,55 +227,6 @@ private:
     ReplayedCalls calls_;
     std::shared_ptr<const RecordedCheckpoint> beginning_;  // of the cut that follows
     bool is_first_ = true;
-};
-
-/// The controls that a question is about.
-struct Controls {
-    ButtonSet buttons;       // with buttons made of axes
-    ButtonSet keys;          // the physical ones
-    std::uint32_t axes = 0;  // bit n: axis n
-    bool motion = false, wheel = false, touch = false;
-    ButtonSet locks;
-
-    void add(Button button) {
-        buttons = buttons | physical_buttons(button);
-        physical_buttons(button).for_each([&](Button key) {
-            if (key.number < first_of_axes) keys.insert(key);
-            if (const auto push = axis_behind(key)) axes |= 1U << push->axis.number;
-            for (std::uint8_t stick = 0; stick < stick_kinds; ++stick)
-                for (unsigned i = 0; i < 4; ++i)
-                    if (direction_button(Stick{stick}, static_cast<Direction>(i)) == key) add(Stick{stick});
-        });
-    }
-    void add(Stick stick) { axes |= 3U << stick.x().number; }
-    void add(const Binding& binding) {
-        for (const Button button : binding.buttons) add(button);
-        switch (binding.kind) {
-            case Binding::Kind::axis: axes |= 1U << binding.axis.number; break;
-            case Binding::Kind::stick: add(binding.stick); break;
-            case Binding::Kind::motion: motion = true; break;
-            case Binding::Kind::wheel:
-            case Binding::Kind::wheel_step: wheel = true; break;
-            case Binding::Kind::lock: locks.insert(binding.lock); break;
-            case Binding::Kind::touch: touch = true; break;
-            default: break;
-        }
-        touch |= binding.touch != TouchPart::none;
-    }
-
-    /// Returns whether an event may be news of one of them.
-    bool concern(const detail::Ledger::Glance& event) const noexcept {
-        switch (event.type) {
-            case EventType::button: return keys.contains({event.control}) && event.is_flagged;
-            case EventType::axis: return (axes >> event.control & 1) != 0;
-            case EventType::motion: return motion;
-            case EventType::wheel: return wheel;
-            case EventType::contact: return touch;
-            case EventType::locks: return !locks.empty();
-            case EventType::state: return !keys.empty() || axes != 0;
-            default: return false;
-        }
-    }
 };
 
 /// What is asked about: controls, and the action that they belong to, if any.
@@ -236,8 +241,8 @@ struct Question {
 /// cut and of the release, if the action goes by that.
 class PressFinder final : public StretchReplay {
 public:
-    PressFinder(const Question& question, Time zero, std::uint64_t last)
-        : StretchReplay{question.parts, question.profile, zero},
+    PressFinder(const Question& question, const Stretch& stretch, Time zero, std::uint64_t last)
+        : StretchReplay{question.parts, question.profile, stretch, zero, question.place ? nullptr : &question.controls},
           profile_{question.profile},
           place_{question.place},
           controls_{question.controls},
@@ -367,18 +372,20 @@ Finding find_up_to(const Question& question, std::uint64_t number) {
     const Checkpoint* const begin = question.parts.before(number);
     if (!begin) return {};
     const std::uint64_t end = end_of_answer(question.parts, number);
-    PressFinder finder{question, beginning_of(*begin), number};
-    play(question.parts, *begin, end, {}, finder);
+    const Stretch stretch = stretch_of(question.parts, *begin, end, {});
+    PressFinder finder{question, stretch, beginning_of(*begin), number};
+    play(stretch, finder);
     return {std::move(finder.press), finder.release_cut, std::move(finder.text), begin, end};
 }
 
-/// The frames with events that may be news, in order. A key that is already down is none.
-std::vector<std::uint64_t> frames_with_news(const Question& question, const Checkpoint& first) {
+/// The frames with events that may be news, from a checkpoint up to a cut, in order. A key that is already down is
+/// none.
+std::vector<std::uint64_t> frames_with_news(const Question& question, const Checkpoint& begin, std::uint64_t last) {
     const RecentParts& parts = question.parts;
     std::vector<std::uint64_t> frames;
     ButtonSet down;
-    for (unsigned i = 0; i < first.levels.hold_count; ++i) down.insert(first.levels.holds[i].button);
-    for (std::uint64_t number = first.cut + 1; number < parts.next_cut; ++number)
+    for (unsigned i = 0; i < begin.levels.hold_count; ++i) down.insert(begin.levels.holds[i].button);
+    for (std::uint64_t number = begin.cut + 1; number <= last; ++number)
         for (std::size_t i = 0; i < parts.ledgers.size(); ++i)
             for (std::uint64_t at = parts.ends(number - 1)[i]; at < parts.ends(number)[i];) {
                 const detail::Ledger::Glance event = parts.ledgers[i]->glance(at);
@@ -395,19 +402,25 @@ std::vector<std::uint64_t> frames_with_news(const Question& question, const Chec
     return frames;
 }
 
-/// Replays from the checkpoint before the last frame with news; if that was not a press, from the one before that.
+/// From the newest checkpoint to the oldest: if frames after it have news, replays them; if that was not a press, those
+/// before.
 Finding find_press(const Question& question) {
     const Checkpoint* const first = question.parts.beginning();
-    if (!first) return {};
-    const std::vector<std::uint64_t> frames = frames_with_news(question, *first);
-    for (auto it = frames.rbegin(); it != frames.rend();) {
-        Finding found = find_up_to(question, *it);
-        if (!found.begin) break;
-        if (found.press && found.press->cut == *it) return found;
-        if (found.press) return find_up_to(question, found.press->cut);
-        while (it != frames.rend() && *it > found.begin->cut) ++it;
-    }
-    return {};
+    Finding found;
+    std::uint64_t last = question.parts.next_cut - 1;
+    question.parts.for_each_checkpoint([&](const Checkpoint& begin) {
+        const std::vector<std::uint64_t> frames = frames_with_news(question, begin, last);
+        last = begin.cut;
+        if (!frames.empty()) {
+            Finding next = find_up_to(question, frames.back());
+            if (next.press) {
+                found = next.press->cut == frames.back() ? std::move(next) : find_up_to(question, next.press->cut);
+                return false;
+            }
+        }
+        return &begin != first;
+    });
+    return found;
 }
 
 /// The last press that was posted after all frames, if any.
@@ -434,6 +447,9 @@ TerminalText waiting_text(const Press& press, Time now) {
     return shown("{} went down {:.3f} s after the last frame: none has taken it yet.\n", press.control,
                  seconds(press.time - now));
 }
+
+/// Half a second of much input: until a thread begins to read a copy's events, others may come in.
+constexpr std::uint64_t copy_spare = 4096;
 
 constexpr TerminalText::Literal nothing_yet = "Nothing has been noted yet.\n";
 constexpr TerminalText::Literal no_ledger =
@@ -479,8 +495,9 @@ TerminalText RecentInput::why(Button button) const {
     if (!found.press) return shown("{} did not go down in the last {}.\n", name_of(button), span_text(length()));
     TerminalText text = sentence_of(*found.press, time_at(parts_->last_end()));
     std::stringstream recording;
-    StretchRecorder recorder{*parts_, recording, beginning_of(*found.begin), ""};
-    play(*parts_, *found.begin, found.end, beginning_of(*found.begin), recorder);
+    const Time zero = beginning_of(*found.begin);
+    StretchRecorder recorder{parts_->ledgers.size(), recording, zero, "", &question.controls};
+    play(stretch_of(*parts_, *found.begin, found.end, zero), recorder);
     text += "\n";
     return text +=
            explain(
@@ -504,22 +521,45 @@ Duration RecentInput::length() const noexcept {
     return Duration{begin ? parts_->last_end() - begin->levels.time : 0};
 }
 
+namespace {
+
+/// Returns false if events were overwritten before they were read.
+bool write_stretch(const Stretch& stretch, Time zero, std::ostream& out, std::string_view title) {
+    StretchRecorder recorder{stretch.ledgers.size(), out, zero, title.empty() ? "recent input" : title};
+    const bool is_whole = play(stretch, recorder);
+    recorder.finish();
+    return is_whole;
+}
+
+SavedInput save_stretch(const Stretch& stretch, Time zero, const std::string& path) {
+    std::ostringstream text;
+    std::string why;
+    if (!write_stretch(stretch, zero, text, {}))
+        return {false, path + ": not written, since events came in too fast; make the ledger larger"};
+    if (!write_file_whole(path, text.str(), why)) return {false, why};
+    return {true,
+            fmt::format("{}: {:.1f} s of input", path, seconds(stretch.cuts.back().end - stretch.cuts.front().end))};
+}
+
+}  // namespace
+
 bool RecentInput::write(std::ostream& out, std::string_view title) const {
     const Checkpoint* const begin = parts_->beginning();
     if (!begin) return false;
-    StretchRecorder recorder{*parts_, out, beginning_of(*begin), title.empty() ? "recent input" : title};
-    play(*parts_, *begin, parts_->next_cut - 1, beginning_of(*begin), recorder);
-    recorder.finish();
+    const Time zero = beginning_of(*begin);
+    return write_stretch(stretch_of(*parts_, *begin, parts_->next_cut - 1, zero), zero, out, title);
+}
+
+bool RecentInput::save(const std::string& path) {
+    const Checkpoint* const begin = parts_->beginning(copy_spare);
+    if (!begin || parts_->saving.is_going_on()) return false;
+    const Time zero = beginning_of(*begin);
+    parts_->saving.start([path, zero, stretch = stretch_of(*parts_, *begin, parts_->next_cut - 1, zero)] {
+        return save_stretch(stretch, zero, path);
+    });
     return true;
 }
 
-bool RecentInput::save(const std::string& path, std::string& why) const {
-    std::ostringstream text;
-    if (!write(text)) {
-        why = path + ": nothing has been noted yet";
-        return false;
-    }
-    return write_file_whole(path, text.str(), why);
-}
+std::optional<SavedInput> RecentInput::saved() { return parts_->saving.result(); }
 
 }  // namespace cursorum

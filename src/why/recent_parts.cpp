@@ -224,12 +224,13 @@ void RecentParts::add_checkpoint() {
     reader.save_to(it.reader);
 }
 
-const Checkpoint* RecentParts::beginning() const noexcept {
+const Checkpoint* RecentParts::beginning(std::uint64_t spare) const noexcept {
     const Checkpoint* best = nullptr;
-    for_each_checkpoint([&](const Checkpoint& it) {
+    const auto take = [&](const Checkpoint& it) {
         best = &it;
         return last_end() - it.levels.time < length;
-    });
+    };
+    for_each_checkpoint(take, spare);
     return best && best->cut + 1 < next_cut ? best : nullptr;
 }
 

@@ -2,10 +2,14 @@
 // called, and now and then everything that was so. The events themselves stay in the timeline's ledgers.
 #pragma once
 
+#include <algorithm>
+#include <atomic>
 #include <cstdint>
 #include <functional>
 #include <optional>
 #include <span>
+#include <string>
+#include <thread>
 #include <utility>
 #include <vector>
 
@@ -28,6 +32,34 @@ struct Checkpoint {
     detail::FrameLevels levels;
     std::vector<std::pair<DeviceId, DeviceShaping>> shapings;
     ActionReader::State reader;
+};
+
+/// A file that is written on a thread of its own, one at a time.
+class Saving {
+public:
+    ~Saving() {
+        if (thread_.joinable()) thread_.join();
+    }
+    bool is_going_on() const noexcept { return thread_.joinable(); }
+    template <typename Work>
+    void start(Work work) {
+        has_ended_ = false;
+        thread_ = std::thread{[this, work = std::move(work)] {
+            result_ = work();
+            has_ended_.store(true, std::memory_order_release);
+        }};
+    }
+    /// Once.
+    std::optional<SavedInput> result() {
+        if (!thread_.joinable() || !has_ended_.load(std::memory_order_acquire)) return std::nullopt;
+        thread_.join();
+        return std::move(result_);
+    }
+
+private:
+    std::thread thread_;
+    std::atomic<bool> has_ended_ = false;
+    SavedInput result_;
 };
 
 /// The kept cuts have numbers, and so have the calls.
@@ -58,11 +90,12 @@ struct RecentParts {
         return std::span{positions}.subspan((number & (cuts.size() - 1)) * ledgers.size(), ledgers.size());
     }
     std::int64_t last_end() const noexcept { return cut(next_cut - 1).frame.end; }
-    /// The checkpoints from which a replay can begin, the newest first.
+    /// The checkpoints from which a replay can begin, the newest first. `spare`: events for that many words of a ledger
+    /// may be posted until it has begun.
     template <typename Visit>
-    void for_each_checkpoint(Visit&& visit) const;
+    void for_each_checkpoint(Visit&& visit, std::uint64_t spare = 0) const;
     /// The one that gives the wanted length, or the oldest. Null if there is nothing behind it.
-    const Checkpoint* beginning() const noexcept;
+    const Checkpoint* beginning(std::uint64_t spare = 0) const noexcept;
     /// The last one before a cut; null if there is none.
     const Checkpoint* before(std::uint64_t number) const noexcept;
 
@@ -79,6 +112,7 @@ struct RecentParts {
     std::uint64_t last_checkpoint = 0;
     std::uint64_t overruns = 0;
     detail::CallLog log;
+    Saving saving;
 
 private:
     bool take_frame(const detail::FrameCut& frame);
@@ -105,23 +139,59 @@ private:
 };
 
 template <typename Visit>
-void RecentParts::for_each_checkpoint(Visit&& visit) const {
+void RecentParts::for_each_checkpoint(Visit&& visit, std::uint64_t spare) const {
     for (std::uint64_t i = 0; i < checkpoints.size(); ++i) {
         const Checkpoint& it = checkpoints[(last_checkpoint - i) % checkpoints.size()];
         if (!it.is_set || next_cut - it.cut > cuts.size() ||
             detail::ReaderAccess::call_count(reader) > cut(it.cut).calls + detail::CallLog::room)
             return;
         for (std::size_t inlet = 0; inlet < ledgers.size(); ++inlet)
-            if (!ledgers[inlet]->still_has(ends(it.cut)[inlet])) return;
+            if (const std::uint64_t begin = ends(it.cut)[inlet];
+                !ledgers[inlet]->still_has(begin - std::min({begin, spare, ledgers[inlet]->capacity() / 8})))
+                return;
         if (!visit(it)) return;
     }
 }
 
-/// What a stretch of recent input consists of, in order.
+/// What was kept from a checkpoint on, but for the events themselves: these stay in the ledgers, which any thread may
+/// read. It refers to nothing else, so that it can be played on a thread of its own.
+struct Stretch {
+    /// An event that makes what was so at the beginning.
+    struct First {
+        unsigned inlet = 0;
+        Event event;  // without its name
+        std::string name;
+    };
+    struct Call {
+        std::size_t cut = 0;  // before this one
+        Time time;
+        RecordedCall call;
+    };
+    struct State {
+        std::size_t cut = 0;  // after this one
+        RecordedCheckpoint checkpoint;
+    };
+    std::vector<const detail::Ledger*> ledgers;
+    std::vector<First> first;
+    std::vector<Call> calls;
+    std::vector<State> states;
+    std::uint64_t number = 0;              // of the first cut
+    std::vector<Tick> cuts;                // the first one is the checkpoint's
+    std::vector<std::uint64_t> positions;  // for each cut, where the events after it begin in each ledger
+};
+
+/// When a stretch's recording begins: before every hold.
+Time beginning_of(const Checkpoint& begin) noexcept;
+/// From a checkpoint up to the cut `last`. Times in facts are from `zero` on.
+Stretch stretch_of(const RecentParts& parts, const Checkpoint& begin, std::uint64_t last, Time zero);
+
+/// What a stretch consists of, in order.
 class StretchSink {
 public:
+    /// Returns whether an event need not be read.
+    virtual bool ignores(const detail::Ledger::Glance&) const { return false; }
     virtual void event(unsigned inlet, const detail::LedgerEvent& event) = 0;
-    virtual void call(const detail::LoggedCall& call) = 0;
+    virtual void call(Time time, const RecordedCall& call) = 0;
     /// What is so after the cut that follows.
     virtual void checkpoint(const RecordedCheckpoint& checkpoint, Time cut) = 0;
     /// Returns false to end the stretch.
@@ -131,9 +201,7 @@ protected:
     ~StretchSink() = default;
 };
 
-/// When a stretch's recording begins: before every hold.
-Time beginning_of(const Checkpoint& begin) noexcept;
-/// Plays what was kept, from a checkpoint up to the cut `last`, into a sink. Times in facts are from `zero` on.
-void play(const RecentParts& parts, const Checkpoint& begin, std::uint64_t last, Time zero, StretchSink& sink);
+/// Returns false if events were overwritten in a ledger before they were read.
+bool play(const Stretch& stretch, StretchSink& sink);
 
 }  // namespace cursorum

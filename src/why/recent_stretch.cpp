@@ -18,10 +18,10 @@ using detail::FrameLevels;
 /// Makes a checkpoint's state by events.
 class Beginning {
 public:
-    Beginning(const RecentParts& parts, const Checkpoint& begin, StretchSink& sink)
-        : parts_{parts}, begin_{begin}, levels_{begin.levels}, sink_{sink} {}
+    Beginning(const RecentParts& parts, const Checkpoint& begin, std::vector<Stretch::First>& events)
+        : parts_{parts}, begin_{begin}, levels_{begin.levels}, events_{events} {}
 
-    void play() {
+    void make() {
         for (unsigned i = 0; i < levels_.connected_count; ++i) connect(levels_.connected[i]);
         // A device that is unplugged is known all the same: its shaping holds, and may be set.
         const std::vector<DeviceStatus> connected = devices_;
@@ -61,11 +61,7 @@ public:
 
 private:
     Time time() const noexcept { return time_at(levels_.time); }
-    void send(const Event& event, unsigned inlet) {
-        detail::LedgerEvent sent;
-        sent.event = event;
-        sink_.event(inlet, sent);
-    }
+    void send(const Event& event, unsigned inlet) { events_.push_back({inlet, event, std::string{event.info.name}}); }
     unsigned inlet_of(DeviceId id) const {
         for (const DeviceStatus& device : devices_)
             if (device.id == id) return device.inlet;
@@ -183,7 +179,7 @@ private:
     const RecentParts& parts_;
     const Checkpoint& begin_;
     const FrameLevels& levels_;
-    StretchSink& sink_;
+    std::vector<Stretch::First>& events_;
     std::vector<DeviceStatus> devices_;
 };
 
@@ -220,30 +216,53 @@ RecordedCheckpoint recorded(const RecentParts& parts, const Checkpoint& at, Time
     return all;
 }
 
+RecordedCall recorded(const detail::LoggedCall& logged, const ActionReader& reader) {
+    using Kind = detail::LoggedCall::Kind;
+    RecordedCall call;
+    call.begins = logged.kind == Kind::open || logged.kind == Kind::claim;
+    if (logged.kind == Kind::open || logged.kind == Kind::close) {
+        call.mode = reader.name_of(ModeHandle{logged.number});
+        return call;
+    }
+    call.claim = logged.number;
+    call.everything = logged.claim.everything;
+    call.axes = logged.claim.axes;
+    call.motion = logged.claim.motion;
+    call.wheel = logged.claim.wheel;
+    call.buttons = logged.claim.buttons;
+    call.device = logged.claim.device;
+    return call;
+}
+
 /// The events of one frame, in the order in which the sampler took them: by effective time, then by inlet.
-void play_events(const RecentParts& parts, std::uint64_t number, StretchSink& sink) {
+bool play_events(const Stretch& stretch, std::size_t number, StretchSink& sink) {
     struct Place {
         std::int64_t effective;
         unsigned inlet;
         std::uint64_t position;
     };
     std::vector<Place> places;
-    for (unsigned i = 0; i < parts.ledgers.size(); ++i) {
-        std::int64_t effective = parts.cut(number - 1).frame.end;
-        for (std::uint64_t at = parts.ends(number - 1)[i]; at < parts.ends(number)[i];) {
-            const detail::Ledger::Glance event = parts.ledgers[i]->glance(at);
-            if (!parts.ledgers[i]->still_has(at)) break;
+    const std::size_t count = stretch.ledgers.size();
+    for (unsigned i = 0; i < count; ++i) {
+        std::int64_t effective = nanoseconds(stretch.cuts[number - 1].end);
+        const std::uint64_t end = stretch.positions[number * count + i];
+        for (std::uint64_t at = stretch.positions[(number - 1) * count + i]; at < end;) {
+            const detail::Ledger::Glance event = stretch.ledgers[i]->glance(at);
+            if (!stretch.ledgers[i]->still_has(at)) return false;
             effective = std::max(effective, event.stamp);
-            places.push_back({effective, i, at});
+            if (!sink.ignores(event)) places.push_back({effective, i, at});
             at = event.next;
         }
     }
-    if (parts.ledgers.size() > 1)
+    if (count > 1)
         std::stable_sort(places.begin(), places.end(),
                          [](const Place& a, const Place& b) { return a.effective < b.effective; });
     detail::LedgerEvent event;
-    for (const Place& place : places)
-        if (parts.ledgers[place.inlet]->read(place.position, event)) sink.event(place.inlet, event);
+    for (const Place& place : places) {
+        if (!stretch.ledgers[place.inlet]->read(place.position, event)) return false;
+        sink.event(place.inlet, event);
+    }
+    return true;
 }
 
 }  // namespace
@@ -256,18 +275,28 @@ Time beginning_of(const Checkpoint& begin) noexcept {
     return time_at(zero);
 }
 
-void play(const RecentParts& parts, const Checkpoint& begin, std::uint64_t last, Time zero, StretchSink& sink) {
-    Beginning{parts, begin, sink}.play();
-    sink.checkpoint(recorded(parts, begin, zero), time_at(begin.levels.time));
-    const Time first = time_at(begin.levels.time);
-    if (!sink.cut(begin.cut, {first, first, first})) return;
-    for (std::uint64_t number = begin.cut + 1; number <= last; ++number) {
+Stretch stretch_of(const RecentParts& parts, const Checkpoint& begin, std::uint64_t last, Time zero) {
+    Stretch all;
+    all.ledgers.assign(parts.ledgers.begin(), parts.ledgers.end());
+    Beginning{parts, begin, all.first}.make();
+    all.states.push_back({0, recorded(parts, begin, zero)});
+    all.number = begin.cut;
+    all.cuts.reserve(last - begin.cut + 1);
+    all.positions.reserve((last - begin.cut + 1) * all.ledgers.size());
+    for (std::uint64_t number = begin.cut; number <= last; ++number) {
         const RecentParts::Cut& cut = parts.cut(number);
-        for (std::uint64_t i = parts.cut(number - 1).calls; i < cut.calls; ++i) sink.call(parts.log[i]);
-        play_events(parts, number, sink);
+        const std::span<const std::uint64_t> ends = parts.ends(number);
+        all.positions.insert(all.positions.end(), ends.begin(), ends.end());
+        if (number == begin.cut) {
+            const Time first = time_at(begin.levels.time);
+            all.cuts.push_back({first, first, first});
+            continue;
+        }
+        for (std::uint64_t i = parts.cut(number - 1).calls; i < cut.calls; ++i)
+            all.calls.push_back({all.cuts.size(), time_at(parts.log[i].time), recorded(parts.log[i], parts.reader)});
         if (cut.has_new_bindings)
             parts.for_each_checkpoint([&](const Checkpoint& it) {
-                if (it.cut == number) sink.checkpoint(recorded(parts, it, zero), time_at(cut.frame.end));
+                if (it.cut == number) all.states.push_back({all.cuts.size(), recorded(parts, it, zero)});
                 return it.cut > number;
             });
         Tick tick{time_at(parts.cut(number - 1).frame.end), time_at(cut.frame.begin), time_at(cut.frame.end)};
@@ -277,8 +306,28 @@ void play(const RecentParts& parts, const Checkpoint& begin, std::uint64_t last,
         } else if (cut.frame.has_gap) {
             tick.gap = Tick::Gap::stalled;
         }
-        if (!sink.cut(number, tick)) return;
+        all.cuts.push_back(tick);
     }
+    return all;
+}
+
+bool play(const Stretch& stretch, StretchSink& sink) {
+    for (const Stretch::First& it : stretch.first) {
+        detail::LedgerEvent sent;
+        sent.event = it.event;
+        sent.event.info.name = it.name;
+        sink.event(it.inlet, sent);
+    }
+    auto call = stretch.calls.begin();
+    auto state = stretch.states.begin();
+    for (std::size_t i = 0; i < stretch.cuts.size(); ++i) {
+        for (; call != stretch.calls.end() && call->cut == i; ++call) sink.call(call->time, call->call);
+        if (i != 0 && !play_events(stretch, i, sink)) return false;
+        for (; state != stretch.states.end() && state->cut == i; ++state)
+            sink.checkpoint(state->checkpoint, stretch.cuts[i].end);
+        if (!sink.cut(stretch.number + i, stretch.cuts[i])) return true;
+    }
+    return true;
 }
 
 }  // namespace cursorum

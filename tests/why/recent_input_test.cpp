@@ -2,8 +2,10 @@
 
 #include <gtest/gtest.h>
 
+#include <fstream>
 #include <sstream>
 #include <string>
+#include <thread>
 #include <vector>
 
 #include "actions/action_run.hpp"
@@ -112,6 +114,16 @@ TEST(RecentInput, SaysWhyAnActionDidNotFire) {
     EXPECT_EQ(saved.str().find("KeyQ"), std::string::npos) << "what is typed is nobody's business";
 }
 
+/// Saves while frames go on.
+SavedInput saved_by(Console& console, const std::string& path) {
+    EXPECT_TRUE(console.recent.save(path));
+    while (true) {
+        if (const auto saved = console.recent.saved()) return *saved;
+        console.frame();
+        std::this_thread::yield();
+    }
+}
+
 TEST(RecentInput, BeginsAnewWhereItCannotGoOn) {
     Console console{lock_and_menu};
     EXPECT_EQ(console.recent.length(), Duration{});
@@ -131,14 +143,32 @@ TEST(RecentInput, BeginsAnewWhereItCannotGoOn) {
     std::ostringstream nothing;
     EXPECT_FALSE(console.recent.write(nothing));
     EXPECT_EQ(nothing.str(), "");
-    std::string why;
-    EXPECT_FALSE(console.recent.save("x.jsonl", why));
-    EXPECT_EQ(why, "x.jsonl: nothing has been noted yet");
+    EXPECT_FALSE(console.recent.save("x.jsonl"));
+    EXPECT_FALSE(console.recent.saved());
     for (int i = 0; i < 5000; ++i) console.tap(controls::Space, 1);
     EXPECT_GE(console.recent.length(), Duration{30'000 * ms});
     EXPECT_LE(console.recent.length(), Duration{36'000 * ms});
-    EXPECT_FALSE(console.recent.save("/nowhere/x.jsonl", why));
-    EXPECT_NE(why.find("/nowhere/x.jsonl"), std::string::npos) << why;
+    const SavedInput failed = saved_by(console, "/nowhere/x.jsonl");
+    EXPECT_FALSE(failed.is_saved);
+    EXPECT_NE(failed.text.find("/nowhere/x.jsonl"), std::string::npos) << failed.text;
+}
+
+TEST(RecentInput, SavesOnAThreadOfItsOwnWhileTheGameGoesOn) {
+    Console console{lock_and_menu, 1 << 18};
+    for (int i = 0; i < 200; ++i) console.tap(controls::Space, 1);
+    std::ostringstream now;
+    ASSERT_TRUE(console.recent.write(now));
+    const std::string path = testing::TempDir() + "saved.jsonl";
+    const SavedInput saved = saved_by(console, path);
+    EXPECT_TRUE(saved.is_saved) << saved.text;
+    EXPECT_NE(saved.text.find(path + ": "), std::string::npos) << saved.text;
+    std::ifstream file{path};
+    std::ostringstream text;
+    text << file.rdbuf();
+    EXPECT_EQ(text.str(), now.str()) << "what came later is not in it";
+    EXPECT_FALSE(console.recent.saved()) << "once";
+    EXPECT_TRUE(console.recent.save(path)) << "and again; the destructor waits for it";
+    EXPECT_FALSE(console.recent.save(path)) << "one at a time";
 }
 
 TEST(RecentInput, BeginsAnewAndCountsWhenALedgerIsTooSmall) {

@@ -70,6 +70,7 @@ public:
     // ---- any thread. Positions count words.
 
     std::uint64_t end() const noexcept { return ring_.published(); }
+    std::uint64_t capacity() const noexcept { return ring_.capacity(); }
     bool still_has(std::uint64_t position) const noexcept { return ring_.still_has(position); }
     /// What has to be known of an event to pass over it.
     struct Glance {
