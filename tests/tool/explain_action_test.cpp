@@ -76,7 +76,7 @@ bind = ["KeyL"]
               "It went down at 0.010 s, but it lasted longer than 200 ms: no tap."},
              {"half a chord", chords, "--action save --at 25ms --mode crane", "The chord lacks KeyL."},
              {"nothing came", chords, "--action lock --at 500ms --mode crane",
-              "Nothing more of its buttons in this recording."},
+              "Nothing more of its controls in this recording."},
              {"too early", chords, "--action lock --frame 0 --mode crane",
               "One of its buttons, in frame 29, at 0.030 s."},
              {"before", chords, "--action lock --at 500ms --mode crane",

@@ -107,4 +107,24 @@ TEST(ExplainCommand, AsJson) {
     }
 }
 
+TEST(ExplainCommand, ExplainsAnAxisOnEachDevice) {
+    const std::string operators = CURSORUM_SOURCE_DIR "/demo/two-operators.jsonl";
+    const auto at = run_command("cursorum explain " + operators + " --control PadStickLeftX --at 1.7s");
+    EXPECT_EQ(at.exit_code, 0) << at.err;
+    for (const char* const expected : {"PadStickLeftX in frame 101 of ", "as reported", "\"west pad\": reported", "shaped",
+                                       "with a dead zone of 0.15 for PadStickLeft", "\"east pad\": reported",
+                                       "The last one before that", "What comes next"})
+        EXPECT_NE(at.out.find(expected), std::string::npos) << expected << " in\n" << at.out;
+    // A frame in which nothing moved says what came before and after.
+    const auto quiet = run_command("cursorum explain " + operators + " --control PadStickRightX --at 11s");
+    EXPECT_NE(quiet.out.find("None: it stayed where it was."), std::string::npos) << quiet.out;
+    EXPECT_EQ(run_command("cursorum explain " + operators + " --control PadStickLeftX --at 1h").exit_code, 1);
+    EXPECT_EQ(run_command("cursorum explain " + operators + " --control PadStickLeftX --at 1s --format json").exit_code, 2);
+    // An action of a stick: near its motion, too.
+    const auto action = run_command("cursorum explain " + operators + " --profile " CURSORUM_SOURCE_DIR
+                                    "/demo/quay.toml --action travel --at 2.8s");
+    EXPECT_NE(action.out.find("What came before\n  PadStickLeft"), std::string::npos) << action.out;
+    EXPECT_NE(action.out.find("One of its axes, in frame "), std::string::npos) << action.out;
+}
+
 }  // namespace

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <optional>
 #include <span>
 #include <string>
 #include <utility>
@@ -21,13 +22,14 @@ namespace {
 constexpr const char* explain_footer = R"(Examples:
   cursorum explain demo/quay-shift.jsonl --control KeyW --at 4.62s
   cursorum explain demo/quay-shift.jsonl --control KeyS --frame 918 --rate 60
+  cursorum explain demo/two-operators.jsonl --control PadStickLeftX --at 1.5s
   cursorum explain demo/two-operators.jsonl --control PadSouth --device 3 --at 2s --format json
   cursorum explain demo/quay-shift.jsonl --profile demo/quay.toml --action lock --frame 402)";
 
 class ExplainCommand final : public Command {
 public:
     explicit ExplainCommand(CommandLine parent) {
-        app = parent.add_subcommand("explain", "Explains why a button or an action has its state in a frame");
+        app = parent.add_subcommand("explain", "Explains why a button, an axis or an action has its state in a frame");
         app->add_option("FILE", file_, "The recording; - for standard input")->required();
         add_dump_option(*app, as_);
         const auto control = app->add_option("--control", control_, "The control")->type_name("NAME");
@@ -54,7 +56,9 @@ public:
         WhyQuestion question;
         if (control_.empty() && action_.empty())
             throw UsageError{"explain: which one? Give --control NAME, or --profile FILE and --action NAME"};
-        if (!control_.empty()) question.control = button_named(control_);
+        // A trigger is a button as well, whose explanation has its travel.
+        const std::optional<Axis> axis = find_button(control_) ? std::nullopt : find_axis(control_);
+        if (!control_.empty() && !axis) question.control = button_named(control_);
         if (!frame_.empty()) question.frame = whole_option(frame_, "--frame");
         if (!at_.empty()) question.at = Time{span_option(at_, "--at")};
         if (!question.frame && !question.at) throw UsageError{"explain: which frame? Give --frame N or --at TIME"};
@@ -65,6 +69,7 @@ public:
         InputFile input{file_, as_};
         if (!options.rate && !input.has_own_cuts()) options.rate = ExactRate{};
         if (!action_.empty()) return explain_one_action(input, std::move(options), question);
+        if (axis) return explain_axis(input, std::move(options), question, *axis);
         if (!device_.empty())
             question.device = DeviceId{static_cast<std::uint32_t>(whole_option(device_, "--device", UINT32_MAX))};
         const WhyFormat format = is_json() ? WhyFormat::json : wants_colour() ? WhyFormat::coloured : WhyFormat::text;
@@ -131,6 +136,79 @@ private:
         return answer_is_no;
     }
 
+    /// What each device reported of an axis, what shaping made of it, and when it moved before and after the frame.
+    int explain_axis(InputFile& input, ReplayOptions options, const WhyQuestion& question, Axis axis) const {
+        if (is_json()) throw UsageError{"--format json: is for buttons and actions; expected text for an axis"};
+        if (!device_.empty()) throw UsageError{"--device: is for buttons; of an axis, all devices are listed"};
+        Replay replay{input.stream(), input.name(), std::move(options)};
+        const Timeline& timeline = replay.timeline();
+        const auto moves_of = [&](const Frame& frame) {
+            TerminalText text;
+            for (std::size_t i = 0; i < timeline.device_count(); ++i) {
+                const DeviceStatus device = timeline.device(i);
+                frame.on(device.id).for_each_raw_value(axis, [&](Time time, double raw) {
+                    text = shown("  {}, frame {}: {:.4g} on device {} \"{}\"\n", time_text(time), replay.frame_number(),
+                                 raw, static_cast<std::uint32_t>(device.id), device.name());
+                });
+            }
+            return text;
+        };
+        TerminalText before;
+        while (const Frame* frame = replay.next()) {
+            const bool wanted =
+                question.frame ? replay.frame_number() == *question.frame : *question.at <= frame->end();
+            if (!wanted) {
+                if (TerminalText moves = moves_of(*frame); !moves.empty()) before = std::move(moves);
+                continue;
+            }
+            const AxisReading merged = frame->raw_axis(axis);
+            TerminalText text = shown("{} in frame {} of {}, after {} up to {}: ", name_of(axis), replay.frame_number(),
+                                      input.name(), time_text(frame->start()), time_text(frame->end()));
+            text += Paint{wants_colour()}(Paint::bold,
+                                          shown("{:.4g}, {:.4g} before, as reported", merged.now, merged.before));
+            text += "\n";
+            for (std::size_t i = 0; i < timeline.device_count(); ++i)
+                text += device_text(*frame, timeline.device(i), axis);
+            const auto section = [&](std::string_view title, const TerminalText& what) {
+                text += shown("\n{}\n", Paint{wants_colour()}(Paint::bold, title));
+                text += what;
+            };
+            const TerminalText moves = moves_of(*frame);
+            section("Its last value in this frame",
+                    moves.empty() ? TerminalText{"  None: it stayed where it was.\n"} : moves);
+            if (!before.empty()) section("The last one before that", before);
+            TerminalText after = shown("  Nothing more of it in this recording.\n");
+            while (const Frame* later = replay.next())
+                if (TerminalText next = moves_of(*later); !next.empty()) {
+                    after = std::move(next);
+                    break;
+                }
+            section("What comes next", after);
+            print(text);
+            return done;
+        }
+        if (replay.error()) throw UsageError{TerminalText::of(replay.error()->message())};
+        print(shown("{} has no such frame.\n", input.name()));
+        return answer_is_no;
+    }
+
+    static TerminalText device_text(const Frame& frame, const DeviceStatus& device, Axis axis) {
+        const AxisReading its = frame.on(device.id).raw_axis(axis);
+        if (its.least == 0 && its.greatest == 0) return {};
+        TerminalText text = shown("  device {} \"{}\": reported {:.4g}, {:.4g} before",
+                                  static_cast<std::uint32_t>(device.id), device.name(), its.now, its.before);
+        if (axis.number < 2 * stick_kinds) {
+            const Stick stick{static_cast<std::uint8_t>(axis.number / 2)};
+            const Vector2 now = frame.on(device.id).stick(stick).now;
+            text += shown("; shaped {:.4g}, with a dead zone of {:.4g} for {}", axis.number % 2 == 0 ? now.x : now.y,
+                          device.shaping.sticks[stick.number].response.dead_zone, name_of(stick));
+        } else if (is_pull(axis)) {
+            text += shown("; shaped {:.4g}, with a dead zone of {:.4g}", frame.on(device.id).trigger(axis).now,
+                          device.shaping.pulls[axis.number - 2 * stick_kinds].response.dead_zone);
+        }
+        return text += ".\n";
+    }
+
     bool is_json() const { return format_ == "json"; }
 
     /// A press of one of its buttons, as a sentence.
@@ -154,18 +232,40 @@ private:
         }
         for (const MissedPress& it : missed)
             if (buttons.contains(it.button)) note(it.button, it.time, it.why);
+        for_each_axis(place, [&](Axis axis) {
+            const AxisReading its = frame.raw_axis(axis);
+            if (its.now != its.before)
+                sentence = fmt::format("{} moved in frame {}, up to {}, from {:.4g} to {:.4g}.", name_of(axis),
+                                       replay.frame_number(), time_text(frame.end()), its.before, its.now);
+        });
+    }
+
+    /// The axes that the action is bound to.
+    template <typename Visit>
+    static void for_each_axis(const ActionPlace& place, const Visit& visit) {
+        for (const Binding& binding : place.action->bindings) {
+            if (binding.kind == Binding::Kind::axis) visit(binding.axis);
+            if (binding.kind != Binding::Kind::stick) continue;
+            visit(binding.stick.x());
+            visit(binding.stick.y());
+        }
     }
 
     static void print_next(Replay& replay, const ActionPlace& place) {
-        bool has_buttons = false;
-        for (const Binding& binding : place.action->bindings) has_buttons |= !binding.buttons.empty();
-        if (!has_buttons) return;
+        bool has_controls = false;
+        for (const Binding& binding : place.action->bindings) has_controls |= !binding.buttons.empty();
+        for_each_axis(place, [&](Axis) { has_controls = true; });
+        if (!has_controls) return;
         print(shown("\n{}\n", Paint{wants_colour()}(Paint::bold, "What comes next")));
-        while (const Frame* frame = replay.next())
-            if (has_buttons_down(place, *frame))
-                return print(shown("  One of its buttons, in frame {}, at {}.\n", replay.frame_number(),
-                                   time_text(frame->end())));
-        print("  Nothing more of its buttons in this recording.\n");
+        while (const Frame* frame = replay.next()) {
+            bool has_moved = false;
+            for_each_axis(place,
+                          [&](Axis axis) { has_moved |= frame->raw_axis(axis).now != frame->raw_axis(axis).before; });
+            if (has_moved || has_buttons_down(place, *frame))
+                return print(shown("  {}, in frame {}, at {}.\n", has_moved ? "One of its axes" : "One of its buttons",
+                                   replay.frame_number(), time_text(frame->end())));
+        }
+        print("  Nothing more of its controls in this recording.\n");
     }
 
     std::string file_, as_, control_, action_, frame_, at_, device_, format_ = "text";
