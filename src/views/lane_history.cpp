@@ -401,14 +401,21 @@ void LaneHistory::note_line(const RecordingLine& line, Outcome outcome) {
 
 void LaneHistory::note_missed(Button button, Time when, std::string_view why, DeviceId device) {
     Parts& parts = *parts_;
-    if (!parts.covers(when) || !parts.wants(button)) return;
-    if (device == DeviceId{})
-        for (const Lane& lane : parts.lanes) {
-            const auto is_that = [&](const Lane::Bar& bar) { return bar.from == when; };
-            if (lane.kind == Lane::Kind::button && lane.name == name_of(button) &&
-                std::any_of(lane.bars.rbegin(), lane.bars.rend(), is_that))
-                device = lane.device;
-        }
+    if (!parts.covers(when)) return;
+    if (device == DeviceId{}) {
+        // An either-side name stands for the key that went down then.
+        const auto began = [&](const Lane& lane) {
+            if (lane.kind != Lane::Kind::button || !physical_buttons(button).contains(lane.button)) return false;
+            const auto bar = std::lower_bound(lane.bars.begin(), lane.bars.end(), when,
+                                              [](const Lane::Bar& it, Time time) { return it.from < time; });
+            return bar != lane.bars.end() && bar->from == when;
+        };
+        const auto lane = std::find_if(parts.lanes.begin(), parts.lanes.end(), began);
+        if (lane == parts.lanes.end()) return;
+        device = lane->device;
+        button = lane->button;
+    }
+    if (!parts.wants(button)) return;
     std::deque<Lane::Missed>& missed = parts.lane_of(button, device).missed;
     const auto at = std::lower_bound(missed.begin(), missed.end(), when,
                                      [](const Lane::Missed& it, Time time) { return it.time < time; });

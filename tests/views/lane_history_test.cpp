@@ -288,6 +288,47 @@ TEST(LaneHistory, PressesThatHadNoEffectAreOnTheLaneOfTheirDevice) {
     EXPECT_EQ(lane_texts(lanes), Texts{"KeyW (two): 6..20 press none"});
 }
 
+TEST(LaneHistory, APressOfAnEitherSideNameIsOnTheLaneOfItsKey) {
+    test::ScriptRun run{{.start = Time{}}};
+    LaneHistory lanes{run.timeline};
+    run.on_cut = [&](const Frame& frame) { lanes.note(frame, 0); };
+    run.run("1+W 3+> |10");
+    lanes.note_missed(controls::Shift, at(3), ", but a");
+    lanes.note_missed(controls::Shift, at(4), ", but b");
+    lanes.note_missed(controls::KeyQ, at(3), ", but c");
+    EXPECT_EQ(lane_texts(lanes),
+              (Texts{"KeyW: 1..10 press none", "ShiftRight: 3..10 press none missed at 3, but a"}));
+}
+
+TEST(LaneHistory, AsksFramesOnlyForAxesThatAreActive) {
+    for (std::uint64_t seed = 1; seed <= 30; ++seed) {
+        SCOPED_TRACE("seed " + std::to_string(seed));
+        test::RandomEvents events{seed};
+        Timeline timeline{{.devices = 8, .history = 4096, .desk_devices = false}};
+        Sampler sampler{timeline, {.start = Time{}}};
+        for (std::int64_t now = 0, i = 0; i < 200; ++i) {
+            for (int count = 0; count < 5; ++count) {
+                const Event event = events.next();
+                now = std::max(now, nanoseconds(event.time));
+                timeline.desk().post(event);
+            }
+            const Frame& frame = sampler.advance(at(++now));
+            for (std::uint8_t axis = 0; axis < axis_kinds; ++axis) {
+                const AxisReading reading = frame.raw_axis(Axis{axis});
+                if ((frame.active_axes() >> axis & 1) == 0) {
+                    EXPECT_EQ(reading.least, 0);
+                    EXPECT_EQ(reading.greatest, 0);
+                } else if (reading.least == 0 && reading.greatest == 0) {
+                    // An event that left it at 0.
+                    bool has_event = false;
+                    frame.for_each_raw_value(Axis{axis}, [&](Time, double) { has_event = true; });
+                    EXPECT_TRUE(has_event) << int{axis};
+                }
+            }
+        }
+    }
+}
+
 TEST(LaneHistory, ModesAndClaimsHaveLanesBehindTheControls) {
     test::ScriptRun run{{.start = Time{}}};
     LaneHistory lanes{run.timeline, {.buttons = {controls::KeyW, controls::KeyQ}, .axes = {controls::PadStickLeftX}}};

@@ -158,7 +158,8 @@ public:
         for (std::uint64_t after = 0; next_axis(after, axis);) visit(axis);
     }
 
-    /// The axes that had another raw value than 0 within the frame, on any device: bit n is the axis with that number.
+    /// The axes that may have had another raw value than 0 within the frame: bit n is that of axis n, and set if it was
+    /// not at 0 at the start on some device, or has an event. Cost: about 2 ns for each axis of a device.
     std::uint32_t active_axes() const noexcept;
 
     /// Calls `visit(ContactReading)` for every contact that was there within the frame.

@@ -56,8 +56,8 @@ public:
     void note_line(const RecordingLine& line, Outcome outcome);
     /// The same for a running game.
     void note_focus(bool has_focus, Time when);
-    /// Adds a press that had no effect to the lane of its button: on that device, or on the one whose press it was at
-    /// that time. `why` is as in Lane::Missed, and replaces what was said of the same press; an empty one takes that
+    /// Adds a press that had no effect to the lane of its button: on that device, or on the one whose press began then
+    /// (nothing if there is none). `why` is as in Lane::Missed, and replaces what was said of the same press; an empty one takes that
     /// back.
     void note_missed(Button button, Time when, std::string_view why, DeviceId device = {});
     /// Adds a frame's state of an action to the lane of that name, which appears with its first entry that is not idle.
