@@ -134,6 +134,7 @@ public:
             write_file(output_, lane_page(lanes, picture.title), input.is_private());
             print(shown("{}: {}, {}.\n", output_, plural_text(lanes.lanes().size(), "lane"),
                         plural_text(lanes.frames().size(), "frame")));
+            for (const std::string_view name : lanes.silent()) print(shown("{} has no events in this time.\n", name));
             return done;
         }
         const Picture drawn = draws_sticks_ ? stick_picture(moved, picture) : lane_picture(lanes, picture);
