@@ -27,8 +27,9 @@ namespace {
 constexpr const char* draw_footer =
     R"(Time runs from left to right. Each button has a bar from its press to its end, exact in time, with the system's repeats
 as ticks. Below it are its states in the frames at --rate, which differ in colour and in shape. Boxes mark frames in which
-comparing levels loses a press, or makes one up. Axes are curves, raw and shaped, with the dead zone as a band. With
---profile, the actions' lanes follow. What does not fit is named in the picture.
+comparing levels loses a press, or makes one up, hollow triangles presses that had no effect. Axes are curves, raw and
+shaped, with the dead zone as a band. A control that several devices have gets a lane for each. With --profile, lanes of
+modes, claims and actions follow, and what kept a press from its actions is said. What does not fit is named in the picture.
 --sticks draws where each stick and trigger has been instead, with the zones of its shaping.
 OUT is a picture (.svg, .png), or a page for a browser (.html) in which one can zoom, search and ask about each frame. An
 existing file is replaced.

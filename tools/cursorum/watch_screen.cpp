@@ -252,7 +252,7 @@ private:
 
     void add_help() {
         lines_.resize(1);
-        const int column = 13;
+        const int column = 15;
         for (const HelpLine& line : help) {
             const std::size_t blank = line.mark.find(' ');
             // Marks have two characters, of which one is for terminals without UTF-8.
