@@ -138,4 +138,29 @@ TEST(ExplainAction, BadUseAndBadInput) {
     }
 }
 
+TEST(ExplainAction, APressInAPauseWasSkipped) {
+    const std::string paused = test::write_file("paused.jsonl", R"({"type":"recording","format":"cursorum","version":1}
+{"t":0,"type":"connect","device":1,"kind":"keyboard","name":"desk keyboard"}
+{"t":16000000,"type":"frame"}
+{"t":20000000,"type":"button","device":1,"control":"Space","down":true}
+{"t":25000000,"type":"button","device":1,"control":"Space","down":false}
+{"t":60000000,"type":"frame","from":18000000,"gap":"paused","begin":50000000}
+{"t":76000000,"type":"frame"}
+)");
+    for (const auto& [at, expected] :
+         {std::pair{"55ms", "Space went down at 0.020 s while the game was paused, so it was skipped."},
+          {"70ms", "Space went down in frame 1, at 0.020 s while the game was paused"}}) {
+        const auto answer = run_command("cursorum explain " + paused +
+                                        " --profile " CURSORUM_SOURCE_DIR "/demo/quay.toml --action lock --at " + at);
+        EXPECT_NE(answer.out.find(expected), std::string::npos) << answer.out << answer.err;
+    }
+    const std::string profile = " --profile " CURSORUM_SOURCE_DIR "/demo/quay.toml";
+    const auto counts = run_command("cursorum summary " + paused + profile);
+    EXPECT_NE(counts.out.find("Space: 1 press; 1 skipped in a pause"), std::string::npos) << counts.out;
+    const std::string picture = test::temporary_path("paused.svg");
+    EXPECT_EQ(run_command("cursorum draw " + paused + profile + " -o " + picture).exit_code, 0);
+    EXPECT_NE(test::read_file(picture).find("Space went down while the game was paused, so it was skipped"),
+              std::string::npos);
+}
+
 }  // namespace

@@ -14,6 +14,7 @@
 #include "cursorum/why/action_explanation.hpp"
 #include "cursorum/why/replayed_calls.hpp"
 #include "input_file.hpp"
+#include "missed_presses.hpp"
 #include "profile_option.hpp"
 
 namespace cursorum::tool {
@@ -91,13 +92,12 @@ private:
         options.skip_idle = options.rate.has_value();
         options.may_skip = [&] { return reader.is_at_rest() && calls.empty(); };
         std::vector<MissedPress> missed;
+        MissedPresses missing{options};
         std::string before;  // the last time that one of its buttons did something
         options.on_line = [&](const RecordingLine& line, Outcome outcome) {
             if (files_.modes.empty()) calls.note(line);
-            const bool is_press =
-                line.kind == RecordingLine::Kind::event && line.event.type == EventType::button && line.event.down;
-            if (const std::string why = is_press ? missed_text(outcome) : ""; !why.empty())
-                missed.push_back({line.time, line.event.control, why});
+            if (std::string why = missing.why(line, outcome); !why.empty())
+                missed.push_back({line.time, line.event.control, std::move(why)});
         };
         if (options.rate) options.keep_frame = question.frame ? *question.frame : options.rate->frame_of(*question.at);
         const std::string rate = cuts_.rate.empty() ? "" : " --rate " + cuts_.rate;

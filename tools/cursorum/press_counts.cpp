@@ -35,8 +35,9 @@ void PressCounter::take(const Verdict& verdict) {
 }
 
 void PressCounter::note(Button button, Outcome outcome) {
-    std::string words = outcome == Outcome::ignored ? "ignored without focus" : std::string{describe(outcome)};
-    if (!missed_text(outcome).empty()) ++counts_[std::string{name_of(button)}][std::move(words)];
+    ++counts_[std::string{name_of(button)}][outcome == Outcome::ignored ? "ignored without focus"
+                                            : outcome == Outcome::press ? "skipped in a pause"
+                                                                        : std::string{describe(outcome)}];
 }
 
 void PressCounter::count_until(Time time) {

@@ -21,7 +21,7 @@ public:
     explicit PressCounter(const ActionReader& reader) : reader_{reader} {}
 
     void take(const Verdict& verdict) override;
-    /// A button went down; `outcome` is that of its event.
+    /// A press that no reader receives; `outcome` is that of its event, a press if it was in a pause.
     void note(Button button, Outcome outcome);
     /// Counts the presses before that time. Call it after each frame, so that memory does not grow.
     void count_until(Time time);
