@@ -193,6 +193,7 @@ private:
 TEST(Grab, OfAnotherProgramLeavesNothingStuck) {
     Made pad{"taken pad", pad_codes};
     Reader reader{{.nodes = {pad.node()}}};
+    ASSERT_TRUE(reader.until([&](const Frame&) { return kinds_of(reader, "taken pad") == "gamepad"; }));
     pad.send(EV_KEY, BTN_SOUTH, 1).send(EV_ABS, ABS_X, 32767).report();
     ASSERT_TRUE(reader.until_edges(1));
     {
