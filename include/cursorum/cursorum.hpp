@@ -112,6 +112,7 @@
 //   cursorum/views/lane.hpp               Lane: one control's bars, states and values over time
 //   cursorum/views/lane_history.hpp       LaneHistory: what each control did over a stretch of time
 //   cursorum/views/lane_picture.hpp, picture.hpp  lane_picture(): the geometry of its picture, for a panel in a game
+//   cursorum/views/missed_presses.hpp     MissedPresses: those that no reader receives, and why
 //   cursorum/views/stick_picture.hpp      stick_picture(): where sticks have been, and what shaping makes of it
 //   cursorum/views/text.hpp               times and foreign texts as they are printed
 //   cursorum/why/recent_input.hpp         RecentInput: why an action did not fire, in the running game

@@ -24,7 +24,7 @@ void ActionReaderCore::set_value(std::size_t row, bool by_person, std::int64_t t
 }
 
 // Brings switches of values and locks in line with their levels, without presses. Called at the beginning of a frame,
-// since modes may have opened and frames may have been left out, at the end of a pause, and when modes change.
+// since modes may have opened and frames may have been skipped, at the end of a pause, and when modes change.
 void ActionReaderCore::set_states_again(std::int64_t time) {
     verdicts_.begin(time, {}, false);
     for (std::size_t row = 0; row < map_->of_values.size(); ++row) set_value(row, false, time);

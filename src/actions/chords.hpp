@@ -18,11 +18,11 @@ public:
     static std::optional<Rule> rule_against(const ReaderContext& of, const ActionSwitch& it, std::uint8_t owner,
                                             const ButtonSet& down) noexcept;
     /// Calls `visit(number)` with the longest that the button completes; several if equally long. Before that, calls
-    /// `leave_out(number, rule, longest)` with each other switch of the owner, unless it is null; `longest` is one of
+    /// `reject(number, rule, longest)` with each other switch of the owner, unless it is null; `longest` is one of
     /// those that are completed.
-    template <typename Visit, typename LeaveOut>
+    template <typename Visit, typename Reject>
     static void for_each_completed(const ReaderContext& of, Button button, std::uint8_t owner, Visit&& visit,
-                                   LeaveOut&& leave_out);
+                                   Reject&& reject);
 
     /// Call this when a button is up: newly bound switches that have it as a member count from now on.
     static void freshen(ReaderContext& of, Button button) noexcept;
@@ -30,9 +30,9 @@ public:
     static void freshen(ReaderContext& of, unsigned number, unsigned members) noexcept;
 };
 
-template <typename Visit, typename LeaveOut>
+template <typename Visit, typename Reject>
 void Chords::for_each_completed(const ReaderContext& of, Button button, std::uint8_t owner, Visit&& visit,
-                                LeaveOut&& leave_out) {
+                                Reject&& reject) {
     const ButtonSet down{of.state_.down};
     const auto rule = [&](const ButtonSwitch& it) -> std::optional<Rule> {
         if (of.state_.switches[it.number].is_down) return Rule::already_down;
@@ -44,13 +44,13 @@ void Chords::for_each_completed(const ReaderContext& of, Button button, std::uin
     for (const ButtonSwitch& it : of.map_->switches_of(button))
         if (it.owner == owner && length(it) > longest_length && !rule(it))
             longest_length = length(it), longest = it.number;
-    if constexpr (!std::is_null_pointer_v<std::remove_cvref_t<LeaveOut>>)
+    if constexpr (!std::is_null_pointer_v<std::remove_cvref_t<Reject>>)
         for (const ButtonSwitch& it : of.map_->switches_of(button)) {
             if (it.owner != owner) continue;
             if (const std::optional<Rule> its = rule(it))
-                leave_out(it.number, *its, longest);
+                reject(it.number, *its, longest);
             else if (length(it) != longest_length)
-                leave_out(it.number, Rule::longer_chord, longest);
+                reject(it.number, Rule::longer_chord, longest);
         }
     for (const ButtonSwitch& it : of.map_->switches_of(button))
         if (it.owner == owner && length(it) == longest_length && !rule(it)) visit(it.number);

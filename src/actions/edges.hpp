@@ -49,7 +49,7 @@ template <bool with_verdicts>
 }
 
 /// Processes an edge of a button; inline in the loop over a frame's edges, otherwise called as take_rare_edge().
-/// `with_verdicts`: with verdicts.
+/// `with_verdicts`: the reader has a sink for them.
 template <bool with_verdicts>
 [[gnu::always_inline]] inline void ActionReaderCore::take_edge(Button button, bool down, bool by_person,
                                                                std::int64_t time) {

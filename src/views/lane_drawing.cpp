@@ -79,7 +79,9 @@ private:
 
     // A bar is as high as a third of the lane, the state below it as another one. A lane that is too low for marks has
     // bars alone, and so has one without frames' states.
-    bool is_strip() const { return height_ < 12 || lane_.kind == Lane::Kind::mode || lane_.kind == Lane::Kind::claim; }
+    bool is_strip() const {
+        return height_ < least_lane_with_marks || lane_.kind == Lane::Kind::mode || lane_.kind == Lane::Kind::claim;
+    }
     double bar_top() const { return top_ + height_ * (is_strip() ? 0.2 : 0.1); }
     double bar_height() const { return height_ * (is_strip() ? 0.6 : 0.3); }
     double cell_middle() const { return top_ + height_ * 0.68; }

@@ -17,6 +17,9 @@ struct LaneScale {
     double x(Time time) const { return left + seconds(time - from) * per_second; }
 };
 
+/// A lane that is lower than this has no room for marks: bars and curves alone.
+inline constexpr double least_lane_with_marks = 12;
+
 /// The marks that did not fit into a lane.
 struct LaneLeftOut {
     std::uint64_t marks = 0;    ///< closer to another than a mark is wide

@@ -115,8 +115,8 @@ void add_text(const LaneHistory& lanes, LaneFinding& finding) {
     const Lane& lane = lanes.lanes()[static_cast<std::size_t>(finding.lane)];
     const std::uint32_t frame = lanes.first_frame() + static_cast<std::uint32_t>(finding.frame);
     if (finding.kind == LaneFinding::Kind::missed) {
-        const auto press = std::find_if(lane.missed.begin(), lane.missed.end(),
-                                        [&](const Lane::Missed& it) { return it.time == finding.time; });
+        const auto press = std::lower_bound(lane.missed.begin(), lane.missed.end(), finding.time,
+                                            [](const Lane::Missed& it, Time time) { return it.time < time; });
         finding.text = fmt::format("{} went down{}", lane.title(), press->why);
     } else if (finding.kind == LaneFinding::Kind::made_up) {
         finding.text = fmt::format("frame {}, {}: found down, not pressed; comparing levels makes up a press",

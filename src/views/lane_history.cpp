@@ -11,7 +11,7 @@
 #include <utility>
 
 #include "cursorum/core/shaping.hpp"
-#include "cursorum/views/text.hpp"
+#include "cursorum/views/missed_presses.hpp"
 
 namespace cursorum {
 namespace {
@@ -123,6 +123,7 @@ struct LaneHistory::Parts {
     std::optional<std::size_t> focus_span{};
     std::map<DeviceId, std::size_t> away{};  // spans of devices that are unplugged
     std::vector<std::uint8_t> has_edges{};   // of each lane, within a frame
+    MissedPresses missed{};
 
     // ---- lanes
 
@@ -384,8 +385,9 @@ void LaneHistory::note_focus(bool has_focus, Time when) {
 }
 
 void LaneHistory::note_line(const RecordingLine& line, Outcome outcome) {
-    if (line.kind != RecordingLine::Kind::event) return;
     Parts& parts = *parts_;
+    const std::string why = parts.missed.why(line, outcome);
+    if (line.kind != RecordingLine::Kind::event) return;
     const Event& event = line.event;
     if (outcome == Outcome::focus_lost || outcome == Outcome::focus_gained)
         note_focus(outcome == Outcome::focus_gained, line.time);
@@ -395,7 +397,7 @@ void LaneHistory::note_line(const RecordingLine& line, Outcome outcome) {
     if (event.type != EventType::button || !parts.covers(line.time) || !parts.wants(event.control)) return;
     if (outcome == Outcome::system_repeat || outcome == Outcome::adopted_repeat)
         parts.lane_of(event.control, event.device).system_repeats.push_back(line.time);
-    else if (const std::string why = missed_text(outcome); event.down && !event.system_repeat && !why.empty())
+    else if (!why.empty())
         note_missed(event.control, line.time, why, event.device);
 }
 

@@ -23,9 +23,8 @@ using Role = PictureRole;
 constexpr double margin = 12, label_width = 176, line_height = text_line_height;
 constexpr double title_size = text_size_of(Role::title), label_size = text_size_of(Role::label),
                  small_size = text_size_of(Role::small_label);
-/// The height of a lane that shows everything, the one from which counts appear under its name, and the one of a strip
-/// that can still be told from its neighbours.
-constexpr double full_lane = 20, lane_with_counts = 32, greatest_lane = 46, least_lane = 2.9;
+/// The height from which counts appear under a lane's name, and the least and greatest heights of lanes.
+constexpr double lane_with_counts = 32, least_lane = 2.9, greatest_lane = 46;
 /// Letters that can still be read, in pixels.
 constexpr double least_letters = 6.5;
 /// An axis needs more height to be readable.
@@ -202,13 +201,13 @@ private:
                 8 + (!findings.empty() ? (lines + 1) * (label_size * line_height + 1) + 12 : 0) + foot_height();
             return height_ - top - head_height() - foot;
         };
-        // Half of the full height still has everything but the marks.
-        if (weights * full_lane * 0.6 > room() && !findings.empty()) {
+        // Marks are worth more than findings and legend.
+        if (weights * least_lane_with_marks > room() && !findings.empty()) {
             picture_.left_out.push_back(
                 fmt::format("{} about what stands out did not fit.", plural_text(findings.size(), "line")));
             findings.clear();
         }
-        if (weights * full_lane * 0.6 > room()) with_legend_ = false;
+        if (weights * least_lane_with_marks > room()) with_legend_ = false;
         if (weights * least_lane > room()) leave_out_lanes(weights, room());
         for (const std::string_view name : lanes_.silent())
             picture_.left_out.push_back(fmt::format("{} has no events in this time.", name));

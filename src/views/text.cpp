@@ -163,12 +163,4 @@ std::string news_text(const ButtonFigures& f, std::uint64_t repeats) {
     return text;
 }
 
-std::string missed_text(Outcome outcome, bool in_pause) {
-    if (outcome == Outcome::ignored) return " without focus, so it was ignored";
-    if (outcome == Outcome::stray_device) return " on a device that is not connected, so it was ignored";
-    if (outcome >= Outcome::refused_devices && outcome <= Outcome::refused_contacts)
-        return " and was refused: " + std::string{describe(outcome)};
-    return in_pause && outcome == Outcome::press ? " while the game was paused, so it was skipped" : "";
-}
-
 }  // namespace cursorum

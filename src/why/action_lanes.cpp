@@ -69,6 +69,12 @@ struct ActionLanes::Parts {
             if (it.kind == ActionKind::button) buttons[it.number] = &it;
     }
 
+    /// The history begins, perhaps anew: what is in force now has no lane in it yet.
+    void begin() {
+        for (KnownMode& it : modes) it.in_force = false;
+        claims.fill({});
+    }
+
     void note_actions() {
         for (const KnownAction& it : actions) switch (it.kind) {
                 case ActionKind::button: {
@@ -173,11 +179,17 @@ ActionLanes::ActionLanes(LaneHistory& lanes, const ActionReader& reader, const P
     : parts_{std::make_unique<Parts>(Parts{lanes, reader, profile, std::move(filter), std::move(seat)})} {}
 ActionLanes::~ActionLanes() = default;
 
-void ActionLanes::take(const Verdict& verdict) { parts_->verdicts.push_back(verdict); }
+void ActionLanes::take(const Verdict& verdict) {
+    // While a panel is hidden, nobody calls note().
+    constexpr std::size_t room = 4096;
+    if (parts_->verdicts.size() == room) parts_->verdicts.clear();
+    parts_->verdicts.push_back(verdict);
+}
 
 void ActionLanes::note() {
     Parts& parts = *parts_;
     if (parts.bindings != ReaderAccess::bindings(parts.reader)) parts.look_up();
+    if (parts.lanes.frames().size() == 1) parts.begin();
     parts.note_modes();
     parts.note_claims();
     parts.note_actions();

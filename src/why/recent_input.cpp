@@ -15,6 +15,7 @@
 #include "cursorum/recording/recording_writer.hpp"
 #include "cursorum/recording/replay.hpp"
 #include "cursorum/views/explanation.hpp"
+#include "cursorum/views/missed_presses.hpp"
 #include "cursorum/why/action_explanation.hpp"
 #include "cursorum/why/replayed_calls.hpp"
 #include "views/shown.hpp"
@@ -152,7 +153,9 @@ public:
     void event(unsigned inlet, const detail::LedgerEvent& event) override {
         if (event.is_nameless) return;
         const Outcome outcome = timeline_.inlet(inlet).post(event.event);
-        if (outcome == Outcome::taken || outcome == Outcome::release) return;  // most of them, and never missed
+        const bool is_repeat = missed_.is_repeat(event.event, outcome);
+        // Most of them, which are never missed.
+        if (is_repeat || outcome == Outcome::taken || outcome == Outcome::release) return;
         const Event& it = event.event;
         posted_.push_back({it.time, it.type, it.down, it.control, it.axis, it.down_set, outcome});
     }
@@ -223,6 +226,7 @@ private:
     Timeline timeline_;
     Sampler sampler_;
     VerdictList verdicts_;
+    MissedPresses missed_;
     std::optional<ActionReader> reader_;
     ReplayedCalls calls_;
     std::shared_ptr<const RecordedCheckpoint> beginning_;  // of the cut that follows

@@ -163,4 +163,20 @@ TEST(ExplainAction, APressInAPauseWasSkipped) {
               std::string::npos);
 }
 
+TEST(ExplainAction, WhatTheSystemRepeatsWithoutFocusIsOnePress) {
+    const std::string file = test::write_file("without.jsonl", R"({"type":"recording","format":"cursorum","version":1}
+{"t":0,"type":"connect","device":1,"kind":"keyboard","name":"desk keyboard","marks_repeats":true}
+{"t":10000000,"type":"focus","focused":false}
+{"t":20000000,"type":"button","device":1,"control":"Space","down":true}
+{"t":520000000,"type":"button","device":1,"control":"Space","down":true,"system_repeat":true}
+{"t":553000000,"type":"button","device":1,"control":"Space","down":true,"system_repeat":true}
+{"t":600000000,"type":"button","device":1,"control":"Space","down":false}
+)");
+    const std::string profile = " --profile " CURSORUM_SOURCE_DIR "/demo/quay.toml";
+    const auto counts = run_command("cursorum summary " + file + profile);
+    EXPECT_NE(counts.out.find("Space: 1 press; 1 ignored without focus"), std::string::npos) << counts.out;
+    const auto answer = run_command("cursorum explain " + file + profile + " --action lock --at 0.55s");
+    EXPECT_NE(answer.out.find("Space went down in frame 1, at 0.020 s without focus"), std::string::npos) << answer.out;
+}
+
 }  // namespace

@@ -100,4 +100,32 @@ TEST(ActionLanes, ShowModesClaimsAndPressesWithoutEffect) {
     EXPECT_EQ(lanes_of("5+A |10", {}, "west"), "crane (west): 0..10; crane.lock (west): 5..10");
 }
 
+TEST(ActionLanes, BeginAnewWithTheirHistory) {
+    test::ActionRun run{test::profile_of(profile), "lock"};
+    run.reader.open({0});
+    LaneHistory lanes{run.timeline()};
+    ActionLanes action_lanes{lanes, run.reader, run.profile};
+    run.reader.set_verdict_sink(&action_lanes);
+    bool is_shown = true;
+    run.on_read = [&] {
+        if (!is_shown) return;
+        lanes.note(run.sampler().frame(), 0);
+        action_lanes.note();
+    };
+    run.run("|10 claim:* |20");
+    is_shown = false;
+    run.run("22+Z |30 |40");
+    for (int i = 0; i < 10'000; ++i) action_lanes.take({});  // as many as a panel may miss while it is hidden
+    is_shown = true;
+    run.run("|50 |60");
+    run.reader.set_verdict_sink(nullptr);
+    std::string text;
+    for (const Lane& lane : lanes.lanes())
+        for (const Lane::Bar& bar : lane.bars)
+            text += lane.title() + " " + std::to_string(nanoseconds(bar.from)) + ".." +
+                    std::to_string(nanoseconds(bar.to)) + "; ";
+    EXPECT_EQ(text, "KeyZ 40..60; crane 40..60; claim 1 (everything) 40..60; ");
+    for (const Lane& lane : lanes.lanes()) EXPECT_TRUE(lane.missed.empty()) << lane.title();
+}
+
 }  // namespace

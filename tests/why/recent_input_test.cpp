@@ -114,6 +114,24 @@ TEST(RecentInput, SaysWhyAnActionDidNotFire) {
     EXPECT_EQ(saved.str().find("KeyQ"), std::string::npos) << "what is typed is nobody's business";
 }
 
+TEST(RecentInput, WhatTheSystemRepeatsWithoutFocusIsOnePress) {
+    Console console{lock_and_menu};
+    console.frame();
+    Inlet& desk = console.timeline.desk();
+    const auto next = [&] { return Time{Duration{console.now + ms}}; };
+    desk.lose_focus(next());
+    desk.button(controls::Space, true, next());
+    console.frame();
+    for (int i = 0; i < 5; ++i) {
+        console.frame();
+        desk.system_repeat(DeviceId{1}, controls::Space, next());
+    }
+    console.frame();
+    const TerminalText answer = console.recent.why("lock", console.profile);
+    EXPECT_TRUE(answer.string().starts_with("Space went down 0.069 s ago without focus, so it was ignored."))
+        << answer.string();
+}
+
 /// Saves while frames go on.
 SavedInput saved_by(Console& console, const std::string& path) {
     EXPECT_TRUE(console.recent.save(path));

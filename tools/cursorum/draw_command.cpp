@@ -16,7 +16,6 @@
 #include "cursorum/why/replayed_beliefs.hpp"
 #include "cursorum/why/replayed_calls.hpp"
 #include "input_file.hpp"
-#include "missed_presses.hpp"
 #include "lane_page.hpp"
 #include "new_file.hpp"
 #include "picture_file.hpp"
@@ -89,7 +88,6 @@ public:
         StickTraces traces{selection_.from, selection_.to};
         LaneHistory* collecting = nullptr;  // it needs the replay's timeline
         ReplayedBeliefs beliefs;
-        MissedPresses missing{options};
         const bool has_own_cuts = !options.rate;
         std::uint64_t belief_lines = 0;
         options.on_line = [&](const RecordingLine& line, Outcome outcome) {
@@ -97,9 +95,7 @@ public:
             if (has_own_cuts) beliefs.note(line);
             if (reader_ && files_.modes.empty()) calls_.note(line);
             if (draws_sticks_) return traces.note_line(line, outcome);
-            collecting->note_line(line, outcome);
-            if (const std::string why = missing.why(line, outcome); !why.empty())
-                collecting->note_missed(line.event.control, line.time, why, line.event.device);
+            if (has_own_cuts || line.kind != RecordingLine::Kind::frame) collecting->note_line(line, outcome);
         };
         Replay replay{input.stream(), input.name(), std::move(options)};
         if (replay.error()) throw UsageError{TerminalText::of(replay.error()->message())};

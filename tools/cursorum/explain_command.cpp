@@ -10,11 +10,11 @@
 
 #include "command_line.hpp"
 #include "cursorum/views/explanation.hpp"
+#include "cursorum/views/missed_presses.hpp"
 #include "cursorum/views/text.hpp"
 #include "cursorum/why/action_explanation.hpp"
 #include "cursorum/why/replayed_calls.hpp"
 #include "input_file.hpp"
-#include "missed_presses.hpp"
 #include "profile_option.hpp"
 
 namespace cursorum::tool {
@@ -92,10 +92,12 @@ private:
         options.skip_idle = options.rate.has_value();
         options.may_skip = [&] { return reader.is_at_rest() && calls.empty(); };
         std::vector<MissedPress> missed;
-        MissedPresses missing{options};
+        MissedPresses missing;
+        const bool has_own_cuts = !options.rate;
         std::string before;  // the last time that one of its buttons did something
         options.on_line = [&](const RecordingLine& line, Outcome outcome) {
             if (files_.modes.empty()) calls.note(line);
+            if (!has_own_cuts && line.kind == RecordingLine::Kind::frame) return;
             if (std::string why = missing.why(line, outcome); !why.empty())
                 missed.push_back({line.time, line.event.control, std::move(why)});
         };

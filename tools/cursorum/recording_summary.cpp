@@ -9,9 +9,9 @@
 
 #include "command_line.hpp"
 #include "cursorum/recording/replay.hpp"
+#include "cursorum/views/missed_presses.hpp"
 #include "cursorum/why/replayed_beliefs.hpp"
 #include "cursorum/why/replayed_calls.hpp"
-#include "missed_presses.hpp"
 
 namespace cursorum::tool {
 
@@ -192,13 +192,13 @@ RecordingSummary summarise(std::istream& in, const std::string& name, const Summ
     if (reader) reader->set_verdict_sink(&presses.emplace(*reader));
     ReplayOptions replaying{.rate = options.rate, .skip_idle = options.rate.has_value() && !reader};
     replaying.reader.strict = options.strict;
-    MissedPresses missing{replaying};
+    MissedPresses missing;
     replaying.on_line = [&](const RecordingLine& line, Outcome outcome) {
         summing.look(line, outcome);
         if (!options.rate || line.kind == RecordingLine::Kind::belief) beliefs.note(line);
         if (reader && options.profile->modes.empty()) calls.note(line);
-        if (const std::string why = missing.why(line, outcome); presses && !why.empty())
-            presses->note(line.event.control, outcome);
+        if (!presses || (options.rate && line.kind == RecordingLine::Kind::frame)) return;
+        if (!missing.why(line, outcome).empty()) presses->note(line.event.control, outcome);
     };
     Replay replay{in, name, std::move(replaying)};
     std::uint64_t shown = 0;

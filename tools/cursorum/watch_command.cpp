@@ -20,6 +20,7 @@
 #include "chosen_controls.hpp"
 #include "command_line.hpp"
 #include "cursorum/recording/recording_writer.hpp"
+#include "cursorum/views/missed_presses.hpp"
 #include "cursorum/why/action_lanes.hpp"
 #include "live_source.hpp"
 #include "new_file.hpp"

@@ -94,7 +94,7 @@ std::string padded(std::string_view text, int width) {
 std::vector<DeviceId> pads_of(const WatchedInput& input) {
     std::vector<std::pair<Time, DeviceId>> pads;
     const Frame& frame = input.sampler.frame();
-    for (unsigned place = 0; place < frame.count_of(DeviceKind::gamepad) + 8; ++place) {
+    for (unsigned place = 0; place < input.timeline.device_count(); ++place) {
         const auto pad = frame.device(DeviceKind::gamepad, place);
         if (!pad) continue;
         Time last = earliest_time;
@@ -220,7 +220,7 @@ private:
         const auto mode = [&] { return std::string{input_.reader->name_of(owner.mode)}; };
         // A stick's directions belong to the actions of the stick.
         if (const auto push = axis_behind(button); push && owner.kind == ButtonOwner::Kind::unbound)
-            return has_axis(push->axis) ? "" : "(no action) ";
+            return has_axis(push->axis) ? "" : is_bound(button) ? "(mode not open) " : "(no action) ";
         switch (owner.kind) {
             case ButtonOwner::Kind::mode: return "(" + mode() + ") ";
             case ButtonOwner::Kind::claim: return "(claim) ";

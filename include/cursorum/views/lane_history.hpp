@@ -48,11 +48,12 @@ public:
     LaneHistory(const LaneHistory&) = delete;
     LaneHistory& operator=(const LaneHistory&) = delete;
 
-    /// Adds a frame. `number` is what the picture calls it. If frames of its sampler were left out since the last one,
-    /// while a panel was hidden, say, it forgets all that it had, and begins anew.
+    /// Adds a frame. `number` is what the picture calls it. It forgets everything and begins anew if frames of its sampler
+    /// were not noted since the last one, such as while a panel was hidden, or if the sampler was restored.
     void note(const Frame& frame, std::uint64_t number);
     /// Adds what frames do not contain: the focus, interruptions, presses that did not count, and the exact times of
-    /// system repeats. For ReplayOptions::on_line; without it, the focus is unknown.
+    /// system repeats. For ReplayOptions::on_line; without it, the focus is unknown. Pass lines of cuts only if the
+    /// frames are those cuts.
     void note_line(const RecordingLine& line, Outcome outcome);
     /// The same for a running game.
     void note_focus(bool has_focus, Time when);

@@ -14,7 +14,7 @@ namespace cursorum {
 /// Lays out a picture: time from left to right, one lane below the other, a legend of what appears in it, and the
 /// findings. At the left border, lanes that are active now have a mark. Shades of time without focus, of an unplugged
 /// device and of pauses are on the lanes that they concern. Labels do not overlap. Where there is too little room,
-/// findings and legend are left out, then lanes become strips of bars and curves, down to 3 pixels (90 of them fit into
+/// findings and legend are omitted, then lanes become strips of bars and curves, down to 3 pixels (90 of them fit into
 /// 640x360); marks closer than their own width are drawn as the more telling one of the two. `left_out` says so. Cost:
 /// proportional to what the history has; ten seconds of two dozen lanes take about 0.1 ms.
 CURSORUM_API Picture lane_picture(const LaneHistory& lanes, const PictureOptions& options = {});

@@ -9,7 +9,6 @@
 
 #include "cursorum/core/button_reading.hpp"
 #include "cursorum/core/export.hpp"
-#include "cursorum/core/outcome.hpp"
 #include "cursorum/core/time.hpp"
 
 namespace cursorum {
@@ -81,10 +80,6 @@ CURSORUM_API std::string plural_text(std::uint64_t count, std::string_view one);
 CURSORUM_API std::string news_text(const ButtonFigures& figures);
 /// The same with that many repeats instead of its own: all those of a hold that ended.
 CURSORUM_API std::string news_text(const ButtonFigures& figures, std::uint64_t repeats);
-
-/// Why no reader receives a press, as the end of a sentence: " without focus, so it was ignored". Empty if readers do.
-/// `outcome`: that of its event; `in_pause`: its time is within a pause.
-CURSORUM_API std::string missed_text(Outcome outcome, bool in_pause = false);
 
 /// Colours of a terminal; the text alone when `on` is false.
 struct CURSORUM_API Paint {

@@ -91,7 +91,7 @@ public:
 
     /// Answers why an action did not fire, or did: what became of the last press or motion of one of its controls,
     /// whether a frame had it or not, and then, in the sentences of `cursorum explain`, what the action made of it and
-    /// of its release. If there is no action of that name, it says so and names the nearest one. `profile`: the one
+    /// of its release. An unknown name is reported together with the most similar one. `profile`: the one
     /// that the reader was given last. Allocates, and takes as long as replaying up to two seconds does: one to
     /// two milliseconds if there is much input.
     TerminalText why(std::string_view action, const Profile& profile) const;
