@@ -112,7 +112,9 @@ template <bool with_verdicts>
         if (map_->changes_modes) mode_cause_ = {.kind = detail::ModeCause::Kind::edge, .edge = &record};
         if (effect == Effect::restart) [[unlikely]]
             cancel_before_press({record.button()}, time);
+        if (with_verdicts) verdicts_.from(frame.id_of(record.device()));
         take_edge<with_verdicts>({record.button()}, starts(effect), is_persons(effect), time);
+        if (with_verdicts) verdicts_.from({});
     }
     if (frame.skip_at == frame.count) skip_pause(frame.skip_from);
     if (has_between) catch_up(state_.t1);

@@ -41,6 +41,7 @@ void Verdicts::begin_now(std::int64_t time, Button button, bool by_person) {
     present_ = Verdict{};
     present_->time = present_->since = Time{Duration{time}};
     present_->button = button;
+    if (button) present_->device = device_;
     if (!by_person) present_->rule = Rule::adopted;
 }
 

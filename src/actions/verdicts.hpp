@@ -31,6 +31,11 @@ public:
         if (sink_) [[unlikely]]
             begin_now(time, button, by_person);
     }
+    /// The device that the present press, if it is a button, comes from.
+    void from(DeviceId device) noexcept {
+        if (sink_) [[unlikely]]
+            device_ = device;
+    }
     void at(std::uint16_t action, std::uint16_t binding) {
         if (sink_ && present_) [[unlikely]]
             present_->action = action, present_->binding = binding;
@@ -83,6 +88,7 @@ private:
 
     VerdictSink* sink_ = nullptr;
     std::optional<Verdict> present_;
+    DeviceId device_{};
     std::vector<Waiting> waiting_;
 };
 

@@ -385,6 +385,7 @@ namespace {
 JsonText json_of(const NamedVerdict& it) {
     JsonText json = JsonText::object();
     json.set("t", nanoseconds(it.verdict.time));
+    if (it.verdict.device != DeviceId{}) json.set("device", static_cast<std::int64_t>(it.verdict.device));
     if (it.verdict.button) json.set("control", name_of(it.verdict.button));
     json.set("rule", name_of(it.verdict.rule));
     if (!it.action.empty()) json.set("action", it.action);

@@ -135,6 +135,41 @@ TEST(Verdicts, EachRuleHasItsRow) {
     }
 }
 
+// Two pads are one button for an action; a verdict says which of them was pressed. What a mode hands over is no pad's.
+TEST(Verdicts, NameTheDevice) {
+    Timeline timeline;
+    Inlet& inlet = timeline.desk();
+    const DeviceId one{11}, other{12};
+    inlet.connect(one, {.kind = DeviceKind::gamepad}, Time{Duration{1}});
+    inlet.connect(other, {.kind = DeviceKind::gamepad}, Time{Duration{1}});
+    Sampler sampler{timeline, {.start = Time{Duration{2}}}};
+    const Profile shared = test::profile_of(R"(
+[mode.game.action.lock]
+kind = "button"
+bind = ["PadSouth"]
+[mode.menu.action.choose]
+kind = "button"
+bind = ["PadSouth"]
+[mode.menu]
+covers = true
+)");
+    ActionReader reader{shared};
+    reader.open(*shared.find_mode("game"));
+    VerdictList verdicts;
+    reader.set_verdict_sink(&verdicts);
+    inlet.button(other, controls::PadSouth, true, Time{Duration{3}});
+    inlet.button(one, controls::PadSouth, true, Time{Duration{4}});
+    reader.read(sampler.advance(Time{Duration{5}}));
+    ASSERT_EQ(verdicts.all.size(), 2U);  // one for each of the two bindings, of the merged button
+    for (const Verdict& it : verdicts.all) EXPECT_EQ(it.device, other) << name_of(it.rule);
+    reader.open(*shared.find_mode("menu"));
+    verdicts.all.clear();
+    reader.read(sampler.advance(Time{Duration{6}}));
+    ASSERT_EQ(verdicts.all.size(), 1U);
+    EXPECT_EQ(verdicts.all[0].rule, Rule::adopted);
+    EXPECT_EQ(verdicts.all[0].device, DeviceId{});
+}
+
 TEST(Verdicts, TheManualListsEachRuleInOrder) {
     std::ifstream file{CURSORUM_SOURCE_DIR "/docs/rules.md"};
     std::string line;

@@ -239,7 +239,7 @@ TEST(FramesCommand, JumpsOverEmptyTimeAndReadsEveryNumber) {
     // What nobody releases has no end either.
     const std::string held = write_file("held.jsonl", tap + R"({"t":4611686018427387903,"type":"focus","focused":false}
 )");
-    for (const char* command : {"summary", "frames", "frames --format vcd", "compare --rate 60 --other-rate 24"})
+    for (const char* command : {"summary", "frames", "compare --rate 60 --other-rate 24"})
         expect({("cursorum " + std::string{command} + " " + held).c_str(), 2, "", "expected at most 100000000"});
     expect({("cursorum frames --from 99s " + demo).c_str(), 0, "0 shown", "lies beyond the recording, which ends at"});
     const std::string deep =

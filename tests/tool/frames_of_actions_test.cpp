@@ -109,50 +109,6 @@ TEST(FramesOfActions, MayBeChosenAndShownWithControls) {
     EXPECT_NE(both.out.find(R"(],"edges":[{"t":6700066157,)"), std::string::npos) << both.out;
 }
 
-/// The changes of wires in a value change dump: "TIME NAME LEVEL".
-std::vector<std::string> wire_changes(const std::string& dump) {
-    std::istringstream lines{dump};
-    std::map<std::string, std::string> names;
-    std::vector<std::string> changes;
-    std::string time;
-    bool is_body = false;
-    for (std::string line; std::getline(lines, line);) {
-        std::istringstream words{line};
-        std::string word, kind, width, id, name;
-        words >> word;
-        if (word == "$var" && words >> kind >> width >> id >> name && kind == "wire") names[id] = name;
-        if (word == "$end") is_body = true;
-        if (word.starts_with('#')) time = word.substr(1);
-        if (is_body && (word.starts_with('0') || word.starts_with('1')))
-            changes.push_back(time + ' ' + names.at(word.substr(1)) + ' ' + word[0]);
-    }
-    return changes;
-}
-
-TEST(FramesOfActions, ADumpOfWavesHasTheSameEdges) {
-    const std::string all = "cursorum frames " + shift + " --control KeyW,Space --show ";
-    std::vector<std::string> edges;
-    std::istringstream lines{run_command(all + "edges --format csv").out};
-    std::string line;
-    std::getline(lines, line);
-    EXPECT_EQ(line, "frame,t0,t1,t_ns,device,control,edge");
-    while (std::getline(lines, line)) {
-        std::vector<std::string> cells;
-        std::istringstream row{line};
-        for (std::string cell; std::getline(row, cell, ',');) cells.push_back(cell);
-        const bool down = cells.at(6) == "press" || cells.at(6) == "adopt";
-        edges.push_back(cells.at(3) + ' ' + cells.at(5) + (down ? " 1" : " 0"));
-    }
-    std::vector<std::string> waves = wire_changes(run_command(all + "controls --format vcd").out);
-    std::size_t cuts =
-        std::erase_if(waves, [](const std::string& change) { return change.find(" cut ") != std::string::npos; });
-    EXPECT_GT(edges.size(), 10U);
-    EXPECT_EQ(waves, edges);
-    EXPECT_NE(run_command(all + "controls").out.find(std::to_string(cuts) + " frames at"), std::string::npos);
-    const auto of_actions = wire_changes(run_command("cursorum frames " + shift + profile + " --format vcd").out);
-    EXPECT_NE(std::find(of_actions.begin(), of_actions.end(), "6700066157 lock 1"), of_actions.end());
-}
-
 // The document's profile and overlay can be used, and its line is what the tool prints.
 TEST(FramesOfActions, TheDocumentIsTrue) {
     const std::string document = test::read_file(CURSORUM_SOURCE_DIR "/docs/profile-format.md");
@@ -289,7 +245,7 @@ TEST(FramesOfActions, ShowsEventsWithOutcomesAndVerdicts) {
     const auto json = run_command("cursorum frames " + of + of_menu +
                                   " --show events --format jsonl --control KeyH --from 2.49s --to 2.5s");
     EXPECT_NE(json.out.find(R"("events":[{"line":)"), std::string::npos) << json.out;
-    EXPECT_NE(json.out.find(R"("verdicts":[{"t":2500000000,"control":"KeyH","rule":"fired","action":"crane.horn"}]})"),
+    EXPECT_NE(json.out.find(R"("verdicts":[{"t":2500000000,"device":1,"control":"KeyH","rule":"fired","action":"crane.horn"}]})"),
               std::string::npos)
         << json.out;
     EXPECT_EQ(run_command("cursorum frames " + of + " --show events --format csv").exit_code, 2);

@@ -27,7 +27,7 @@ _cursorum() {
             names=$("${COMP_WORDS[0]}" keys 2>/dev/null | awk 'NR > 1 { print $1 }')
             mapfile -t COMPREPLY < <(compgen -W "$names" -- "$current")
             return ;;
-        --format) mapfile -t COMPREPLY < <(compgen -W "table csv jsonl vcd" -- "$current"); return ;;
+        --format) mapfile -t COMPREPLY < <(compgen -W "table csv jsonl" -- "$current"); return ;;
         --show) mapfile -t COMPREPLY < <(compgen -W "all controls axes sticks pointer samples clicks drags contacts locks devices seats edges actions" -- "$current"); return ;;
         --source) mapfile -t COMPREPLY < <(compgen -W "x11 evdev evdev: replay:" -- "$current"); return ;;
         -o | --output | --profile | --overlay | --shaping) mapfile -t COMPREPLY < <(compgen -f -- "$current"); return ;;

@@ -20,14 +20,12 @@
 #include "frame_events.hpp"
 #include "input_file.hpp"
 #include "profile_option.hpp"
-#include "wave_file.hpp"
 
 namespace cursorum::tool {
 namespace {
 
 constexpr const char* frames_footer =
-    R"(The table shows only frames in which something changed; csv and jsonl show every frame. vcd is a value change dump
-for waveform viewers: levels as wires, axes as reals, and a wire that changes with each cut.
+    R"(The table shows only frames in which something changed; csv and jsonl show every frame.
 Without --show, the table shows all parts except axes, samples and edges; jsonl shows controls, axes, pointer, contacts
 and edges; csv shows controls.
 With --profile, the profile's actions are shown instead (--show actions,controls shows both). The table shows what
@@ -48,7 +46,6 @@ Examples:
   cursorum frames demo/quay-shift.jsonl --profile demo/quay.toml --overlay demo/quay-left-handed.toml
   cursorum frames demo/quay-shift.jsonl --profile demo/quay.toml --action lock,travel --from 6s --to 8s
   cursorum frames demo/two-operators.jsonl --profile demo/quay.toml --mode crane,bay_plan --rate 144
-  cursorum frames demo/quay-shift.jsonl --profile demo/quay.toml --format vcd > shift.vcd
   cursorum frames demo/quay-menu.jsonl --profile demo/quay-menu.toml --show events
   cursorum frames pad.evdev --as gamepad
   cursorum frames demo/quay-shift.jsonl --rate 144 --format jsonl > frames.jsonl)";
@@ -104,7 +101,7 @@ public:
         app->add_option("--to", to_, "Show only frames that start before this time")->type_name("TIME");
         app->add_option("--show", show_,
                         "What to show: controls, axes, sticks, pointer, samples, clicks, drags, contacts, locks, "
-                        "devices, seats, edges, actions, events, or all (csv: one of them; vcd: actions, controls)")
+                        "devices, seats, edges, actions, events, or all (csv: one of them)")
             ->type_name("PART")
             ->delimiter(',')
             ->allow_extra_args(false);
@@ -117,7 +114,7 @@ public:
         app->add_flag("--strict", strict_, "Treat lines of unknown type, and a last line that is cut off, as errors");
         app->add_option("--format", format_, "The output format (default table)")
             ->type_name("FORMAT")
-            ->one_of({"table", "csv", "jsonl", "vcd"});
+            ->one_of({"table", "csv", "jsonl"});
         app->footer(frames_footer);
     }
 
@@ -168,7 +165,6 @@ public:
             print(shows_frame_     ? frame_table_heading(selection_, colour)
                   : shows_actions_ ? actions_table_heading(table_)
                                    : shown("{}\n", Paint{colour}(Paint::bold, events_heading)));
-        if (format_ == "vcd") wave_.emplace();
         ButtonSet seen;
         bool stopped = false;
         while (const Frame* frame = replay.next()) {
@@ -185,7 +181,6 @@ public:
             show_progress(replay);
         }
         clear_progress();
-        if (wave_ && !replay.error()) wave_->finish();
         finish_output();
         if (replay.error()) throw UsageError{TerminalText::of(replay.error()->message())};
         if (format_ == "table") print(summary(replay, rate_text, stopped));
@@ -233,8 +228,6 @@ private:
             throw UsageError{shown("--show events: found --format {}; expected table or jsonl", format_)};
         if (format_ == "csv" && (show_.size() > 1 || show_.front() == "all"))
             throw UsageError{"--show: found several parts; csv has the columns of one"};
-        if (format_ == "vcd" && !shows_actions_ && !selection_.parts.contains(FramePart::controls))
-            throw UsageError{"--show: found neither controls nor actions; vcd has only those"};
     }
 
     static std::map<DeviceId, DeviceShaping> shaping_of(const std::string& file) {
@@ -294,11 +287,6 @@ private:
         const std::uint64_t number = replay.frame_number();
         TerminalText text;
         std::string data;
-        if (format_ == "vcd") {
-            if (shows_frame_) wave_->add(frame, selection_.controls);
-            if (shows_actions_) wave_->add(*reader_, profile_, filter_);
-            return wave_->end_frame(frame);
-        }
         if (format_ == "jsonl")
             data = as_jsonl(number, frame, replay);
         else if (format_ == "csv")
@@ -407,7 +395,6 @@ private:
     ActionFilter filter_;
     ActionTable table_;
     std::optional<FrameEvents> events_;
-    std::optional<WaveFile> wave_;
     bool shows_actions_ = false, shows_frame_ = true;
     CutOptions cuts_;
     FrameSelection selection_;

@@ -50,6 +50,7 @@ struct Verdict {
     Time time;                 ///< of the press
     Time since;                ///< when the time that the rule measures began; equal to `time` if it measures none
     Button button;             ///< 0 if a wheel, a lock, a value beyond a threshold, or a bot pressed the action
+    DeviceId device{};         ///< the device whose button it is; 0 if a mode or a claim handed it over, or no button
     std::uint16_t action = 0;  ///< the action's number, as in its handles; no_action if the rule is `unbound`
     /// The reader's number of the binding; distinguishes the bindings of one action.
     std::uint16_t binding = 0;

@@ -45,7 +45,7 @@ struct NamedVerdict {
     std::string by;      ///< the action of a longer chord; likewise
 };
 CURSORUM_API NamedVerdict named(const Verdict& verdict, const ActionReader& reader);
-/// One JSON object, without a line feed: `t`, `control`, `rule`, `action`, `mode`, `by` and `since`;
+/// One JSON object, without a line feed: `t`, `device`, `control`, `rule`, `action`, `mode`, `by` and `since`;
 /// docs/frame-format.md.
 CURSORUM_API std::string verdict_as_json(const NamedVerdict& verdict);
 
