@@ -64,6 +64,7 @@
 #include "cursorum/core/sampler.hpp"            // Sampler: one consumer's cuts
 #include "cursorum/core/seats.hpp"              // Seats: which devices belong to which player
 #include "cursorum/core/snapshot.hpp"           // Snapshot: levels at one cut; compare() for polling only
+#include "cursorum/core/text_reading.hpp"       // TextReading: what was typed in a frame
 #include "cursorum/core/tick.hpp"               // Tick: one step, and the gap before it
 #include "cursorum/core/tick_clock.hpp"  // TickClock: a simulation's fixed steps; PictureClock: one for each picture
 

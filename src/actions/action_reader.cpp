@@ -26,7 +26,7 @@ using detail::SlotKind;
 namespace {
 
 // The usual upper limit of a frame; beyond it, reading allocates.
-constexpr std::size_t usual_injected = 64;
+constexpr std::size_t usual_injected = 64, usual_texts = 256;
 
 }  // namespace
 
@@ -39,6 +39,8 @@ ActionReaderCore::ActionReaderCore(const Profile& profile)
     injected_.reserve(usual_injected);
     movement_.enliven_all(*map_);
     mode_changes_.reserve(detail::ModeSegments::usual_count);
+    text_owners_.reserve(usual_texts);
+    if (map_->has_text) typing_.reserve(usual_texts), typing_steps_.reserve(usual_texts);
 }
 
 // The data of each action.
@@ -91,6 +93,8 @@ template <bool with_verdicts>
 [[gnu::always_inline]] inline void ActionReaderCore::take_merged(const detail::FrameInput& frame) {
     is_partial_ = false;
     if (map_->has_occurrences) gather_occurrences(frame);
+    if (frame.texts->count != 0) [[unlikely]]
+        gather_texts(frame);
     const bool has_between = occurrences_.has_any() || !injected_.empty() || !map_->lasting.empty();
     for (std::uint32_t i = 0; i < frame.count; ++i) {
         const detail::StoredEdge& record = frame.edges[i];
@@ -122,8 +126,8 @@ template <bool with_verdicts>
 
 void ActionReaderCore::finish_frame(const detail::FrameInput& frame) {
     run_timers(state_.t1);
-    if (map_->moving.empty()) return;
-    movement_.finish({*map_, state_, segments_, frame, filter()});
+    if (!map_->moving.empty()) movement_.finish({*map_, state_, segments_, frame, filter()});
+    if (map_->has_text) gather_typing();
 }
 
 // Runs the timers that are due by then, in order of time.
@@ -150,6 +154,24 @@ void ActionReaderCore::skip_pause(std::int64_t from) {
     for (const auto* next = occurrences_.next(); next && next->part == PausePart::end; next = occurrences_.next())
         occurrences_.take();
     set_states_again(state_.t0);
+}
+
+bool ActionReaderCore::set_area(std::uint16_t action, const std::optional<ClickArea>& area) noexcept {
+    if (action >= map_->actions.size() || map_->actions[action].kind != ActionKind::button) return false;
+    const auto end = state_.areas.begin() + state_.area_count;
+    const auto its = std::find_if(state_.areas.begin(), end, [&](const auto& it) { return it.action == action; });
+    if (!area && its == end) return true;
+    if (area && its == end && state_.area_count == area_capacity) return false;
+    if (area && its != end && its->area == *area) return true;
+    if (area) {
+        *its = {action, *area};
+        state_.area_count = static_cast<std::uint16_t>(state_.area_count + (its == end));
+    } else {
+        *its = state_.areas[--state_.area_count];
+        state_.areas[state_.area_count] = {};
+    }
+    note_call(detail::LoggedCall::Kind::area, action, {}, area);
+    return true;
 }
 
 bool ActionReaderCore::consume_press(ButtonAction action) noexcept {
@@ -183,11 +205,14 @@ void ActionReaderCore::clear_all_else() noexcept {
     occurrences_.clear();
     segments_.clear();
     mode_changes_.clear();
+    text_owners_.clear();
+    typing_.clear();
+    typing_steps_.clear();
 }
 
 inline void ActionReaderCore::clear() noexcept {
     edges_.clear(map_->actions.size());
-    if (map_->has_only_edges) return;
+    if (map_->has_only_edges && text_owners_.empty()) return;
     clear_all_else();
     movement_.clear(state_);
 }
@@ -356,8 +381,9 @@ void ActionReaderCore::resume(ActionState&& state) {
     show_state();
 }
 
-void ActionReaderCore::note_call(detail::LoggedCall::Kind kind, unsigned number, const Claim& claim) noexcept {
-    if (log_) log_->set(state_.calls, {state_.t1, kind, static_cast<std::uint8_t>(number), claim});
+void ActionReaderCore::note_call(detail::LoggedCall::Kind kind, unsigned number, const Claim& claim,
+                                 const std::optional<ClickArea>& area) noexcept {
+    if (log_) log_->set(state_.calls, {state_.t1, kind, static_cast<std::uint16_t>(number), claim, area});
     ++state_.calls;
 }
 
@@ -429,6 +455,25 @@ void ActionReader::end_claim(ClaimId claim) noexcept {
 bool ActionReader::has_press(ClaimId claim, Button button) const noexcept {
     return Ownership::has_press(*core_, claim, button);
 }
+
+bool ActionReader::set_area(ButtonAction action, const std::optional<ClickArea>& area) noexcept {
+    return takes(action.numbering) && core_->set_area(action.number, area);
+}
+TextReading ActionReader::text_of(ModeHandle mode) const noexcept {
+    const bool is_known = takes(mode.numbering) && mode.number < mode_capacity;
+    return core_->text_of(is_known ? static_cast<std::uint8_t>(detail::Owner::first_mode + mode.number)
+                                   : ActionReaderCore::no_ones_text);
+}
+std::span<const TypingStep> ActionReader::typing(ModeHandle mode) const noexcept {
+    return takes(mode.numbering) ? core_->typing(mode) : std::span<const TypingStep>{};
+}
+TextReading ActionReader::text_of(ClaimId claim) const noexcept {
+    const bool is_known = static_cast<unsigned>(claim) < claim_capacity;
+    return core_->text_of(is_known
+                              ? static_cast<std::uint8_t>(detail::Owner::first_claim + static_cast<unsigned>(claim))
+                              : ActionReaderCore::no_ones_text);
+}
+TextReading ActionReader::text() const noexcept { return core_->text_of(detail::Owner::nobody); }
 
 bool ActionReader::rebind(const Profile& profile, std::string* why) { return core_->rebind(profile, why); }
 

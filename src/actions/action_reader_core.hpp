@@ -6,6 +6,7 @@
 #include <cstdint>
 #include <memory>
 #include <optional>
+#include <span>
 #include <vector>
 
 #include "actions/chords.hpp"
@@ -33,6 +34,9 @@ public:
     AxisActionReading operator[](AxisAction action) const noexcept;
     VectorActionReading operator[](VectorAction action) const noexcept;
     bool consume_press(ButtonAction action) noexcept;
+    bool set_area(std::uint16_t action, const std::optional<ClickArea>& area) noexcept;
+    TextReading text_of(std::uint8_t owner) const noexcept;
+    std::span<const TypingStep> typing(ModeHandle mode) const noexcept;
     bool rebind(const Profile& profile, std::string* why);
     bool inject(ButtonAction action, bool down, Time when);
     bool inject(AxisAction action, double value, Time when);
@@ -49,9 +53,13 @@ public:
     std::uint32_t bindings() const noexcept { return state_.bindings; }
     void log_calls(detail::CallLog* log) noexcept { log_ = log; }
     void set_verdict_sink(VerdictSink* sink) noexcept { verdicts_.set_sink(sink); }
-    void note_call(detail::LoggedCall::Kind kind, unsigned number, const Claim& claim = {}) noexcept;
+    void note_call(detail::LoggedCall::Kind kind, unsigned number, const Claim& claim = {},
+                   const std::optional<ClickArea>& area = std::nullopt) noexcept;
     /// Continues from that state; the consequences of its open modes are not computed yet.
     void resume(detail::ActionState&& state);
+
+    /// In place of an owner: of text that belongs to another seat, and of a mode that does not exist.
+    static constexpr std::uint8_t others_text = 0xFD, no_ones_text = 0xFE;
 
 private:
     friend class ActionReader;
@@ -87,6 +95,10 @@ private:
         occurrences_.gather(*map_, frame, filter());
         set_states_again(state_.t0);
     }
+    void gather_texts(const detail::FrameInput& frame) {
+        text_owners_.assign(frame.texts->count, others_text);
+        occurrences_.gather_texts(frame);
+    }
     void take_occurrence(const detail::Occurrence& it);
     void set_locks(bool by_person, std::int64_t time);
     void set_value(std::size_t row, bool by_person, std::int64_t time);
@@ -103,6 +115,10 @@ private:
     template <bool with_verdicts>
     void take_edge(Button button, bool down, bool by_person, std::int64_t time);
     void cancel_before_press(Button button, std::int64_t time);
+    void note_press(Button button, std::uint8_t owner, bool by_person) noexcept;
+    bool is_elsewhere(const ActionSwitch& it, std::int64_t time) const noexcept;
+    void take_text(const detail::FrameInput& frame, std::uint32_t number);
+    void gather_typing();
     void take_rare_edge(Button button, bool down, bool by_person, std::int64_t time);
     void give_or_take(Button button, bool down, std::int64_t time);
     template <bool with_verdicts>
@@ -145,6 +161,15 @@ private:
     detail::Occurrences occurrences_;
     detail::ModeCause mode_cause_;          // what is going on, if that may change modes
     std::vector<ModeChange> mode_changes_;  // in the frame
+    std::vector<std::uint8_t> text_owners_;  // of each text in the frame
+    struct Typing {
+        std::uint8_t mode = 0;
+        std::uint32_t order = 0;
+        std::int64_t time = 0;
+        TypingStep step{};
+    };
+    std::vector<Typing> typing_;            // by mode, and then in order
+    std::vector<TypingStep> typing_steps_;  // the same
     std::vector<Injected> injected_;
 };
 

@@ -31,11 +31,14 @@ std::size_t ActionState::lay_out(std::byte* block, StateCounts counts) noexcept 
     add(stale_members, counts.switches);
     add(latest, counts.sources);
     add(stale_sources, counts.sources);
+    add(pressers, counts.keys);
     return end;
 }
 
 void ActionState::take_actions_of(const ActionState& other) noexcept {
     static_cast<ActionStateHead&>(*this) = other;
+    std::copy(other.pressers.begin(), other.pressers.begin() + std::min(other.pressers.size(), pressers.size()),
+              pressers.begin());
     for_each_of_actions([](auto& to, const auto& from) { std::copy(from.begin(), from.end(), to.begin()); }, *this,
                         other);
 }

@@ -83,6 +83,13 @@ struct ActionStateHead {
         std::uint8_t next_owner = 0;  // who gets the next press: nobody, a mode, a (late) claim
     };
     std::array<Whose, button_capacity> whose{};
+    std::uint8_t composer = 0;  // who gets what an input method is composing
+    struct Area {
+        std::uint16_t action = 0;
+        ClickArea area{};
+    };
+    std::uint16_t area_count = 0;
+    std::array<Area, area_capacity> areas{};
     // The order in which they went down, for members of ordered chords; 0 if adopted.
     std::array<std::uint32_t, button_capacity> press_order{};
     std::uint32_t press_count = 0;
@@ -93,6 +100,7 @@ static_assert(std::is_trivially_copyable_v<ActionStateHead>);
 /// A profile's numbers of actions, switches and sources.
 struct StateCounts {
     std::size_t actions = 0, switches = 0, sources = 0;
+    std::size_t keys = 0;  // all of them if a mode takes text
 };
 
 /// One value for each action, switch or source, in the state's block.
@@ -103,6 +111,7 @@ public:
     Value& operator[](std::size_t number) const noexcept { return values_[number]; }
     Value* begin() const noexcept { return values_; }
     Value* end() const noexcept { return values_ + count_; }
+    std::size_t size() const noexcept { return count_; }
     void fill(const Value& value) const noexcept { std::fill_n(values_, count_, value); }
 
     /// Places its values at `offset` of the block, if there is a block; returns their end.
@@ -175,6 +184,9 @@ public:
     Column<Vector2> sources;
     Column<std::uint8_t> latest;
     Column<bool> stale_sources;
+
+    // Who got the last press of each key, if a mode takes text: nobody if it was found down.
+    Column<std::uint8_t> pressers;
 
     /// Copies the head and the data of actions from another state that has no more actions, but no switches or sources.
     void take_actions_of(const ActionState& other) noexcept;

@@ -65,6 +65,7 @@ void ActionReaderCore::catch_up(std::int64_t until) {
 
 void ActionReaderCore::take_occurrence(const detail::Occurrence& it) {
     using Kind = detail::Occurrence::Kind;
+    if (it.kind == Kind::text) return take_text(*frame_of_sampler_, it.event);
     verdicts_.begin(it.time, {}, it.kind == Kind::locks || !it.is_forced);
     mode_cause_ = {};
     switch (it.kind) {
@@ -77,6 +78,7 @@ void ActionReaderCore::take_occurrence(const detail::Occurrence& it) {
             set_value(it.number, !it.is_forced, it.time);
             if (edges_.changes_modes()) change_modes(it.time);
             break;
+        case Kind::text: break;
     }
 }
 

@@ -19,6 +19,14 @@ ActionMap::ActionMap(const Profile& of, const ActionMap* before) {
         ModeRow& row = modes[mode_named(mode.name)];
         row.pauses = mode.pauses;
         row.covers = mode.is_covering();
+        row.takes_text = mode.text;
+        if (!mode.text) continue;
+        has_text = true;
+        for (std::uint16_t key = 1; key < first_either_side; ++key) {
+            if (!is_key({key})) continue;
+            row.buttons.insert({key});
+            buttons[key].is_noted = true;
+        }
     }
     actions.reserve(known.size());
     for (const Known& it : known) add(it.action, it.mode);
@@ -34,7 +42,7 @@ ActionMap::ActionMap(const Profile& of, const ActionMap* before) {
         buttons[button].count = static_cast<std::uint16_t>(of_buttons.size() - buttons[button].first);
     }
     has_occurrences = !of_wheel.empty() || !of_locks.empty() || !of_values.empty();
-    has_more_than_edges = !moving.empty() || !lasting.empty();
+    has_more_than_edges = !moving.empty() || !lasting.empty() || has_text;
     changes_modes = std::any_of(actions.begin(), actions.end(), [](const Row& row) { return row.changes_modes(); });
     has_only_edges = !has_occurrences && !has_more_than_edges && !changes_modes;
 }
@@ -129,7 +137,7 @@ void ActionMap::add(const Action& action, std::uint8_t mode) {
             its_mode.buttons.insert(button);
             if (binding.kind == Binding::Kind::buttons && binding.buttons.size() > 1)
                 buttons[button.number].in_chord = true;
-            if (binding.in_order) buttons[button.number].in_order = true;
+            if (binding.in_order) buttons[button.number].is_noted = true;
             if (!is_of_button) its.member_count = 0;
             its.members[its.member_count++] = button.number;
             if (!is_of_button) switches.push_back(its), ++its.direction;

@@ -86,7 +86,8 @@ struct ActionMap {
     struct ModeRow {
         bool covers = false;
         bool pauses = false;      // and covers
-        ButtonSet buttons;        // that its bindings name
+        bool takes_text = false;
+        ButtonSet buttons;        // that its bindings name; if it takes text, all keys
         std::uint64_t flows = 0;  // bit n: the axis n, motion, the wheel, touch
     };
     /// An action, its mode's number, and whether it has left the profile: then it keeps its number and is idle.
@@ -109,7 +110,7 @@ struct ActionMap {
     struct alignas(8) ButtonRow {
         std::uint16_t first = 0, count = 0;  // in `of_buttons`
         bool in_chord = false;               // of more than one
-        bool in_order = false;               // of one whose order matters
+        bool is_noted = false;  // of one whose order matters, or a key that may make text for a mode
     };
     std::array<ButtonRow, button_capacity> buttons{};
     std::vector<ButtonSwitch> of_buttons;
@@ -122,10 +123,13 @@ struct ActionMap {
 
     bool has_occurrences = false;      // other steps happen between buttons' edges: wheel steps, locks, values
     bool has_more_than_edges = false;  // there is work to do after all edges have been taken
+    bool has_text = false;             // a mode takes text
     bool changes_modes = false;        // an action opens or closes one
     bool has_only_edges = false;       // none of these
 
-    detail::StateCounts counts() const noexcept { return {actions.size(), switches.size(), sources.size()}; }
+    detail::StateCounts counts() const noexcept {
+        return {actions.size(), switches.size(), sources.size(), has_text ? std::size_t{button_capacity} : 0};
+    }
 
     /// For a profile without a problem. Actions that `before` has keep their numbers, by their names or former names.
     explicit ActionMap(const Profile& of, const ActionMap* before = nullptr);

@@ -103,6 +103,7 @@ void ActionReaderCore::read_part(const detail::FrameInput& frame, Includes&& inc
     }
     is_partial_ = true;
     gather_occurrences(frame);
+    if (frame.texts->count != 0) gather_texts(frame);
     for (std::uint32_t i = 0; i < frame.count; ++i) {
         const detail::StoredEdge& record = frame.edges[i];
         const std::int64_t time = record.time;

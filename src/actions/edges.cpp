@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <utility>
 
+#include "core/controls/postable.hpp"
+
 namespace cursorum {
 
 using detail::Effect;
@@ -12,6 +14,27 @@ using detail::Effect;
 void ActionReaderCore::take_rare_edge(Button button, bool down, bool by_person, std::int64_t time) {
     verdicts_.has_sink() ? take_edge<true>(button, down, by_person, time)
                          : take_edge<false>(button, down, by_person, time);
+}
+
+// The order of presses, for ordered chords, and whose they were, for the text that they make.
+void ActionReaderCore::note_press(Button button, std::uint8_t owner, bool by_person) noexcept {
+    state_.press_order[button.number] = by_person ? ++state_.press_count : 0;
+    if (map_->has_text) state_.pressers[button.number] = by_person ? owner : detail::Owner::nobody;
+}
+
+// Returns whether a press of a mouse button was not where the action wants it.
+[[gnu::cold]] bool ActionReaderCore::is_elsewhere(const ActionSwitch& it, std::int64_t time) const noexcept {
+    for (unsigned i = 0; i < state_.area_count; ++i) {
+        if (state_.areas[i].action != it.action) continue;
+        const ClickArea& area = state_.areas[i].area;
+        for (unsigned member = 0; member < it.member_count; ++member) {
+            const Button button{it.members[member]};
+            if (!is_mouse_button(button)) continue;
+            const auto place = frame_of_sampler_->place_of_press(button, time);
+            return (place && area.rect.contains(*place)) == area.outside;
+        }
+    }
+    return false;
 }
 
 void ActionReaderCore::give_or_take(Button button, bool down, std::int64_t time) {
@@ -41,6 +64,10 @@ template <bool with_verdicts>
 void ActionReaderCore::set_switch_as(unsigned number, bool down, bool by_person, std::int64_t time) {
     const ActionSwitch& it = map_->switches[number];
     if (with_verdicts && down) verdicts_.at(it.action, static_cast<std::uint16_t>(number));
+    if (state_.area_count != 0 && down && by_person && is_elsewhere(it, time)) [[unlikely]] {
+        if (with_verdicts) verdicts_.decide(Rule::elsewhere);
+        return;
+    }
     if (!it.is_button) {
         state_.switches[number] = {down, down && !by_person};
         if (with_verdicts && down) verdicts_.decide(by_person ? Rule::fired : Rule::adopted);

@@ -35,7 +35,8 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
 template <bool with_verdicts>
 [[gnu::always_inline]] inline void ActionReaderCore::set_switches(Button button, std::uint8_t owner, bool down,
                                                                   bool by_person, std::int64_t time) {
-    if (with_verdicts | map_->buttons[button.number].in_chord | (state_.stale_switches != 0)) [[unlikely]]
+    if (with_verdicts | map_->buttons[button.number].in_chord | ((state_.stale_switches | state_.area_count) != 0))
+        [[unlikely]]
         return set_chords<with_verdicts>(button, owner, down, by_person, time);
     for (const ButtonSwitch& it : map_->switches_of(button)) {
         if (it.owner != owner) continue;
@@ -59,12 +60,12 @@ template <bool with_verdicts>
     // Chosen without a branch, as above.
     const unsigned if_down = 0U - down;
     auto owner = static_cast<std::uint8_t>((whose.next_owner & if_down) | (whose.owner & ~if_down));
-    if (map_->buttons[button.number].in_order && down) [[unlikely]]
-        state_.press_order[button.number] = by_person ? ++state_.press_count : 0;
     // A button that is found down was not pressed for the claim.
     if (owner >= Owner::first_late_claim && owner != Owner::owner_ended && down && by_person) [[unlikely]]
         owner = static_cast<std::uint8_t>(owner - Owner::first_late_claim + Owner::first_claim);
     whose.owner = static_cast<std::uint8_t>(owner & if_down);
+    if (map_->buttons[button.number].is_noted && down) [[unlikely]]
+        note_press(button, owner, by_person);
     if constexpr (with_verdicts) {
         verdicts_.end();
         if (down) verdicts_.begin(time, button, by_person), decide_for_others(button, owner);

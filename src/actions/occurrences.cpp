@@ -45,6 +45,17 @@ void Occurrences::gather(const ActionMap& map, const FrameInput& frame, DeviceFi
     });
 }
 
+void Occurrences::gather_texts(const FrameInput& frame) {
+    for (std::uint32_t i = 0; i < frame.texts->count; ++i) {
+        const bool is_before = frame.skip_at != FrameInput::no_skip && i < frame.skip_texts_at;
+        const std::int64_t time = frame.texts->pieces[i].time;
+        add({.time = std::max(time, frame.has_gap && time < frame.t0() ? frame.last_cut() : frame.t0()),
+             .kind = Occurrence::Kind::text,
+             .part = is_before ? PausePart::before : PausePart::after,
+             .event = i});
+    }
+}
+
 // Inserts by time, since there are few. (The library's merge would allocate.)
 void Occurrences::add(const Occurrence& it) {
     const auto later = [](const Occurrence& one, const Occurrence& other) {

@@ -11,15 +11,15 @@
 
 namespace cursorum::detail {
 
-/// A step of a wheel, a new state of the locks, or a new value of what has thresholds.
+/// A step of a wheel, a new state of the locks, a new value of what has thresholds, or a text.
 struct Occurrence {
-    enum class Kind : std::uint8_t { wheel, locks, value };
+    enum class Kind : std::uint8_t { wheel, locks, value, text };
     std::int64_t time;
     Kind kind{};
     PausePart part = PausePart::after;
     bool is_forced = false;    ///< no person caused it
     std::uint16_t number = 0;  ///< of the value in ActionMap::of_values
-    std::uint32_t event = 0;   ///< of the wheel, among those of the frame
+    std::uint32_t event = 0;   ///< of the wheel, or the text: its number among those of the frame
     std::int32_t x = 0, y = 0;
     std::uint8_t locks = 0;
     double value = 0;
@@ -33,6 +33,8 @@ public:
     void fit(const ActionMap& map) { values_.resize(map.of_values.size()); }
     /// Adds the frame's occurrences, and sets the levels to those of its start.
     void gather(const ActionMap& map, const FrameInput& frame, DeviceFilter filter);
+    /// Adds the frame's texts.
+    void gather_texts(const FrameInput& frame);
     void clear() noexcept {
         all_.clear();
         taken_ = 0;

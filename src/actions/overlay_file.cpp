@@ -265,6 +265,7 @@ std::string overlay_text(const Profile& shipped, const Profile& changed) {
         Differences of_mode;
         of_mode.add(was->covers != is.covers, "covers", flag_text(is.covers));
         of_mode.add(was->pauses != is.pauses, "pauses", flag_text(is.pauses));
+        of_mode.add(was->text != is.text, "text", flag_text(is.text));
         of_mode.add(was->formerly != is.formerly, "formerly", names_text(is.formerly));
         if (!of_mode.text().empty()) text += "\n[mode." + key_text(is.name) + "]\n" + of_mode.text();
         for (const Action& action : is.actions) {

@@ -143,6 +143,29 @@ std::uint8_t Ownership::find_next_owner(const ReaderContext& of, Button button) 
     return Owner::nobody;
 }
 
+// By the press of its key. Where that is not known: the first claim of everything, or else the uppermost mode.
+std::uint8_t Ownership::owner_of_text(const ReaderContext& of, Button key) noexcept {
+    const Openings& now = of.state_.now;
+    // Only profiles with such modes note whose presses were.
+    if (key && (of.map_->has_text || ButtonSet{of.state_.down}.contains(key))) {
+        const std::uint8_t owner =
+            of.map_->has_text ? of.state_.pressers[key.number] : of.state_.whose[key.number].owner;
+        if (Owner::is_mode(owner))
+            return of.map_->modes[owner - Owner::first_mode].takes_text ? owner : std::uint8_t{Owner::nobody};
+        const bool is_claim = owner >= Owner::first_claim && owner < Owner::first_late_claim;
+        return is_claim && (now.claimed >> (owner - Owner::first_claim) & 1) != 0 ? owner : std::uint8_t{Owner::nobody};
+    }
+    for (unsigned i = 0; i < claim_capacity; ++i)
+        if ((now.claimed >> i & 1) != 0 && now.claims[i].everything)
+            return static_cast<std::uint8_t>(Owner::first_claim + i);
+    for (unsigned i = now.count; i-- > 0;) {
+        const unsigned mode = now.modes[i];
+        if (!has_mode(of.state_.visible, mode)) break;
+        if (of.map_->modes[mode].takes_text) return static_cast<std::uint8_t>(Owner::first_mode + mode);
+    }
+    return Owner::nobody;
+}
+
 unsigned Ownership::claim_on(const ReaderContext& of, DeviceId device) noexcept {
     for (unsigned i = 0; i < claim_capacity; ++i)
         if ((of.state_.now.claimed >> i & 1) != 0 && of.state_.now.claims[i].device == device && device != DeviceId{})

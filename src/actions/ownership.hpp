@@ -33,6 +33,8 @@ public:
     /// The number of the first claim on that device, from 1; 0 if there is none.
     static unsigned claim_on(const ReaderContext& of, DeviceId device) noexcept;
 
+    /// A mode that takes text, a claim, or nobody. `key`: that made it, or 0.
+    static std::uint8_t owner_of_text(const ReaderContext& of, Button key) noexcept;
     /// Computes the visible modes, and the owners of axes, motion, wheel and touch.
     static void find_visible(ReaderContext& of) noexcept;
     /// Nobody, a mode, or a (late) claim: the lowest claim first; else the uppermost mode that sees it.

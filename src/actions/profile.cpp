@@ -6,6 +6,7 @@
 
 #include "actions/finding.hpp"
 #include "actions/validity.hpp"
+#include "core/text/utf8.hpp"
 #include "cursorum/core/near_name.hpp"
 
 namespace cursorum {

@@ -159,7 +159,8 @@ private:
         places_.emplace_back(name, &node);
         lines_.emplace_back(name, node.source().begin.line);
         if (!table) return fail(node, found_text(node), "a table [mode." + std::string{name} + "]");
-        bool ok = known_members(*table, std::array<std::string_view, 4>{"covers", "pauses", "action", "formerly"});
+        bool ok =
+            known_members(*table, std::array<std::string_view, 5>{"covers", "pauses", "text", "action", "formerly"});
         Mode* mode = nullptr;
         std::vector<std::string_view> names;
         for (Mode& known : profile_.modes) {
@@ -181,6 +182,7 @@ private:
         }
         if (const toml::node* covers = table->get("covers")) ok &= flag_of(*covers, mode->covers);
         if (const toml::node* pauses = table->get("pauses")) ok &= flag_of(*pauses, mode->pauses);
+        if (const toml::node* text = table->get("text")) ok &= flag_of(*text, mode->text);
         if (const toml::node* names_before = table->get("formerly")) ok &= names_of(*names_before, mode->formerly);
         if (!table->contains("action")) return ok;
         const toml::table* actions = nullptr;

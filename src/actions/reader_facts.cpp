@@ -3,6 +3,7 @@
 #include "actions/reader_facts.hpp"
 
 #include <algorithm>
+#include <array>
 #include <charconv>
 #include <map>
 #include <string_view>
@@ -175,6 +176,29 @@ Claim claim_of(std::string_view text) {
     return claim;
 }
 
+/// "100 120 80 20", or "outside 100 120 80 20".
+std::string area_text(const ClickArea& area) {
+    std::string text = area.outside ? "outside" : "";
+    for (const double value : {area.rect.x, area.rect.y, area.rect.width, area.rect.height}) {
+        std::array<char, 32> digits;
+        const auto end = std::to_chars(digits.data(), digits.data() + digits.size(), value).ptr;
+        text.append(text.empty() ? "" : " ").append(digits.data(), end);
+    }
+    return text;
+}
+
+ClickArea area_of(std::string_view text) {
+    ClickArea area;
+    std::array<double, 4> values{};
+    std::size_t count = 0;
+    for_each_part(text, ' ', [&](std::string_view word) {
+        area.outside |= word == "outside";
+        if (double value = 0; count < values.size() && parse(word, value)) values[count++] = value;
+    });
+    area.rect = {values[0], values[1], values[2], values[3]};
+    return area;
+}
+
 std::string owner_text(std::uint8_t owner, const ActionMap& map) {
     if (Owner::is_mode(owner)) return "mode " + map.mode_names[owner - Owner::first_mode];
     if (owner == Owner::owner_ended) return "ended";
@@ -200,11 +224,28 @@ std::uint8_t owner_of(std::string_view text, const ActionMap& map) {
 
 void ReaderAccess::log_calls(ActionReader& reader, CallLog* log) noexcept { reader.core_->log_calls(log); }
 std::uint64_t ReaderAccess::call_count(const ActionReader& reader) noexcept { return reader.core_->state().calls; }
-bool ReaderAccess::has_claim_of_all(const ActionReader& reader) noexcept {
+bool ReaderAccess::may_be_typing(const ActionReader& reader) noexcept {
     const Openings& now = reader.core_->state().now;
+    const ActionMap& map = reader.core_->map();
     for (unsigned i = 0; i < claim_capacity; ++i)
         if ((now.claimed >> i & 1) != 0 && now.claims[i].everything) return true;
+    if (!map.has_text) return false;
+    for (std::size_t i = 0; i < reader.mode_change_count(); ++i)
+        if (map.modes[reader.mode_change(i).mode.number].takes_text) return true;
+    for (unsigned mode = 0; mode < map.modes.size(); ++mode)
+        if (map.modes[mode].takes_text && has_mode(reader.core_->state().visible, mode)) return true;
     return false;
+}
+bool ReaderAccess::makes_text(const ActionReader& reader, Button key) noexcept {
+    const ActionMap& map = reader.core_->map();
+    if (!map.has_text || key.number >= button_capacity) return false;
+    const auto bound = map.switches_of(key);
+    const auto is_text = [&](std::uint8_t owner) {
+        return Owner::is_mode(owner) && map.modes[owner - Owner::first_mode].takes_text &&
+               std::none_of(bound.begin(), bound.end(), [owner](const ButtonSwitch& it) { return it.owner == owner; });
+    };
+    const ActionState& state = reader.core_->state();
+    return is_text(state.pressers[key.number]) || is_text(state.whose[key.number].owner);
 }
 std::string ReaderAccess::claim_in_force(const ActionReader& reader, unsigned claim) {
     const Openings& now = reader.core_->state().now;
@@ -250,8 +291,9 @@ std::string ReaderAccess::chord_text(const ActionReader& reader, std::uint16_t b
 
 ButtonSet ReaderAccess::bound_buttons(const ActionReader& reader) noexcept {
     ButtonSet bound;
-    for (const ActionMap::ModeRow& mode : reader.core_->map().modes)
-        mode.buttons.for_each([&](Button button) { bound = bound | physical_buttons(button); });
+    const ActionMap& map = reader.core_->map();
+    for (std::uint16_t i = 1; i < button_capacity; ++i)
+        if (!map.switches_of({i}).empty()) bound = bound | physical_buttons({i});
     return bound;
 }
 
@@ -268,6 +310,10 @@ std::vector<ReaderFact> ReaderAccess::facts_of(const ActionReader& reader, const
     for (unsigned i = 0; i < claim_capacity; ++i)
         if ((state.now.claimed >> i & 1) != 0)
             fields.text("claim/" + std::to_string(i), claim_text(state.now.claims[i]));
+    for (unsigned i = 0; i < state.area_count; ++i) {
+        const ActionMap::Known& its = map.known[state.areas[i].action];
+        fields.text("area/" + map.mode_names[its.mode] + "." + its.action.name, area_text(state.areas[i].area));
+    }
     ButtonSet{state.down}.for_each([&](Button button) {
         const std::string name = std::string{name_of(button)};
         fields.text("owner/" + name, owner_text(state.whose[button.number].owner, map));
@@ -297,6 +343,9 @@ void ReaderAccess::set_facts(ActionReader& reader, std::span<const ReaderFact> f
             if (state.now.claims[claim].device != DeviceId{})
                 state.now.of_devices = static_cast<std::uint16_t>(state.now.of_devices | 1U << claim);
         }
+        if (name.starts_with("area/") && state.area_count < area_capacity)
+            if (const auto action = map.find(name.substr(5), ActionKind::button, nullptr))
+                state.areas[state.area_count++] = {*action, area_of(fact.text)};
         if (!name.starts_with("owner/")) continue;
         const Button button = find_button(name.substr(6));
         if (!button) continue;

@@ -24,11 +24,12 @@ struct ReaderFact {
 
 /// A call that took effect, or will with the next frame.
 struct LoggedCall {
-    enum class Kind : std::uint8_t { open, close, claim, end_claim };
+    enum class Kind : std::uint8_t { open, close, claim, end_claim, area };
     std::int64_t time = 0;  // the end of the reader's last frame
     Kind kind{};
-    std::uint8_t number = 0;  // of the mode or the claim
+    std::uint16_t number = 0;  // of the mode, the claim or the action
     Claim claim{};
+    std::optional<ClickArea> area{};
 };
 
 /// The last calls, by their numbers, which a reader's state has: when a state is restored, those after it were never
@@ -49,8 +50,11 @@ struct CURSORUM_API ReaderAccess {
     static std::uint64_t call_count(const ActionReader& reader) noexcept;
     /// Changes with each rebind().
     static std::uint32_t bindings(const ActionReader& reader) noexcept;
-    /// Returns whether a claim on everything is in force: somebody may be typing.
-    static bool has_claim_of_all(const ActionReader& reader) noexcept;
+    /// Returns whether a claim on everything is in force, or a mode that takes text was visible within the last frame.
+    static bool may_be_typing(const ActionReader& reader) noexcept;
+    /// Returns whether the key's last press, or the key as it is down, belongs to a mode that takes text and does not
+    /// bind it.
+    static bool makes_text(const ActionReader& reader, Button key) noexcept;
     /// What the claim with that number is on: "everything", "KeyA KeyD". Empty if it is not in force.
     static std::string claim_in_force(const ActionReader& reader, unsigned claim);
     /// The reader's numbers for a profile's actions, by name; `no_action` for unknown ones.

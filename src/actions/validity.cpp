@@ -6,30 +6,9 @@
 #include <cmath>
 
 #include "core/occasions/occasion_slot.hpp"
+#include "core/text/utf8.hpp"
 
 namespace cursorum::detail {
-
-// By the table 3-7 of the Unicode standard: no overlong forms, no surrogates, nothing beyond U+10FFFF.
-bool is_utf8(std::string_view text) noexcept {
-    for (std::size_t i = 0; i < text.size();) {
-        const auto byte = [&](std::size_t at) { return at < text.size() ? static_cast<unsigned char>(text[at]) : 0U; };
-        const unsigned first = byte(i);
-        const unsigned length = first < 0x80                    ? 1
-                                : first >= 0xC2 && first < 0xE0 ? 2
-                                : first >= 0xE0 && first < 0xF0 ? 3
-                                : first >= 0xF0 && first < 0xF5 ? 4
-                                                                : 0;
-        if (length == 0) return false;
-        for (unsigned k = 1; k < length; ++k)
-            if ((byte(i + k) & 0xC0) != 0x80) return false;
-        const unsigned second = byte(i + 1);
-        if ((first == 0xE0 && second < 0xA0) || (first == 0xED && second >= 0xA0) || (first == 0xF0 && second < 0x90) ||
-            (first == 0xF4 && second >= 0x90))
-            return false;
-        i += length;
-    }
-    return true;
-}
 
 namespace {
 

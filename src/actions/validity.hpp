@@ -21,7 +21,6 @@ std::string problem_of(const DeviceShaping& shaping);
 
 /// Names are written unchanged into files, tables and lists of other formats.
 bool is_name(std::string_view name) noexcept;
-bool is_utf8(std::string_view text) noexcept;
 
 /// Numbers beyond these are mistakes.
 inline constexpr double greatest_scale = 1000, greatest_dead_zone = 0.99, least_press = 0.01;

@@ -23,6 +23,7 @@ std::string_view name_of(Rule rule) noexcept {
                                                                     "longer_chord",
                                                                     "chord_incomplete",
                                                                     "chord_out_of_order",
+                                                                    "elsewhere",
                                                                     "not_up_since_bound",
                                                                     "debounced",
                                                                     "min_interval",

@@ -67,6 +67,14 @@ public:
     std::string_view text_or_nothing(const char* name, const char* what) const {
         return find(name) ? text(name, what) : std::string_view{};
     }
+    /// One of several values, by its name.
+    template <typename Value, std::size_t count>
+    Value one_of(const char* name, const std::array<Value, count>& values, const char* what) const {
+        const std::string_view given = text(name, what);
+        for (const Value value : values)
+            if (name_of(value) == given) return value;
+        wrong(name, required(name, what), what);
+    }
     bool flag(const char* name) const {
         const Json& value = required(name, "true or false");
         if (!value.is_boolean()) wrong(name, value, "true or false");
@@ -149,14 +157,7 @@ DeviceId device_member(const Members& line) {
 void read_connect(const Members& line, Event& event) {
     constexpr std::array kinds{DeviceKind::keyboard, DeviceKind::mouse, DeviceKind::gamepad, DeviceKind::touch};
     constexpr const char* what = "\"keyboard\", \"mouse\", \"gamepad\" or \"touch\"";
-    const std::string_view kind = line.text("kind", what);
-    bool known = false;
-    for (const DeviceKind candidate : kinds) {
-        if (name_of(candidate) != kind) continue;
-        event.info.kind = candidate;
-        known = true;
-    }
-    if (!known) Members::wrong("kind", line.required("kind", what), what);
+    event.info.kind = line.one_of("kind", kinds, what);
     event.info.name = line.text_or_nothing("name", "the device's name");
     event.info.marks_repeats = line.flag_or_false("marks_repeats");
     event.info.background = line.flag_or_false("background");
@@ -180,11 +181,7 @@ void read_connect(const Members& line, Event& event) {
 
 void read_contact(const Members& line, Event& event) {
     constexpr std::array phases{ContactPhase::begin, ContactPhase::move, ContactPhase::end, ContactPhase::cancel};
-    constexpr const char* what = "\"begin\", \"move\", \"end\" or \"cancel\"";
-    const std::string_view phase = line.text("phase", what);
-    const auto found = std::find_if(phases.begin(), phases.end(), [&](ContactPhase p) { return name_of(p) == phase; });
-    if (found == phases.end()) Members::wrong("phase", line.required("phase", what), what);
-    event.phase = *found;
+    event.phase = line.one_of("phase", phases, "\"begin\", \"move\", \"end\" or \"cancel\"");
     event.contact =
         static_cast<std::uint32_t>(line.whole("contact", 0xFFFFFFFF, "a contact's number, 0 to 4294967295"));
     event.x = line.number("x");
@@ -294,11 +291,26 @@ void read_motion(const Members& line, Event& event) {
     if (event.has_position) event.x = line.number("x"), event.y = line.number("y");
 }
 
+void read_text(const Members& line, Event& event) {
+    event.text = line.text("text", "what was typed");
+    if (line.find("device")) event.device = device_member(line);
+    if (line.find("control")) event.control = button_member(line.required("control", "the name of a key"));
+    if (line.find("caret"))
+        event.caret =
+            static_cast<unsigned>(line.whole("caret", text_capacity, "a place in the text in bytes, 0 to 256"));
+    static_assert(text_capacity == 256);
+    if (!line.find("phase")) return;
+    constexpr std::array phases{TextPhase::typed, TextPhase::begin, TextPhase::change, TextPhase::commit,
+                                TextPhase::cancel};
+    constexpr const char* what = "\"typed\", \"begin\", \"change\", \"commit\" or \"cancel\"";
+    event.text_phase = line.one_of("phase", phases, what);
+}
+
 void read_event(const Members& line, Event& event) {
     switch (event.type) {
         case EventType::focus: event.focused = line.flag("focused"); return;
         case EventType::interrupt: event.text = line.text_or_nothing("reason", "a text"); return;
-        case EventType::text: event.text = line.text("text", "what was typed"); return;
+        case EventType::text: return read_text(line, event);
         case EventType::locks: {
             const Json& on = line.required("on", "an array of the locks that are on");
             if (!on.is_array()) Members::wrong("on", on, "an array of the names of lock keys");
@@ -450,7 +462,7 @@ struct RecordingReader::Parts {
         line.belief.reset();
         const std::string_view type = members.text("type", "the kind of line, such as \"button\"");
         const std::optional<EventType> event = event_type(type);
-        const bool is_call = type == "mode" || type == "claim";
+        const bool is_call = type == "mode" || type == "claim" || type == "area";
         if (!event && !is_call && type != "frame" && type != "note" && type != "rumble" && type != "checkpoint" &&
             type != "belief") {
             if (type == "recording") throw BadLine{"a second header", "events, frames and notes", {}};
@@ -474,8 +486,8 @@ struct RecordingReader::Parts {
                 device_member(members), members.number("strong"), members.number("weak"),
                 Duration{static_cast<std::int64_t>(members.whole("for", most, "whole nanoseconds, 0 to 65000000000"))}};
         } else if (is_call) {
-            line.kind = type == "mode" ? RecordingLine::Kind::mode : RecordingLine::Kind::claim;
-            line.call = call_of(members, type == "mode");
+            line.call = call_of(members, type);
+            line.kind = RecordingLine::kind_of(line.call);
         } else if (type == "frame") {
             line.kind = RecordingLine::Kind::frame;
             line.tick = tick_of(members, line.time);
@@ -583,10 +595,21 @@ struct RecordingReader::Parts {
         return recorded;
     }
 
-    static RecordedCall call_of(const Members& members, bool is_mode) {
+    static RecordedCall call_of(const Members& members, std::string_view type) {
         RecordedCall call;
         call.reader = members.text_or_nothing("reader", "the name of an action reader");
-        if (is_mode) {
+        if (type == "area") {
+            call.action = members.text("action", "\"mode.action\"");
+            if (call.action.empty()) Members::wrong("action", members.required("action", ""), "\"mode.action\"");
+            call.begins = !members.flag_or_false("end");
+            call.outside = members.flag_or_false("outside");
+            for (const auto& [name, value] :
+                 {std::pair{"x", &call.area.x}, std::pair{"y", &call.area.y}, std::pair{"width", &call.area.width},
+                  std::pair{"height", &call.area.height}})
+                *value = number_or(members, name, 0);
+            return call;
+        }
+        if (type == "mode") {
             call.mode = members.text("mode", "the name of a mode");
             call.begins = members.flag("open");
             return call;

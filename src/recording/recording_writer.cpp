@@ -144,7 +144,14 @@ void RecordingWriter::take(const Event& event) {
         case EventType::interrupt:
             if (!event.text.empty()) member("reason", event.text);
             return close();
-        case EventType::text: member("text", event.text); return close();
+        case EventType::text:
+            if (event.device != DeviceId{})
+                line_ += ",\"device\":" + std::to_string(static_cast<std::uint32_t>(event.device));
+            if (event.control) member("control", name_of(event.control));
+            if (event.text_phase != TextPhase::typed) member("phase", name_of(event.text_phase));
+            member("text", event.text);
+            if (event.caret != 0) line_ += ",\"caret\":" + std::to_string(event.caret);
+            return close();
         case EventType::locks: names("on", event.down_set); return close();
         default: break;
     }
@@ -302,11 +309,18 @@ void RecordingWriter::belief(Time time, const RecordedBelief& belief) {
 }
 
 void RecordingWriter::call(Time time, const RecordedCall& call) {
-    open(time, call.mode.empty() ? "claim" : "mode");
+    open(time, !call.mode.empty() ? "mode" : call.action.empty() ? "claim" : "area");
     if (!call.reader.empty()) member("reader", call.reader);
     if (!call.mode.empty()) {
         member("mode", call.mode);
         member("open", call.begins);
+    } else if (!call.action.empty()) {
+        member("action", call.action);
+        flag("end", !call.begins);
+        flag("outside", call.outside);
+        if (call.begins)
+            member("x", call.area.x), member("y", call.area.y), member("width", call.area.width),
+                member("height", call.area.height);
     } else {
         line_ += ",\"claim\":" + std::to_string(call.claim);
         flag("end", !call.begins);

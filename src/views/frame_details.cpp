@@ -263,6 +263,23 @@ std::vector<DetailRow> contact_rows(const Frame& frame) {
     return rows;
 }
 
+std::vector<DetailRow> text_rows(const Frame& frame) {
+    std::vector<DetailRow> rows;
+    for (const TextPiece& piece : frame.text()) {
+        DetailRow row{.fields = {{"t", number(piece.time)}}};
+        if (piece.device != DeviceId{}) row.fields.emplace_back("device", number(piece.device));
+        if (piece.key) row.fields.emplace_back("control", quoted(name_of(piece.key)));
+        if (piece.phase != TextPhase::typed) row.fields.emplace_back("phase", quoted(name_of(piece.phase)));
+        row.fields.emplace_back("text", escaped(std::string{piece.text}));
+        if (piece.caret != 0) row.fields.emplace_back("caret", number(std::int64_t{piece.caret}));
+        row.name = piece.key ? std::string{name_of(piece.key)} : "text";
+        row.state = std::string{name_of(piece.phase)};
+        row.text = fmt::format("at {}, {}", time_text(piece.time), escaped(std::string{piece.text}));
+        rows.push_back(std::move(row));
+    }
+    return rows;
+}
+
 std::vector<DetailRow> device_rows(const Frame& frame, const Timeline& timeline) {
     std::vector<DetailRow> rows;
     frame.for_each_device_change([&](const DeviceChange& change) {
@@ -309,6 +326,7 @@ std::string_view name_of(FramePart part) noexcept {
         case FramePart::clicks: return "clicks";
         case FramePart::drags: return "drags";
         case FramePart::contacts: return "contacts";
+        case FramePart::text: return "text";
         case FramePart::locks: return "locks";
         case FramePart::devices: return "devices";
         case FramePart::seats: return "seats";
@@ -330,6 +348,7 @@ std::vector<const char*> detail_columns(FramePart part) {
         case FramePart::drags: return {"control", "state", "pressed", "from_x", "from_y", "to_x", "to_y"};
         case FramePart::locks: return {"control", "on"};
         case FramePart::seats: return {"t", "seat", "change", "device"};
+        case FramePart::text: return {"t", "device", "control", "phase", "text", "caret"};
         case FramePart::contacts: return {"device", "contact", "state", "x", "y", "pressure"};
         case FramePart::devices: return {"t", "device", "change", "kind", "name"};
         case FramePart::edges: return {"t", "device", "control", "edge"};
@@ -348,6 +367,7 @@ std::vector<DetailRow> detail_rows(FramePart part, const Frame& frame, const Tim
         case FramePart::clicks: return click_rows(frame, selection);
         case FramePart::drags: return drag_rows(frame, selection);
         case FramePart::contacts: return contact_rows(frame);
+        case FramePart::text: return text_rows(frame);
         case FramePart::locks: return lock_rows(frame);
         case FramePart::devices: return device_rows(frame, timeline);
         case FramePart::seats: return seat_rows(timeline, selection);

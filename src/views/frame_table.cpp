@@ -21,6 +21,7 @@ std::string count_text(std::uint64_t count) { return count == 0 ? "·" : fmt::fo
 std::string_view style_of(FramePart part) {
     switch (part) {
         case FramePart::clicks:
+        case FramePart::text:
         case FramePart::drags: return Paint::green;
         case FramePart::devices:
         case FramePart::seats: return Paint::yellow;

@@ -350,6 +350,7 @@ std::string verdict_text(const Verdict& verdict, const ActionReader& reader) {
         }
         case Rule::chord_incomplete: return "the rest of " + chord() + " was not down";
         case Rule::chord_out_of_order: return "the members of " + chord() + " went down in another order";
+        case Rule::elsewhere: return "the pointer was not where " + name + " takes clicks";
         case Rule::not_up_since_bound: return "it has not been up since it was bound";
         case Rule::debounced:
             return "nothing counts within " + span_text(action.debounce) + " of the edge before it: debouncing";

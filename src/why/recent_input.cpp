@@ -162,7 +162,7 @@ public:
     void call(Time time, const RecordedCall& call) override {
         RecordingLine line;
         line.call = call;
-        line.kind = call.mode.empty() ? RecordingLine::Kind::claim : RecordingLine::Kind::mode;
+        line.kind = RecordingLine::kind_of(call);
         line.time = time;
         calls_.note(line);
     }

@@ -16,11 +16,6 @@ namespace {
 constexpr std::size_t checkpoint_room = 18;
 constexpr std::int64_t checkpoints_in_length = 15;  // so that half a minute has one every two seconds
 
-bool is_key(Button button) noexcept {
-    const std::string_view name = name_of(button);
-    return !name.starts_with("Mouse") && !name.starts_with("Pad");
-}
-
 }  // namespace
 
 RecentParts::RecentParts(const Timeline& of, const Sampler& by, ActionReader& read_by,
@@ -180,16 +175,17 @@ bool RecentParts::pass_events(std::uint64_t& position, std::uint64_t end, std::i
     return true;
 }
 
-// While a claim on everything is in force, somebody may be typing into a field: what keys it took is nobody's business,
-// although actions bind them.
+// While a claim on everything is in force, or a mode with text was visible in the last frame, somebody may be typing
+// into a field: what keys it took is nobody's business, although actions bind them.
 bool RecentParts::may_be_typing() const noexcept {
-    return !every_key && (ReaderAccess::has_claim_of_all(reader) || !typed.empty());
+    return !every_key && (ReaderAccess::may_be_typing(reader) || !typed.empty());
 }
 
 bool RecentParts::hides(Button button) const noexcept { return is_key(button) && may_be_typing(); }
 
 bool RecentParts::is_typed(Button button) const noexcept {
-    return is_key(button) && (typed.contains(button) || reader.owner_of(button).kind == ButtonOwner::Kind::claim);
+    return is_key(button) && (typed.contains(button) || reader.owner_of(button).kind == ButtonOwner::Kind::claim ||
+                              ReaderAccess::makes_text(reader, button));
 }
 
 void RecentParts::take_typed_names(unsigned inlet, std::uint64_t from, std::uint64_t to) {

@@ -165,7 +165,8 @@ struct Stretch {
     struct Call {
         std::size_t cut = 0;  // before this one
         Time time;
-        RecordedCall call;
+        RecordedCall call;   // without the names that are here
+        std::string action;  // of an area
     };
     struct State {
         std::size_t cut = 0;  // after this one

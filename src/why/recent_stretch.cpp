@@ -216,12 +216,20 @@ RecordedCheckpoint recorded(const RecentParts& parts, const Checkpoint& at, Time
     return all;
 }
 
+std::string action_name(const detail::LoggedCall& logged, const ActionReader& reader) {
+    return logged.kind == detail::LoggedCall::Kind::area ? reader.name_of(ButtonAction{logged.number}) : std::string{};
+}
+
 RecordedCall recorded(const detail::LoggedCall& logged, const ActionReader& reader) {
     using Kind = detail::LoggedCall::Kind;
     RecordedCall call;
-    call.begins = logged.kind == Kind::open || logged.kind == Kind::claim;
+    call.begins = logged.kind == Kind::open || logged.kind == Kind::claim || logged.area.has_value();
     if (logged.kind == Kind::open || logged.kind == Kind::close) {
-        call.mode = reader.name_of(ModeHandle{logged.number});
+        call.mode = reader.name_of(ModeHandle{static_cast<std::uint8_t>(logged.number)});
+        return call;
+    }
+    if (logged.kind == Kind::area) {
+        if (logged.area) call.area = logged.area->rect, call.outside = logged.area->outside;
         return call;
     }
     call.claim = logged.number;
@@ -293,7 +301,8 @@ Stretch stretch_of(const RecentParts& parts, const Checkpoint& begin, std::uint6
             continue;
         }
         for (std::uint64_t i = parts.cut(number - 1).calls; i < cut.calls; ++i)
-            all.calls.push_back({all.cuts.size(), time_at(parts.log[i].time), recorded(parts.log[i], parts.reader)});
+            all.calls.push_back({all.cuts.size(), time_at(parts.log[i].time), recorded(parts.log[i], parts.reader),
+                                 action_name(parts.log[i], parts.reader)});
         if (cut.has_new_bindings)
             parts.for_each_checkpoint([&](const Checkpoint& it) {
                 if (it.cut == number) all.states.push_back({all.cuts.size(), recorded(parts, it, zero)});
@@ -321,7 +330,11 @@ bool play(const Stretch& stretch, StretchSink& sink) {
     auto call = stretch.calls.begin();
     auto state = stretch.states.begin();
     for (std::size_t i = 0; i < stretch.cuts.size(); ++i) {
-        for (; call != stretch.calls.end() && call->cut == i; ++call) sink.call(call->time, call->call);
+        for (; call != stretch.calls.end() && call->cut == i; ++call) {
+            RecordedCall made = call->call;
+            made.action = call->action;
+            sink.call(call->time, made);
+        }
         if (i != 0 && !play_events(stretch, i, sink)) return false;
         for (; state != stretch.states.end() && state->cut == i; ++state)
             sink.checkpoint(state->checkpoint, stretch.cuts[i].end);

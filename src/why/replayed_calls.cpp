@@ -17,22 +17,25 @@ void ReplayedCalls::note(const RecordingLine& line) {
         has_reader_ = true;
         return;
     }
-    if (line.kind != RecordingLine::Kind::mode && line.kind != RecordingLine::Kind::claim) return;
+    if (!line.is_call()) return;
     if (!has_reader_) reader_ = line.call.reader;
     has_reader_ = true;
     if (line.call.reader != reader_) return;
-    calls_.push_back({line.time, std::string{line.call.mode}, line.call});
+    calls_.push_back({line.time, std::string{line.call.mode}, std::string{line.call.action}, line.call});
 }
 
 void ReplayedCalls::make(ActionReader& reader, Time start) {
     if (checkpoint_ && checkpoint_time_ <= start) begin_at_checkpoint(reader);
     for (; !calls_.empty() && calls_.front().time <= start; calls_.pop_front()) {
-        const auto& [time, name, call] = calls_.front();
+        const auto& [time, name, action, call] = calls_.front();
         if (!name.empty()) {
             const auto mode = reader.find_mode(name);
             if (!mode && std::find(unknown_.begin(), unknown_.end(), name) == unknown_.end()) unknown_.push_back(name);
             if (mode && call.begins) reader.open(*mode);
             if (mode && !call.begins) reader.close(*mode);
+        } else if (!action.empty()) {
+            if (const auto found = reader.find_button(action))
+                reader.set_area(*found, call.begins ? std::optional{ClickArea{call.area, call.outside}} : std::nullopt);
         } else if (call.begins) {
             const auto claim = reader.claim({.everything = call.everything,
                                              .buttons = call.buttons,

@@ -162,10 +162,14 @@ public:
     }
     static std::string mode_name(unsigned number) { return "mode" + std::to_string(number); }
     Profile profile() {
+        texts_ = random_.one_in(2);
         for (;;) {
             Profile profile;
             for (unsigned m = 0; m < mode_count; ++m) {
-                Mode mode{.name = mode_name(m), .covers = random_.one_in(3), .pauses = random_.one_in(5)};
+                Mode mode{.name = mode_name(m),
+                          .covers = random_.one_in(3),
+                          .pauses = random_.one_in(5),
+                          .text = texts_ && random_.one_in(3)};
                 for (unsigned a = 0; a < 4; ++a) mode.actions.push_back(action("action" + std::to_string(a), m));
                 profile.modes.push_back(mode);
             }
@@ -192,6 +196,7 @@ public:
                 }
                 profile.modes[m].actions = actions;
                 if (random_.one_in(4)) profile.modes[m].covers = !profile.modes[m].covers;
+                if (texts_ && random_.one_in(6)) profile.modes[m].text = !profile.modes[m].text;
             }
             if (!profile.problem()) return profile;
         }
@@ -199,6 +204,7 @@ public:
 
 private:
     Random& random_;
+    bool texts_ = false;
 };
 
 /// What a program does that a seat's reader, or one of all devices, reads.
@@ -237,7 +243,8 @@ private:
     static void tell(const Profile& profile) {
         std::size_t first = 0;
         for (const Mode& mode : profile.modes) {
-            std::cout << mode.name << (mode.covers ? " covers" : "") << (mode.pauses ? " pauses" : "") << "\n";
+            std::cout << mode.name << (mode.covers ? " covers" : "") << (mode.pauses ? " pauses" : "")
+                      << (mode.text ? " text" : "") << "\n";
             for (const Action& a : mode.actions) {
                 std::cout << "  " << first + static_cast<std::size_t>(a.name.back() - '0') << " " << a.name << " "
                           << name_of(a.kind) << " " << name_of(a.gesture) << " time " << a.gesture_time.count()
@@ -266,8 +273,9 @@ private:
         const Time time = at(post.time);
         const DeviceId device{post.device};
         if (loud_) {
-            static const char* const names[] = {"button", "system_repeat", "blur",  "focus", "connect", "disconnect",
-                                                "stick",  "pull",          "shape", "move",  "wheel",   "contact"};
+            static const char* const names[] = {"button",     "system_repeat", "blur", "focus", "connect",
+                                                "disconnect", "stick",         "pull", "shape", "move",
+                                                "wheel",      "contact",       "text"};
             std::cout << "  " << post.time << " " << names[static_cast<int>(post.what)] << " on " << post.device << " "
                       << name_of(post.button) << (post.down ? " down " : " ") << post.x << "," << post.y << "\n";
         }
@@ -288,6 +296,12 @@ private:
             case What::contact:
                 desk.contact(device, post.contact, post.phase, post.x, post.y, post.pressure, time);
                 break;
+            case What::text: {
+                Event text = Event::composed(time, post.text_phase, post.text);
+                text.device = device, text.control = post.button;
+                desk.post(text);
+                break;
+            }
         }
         input_.post(post);
     }
@@ -337,6 +351,13 @@ private:
             next.shaping.sticks[0].response.curve = 0.25 * static_cast<double>(random_.below(4));
             next.shaping.pulls[1].response.dead_zone = 0.1 * static_cast<double>(random_.below(4));
             next.shaping.thresholds.press = 0.5 + 0.1 * static_cast<double>(random_.below(4));
+        } else if (kind < 77 && random_.one_in(2)) {
+            next.what = What::text;
+            next.text_phase = random_.one_in(3) ? static_cast<TextPhase>(random_.below(5)) : TextPhase::typed;
+            next.text = std::to_string(++text_count_);
+            if (random_.one_in(2)) next.button = keyboard_keys[random_.below(std::size(keyboard_keys))];
+            if (next.button.number >= first_either_side) next.button = {};
+            if (random_.one_in(3)) next.device = random_.one_in(2) ? 5 : 1;
         } else if (kind < 79) {
             next.what = What::contact, next.device = pad, next.contact = static_cast<std::uint32_t>(random_.below(2));
             next.phase = static_cast<ContactPhase>(random_.below(3));
@@ -486,6 +507,20 @@ private:
         for (const PlainReader::Change& change : changes)
             if (loud_) std::cout << "    " << testing::PrintToString(change) << "\n";
         ASSERT_EQ(changes, plain_->changes());
+        std::vector<std::string> texts, plain_texts = plain_->texts();
+        const auto add = [&](const std::string& whose, const TextReading& reading) {
+            for (const TextPiece& piece : reading)
+                texts.push_back(whose + " " + std::to_string(nanoseconds(piece.time)) + " " +
+                                std::string{name_of(piece.phase)} + " " + std::string{piece.text});
+        };
+        for (unsigned m = 0; m < mode_count; ++m)
+            add("mode " + std::to_string(m), reader_->text_of(ModeHandle{static_cast<std::uint8_t>(m)}));
+        for (unsigned i = 0; i < claim_capacity; ++i)
+            add("claim " + std::to_string(i), reader_->text_of(ClaimId{static_cast<std::uint8_t>(i)}));
+        add("nobody", reader_->text());
+        std::sort(texts.begin(), texts.end());
+        std::sort(plain_texts.begin(), plain_texts.end());
+        ASSERT_EQ(texts, plain_texts);
         ASSERT_EQ(reader_->pauses(), plain_->pauses());
         for (unsigned m = 0; m < mode_count; ++m) {
             const ModeHandle mode{static_cast<std::uint8_t>(m)};
@@ -525,6 +560,15 @@ private:
             ASSERT_EQ(reading.pressed(), expected.press != 0);
             ASSERT_EQ(reading.released(), expected.released);
             ASSERT_EQ(reading.ended(), expected.release + expected.cancel != 0);
+            const Mode& mode = profiles_.back().modes[number / 4];
+            if (mode.text && !reader_->is_at_rest()) {
+                const auto steps = reader_->typing(ModeHandle{static_cast<std::uint8_t>(number / 4)});
+                ASSERT_EQ(std::count_if(steps.begin(), steps.end(),
+                                        [&](const TypingStep& step) { return step.action.number == number; }),
+                          static_cast<std::int64_t>(expected.press + expected.repeat));
+                ASSERT_TRUE(std::is_sorted(steps.begin(), steps.end(),
+                                           [](const auto& a, const auto& b) { return a.time < b.time; }));
+            }
             if (!random_.one_in(4)) return;
             ASSERT_EQ(reader_->consume_press(action), plain_->consume_press(number));
             return;
@@ -606,6 +650,7 @@ private:
     std::map<std::pair<unsigned, std::uint16_t>, bool> down_;
     std::map<unsigned, std::int64_t> stick_times_, pull_times_;
     std::int64_t now_ = 0, posted_ = 0, touch_time_ = -1;
+    unsigned text_count_ = 0;
 };
 
 void run(std::uint64_t seed, bool is_loud) {

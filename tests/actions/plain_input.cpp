@@ -83,6 +83,9 @@ void PlainInput::edge(unsigned id, std::string name, EdgeKind kind) {
         devices_[id].down[name] = kind == EdgeKind::press;
     else
         devices_[id].down.erase(name);
+    const Button button = find_button(name);
+    last_key_ = kind == EdgeKind::press && is_key(button) ? button : Button{};
+    last_device_ = id;
     out_->push_back({.time = effective_,
                      .what = Happening::What::edge,
                      .order = order_,
@@ -93,6 +96,36 @@ void PlainInput::edge(unsigned id, std::string name, EdgeKind kind) {
 
 void PlainInput::cancel(unsigned id) {
     while (!devices_[id].down.empty()) edge(id, devices_[id].down.begin()->first, EdgeKind::cancel);
+}
+
+// What is not yet a composition begins; what is none cannot be cancelled.
+void PlainInput::type(const Post& post) {
+    TextPhase phase = post.text_phase;
+    const bool composes = phase == TextPhase::begin || phase == TextPhase::change;
+    if ((phase == TextPhase::cancel && !is_composing_) || (phase == TextPhase::typed && post.text.empty())) return;
+    if (composes) phase = is_composing_ ? TextPhase::change : TextPhase::begin;
+    if (phase == TextPhase::commit && !is_composing_) phase = TextPhase::typed;
+    const Button key = post.button ? post.button : last_key_;
+    const unsigned device = post.device != 0 ? post.device : key && key == last_key_ ? last_device_ : 0;
+    if (composes) composing_ = device;
+    is_composing_ = composes || (is_composing_ && phase == TextPhase::typed);
+    out_->push_back({.time = effective_,
+                     .what = Happening::What::text,
+                     .order = order_,
+                     .device = device,
+                     .button = key,
+                     .text_phase = phase,
+                     .text = phase == TextPhase::cancel ? "" : post.text});
+}
+
+void PlainInput::cancel_text(unsigned id) {
+    if (!is_composing_ || (id != 0 && id != composing_)) return;
+    is_composing_ = false;
+    out_->push_back({.time = effective_,
+                     .what = Happening::What::text,
+                     .order = order_,
+                     .device = composing_,
+                     .text_phase = TextPhase::cancel});
 }
 
 void PlainInput::rest(unsigned id) {
@@ -181,6 +214,7 @@ void PlainInput::take(const Post& post, std::size_t order) {
             focused_ = false;
             for (auto& [id, its] : devices_)
                 if (its.connected) rest(id);
+            cancel_text(0);
             return;
         case What::focus: {
             if (focused_) return;
@@ -201,6 +235,7 @@ void PlainInput::take(const Post& post, std::size_t order) {
             return;
         case What::disconnect:
             rest(post.device);
+            cancel_text(post.device);
             device.connected = false;
             return;
         case What::shaping:
@@ -209,7 +244,9 @@ void PlainInput::take(const Post& post, std::size_t order) {
             return;
         default: break;
     }
+    if (post.what == What::text && post.device == 0) return focused_ ? type(post) : void();
     if (!device.connected || !focused_) return;
+    if (post.what == What::text) return type(post);
     const std::string name{name_of(post.button)};
     const bool is_down = device.down.contains(name);
     const auto repeats = [&] {
@@ -218,6 +255,7 @@ void PlainInput::take(const Post& post, std::size_t order) {
                          .order = order,
                          .device = post.device,
                          .button = post.button});
+        last_key_ = is_key(post.button) ? post.button : Button{}, last_device_ = post.device;
     };
     switch (post.what) {
         case What::button:

@@ -36,7 +36,8 @@ struct Post {
         shaping,
         motion,
         wheel,
-        contact
+        contact,
+        text
     };
     std::int64_t time = 0;
     What what{};
@@ -51,6 +52,8 @@ struct Post {
     std::uint32_t contact = 0;
     ContactPhase phase{};
     double pressure = 1;
+    TextPhase text_phase{};
+    std::string text{};
 };
 
 /// A finger on a pad, at its place in the order in which they came.
@@ -65,7 +68,7 @@ using PlainContacts = std::vector<PlainContact>;
 
 /// One thing that happened in a frame.
 struct Happening {
-    enum class What { edge, system_repeat, motion, wheel, axes, touch, locks };
+    enum class What { edge, system_repeat, motion, wheel, axes, touch, locks, text };
     std::int64_t time = 0;  // its own: earlier than the frame's start if it came in front of a stall or a pause
     What what{};
     std::size_t order = 0;  // of its post
@@ -79,6 +82,8 @@ struct Happening {
     bool is_forced = false;
     ButtonSet locks{};
     PlainContacts contacts{};  // from here on
+    TextPhase text_phase{};
+    std::string text{};
 };
 
 using PlainHolds = std::map<std::pair<unsigned, std::string>, bool>;  // device, name: whether pressed
@@ -133,6 +138,8 @@ private:
     void cancel(unsigned id);
     void reshape(unsigned id, const std::vector<Axis>& axes, bool is_forced);
     void reshape(unsigned id, Axis first, std::set<std::uint16_t>& ended, std::set<std::uint16_t>& started);
+    void type(const Post& post);
+    void cancel_text(unsigned id);
     void rest(unsigned id);
     void touched(unsigned id, bool is_forced);
     PlainHolds holds() const;
@@ -145,6 +152,11 @@ private:
     bool focused_ = true;
     ButtonSet locks_{};
     PlainContacts contacts_;
+    // The key whose press or repeat came last, if nothing of a button came after it.
+    Button last_key_{};
+    unsigned last_device_ = 0;
+    bool is_composing_ = false;
+    unsigned composing_ = 0;  // on which device
     std::map<unsigned, Device> devices_;
     std::vector<Happening>* out_ = nullptr;
 };

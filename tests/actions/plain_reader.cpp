@@ -96,7 +96,11 @@ bool PlainReader::is_visible(unsigned mode) const {
     }
     return false;
 }
+bool PlainReader::has_text() const {
+    return std::any_of(profile_->modes.begin(), profile_->modes.end(), [](const Mode& mode) { return mode.text; });
+}
 bool PlainReader::binds(unsigned mode, Button button) const {
+    if (profile_->modes[mode].text && is_key(button)) return true;
     for (const State& state : actions_) {
         if (state.mode != mode || !state.action) continue;
         for (const Binding& binding : state.action->bindings)
@@ -286,6 +290,7 @@ void PlainReader::rebind_now() {
         }
     }
     profile_ = &next;
+    if (!has_text()) pressers_.clear();
     // A button that is down and newly bound, or no longer, belongs to no mode until it is up.
     for (const std::uint16_t number : down_)
         for (unsigned m = 0; m < next.modes.size(); ++m) {
@@ -365,6 +370,7 @@ void PlainReader::button_edge(Button button, EdgeKind kind, std::int64_t time) {
         Owner owner = next_owner(button);
         if (owner.who == Owner::Who::claim && kind == EdgeKind::press) owner.who = Owner::Who::claim_press;
         owners_[button.number] = owner;
+        if (has_text()) pressers_[button.number] = kind == EdgeKind::press ? owner : Owner{};
         went_[button.number] = kind == EdgeKind::press ? ++presses_ : 0;
         if (owner.who == Owner::Who::mode) give(button, owner, kind, time);
     } else {
@@ -477,7 +483,8 @@ void PlainReader::read(const PlainFrame& frame, const Filter& is_mine) {
     const bool is_again = has_read_ && frame.serial + 1 == next_serial_;
     t0_ = at_ = is_again ? t1_ : frame.t0;
     t1_ = is_again ? t1_ : frame.t1;
-    edges_.clear(), changes_.clear(), of_action_.clear(), moved_.clear(), turns_.clear(), pressed_.clear();
+    texts_.clear(), edges_.clear(), changes_.clear(), of_action_.clear(), moved_.clear(), turns_.clear(),
+        pressed_.clear();
     for (State& state : actions_) {
         state.hold_at_start = state.hold;
         state.motion.before = state.motion.value;
@@ -551,6 +558,7 @@ void PlainReader::read(const PlainFrame& frame, const Filter& is_mine) {
                                      for (double i = what.x; i < 0; ++i) turn(-1, 0);
                                      for (double i = what.x; i > 0; --i) turn(1, 0);
                                  }});
+            if (what.what == What::text) items.push_back({time, 5, 0, [&what, this] { take_text(what); }});
             if (what.what == What::locks)
                 items.push_back({time, 4, 0, [&what, time, this] {
                                      set_locks(what.locks, EdgeKind::press, EdgeKind::release, time);
@@ -622,6 +630,47 @@ void PlainReader::read(const PlainFrame& frame, const Filter& is_mine) {
     settle_and_move(t1_);  // what takes no time has happened at the end
     add_relative();
     is_partial_ = is_mine || claims_devices(next_claims_) || !taken_.empty();
+}
+
+PlainReader::Owner PlainReader::text_owner(Button key) const {
+    if (key && (has_text() || owners_.contains(key.number))) {
+        const auto& of = has_text() ? pressers_ : owners_;
+        const auto found = of.find(key.number);
+        if (found == of.end()) return {};
+        const Owner owner = found->second;
+        if (owner.who == Owner::Who::claim_press && claims_.contains(owner.number)) return owner;
+        return owner.who == Owner::Who::mode && profile_->modes[static_cast<unsigned>(owner.number)].text ? owner
+                                                                                                          : Owner{};
+    }
+    for (const auto& [number, claim] : claims_)
+        if (claim.everything) return {Owner::Who::claim_press, number};
+    for (std::size_t i = open_.size(); i-- > 0;) {
+        if (!is_visible(open_[i])) break;
+        if (profile_->modes[open_[i]].text) return {Owner::Who::mode, static_cast<int>(open_[i])};
+    }
+    return {};
+}
+
+void PlainReader::take_text(const Happening& what) {
+    Owner owner = text_owner(what.button);
+    if (is_partial_ && what.device != 0 && claim_on(what.device)) {
+        for (const auto& [number, claim] : claims_)
+            if (&claim == claim_on(what.device)) owner = {Owner::Who::claim_press, number};
+    } else if (what.device != 0 && !has_device(what.device)) {
+        return;
+    } else {
+        const bool composes = what.text_phase == TextPhase::begin || what.text_phase == TextPhase::change;
+        const bool ends = what.text_phase == TextPhase::commit || what.text_phase == TextPhase::cancel;
+        if (ends && composer_ != Owner{}) owner = composer_;
+        if (owner.who == Owner::Who::mode && !is_visible(static_cast<unsigned>(owner.number))) owner = {};
+        if (composes) composer_ = owner;
+        if (ends) composer_ = {};
+    }
+    const std::string whose = owner.who == Owner::Who::mode     ? "mode " + std::to_string(owner.number)
+                              : owner.who == Owner::Who::nobody ? "nobody"
+                                                                : "claim " + std::to_string(owner.number);
+    texts_.push_back(whose + " " + std::to_string(std::max(what.time, t0_)) + " " +
+                     std::string{name_of(what.text_phase)} + " " + what.text);
 }
 
 PlainReader::Figures PlainReader::figures(std::size_t number) const {

@@ -81,6 +81,8 @@ public:
     bool is_visible(unsigned mode) const;
     ButtonOwner owner_of(Button button) const;
     bool has_press(int claim, Button button) const;
+    /// Whose each text of the frame is: "mode 1 5 typed abc", with its time; "nobody"; none that is of another seat.
+    const std::vector<std::string>& texts() const { return texts_; }
     std::int64_t end() const { return t1_; }
 
 private:
@@ -141,6 +143,9 @@ private:
     int flow_owner(Flow flow, Axis axis = {}) const;
     Owner next_owner(Button button) const;
     const Claim* claim_on(unsigned device) const;
+    bool has_text() const;
+    Owner text_owner(Button key) const;
+    void take_text(const Happening& what);
 
     void rebind_now();
     void heal(const PlainFrame& frame, const Filter& is_mine);
@@ -205,6 +210,9 @@ private:
     ButtonSet locks_;
     PlainContacts contacts_;
     std::vector<std::size_t> pressed_;  // actions that open or close modes, by the present event
+    std::map<std::uint16_t, Owner> pressers_;  // while a mode takes text: who got each key's last press
+    Owner composer_;
+    std::vector<std::string> texts_;
     std::vector<Edge> edges_;
     std::vector<Change> changes_;
     std::vector<Turn> turns_;

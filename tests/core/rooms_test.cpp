@@ -14,7 +14,7 @@ namespace {
 /// From below: a file includes headers of its own room and of those before it. Behind the last one: the core's own
 /// files, beside all rooms.
 const std::vector<std::string> rooms{"rings",   "controls",  "rules",  "buttons", "axes",  "motion",
-                                     "devices", "occasions", "ledger", "inlet",   "frame", "sampler"};
+                                     "devices", "occasions", "text",   "ledger",  "inlet", "frame", "sampler"};
 
 std::optional<std::size_t> level_of(const std::string& path) {
     const std::size_t slash = path.find('/');

@@ -80,7 +80,12 @@ const std::vector<Line> lines{
     {"focus", {{"focused", "false", "1", required}}},
     {"interrupt", {{"reason", "\"sleep\"", "1"}}},
     {"locks", {{"on", R"(["CapsLock"])", "true", required}}},
-    {"text", {{"text", "\"box\"", "1", required}}},
+    {"text",
+     {{"text", "\"box\"", "1", required},
+      {"control", "\"KeyB\"", "\"PadPullLeft\""},
+      {"device", "3", "\"x\""},
+      {"phase", "\"change\"", "\"start\""},
+      {"caret", "2", "-1"}}},
     {"mode", {{"mode", "\"list\"", "1", required}, {"open", "true", "1", required}, {"reader", "\"left\"", "1"}}},
     {"claim",
      {{"claim", "1", "-1", required},
@@ -91,6 +96,14 @@ const std::vector<Line> lines{
       {"wheel", "true", "1"},
       {"buttons", R"(["KeyW"])", "true"},
       {"device", "3", "\"x\""},
+      {"reader", "\"left\"", "1"}}},
+    {"area",
+     {{"action", "\"form.edit\"", "1", required},
+      {"x", "1.5", "true"},
+      {"y", "2.5", "true"},
+      {"width", "3.5", "true"},
+      {"height", "4.5", "true"},
+      {"outside", "true", "1"},
       {"reader", "\"left\"", "1"}}},
     {"belief",
      {{"pressed", R"(["KeyW"])", "true"},
@@ -143,6 +156,7 @@ std::string written(const RecordingLine& line) {
         case Kind::frame: writer.frame(*line.tick); break;
         case Kind::rumble: writer.try_rumble(line.rumble, line.time); break;
         case Kind::mode:
+        case Kind::area:
         case Kind::claim: writer.call(line.time, line.call); break;
         case Kind::checkpoint: writer.checkpoint(line.time, *line.checkpoint); break;
         case Kind::belief: writer.belief(line.time, *line.belief); break;

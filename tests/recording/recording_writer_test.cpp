@@ -160,6 +160,8 @@ TEST(RecordingWriter, WritesWhatTheGameCalled) {
         {.claim = 3, .everything = true},
         {.claim = 4, .axes = true, .motion = true, .wheel = true, .buttons = {controls::KeyQ}, .device = DeviceId{7}},
         {.begins = false, .claim = 3},
+        {.action = "form.edit", .area = {1, 2, 3, 4.5}, .outside = true},
+        {.begins = false, .action = "form.edit"},
     };
     for (const RecordedCall& call : calls) writer.call(at(5), call);
     EXPECT_EQ(out.str().substr(out.str().find('\n') + 1),
@@ -168,13 +170,15 @@ TEST(RecordingWriter, WritesWhatTheGameCalled) {
 {"t":5,"type":"claim","claim":3,"everything":true}
 {"t":5,"type":"claim","claim":4,"axes":true,"motion":true,"wheel":true,"buttons":["KeyQ"],"device":7}
 {"t":5,"type":"claim","claim":3,"end":true}
+{"t":5,"type":"area","action":"form.edit","outside":true,"x":1,"y":2,"width":3,"height":4.5}
+{"t":5,"type":"area","action":"form.edit","end":true}
 )");
     std::istringstream in{out.str()};
     RecordingReader reader{in, "r"};
     for (const RecordedCall& call : calls) {
         RecordingLine line;
         ASSERT_TRUE(reader.read(line));
-        EXPECT_EQ(line.kind, call.mode.empty() ? RecordingLine::Kind::claim : RecordingLine::Kind::mode);
+        EXPECT_EQ(line.kind, RecordingLine::kind_of(call));
         EXPECT_EQ(line.call, call);
     }
     for (const char* bad :

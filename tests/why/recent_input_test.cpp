@@ -380,8 +380,8 @@ TEST(RecentInput, GoesOnOverOtherBindings) {
     Console console{lock_and_menu};
     console.tap(controls::Space, 3);
     console.profile.modes[0].actions[0].bindings[0].buttons = {controls::KeyL};
-    console.profile.modes.insert(console.profile.modes.begin(),
-                                 Mode{.name = "intro"});  // new handles have other numbers
+    console.profile.modes.emplace_back().name = "intro";  // first, so that new handles have other numbers
+    std::rotate(console.profile.modes.begin(), console.profile.modes.end() - 1, console.profile.modes.end());
     ASSERT_TRUE(console.reader.rebind(console.profile));
     console.frame();
     std::vector<std::string> expected;
@@ -405,17 +405,19 @@ TEST(RecentInput, GoesOnOverOtherBindings) {
     EXPECT_TRUE(contains(answer, "s ago, but the mode menu covered crane.")) << answer;
 }
 
-// A password that is typed into a field, where a claim on everything keeps what actions bind, and at a game that binds
-// nothing: no letter of it is in an answer or a file.
+// A password that is typed into a field, where a claim on everything or a mode with text keeps what actions bind, and
+// at a game that binds nothing: no letter of it is in an answer or a file.
 TEST(RecentInput, KeepsNothingOfWhatIsTyped) {
     const std::vector<Button> password{controls::KeyH, controls::KeyO, controls::KeyT, controls::KeyB, controls::KeyA};
-    for (const bool polled : {false, true}) {
-        Console console{everything.c_str()};
+    for (const auto& [polled, is_mode] : {std::pair{false, false}, {true, false}, {false, true}, {true, true}}) {
+        Console console{(everything + "[mode.field]\ntext = true\n").c_str()};
+        const ModeHandle field = console.reader.find_mode("field").value();
         Inlet& desk = console.timeline.desk();
         console.tap(controls::Space, 1);
         console.timeline.desk().button(controls::KeyT, true, Time{Duration{console.now + ms}});  // the game's
         console.frame();
-        const auto claim = console.reader.claim({.everything = true});
+        const auto claim = is_mode ? std::nullopt : console.reader.claim({.everything = true});
+        if (is_mode) console.reader.open(field);
         console.frame();
         ButtonSet down{controls::KeyT};
         for (const Button key : password) {
@@ -424,7 +426,8 @@ TEST(RecentInput, KeepsNothingOfWhatIsTyped) {
                 const Time when{Duration{console.now + 3 * ms}};
                 polled ? desk.state(down, when) : desk.button(key, goes_down, when);
                 EXPECT_FALSE(contains(console.recent.why("horn", console.profile).string(), "went down"));
-                if (!goes_down && key == controls::KeyA) console.reader.end_claim(*claim);  // before it comes up
+                if (!goes_down && key == controls::KeyA)
+                    is_mode ? void(console.reader.close(field)) : console.reader.end_claim(*claim);
                 console.frame();
             }
         }
@@ -438,7 +441,7 @@ TEST(RecentInput, KeepsNothingOfWhatIsTyped) {
         }
         for (const char* action : {"horn", "worn", "seldom", "travel"})
             EXPECT_TRUE(contains(console.recent.why(action, console.profile).string(), "None of the controls"))
-                << action;
+                << action << ": " << console.recent.why(action, console.profile).string();
         EXPECT_TRUE(polled ||
                     contains(saved.str(), "events of keys that no action binds, or that were typed, left out"));
         EXPECT_FALSE(replayed(saved.str(), console.profile).empty());

@@ -70,7 +70,8 @@ public:
     explicit RandomGame(std::uint64_t seed)
         : random_{seed},
           pads_{static_cast<unsigned>(seed % 2)},
-          profile{test::profile_of(everything)},
+          profile{
+              test::profile_of(everything + "[mode.crane.action.pick]\nkind = \"button\"\nbind = [\"MouseLeft\"]\n")},
           reader{profile},
           recent{timeline, sampler, reader, {.length = Duration{400 * ms}, .frames = 1024, .every_key = true}} {
         Inlet& desk = timeline.desk();
@@ -154,7 +155,7 @@ private:
         Inlet& desk = timeline.desk();
         const Button key = keys[random_.below(std::size(keys))];
         const DeviceId on = random_.one_in(3) ? other_keyboard : keyboard;
-        switch (random_.below(26)) {
+        switch (random_.below(27)) {
             case 0: pads().stick(pad, controls::PadStickLeft, value(), value(), time()); break;
             case 1: pads().stick(pad, controls::PadStickRight, value(), value(), time()); break;
             case 2: pads().axis(pad, controls::PadPullRight, std::abs(value()), time()); break;
@@ -205,6 +206,7 @@ private:
                 pads().state(pad, random_.one_in(2) ? ButtonSet{controls::PadSouth} : ButtonSet{}, axes, time(), false);
                 break;
             }
+            case 16: desk.button(mouse, controls::MouseLeft, !random_.one_in(2), time()); break;
             default: desk.button(on, key, !random_.one_in(2), time());
         }
     }
@@ -242,7 +244,11 @@ private:
     }
 
     void call() {
-        if (random_.one_in(2)) {
+        if (random_.one_in(4)) {
+            const ButtonAction pick = *profile.find_button("pick");
+            const ClickArea area{{-50, -50, 60 + value() * 40, 90}, random_.one_in(2)};
+            EXPECT_TRUE(reader.set_area(pick, random_.one_in(3) ? std::nullopt : std::optional{area}));
+        } else if (random_.one_in(2)) {
             const ModeHandle mode{static_cast<std::uint8_t>(random_.below(2))};
             reader.is_open(mode) ? reader.close(mode) : reader.open(mode);
         } else if (claim_) {
@@ -289,7 +295,7 @@ TEST(RecentInput, ReplaysToTheSameFramesAndActions) {
 
 TEST(RecentInput, VerdictsAddUpToWhatFired) {
     std::array<unsigned, rule_count> rules{};
-    for (std::uint64_t seed = 1; seed <= games(500) && !HasFailure(); ++seed) {
+    for (std::uint64_t seed = 1; seed <= games(800) && !HasFailure(); ++seed) {
         SCOPED_TRACE("seed " + std::to_string(seed));
         RandomGame game{seed};
         game.play(150);
@@ -299,7 +305,7 @@ TEST(RecentInput, VerdictsAddUpToWhatFired) {
         for (unsigned i = 0; i < rule_count; ++i) rules[i] += game.tally.rules[i];
     }
     rules[static_cast<unsigned>(Rule::not_up_since_bound)] = 1;     // no game binds anew
-    for (unsigned i = 0; i < rule_count && games(500) >= 500; ++i)  // some are rare
+    for (unsigned i = 0; i < rule_count && games(800) >= 500; ++i)  // some are rare
         EXPECT_GT(rules[i], 0U) << name_of(static_cast<Rule>(i));
 }
 

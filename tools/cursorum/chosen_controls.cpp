@@ -61,6 +61,7 @@ void ChosenSink::take(const RecordingLine& line) {
         // That a mode opened says that its key was pressed; facts name whatever is down.
         case RecordingLine::Kind::mode:
         case RecordingLine::Kind::claim:
+        case RecordingLine::Kind::area:
             if (!chosen_.everything) break;
             return writer_.call(line.time, line.call);
         case RecordingLine::Kind::checkpoint:

@@ -26,7 +26,7 @@ namespace {
 
 constexpr const char* frames_footer =
     R"(The table shows only frames in which something changed; csv and jsonl show every frame.
-Without --show, the table shows all parts except axes, samples and edges; jsonl shows controls, axes, pointer, contacts
+Without --show, the table shows all parts except axes, samples and edges; jsonl shows controls, axes, pointer, contacts, text
 and edges; csv shows controls.
 With --profile, the profile's actions are shown instead (--show actions,controls shows both). The table shows what
 changes: presses, releases, repeats, and where axes start to move, become steady and stop (with the distance travelled at
@@ -100,7 +100,7 @@ public:
         app->add_option("--from", from_, "Show only frames that end after this time")->type_name("TIME");
         app->add_option("--to", to_, "Show only frames that start before this time")->type_name("TIME");
         app->add_option("--show", show_,
-                        "What to show: controls, axes, sticks, pointer, samples, clicks, drags, contacts, locks, "
+                        "What to show: controls, axes, sticks, pointer, samples, clicks, drags, contacts, text, locks, "
                         "devices, seats, edges, actions, events, or all (csv: one of them)")
             ->type_name("PART")
             ->delimiter(',')
@@ -194,7 +194,8 @@ private:
             if (format_ == "table")
                 selection_.parts = {FramePart::controls, FramePart::sticks,  FramePart::pointer,
                                     FramePart::clicks,   FramePart::drags,   FramePart::contacts,
-                                    FramePart::locks,    FramePart::devices, FramePart::seats};
+                                    FramePart::text,     FramePart::locks,   FramePart::devices,
+                                    FramePart::seats};
             if (format_ == "table" && !controls_.empty()) selection_.parts = {FramePart::controls, FramePart::clicks};
             if (seat_count_) selection_.parts.insert(FramePart::seats);
             shows_actions_ = reader_.has_value();

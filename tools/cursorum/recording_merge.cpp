@@ -48,7 +48,7 @@ public:
                 points_[line.event.device] = line.event.info.first_contact_points;
             // Far more often than the history needs.
             if (++posted_ % 8 == 0 || line.event.type == EventType::state) sampler_.advance(timeline_.desk().latest());
-        } else if (line.kind == RecordingLine::Kind::mode || line.kind == RecordingLine::Kind::claim) {
+        } else if (line.is_call()) {
             keep(line.call);
         }
     }
@@ -97,10 +97,9 @@ public:
         if (!timeline_.desk().has_focus()) sink.take(Event::focus(cut, false));
         for (const KeptCall& kept : calls_) {
             RecordingLine line;
-            line.kind =
-                kept.call.mode.empty() && kept.mode.empty() ? RecordingLine::Kind::claim : RecordingLine::Kind::mode;
             line.time = cut;
             line.call = kept.get();
+            line.kind = RecordingLine::kind_of(line.call);
             sink.take(line);
         }
     }
@@ -108,11 +107,12 @@ public:
 private:
     struct KeptCall {
         RecordedCall call;
-        std::string reader, mode;
+        std::string reader, mode, action;
         RecordedCall get() const {
             RecordedCall whole = call;
             whole.reader = reader;
             whole.mode = mode;
+            whole.action = action;
             return whole;
         }
     };
@@ -120,9 +120,10 @@ private:
     // What was opened is open until it is closed.
     void keep(const RecordedCall& call) {
         std::erase_if(calls_, [&](const KeptCall& other) {
-            return other.reader == call.reader && other.mode == call.mode && other.call.claim == call.claim;
+            return other.reader == call.reader && other.mode == call.mode && other.action == call.action &&
+                   other.call.claim == call.claim;
         });
-        if (call.begins) calls_.push_back({call, std::string{call.reader}, std::string{call.mode}});
+        if (call.begins) calls_.push_back({call, std::string{call.reader}, std::string{call.mode}, std::string{call.action}});
     }
 
     /// Those made of axes come of themselves.

@@ -3,6 +3,7 @@
 
 #include <cstddef>
 #include <optional>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -15,6 +16,7 @@
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/frame.hpp"
 #include "cursorum/core/seats.hpp"
+#include "cursorum/core/text_reading.hpp"
 
 namespace cursorum {
 
@@ -106,6 +108,13 @@ struct ActionEdge {
     bool of_adopted = false;  ///< of a release or cancel: the hold that it ends was adopted, so nobody pressed it
 
     friend constexpr bool operator==(const ActionEdge&, const ActionEdge&) = default;
+};
+
+/// One step of typing into a text field: a text that was entered, or a press or repeat of one of the mode's actions.
+struct TypingStep {
+    Time time{};
+    std::string_view text{};  ///< UTF-8; empty for an action; valid until the sampler's next advance
+    ButtonAction action{};    ///< no action for a text
 };
 
 /// A mode that an action opened or closed within a frame.
@@ -243,6 +252,35 @@ public:
     /// Returns whether this claim took the press that holds the button down. (The press that opened a text field is not
     /// the claim's, so it types nothing into the field.)
     bool has_press(ClaimId claim, Button button) const noexcept;
+
+    /// From the next frame on, presses of a mouse button count for this action only while the pointer is in the area,
+    /// or outside of it; nothing: everywhere, as at first. Other buttons are not affected. So a press in a text field
+    /// opens it (`opens`), and one anywhere else closes it (`closes`), both at the very press:
+    ///
+    ///     actions.set_area(edit_label, ClickArea{label_field});
+    ///     actions.set_area(leave_label, ClickArea{label_field, true});
+    ///
+    /// Call it when the layout of the window changes. A press whose position is not known is outside. Returns false for
+    /// an unknown action, and if area_capacity actions have areas.
+    bool set_area(ButtonAction action, const std::optional<ClickArea>& area) noexcept;
+
+    /// The text of the frame that a mode with `text` or a claim of everything got: what the presses made that it got,
+    /// repeats included. Text whose key is not known goes to the first claim of everything, or else to the uppermost
+    /// mode with `text` that is visible when it comes. The press that opens a text field is not the field's, and so its
+    /// text is not, either.
+    ///
+    /// typing() has what was entered together with the presses and repeats of the mode's own actions, in the order in
+    /// which they came, so that what is typed and erased within one frame is right, however long the frame is:
+    ///
+    ///     for (const TypingStep& step : actions.typing(naming)) {
+    ///         if (step.action == erase) label.erase_last();
+    ///         else label.append(step.text);
+    ///     }
+    std::span<const TypingStep> typing(ModeHandle mode) const noexcept;
+    TextReading text_of(ModeHandle mode) const noexcept;
+    TextReading text_of(ClaimId claim) const noexcept;
+    /// The text that no mode and no claim got.
+    TextReading text() const noexcept;
 
     /// Replaces the profile from the start of the next frame: other bindings and settings, an edited file, modes and
     /// actions that were added, removed or moved. The reader's handles stay good by name (or by a name that an

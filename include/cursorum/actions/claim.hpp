@@ -1,10 +1,11 @@
-// Claims: controls that a dialogue or text field keeps from the modes.
+// Claims: controls that a dialogue or text field keeps from the modes. Areas: where clicks count.
 #pragma once
 
 #include <cstdint>
 
 #include "cursorum/core/button_set.hpp"
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/space.hpp"
 
 namespace cursorum {
 
@@ -20,6 +21,16 @@ struct Claim {
     constexpr bool has(Button button) const noexcept { return everything || buttons.contains(button); }
     friend constexpr bool operator==(const Claim&, const Claim&) = default;
 };
+
+/// Where a mouse button has to be pressed to count for an action: ActionReader::set_area().
+struct ClickArea {
+    WindowRect rect;
+    bool outside = false;  ///< anywhere but there
+
+    friend constexpr bool operator==(const ClickArea&, const ClickArea&) = default;
+};
+/// Maximum number of actions with areas per reader.
+inline constexpr unsigned area_capacity = 8;
 
 /// Maximum number of claims per reader.
 inline constexpr unsigned claim_capacity = 16;

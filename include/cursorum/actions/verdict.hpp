@@ -27,6 +27,7 @@ enum class Rule : std::uint8_t {
     longer_chord,        ///< it completed a longer chord, of the action `by`
     chord_incomplete,    ///< the other members of its chord were not down
     chord_out_of_order,  ///< they went down in another order
+    elsewhere,           ///< the pointer was outside the action's area, or inside the one that it must be outside of
     not_up_since_bound,  ///< it was down when it was bound, and has not been up since
     debounced,           ///< too soon after the edge at `since`, and up again before that was over
     min_interval,        ///< too soon after the press at `since`

@@ -25,6 +25,9 @@ struct Button {
 /// Buttons of mice: from the first of these up to the second, which is not one of them.
 inline constexpr std::uint16_t first_mouse_button = 288, end_of_mouse_buttons = 304;
 
+/// Returns whether it is a key of a keyboard: none of a mouse, a pad or an axis, and no either-side name.
+CURSORUM_API bool is_key(Button button) noexcept;
+
 /// Buttons from here up stand for either of two keys (Shift, Control, Alt, Meta): to be asked, never posted.
 inline constexpr std::uint16_t first_either_side = 444;
 

@@ -13,6 +13,7 @@
 #include "cursorum/core/outcome.hpp"
 #include "cursorum/core/shaping.hpp"
 #include "cursorum/core/space.hpp"
+#include "cursorum/core/text_reading.hpp"
 #include "cursorum/core/time.hpp"
 
 namespace cursorum {
@@ -38,9 +39,9 @@ enum class EventType : std::uint8_t {
 struct CURSORUM_API Event {
     Time time;
     EventType type = EventType::button;
-    DeviceId device{};              ///< all but focus, interrupt, locks and text
+    DeviceId device{};              ///< all but focus, interrupt and locks; text: 0 if unknown
     DeviceInfo info;                ///< connect
-    Button control;                 ///< button
+    Button control;                 ///< button; text: the key that made it, or 0
     bool down = false;              ///< button
     bool system_repeat = false;     ///< button: the operating system's own repeated key-down
     bool has_down_set = false;      ///< state: `down_set` is present; otherwise the buttons are unchanged
@@ -63,6 +64,8 @@ struct CURSORUM_API Event {
     bool has_locked = false, locked = false;  ///< pointer
     DeviceShaping shaping;                    ///< shaping: all of it
     std::string_view text;                    ///< text: what was typed; interrupt: the reason
+    TextPhase text_phase{};                   ///< text
+    unsigned caret = 0;                       ///< text that is being composed: the caret's place, in bytes
 
     static Event connect(Time time, DeviceId device, const DeviceInfo& info) noexcept {
         Event event = of(time, EventType::connect, device);
@@ -134,9 +137,16 @@ struct CURSORUM_API Event {
         return event;
     }
     /// `text` must live until the event is posted.
-    static Event typed(Time time, std::string_view text) noexcept {
+    static Event typed(Time time, std::string_view text, Button key = {}) noexcept {
         Event event = of(time, EventType::text, {});
         event.text = text;
+        event.control = key;
+        return event;
+    }
+    static Event composed(Time time, TextPhase phase, std::string_view text, unsigned caret = 0) noexcept {
+        Event event = typed(time, text);
+        event.text_phase = phase;
+        event.caret = caret;
         return event;
     }
 

@@ -16,6 +16,7 @@
 #include "cursorum/core/origin.hpp"
 #include "cursorum/core/pointer_reading.hpp"
 #include "cursorum/core/snapshot.hpp"
+#include "cursorum/core/text_reading.hpp"
 
 namespace cursorum {
 
@@ -168,6 +169,9 @@ public:
         ContactReading contact;
         for (std::uint32_t i = 0; next_contact(i, contact);) visit(contact);
     }
+    /// What was typed in the frame, in order, and what is being composed at its end. Text that goes to a text field
+    /// alone: ActionReader::text_of().
+    TextReading text() const noexcept;
     /// Calls `visit(DeviceChange)` for every device that connected or disconnected, in order.
     template <typename Visit>
     void for_each_device_change(Visit&& visit) const {

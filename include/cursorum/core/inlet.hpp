@@ -12,6 +12,7 @@
 #include "cursorum/core/inlet_counters.hpp"
 #include "cursorum/core/outcome.hpp"
 #include "cursorum/core/space.hpp"
+#include "cursorum/core/text_reading.hpp"
 #include "cursorum/core/time.hpp"
 
 namespace cursorum {
@@ -78,6 +79,9 @@ struct TimelineOptions {
     std::uint32_t axis_history = 2048;
     /// Clicks, drags, contacts, connects in each inlet's history, likewise; 80 bytes each.
     std::uint32_t occasion_history = 512;
+    /// Texts in each inlet's history, likewise, at least 64; 64 bytes for each 40 bytes of a text. A sampler that falls
+    /// farther behind loses text, and counts an overrun.
+    std::uint32_t text_history = 256;
     /// Bytes in which each inlet keeps its events as they were posted, also those that were ignored or refused, for
     /// RecentInput: half a minute of a keyboard, a mouse and two pads at 1,000 events per second fits into
     /// half_a_minute. Rounded up to a power of two, 16 KB to 1 GB; 0: none, which costs nothing. An event of a button
@@ -213,6 +217,16 @@ public:
     /// Which of CapsLock, NumLock and ScrollLock are on: the state that the keyboard's lamps show, not the keys. Other
     /// buttons in the set are ignored. Also taken while the window has no focus.
     Outcome locks(const ButtonSet& on, Time when = Clock::now()) noexcept;
+
+    /// Text was entered: what the system made of a key, with its layout and dead keys. Pass the key that made it: whoever
+    /// got its press gets the text, too, so that the key that opens a text field types nothing into it. Without a key,
+    /// it is that of the key whose press or system repeat was posted last on this inlet, if nothing of a button was
+    /// posted after that and it is less than 50 ms old. UTF-8; a text that is malformed, is longer than text_capacity or
+    /// has control characters (other than tabs and line feeds) is refused. Ignored without focus.
+    Outcome typed(std::string_view text, Button key = {}, Time when = Clock::now()) noexcept;
+    /// What an input method does before text is entered: begin, change, commit, cancel. `caret`: a position in the text,
+    /// in bytes. Focus loss cancels a composition. A beginning may be left out, and an end without one has no effect.
+    Outcome compose(TextPhase phase, std::string_view text, unsigned caret = 0, Time when = Clock::now()) noexcept;
 
     /// Posts any event, as sources and recordings give them.
     Outcome post(const Event& event) noexcept;

@@ -28,6 +28,7 @@ enum class FramePart : std::uint8_t {
     clicks,
     drags,     ///< drags that began, continue, were dropped or cancelled
     contacts,  ///< on touch surfaces
+    text,      ///< what was typed and composed
     locks,     ///< lock keys that are on or were just turned off
     devices,   ///< devices that connected or disconnected
     seats,     ///< changes of seats; with FrameSelection::seats
@@ -53,7 +54,7 @@ private:
 
 /// The parts that the frame format contains by default.
 inline constexpr FrameParts usual_parts{FramePart::controls, FramePart::axes, FramePart::pointer, FramePart::contacts,
-                                        FramePart::edges};
+                                        FramePart::text, FramePart::edges};
 
 /// The repeats of holds in progress, by button and device or seat, which a table shows in the line in which the hold
 /// ends.

@@ -36,7 +36,7 @@ public:
 private:
     struct Call {
         Time time;
-        std::string mode;
+        std::string mode, action;
         RecordedCall call;
     };
     void begin_at_checkpoint(ActionReader& reader);

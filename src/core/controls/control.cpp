@@ -173,6 +173,11 @@ std::string_view name_of(Axis axis) noexcept {
     return axis.number < axis_kinds ? names[first_axis_row + axis.number] : std::string_view{};
 }
 
+bool is_key(Button button) noexcept {
+    const std::string_view name = name_of(button);
+    return !name.empty() && button.number < first_of_axes && !name.starts_with("Mouse") && !name.starts_with("Pad");
+}
+
 std::optional<Axis> find_axis(std::string_view name) noexcept {
     const ControlInfo* info = find_control(name);
     if (!info || info->family != ControlFamily::axis) return std::nullopt;

@@ -40,6 +40,7 @@ struct OtherEntries : PointerLevels {
     std::array<std::uint32_t, axis_capacity> axis_last{};  // ordinals
     std::vector<OccasionSlot> occasions;
     std::uint32_t occasion_count = 0;
+    TextEntries texts;
 
     const AxisRecord* axis_record(std::uint32_t ordinal) const noexcept {
         return ordinal >= axis_base ? &axes[ordinal - axis_base] : nullptr;
@@ -57,6 +58,7 @@ struct OtherEntries : PointerLevels {
         clear(inlets);
         static_cast<PointerLevels&>(*this) = state;
         connected = state.connected;
+        texts.composed = state.composed;
     }
 };
 
@@ -94,7 +96,7 @@ struct FrameEntries : FrameInput {
         count = stamp_count = 0;
         has_gap = false;
         skip_at = no_skip;
-        skip_axes_at = skip_axes_to = skip_occasions_at = skip_occasions_to = 0;
+        skip_axes_at = skip_axes_to = skip_occasions_at = skip_occasions_to = skip_texts_at = 0;
         if (base < 0x80000000U) return;
         base = 1;
         last = {};
@@ -111,6 +113,7 @@ public:
               const detail::OtherEntries& other_entries) noexcept
         : timeline{&of}, state_{&state}, others_{&others}, other_entries_{&other_entries} {
         initial = &state;
+        texts = &other_entries.texts;
     }
     FrameCore(const FrameCore&) = delete;
     FrameCore& operator=(const FrameCore&) = delete;

@@ -40,6 +40,18 @@ FrameInput::Touch FrameInput::walk_touch(DeviceFilter filter, void* to,
     return core_of(*this).walk_touch(filter, to, visit);
 }
 
+std::optional<WindowPoint> FrameInput::place_of_press(Button button, std::int64_t time) const noexcept {
+    const OtherEntries& others = core_of(*this).other_entries();
+    const OccasionSlot* found = nullptr;
+    for (std::uint32_t i = 0; i < others.occasion_count; ++i) {
+        const OccasionSlot& it = others.occasions[i];
+        if (it.kind() != OccasionKind::press || it.button() != button.number) continue;
+        if (!found || it.begin_time <= time) found = &it;
+    }
+    if (!found || !found->is_placed()) return std::nullopt;
+    return point_of(found->begin);
+}
+
 unsigned FrameInput::walk_locks(void* to, void (*visit)(void*, const Cause&, unsigned)) const {
     const FrameCore& core = core_of(*this);
     for (std::uint32_t i = 0; i < core.other_entries().occasion_count; ++i) {

@@ -3,9 +3,11 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 
 #include "core/buttons/edge_ring.hpp"
 #include "core/motion/motion_slot.hpp"
+#include "core/text/text_slot.hpp"
 #include "cursorum/core/axis_reading.hpp"
 #include "cursorum/core/detail/device_filter.hpp"
 #include "cursorum/core/detail/frame_window.hpp"
@@ -28,6 +30,8 @@ struct CURSORUM_API FrameInput : FrameWindow {
     static constexpr std::uint32_t no_skip = UINT32_MAX;
     std::uint32_t skip_at = no_skip;  ///< of a frame that begins with a pause: how many edges come before it
     std::int64_t skip_from = 0;       ///< and when the pause began
+    std::uint32_t skip_texts_at = 0;  ///< and how many texts come before it
+    const TextEntries* texts = nullptr;
 
     std::int64_t t0() const noexcept { return initial->t0; }
     std::int64_t t1() const noexcept { return initial->t1; }
@@ -73,6 +77,8 @@ struct CURSORUM_API FrameInput : FrameWindow {
         bool is_there = false;
     };
     Touch walk_touch(DeviceFilter filter, void* to, void (*visit)(void*, const Cause&, const Touch&)) const;
+    /// Where the pointer was when that button was pressed. Nothing if that is not known.
+    std::optional<WindowPoint> place_of_press(Button button, std::int64_t time) const noexcept;
     /// The lock keys' states are a bit for each, as in an occasion.
     unsigned walk_locks(void* to, void (*visit)(void*, const Cause&, unsigned)) const;
 };

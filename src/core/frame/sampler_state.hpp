@@ -9,6 +9,7 @@
 #include "core/buttons/edge_ring.hpp"
 #include "core/motion/motion_slot.hpp"
 #include "core/occasions/occasion_slot.hpp"
+#include "core/text/text_slot.hpp"
 #include "cursorum/core/detail/device_filter.hpp"
 #include "cursorum/core/inlet.hpp"
 #include "cursorum/core/repeat.hpp"
@@ -71,7 +72,7 @@ struct PointerLevels {
 struct OtherState : PointerLevels {
     /// The sampler's position in one inlet.
     struct OfInlet {
-        std::uint64_t axes = 0, occasions = 0;  // positions in the rings
+        std::uint64_t axes = 0, occasions = 0, texts = 0;  // positions in the rings
         std::uint64_t others = 0;               // all was taken of the inlet when it stood there
         std::uint64_t axes_alone = 0;           // as in the slot of axes before that position
         std::uint8_t last_count = 0;            // of clicks: the last one's
@@ -89,8 +90,9 @@ struct OtherState : PointerLevels {
     std::int64_t skipped_before = INT64_MIN;    // presses earlier than that fell into a pause, or were ended by it
     std::array<OccasionSlot, press_capacity> presses{};
     std::array<OccasionSlot, contact_capacity> contacts{};
+    ComposedText composed;
 };
 static_assert(std::is_trivially_copyable_v<OtherState>);
-static_assert(sizeof(OtherState) <= 19 * 1024);
+static_assert(sizeof(OtherState) <= 20 * 1024);
 
 }  // namespace cursorum::detail

@@ -21,6 +21,7 @@ using detail::OccasionKind;
 using detail::OccasionSlot;
 using detail::Reach;
 using detail::Slot;
+using detail::SlotKind;
 
 namespace {
 
@@ -33,6 +34,9 @@ constexpr std::uint32_t least_motion_history = 64, most_motion_history = std::ui
 static_assert(most_motion_history < MotionSlot::count_mask && most_motion_history <= 1U << (Slot::behind_bits - 2));
 // In bytes. Its largest event is a device's shaping.
 constexpr std::uint32_t least_ledger = 1U << 14, most_ledger = 1U << 30;
+// The longest text, several times.
+constexpr std::uint32_t least_text_history = 64;
+static_assert(least_text_history * sizeof(detail::TextSlot::text) > 4 * text_capacity);
 // All contacts may end at once.
 constexpr std::uint32_t least_occasion_history = 4 * contact_capacity;
 
@@ -60,6 +64,7 @@ detail::HistoryRoom room_for(const TimelineOptions& options) noexcept {
             .motions = power_of_two(options.motion_history, least_motion_history, most_motion_history),
             .axes = power_of_two(options.axis_history, least_motion_history, most_motion_history),
             .occasions = power_of_two(options.occasion_history, least_occasion_history, most_motion_history),
+            .texts = power_of_two(options.text_history, least_text_history, most_motion_history),
             .ledger = options.ledger == 0 ? 0 : power_of_two(options.ledger, least_ledger, most_ledger)};
 }
 
@@ -190,6 +195,12 @@ Outcome Inlet::connect(DeviceId device, const DeviceInfo& info, Time when) noexc
 }
 Outcome Inlet::disconnect(DeviceId device, Time when) noexcept { return core_of(*this).post_disconnect(device, when); }
 Outcome Inlet::locks(const ButtonSet& on, Time when) noexcept { return core_of(*this).post_locks(on, when); }
+Outcome Inlet::typed(std::string_view text, Button key, Time when) noexcept {
+    return core_of(*this).post_text(Event::typed(when, text, key));
+}
+Outcome Inlet::compose(TextPhase phase, std::string_view text, unsigned caret, Time when) noexcept {
+    return core_of(*this).post_text(Event::composed(when, phase, text, caret));
+}
 Outcome Inlet::post(const Event& event) noexcept { return core_of(*this).post_event(event); }
 void Inlet::set_complete_until(Time until) noexcept { core_of(*this).report_complete(until); }
 void Inlet::set_source_losses(std::uint64_t overflows, std::uint64_t unread_devices) noexcept {
@@ -222,6 +233,7 @@ DeviceId Inlet::free_device(DeviceId wanted, const DeviceInfo& info) const noexc
 // Cancels the buttons. Then contacts and axes come to rest, device by device.
 void InletCore::cancel_all(Reach reach) noexcept {
     buttons_.cancel(reach);
+    text_writer_.rest(reach.kind == Reach::Kind::one ? reach.one->number : detail::TextSlot::no_device);
     for (unsigned i = 0; i < device_count_; ++i) {
         if (!reach.includes(devices_[i])) continue;
         contact_writer_.rest(devices_[i]);
@@ -253,11 +265,36 @@ Outcome InletCore::post_event(const Event& event) noexcept {
         case EventType::shaping: return set_shaping(event.device, event.shaping, event.time);
         case EventType::pointer: return post_pointer_flags(event);
         case EventType::locks: return locks(event.down_set, event.time);
-        case EventType::text: break;
+        case EventType::text: return post_text(event);
     }
+    return Outcome::unchanged;
+}
+
+Outcome InletCore::post_text(const Event& event) noexcept {
     const OneThread here{guard_};
+    const auto [pressed, pressed_on] = key_just_pressed(nanoseconds(event.time));
+    const Button key = name_of(event.control).empty() ? pressed : event.control;
     begin(event.time);
-    return finish(focused_.get() ? Outcome::taken : Outcome::ignored);
+    const Device* const device = event.device == DeviceId{} ? nullptr : find_device(event.device);
+    const unsigned number = device ? device->number : key && key == pressed ? pressed_on : detail::TextSlot::no_device;
+    if (event.device == DeviceId{} ? !focused_.get() : !device || !device->listens)
+        return finish(event.device == DeviceId{} ? Outcome::ignored : not_listening(device));
+    return finish(text_writer_.write(number, event.text_phase, key, event.text, event.caret));
+}
+
+// Many systems report a character without its key, directly after the key's press or repeat.
+std::pair<Button, unsigned> InletCore::key_just_pressed(std::int64_t time) const noexcept {
+    constexpr std::int64_t longest = 50'000'000;
+    constexpr std::uint64_t farthest = 64;  // events of other kinds in between
+    for (std::uint64_t at = ring_.next(), end = at - std::min(at, farthest); at != end; --at) {
+        const Slot slot{ring_.own(at - 1)};
+        if (slot.time < time - longest) break;
+        if (slot.what().kind() == SlotKind::plain || slot.what().kind() == SlotKind::late) continue;
+        const bool is_of_keyboard = is_key({slot.button()});
+        const bool is_down = slot.what().kind() == SlotKind::press || slot.what().kind() == SlotKind::system_repeat;
+        return {is_of_keyboard && is_down ? Button{slot.button()} : Button{}, slot.device()};
+    }
+    return {Button{}, detail::TextSlot::no_device};
 }
 
 Outcome InletCore::post_locks(const ButtonSet& on, Time when) noexcept {

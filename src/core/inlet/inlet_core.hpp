@@ -6,6 +6,7 @@
 #include <cstdint>
 #include <optional>
 #include <span>
+#include <utility>
 
 #include "core/devices/device_directory.hpp"
 #include "core/inlet/axis_writer.hpp"
@@ -16,6 +17,7 @@
 #include "core/occasions/click_tracker.hpp"
 #include "core/rings/one_thread.hpp"
 #include "core/rings/thread_guard.hpp"
+#include "core/text/text_writer.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/shaping.hpp"
 
@@ -62,6 +64,8 @@ private:
     Outcome post_shaping(DeviceId id, const DeviceShaping& shaping, Time when) noexcept;
     Outcome post_contact(const Event& event) noexcept;
     Outcome post_pointer_flags(const Event& event) noexcept;
+    Outcome post_text(const Event& event) noexcept;
+    std::pair<Button, unsigned> key_just_pressed(std::int64_t time) const noexcept;
     void write_pointer_flags(const detail::Device& device) noexcept;
 
     // Events of any stream, or of several.
@@ -103,6 +107,7 @@ private:
     detail::ClickTracker clicks_;
     detail::ButtonWriter buttons_{*this, clicks_};
     detail::AxisWriter axis_writer_{*this, buttons_};
+    detail::TextWriter text_writer_{texts_, changes_of_others_, latest_, late_at()};
     detail::ContactWriter contact_writer_{*this, occasion_writer_, motion_writer_, buttons_, clicks_};
 };
 

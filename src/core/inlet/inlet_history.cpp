@@ -14,6 +14,7 @@ InletHistory::InletHistory(const Numbers& numbers, const HistoryRoom& room)
       motions_{room.motions},
       axes_{room.axes},
       occasions_{room.occasions},
+      texts_{room.texts},
       axis_table_{numbers.track_room},
       tracks_{numbers.first_track, numbers.track_room},
       contact_table_{numbers.contact_room},

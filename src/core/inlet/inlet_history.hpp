@@ -15,13 +15,14 @@
 #include "core/motion/motion_slot.hpp"
 #include "core/occasions/occasion_slot.hpp"
 #include "core/rings/single_writer.hpp"
+#include "core/text/text_slot.hpp"
 #include "cursorum/core/inlet.hpp"
 
 namespace cursorum::detail {
 
 /// The capacities of an inlet's rings.
 struct HistoryRoom {
-    std::uint32_t edges, motions, axes, occasions;
+    std::uint32_t edges, motions, axes, occasions, texts;
     std::uint32_t ledger;  // in bytes; 0: none
 };
 
@@ -76,6 +77,7 @@ struct InletHistory {
     MotionRing motions_;
     AxisRing axes_;
     OccasionRing occasions_;
+    TextRing texts_;
     SlotTable<AxisSlot> axis_table_;
     TrackTable tracks_;
     SlotTable<OccasionSlot> contact_table_;

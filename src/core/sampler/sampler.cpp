@@ -27,17 +27,19 @@ detail::FrameContext::FrameContext(const TimelineCore& timeline, bool growing)
       entries_{timeline, state_, others_, other_entries_},
       growing_{growing},
       has_ledgers_{timeline.inlet(0).ledger_ != nullptr} {
-    std::size_t edges = 0, axes = 0, occasions = 0;
+    std::size_t edges = 0, axes = 0, occasions = 0, texts = 0;
     for (unsigned i = 0; i < timeline.inlet_count(); ++i) {
         edges += timeline.inlet(i).ring_.capacity();
         axes += timeline.inlet(i).axes_.capacity();
         occasions += timeline.inlet(i).occasions_.capacity();
+        texts += timeline.inlet(i).texts_.capacity();
     }
     entries_.make_room(edges, edges + axes, healing_room());
     // Healing may add a record for every track.
     other_entries_.axis_room = static_cast<std::uint32_t>(axes);
     other_entries_.axes.resize(axes + axis_capacity);
     other_entries_.occasions.resize(occasions + 2 * contact_capacity + press_capacity);
+    other_entries_.texts.make_room(texts);
     other_entries_.keeps = growing;
     other_entries_.spans = std::make_unique<MotionSpan[]>(timeline.inlet_count());
 }

@@ -14,6 +14,7 @@
 #include "core/sampler/late_order.hpp"
 #include "core/sampler/motion_taker.hpp"
 #include "core/sampler/occasion_taker.hpp"
+#include "core/sampler/text_taker.hpp"
 #include "cursorum/core/sampler.hpp"
 
 namespace cursorum {
@@ -63,7 +64,7 @@ private:
 
     // One for each stream; those other than edges in the order in which they are taken. A new stream is added here.
     detail::EdgeTaker edges_;
-    std::tuple<detail::MotionTaker, detail::AxisTaker, detail::OccasionTaker> other_streams_;
+    std::tuple<detail::MotionTaker, detail::AxisTaker, detail::OccasionTaker, detail::TextTaker> other_streams_;
 
     /// Calls `visit(taker)` for each stream other than edges, in order.
     template <typename Visit>

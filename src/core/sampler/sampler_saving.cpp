@@ -138,6 +138,9 @@ struct SamplerCore::SavedCut {
     const detail::DeviceBits& connected() const noexcept {
         return occasions ? core.other_entries_.connected : core.others_.connected;
     }
+    const detail::ComposedText& composed() const noexcept {
+        return core.other_entries_.has_any ? core.other_entries_.texts.composed : core.others_.composed;
+    }
     const auto& presses() const noexcept { return occasions ? occasions->first : core.others_.presses; }
     const auto& contacts() const noexcept { return occasions ? occasions->second : core.others_.contacts; }
 
@@ -166,6 +169,7 @@ struct SamplerCore::RestoredCut {
     static void for_each_axis(auto&&) noexcept {}
     detail::PointerLevels& pointer() noexcept { return core.others_; }
     detail::DeviceBits& connected() noexcept { return core.others_.connected; }
+    detail::ComposedText& composed() noexcept { return core.others_.composed; }
     auto& presses() noexcept { return core.others_.presses; }
     auto& contacts() noexcept { return core.others_.contacts; }
 
@@ -206,7 +210,7 @@ void SamplerCore::visit_state(Archive& of, Cut& cut) noexcept {
     if (has_own_repeats) of(state.repeat_of);
     for (unsigned i = 0; i < inlets; ++i) {
         auto& inlet = others.inlets[i];
-        of(inlet.axes), of(inlet.occasions), of(inlet.others), of(inlet.axes_alone);
+        of(inlet.axes), of(inlet.occasions), of(inlet.texts), of(inlet.others), of(inlet.axes_alone);
         of(inlet.last_count), of(inlet.skipped_count), of(cut.moved(i));
     }
     of.each([&](auto&& visit) { cut.for_each_axis(visit); },
@@ -229,6 +233,8 @@ void SamplerCore::visit_state(Archive& of, Cut& cut) noexcept {
     };
     occasions(cut.presses());
     occasions(cut.contacts());
+    of(cut.composed().head);
+    if (cut.composed().head.is_open != 0) of(cut.composed().text);
 }
 
 // The maximum size that save_to() writes: every button down, every axis moved, every press and contact in progress.
@@ -237,7 +243,8 @@ constexpr std::size_t most_bytes =
     hold_capacity * (2 + sizeof(Slot) + 1) +
     inlet_capacity * (sizeof(detail::InletPosition) + sizeof(OtherState::OfInlet)) + sizeof(SamplerState::repeats) +
     sizeof(SamplerState::repeat_of) + axis_capacity * (2 + 8 + 8) + sizeof(detail::PointerLevels) +
-    sizeof(detail::DeviceBits) + 2 * 8 + (press_capacity + contact_capacity) * (2 + sizeof(OccasionSlot)) + 64;
+    sizeof(detail::DeviceBits) + 2 * 8 + (press_capacity + contact_capacity) * (2 + sizeof(OccasionSlot)) +
+    sizeof(detail::ComposedText) + 64;
 static_assert(most_bytes <= Sampler::State::capacity);
 
 std::size_t SamplerCore::save_to(std::byte* bytes) const noexcept {

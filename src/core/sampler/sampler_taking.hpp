@@ -23,6 +23,7 @@ inline void detail::OtherEntries::commit(detail::OtherState& state) const noexce
         else if (occasion.is_contact())
             state.contacts[occasion.place()] = occasion;
     }
+    if (texts.has_changed) state.composed = texts.composed;
     static_cast<detail::PointerLevels&>(state) = *this;
 }
 
@@ -35,6 +36,7 @@ inline void detail::OtherEntries::clear(unsigned inlets) noexcept {
     moved_by_person = moved_by_program = false;
     axis_base += axis_count;
     axis_count = occasion_count = 0;
+    texts.clear();
     if (axis_base < 0x80000000U) return;
     axis_base = 1;
     axis_last = {};
