@@ -318,7 +318,7 @@ void RecordingWriter::call(Time time, const RecordedCall& call) {
         member("action", call.action);
         flag("end", !call.begins);
         flag("outside", call.outside);
-        if (call.begins)
+        if (call.begins || call.area != WindowRect{})
             member("x", call.area.x), member("y", call.area.y), member("width", call.area.width),
                 member("height", call.area.height);
     } else {

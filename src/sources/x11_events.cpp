@@ -50,6 +50,8 @@ Input of_window(const xcb_generic_event_t& event, InputKind kind, bool down) noe
     input.repeat = kind == InputKind::key && (e.flags & XCB_INPUT_KEY_EVENT_FLAGS_KEY_REPEAT) != 0;
     input.x = from_fixed(e.event_x), input.y = from_fixed(e.event_y);
     input.root_x = from_fixed(e.root_x), input.root_y = from_fixed(e.root_y);
+    if (kind == InputKind::key)
+        input.keyboard = {e.mods.base, e.mods.latched, e.mods.locked, e.group.base, e.group.latched, e.group.locked};
     if (kind == InputKind::motion)
         input.valuators = valuators_of(xcb_input_button_press_valuator_mask(&e), e.valuators_len,
                                        xcb_input_button_press_axisvalues(&e), nullptr);

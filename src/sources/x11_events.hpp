@@ -50,6 +50,12 @@ enum class InputKind : std::uint8_t {
 };
 
 /// One event, decoded when it arrives, so that none has to be kept.
+/// The modifiers and the layout in force when a key of the window changed, before that.
+struct KeyboardState {
+    std::uint32_t base = 0, latched = 0, locked = 0;
+    std::uint32_t base_layout = 0, latched_layout = 0, locked_layout = 0;
+};
+
 struct Input {
     InputKind kind{};
     bool raw = false;  // without a window
@@ -63,6 +69,7 @@ struct Input {
     double x = 0, y = 0;  // in the window
     double root_x = 0, root_y = 0;
     Valuators valuators;
+    KeyboardState keyboard;  // of a key, not of a raw one
 };
 
 /// Returns nothing for events that are neither input, a change of the keyboard's layout, nor a window's end.

@@ -302,6 +302,7 @@ ButtonSet X11Source::Parts::state_then(const Master& master) {
 }
 
 void X11Source::Parts::post_states(Time stamp) {
+    if (options.text) read_keymap();
     for (Master& master : masters) {
         if (!master.present) continue;
         const ButtonSet down = state_then(master);

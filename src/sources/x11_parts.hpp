@@ -14,6 +14,7 @@
 #include "sources/x11_clock.hpp"
 #include "sources/x11_events.hpp"
 #include "sources/x11_pointer.hpp"
+#include "sources/x11_text.hpp"
 
 namespace cursorum {
 
@@ -72,6 +73,8 @@ struct X11Source::Parts {
     void dispatch(const x11::Input& input);
     void focus_change(const x11::Input& input);
     void key_change(const x11::Input& input);
+    void read_keymap();
+    void type(const x11::Input& input, DeviceId keyboard, Button button, Time stamp);
     void button_change(const x11::Input& input);
     void moved(const x11::Input& input);
     void moved_raw(const x11::Input& input);
@@ -114,7 +117,9 @@ struct X11Source::Parts {
     std::uint64_t unknown_keys = 0;
     std::optional<KeyLayout> key_layout;  // as it was when it was read last
     bool layout_is_old = false;           // it has changed since
+    bool is_layout_watched = false;
     std::uint64_t layout_changes = 0;
+    x11::TypedText text;        // if options.text
     EventSink* sink = nullptr;  // during deliver
     SourceDevices in_inlet;     // see deliver_into()
 

@@ -49,6 +49,7 @@ void X11Source::Parts::focus_change(const Input& input) {
     focused = any;
     if (!focused) apply_lock();  // while the pointer's events still count
     sink->take(Event::focus(stamp, focused));
+    text.forget();
     if (focused) {
         apply_lock();
         post_states(stamp);
@@ -63,11 +64,19 @@ void X11Source::Parts::key_change(const Input& input) {
     if (!master || (input.raw && has_window() && !master->has_focus)) return;
     const Time stamp = stamp_of(input.time);
     const Button button = x11::button_of_key(input.detail);
-    if (!button) {
+    if (button)
+        sink->take(Event::button(stamp, master->id, button, input.down, input.repeat));
+    else
         ++unknown_keys;
-        return;
-    }
-    sink->take(Event::button(stamp, master->id, button, input.down, input.repeat));
+    if (options.text) type(input, master->id, button, stamp);
+}
+
+void X11Source::Parts::type(const Input& input, DeviceId keyboard, Button button, Time stamp) {
+    const std::string_view typed = text.key(input);
+    if (typed.empty()) return;
+    Event event = Event::typed(stamp, typed, button);
+    event.device = keyboard;
+    sink->take(event);
 }
 
 void X11Source::Parts::button_change(const Input& input) {
@@ -255,6 +264,7 @@ void X11Source::Parts::dispatch(const Input& input) {
         case InputKind::leave: return crossed(input);
         case InputKind::focus: return focus_change(input);
         case InputKind::layout:  // several events report one change
+            text.forget();
             if (key_layout && !std::exchange(layout_is_old, true)) ++layout_changes;
             return;
         case InputKind::destroyed: broken = broken || input.detail == options.window; return;
@@ -267,6 +277,12 @@ void X11Source::Parts::dispatch(const Input& input) {
             return;
         }
     }
+}
+
+// When the focus comes, and before the first key after a change of the layout.
+void X11Source::Parts::read_keymap() {
+    if (!std::exchange(is_layout_watched, true)) x11::watch_key_layout(c());
+    text.read(c());
 }
 
 Time X11Source::Parts::deliver() {
@@ -293,6 +309,7 @@ Time X11Source::Parts::deliver() {
     }
     while (next_pending < pending.size()) {
         const Input input = pending[next_pending++];  // processing it may add more
+        if (options.text && input.kind == InputKind::key && text.is_old()) read_keymap();
         dispatch(input);
     }
     pending.clear();
@@ -403,7 +420,7 @@ const KeyLayout& X11Source::key_layout() {
     if (!parts.key_layout) {
         parts.key_layout.emplace();
         parts.layout_is_old = parts.keyboard_event != 0;
-        if (parts.layout_is_old) x11::watch_key_layout(parts.c());
+        if (parts.layout_is_old && !std::exchange(parts.is_layout_watched, true)) x11::watch_key_layout(parts.c());
     }
     if (parts.layout_is_old && !parts.broken) {
         parts.layout_is_old = false;

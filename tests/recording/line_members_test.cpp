@@ -104,6 +104,7 @@ const std::vector<Line> lines{
       {"width", "3.5", "true"},
       {"height", "4.5", "true"},
       {"outside", "true", "1"},
+      {"end", "true", "1"},
       {"reader", "\"left\"", "1"}}},
     {"belief",
      {{"pressed", R"(["KeyW"])", "true"},

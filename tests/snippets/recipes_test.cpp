@@ -4,7 +4,9 @@
 
 #include <algorithm>
 #include <cmath>
+#include <fstream>
 #include <optional>
+#include <sstream>
 #include <string>
 #include <vector>
 
@@ -188,6 +190,90 @@ TEST(Recipes, AChordWithoutItsParts) {
         game.play();
         EXPECT_EQ(game.saves, 1);
         EXPECT_EQ(game.switched, 2);
+    }
+}
+
+/// The recipe's own profile, with a horn.
+const Profile& field_profile() {
+    static const Profile profile = [] {
+        std::ifstream file{CURSORUM_SOURCE_DIR "/docs/guide/recipes.md"};
+        std::ostringstream text;
+        text << file.rdbuf();
+        const std::string document = text.str();
+        const std::size_t begin = document.find("[mode.crane.action.name_box]");
+        const std::string modes = document.substr(begin, document.find("```", begin) - begin);
+        ProfileError error;
+        const auto read = read_profile(
+            "format = \"cursorum-profile\"\nversion = 1\n[mode.crane.action.horn]\n"
+            "kind = \"button\"\nbind = [\"KeyH\"]\n" +
+                modes,
+            "field.toml", error);
+        EXPECT_TRUE(read) << error.message();
+        return read.value_or(Profile{});
+    }();
+    return profile;
+}
+
+struct Field : Game {
+    Field(const Script& script, int frames_per_second) : Game{script, frames_per_second} {
+        actions.open(*field_profile().find_mode("crane"));
+#include "recipe_field_areas.inc"
+        when_key = [this](Button key, bool is_down) {
+            timeline.desk().button(key, is_down);
+            const std::string_view name = name_of(key);
+            if (is_down && name.starts_with("Key"))
+                timeline.desk().typed(std::string(1, static_cast<char>(name.back() - 'A' + 'a')));
+        };
+    }
+    static void erase_last_character(std::string& text) { text.pop_back(); }
+    void update(const Frame& frame) override {
+        actions.read(frame);
+#include "recipe_field.inc"
+        horns += actions[horn].press_count();
+        has_preview |= preview.is_open;
+    }
+    const WindowRect field{100, 100, 80, 20};
+    ActionReader actions{field_profile()};
+    const ButtonAction click_label = *field_profile().find_button("click_label"),
+                       click_elsewhere = *field_profile().find_button("click_elsewhere"),
+                       erase = *field_profile().find_button("erase"), horn = *field_profile().find_button("horn");
+    const ModeHandle naming = *field_profile().find_mode("naming");
+    std::string label;
+    unsigned horns = 0;
+    bool has_preview = false;
+};
+
+TEST(Recipes, TypeIntoAField) {
+    const auto keys = [](Script& script, double& at, std::initializer_list<Button> typed) {
+        for (const Button key : typed) script.push_back(down(at, key)), script.push_back(up(at + 5, key)), at += 9;
+    };
+    for (const int rate : rates) {
+        SCOPED_TRACE(rate);
+        Script by_key{down(-5, KeyH), up(100, KeyH)};
+        double at = 500;
+        keys(by_key, at, {KeyT, KeyH, KeyO, KeyX, Backspace, KeyI, KeyS, KeyT});
+        by_key.push_back(focus(at, false));
+        keys(by_key, at, {KeyH});
+        by_key.push_back(focus(at, true));
+        at += 500;
+        keys(by_key, at, {KeyS, Backspace, Enter, KeyH});
+        Field game{by_key, rate};
+        game.play();
+        EXPECT_EQ(game.label, "hoist");
+        EXPECT_EQ(game.horns, 1U) << "only after the field";
+        EXPECT_FALSE(game.has_preview);
+
+        Script by_click{place(300, 110, 110), down(500, MouseLeft), up(505, MouseLeft)};
+        at = 510;
+        keys(by_click, at, {KeyH, KeyO});
+        by_click.push_back(place(at += 1, 20, 20));
+        by_click.push_back(down(at += 1, MouseLeft));
+        by_click.push_back(up(at += 5, MouseLeft));
+        keys(by_click, at, {KeyH, KeyH});
+        Field other{by_click, rate};
+        other.play();
+        EXPECT_EQ(other.label, "ho");
+        EXPECT_EQ(other.horns, 2U);
     }
 }
 

@@ -68,10 +68,14 @@ protected:
         other = engine->make_window();
     }
 
+    bool wants_text = false;
     void open(xcb_window_t on, Duration standstill = {}) {
         std::string error;
-        const X11SourceOptions options{
-            .display = server.display(), .window = on, .first_device = 11, .standstill = standstill};
+        const X11SourceOptions options{.display = server.display(),
+                                       .window = on,
+                                       .first_device = 11,
+                                       .text = wants_text,
+                                       .standstill = standstill};
         source = attaches && on != 0 ? X11Source::attach(engine->connection(), options, error)
                                      : X11Source::open(options, error);
         ASSERT_TRUE(source) << error;
@@ -121,6 +125,42 @@ protected:
         return until(KeyW, sum, [](const Sum& s) { return s.presses == 1; });
     }
 
+    // "é" is a dead key and another one, "Z" stands where KeyY is, and Control, Alt, Escape and Enter type nothing.
+    void type_by_the_layout() {
+        ASSERT_EQ(setenv("LC_ALL", "en_US.UTF-8", 1), 0);
+        ASSERT_EQ(std::system(("setxkbmap -display " + server.display() + " de").c_str()), 0);
+        constexpr unsigned escape = 1, equal = 13, code_e = 18, code_y = 21, enter = 28, control = 29, alt = 56;
+        hand->key(code_shift, true);  // held when the focus comes, and let go
+        hand->give_focus(window);
+        wants_text = true;
+        open(window);
+        const auto tap = [this](unsigned code) { hand->key(code, true), hand->key(code, false); };
+        tap(code_y);
+        hand->key(code_shift, false);
+        hand->finish();
+        std::string all;
+        const auto typed = [&](const std::string& expected) {
+            all.clear();
+            const bool is_so =
+                eventually([&] { return next_frame().text().append_to(all), all.size() >= expected.size(); });
+            EXPECT_EQ(all, expected);
+            return is_so;
+        };
+        ASSERT_TRUE(typed("Z"));
+        tap(code_y), tap(equal), tap(code_e), tap(escape), tap(enter);
+        for (const unsigned modifier : {control, alt})
+            hand->key(modifier, true), tap(code_a), hand->key(modifier, false);
+        tap(code_a);
+        ASSERT_TRUE(typed("z\u00e9a"));
+        const TextPiece piece = *sampler->frame().text().begin();
+        EXPECT_EQ(piece.device, DeviceId{11});
+        EXPECT_EQ(piece.key, KeyY);
+        ASSERT_EQ(std::system(("setxkbmap -display " + server.display() + " us").c_str()), 0);
+        ASSERT_TRUE(eventually(
+            [&] { return next_frame(), tap(code_y), next_frame().text().append_to(all), all.back() == 'y'; }));
+        EXPECT_EQ(timeline.desk().counters().refused, 0U);
+    }
+
     const bool attaches;
     XServer server;
     std::unique_ptr<XHand> hand;
@@ -136,6 +176,9 @@ class AttachedX11 : public LiveX11 {
 protected:
     AttachedX11() : LiveX11{true} {}
 };
+
+TEST_F(LiveX11, TypesByTheLayoutWithDeadKeys) { type_by_the_layout(); }
+TEST_F(AttachedX11, TypesByTheLayoutWithDeadKeys) { type_by_the_layout(); }
 
 TEST_F(AttachedX11, AHeldKeyIsOnePressWhateverTheServerRepeats) {
     hand->give_focus(window);

@@ -81,7 +81,7 @@ struct TimelineOptions {
     std::uint32_t occasion_history = 512;
     /// Texts in each inlet's history, likewise, at least 64; 64 bytes for each 40 bytes of a text. A sampler that falls
     /// farther behind loses text, and counts an overrun.
-    std::uint32_t text_history = 256;
+    std::uint32_t text_history = 128;
     /// Bytes in which each inlet keeps its events as they were posted, also those that were ignored or refused, for
     /// RecentInput: half a minute of a keyboard, a mouse and two pads at 1,000 events per second fits into
     /// half_a_minute. Rounded up to a power of two, 16 KB to 1 GB; 0: none, which costs nothing. An event of a button

@@ -25,6 +25,10 @@ struct X11SourceOptions {
     /// The number of the first device; others follow in the order in which they are found (the desk's own are 1 and 2).
     /// One that another device of the timeline has is passed over.
     std::uint32_t first_device = 11;
+    /// Post what keys type as text, with the layout in force, dead keys and the compose sequences of the locale (by the
+    /// environment). A held key types again with each of the system's repeats, which only attach() has. Off, as
+    /// recorders need it: a program asks for text when it has a text field.
+    bool text = false;
     /// If more time than this passes between two calls of deliver(), the program stood still (a debugger, a modal
     /// dialogue): everything is cancelled, and buttons that are still held are adopted. 0 disables this, for programs
     /// that wait for input. The machine's sleep is detected in any case.

@@ -1,0 +1,72 @@
+// The game: what a frame of input does to the quay, the bay plan, the job list, a label and the menu. It knows no window,
+// no clock and no source, so that a test can play it at any frame rate.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "cursorum/actions/action_reader.hpp"
+#include "cursorum/actions/binding_capture.hpp"
+#include "cursorum/actions/player_profile.hpp"
+#include "cursorum/cursorum.hpp"
+#include "layout.hpp"
+#include "quay.hpp"
+
+class Game {
+public:
+    explicit Game(cursorum::PlayerProfile player);
+
+    /// The window's size: it decides where clicks count.
+    void set_layout(const Layout& layout);
+    /// One frame of input, and what it does to the world in `step` seconds.
+    void update(const cursorum::Frame& frame, double step);
+    /// The window lost the focus, or the pad is gone.
+    void pause() { actions.open(menu_mode()); }
+
+    // What is drawn.
+    Quay quay;
+    Layout layout;
+    struct Place {
+        std::size_t column = 0, level = 0;
+        friend bool operator==(const Place&, const Place&) = default;
+    };
+    std::optional<Place> hovered, selected, dragged;
+    cursorum::WindowPoint drag_to;
+    double zoom = 1, zoom_x = 0, zoom_y = 0;
+    std::vector<std::string> jobs;
+    std::size_t job = 0, taken_job = 0;
+    std::size_t menu_line = 0;
+    bool shows_lanes = true;
+    cursorum::DeviceKind last_used = cursorum::DeviceKind::keyboard;
+    std::string news = "Lower the spreader onto a box, and lock it.";
+    bool is_naming() const { return actions.is_open(naming_mode()); }
+    std::string preview() const;  // what an input method is composing
+
+    /// The menu's lines as they are shown.
+    std::vector<std::string> menu_lines() const;
+    /// What to press for an action, on the device that was used last.
+    std::string label_of(const char* action) const;
+
+    // What the loop does.
+    bool wants_to_quit = false, wants_why = false, wants_save = false;
+    bool has_landed = false;        // the spreader touched something: rumble
+    bool has_new_settings = false;  // the player's file is to be written, and pads to be shaped
+
+    cursorum::PlayerProfile player;
+    cursorum::ActionReader actions;
+
+private:
+    static cursorum::ModeHandle naming_mode();
+    static cursorum::ModeHandle menu_mode();
+    void drive(double step);
+    void use_plan(const cursorum::Frame& frame);
+    void use_list();
+    void type_label();
+    void use_menu(const cursorum::Frame& frame);
+    void change(std::size_t line, int by);
+    Box* selected_box();
+
+    std::optional<cursorum::BindingCapture> capture_;
+    const char* capturing_ = "";
+};
