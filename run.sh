@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
 # ./run.sh demo    sets up what is missing, builds a small program that shows the whole job on the demo recording
 # ./run.sh tool …  sets up what is missing, builds the command-line tool, and runs it: ./run.sh tool frames FILE
-# ./run.sh play    sets up what is missing, builds the first box, and opens its window: arrow keys and Space, or a gamepad
+# ./run.sh play    sets up what is missing, builds the crane in a window, and opens it; options go to it (--help)
 # ./run.sh guide N sets up what is missing, builds step N of docs/guide (1 to 8) alone, and runs it
 # ./run.sh test    sets up and builds everything, and runs all tests
 # ./run.sh test-kernel  builds everything and tests the Linux event devices in a machine of its own (QEMU)
@@ -81,7 +81,7 @@ set_up() {
     elif [ "$what" = window ]; then
         install_packages packages.txt packages-window.txt
         options=(-DCURSORUM_{TESTS,BENCH,HID,PICTURES,WATCH}=OFF -DCURSORUM_{EXAMPLES,X11,EVDEV}=ON)
-        target=first_box
+        target="quay_window first_box"
     elif [ "$what" = package ]; then
         install_packages packages.txt packages-window.txt packages-test.txt
         options=(-B "$build" -DBUILD_SHARED_LIBS=ON -DCMAKE_INSTALL_PREFIX=/usr -DCURSORUM_{TESTS,BENCH,EXAMPLES}=OFF)
@@ -99,7 +99,7 @@ set_up() {
     cmake "${options[@]}" --preset "$preset" >"$build/configure.log" 2>&1 ||
         { cat "$build/configure.log" >&2; fail "CMake could not configure"; }
     : >"$build/build.log"
-    cmake --build "$build" --target "$target" 2>&1 | show_progress ||
+    cmake --build "$build" --target $target 2>&1 | show_progress ||
         { grep -E 'error|FAILED' -A 5 "$build/build.log" >&2 || tail -n 40 "$build/build.log" >&2; fail "the build failed"; }
     echo "$now" >"$build/.built-$what"
 }
@@ -174,7 +174,7 @@ case ${1:-} in
     demo) set_up demo; shift; exec "$build/tools/cursorum/cursorum_demo" "$@" ;;
     tool) set_up tool; shift; exec "$build/tools/cursorum/cursorum" "$@" ;;
     guide) shift; guide "$@" ;;
-    play) set_up window; shift; exec "$build/examples/first_box" "$@" ;;
+    play) set_up window; shift; exec "$build/examples/quay_window" "$@" ;;
     test) set_up all; shift; exec ctest --test-dir "$build" --output-on-failure --parallel 2 "$@" ;;
     bench) set_up all; shift; exec "$build/bench/cursorum_bench" "$@" ;;
     fuzz) fuzz ;;

@@ -5,7 +5,8 @@
 #include <cstdio>
 
 #include "cursorum/actions/binding_text.hpp"
-#include "quay_window_actions.hpp"
+#include "cursorum/actions/profile_file.hpp"
+#include "quay_window.hpp"
 
 using namespace cursorum;
 namespace crane = quay_window::crane;
@@ -70,7 +71,8 @@ void Game::drive(double step) {
     has_landed = quay.has_landed;
     if (quay.stands() && actions.consume_press(crane::lock)) {
         if (quay.turn_locks())
-            news = quay.held ? "Locked onto " + quay.held->label + "." : "Put down; " + std::to_string(quay.moved) + " moved.";
+            news = quay.held ? "Locked onto " + quay.held->label + "."
+                             : "Put down; " + std::to_string(quay.moved) + " moved.";
         selected.reset();
     }
     if (actions[crane::horn].down()) quay.horn_until = quay.now + 0.1;
@@ -80,7 +82,7 @@ void Game::use_plan(const Frame& frame) {
     const PointerReading pointer = frame.pointer();
     const WindowPoint at = pointer.position();
     hovered.reset();
-    if (actions.pauses()) return;
+    if (actions.pauses()) return dragged.reset();  // what was dragged stays where it was
     if (const double turned = actions[crane::zoom].relative; turned != 0 && layout.plan().contains(at)) {
         zoom = std::clamp(zoom * std::pow(1.1, turned), 1.0, 3.0);
         zoom_x = (at.x - layout.left) / layout.scale - Layout::plan_x;
@@ -130,9 +132,14 @@ Box* Game::selected_box() {
 }
 
 void Game::type_label() {
-    if (!selected && is_naming())  // the box that the spreader is over
+    const bool has_typed = !actions.typing(naming::mode).empty();
+    if (!selected && (has_typed || is_naming()))  // the box that the spreader is over
         selected = Place{quay.column(), std::max<std::size_t>(quay.stacks[quay.column()].size(), 1) - 1};
     Box* const box = selected_box();
+    if (!box && is_naming()) {
+        actions.close(naming_mode());
+        news = "Choose a box first: there is none below the spreader.";
+    }
     if (!box) return;
     for (const TypingStep& step : actions.typing(naming::mode)) {
         if (step.action == naming::erase)
@@ -154,7 +161,8 @@ std::vector<std::string> Game::menu_lines() const {
     std::vector<std::string> lines{"Resume", dead_zone, curve};
     for (const char* const action : bindable) {
         const bool waits = capture_ && std::string_view{capturing_} == action;
-        lines.push_back(std::string{action} + ":  " + (waits ? "press a control, or Escape" : label_of(action)));
+        lines.push_back(std::string{std::string_view{action}.substr(6)} + ":  " +
+                        (waits ? "press a control, or Escape" : label_of(action)));
     }
     lines.push_back("Quit");
     return lines;
@@ -163,7 +171,9 @@ std::vector<std::string> Game::menu_lines() const {
 std::string Game::label_of(const char* name) const {
     const Action* const action = player.profile().action(name);
     const Binding* const binding = action ? binding_for(*action, last_used) : nullptr;
-    return binding ? binding_label(*binding, [](std::string_view) { return std::string{}; }) : "not bound";
+    return binding ? binding_label(
+                         *binding, symbol ? symbol : [](std::string_view) { return std::string{}; })
+                   : "not bound";
 }
 
 // While a capture waits, it claims everything: what is pressed for it reaches no action, not even the menu's.
@@ -182,7 +192,7 @@ void Game::use_menu(const Frame& frame) {
     }
     const std::uint64_t steps = actions[menu::down].steps() + (line_count - 1) * actions[menu::up].steps();
     menu_line = (menu_line + steps) % line_count;
-    const bool has_pointer = frame.pointer().has_moved();
+    const bool has_pointer = frame.pointer().moved();
     bool is_clicked = false;
     for (std::size_t line = 0; line < line_count; ++line) {
         const TargetReading target = frame.pointer().target(layout.menu_line(line));

@@ -1,7 +1,8 @@
-// The game: what a frame of input does to the quay, the bay plan, the job list, a label and the menu. It knows no window,
-// no clock and no source, so that a test can play it at any frame rate.
+// The game: what a frame of input does to the quay, the bay plan, the job list, a label and the menu. It knows no
+// window, no clock and no source, so that a test can play it at any frame rate.
 #pragma once
 
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
@@ -39,6 +40,7 @@ public:
     std::size_t menu_line = 0;
     bool shows_lanes = true;
     cursorum::DeviceKind last_used = cursorum::DeviceKind::keyboard;
+    std::function<std::string(std::string_view control)> symbol;  // what is printed on a key; empty: its name
     std::string news = "Lower the spreader onto a box, and lock it.";
     bool is_naming() const { return actions.is_open(naming_mode()); }
     std::string preview() const;  // what an input method is composing

@@ -27,14 +27,11 @@ struct Quay {
 
     Quay() {
         constexpr unsigned colours[] = {0xE8833A, 0x4E8FA8, 0xB8C15A, 0xC0504D};
-        for (unsigned i = 0; i < 11; ++i)
-            stacks[i % 5].push_back({"QA" + std::to_string(17 + 23 * i), colours[i % 4]});
+        for (unsigned i = 0; i < 11; ++i) stacks[i % 5].push_back({"QA" + std::to_string(17 + 23 * i), colours[i % 4]});
     }
     std::size_t column() const { return static_cast<std::size_t>(std::clamp(trolley + 0.5, 0.0, 6.0)); }
     /// Where the spreader stands on the stack below it; the held box is between the two.
-    double floor() const {
-        return static_cast<double>(stacks[column()].size()) + (held ? 1 : 0);
-    }
+    double floor() const { return static_cast<double>(stacks[column()].size()) + (held ? 1 : 0); }
     void move(double right, double down) {
         const bool stood = has_landed;
         trolley = std::clamp(trolley + right, 0.0, 6.0);

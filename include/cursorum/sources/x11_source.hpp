@@ -17,7 +17,7 @@ namespace cursorum {
 
 struct X11SourceOptions {
     /// The display's name; if empty, the environment variable DISPLAY is used.
-    std::string display;
+    std::string display{};
     /// The caller's window. Keys count while it has the focus, buttons and motion while the pointer is in it. If 0, all
     /// input of the display counts, whichever window has the focus, and motion has no positions; the timeline then
     /// stays in focus. This is meant for recorders.

@@ -1,0 +1,185 @@
+// examples/quay_window, played without its window at 10 to 1,000 pictures per second.
+
+#include <gtest/gtest.h>
+
+#include <initializer_list>
+#include <string>
+
+#include "cursorum/actions/profile_file.hpp"
+#include "game.hpp"
+#include "snippets/world.hpp"
+
+namespace {
+
+using namespace cursorum;
+using namespace cursorum::controls;
+using test::down;
+using test::focus;
+using test::place;
+using test::Script;
+using test::stop;
+using test::up;
+
+constexpr int rates[] = {10, 30, 60, 144, 1000};
+
+PlayerProfile shipped() {
+    ProfileError error;
+    const auto profile = load_profile(CURSORUM_SOURCE_DIR "/examples/quay_window/quay_window.toml", error);
+    EXPECT_TRUE(profile) << error.message();
+    return PlayerProfile{profile.value_or(Profile{})};
+}
+
+/// The window's loop, with an engine's own callbacks in place of a source.
+struct Play : test::World {
+    Play(const Script& script, int frames_per_second) : World{script, frames_per_second} {
+        game.set_layout(Layout{1280, 800});
+        when_key = [this](Button key, bool is_down) {
+            timeline.desk().button(key, is_down);
+            const std::string_view name = name_of(key);
+            if (is_down && name.starts_with("Key"))
+                timeline.desk().typed(std::string(1, static_cast<char>(name.back() - 'A' + 'a')));
+        };
+        when_focus = [this](bool has) {
+            has ? timeline.desk().gain_focus(my_keys_down()) : timeline.desk().lose_focus();
+            if (!has) game.pause();
+        };
+        when_place = [this](double x, double y) { timeline.desk().moved_to(WindowPoint{x, y}); };
+        while (running) {
+            pump(my_window);
+            if (const auto tick = pictures.next(Clock::now())) {
+                game.update(sampler.advance(*tick), tick->step);
+                pictures.stand_still(game.actions.pauses());
+                horns += game.actions[horn].press_count();
+                locks = game.quay.moved;
+            }
+        }
+    }
+    Timeline timeline{{.down = my_keys_down()}};
+    Sampler sampler{timeline};
+    PictureClock pictures;
+    Game game{shipped()};
+    const ButtonAction horn = game.player.profile().find_button("horn").value();
+    unsigned horns = 0, locks = 0;
+};
+
+void tap(Script& script, double& at, std::initializer_list<Button> keys) {
+    for (const Button key : keys) script.push_back(down(at, key)), script.push_back(up(at + 5, key)), at += 9;
+}
+
+TEST(QuayWindow, MovesTheSameAtEveryRate) {
+    double first = 0;
+    for (const int rate : rates) {
+        SCOPED_TRACE(rate);
+        Play play{{down(-5, KeyD), up(100, KeyD), down(1000, KeyA), up(1600, KeyA), down(2000, KeyA), stop(2050, 3000),
+                   up(5200, KeyA)},
+                  rate};
+        if (rate == rates[0]) first = play.game.quay.trolley;
+        // A key that was held at the start moves from the first frame on, and a stop is bounded by the clock.
+        EXPECT_NEAR(play.game.quay.trolley, first, 0.9);
+        EXPECT_GT(play.game.quay.trolley, 1);
+        EXPECT_LT(play.game.quay.trolley, 4);
+        EXPECT_EQ(play.horns, 0U);
+    }
+}
+
+TEST(QuayWindow, TakesABoxAndPutsItDown) {
+    for (const int rate : rates) {
+        SCOPED_TRACE(rate);
+        // Down onto the second column from the right, where a box stands; up, to the right, and down again.
+        Script script{down(100, KeyA),  up(500, KeyA),     down(600, KeyS), up(3000, KeyS),   down(3100, Space),
+                      up(3110, Space),  down(3300, KeyW),  up(5000, KeyW),  down(5200, KeyD), up(6000, KeyD),
+                      down(6200, KeyS), down(8200, Space), up(8210, Space), up(9000, KeyS)};
+        Play play{script, rate};
+        EXPECT_EQ(play.locks, 1U) << "the press before the landing waits for it, or comes after it";
+        EXPECT_FALSE(play.game.quay.held);
+    }
+}
+
+TEST(QuayWindow, TypesALabelAndNoHorn) {
+    for (const int rate : rates) {
+        SCOPED_TRACE(rate);
+        Script script{place(100, 1000, 300), down(200, MouseLeft), up(210, MouseLeft)};  // a box of the plan
+        double at = 500;
+        tap(script, at, {KeyT, KeyH, KeyO, KeyX, Backspace, KeyI, KeyS, KeyT, Enter, KeyH});
+        script.push_back(focus(at += 200, false));
+        tap(script, at, {KeyH});
+        script.push_back(focus(at += 200, true));
+        tap(script, at += 100, {Escape});
+        tap(script, at += 300, {KeyH});
+        Play play{script, rate};
+        ASSERT_TRUE(play.game.selected);
+        const Box& box = play.game.quay.stacks[play.game.selected->column][play.game.selected->level];
+        EXPECT_EQ(box.label.substr(box.label.size() - 5), "hoist") << box.label;
+        EXPECT_EQ(play.horns, 2U);
+        EXPECT_FALSE(play.game.actions.pauses());
+    }
+}
+
+TEST(QuayWindow, TheMenuClosesAndBindsWhatWasChosen) {
+    for (const int rate : rates) {
+        SCOPED_TRACE(rate);
+        Script script;
+        double at = 500;
+        tap(script, at, {Escape});
+        script.push_back(down(at += 10, KeyD));  // nothing moves while it is open
+        for (int i = 0; i < 3; ++i) tap(script, at += 100, {ArrowDown});
+        tap(script, at += 300, {Enter});
+        tap(script, at += 300, {KeyH});  // for "lock", although "horn" has it
+        script.push_back(up(at += 300, KeyD));
+        tap(script, at += 100, {Escape});
+        tap(script, at += 300, {KeyH});
+        Play play{script, rate};
+        EXPECT_FALSE(play.game.actions.pauses());
+        EXPECT_NEAR(play.game.quay.trolley, 5, 0.35) << "but for what it coasted";
+        EXPECT_EQ(play.game.player.profile().action("crane.lock")->bindings[0].buttons[0], KeyH);
+        EXPECT_EQ(play.horns, 0U) << "the key is another action's now";
+        EXPECT_FALSE(play.game.wants_to_quit);
+    }
+}
+
+// The menu is opened, gone through and chosen from, and a label typed, all within one picture.
+TEST(QuayWindow, TakesManyKeysInOnePicture) {
+    for (const int rate : rates) {
+        SCOPED_TRACE(rate);
+        Script script;
+        double at = 503;
+        const auto quick = [&](std::initializer_list<Button> keys) {
+            for (const Button key : keys) script.push_back(down(at += 0.5, key)), script.push_back(up(at += 0.5, key));
+        };
+        quick({KeyT, KeyX, Backspace, KeyH, KeyA, KeyL, Enter});
+        at += 500;
+        quick({Escape, ArrowDown, ArrowDown, ArrowDown, Enter});
+        at += 500;
+        quick({KeyL});
+        at += 500;
+        quick({ArrowUp, ArrowUp, ArrowUp, ArrowUp, Enter});
+        Play play{script, rate};
+        ASSERT_TRUE(play.game.selected);
+        const Box& box = play.game.quay.stacks[play.game.selected->column][play.game.selected->level];
+        EXPECT_EQ(box.label.substr(box.label.size() - 3), "hal");
+        EXPECT_EQ(play.game.player.profile().action("crane.lock")->bindings[0].buttons[0], KeyL);
+        EXPECT_TRUE(play.game.wants_to_quit);
+        EXPECT_EQ(play.horns, 0U);
+    }
+}
+
+TEST(QuayWindow, DragsABoxToAnotherStackOrBack) {
+    const Layout layout{1280, 800};
+    const auto middle = [&](std::size_t column, std::size_t level) {
+        const WindowRect cell = layout.cell(column, level, 1, 0, 0);
+        return WindowPoint{cell.x + cell.width / 2, cell.y + cell.height / 2};
+    };
+    for (const int rate : rates) {
+        SCOPED_TRACE(rate);
+        const WindowPoint from = middle(0, 2), to = middle(6, 0);
+        Play play{{place(100, from.x, from.y), down(300, MouseLeft), place(500, 1000, 200), place(700, to.x, to.y),
+                   up(900, MouseLeft), place(1200, to.x, to.y), down(1300, MouseLeft), place(1500, 900, 200),
+                   focus(1700, false), focus(2000, true), up(2100, MouseLeft)},
+                  rate};
+        EXPECT_EQ(play.game.quay.stacks[6].size(), 1U) << "dropped there, and not taken away when the focus went";
+        EXPECT_EQ(play.game.quay.stacks[0].size(), 2U);
+        EXPECT_FALSE(play.game.dragged);
+    }
+}
+
+}  // namespace
