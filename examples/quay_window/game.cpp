@@ -133,8 +133,8 @@ Box* Game::selected_box() {
 
 void Game::type_label() {
     const bool has_typed = !actions.typing(naming::mode).empty();
-    if (!selected && (has_typed || is_naming()))  // the box that the spreader is over
-        selected = Place{quay.column(), std::max<std::size_t>(quay.stacks[quay.column()].size(), 1) - 1};
+    const std::size_t below = quay.stacks[quay.column()].size();
+    if (!selected && below != 0 && (has_typed || is_naming())) selected = Place{quay.column(), below - 1};
     Box* const box = selected_box();
     if (!box && is_naming()) {
         actions.close(naming_mode());

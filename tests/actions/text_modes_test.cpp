@@ -235,6 +235,19 @@ TEST(TextModes, AVerdictSaysThatAClickWasElsewhere) {
     EXPECT_EQ(verdicts.all[1].rule, Rule::elsewhere);
 }
 
+// What is found down is not asked where it was pressed.
+TEST(TextModes, AnAdoptHasNoPlace) {
+    Quay game;
+    EXPECT_TRUE(game.reader.set_area(*game.profile.find_button("elsewhere"), ClickArea{{100, 100, 80, 20}}));
+    game.timeline.desk().button(MouseLeft, true, at(10 * ms));
+    game.frame(20 * ms);
+    EXPECT_TRUE(game.reader.is_open(game.naming)) << "a click anywhere opens it";
+    game.reader.close(*game.profile.find_mode("crane"));
+    game.frame(30 * ms);
+    EXPECT_TRUE(game.reader[*game.profile.find_button("elsewhere")].down()) << "it is naming's now, as it is down";
+    EXPECT_EQ(game.reader[*game.profile.find_button("elsewhere")].press_count(), 0U);
+}
+
 // Areas and compositions are part of a saved state.
 TEST(TextModes, AreSavedAndRestored) {
     Quay game;

@@ -141,7 +141,7 @@ TEST(QuayWindow, TheMenuClosesAndBindsWhatWasChosen) {
 TEST(QuayWindow, TakesManyKeysInOnePicture) {
     for (const int rate : rates) {
         SCOPED_TRACE(rate);
-        Script script;
+        Script script{place(100, 1000, 300), down(200, MouseLeft), up(210, MouseLeft)};  // a box of the plan
         double at = 503;
         const auto quick = [&](std::initializer_list<Button> keys) {
             for (const Button key : keys) script.push_back(down(at += 0.5, key)), script.push_back(up(at += 0.5, key));

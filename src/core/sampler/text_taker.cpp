@@ -10,11 +10,7 @@ bool TextTaker::take(FrameContext& of, const InletHistory& inlet, unsigned numbe
     std::uint64_t& taken = of.others_.inlets[number].texts;
     TextEntries& texts = of.other_entries_.texts;
     TextSlot slot;
-    // An event's slots are taken together, even if only its first one is asked for.
-    const auto goes_on = [&] {
-        return taken < inlet.texts_.published() && inlet.texts_.try_read(taken, slot) && slot.continues();
-    };
-    for (; taken != end || goes_on(); ++taken) {
+    for (; taken != end; ++taken) {
         const bool is_whole = inlet.texts_.try_read(taken, slot);
         if (is_whole && slot.time > until) {
             of.note_head(slot.time);
