@@ -31,7 +31,8 @@ void share_the_engines_connection(xcb_connection_t* connection, xcb_window_t win
             std::free(event);
         }
         const Frame& frame = sampler.advance(source->deliver(timeline));
-        source->lock_pointer(frame[MouseRight].down());   // look around while it is held: motion, no position
+        const bool looks = frame[MouseRight].down();      // look around while it is held: motion, no position
+        source->set_cursor({looks ? CursorHold::locked : CursorHold::free});
     }
 }
 

@@ -38,6 +38,7 @@
 #include "cursorum/core/button_set.hpp"  // a set of buttons
 #include "cursorum/core/control.hpp"     // Button, names and numbers of controls
 #include "cursorum/core/controls.hpp"    // controls::KeyW, controls::MouseLeft, controls::Shift …
+#include "cursorum/core/cursor_state.hpp"  // CursorState: free, kept in the window, locked; hidden
 #include "cursorum/core/device.hpp"      // DeviceId, DeviceInfo, DeviceKind
 #include "cursorum/core/edge.hpp"        // Edge: press, release, adopt, cancel
 #include "cursorum/core/key_tables.hpp"  // button_of(KeyTable, number): the key numbers of event sources

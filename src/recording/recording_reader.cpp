@@ -192,10 +192,16 @@ void read_contact(const Members& line, Event& event) {
 void read_pointer(const Members& line, Event& event) {
     event.has_inside = line.find("inside") != nullptr;
     event.has_locked = line.find("locked") != nullptr;
-    if (!event.has_inside && !event.has_locked)
-        throw BadLine{"a pointer line with neither \"inside\" nor \"locked\"", "one or both", {}};
+    event.has_kept = line.find("kept") != nullptr;
+    event.has_hidden = line.find("hidden") != nullptr;
+    if (!event.has_inside && !event.has_locked && !event.has_kept && !event.has_hidden)
+        throw BadLine{"a pointer line with neither \"inside\" nor \"locked\"",
+                      "one of \"inside\", \"locked\", \"kept\", \"hidden\"",
+                      {}};
     if (event.has_inside) event.inside = line.flag("inside");
     if (event.has_locked) event.locked = line.flag("locked");
+    if (event.has_kept) event.kept = line.flag("kept");
+    if (event.has_hidden) event.hidden = line.flag("hidden");
 }
 
 void read_state(const Members& line, Event& event) {

@@ -207,6 +207,8 @@ void RecordingWriter::take(const Event& event) {
         case EventType::pointer:
             if (event.has_inside) member("inside", event.inside);
             if (event.has_locked) member("locked", event.locked);
+            if (event.has_kept) member("kept", event.kept);
+            if (event.has_hidden) member("hidden", event.hidden);
             break;
         case EventType::contact:
             line_ += ",\"contact\":" + std::to_string(event.contact);

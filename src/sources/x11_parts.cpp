@@ -24,7 +24,7 @@ using x11::XDevice;
 X11Source::Parts::~Parts() {
     if (!connection || xcb_connection_has_error(c())) return;
     if (marker.is_sent) xcb_discard_reply(c(), marker.sequence);
-    lock.set(root, options.window, false);
+    lock.set(root, options.window, {});
     // On the engine's connection, its own core events must come again.
     if (attached())
         for (const Selection& selection : selections) select_on(selection.window, selection.device, selection.before);

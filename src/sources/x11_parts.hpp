@@ -112,7 +112,8 @@ struct X11Source::Parts {
     } marker;  // a request whose answer shows that everything before it has arrived
     StandstillWatch watch;
     bool announced = false, broken = false, focused = true;
-    bool lock_wanted = false, lock_posted = false;
+    CursorState cursor_wanted, cursor_posted;
+    std::optional<WindowPoint> warp_wanted;
     x11::PointerLock lock;
     std::uint64_t unknown_keys = 0;
     std::optional<KeyLayout> key_layout;  // as it was when it was read last

@@ -48,15 +48,26 @@ bool PointerLock::open(xcb_connection_t* connection) {
     return can_lock_ = version && version->major_version >= 5;
 }
 
-bool PointerLock::set(xcb_window_t root, xcb_window_t window, bool on) {
-    if (!can_lock_ || on == is_on_) return is_on_ == on;
-    if (!on) {
+void PointerLock::set(xcb_window_t root, xcb_window_t window, const CursorState& wanted) {
+    if (!can_lock_ || wanted == now_) return;
+    const bool holds = wanted.hold != CursorHold::free;
+    if (!holds && has_barriers_)
         for (const std::uint32_t barrier : barriers_) xcb_xfixes_delete_pointer_barrier(c_, barrier);
-        xcb_xfixes_show_cursor(c_, root_);
-        xcb_flush(c_);
-        is_on_ = false;
-        return true;
+    if (holds && !has_barriers_ && !put_barriers(root, window)) return;
+    has_barriers_ = holds;
+    // A locked cursor is hidden on the whole screen, since it cannot be elsewhere; another one over the window alone.
+    const auto place = [&](const CursorState& of) {
+        return of.hold == CursorHold::locked ? root : of.hidden ? window : 0;
+    };
+    if (place(now_) != place(wanted)) {
+        if (place(now_) != 0) xcb_xfixes_show_cursor(c_, place(now_));
+        if (place(wanted) != 0) xcb_xfixes_hide_cursor(c_, place(wanted));
     }
+    xcb_flush(c_);
+    now_ = wanted;
+}
+
+bool PointerLock::put_barriers(xcb_window_t root, xcb_window_t window) {
     const auto size_cookie = xcb_get_geometry(c_, window);
     const auto place_cookie = xcb_translate_coordinates(c_, window, root, 0, 0);
     const auto pointer_cookie = xcb_query_pointer(c_, window);
@@ -79,10 +90,7 @@ bool PointerLock::set(xcb_window_t root, xcb_window_t window, bool on) {
         xcb_xfixes_create_pointer_barrier(c_, barriers_[i], root, lines[i][0], lines[i][1], lines[i][2], lines[i][3], 0,
                                           0, nullptr);
     }
-    xcb_xfixes_hide_cursor(c_, root);  // of the whole screen: it cannot be elsewhere
-    xcb_flush(c_);
-    root_ = root;
-    return is_on_ = true;
+    return true;
 }
 
 }  // namespace cursorum::x11

@@ -6,6 +6,7 @@
 #include <optional>
 #include <string>
 
+#include "cursorum/core/cursor_state.hpp"
 #include "cursorum/core/space.hpp"
 #include "sources/x11_events.hpp"
 
@@ -39,20 +40,23 @@ private:
     unsigned count_ = 0;
 };
 
-/// Keeps the pointer inside a window and hides it, by the server's pointer barriers: unlike a grab, they take no event
-/// away from other clients.
+/// Keeps the pointer inside a window, by the server's pointer barriers: unlike a grab, they take no event away from
+/// other clients. A locked one is hidden, too.
 class PointerLock {
 public:
     /// False if the server cannot do it (no XFixes 5).
     bool open(xcb_connection_t* connection);
     bool can_lock() const noexcept { return can_lock_; }
-    bool is_on() const noexcept { return is_on_; }
-    bool set(xcb_window_t root, xcb_window_t window, bool on);
+    bool is_on() const noexcept { return now_.hold == CursorHold::locked; }
+    const CursorState& now() const noexcept { return now_; }
+    void set(xcb_window_t root, xcb_window_t window, const CursorState& wanted);
 
 private:
+    bool put_barriers(xcb_window_t root, xcb_window_t window);
+
     xcb_connection_t* c_ = nullptr;
-    bool can_lock_ = false, is_on_ = false;
-    xcb_window_t root_ = 0;
+    bool can_lock_ = false, has_barriers_ = false;
+    CursorState now_;
     std::array<std::uint32_t, 4> barriers_{};
 };
 

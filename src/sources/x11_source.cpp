@@ -242,14 +242,28 @@ void X11Source::Parts::lamps(std::uint32_t on, Time stamp) {
     sink->take(event);
 }
 
-/// Locks or frees the pointer as asked and as the focus allows, and posts it.
+/// Makes the cursor what is wanted, as the focus allows, and posts it.
 void X11Source::Parts::apply_lock() {
-    lock.set(root, options.window, lock_wanted && focused);
-    if (lock.is_on() == lock_posted) return;
-    lock_posted = lock.is_on();
-    for (const Master& master : masters)
-        if (master.present && master.kind == DeviceKind::mouse)
-            sink->take(Event::pointer_locked(last_stamp, master.id, lock_posted));
+    lock.set(root, options.window, focused ? cursor_wanted : CursorState{});
+    const auto for_each_mouse = [this](auto&& event_of) {
+        for (Master& master : masters)
+            if (master.present && master.kind == DeviceKind::mouse) sink->take(event_of(master));
+    };
+    if (lock.now() != cursor_posted) {
+        cursor_posted = lock.now();
+        for_each_mouse([&](const Master& master) { return Event::cursor(last_stamp, master.id, cursor_posted); });
+    }
+    if (!warp_wanted || !focused) return;
+    const WindowPoint to = *std::exchange(warp_wanted, std::nullopt);
+    xcb_warp_pointer(c(), XCB_NONE, options.window, 0, 0, 0, 0, static_cast<std::int16_t>(to.x),
+                     static_cast<std::int16_t>(to.y));
+    xcb_flush(c());
+    for_each_mouse([&](Master& master) {
+        master.root_x = master.window_x + to.x, master.root_y = master.window_y + to.y;
+        Event event = Event::moved_to(last_stamp, master.id, to);
+        event.warp = true;
+        return event;
+    });
 }
 
 // ---- delivering
@@ -296,7 +310,8 @@ Time X11Source::Parts::deliver() {
         interruption.text = "standstill";
         sink->take(interruption);
     }
-    if (lock_wanted != lock_posted && focused) last_stamp = std::max(last_stamp, clock.complete(before));
+    if ((cursor_wanted != cursor_posted || warp_wanted) && focused)
+        last_stamp = std::max(last_stamp, clock.complete(before));
     apply_lock();
     if (!attached()) {
         // When the answer arrives, everything that the server sent before it has arrived, too.
@@ -398,9 +413,15 @@ bool X11Source::take(const void* event) {
     return input && input->kind != InputKind::layout && input->kind != InputKind::destroyed;
 }
 
-bool X11Source::lock_pointer(bool locked) {
-    if (locked && !parts_->lock.can_lock()) return false;
-    parts_->lock_wanted = locked;
+bool X11Source::set_cursor(const CursorState& wanted) {
+    if (wanted != CursorState{} && !parts_->lock.can_lock()) return false;
+    parts_->cursor_wanted = wanted;
+    return true;
+}
+
+bool X11Source::warp_pointer(WindowPoint to) {
+    if (!parts_->has_window() || parts_->lock.is_on()) return false;
+    parts_->warp_wanted = to;
     return true;
 }
 

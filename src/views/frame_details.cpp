@@ -83,11 +83,14 @@ std::vector<DetailRow> pointer_rows(const Frame& frame) {
     const PointerReading pointer = frame.pointer();
     const bool inside = pointer.inside(), locked = pointer.locked();
     const bool crossed = inside != pointer.was_inside(), locks = locked != pointer.was_locked();
-    if (!pointer.moved() && !crossed && !locks) return {};
+    const CursorState cursor = pointer.cursor();
+    const bool changes = cursor != pointer.previous_cursor() && !locks;
+    if (!pointer.moved() && !crossed && !locks && !changes) return {};
     const Distance motion = pointer.motion(), wheel = pointer.wheel(), raw = pointer.raw_motion();
     DetailRow row{.name = "pointer",
                   .state = locks     ? (locked ? "locked" : "freed")
                            : crossed ? (inside ? "entered" : "left")
+                           : changes ? "cursor"
                                      : "moved"};
     if (pointer.has_position()) {
         const WindowPoint at = pointer.position();
@@ -112,6 +115,11 @@ std::vector<DetailRow> pointer_rows(const Frame& frame) {
     }
     if (!inside) row.fields.emplace_back("inside", "false");
     if (locked) row.fields.emplace_back("locked", "true");
+    if (cursor.hold == CursorHold::kept) row.fields.emplace_back("kept", "true");
+    if (cursor.hidden) row.fields.emplace_back("hidden", "true");
+    if (changes)
+        row.text += fmt::format("  {}{}", cursor.hold == CursorHold::kept ? "kept in the window" : "free",
+                                cursor.hidden ? ", hidden" : "");
     if (locks && crossed) row.text += inside ? "  entered" : "  left";
     std::size_t samples = 0;
     for (const PointerSample& sample : pointer.samples()) samples += sample.time <= frame.end();
@@ -340,8 +348,8 @@ std::vector<const char*> detail_columns(FramePart part) {
         case FramePart::axes: return {"device", "control", "value"};
         case FramePart::sticks: return {"device", "control", "x", "y"};
         case FramePart::pointer:
-            return {"x",      "y",      "dx",      "dy",      "wheel_x", "wheel_y",
-                    "raw_dx", "raw_dy", "steps_x", "steps_y", "inside",  "locked"};
+            return {"x",      "y",       "dx",      "dy",     "wheel_x", "wheel_y", "raw_dx",
+                    "raw_dy", "steps_x", "steps_y", "inside", "locked",  "kept",    "hidden"};
         case FramePart::samples: return {"t", "device", "dx", "dy", "x", "y"};
         case FramePart::clicks:
             return {"t", "device", "control", "pressed", "count", "farthest", "from_x", "from_y", "to_x", "to_y"};

@@ -350,9 +350,40 @@ TEST_P(PointerX11, HasPositionsMotionAndButtonsOnOnePointer) {
     EXPECT_EQ(timeline.desk().counters().strays, 0U);
 }
 
+// Kept in the window and hidden: it has positions, and is free while the focus is elsewhere. A game puts it somewhere.
+TEST_P(PointerX11, KeptItStaysInTheWindowUntilFocusGoes) {
+    ASSERT_TRUE(eventually_shows("at", "20,10"));
+    constexpr CursorState kept{CursorHold::kept, true}, free{};
+    const auto becomes = [&](const CursorState& state) {
+        return eventually([&] { return next_frame().pointer().cursor() == state; });
+    };
+    ASSERT_TRUE(source->set_cursor(kept));
+    ASSERT_TRUE(becomes(kept));
+    hand->move_by(-400, 0);
+    ASSERT_TRUE(eventually_shows("at", "0,10"));
+    hand->give_focus(window);
+    ASSERT_TRUE(becomes(free));
+    hand->move_by(-60, 0);
+    EXPECT_EQ(hand->pointer_x(), 40) << "it may leave";
+    hand->move_to(120, 60);
+    hand->give_focus(other);
+    ASSERT_TRUE(becomes(kept)) << "and is as wanted again";
+    ASSERT_TRUE(source->warp_pointer({50, 40}));
+    Distance motion;
+    ASSERT_TRUE(eventually([&] {
+        const PointerReading pointer = next_frame().pointer();
+        motion.x += pointer.motion().x;
+        return pointer.position() == WindowPoint{50, 40};
+    }));
+    EXPECT_EQ(hand->pointer_x(), 150);
+    EXPECT_EQ(motion.x, 0);
+    ASSERT_TRUE(source->set_cursor({}));
+    ASSERT_TRUE(becomes(free));
+}
+
 TEST_P(PointerX11, LockedItMovesWithoutAPlaceUntilFocusGoes) {
     ASSERT_TRUE(eventually_shows("at", "20,10"));
-    ASSERT_TRUE(source->lock_pointer(true));
+    ASSERT_TRUE(source->set_cursor({CursorHold::locked}));
     ASSERT_TRUE(eventually_shows("locked", "off>on"));
     Distance sum;
     for (int i = 0; i < 3; ++i) hand->move_by(-40, 0);  // far beyond the window's edge
@@ -365,7 +396,7 @@ TEST_P(PointerX11, LockedItMovesWithoutAPlaceUntilFocusGoes) {
     hand->move_by(60, 0);
     hand->give_focus(other);
     ASSERT_TRUE(eventually_shows("locked", "off>on"));
-    source->lock_pointer(false);
+    source->set_cursor({});
     ASSERT_TRUE(eventually_shows("locked", "on>off"));
 }
 

@@ -8,6 +8,7 @@
 #include "cursorum/core/axis.hpp"
 #include "cursorum/core/button_set.hpp"
 #include "cursorum/core/control.hpp"
+#include "cursorum/core/cursor_state.hpp"
 #include "cursorum/core/device.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/outcome.hpp"
@@ -62,6 +63,8 @@ struct CURSORUM_API Event {
     ContactPhase phase{};           ///< contact
     bool has_inside = false, inside = true;   ///< pointer
     bool has_locked = false, locked = false;  ///< pointer
+    bool has_kept = false, kept = false;      ///< pointer: within the window
+    bool has_hidden = false, hidden = false;  ///< pointer
     DeviceShaping shaping;                    ///< shaping: all of it
     std::string_view text;                    ///< text: what was typed; interrupt: the reason
     TextPhase text_phase{};                   ///< text
@@ -129,6 +132,13 @@ struct CURSORUM_API Event {
         Event event = of(time, EventType::pointer, device);
         event.has_locked = true;
         event.locked = locked;
+        return event;
+    }
+    static Event cursor(Time time, DeviceId device, const CursorState& state) noexcept {
+        Event event = pointer_locked(time, device, state.hold == CursorHold::locked);
+        event.has_kept = event.has_hidden = true;
+        event.kept = state.hold == CursorHold::kept;
+        event.hidden = state.hidden;
         return event;
     }
     static Event shaped(Time time, DeviceId device, const DeviceShaping& shaping) noexcept {

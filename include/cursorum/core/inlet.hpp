@@ -7,6 +7,7 @@
 #include <span>
 
 #include "cursorum/core/button_set.hpp"
+#include "cursorum/core/cursor_state.hpp"
 #include "cursorum/core/device.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/inlet_counters.hpp"
@@ -196,6 +197,9 @@ public:
     Outcome pointer_inside(DeviceId device, bool inside, Time when = Clock::now()) noexcept;
     /// The pointer was locked to the window (it has motion, but no position), or freed.
     Outcome pointer_locked(DeviceId device, bool locked, Time when = Clock::now()) noexcept;
+    /// What the cursor is like now: whether it may leave the window, is locked, is hidden. Sources post it when they
+    /// have done what the game wants; it is free and shown without focus.
+    Outcome cursor(DeviceId device, const CursorState& state, Time when = Clock::now()) noexcept;
     /// Sets one axis: -1 to 1, or 0 to 1 for a trigger. Values outside the range are clamped and counted as `limited`;
     /// NaN and infinity are refused. Cost: 15 ns if the value is unchanged, else 50 to 80 ns.
     Outcome axis(DeviceId device, Axis axis, double value, Time when = Clock::now()) noexcept;
@@ -218,14 +222,15 @@ public:
     /// buttons in the set are ignored. Also taken while the window has no focus.
     Outcome locks(const ButtonSet& on, Time when = Clock::now()) noexcept;
 
-    /// Text was entered: what the system made of a key, with its layout and dead keys. Pass the key that made it: whoever
-    /// got its press gets the text, too, so that the key that opens a text field types nothing into it. Without a key,
-    /// it is that of the key whose press or system repeat was posted last on this inlet, if nothing of a button was
-    /// posted after that and it is less than 50 ms old. UTF-8; a text that is malformed, is longer than text_capacity or
-    /// has control characters (other than tabs and line feeds) is refused. Ignored without focus.
+    /// Text was entered: what the system made of a key, with its layout and dead keys. Pass the key that made it:
+    /// whoever got its press gets the text, too, so that the key that opens a text field types nothing into it. Without
+    /// a key, it is that of the key whose press or system repeat was posted last on this inlet, if nothing of a button
+    /// was posted after that and it is less than 50 ms old. UTF-8; a text that is malformed, is longer than
+    /// text_capacity or has control characters (other than tabs and line feeds) is refused. Ignored without focus.
     Outcome typed(std::string_view text, Button key = {}, Time when = Clock::now()) noexcept;
-    /// What an input method does before text is entered: begin, change, commit, cancel. `caret`: a position in the text,
-    /// in bytes. Focus loss cancels a composition. A beginning may be left out, and an end without one has no effect.
+    /// What an input method does before text is entered: begin, change, commit, cancel. `caret`: a position in the
+    /// text, in bytes. Focus loss cancels a composition. A beginning may be left out, and an end without one has no
+    /// effect.
     Outcome compose(TextPhase phase, std::string_view text, unsigned caret = 0, Time when = Clock::now()) noexcept;
 
     /// Posts any event, as sources and recordings give them.

@@ -5,6 +5,7 @@
 #include <cstdint>
 #include <iterator>
 
+#include "cursorum/core/cursor_state.hpp"
 #include "cursorum/core/detail/device_filter.hpp"
 #include "cursorum/core/detail/frame_window.hpp"
 #include "cursorum/core/detail/opaque.hpp"
@@ -181,6 +182,11 @@ public:
     bool locked() const noexcept;
     /// At its start.
     bool was_locked() const noexcept;
+
+    /// The cursor at the frame's end, as the source reported it: free or kept in the window, locked, hidden; and at its
+    /// start.
+    CursorState cursor() const noexcept;
+    CursorState previous_cursor() const noexcept;
 
     /// Every motion event in order, with its time.
     SampleRange samples() const noexcept { return {*frame_, devices_}; }

@@ -281,4 +281,15 @@ bool PointerReading::was_inside() const noexcept { return !core_of(*frame_).othe
 bool PointerReading::locked() const noexcept { return core_of(*frame_).other_entries().locked; }
 bool PointerReading::was_locked() const noexcept { return core_of(*frame_).others().locked; }
 
+namespace {
+
+CursorState cursor_of(const detail::PointerLevels& of) noexcept {
+    return {of.locked ? CursorHold::locked : of.cursor_kept ? CursorHold::kept : CursorHold::free, of.cursor_hidden};
+}
+
+}  // namespace
+
+CursorState PointerReading::cursor() const noexcept { return cursor_of(core_of(*frame_).other_entries()); }
+CursorState PointerReading::previous_cursor() const noexcept { return cursor_of(core_of(*frame_).others()); }
+
 }  // namespace cursorum

@@ -62,9 +62,9 @@ static_assert(sizeof(SamplerState) <= 16 * 1024);
 /// The pointer and the lock keys, at a frame's start or at its end.
 struct PointerLevels {
     FixedDistance pointer{};
-    bool placed = false, outside = false, locked = false;
+    bool placed = false, outside = false, locked = false, cursor_kept = false, cursor_hidden = false;
     std::uint8_t locks = 0;                 // lock keys' states, as in an occasion
-    std::array<std::uint8_t, 4> padding{};  // so that it has no bytes without a value
+    std::array<std::uint8_t, 2> padding{};  // so that it has no bytes without a value
 };
 
 /// A sampler's state other than buttons: pointer, axes, contacts. Values are those of the frame's start, except for the

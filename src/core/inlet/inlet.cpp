@@ -161,8 +161,9 @@ Outcome InletCore::post_disconnect(DeviceId id, Time when) noexcept {
     cancel_all({Reach::Kind::one, device});
     device->connected = device->listens = false;
     device->show();
-    if (device->is_outside || device->is_locked) {  // a disconnected mouse locks nothing
-        device->is_outside = device->is_locked = false;
+    // A disconnected mouse locks and hides nothing.
+    if (device->is_outside || device->is_locked || device->is_kept || device->is_hidden) {
+        device->is_outside = device->is_locked = device->is_kept = device->is_hidden = false;
         write_pointer_flags(*device);
     }
     occasion_writer_.write(*device, OccasionKind::disconnect, 0, 0, 0, {});
@@ -381,7 +382,7 @@ Outcome InletCore::apply_connect(DeviceId id, const DeviceInfo& info) noexcept {
     device->is_virtual = info.is_virtual;
     device->adopt_next = device->adopt_axes_next = true;
     device->points = info.first_contact_points;
-    device->has_position = device->is_locked = device->is_outside = false;
+    device->has_position = device->is_locked = device->is_outside = device->is_kept = device->is_hidden = false;
     device->name.set(info.name);
     device->self.set({info.vendor, info.product, info.axes, info.buttons.words()});
     device->show();

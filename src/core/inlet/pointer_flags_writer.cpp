@@ -1,4 +1,4 @@
-// Whether the pointer is inside the window, and whether it is locked, as it is posted.
+// Whether the pointer is inside the window, and what the cursor is like, as it is posted.
 #include "core/inlet/inlet_core.hpp"
 #include "core/rings/one_thread.hpp"
 #include "cursorum/core/event.hpp"
@@ -17,6 +17,10 @@ Outcome Inlet::pointer_locked(DeviceId device, bool locked, Time when) noexcept 
     return core_of(*this).post_pointer_flags(Event::pointer_locked(when, device, locked));
 }
 
+Outcome Inlet::cursor(DeviceId device, const CursorState& state, Time when) noexcept {
+    return core_of(*this).post_pointer_flags(Event::cursor(when, device, state));
+}
+
 Outcome InletCore::post_pointer_flags(const Event& event) noexcept {
     const OneThread here{guard_};
     begin(event.time);
@@ -29,6 +33,8 @@ Outcome InletCore::post_pointer_flags(const Event& event) noexcept {
         device->has_position = false;
         motion_writer_.forget_position();
     }
+    if (event.has_kept) device->is_kept = event.kept;
+    if (event.has_hidden) device->is_hidden = event.hidden;
     if (event.has_inside) {
         const bool leaves = !event.inside && !device->is_outside;
         device->is_outside = !event.inside;
@@ -40,7 +46,7 @@ Outcome InletCore::post_pointer_flags(const Event& event) noexcept {
 
 void InletCore::write_pointer_flags(const Device& device) noexcept {
     OccasionSlot occasion;
-    occasion.begin[0] = device.is_outside * 1U | device.is_locked * 2U;
+    occasion.begin[0] = device.is_outside * 1U | device.is_locked * 2U | device.is_kept * 4U | device.is_hidden * 8U;
     occasion_writer_.write(device, OccasionKind::pointer_flags, 0, 0, 0, occasion);
 }
 

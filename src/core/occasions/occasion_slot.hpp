@@ -22,7 +22,7 @@ enum class OccasionKind : std::uint8_t {
     contact_move,
     contact_end,
     contact_cancel,
-    pointer_flags,  ///< outside or inside, locked or free
+    pointer_flags,  ///< outside or inside, and what the cursor is like
     connect,
     disconnect,
     locks,  ///< which lock keys' states are on
@@ -38,7 +38,7 @@ struct OccasionSlot {
     /// Device in the low 8 bits, then 8 bits kind, 16 bits place (in the table of presses or contacts), 16 bits button,
     /// 8 bits count of clicks, then the flags.
     std::uint64_t what = 0;
-    FixedDistance begin{};     ///< where the press was, or where the contact began; flags: bit 0 outside, bit 1 locked
+    FixedDistance begin{};     ///< where the press was, or where the contact began; flags: bit 0 outside, 1 locked, 2 kept, 3 hidden
     FixedDistance position{};  ///< now
     double measure = 0;        ///< of a press: the farthest from it, in square pixels; of a contact: its pressure
     std::int64_t begin_time = 0;

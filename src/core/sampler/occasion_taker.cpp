@@ -52,6 +52,8 @@ void OccasionTaker::add(FrameContext& of, OccasionSlot occasion) noexcept {
     if (occasion.kind() == OccasionKind::pointer_flags) {
         of.other_entries_.outside = (occasion.begin[0] & 1) != 0;
         of.other_entries_.locked = (occasion.begin[0] & 2) != 0;
+        of.other_entries_.cursor_kept = (occasion.begin[0] & 4) != 0;
+        of.other_entries_.cursor_hidden = (occasion.begin[0] & 8) != 0;
     }
     if (occasion.kind() == OccasionKind::locks) of.other_entries_.locks = static_cast<std::uint8_t>(occasion.begin[0]);
     if (occasion.is_change())
@@ -181,6 +183,8 @@ void OccasionTaker::start_at(FrameContext& of, unsigned number, std::int64_t sta
         if (occasion.kind() == OccasionKind::pointer_flags && !std::exchange(flags_known, true)) {
             of.others_.outside = (occasion.begin[0] & 1) != 0;
             of.others_.locked = (occasion.begin[0] & 2) != 0;
+            of.others_.cursor_kept = (occasion.begin[0] & 4) != 0;
+            of.others_.cursor_hidden = (occasion.begin[0] & 8) != 0;
         }
         if (occasion.kind() == OccasionKind::locks && !std::exchange(locks_known, true))
             of.others_.locks |= static_cast<std::uint8_t>(occasion.begin[0]);

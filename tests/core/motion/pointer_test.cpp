@@ -169,4 +169,25 @@ TEST(Pointer, SurvivesSaveAndRestore) {
     EXPECT_EQ(test::views_text(later, "clicks,motion"), expected);
 }
 
+TEST(Pointer, ReportsWhatTheCursorIsLike) {
+    Timeline timeline;
+    Sampler sampler{timeline, {.start = test::at(0)}};
+    Inlet& desk = timeline.desk();
+    constexpr CursorState hidden{CursorHold::kept, true}, locked{CursorHold::locked};
+    desk.cursor(desk_mouse, hidden, test::at(1));
+    EXPECT_EQ(sampler.advance(test::at(2)).pointer().cursor(), hidden);
+    const Sampler::State saved = sampler.save();
+    desk.cursor(desk_mouse, locked, test::at(3));
+    EXPECT_EQ(sampler.advance(test::at(4)).pointer().previous_cursor(), hidden);
+    EXPECT_EQ(sampler.frame().pointer().cursor(), locked);
+    EXPECT_TRUE(sampler.frame().pointer().locked());
+    EXPECT_EQ((Sampler{timeline, {.start = test::at(2)}}.frame().pointer().cursor()), hidden);
+    desk.pointer_inside(desk_mouse, false, test::at(5));
+    EXPECT_EQ(sampler.advance(test::at(5)).pointer().cursor(), locked) << "each is reported by itself";
+    desk.disconnect(desk_mouse, test::at(6));
+    EXPECT_EQ(sampler.advance(test::at(7)).pointer().cursor(), CursorState{}) << "a mouse that is gone holds nothing";
+    ASSERT_TRUE(sampler.restore(saved));
+    EXPECT_EQ(sampler.frame().pointer().cursor(), hidden);
+}
+
 }  // namespace
