@@ -31,7 +31,7 @@ TEST(FramesCommand, TellsEveryPartInEveryFormat) {
             std::tuple{"--format csv --show axes", "\n30,500000000,516666666,3,PadStickLeftX,1\n"},
             {"--format csv --show axes", "frame,t0,t1,device,control,value\n"},
             {"--format csv --show pointer",
-             "\n480,8000000000,8016666666,327.2734375,202.078125,7.2734375,2.078125,0,0,,,,,,\n"},
+             "\n480,8000000000,8016666666,327.2734375,202.078125,7.2734375,2.078125,0,0,,,,,,,,\n"},
             {"--format csv --show drags",
              "\n617,10283333333,10300000000,MouseLeft,dropped,9800000000,407.5,225,539.921875,300\n"},
             {"--show drags", "MouseLeft        cancel   a drag from 560.031, 340.047 to "},
