@@ -57,6 +57,10 @@ std::string text_of(const Frame& frame) {
     frame.for_each_contact([&](const ContactReading& c) { add(c.contact, c.began, c.ended, c.cancelled, c.down); });
     frame.for_each_device_change(
         [&](const DeviceChange& c) { add(nanoseconds(c.time), static_cast<unsigned>(c.device), c.connected); });
+    for (const TextPiece& piece : frame.text())
+        add(nanoseconds(piece.time), piece.key.number, static_cast<unsigned>(piece.phase), piece.text.size(),
+            piece.caret);
+    add(frame.text().composition().text.size(), static_cast<unsigned>(pointer.cursor().hold), pointer.cursor().hidden);
     add(pointer.target({0, 0, 50, 50}).clicks, pointer.drag(MouseLeft).active, frame.latency().events);
     return text;
 }
@@ -66,7 +70,7 @@ void post(test::FuzzInput& input, Inlet& inlet, unsigned number, Time when) {
     const Button button = buttons[input.below(std::size(buttons))];
     const double x = numbers[input.below(std::size(numbers))], y = numbers[input.below(std::size(numbers))];
     const bool flag = input.below(2) != 0;
-    switch (input.below(20)) {
+    switch (input.below(22)) {
         case 0:
             inlet.connect(device,
                           {.kind = static_cast<DeviceKind>(input.below(4)),
@@ -97,6 +101,16 @@ void post(test::FuzzInput& input, Inlet& inlet, unsigned number, Time when) {
             inlet.set_shaping(device, {.thresholds = {.press = (1 + input.below(8)) / 8.0, .release = flag * 0.125}},
                               when);
             break;
+        case 19: {
+            static const std::string texts[] = {"a", "\u00e9\u65e5", "\xC3", "\n", std::string(200, 'x'), ""};
+            Event text = Event::composed(when, static_cast<TextPhase>(input.below(5)),
+                                         texts[input.below(std::size(texts))], input.below(300));
+            text.control = flag ? button : Button{};
+            text.device = input.below(2) != 0 ? device : DeviceId{};
+            inlet.post(text);
+            break;
+        }
+        case 20: inlet.cursor(device, {static_cast<CursorHold>(input.below(3)), flag}, when); break;
         default: inlet.locks(flag ? ButtonSet{CapsLock} : ButtonSet{}, when); break;
     }
 }
@@ -119,8 +133,10 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
                                    .bindings = {{.buttons = {Space}}, {.buttons = {ShiftLeft, KeyW}}},
                                    .gesture = Gesture::double_tap,
                                    .gesture_time = Duration{50}}}}};
+    profile.modes[0].text = input.below(2) != 0;
     ActionReader reader{profile};
     reader.open(ModeHandle{0});
+    if (input.below(2) != 0) reader.set_area(ButtonAction{0}, ClickArea{{0, 0, 50, 50}});
     Sampler::State saved = sampler.save();
     ActionReader::State saved_reader = reader.save();
     std::int64_t now = 0, cut = 0, saved_cut = 0;
@@ -133,6 +149,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
                 test::require(text_of(sampler.advance(Time{Duration{cut}})) == seen,
                               "a look shows what the advance gives");
                 reader.read(sampler.frame());
+                for (const TypingStep& step : reader.typing(ModeHandle{0}))
+                    test::require(step.text.size() <= text_capacity, "each text is one that was posted");
                 break;
             }
             case 1: {
