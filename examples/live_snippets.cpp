@@ -1,4 +1,5 @@
-// The snippets of docs/live-sources.md, and the comparison with another layer of docs/guide/from-hand-written-code.md, compiled as they are shown there.
+// The snippets of docs/live-sources.md, and the comparison with another layer of docs/guide/from-hand-written-code.md,
+// compiled as they are shown there.
 #include <xcb/xcb.h>
 
 #include <cstdio>
@@ -32,7 +33,7 @@ void share_the_engines_connection(xcb_connection_t* connection, xcb_window_t win
         }
         const Frame& frame = sampler.advance(source->deliver(timeline));
         const bool looks = frame[MouseRight].down();      // look around while it is held: motion, no position
-        source->set_cursor({looks ? CursorHold::locked : CursorHold::free});
+        source->ask_for_cursor({looks ? CursorHold::locked : CursorHold::free});
     }
 }
 

@@ -51,7 +51,7 @@ int read_options(int count, char** arguments, Options& options) {
     return 0;
 }
 
-/// What came in: from the window and the pads, or from a recording.
+/// Where input comes from: the window and the pads, or a recording.
 struct Sources {
     std::unique_ptr<X11Source> desk;
     std::unique_ptr<EvdevSource> pads;
@@ -148,8 +148,7 @@ int main(int count, char** arguments) {
             for (std::size_t i = 0; i < timeline.device_count(); ++i)
                 if (const DeviceStatus device = timeline.device(i);
                     device.kind == DeviceKind::gamepad && game.player.profile().shaping)
-                    for (unsigned inlet = 0; inlet < 2; ++inlet)
-                        timeline.inlet(inlet).set_shaping(device.id, *game.player.profile().shaping, complete);
+                    timeline.inlet(device.inlet).set_shaping(device.id, *game.player.profile().shaping, complete);
             const std::string overlay_of_player = game.player.overlay();
             if (frames > 1) write_file_whole(options.settings, overlay_of_player, why);
         }

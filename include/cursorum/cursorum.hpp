@@ -34,19 +34,19 @@
 #pragma once
 
 // Words of the trade.
-#include "cursorum/core/axis.hpp"        // Axis, Stick; axis_button(): an axis as a button
-#include "cursorum/core/button_set.hpp"  // a set of buttons
-#include "cursorum/core/control.hpp"     // Button, names and numbers of controls
-#include "cursorum/core/controls.hpp"    // controls::KeyW, controls::MouseLeft, controls::Shift …
+#include "cursorum/core/axis.hpp"          // Axis, Stick; axis_button(): an axis as a button
+#include "cursorum/core/button_set.hpp"    // a set of buttons
+#include "cursorum/core/control.hpp"       // Button, names and numbers of controls
+#include "cursorum/core/controls.hpp"      // controls::KeyW, controls::MouseLeft, controls::Shift …
 #include "cursorum/core/cursor_state.hpp"  // CursorState: free, kept in the window, locked; hidden
-#include "cursorum/core/device.hpp"      // DeviceId, DeviceInfo, DeviceKind
-#include "cursorum/core/edge.hpp"        // Edge: press, release, adopt, cancel
-#include "cursorum/core/key_tables.hpp"  // button_of(KeyTable, number): the key numbers of event sources
-#include "cursorum/core/outcome.hpp"     // Outcome: what became of an event
-#include "cursorum/core/repeat.hpp"      // Repeat: delay, interval, cap
-#include "cursorum/core/shaping.hpp"     // DeviceShaping: dead zones, curves, thresholds
-#include "cursorum/core/space.hpp"       // WindowPoint, WorldPoint … and conversions between them
-#include "cursorum/core/time.hpp"        // Time, Duration, Clock
+#include "cursorum/core/device.hpp"        // DeviceId, DeviceInfo, DeviceKind
+#include "cursorum/core/edge.hpp"          // Edge: press, release, adopt, cancel
+#include "cursorum/core/key_tables.hpp"    // button_of(KeyTable, number): the key numbers of event sources
+#include "cursorum/core/outcome.hpp"       // Outcome: what became of an event
+#include "cursorum/core/repeat.hpp"        // Repeat: delay, interval, cap
+#include "cursorum/core/shaping.hpp"       // DeviceShaping: dead zones, curves, thresholds
+#include "cursorum/core/space.hpp"         // WindowPoint, WorldPoint … and conversions between them
+#include "cursorum/core/time.hpp"          // Time, Duration, Clock
 
 // Events in.
 #include "cursorum/core/inlet.hpp"           // Inlet: where events are posted

@@ -157,7 +157,8 @@ void ActionReaderCore::skip_pause(std::int64_t from) {
 }
 
 bool ActionReaderCore::set_area(std::uint16_t action, const std::optional<ClickArea>& area) noexcept {
-    if (action >= map_->actions.size() || map_->actions[action].kind != ActionKind::button) return false;
+    const ActionMap& map = latest_map();
+    if (action >= map.actions.size() || map.actions[action].kind != ActionKind::button) return false;
     const auto end = state_.areas.begin() + state_.area_count;
     const auto its = std::find_if(state_.areas.begin(), end, [&](const auto& it) { return it.action == action; });
     if (!area && its == end) return true;

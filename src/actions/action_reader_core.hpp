@@ -95,10 +95,7 @@ private:
         occurrences_.gather(*map_, frame, filter());
         set_states_again(state_.t0);
     }
-    void gather_texts(const detail::FrameInput& frame) {
-        text_owners_.assign(frame.texts->count, others_text);
-        occurrences_.gather_texts(frame);
-    }
+    void gather_texts(const detail::FrameInput& frame);
     void take_occurrence(const detail::Occurrence& it);
     void set_locks(bool by_person, std::int64_t time);
     void set_value(std::size_t row, bool by_person, std::int64_t time);
@@ -116,7 +113,7 @@ private:
     void take_edge(Button button, bool down, bool by_person, std::int64_t time);
     void cancel_before_press(Button button, std::int64_t time);
     void note_press(Button button, std::uint8_t owner, bool by_person) noexcept;
-    bool is_elsewhere(const ActionSwitch& it, std::int64_t time) const noexcept;
+    bool is_elsewhere(std::uint16_t action, Button button, std::int64_t time) const noexcept;
     void take_text(const detail::FrameInput& frame, std::uint32_t number);
     void gather_typing();
     void take_rare_edge(Button button, bool down, bool by_person, std::int64_t time);
@@ -159,8 +156,8 @@ private:
     detail::ModeSegments segments_;
     detail::Movement movement_;
     detail::Occurrences occurrences_;
-    detail::ModeCause mode_cause_;          // what is going on, if that may change modes
-    std::vector<ModeChange> mode_changes_;  // in the frame
+    detail::ModeCause mode_cause_;           // what is going on, if that may change modes
+    std::vector<ModeChange> mode_changes_;   // in the frame
     std::vector<std::uint8_t> text_owners_;  // of each text in the frame
     struct Typing {
         std::uint8_t mode = 0;

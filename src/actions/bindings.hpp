@@ -85,7 +85,7 @@ struct ActionMap {
     };
     struct ModeRow {
         bool covers = false;
-        bool pauses = false;      // and covers
+        bool pauses = false;  // and covers
         bool takes_text = false;
         ButtonSet buttons;        // that its bindings name; if it takes text, all keys
         std::uint64_t flows = 0;  // bit n: the axis n, motion, the wheel, touch
@@ -110,7 +110,7 @@ struct ActionMap {
     struct alignas(8) ButtonRow {
         std::uint16_t first = 0, count = 0;  // in `of_buttons`
         bool in_chord = false;               // of more than one
-        bool is_noted = false;  // of one whose order matters, or a key that may make text for a mode
+        bool is_noted = false;               // of one whose order matters, or a key that may make text for a mode
     };
     std::array<ButtonRow, button_capacity> buttons{};
     std::vector<ButtonSwitch> of_buttons;

@@ -23,16 +23,13 @@ void ActionReaderCore::note_press(Button button, std::uint8_t owner, bool by_per
 }
 
 // Returns whether a press of a mouse button was not where the action wants it.
-[[gnu::cold]] bool ActionReaderCore::is_elsewhere(const ActionSwitch& it, std::int64_t time) const noexcept {
+bool ActionReaderCore::is_elsewhere(std::uint16_t action, Button button, std::int64_t time) const noexcept {
+    if (!is_mouse_button(button)) return false;
     for (unsigned i = 0; i < state_.area_count; ++i) {
-        if (state_.areas[i].action != it.action) continue;
+        if (state_.areas[i].action != action) continue;
         const ClickArea& area = state_.areas[i].area;
-        for (unsigned member = 0; member < it.member_count; ++member) {
-            const Button button{it.members[member]};
-            if (!is_mouse_button(button)) continue;
-            const auto place = frame_of_sampler_->place_of_press(button, time);
-            return (place && area.rect.contains(*place)) == area.outside;
-        }
+        const auto place = frame_of_sampler_->place_of_press(button, time);
+        return (place && area.rect.contains(*place)) == area.outside;
     }
     return false;
 }
@@ -64,10 +61,6 @@ template <bool with_verdicts>
 void ActionReaderCore::set_switch_as(unsigned number, bool down, bool by_person, std::int64_t time) {
     const ActionSwitch& it = map_->switches[number];
     if (with_verdicts && down) verdicts_.at(it.action, static_cast<std::uint16_t>(number));
-    if (state_.area_count != 0 && down && by_person && is_elsewhere(it, time)) [[unlikely]] {
-        if (with_verdicts) verdicts_.decide(Rule::elsewhere);
-        return;
-    }
     if (!it.is_button) {
         state_.switches[number] = {down, down && !by_person};
         if (with_verdicts && down) verdicts_.decide(by_person ? Rule::fired : Rule::adopted);
@@ -79,10 +72,16 @@ void ActionReaderCore::set_switch_as(unsigned number, bool down, bool by_person,
     if (effect != Effect::none) gestures_.deliver_as<with_verdicts>(*this, it.action, effect, time);
 }
 
-/// For a button that is a member of chords, and for any button while some are newly bound.
+/// For a button that is a member of chords, and for any button while some are newly bound or some actions have areas.
 template <bool with_verdicts>
 void ActionReaderCore::set_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time) {
-    const auto complete = [&](unsigned number) { set_switch_as<with_verdicts>(number, true, by_person, time); };
+    const auto complete = [&](unsigned number) {
+        const std::uint16_t action = map_->switches[number].action;
+        if (!by_person || state_.area_count == 0 || !is_elsewhere(action, button, time))
+            return set_switch_as<with_verdicts>(number, true, by_person, time);
+        verdicts_.at(action, static_cast<std::uint16_t>(number));
+        verdicts_.decide(Rule::elsewhere);
+    };
     if (down && !with_verdicts) return detail::Chords::for_each_completed(*this, button, owner, complete, nullptr);
     if (down)
         return detail::Chords::for_each_completed(

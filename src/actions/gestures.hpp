@@ -15,8 +15,8 @@ public:
         of.verdicts_.has_sink() ? deliver_as<true>(of, action, effect, time)
                                 : deliver_as<false>(of, action, effect, time);
     }
-    /// The same; `with_verdicts`: the reader has a sink for them. Two functions, so that a reader without a sink does not ask at each
-    /// step.
+    /// The same; `with_verdicts`: the reader has a sink for them. Two functions, so that a reader without a sink does
+    /// not ask at each step.
     template <bool with_verdicts>
     void deliver_as(ReaderContext& of, std::uint16_t action, Effect effect, std::int64_t time);
     /// No timer is due before this time.

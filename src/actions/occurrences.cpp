@@ -6,8 +6,8 @@
 namespace cursorum::detail {
 
 void Occurrences::reserve(const ActionMap& map) {
-    constexpr std::size_t usual_count = 256;  // beyond it, reading allocates
-    if (map.has_occurrences) all_.reserve(usual_count);
+    constexpr std::size_t usual_count = 256, usual_texts = 32;  // beyond it, reading allocates
+    all_.reserve(map.has_occurrences || map.has_text ? usual_count : usual_texts);
 }
 
 const Occurrence& Occurrences::take() noexcept {

@@ -311,6 +311,7 @@ std::vector<ReaderFact> ReaderAccess::facts_of(const ActionReader& reader, const
         if ((state.now.claimed >> i & 1) != 0)
             fields.text("claim/" + std::to_string(i), claim_text(state.now.claims[i]));
     for (unsigned i = 0; i < state.area_count; ++i) {
+        if (state.areas[i].action >= map.known.size()) continue;  // of a rebind() that has not taken effect
         const ActionMap::Known& its = map.known[state.areas[i].action];
         fields.text("area/" + map.mode_names[its.mode] + "." + its.action.name, area_text(state.areas[i].area));
     }

@@ -8,6 +8,13 @@ namespace cursorum {
 
 using detail::Owner;
 
+// Where nothing takes text, its order among the edges does not matter.
+void ActionReaderCore::gather_texts(const detail::FrameInput& frame) {
+    text_owners_.assign(frame.texts->count, others_text);
+    if (map_->has_text || state_.now.claimed != 0) return occurrences_.gather_texts(frame);
+    for (std::uint32_t i = 0; i < frame.texts->count; ++i) take_text(frame, i);
+}
+
 // Text belongs to whoever got the press that made it.
 void ActionReaderCore::take_text(const detail::FrameInput& frame, std::uint32_t number) {
     const detail::StoredText& it = frame.texts->pieces[number];

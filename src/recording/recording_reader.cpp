@@ -67,6 +67,12 @@ public:
     std::string_view text_or_nothing(const char* name, const char* what) const {
         return find(name) ? text(name, what) : std::string_view{};
     }
+    /// A text that is not empty.
+    std::string_view name(const char* member, const char* what) const {
+        const std::string_view given = text(member, what);
+        if (given.empty()) wrong(member, required(member, what), what);
+        return given;
+    }
     /// One of several values, by its name.
     template <typename Value, std::size_t count>
     Value one_of(const char* name, const std::array<Value, count>& values, const char* what) const {
@@ -191,17 +197,17 @@ void read_contact(const Members& line, Event& event) {
 
 void read_pointer(const Members& line, Event& event) {
     event.has_inside = line.find("inside") != nullptr;
-    event.has_locked = line.find("locked") != nullptr;
-    event.has_kept = line.find("kept") != nullptr;
-    event.has_hidden = line.find("hidden") != nullptr;
-    if (!event.has_inside && !event.has_locked && !event.has_kept && !event.has_hidden)
+    event.has_cursor = line.find("locked") || line.find("kept") || line.find("hidden");
+    if (!event.has_inside && !event.has_cursor)
         throw BadLine{"a pointer line with neither \"inside\" nor \"locked\"",
                       "one of \"inside\", \"locked\", \"kept\", \"hidden\"",
                       {}};
     if (event.has_inside) event.inside = line.flag("inside");
-    if (event.has_locked) event.locked = line.flag("locked");
-    if (event.has_kept) event.kept = line.flag("kept");
-    if (event.has_hidden) event.hidden = line.flag("hidden");
+    const bool locked = line.flag_or_false("locked"), kept = line.flag_or_false("kept");
+    event.cursor_state = {locked ? CursorHold::locked
+                          : kept ? CursorHold::kept
+                                 : CursorHold::free,
+                          line.flag_or_false("hidden")};
 }
 
 void read_state(const Members& line, Event& event) {
@@ -605,8 +611,7 @@ struct RecordingReader::Parts {
         RecordedCall call;
         call.reader = members.text_or_nothing("reader", "the name of an action reader");
         if (type == "area") {
-            call.action = members.text("action", "\"mode.action\"");
-            if (call.action.empty()) Members::wrong("action", members.required("action", ""), "\"mode.action\"");
+            call.action = members.name("action", "\"mode.action\"");
             call.begins = !members.flag_or_false("end");
             call.outside = members.flag_or_false("outside");
             for (const auto& [name, value] :
@@ -616,7 +621,7 @@ struct RecordingReader::Parts {
             return call;
         }
         if (type == "mode") {
-            call.mode = members.text("mode", "the name of a mode");
+            call.mode = members.name("mode", "the name of a mode");
             call.begins = members.flag("open");
             return call;
         }

@@ -206,9 +206,11 @@ void RecordingWriter::take(const Event& event) {
             break;
         case EventType::pointer:
             if (event.has_inside) member("inside", event.inside);
-            if (event.has_locked) member("locked", event.locked);
-            if (event.has_kept) member("kept", event.kept);
-            if (event.has_hidden) member("hidden", event.hidden);
+            if (event.has_cursor) {
+                member("locked", event.cursor_state.hold == CursorHold::locked);
+                flag("kept", event.cursor_state.hold == CursorHold::kept);
+                flag("hidden", event.cursor_state.hidden);
+            }
             break;
         case EventType::contact:
             line_ += ",\"contact\":" + std::to_string(event.contact);

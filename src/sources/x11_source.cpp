@@ -413,13 +413,13 @@ bool X11Source::take(const void* event) {
     return input && input->kind != InputKind::layout && input->kind != InputKind::destroyed;
 }
 
-bool X11Source::set_cursor(const CursorState& wanted) {
+bool X11Source::ask_for_cursor(const CursorState& wanted) {
     if (wanted != CursorState{} && !parts_->lock.can_lock()) return false;
     parts_->cursor_wanted = wanted;
     return true;
 }
 
-bool X11Source::warp_pointer(WindowPoint to) {
+bool X11Source::put_pointer_at(WindowPoint to) {
     if (!parts_->has_window() || parts_->lock.is_on()) return false;
     parts_->warp_wanted = to;
     return true;

@@ -1,5 +1,5 @@
-// Presses that no reader receives. The inlet keeps no level of a key whose events it ignores, so what goes down again
-// without having come up is told apart here.
+// Presses that no reader receives. The inlet keeps no level of a key whose events it ignores, so a key
+// that goes down again without having come up is recognised here.
 #include "cursorum/views/missed_presses.hpp"
 
 namespace cursorum {

@@ -46,7 +46,7 @@ TEST(Allocation, AReaderIsAsLargeAsItsProfileNeeds) {
 }
 
 TEST(Allocation, NoneWhileReadingActions) {
-    Profile profile{.title = "", .modes = {{.name = "m"}, {.name = "cover", .covers = true}}};
+    Profile profile{.title = "", .modes = {{.name = "m"}, {.name = "cover", .covers = true, .text = true}}};
     Action both{.name = "both"}, lift{.name = "lift", .kind = ActionKind::axis},
         way{.name = "way", .kind = ActionKind::vector};
     both.bindings = {{.buttons = {controls::Shift, controls::KeyW}}, {.buttons = {controls::Space}}};
@@ -84,10 +84,12 @@ TEST(Allocation, NoneWhileReadingActions) {
         if (i % 50 == 0)
             timeline.desk().locks({i % 100 == 0 ? controls::CapsLock : controls::NumLock},
                                   nanoseconds_since_zero(events.now()));
+        if (i % 11 == 0) timeline.desk().typed("box", controls::KeyW, nanoseconds_since_zero(events.now()));
         if (i % 4 != 0) continue;
         if (i % 200 == 0) reader.inject(ButtonAction{0}, i % 400 == 0, sampler.frame().end());
         Claim device;
         device.device = DeviceId{1};
+        device.everything = i % 2000 == 0;
         if (i % 1000 == 0) claim = reader.claim(device);
         if (i % 1000 == 500) reader.end_claim(*claim);
         if (i % 96 == 0) reader.is_open(ModeHandle{0}) ? reader.close(ModeHandle{0}) : reader.open(ModeHandle{0});
@@ -96,6 +98,8 @@ TEST(Allocation, NoneWhileReadingActions) {
         sum += reader[ButtonAction{0}].figures().press_count() + reader[AxisAction{1}].integral +
                reader[VectorAction{2}].value.x + reader.consume_press(ButtonAction{3}) +
                reader[VectorAction{2}].relative.x;
+        sum += static_cast<double>(reader.typing(ModeHandle{1}).size());
+        for (const TextPiece& piece : reader.text_of(ModeHandle{1})) sum += static_cast<double>(piece.text.size());
         sum += static_cast<double>(packer.pack(packer.round(reader), bytes));
         reader.save_to(saved);
         EXPECT_TRUE(reader.restore(saved));

@@ -248,6 +248,42 @@ TEST(TextModes, AnAdoptHasNoPlace) {
     EXPECT_EQ(game.reader[*game.profile.find_button("elsewhere")].press_count(), 0U);
 }
 
+// The press that completes a chord has a place; the one that was there before it does not matter.
+TEST(TextModes, InAChordThePressThatCompletesItHasThePlace) {
+    Quay game{
+        "[mode.crane.action.horn]\nkind = \"button\"\nbind = [\"MouseLeft+KeyH\"]\n[mode.naming]\n"
+        "[mode.crane.action.label]\nkind = \"button\"\nbind = []\n"};
+    EXPECT_TRUE(game.reader.set_area(game.horn, ClickArea{{100, 100, 80, 20}}));
+    Inlet& desk = game.timeline.desk();
+    desk.button(MouseLeft, true, at(10 * ms));  // at 10, 10
+    desk.button(KeyH, true, at(20 * ms));
+    game.frame(30 * ms);
+    EXPECT_EQ(game.horns, 1U) << "a key completed it";
+    desk.button(MouseLeft, false, at(40 * ms));
+    desk.button(MouseLeft, true, at(50 * ms));
+    game.frame(60 * ms);
+    EXPECT_EQ(game.horns, 1U) << "pressed elsewhere";
+    desk.button(MouseLeft, false, at(70 * ms));
+    desk.moved_to(WindowPoint{110, 110}, at(80 * ms));
+    desk.button(MouseLeft, true, at(90 * ms));
+    game.frame(100 * ms);
+    EXPECT_EQ(game.horns, 2U);
+}
+
+// An action that a rebind() adds may have an area at once.
+TEST(TextModes, ANewActionMayHaveAnArea) {
+    Quay game;
+    Profile changed = game.profile;
+    changed.modes[0].actions.push_back({.name = "pick", .bindings = {{.buttons = {MouseRight}}}});
+    ASSERT_TRUE(game.reader.rebind(changed));
+    const ButtonAction pick = game.reader.find_button("pick").value();
+    EXPECT_TRUE(game.reader.set_area(pick, ClickArea{{0, 0, 5, 5}}));
+    game.frame(10 * ms);
+    game.timeline.desk().button(MouseRight, true, at(20 * ms));
+    game.frame(30 * ms);
+    EXPECT_FALSE(game.reader[pick].pressed()) << "it is at 10, 10";
+}
+
 // Areas and compositions are part of a saved state.
 TEST(TextModes, AreSavedAndRestored) {
     Quay game;

@@ -135,7 +135,8 @@ TEST(Verdicts, EachRuleHasItsRow) {
     }
 }
 
-// Two pads are one button for an action; a verdict says which of them was pressed. What a mode hands over is no pad's.
+// For an action, the same button of two pads is one button; the verdict names the pad that was pressed. A button that a
+// mode hands over comes from no pad.
 TEST(Verdicts, NameTheDevice) {
     Timeline timeline;
     Inlet& inlet = timeline.desk();

@@ -91,7 +91,7 @@ void post(test::FuzzInput& input, Inlet& inlet, unsigned number, Time when) {
         case 9: inlet.moved_to(device, WindowPoint{x, y}, when); break;
         case 10: inlet.warped_to(device, WindowPoint{x, y}, when); break;
         case 11: inlet.pointer_inside(device, flag, when); break;
-        case 12: inlet.pointer_locked(device, flag, when); break;
+        case 12: inlet.cursor(device, {static_cast<CursorHold>(input.below(3)), flag}, when); break;
         case 13: inlet.axis(device, Axis{static_cast<std::uint8_t>(input.below(axis_kinds + 1))}, x, when); break;
         case 14: inlet.stick(device, PadStickLeft, x, y, when); break;
         case 15: inlet.contact(device, input.below(3), static_cast<ContactPhase>(input.below(4)), x, y, 1, when); break;

@@ -357,7 +357,7 @@ TEST_P(PointerX11, KeptItStaysInTheWindowUntilFocusGoes) {
     const auto becomes = [&](const CursorState& state) {
         return eventually([&] { return next_frame().pointer().cursor() == state; });
     };
-    ASSERT_TRUE(source->set_cursor(kept));
+    ASSERT_TRUE(source->ask_for_cursor(kept));
     ASSERT_TRUE(becomes(kept));
     hand->move_by(-400, 0);
     ASSERT_TRUE(eventually_shows("at", "0,10"));
@@ -368,7 +368,7 @@ TEST_P(PointerX11, KeptItStaysInTheWindowUntilFocusGoes) {
     hand->move_to(120, 60);
     hand->give_focus(other);
     ASSERT_TRUE(becomes(kept)) << "and is as wanted again";
-    ASSERT_TRUE(source->warp_pointer({50, 40}));
+    ASSERT_TRUE(source->put_pointer_at({50, 40}));
     Distance motion;
     ASSERT_TRUE(eventually([&] {
         const PointerReading pointer = next_frame().pointer();
@@ -377,13 +377,13 @@ TEST_P(PointerX11, KeptItStaysInTheWindowUntilFocusGoes) {
     }));
     EXPECT_EQ(hand->pointer_x(), 150);
     EXPECT_EQ(motion.x, 0);
-    ASSERT_TRUE(source->set_cursor({}));
+    ASSERT_TRUE(source->ask_for_cursor({}));
     ASSERT_TRUE(becomes(free));
 }
 
 TEST_P(PointerX11, LockedItMovesWithoutAPlaceUntilFocusGoes) {
     ASSERT_TRUE(eventually_shows("at", "20,10"));
-    ASSERT_TRUE(source->set_cursor({CursorHold::locked}));
+    ASSERT_TRUE(source->ask_for_cursor({CursorHold::locked}));
     ASSERT_TRUE(eventually_shows("locked", "off>on"));
     Distance sum;
     for (int i = 0; i < 3; ++i) hand->move_by(-40, 0);  // far beyond the window's edge
@@ -396,7 +396,7 @@ TEST_P(PointerX11, LockedItMovesWithoutAPlaceUntilFocusGoes) {
     hand->move_by(60, 0);
     hand->give_focus(other);
     ASSERT_TRUE(eventually_shows("locked", "off>on"));
-    source->set_cursor({});
+    source->ask_for_cursor({});
     ASSERT_TRUE(eventually_shows("locked", "on>off"));
 }
 

@@ -75,7 +75,8 @@ Outcome post(Inlet& desk, std::string_view kind, DeviceId device, std::vector<do
     if (e.has_motion || e.has_position) return desk.post(e);
     if (kind == "whl") return desk.wheel(device, n[0], n[1], time);
     if (kind == "ins" || kind == "out") return desk.pointer_inside(device, kind == "ins", time);
-    if (kind == "lck" || kind == "fre") return desk.pointer_locked(device, kind == "lck", time);
+    if (kind == "lck" || kind == "fre")
+        return desk.cursor(device, {kind == "lck" ? CursorHold::locked : CursorHold::free}, time);
     if (kind == "axs") return desk.axis(device, Axis{static_cast<std::uint8_t>(n[0])}, n[1], time);
     if (kind == "shp") {
         DeviceShaping shaping{.thresholds = {.press = n[2], .release = 0.4}};

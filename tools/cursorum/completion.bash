@@ -28,7 +28,7 @@ _cursorum() {
             mapfile -t COMPREPLY < <(compgen -W "$names" -- "$current")
             return ;;
         --format) mapfile -t COMPREPLY < <(compgen -W "table csv jsonl" -- "$current"); return ;;
-        --show) mapfile -t COMPREPLY < <(compgen -W "all controls axes sticks pointer samples clicks drags contacts locks devices seats edges actions" -- "$current"); return ;;
+        --show) mapfile -t COMPREPLY < <(compgen -W "all controls axes sticks pointer samples clicks drags contacts text locks devices seats edges actions events" -- "$current"); return ;;
         --source) mapfile -t COMPREPLY < <(compgen -W "x11 evdev evdev: replay:" -- "$current"); return ;;
         -o | --output | --profile | --overlay | --shaping) mapfile -t COMPREPLY < <(compgen -f -- "$current"); return ;;
         --as) mapfile -t COMPREPLY < <(compgen -W "keyboard mouse gamepad" -- "$current"); return ;;

@@ -135,8 +135,8 @@ struct Mode {
     std::string name;
     bool covers = false;  ///< while it is open, modes below it are hidden
     bool pauses = false;  ///< while it is open, the game stands still (ActionReader::pauses()), and it covers as well
-    /// It is a text field: while it is open and not covered, all keys of keyboards are its own, whether or not an action
-    /// of it is bound to them, and it gets the text that their presses make (ActionReader::text_of()).
+    /// It is a text field. While it is open and not covered, all keys of keyboards belong to it, whether or not it
+    /// binds them, and it receives the text that their presses make (ActionReader::typing()).
     bool text = false;
     std::vector<Action> actions{};
     std::vector<std::string> formerly{};  ///< as of an action

@@ -12,7 +12,7 @@ enum class CursorHold : std::uint8_t {
     locked,  ///< nowhere: the mouse has motion, but no position, for looking around
 };
 
-/// What a game wants of the cursor, and what a source has made of that.
+/// The state of the cursor: as a game asks for it, and as a source reports it.
 struct CursorState {
     CursorHold hold = CursorHold::free;
     bool hidden = false;  ///< not shown while it is over the window

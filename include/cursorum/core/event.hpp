@@ -61,14 +61,13 @@ struct CURSORUM_API Event {
     AxisValues axes;                ///< state: the axes that are present; others are unchanged
     std::uint32_t contact = 0;      ///< contact: its id, unique among those on the surface
     ContactPhase phase{};           ///< contact
-    bool has_inside = false, inside = true;   ///< pointer
-    bool has_locked = false, locked = false;  ///< pointer
-    bool has_kept = false, kept = false;      ///< pointer: within the window
-    bool has_hidden = false, hidden = false;  ///< pointer
-    DeviceShaping shaping;                    ///< shaping: all of it
-    std::string_view text;                    ///< text: what was typed; interrupt: the reason
-    TextPhase text_phase{};                   ///< text
-    unsigned caret = 0;                       ///< text that is being composed: the caret's place, in bytes
+    bool has_inside = false, inside = true;  ///< pointer
+    bool has_cursor = false;                 ///< pointer: all of the cursor's state is present
+    CursorState cursor_state;                ///< pointer
+    DeviceShaping shaping;                   ///< shaping: all of it
+    std::string_view text;                   ///< text: what was typed; interrupt: the reason
+    TextPhase text_phase{};                  ///< text
+    unsigned caret = 0;                      ///< text that is being composed: the caret's place, in bytes
 
     static Event connect(Time time, DeviceId device, const DeviceInfo& info) noexcept {
         Event event = of(time, EventType::connect, device);
@@ -128,17 +127,10 @@ struct CURSORUM_API Event {
         event.inside = inside;
         return event;
     }
-    static Event pointer_locked(Time time, DeviceId device, bool locked) noexcept {
-        Event event = of(time, EventType::pointer, device);
-        event.has_locked = true;
-        event.locked = locked;
-        return event;
-    }
     static Event cursor(Time time, DeviceId device, const CursorState& state) noexcept {
-        Event event = pointer_locked(time, device, state.hold == CursorHold::locked);
-        event.has_kept = event.has_hidden = true;
-        event.kept = state.hold == CursorHold::kept;
-        event.hidden = state.hidden;
+        Event event = of(time, EventType::pointer, device);
+        event.has_cursor = true;
+        event.cursor_state = state;
         return event;
     }
     static Event shaped(Time time, DeviceId device, const DeviceShaping& shaping) noexcept {

@@ -195,10 +195,8 @@ public:
     Outcome motions(DeviceId device, std::span<const MotionSample> samples) noexcept;
     /// The pointer entered the window or left it.
     Outcome pointer_inside(DeviceId device, bool inside, Time when = Clock::now()) noexcept;
-    /// The pointer was locked to the window (it has motion, but no position), or freed.
-    Outcome pointer_locked(DeviceId device, bool locked, Time when = Clock::now()) noexcept;
-    /// What the cursor is like now: whether it may leave the window, is locked, is hidden. Sources post it when they
-    /// have done what the game wants; it is free and shown without focus.
+    /// The cursor's present state: free, kept in the window or locked (it then has motion, but no position), and
+    /// hidden. A source posts it after each change, also when the loss of the focus frees it.
     Outcome cursor(DeviceId device, const CursorState& state, Time when = Clock::now()) noexcept;
     /// Sets one axis: -1 to 1, or 0 to 1 for a trigger. Values outside the range are clamped and counted as `limited`;
     /// NaN and infinity are refused. Cost: 15 ns if the value is unchanged, else 50 to 80 ns.
@@ -229,8 +227,8 @@ public:
     /// text_capacity or has control characters (other than tabs and line feeds) is refused. Ignored without focus.
     Outcome typed(std::string_view text, Button key = {}, Time when = Clock::now()) noexcept;
     /// What an input method does before text is entered: begin, change, commit, cancel. `caret`: a position in the
-    /// text, in bytes. Focus loss cancels a composition. A beginning may be left out, and an end without one has no
-    /// effect.
+    /// text, in bytes. Focus loss cancels a composition. The beginning may be omitted; an end without a beginning has
+    /// no effect.
     Outcome compose(TextPhase phase, std::string_view text, unsigned caret = 0, Time when = Clock::now()) noexcept;
 
     /// Posts any event, as sources and recordings give them.

@@ -17,7 +17,8 @@ namespace detail {
 struct FrameWindow;
 }
 
-/// The maximum length of one text event, in bytes. A longer one is refused: what is pasted is no input of this kind.
+/// The maximum length of one text event, in bytes. Longer ones are refused; pasted text does not belong
+/// here.
 inline constexpr unsigned text_capacity = 256;
 
 /// What a text event reports. Input methods compose a text in several steps: it begins, changes, and is committed or

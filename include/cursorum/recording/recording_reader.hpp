@@ -30,8 +30,8 @@ struct CURSORUM_API RecordingError {
     std::string message() const;
 };
 
-/// What a game called on an action reader: open() or close() of a mode, claim() or end_claim(), or set_area(). In a replay, it
-/// takes effect with the first frame that starts at or after its line's time.
+/// What a game called on an action reader: open() or close() of a mode, claim() or end_claim(), or set_area(). In a
+/// replay, it takes effect with the first frame that starts at or after its line's time.
 struct RecordedCall {
     std::string_view reader{};  ///< which reader; empty if there is only one. Valid until the next line is read
     std::string_view mode{};    ///< of a mode: its name; likewise
@@ -137,7 +137,7 @@ public:
 
     const std::optional<RecordingError>& error() const noexcept;
     const std::string& title() const noexcept;
-    unsigned inlets() const noexcept;  ///< how many the recording's timeline had, 1 to inlet_capacity
+    unsigned inlets() const noexcept;               ///< how many the recording's timeline had, 1 to inlet_capacity
     std::uint64_t skipped_lines() const noexcept;   ///< of unknown type, or blank
     std::uint64_t truncated_line() const noexcept;  ///< its number, 0 if there was none
     std::uint64_t bytes_read() const noexcept;

@@ -92,16 +92,16 @@ public:
     /// deliver() will post. The caller keeps the event. After open(), it does nothing.
     bool take(const void* event);
 
-    /// What the cursor shall be like: free, kept in the window, or locked in it for looking around (it then has no
-    /// position, only motion, which continues at the window's edge, and is hidden); and hidden over the window. Takes
-    /// effect in the next deliver(), and frames report it (PointerReading::cursor()). Without focus, the cursor is free
-    /// and shown; when the focus comes back, it is as wanted again. It uses the window's place and size at the time at
-    /// which it is held: if either changes, free it and hold it again. Returns false without a window, and if the server
-    /// lacks XFixes 5.
-    bool set_cursor(const CursorState& wanted);
-    /// Moves the pointer to a place in the window, in the next deliver() with the focus. It is posted as warped_to(): no
-    /// motion. Returns false without a window, and while the cursor is locked.
-    bool warp_pointer(WindowPoint to);
+    /// Asks for a state of the cursor: free, kept in the window, or locked in it for looking around (it then has no
+    /// position, only motion, which continues at the window's edge, and is not shown); and hidden while it is over the
+    /// window. It takes effect in the next deliver(), and frames report it (PointerReading::cursor()). Without focus,
+    /// the cursor is free and shown; when the focus comes back, it has the requested state again. The window's place
+    /// and size are those of the time at which the cursor is kept or locked: if either changes, free it and ask again.
+    /// Returns false without a window, and if the server lacks XFixes 5.
+    bool ask_for_cursor(const CursorState& wanted);
+    /// Moves the pointer to a place in the window, in the next deliver() with the focus. It is posted as warped_to(),
+    /// which does not count as motion. Returns false without a window, and while the cursor is locked.
+    bool put_pointer_at(WindowPoint to);
 
     /// Posts everything that has arrived, and returns the time up to which that is complete. Never waits for input.
     /// Cost: one round trip to the server (0.02 to 0.5 ms) after open(), none after attach(); see Waiting above.

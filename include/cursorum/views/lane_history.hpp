@@ -48,8 +48,8 @@ public:
     LaneHistory(const LaneHistory&) = delete;
     LaneHistory& operator=(const LaneHistory&) = delete;
 
-    /// Adds a frame. `number` is what the picture calls it. It forgets everything and begins anew if frames of its sampler
-    /// were not noted since the last one, such as while a panel was hidden, or if the sampler was restored.
+    /// Adds a frame. `number` is what the picture calls it. It forgets everything and begins anew if frames of its
+    /// sampler were not noted since the last one, such as while a panel was hidden, or if the sampler was restored.
     void note(const Frame& frame, std::uint64_t number);
     /// Adds what frames do not contain: the focus, interruptions, presses that did not count, and the exact times of
     /// system repeats. For ReplayOptions::on_line; without it, the focus is unknown. Pass lines of cuts only if the
@@ -58,8 +58,8 @@ public:
     /// The same for a running game.
     void note_focus(bool has_focus, Time when);
     /// Adds a press that had no effect to the lane of its button: on that device, or on the one whose press began then
-    /// (nothing if there is none). `why` is as in Lane::Missed, and replaces what was said of the same press; an empty one takes that
-    /// back.
+    /// (nothing if there is none). `why` is as in Lane::Missed, and replaces what was said of the same press; an empty
+    /// one takes that back.
     void note_missed(Button button, Time when, std::string_view why, DeviceId device = {});
     /// Adds a frame's state of an action to the lane of that name, which appears with its first entry that is not idle.
     /// Call it after note() of the same frame. `of`: a seat's name, where several have the action. why/action_lanes.hpp

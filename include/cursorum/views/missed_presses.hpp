@@ -25,9 +25,9 @@ class CURSORUM_API MissedPresses {
 public:
     /// Returns whether a key that is already known to be down goes down again, and no reader receives that.
     bool is_repeat(const Event& event, Outcome outcome);
-    /// Of a line of a recording, for ReplayOptions::on_line: as missed_text() says it; empty if it is no press, if
-    /// readers receive it, and for repeats. Pass lines of cuts as well, if the recording is replayed by its own cuts:
-    /// they say which presses fell into a pause.
+    /// The reason why no reader receives the press of a recording's line, as missed_text() words it; for
+    /// ReplayOptions::on_line. Empty for repeats, for presses that readers receive, and for all other lines. Pass lines
+    /// of cuts as well, if the recording is replayed by its own cuts: they say which presses fell into a pause.
     std::string why(const RecordingLine& line, Outcome outcome);
 
 private:

@@ -25,8 +25,8 @@ namespace cursorum {
 ///     lanes.note(frame, frame_count++);
 ///     action_lanes.note();                                // after both
 ///
-/// Cost of note(): 0.3 us, and 27 ns for each action at rest. Allocates. Threads: the reader's. Lifetime: the history, the
-/// reader and the profile must outlive it; it must outlive its use as a sink.
+/// Cost of note(): 0.3 us, and 27 ns for each action at rest. Allocates. Threads: the reader's. Lifetime: the history,
+/// the reader and the profile must outlive it; it must outlive its use as a sink.
 class CURSORUM_API ActionLanes final : public VerdictSink {
 public:
     /// `seat`: the name of the reader's seat, where several readers have lanes in one history.

@@ -102,8 +102,8 @@ public:
     /// Writes the recording. Returns false and writes nothing before the second frame.
     bool write(std::ostream& out, std::string_view title = {}) const;
     /// Writes it into a file, whole or not at all, on a thread of its own; here it copies all but the events, which
-    /// takes 0.2 ms for half a minute. Returns false if nothing has been noted yet, or while the last one is being written. The destructor
-    /// waits for the thread. Allocates.
+    /// takes 0.2 ms for half a minute. Returns false if nothing has been noted yet, or while the last one is being
+    /// written. The destructor waits for the thread. Allocates.
     bool save(const std::string& path);
     /// Once after each save() that returned true, when it has ended: whether the file is there. Else nothing.
     std::optional<SavedInput> saved();

@@ -66,7 +66,9 @@ struct Device {
     DeviceKind shared_kind() const noexcept { return static_cast<DeviceKind>(flags.look() & 0xFF); }
 
     // The pointer, as this device moves it. Fixed point; `drift` is motion that came without a position.
-    bool has_position = false, is_locked = false, is_outside = false, is_kept = false, is_hidden = false;
+    bool has_position = false, is_outside = false;
+    CursorState cursor;
+    bool is_locked() const noexcept { return cursor.hold == CursorHold::locked; }
     std::uint8_t presses = 0;  // of mouse buttons in progress
     FixedDistance position{}, drift{};
 

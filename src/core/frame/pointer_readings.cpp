@@ -278,18 +278,9 @@ WindowPoint PointerReading::position() const noexcept {
 WindowPoint PointerReading::previous_position() const noexcept { return point_of(core_of(*frame_).others().pointer); }
 bool PointerReading::inside() const noexcept { return !core_of(*frame_).other_entries().outside; }
 bool PointerReading::was_inside() const noexcept { return !core_of(*frame_).others().outside; }
-bool PointerReading::locked() const noexcept { return core_of(*frame_).other_entries().locked; }
-bool PointerReading::was_locked() const noexcept { return core_of(*frame_).others().locked; }
-
-namespace {
-
-CursorState cursor_of(const detail::PointerLevels& of) noexcept {
-    return {of.locked ? CursorHold::locked : of.cursor_kept ? CursorHold::kept : CursorHold::free, of.cursor_hidden};
-}
-
-}  // namespace
-
-CursorState PointerReading::cursor() const noexcept { return cursor_of(core_of(*frame_).other_entries()); }
-CursorState PointerReading::previous_cursor() const noexcept { return cursor_of(core_of(*frame_).others()); }
+bool PointerReading::locked() const noexcept { return cursor().hold == CursorHold::locked; }
+bool PointerReading::was_locked() const noexcept { return previous_cursor().hold == CursorHold::locked; }
+CursorState PointerReading::cursor() const noexcept { return core_of(*frame_).other_entries().cursor; }
+CursorState PointerReading::previous_cursor() const noexcept { return core_of(*frame_).others().cursor; }
 
 }  // namespace cursorum

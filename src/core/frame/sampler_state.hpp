@@ -62,9 +62,10 @@ static_assert(sizeof(SamplerState) <= 16 * 1024);
 /// The pointer and the lock keys, at a frame's start or at its end.
 struct PointerLevels {
     FixedDistance pointer{};
-    bool placed = false, outside = false, locked = false, cursor_kept = false, cursor_hidden = false;
+    bool placed = false, outside = false;
+    CursorState cursor;
     std::uint8_t locks = 0;                 // lock keys' states, as in an occasion
-    std::array<std::uint8_t, 2> padding{};  // so that it has no bytes without a value
+    std::array<std::uint8_t, 3> padding{};  // so that it has no bytes without a value
 };
 
 /// A sampler's state other than buttons: pointer, axes, contacts. Values are those of the frame's start, except for the
@@ -73,10 +74,10 @@ struct OtherState : PointerLevels {
     /// The sampler's position in one inlet.
     struct OfInlet {
         std::uint64_t axes = 0, occasions = 0, texts = 0;  // positions in the rings
-        std::uint64_t others = 0;               // all was taken of the inlet when it stood there
-        std::uint64_t axes_alone = 0;           // as in the slot of axes before that position
-        std::uint8_t last_count = 0;            // of clicks: the last one's
-        std::uint8_t skipped_count = 0;         // how many clicks before the end of a pause the inlet counts on from
+        std::uint64_t others = 0;                          // all was taken of the inlet when it stood there
+        std::uint64_t axes_alone = 0;                      // as in the slot of axes before that position
+        std::uint8_t last_count = 0;                       // of clicks: the last one's
+        std::uint8_t skipped_count = 0;  // how many clicks before the end of a pause the inlet counts on from
         /// Before InletPosition::motions: its totals, and where the pointer was. Of a sampler that goes on, the frame's
         /// MotionSpan has it: this is brought up when its state is copied.
         MotionSlot moved{};

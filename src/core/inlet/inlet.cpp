@@ -162,8 +162,9 @@ Outcome InletCore::post_disconnect(DeviceId id, Time when) noexcept {
     device->connected = device->listens = false;
     device->show();
     // A disconnected mouse locks and hides nothing.
-    if (device->is_outside || device->is_locked || device->is_kept || device->is_hidden) {
-        device->is_outside = device->is_locked = device->is_kept = device->is_hidden = false;
+    if (device->is_outside || device->cursor != CursorState{}) {
+        device->is_outside = false;
+        device->cursor = {};
         write_pointer_flags(*device);
     }
     occasion_writer_.write(*device, OccasionKind::disconnect, 0, 0, 0, {});
@@ -382,7 +383,8 @@ Outcome InletCore::apply_connect(DeviceId id, const DeviceInfo& info) noexcept {
     device->is_virtual = info.is_virtual;
     device->adopt_next = device->adopt_axes_next = true;
     device->points = info.first_contact_points;
-    device->has_position = device->is_locked = device->is_outside = device->is_kept = device->is_hidden = false;
+    device->has_position = device->is_outside = false;
+    device->cursor = {};
     device->name.set(info.name);
     device->self.set({info.vendor, info.product, info.axes, info.buttons.words()});
     device->show();

@@ -37,7 +37,7 @@ template <unsigned known>
     if ((fields & MotionFields::motion) != 0) x += fixed(m.dx), y += fixed(m.dy);
     std::uint64_t what = device.motion_bits | MotionSlot::after_edges(to.ring_.next()) |
                          static_cast<std::uint64_t>(late_by) << MotionSlot::late_shift;
-    if ((fields & MotionFields::position) != 0 && !device.is_locked) {
+    if ((fields & MotionFields::position) != 0 && !device.is_locked()) {
         const FixedDistance place{fixed(m.x), fixed(m.y)};
         if ((fields & (MotionFields::motion | MotionFields::warp)) == 0 && device.has_position) {
             x += place[0] - device.position[0];

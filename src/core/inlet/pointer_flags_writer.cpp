@@ -1,4 +1,4 @@
-// Whether the pointer is inside the window, and what the cursor is like, as it is posted.
+// Whether the pointer is inside the window, and the state of the cursor, as they are posted.
 #include "core/inlet/inlet_core.hpp"
 #include "core/rings/one_thread.hpp"
 #include "cursorum/core/event.hpp"
@@ -13,10 +13,6 @@ Outcome Inlet::pointer_inside(DeviceId device, bool inside, Time when) noexcept 
     return core_of(*this).post_pointer_flags(Event::pointer_inside(when, device, inside));
 }
 
-Outcome Inlet::pointer_locked(DeviceId device, bool locked, Time when) noexcept {
-    return core_of(*this).post_pointer_flags(Event::pointer_locked(when, device, locked));
-}
-
 Outcome Inlet::cursor(DeviceId device, const CursorState& state, Time when) noexcept {
     return core_of(*this).post_pointer_flags(Event::cursor(when, device, state));
 }
@@ -27,14 +23,15 @@ Outcome InletCore::post_pointer_flags(const Event& event) noexcept {
     if (ledger_) ledger_->note_other(stamp(), event);
     Device* const device = find_device(event.device);
     if (!device || !device->listens) return finish(not_listening(device));
-    if (event.has_locked && device->is_locked != event.locked) {
-        device->is_locked = event.locked;
-        // The jump to the position where it reappears does not count as motion.
-        device->has_position = false;
-        motion_writer_.forget_position();
+    if (event.has_cursor) {
+        const bool was_locked = device->is_locked();
+        device->cursor = event.cursor_state;
+        if (device->is_locked() != was_locked) {
+            // The jump to the position where it reappears does not count as motion.
+            device->has_position = false;
+            motion_writer_.forget_position();
+        }
     }
-    if (event.has_kept) device->is_kept = event.kept;
-    if (event.has_hidden) device->is_hidden = event.hidden;
     if (event.has_inside) {
         const bool leaves = !event.inside && !device->is_outside;
         device->is_outside = !event.inside;
@@ -46,7 +43,7 @@ Outcome InletCore::post_pointer_flags(const Event& event) noexcept {
 
 void InletCore::write_pointer_flags(const Device& device) noexcept {
     OccasionSlot occasion;
-    occasion.begin[0] = device.is_outside * 1U | device.is_locked * 2U | device.is_kept * 4U | device.is_hidden * 8U;
+    occasion.set_pointer_flags(device.is_outside, device.cursor);
     occasion_writer_.write(device, OccasionKind::pointer_flags, 0, 0, 0, occasion);
 }
 

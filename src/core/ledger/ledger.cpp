@@ -62,10 +62,10 @@ void Ledger::note_other(std::int64_t stamp, const Event& event) noexcept {
         case EventType::interrupt: return note(stamp, head_of(0, 0));
         case EventType::focus: return note(stamp, head_of(0, event.focused * down_flag));
         case EventType::pointer:
-            return note(stamp, head_of(0, event.inside * inside_flag | event.has_inside * has_inside_flag |
-                                              event.locked * locked_flag | event.has_locked * has_locked_flag |
-                                              event.kept * kept_flag | event.has_kept * has_kept_flag |
-                                              event.hidden * hidden_flag | event.has_hidden * has_hidden_flag));
+            return note(stamp,
+                        head_of(static_cast<unsigned>(event.cursor_state.hold),
+                                event.inside * inside_flag | event.has_inside * has_inside_flag |
+                                    event.has_cursor * has_cursor_flag | event.cursor_state.hidden * hidden_flag));
         case EventType::contact:
             return note(stamp, head_of(static_cast<unsigned>(event.phase), 0), std::uint64_t{event.contact}, event.x,
                         event.y, event.value);
@@ -166,12 +166,8 @@ bool Ledger::read(std::uint64_t position, LedgerEvent& to) const noexcept {
         case EventType::pointer:
             event.inside = (flags & inside_flag) != 0;
             event.has_inside = (flags & has_inside_flag) != 0;
-            event.locked = (flags & locked_flag) != 0;
-            event.has_locked = (flags & has_locked_flag) != 0;
-            event.kept = (flags & kept_flag) != 0;
-            event.has_kept = (flags & has_kept_flag) != 0;
-            event.hidden = (flags & hidden_flag) != 0;
-            event.has_hidden = (flags & has_hidden_flag) != 0;
+            event.has_cursor = (flags & has_cursor_flag) != 0;
+            event.cursor_state = {static_cast<CursorHold>(control), (flags & hidden_flag) != 0};
             break;
         case EventType::contact:
             event.phase = static_cast<ContactPhase>(control);

@@ -97,8 +97,7 @@ private:
     static constexpr unsigned length_shift = 4, flags_shift = 12, control_shift = 20, device_shift = 32;
     static constexpr unsigned down_flag = 1, marked_flag = 2;     // button, focus
     static constexpr unsigned down_set_flag = 1, adopt_flag = 2;  // state
-    static constexpr unsigned inside_flag = 1, has_inside_flag = 2, locked_flag = 4, has_locked_flag = 8,
-                              kept_flag = 16, has_kept_flag = 32, hidden_flag = 64, has_hidden_flag = 128;  // pointer
+    static constexpr unsigned inside_flag = 1, has_inside_flag = 2, has_cursor_flag = 4, hidden_flag = 8;  // pointer
     static constexpr unsigned short_motion_flag = 32, short_position_flag = 64, short_raw_flag = 128;  // motion, wheel
     static_assert(button_capacity <= 1U << 12);
 

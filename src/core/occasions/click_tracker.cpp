@@ -45,7 +45,7 @@ void ClickTracker::follow_edge(SlotKind kind, Device& device, Button button) noe
         if (device.presses++ == 0) device.drift = {};
         ++count_;
         const std::int64_t now = occasions_.latest.get();
-        const bool has_position = pointer_.is_fresh && !device.is_locked;
+        const bool has_position = pointer_.is_fresh && !device.is_locked();
         const FixedDistance at = has_position ? pointer_.position : device.drift;
         const LastClick& last = last_click_;
         const bool again = last.device == &device && last.button == button &&

@@ -9,6 +9,7 @@
 #include "core/rings/word_ring.hpp"
 #include "core/rules/fixed_point.hpp"
 #include "cursorum/core/controls.hpp"
+#include "cursorum/core/cursor_state.hpp"
 
 namespace cursorum::detail {
 
@@ -22,7 +23,7 @@ enum class OccasionKind : std::uint8_t {
     contact_move,
     contact_end,
     contact_cancel,
-    pointer_flags,  ///< outside or inside, and what the cursor is like
+    pointer_flags,  ///< outside or inside, and the cursor's state
     connect,
     disconnect,
     locks,  ///< which lock keys' states are on
@@ -38,7 +39,8 @@ struct OccasionSlot {
     /// Device in the low 8 bits, then 8 bits kind, 16 bits place (in the table of presses or contacts), 16 bits button,
     /// 8 bits count of clicks, then the flags.
     std::uint64_t what = 0;
-    FixedDistance begin{};     ///< where the press was, or where the contact began; flags: bit 0 outside, 1 locked, 2 kept, 3 hidden
+    /// Where the press was, or where the contact began. Of pointer flags: see set_pointer_flags().
+    FixedDistance begin{};
     FixedDistance position{};  ///< now
     double measure = 0;        ///< of a press: the farthest from it, in square pixels; of a contact: its pressure
     std::int64_t begin_time = 0;
@@ -61,6 +63,11 @@ struct OccasionSlot {
     bool is_virtual() const noexcept { return (what & virtual_bit) != 0; }
     bool is_placed() const noexcept { return (what & placed_bit) != 0; }
     bool is_dragging() const noexcept { return (what & dragging_bit) != 0; }
+    void set_pointer_flags(bool outside, const CursorState& cursor) noexcept {
+        begin[0] = outside | cursor.hidden << 1 | static_cast<int>(cursor.hold) << 2;
+    }
+    bool outside() const noexcept { return (begin[0] & 1) != 0; }
+    CursorState cursor() const noexcept { return {static_cast<CursorHold>(begin[0] >> 2), (begin[0] & 2) != 0}; }
     bool is_press() const noexcept { return kind() <= OccasionKind::cancel; }
     /// A device came or went.
     bool is_change() const noexcept { return kind() == OccasionKind::connect || kind() == OccasionKind::disconnect; }

@@ -6,6 +6,14 @@
 #include <utility>
 
 namespace cursorum::detail {
+namespace {
+
+void set_flags(PointerLevels& to, const OccasionSlot& occasion) noexcept {
+    to.outside = occasion.outside();
+    to.cursor = occasion.cursor();
+}
+
+}  // namespace
 
 bool OccasionTaker::take(FrameContext& of, const InletHistory& inlet, unsigned number, std::int64_t until,
                          std::uint64_t end) noexcept {
@@ -49,12 +57,7 @@ void OccasionTaker::add(FrameContext& of, OccasionSlot occasion) noexcept {
     if (of.other_entries_.occasion_count == of.other_entries_.occasions.size()) return;
     occasion.time = std::max(occasion.time, of.state_.t0);
     of.other_entries_.occasions[of.other_entries_.occasion_count++] = occasion;
-    if (occasion.kind() == OccasionKind::pointer_flags) {
-        of.other_entries_.outside = (occasion.begin[0] & 1) != 0;
-        of.other_entries_.locked = (occasion.begin[0] & 2) != 0;
-        of.other_entries_.cursor_kept = (occasion.begin[0] & 4) != 0;
-        of.other_entries_.cursor_hidden = (occasion.begin[0] & 8) != 0;
-    }
+    if (occasion.kind() == OccasionKind::pointer_flags) set_flags(of.other_entries_, occasion);
     if (occasion.kind() == OccasionKind::locks) of.other_entries_.locks = static_cast<std::uint8_t>(occasion.begin[0]);
     if (occasion.is_change())
         set_bit(of.other_entries_.connected, occasion.device(), occasion.kind() == OccasionKind::connect);
@@ -180,12 +183,8 @@ void OccasionTaker::start_at(FrameContext& of, unsigned number, std::int64_t sta
     if (locks_known) of.others_.locks |= static_cast<std::uint8_t>(inlet.locks_.look());
     for (; occasion_at > inlet.occasions_.oldest() && inlet.occasions_.try_read(occasion_at - 1, occasion);
          --occasion_at) {
-        if (occasion.kind() == OccasionKind::pointer_flags && !std::exchange(flags_known, true)) {
-            of.others_.outside = (occasion.begin[0] & 1) != 0;
-            of.others_.locked = (occasion.begin[0] & 2) != 0;
-            of.others_.cursor_kept = (occasion.begin[0] & 4) != 0;
-            of.others_.cursor_hidden = (occasion.begin[0] & 8) != 0;
-        }
+        if (occasion.kind() == OccasionKind::pointer_flags && !std::exchange(flags_known, true))
+            set_flags(of.others_, occasion);
         if (occasion.kind() == OccasionKind::locks && !std::exchange(locks_known, true))
             of.others_.locks |= static_cast<std::uint8_t>(occasion.begin[0]);
         if (occasion.kind() > OccasionKind::contact_cancel) continue;

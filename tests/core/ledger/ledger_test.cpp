@@ -59,7 +59,9 @@ std::string text_of(const LedgerEvent& it) {
         case EventType::focus: add(event.focused ? "gained" : "lost"); break;
         case EventType::pointer:
             if (event.has_inside) add(event.inside ? "inside" : "outside");
-            if (event.has_locked) add(event.locked ? "locked" : "free");
+            if (event.has_cursor)
+                add("cursor " + std::to_string(static_cast<int>(event.cursor_state.hold)) +
+                    (event.cursor_state.hidden ? " hidden" : ""));
             break;
         case EventType::contact:
             add(std::to_string(event.contact) + ' ' + std::string{name_of(event.phase)} + ' ' + number(event.x) + ',' +
@@ -134,7 +136,7 @@ TEST(Ledger, KeepsEachEventAsItWasPosted) {
     const MotionSample samples[] = {{at(17), 1, 0}, {at(18), 2, 0}};
     desk.motions(desk_mouse, samples);
     desk.pointer_inside(desk_mouse, false, at(19));
-    desk.pointer_locked(desk_mouse, true, at(20));
+    desk.cursor(desk_mouse, {CursorHold::locked, true}, at(20));
     desk.contact(pad, 3, ContactPhase::begin, 0.5, 0.25, 1, at(21));
     desk.set_shaping(pad, shaping, at(22));
     desk.lose_focus(at(23));
@@ -146,7 +148,7 @@ TEST(Ledger, KeepsEachEventAsItWasPosted) {
     desk.connect(DeviceId{8}, {.kind = DeviceKind::gamepad}, at(30));
     desk.state(DeviceId{8}, ButtonSet{}, at(30));
     desk.state(DeviceId{8}, ButtonSet{controls::PadSouth}, axes, at(30));  // its buttons are known, its axes are not
-    desk.button(controls::KeyW, false, at(5));  // late
+    desk.button(controls::KeyW, false, at(5));                             // late
     desk.post(locks);
     desk.post(Event::typed(at(32), "secret"));
     const std::vector<std::string> expected{"1 button@1 KeyW down",
@@ -169,7 +171,7 @@ TEST(Ledger, KeepsEachEventAsItWasPosted) {
                                             "17 motion@2 by 1,0",
                                             "18 motion@2 by 2,0",
                                             "19 pointer@2 outside",
-                                            "20 pointer@2 locked",
+                                            "20 pointer@2 cursor 2 hidden",
                                             "21 contact@7 3 begin 0.5,0.25 1",
                                             "22 shaping@7 0.75",
                                             "23 focus lost",
@@ -182,10 +184,10 @@ TEST(Ledger, KeepsEachEventAsItWasPosted) {
                                             "28 state@1 {} adopt",
                                             "28 state@2 {} adopt",
                                             "29 disconnect@7",
-        "30 connect@8 gamepad \"\" 0:0 {} 0",
-        "30 state@8 {} adopt",
-        "30 state@8 {PadSouth}",
-        "30 state@8 PadPullLeft=0.10000000000000001 adopt",
+                                            "30 connect@8 gamepad \"\" 0:0 {} 0",
+                                            "30 state@8 {} adopt",
+                                            "30 state@8 {PadSouth}",
+                                            "30 state@8 PadPullLeft=0.10000000000000001 adopt",
                                             "5 button@1 KeyW up",
                                             "31 locks {CapsLock}"};
     EXPECT_EQ(lines_of(ledger), expected);

@@ -42,7 +42,8 @@ struct Fact {
     Distance motion{}, wheel{};
     long steps = 0;
     std::optional<WindowPoint> place{};
-    std::optional<bool> caps{}, outside{}, locked{};
+    std::optional<bool> caps{}, outside{};
+    std::optional<CursorState> cursor{};
 };
 
 /// The rules of one inlet once more, in the plainest way.
@@ -62,7 +63,9 @@ public:
 private:
     struct Pad {
         unsigned id = 0;
-        bool connected = false, listens = false, outside = false, locked = false, down = false, can_click = false;
+        bool connected = false, listens = false, outside = false, down = false, can_click = false;
+        CursorState cursor{};
+        bool is_locked() const { return cursor.hold == CursorHold::locked; }
         bool has_last = false, press_placed = false, right = false;
         enum class Way { none, across, along } way{}, way_before{};  // the left stick is pushed
         WindowPoint position{}, press_at{};
@@ -106,7 +109,8 @@ private:
             if (pad->connected) return;
             pad->connected = true;
             pad->listens = focused_;
-            pad->outside = pad->locked = pad->has_last = false;
+            pad->outside = pad->has_last = false;
+            pad->cursor = {};
             fact.line = "change @ " + std::to_string(id) + " in\n";
         } else if (e.type == EventType::shaping && pad != pads_.end()) {
             pad->dead = e.shaping.sticks[0].response.dead_zone;
@@ -119,7 +123,10 @@ private:
             return;
         } else if (e.type == EventType::disconnect) {
             let_go(*pad, fact);
-            if (pad->outside || pad->locked) fact.outside = fact.locked = pad->outside = pad->locked = false;
+            if (pad->outside || pad->cursor != CursorState{}) {
+                fact.outside = pad->outside = false;
+                fact.cursor = pad->cursor = {};
+            }
             pad->connected = pad->listens = false;
             fact.line = "change @ " + std::to_string(id) + " out\n";
         } else if (pad->listens) {
@@ -141,20 +148,24 @@ private:
             carried_ -= std::trunc(carried_);
         } else if (e.type == EventType::pointer) {
             if (e.has_inside) pad.outside = !e.inside;
-            if (e.has_locked && std::exchange(pad.locked, e.locked) != e.locked) pad.has_last = fresh_ = false;
+            if (e.has_cursor) {
+                const bool was_locked = pad.is_locked();
+                pad.cursor = e.cursor_state;
+                if (pad.is_locked() != was_locked) pad.has_last = fresh_ = false;
+            }
             fact.outside = pad.outside;
-            fact.locked = pad.locked;
+            fact.cursor = pad.cursor;
         } else if (e.type == EventType::button && e.down != pad.down) {
             if (!e.down && pad.can_click) fact.line = "click @ " + std::to_string(pad.id) + '\n';
             pad.down = pad.can_click = e.down;
             pad.drift = {};
-            pad.press_placed = fresh_ && !pad.locked;
+            pad.press_placed = fresh_ && !pad.is_locked();
             pad.press_at = pointer_;
         }
     }
     void move(const Event& e, Pad& pad, Fact& fact) {
         if (e.has_motion) fact.motion = {rounded(e.dx), rounded(e.dy)};
-        if (!e.has_position || pad.locked) {
+        if (!e.has_position || pad.is_locked()) {
             pad.drift.x += fact.motion.x, pad.drift.y += fact.motion.y;
             if (!pad.press_placed && std::hypot(pad.drift.x, pad.drift.y) >= 6) pad.can_click = false;
             return;
@@ -252,7 +263,8 @@ public:
             take(fact);
         }
         out_ << "axis " << before << ' ' << value_ << ' ' << least_ << ' ' << greatest_ << "\nlocks " << caps_
-             << " outside " << outside_ << " locked " << locked_ << "\nplace " << place_.has_value();
+             << " outside " << outside_ << " cursor " << static_cast<int>(cursor_.hold) << cursor_.hidden << "\nplace "
+             << place_.has_value();
         if (place_) out_ << ' ' << place_->x << ' ' << place_->y;
         out_ << "\nmotion " << motion.x << ' ' << motion.y << " in " << samples << " wheel " << wheel.y << ' ' << steps
              << "\ntaken " << taken_ << " late " << late_ << '\n';
@@ -285,7 +297,7 @@ private:
         for (const auto& [id, x] : fact.shaped) shaped_[id] = x + 0.0;
         if (fact.caps) caps_ = *fact.caps;
         if (fact.outside) outside_ = *fact.outside;
-        if (fact.locked) locked_ = *fact.locked;
+        if (fact.cursor) cursor_ = *fact.cursor;
         if (fact.place) place_ = fact.place;
         if (const std::size_t time = fact.line.find('@'); time != fact.line.npos)
             out_ << fact.line.substr(0, time) << effective_ << fact.line.substr(time + 1);
@@ -294,7 +306,8 @@ private:
     std::vector<PlainInlet> inlets_;
     std::int64_t t0_ = 0, t1_ = 0, effective_ = 0;
     std::uint64_t taken_ = 0, late_ = 0;
-    bool caps_ = false, outside_ = false, locked_ = false;
+    bool caps_ = false, outside_ = false;
+    CursorState cursor_;
     std::optional<WindowPoint> place_;
     std::map<unsigned, double> values_;
     std::map<unsigned, bool> right_;
@@ -331,8 +344,8 @@ std::string shown(const Sampler& sampler, unsigned inlets) {
         out << "click " << nanoseconds(click.released) << ' ' << static_cast<unsigned>(click.device) << '\n';
     const AxisReading axis = frame.raw_axis(PadStickLeftX);
     out << "axis " << axis.before << ' ' << axis.now << ' ' << axis.least << ' ' << axis.greatest << "\nlocks "
-        << frame.locks().contains(CapsLock) << " outside " << !pointer.inside() << " locked " << pointer.locked()
-        << "\nplace " << pointer.has_position();
+        << frame.locks().contains(CapsLock) << " outside " << !pointer.inside() << " cursor "
+        << static_cast<int>(pointer.cursor().hold) << pointer.cursor().hidden << "\nplace " << pointer.has_position();
     if (pointer.has_position()) out << ' ' << pointer.position().x << ' ' << pointer.position().y;
     Distance sum;
     unsigned moved = 0;
@@ -397,7 +410,7 @@ Event random_event(Random& random, std::int64_t now, unsigned inlet, bool is_alo
         return Event::shaped(late, device, shaping);
     }
     if (kind < 82) return Event::pointer_inside(late, device, random.one_in(2));
-    if (kind < 84) return Event::pointer_locked(late, device, random.one_in(2));
+    if (kind < 84) return Event::cursor(late, device, {static_cast<CursorHold>(random.below(3)), random.one_in(2)});
     if (kind < 88) return Event::disconnect(late, device);
     if (kind < 96) return Event::connect(late, device, {.kind = DeviceKind::mouse});
     if (kind < 98) return Event::focus(late, !random.one_in(3));
