@@ -109,6 +109,7 @@
 //   cursorum/sources/x11_source.hpp, evdev_source.hpp, hid_source.hpp  live input
 //   cursorum/sources/evdev_dump.hpp, hid_reports.hpp  raw dumps of event devices; USB reports
 //   cursorum/sources/time_asleep.hpp      how long the machine has slept
+//   cursorum/views/control_picture.hpp    control_picture(): what is down now, on a drawing of the device
 //   cursorum/views/explanation.hpp        explain(): why a button's state in a frame is what it is
 //   cursorum/views/frame_views.hpp        frames as tables, CSV, JSON Lines
 //   cursorum/views/lane.hpp               Lane: one control's bars, states and values over time

@@ -32,6 +32,7 @@ double rest_of(KernelRange range) noexcept {
 
 void EvdevDecoder::set_range(unsigned code, KernelRange range) noexcept {
     if (range.least >= range.greatest) return;
+    if (kind_ == DeviceKind::touch) return touch_.set_range(code, range);
     if (code == ABS_HAT0X || code == ABS_HAT0Y) hat_ranges_[code == ABS_HAT0Y] = range;
     if (const auto axis = axis_of_linux_code(code)) ranges_[axis->number] = range;
 }
@@ -68,7 +69,7 @@ void EvdevDecoder::take(const KernelEvent& event, EventSink& sink) {
     const Time time = nanoseconds_since_zero(event.time);
     if (event.type == EV_SYN) {
         if (event.code == SYN_DROPPED) {
-            overflow();
+            lose(time, sink);
             dropping_ = true;
         } else if (event.code == SYN_REPORT && !dropping_) {
             report(time, sink);
@@ -82,6 +83,10 @@ void EvdevDecoder::take(const KernelEvent& event, EventSink& sink) {
     if (dropping_) return;
     switch (event.type) {
         case EV_KEY: {
+            if (kind_ == DeviceKind::touch && event.code >= BTN_DIGI && event.code < BTN_WHEEL) {
+                if (event.code == BTN_TOUCH) touch_.touch(event.value != 0);
+                break;
+            }
             const Button button = button_of_linux_code(event.code);
             if (button)
                 sink.take(Event::button(time, device_, button, event.value != 0, event.value == 2));
@@ -105,6 +110,10 @@ void EvdevDecoder::take(const KernelEvent& event, EventSink& sink) {
             }
             break;
         case EV_ABS:
+            if (kind_ == DeviceKind::touch) {
+                touch_.take(event.code, event.value);
+                break;
+            }
             place(event.code, event.value);
             if (kind_ != DeviceKind::gamepad) break;
             if (event.code == ABS_HAT0X || event.code == ABS_HAT0Y)
@@ -137,6 +146,7 @@ void EvdevDecoder::place(std::uint16_t code, std::int32_t value) noexcept {
 }
 
 void EvdevDecoder::report(Time time, EventSink& sink) {
+    if (kind_ == DeviceKind::touch) touch_.report(time, device_, sink);
     if (std::exchange(placed_, false)) sink.take(Event::moved_to(time, device_, place_));
     if (std::exchange(moved_, false)) {
         // No hand moves that far between two reports; a timeline would refuse it.
@@ -161,7 +171,8 @@ void EvdevDecoder::report(Time time, EventSink& sink) {
     }
 }
 
-void EvdevDecoder::overflow() noexcept {
+void EvdevDecoder::lose(Time time, EventSink& sink) {
+    touch_.cancel(time, device_, sink);
     dx_ = dy_ = wheel_x_ = wheel_y_ = 0;
     moved_ = turned_ = false;
 }

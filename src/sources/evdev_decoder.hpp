@@ -9,6 +9,8 @@
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/sources/evdev_dump.hpp"
+#include "sources/evdev_touch.hpp"
+#include "sources/kernel_range.hpp"
 
 namespace cursorum {
 
@@ -20,10 +22,6 @@ struct KernelEvent {
 };
 
 /// The range of an absolute axis.
-struct KernelRange {
-    std::int32_t least = -32768, greatest = 32767;
-};
-
 /// Everything between two reports has one time and is posted together: motion as one event, buttons in the order they
 /// came.
 class CURSORUM_API EvdevDecoder {
@@ -42,8 +40,9 @@ public:
     void take(const KernelEvent& event, EventSink& sink);
     /// Presses that no control stands for, up to now.
     const UnnamedPresses& unnamed() const noexcept { return unnamed_; }
-    /// What is pending is given up: the kernel lost what followed.
-    void overflow() noexcept;
+    /// Events were lost: what is pending is given up, and contacts are cancelled.
+    void lose(Time time, EventSink& sink);
+    EvdevTouch& fingers() noexcept { return touch_; }
 
     /// Of a state that was asked for: what a code means, for a set of buttons and axis values.
     void add_to_state(std::uint16_t type, std::uint16_t code, std::int32_t value, ButtonSet& down,
@@ -62,6 +61,7 @@ private:
     std::array<KernelRange, 2> hat_ranges_{{{-1, 1}, {-1, 1}}};
     std::array<std::int32_t, 2> hats_{};  // the side to which each is pushed
     std::array<bool, 2> fine_{};
+    EvdevTouch touch_;  // of a touch screen
     double dx_ = 0, dy_ = 0, wheel_x_ = 0, wheel_y_ = 0;
     Distance screen_{};
     WindowPoint place_{};

@@ -41,13 +41,19 @@ private:
 
 constexpr std::string_view motion_sensor = "it is a motion sensor";
 
+/// A surface on which a finger means the place below it.
+bool is_touch_screen(const Codes& has) {
+    if (has.key(BTN_TOOL_PEN) || has.key(BTN_STYLUS)) return false;
+    const bool has_contacts = has.axis(ABS_MT_POSITION_X), touches = has.key(BTN_TOUCH) && has.axis(ABS_X);
+    if (has.property(INPUT_PROP_DIRECT)) return has_contacts || touches;
+    return !has.key(BTN_TOOL_FINGER) && !has.property(INPUT_PROP_BUTTONPAD) && (has_contacts || touches);
+}
+
 /// Surfaces and sensors: they have the axes of a stick, and mean something else by them.
 std::string_view surface_or_sensor(const Codes& has) {
     if (has.key(BTN_TOOL_PEN) || has.key(BTN_STYLUS)) return "it is a pen tablet";
-    if (has.property(INPUT_PROP_DIRECT) && (has.key(BTN_TOUCH) || has.axis(ABS_MT_POSITION_X)))
-        return "it is a touch screen";
+    if (is_touch_screen(has)) return {};
     if (has.key(BTN_TOOL_FINGER) || has.property(INPUT_PROP_BUTTONPAD)) return "it is a touchpad";
-    if (has.axis(ABS_MT_POSITION_X) || (has.key(BTN_TOUCH) && has.axis(ABS_X))) return "it is a touch screen";
     const bool is_bare = has.keys(0, KEY_MAX) == 0 && has.axes(0, ABS_MAX) != 0;
     const bool has_only_directions =
         has.axes(ABS_X, ABS_Z) == 3 && has.axes(ABS_RX, ABS_RZ) % 3 == 0 && has.axes(ABS_THROTTLE, ABS_MAX) == 0;
@@ -82,6 +88,10 @@ EvdevKind kind_of(const libevdev* device, bool is_named) {
     result.ignored = surface_or_sensor(has);
     result.could_be_missed = result.ignored != motion_sensor;
     if (!result.ignored.empty()) return result;
+    if (is_touch_screen(has)) {
+        result.kinds.push_back(DeviceKind::touch);
+        return result;
+    }
     const bool has_letters = has.keys(KEY_Q, KEY_P) == 10;
     if (is_pad(has, has_letters)) result.kinds.push_back(DeviceKind::gamepad);
     const bool is_mouse = has.key(BTN_LEFT) && has.distance(REL_X);

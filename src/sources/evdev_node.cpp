@@ -38,6 +38,7 @@ EvdevProblem problem_of(const std::string& path, int error, const EvdevSourceOpt
 bool is_asked_for(DeviceKind kind, const EvdevSourceOptions& options) {
     return !options.nodes.empty() || (kind == DeviceKind::keyboard ? options.keyboards
                                       : kind == DeviceKind::mouse  ? options.mice
+                                      : kind == DeviceKind::touch  ? options.touch_screens
                                                                    : options.gamepads);
 }
 
@@ -100,6 +101,7 @@ bool EvdevNode::belongs(const Role& role, unsigned type, unsigned code) const {
 }
 
 void EvdevNode::add_state(Role& role, EvdevState& state) {
+    state.slot = std::max(libevdev_get_current_slot(handle.get()), 0);
     for (const auto& [type, last] : {std::pair{EV_KEY, KEY_MAX}, std::pair{EV_ABS, ABS_MAX}})
         for (int code = 0; code <= last; ++code)
             if (libevdev_has_event_code(handle.get(), static_cast<unsigned>(type), static_cast<unsigned>(code)) &&
@@ -133,6 +135,8 @@ void EvdevNode::set_up(Role& role, DeviceId id, const EvdevSourceOptions& option
     role.decoder.set_fine_wheel(libevdev_has_event_code(handle.get(), EV_REL, REL_WHEEL_HI_RES) != 0,
                                 libevdev_has_event_code(handle.get(), EV_REL, REL_HWHEEL_HI_RES) != 0);
     if (what.is_absolute_mouse) role.decoder.set_positions(options.screen);
+    role.decoder.fingers().set_up(options.screen);
+    role.decoder.fingers().choose_slot(std::max(libevdev_get_current_slot(handle.get()), 0));
 }
 
 bool EvdevNode::may_hold_anything() const {

@@ -41,6 +41,7 @@ private:
 struct EvdevState {
     ButtonSet down;
     AxisValues axes;
+    int slot = 0;  // of a touch screen: which one the next events are about
 };
 
 class EvdevNode {

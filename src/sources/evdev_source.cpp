@@ -238,6 +238,7 @@ struct EvdevSource::Parts {
     void announce(Device& device, Time stamp, EventSink& sink) {
         DeviceInfo info{.kind = device.kind, .name = device.name, .background = options.background};
         info.marks_repeats = device.kind == DeviceKind::keyboard;
+        info.first_contact_points = device.kind == DeviceKind::touch && options.first_contact_points;
         libevdev* const first = nodes[device.nodes.front()]->handle.get();
         info.vendor = static_cast<std::uint16_t>(libevdev_get_id_vendor(first));
         info.product = static_cast<std::uint16_t>(libevdev_get_id_product(first));
@@ -515,10 +516,17 @@ struct EvdevSource::Parts {
                 if (!device.nodes.empty() && !device.is_announced && !device.is_refused && device.is_small == small)
                     announce(device, stamp_of(nanoseconds(now)), sink);
         read_all();
+        const auto post_states = [&](bool of_touch, Time stamp) {
+            for (Device& device : devices) {
+                if (!device.is_announced || (device.kind == DeviceKind::touch) != of_touch) continue;
+                for_each_role(device, [](EvdevNode&, EvdevNode::Role& role) { role.decoder.fingers().forget(); });
+                post_state(device, state_of(device), stamp, true, sink);
+            }
+        };
+        // Whoever takes the events has cancelled all contacts. Fingers that are new count, so the state comes first.
+        if (states_wanted) post_states(true, std::max(last_stamp, Time{}));
         post_items(sink);
-        if (std::exchange(states_wanted, false))
-            for (Device& device : devices)
-                if (device.is_announced) post_state(device, state_of(device), stamp_of(nanoseconds(now)), true, sink);
+        if (std::exchange(states_wanted, false)) post_states(false, stamp_of(nanoseconds(now)));
         for (std::size_t i = 0; i < nodes.size(); ++i)
             if (nodes[i] && nodes[i]->is_gone) lose(i, stamp_of(nanoseconds(std::max(now, last_stamp))), sink);
         if (std::exchange(news_of_nodes, false)) show_reports();
@@ -536,11 +544,13 @@ struct EvdevSource::Parts {
             event.time = nanoseconds(stamp_of(event.time));
             if (event.type == state_type) {
                 EvdevNode::Role& role = node.roles[event.code];
-                role.decoder.overflow();
                 const Device& device = devices[role.device];
-                if (device.is_announced)
-                    post_state(device, states[static_cast<std::size_t>(event.value)],
-                               nanoseconds_since_zero(event.time), true, sink);
+                const EvdevState& state = states[static_cast<std::size_t>(event.value)];
+                const Time stamp = nanoseconds_since_zero(event.time);
+                if (!device.is_announced) continue;
+                role.decoder.lose(stamp, sink);
+                role.decoder.fingers().choose_slot(state.slot);
+                post_state(device, state, stamp, true, sink);
                 continue;
             }
             for (EvdevNode::Role& role : node.roles)

@@ -8,12 +8,47 @@
 namespace cursorum {
 
 std::string_view name_of(PictureRole role) noexcept {
-    constexpr std::string_view names[] = {
-        "title",       "label",         "small_label", "lane_band", "grid",         "active",     "without_focus",
-        "paused",      "unplugged",     "interrupted", "bar",       "press_edge",   "adopt_edge", "release_edge",
-        "cancel_edge", "system_repeat", "cell",        "hold",      "press",        "release",    "blip",
-        "dip",         "cancel",        "adopt",       "repeat",    "missed",       "lost",       "made_up",
-        "belief",      "dead_zone",     "zero",        "raw_value", "shaped_value", "outer_zone", "rest"};
+    constexpr std::string_view names[] = {"title",
+                                          "label",
+                                          "small_label",
+                                          "lane_band",
+                                          "grid",
+                                          "active",
+                                          "without_focus",
+                                          "paused",
+                                          "unplugged",
+                                          "interrupted",
+                                          "bar",
+                                          "press_edge",
+                                          "adopt_edge",
+                                          "release_edge",
+                                          "cancel_edge",
+                                          "system_repeat",
+                                          "cell",
+                                          "hold",
+                                          "press",
+                                          "release",
+                                          "blip",
+                                          "dip",
+                                          "cancel",
+                                          "adopt",
+                                          "repeat",
+                                          "missed",
+                                          "lost",
+                                          "made_up",
+                                          "belief",
+                                          "dead_zone",
+                                          "zero",
+                                          "raw_value",
+                                          "shaped_value",
+                                          "outer_zone",
+                                          "rest",
+                                          "device_outline",
+                                          "control",
+                                          "control_down",
+                                          "control_marked",
+                                          "control_label",
+                                          "control_down_label"};
     static_assert(std::size(names) == picture_role_count);
     return names[static_cast<unsigned>(role)];
 }

@@ -83,6 +83,8 @@ public:
             input_absinfo range{};
             range.minimum = code == ABS_Z || code == ABS_RZ ? 0 : code >= ABS_HAT0X ? -1 : -32768;
             range.maximum = code == ABS_Z || code == ABS_RZ ? 1023 : code >= ABS_HAT0X ? 1 : 32767;
+            if (code >= ABS_MT_SLOT) range.minimum = 0, range.maximum = code == ABS_MT_SLOT ? 4 : 999;
+            if (code == ABS_MT_PRESSURE) range.maximum = 100;
             if (code == ABS_THROTTLE) range.minimum = 0, range.maximum = 255;
             libevdev_enable_event_code(device, type, code, type == EV_ABS ? &range : nullptr);
         }

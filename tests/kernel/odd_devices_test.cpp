@@ -121,7 +121,7 @@ TEST(OddDevices, AnAbsoluteMouseGivesPositions) {
 TEST(OddDevices, WhatIsNotReadIsListedWithItsReason) {
     Made pad{"quay touchpad",
              {{EV_KEY, BTN_LEFT}, {EV_KEY, BTN_TOUCH}, {EV_KEY, BTN_TOOL_FINGER}, {EV_ABS, ABS_X}, {EV_ABS, ABS_Y}}};
-    Made screen{"quay screen", {{EV_KEY, BTN_TOUCH}, {EV_ABS, ABS_X}, {EV_ABS, ABS_Y}}, {INPUT_PROP_DIRECT}};
+    Made pen{"quay tablet", {{EV_KEY, BTN_TOUCH}, {EV_KEY, BTN_TOOL_PEN}, {EV_ABS, ABS_X}, {EV_ABS, ABS_Y}}};
     Made lid{"quay lid", {{EV_SW, SW_LID}}};
     Reader reader;
     const auto listed = [&] {
@@ -132,7 +132,7 @@ TEST(OddDevices, WhatIsNotReadIsListedWithItsReason) {
     };
     reader.next();
     EXPECT_EQ(listed(),
-              "quay touchpad: it is a touchpad\nquay screen: it is a touch screen\n"
+              "quay touchpad: it is a touchpad\nquay tablet: it is a pen tablet\n"
               "quay lid: it has neither keys nor axes\n");
     EXPECT_EQ(reader.timeline.desk().counters().unread_devices, 2U);  // nobody plays with a lid
     InputCheck check;
@@ -143,11 +143,62 @@ TEST(OddDevices, WhatIsNotReadIsListedWithItsReason) {
     pads_alone.next();
     EXPECT_EQ(pads_alone.timeline.desk().counters().unread_devices, 0U) << "who asks for pads misses no touchpad";
     std::string error;
-    EXPECT_FALSE(EvdevSource::open({.nodes = {screen.node()}}, error));
-    EXPECT_EQ(error, screen.node() + ": it is a touch screen, which is not read");
+    EXPECT_FALSE(EvdevSource::open({.nodes = {pen.node()}}, error));
+    EXPECT_EQ(error, pen.node() + ": it is a pen tablet, which is not read");
     pad.unplug();
     ASSERT_TRUE(reader.until([&](const Frame&) { return listed().find("touchpad") == std::string::npos; }));
     EXPECT_EQ(reader.timeline.desk().counters().unread_devices, 1U);
+}
+
+// Two fingers, one of which points; pressure; a palm; the focus goes while a finger is down; unplugging.
+TEST(TouchScreen, FingersAreContacts) {
+    Made screen{"quay screen",
+                {{EV_KEY, BTN_TOUCH},
+                 {EV_ABS, ABS_X},
+                 {EV_ABS, ABS_Y},
+                 {EV_ABS, ABS_MT_SLOT},
+                 {EV_ABS, ABS_MT_TRACKING_ID},
+                 {EV_ABS, ABS_MT_POSITION_X},
+                 {EV_ABS, ABS_MT_POSITION_Y},
+                 {EV_ABS, ABS_MT_PRESSURE},
+                 {EV_ABS, ABS_MT_TOOL_TYPE}},
+                {INPUT_PROP_DIRECT}};
+    Reader reader{{.nodes = {screen.node()}, .first_contact_points = true, .screen = {1000, 500}}};
+    ASSERT_TRUE(reader.until([&](const Frame&) { return kinds_of(reader, "quay screen") == "touch"; }));
+    const auto down = [](const Frame& frame) {
+        std::size_t count = 0;
+        frame.for_each_contact([&](const ContactReading& it) { count += it.down; });
+        return count;
+    };
+    screen.send(EV_ABS, ABS_MT_SLOT, 0).send(EV_ABS, ABS_MT_TRACKING_ID, 7).send(EV_KEY, BTN_TOUCH, 1);
+    screen.send(EV_ABS, ABS_MT_POSITION_X, 500).send(EV_ABS, ABS_MT_POSITION_Y, 250);
+    screen.send(EV_ABS, ABS_MT_PRESSURE, 50).report();
+    ASSERT_TRUE(reader.until([&](const Frame& frame) { return down(frame) == 1; }));
+    reader.sampler.frame().for_each_contact([](const ContactReading& it) {
+        EXPECT_EQ(it.contact, 7U);
+        EXPECT_EQ(it.position, (WindowPoint{500, 125}));
+        EXPECT_DOUBLE_EQ(it.pressure, 0.5);
+    });
+    EXPECT_EQ(reader.text(), "MouseLeft:press");
+    screen.send(EV_ABS, ABS_MT_SLOT, 1).send(EV_ABS, ABS_MT_TRACKING_ID, 8);
+    screen.send(EV_ABS, ABS_MT_POSITION_X, 100).report();
+    ASSERT_TRUE(reader.until([&](const Frame& frame) { return down(frame) == 2; }));
+    screen.send(EV_ABS, ABS_MT_TOOL_TYPE, MT_TOOL_PALM).report();
+    ASSERT_TRUE(reader.until([&](const Frame& frame) { return down(frame) == 1; }));
+    screen.send(EV_ABS, ABS_MT_TRACKING_ID, -1).send(EV_ABS, ABS_MT_SLOT, 0).send(EV_ABS, ABS_MT_POSITION_X, 600);
+    screen.report();
+    ASSERT_TRUE(reader.until([](const Frame& frame) { return frame.pointer().position() == WindowPoint{600, 125}; }));
+    reader.timeline.desk().lose_focus();
+    ASSERT_TRUE(reader.until([&](const Frame& frame) { return down(frame) == 0 && !frame[MouseLeft].down(); }));
+    reader.timeline.desk().gain_focus(unknown_state);
+    screen.send(EV_ABS, ABS_MT_POSITION_X, 700).report();  // the same finger: it counts once it has been up
+    screen.send(EV_ABS, ABS_MT_TRACKING_ID, -1).send(EV_KEY, BTN_TOUCH, 0).report();
+    screen.send(EV_ABS, ABS_MT_TRACKING_ID, 9).send(EV_KEY, BTN_TOUCH, 1).report();
+    ASSERT_TRUE(reader.until([&](const Frame& frame) { return down(frame) == 1; }));
+    EXPECT_EQ(reader.text(), "MouseLeft:press MouseLeft:cancel MouseLeft:press");
+    EXPECT_EQ(reader.timeline.desk().counters().strays, 0U);
+    screen.unplug();
+    ASSERT_TRUE(reader.until([&](const Frame& frame) { return down(frame) == 0 && frame.all_down().empty(); }));
 }
 
 TEST(SeveralNodes, OfOneKeyboardAreOneDevice) {

@@ -77,8 +77,11 @@ TEST(EvdevKind, FollowsTheCodes) {
          "it is a touchpad"},
         {"touch screen",
          {.keys = {BTN_TOUCH}, .axes = {ABS_X, ABS_MT_POSITION_X}, .properties = {INPUT_PROP_DIRECT}},
-         "it is a touch screen"},
-        {"old touch screen", {.keys = {BTN_TOUCH}, .axes = {ABS_X, ABS_Y}}, "it is a touch screen"},
+         "touch"},
+        {"touch screen with a pen",
+         {.keys = {BTN_TOUCH, BTN_TOOL_PEN}, .axes = {ABS_MT_POSITION_X}, .properties = {INPUT_PROP_DIRECT}},
+         "it is a pen tablet"},
+        {"old touch screen", {.keys = {BTN_TOUCH}, .axes = {ABS_X, ABS_Y}}, "touch"},
         {"pen", {.keys = {BTN_TOOL_PEN, BTN_STYLUS, BTN_TOUCH}, .axes = {ABS_X, ABS_Y}}, "it is a pen tablet"},
         {"motion sensor of a pad",
          {.axes = {ABS_X, ABS_Y, ABS_Z, ABS_RX, ABS_RY, ABS_RZ}, .properties = {INPUT_PROP_ACCELEROMETER}},
@@ -97,7 +100,7 @@ TEST(EvdevKind, ANamedNodeIsAKeyboardIfItIsNothingElse) {
     EXPECT_EQ(kind_text({.keys = {KEY_POWER}}, true), "keyboard, small");
     EXPECT_EQ(kind_text({.keys = {BTN_TRIGGER}, .axes = {ABS_X}}, true), "gamepad");
     EXPECT_EQ(kind_text({}, true), "it has neither keys nor axes, for nobody");
-    EXPECT_EQ(kind_text({.keys = {BTN_TOUCH}, .axes = {ABS_X}}, true), "it is a touch screen");
+    EXPECT_EQ(kind_text({.keys = {BTN_TOUCH}, .axes = {ABS_X}}, true), "touch");
 }
 
 }  // namespace

@@ -64,6 +64,12 @@ constexpr Colour colour_of(Role role) {
         case Role::shaped_value: return colour(0x0072B2);
         case Role::outer_zone: return colour(0x009E73);
         case Role::rest: return colour(0xC00000);
+        case Role::device_outline: return colour(0x777777);
+        case Role::control: return colour(0x444444);
+        case Role::control_down: return colour(0x006B4A);
+        case Role::control_marked: return colour(0xE69F00);
+        case Role::control_label: return colour(0x222222);
+        case Role::control_down_label: return colour(0xFFFFFF);
     }
     return {};
 }

@@ -22,7 +22,9 @@ struct EvdevSourceOptions {
     std::string directory = "/dev/input";
     /// Only devices of these kinds, where `nodes` is empty. A program with a window usually takes gamepads alone: its
     /// keyboard and mouse come from the window system, with focus and positions.
-    bool keyboards = true, mice = true, gamepads = true;
+    bool keyboards = true, mice = true, gamepads = true, touch_screens = true;
+    /// The first finger on a touch screen acts as a mouse, too: see DeviceInfo::first_contact_points.
+    bool first_contact_points = false;
     /// Devices are numbered from here; one that comes back gets its old number, see DeviceIds. One that another
     /// device of the timeline has is passed over.
     std::uint32_t first_device = 21;
@@ -31,8 +33,8 @@ struct EvdevSourceOptions {
     /// No other program gets the devices' events while they are open. Where another program has asked for the same, it
     /// is tried again each second, and problems() has it until it works.
     bool grab = false;
-    /// Mice that report positions instead of distances (virtual machines have them) report a share of the screen's
-    /// width and height. It is multiplied by this size, in pixels.
+    /// Touch screens, and mice that report positions instead of distances (virtual machines have them), report a share
+    /// of the screen's width and height. It is multiplied by this size, in pixels.
     Distance screen{1920, 1080};
 };
 
@@ -56,7 +58,9 @@ struct EvdevIgnored {
 /// Devices: gamepads include flight sticks, wheels and pedals. A mouse has a left button, and reports distances or
 /// positions (EvdevSourceOptions::screen). A keyboard is any device with keys that have names, such as a number pad or
 /// a few media keys; several nodes of one keyboard are one device. A node that is both a keyboard and a mouse is two
-/// devices. All other devices, such as touchpads, pens and motion sensors, are listed in ignored().
+/// devices. A touch screen is a device with contacts: up to 16 fingers, their positions on EvdevSourceOptions::screen, and
+/// their pressure; a finger that the kernel takes for a palm is cancelled. All other devices, such as touchpads, pens
+/// and motion sensors, are listed in ignored().
 ///
 /// Buttons and axes of gamepads follow the kernel's gamepad specification; axis ranges are those that the device
 /// reports. Buttons and axes beyond it are PadExtra1, PadAxisExtra1 and so on; keys without a name are KeyExtra and

@@ -7,6 +7,7 @@
 #include <string_view>
 #include <vector>
 
+#include "cursorum/core/control.hpp"
 #include "cursorum/core/export.hpp"
 
 namespace cursorum {
@@ -48,9 +49,15 @@ enum class PictureRole : std::uint8_t {
     raw_value,      ///< a thin curve
     shaped_value,   ///< a thick curve
     outer_zone,     ///< of sticks: a ring, from which on a value counts as 1
-    rest            ///< of sticks: a cross where it rests
+    rest,           ///< of sticks: a cross where it rests
+    device_outline,
+    control,             ///< the outline of a control that is up
+    control_down,        ///< filled: a control that is down, or the part of a trigger that is pulled
+    control_marked,      ///< a ring around a control: "press this"
+    control_label,       ///< text, as is the next one
+    control_down_label,  ///< on what is filled
 };
-inline constexpr unsigned picture_role_count = static_cast<unsigned>(PictureRole::rest) + 1;
+inline constexpr unsigned picture_role_count = static_cast<unsigned>(PictureRole::control_down_label) + 1;
 /// "title", "label" …
 CURSORUM_API std::string_view name_of(PictureRole role) noexcept;
 
@@ -78,6 +85,7 @@ struct PictureShape {
     bool is_bold = false;  ///< of a text
     int lane = -1;         ///< of lanes: index of LaneHistory::lanes(); -1: none
     int frame = -1;        ///< likewise of LaneHistory::frames(), of marks and findings; -1: none
+    Button control{};      ///< of control_picture(): what the shape belongs to
 };
 
 struct PictureOptions {
