@@ -75,9 +75,8 @@ unsigned replay_of(std::istream& file, const Profile& profile) {
     ReplayedCalls calls;
     Replay replay{file, "input.jsonl", {.on_line = [&](const RecordingLine& line, Outcome) { calls.note(line); }}};
     while (const Frame* frame = replay.next()) {
-        calls.make(actions, frame->start());
         verdicts.all.clear();
-        actions.read(*frame);
+        calls.read(actions, *frame);
         presses += actions[lock].pressed();
     }
     const Frame* const frame = &replay.sampler().frame();

@@ -166,6 +166,7 @@ bool ActionReaderCore::set_area(std::uint16_t action, const std::optional<ClickA
     if (area && its != end && its->area == *area) return true;
     if (area) {
         *its = {action, *area};
+        state_.with_areas = 1;
         state_.area_count = static_cast<std::uint16_t>(state_.area_count + (its == end));
     } else {
         *its = state_.areas[--state_.area_count];
@@ -356,6 +357,7 @@ bool ActionReaderCore::restore(const std::vector<std::byte>& saved) noexcept {
     if (waiting % sizeof(Injected) != 0) return false;
     state_.read(saved.data());
     verdicts_.forget();
+    if (log_) log_->knows_shares = false;
     injected_.resize(waiting / sizeof(Injected));
     if (waiting != 0) std::memcpy(injected_.data(), saved.data() + state_.byte_count(), waiting);
     show_state();
@@ -372,7 +374,7 @@ void ActionReaderCore::show_state() noexcept {
 }
 
 void ActionReaderCore::resume(ActionState&& state) {
-    state.next_serial = state_.next_serial;
+    state.next_serial = resumed_before_ = state_.next_serial;
     state.calls = state_.calls;
     state.bindings = state_.bindings;
     state_ = std::move(state);

@@ -52,6 +52,7 @@ public:
     const State& state() const noexcept { return state_; }
     std::uint32_t bindings() const noexcept { return state_.bindings; }
     void log_calls(detail::CallLog* log) noexcept { log_ = log; }
+    void log_shares(const Seats& seats, unsigned seat) noexcept;
     void set_verdict_sink(VerdictSink* sink) noexcept { verdicts_.set_sink(sink); }
     void note_call(detail::LoggedCall::Kind kind, unsigned number, const Claim& claim = {},
                    const std::optional<ClickArea>& area = std::nullopt) noexcept;
@@ -79,7 +80,8 @@ private:
     template <bool with_verdicts>
     void take_merged(const detail::FrameInput& frame);
     void finish_frame(const detail::FrameInput& frame);
-    void seed_part(const detail::FrameInput& frame) noexcept;
+    template <typename KindOf>
+    void seed_part(const detail::FrameInput& frame, const KindOf& kind_of) noexcept;
     void apply_device_edge(detail::SlotKind kind, unsigned hold, Button button, std::int64_t time);
     bool claims_devices() const noexcept { return state_.next.of_devices != 0; }
     detail::DeviceFilter filter() const noexcept;
@@ -122,6 +124,7 @@ private:
     void set_switches(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
     template <bool with_verdicts>
     void set_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time);
+    void decide_for_all(Rule rule, DeviceId device, Button button, std::int64_t time);
     void decide_for_others(Button button, std::uint8_t owner);
     bool is_unbound(Button button) const noexcept;
     void set_switch(unsigned number, bool down, bool by_person, std::int64_t time);
@@ -129,6 +132,7 @@ private:
     void set_switch_as(unsigned number, bool down, bool by_person, std::int64_t time);
     [[gnu::noinline]] void set_direction(const ActionSwitch& it, bool down, std::int64_t time);
     detail::Effect merge_switch(unsigned number, std::uint16_t action, bool down, bool by_person);
+    void look_for_areas() noexcept;
     void count_system_repeat(Button button);
     Vector2 mean_of(Vector2 integral) const noexcept;
 
@@ -151,6 +155,7 @@ private:
     ActionReaderCounters counters_;
     mutable std::atomic<std::uint64_t> foreign_{0};  // several threads may read a frame
     detail::CallLog* log_ = nullptr;
+    std::uint64_t resumed_before_ = 0;  // the serial number of the frame before which resume() was called
     // The parts; each has the state that only it needs within a frame.
     detail::Gestures gestures_;
     detail::ModeSegments segments_;

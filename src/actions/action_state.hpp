@@ -89,6 +89,8 @@ struct ActionStateHead {
         ClickArea area{};
     };
     std::uint16_t area_count = 0;
+    // There are areas, or there were some when a button went down that may still be down: its press may not have counted.
+    std::uint16_t with_areas = 0;
     std::array<Area, area_capacity> areas{};
     // The order in which they went down, for members of ordered chords; 0 if adopted.
     std::array<std::uint32_t, button_capacity> press_order{};

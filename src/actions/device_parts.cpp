@@ -2,9 +2,12 @@
 // the devices' own edges are merged here once more, with the devices that count.
 #include <algorithm>
 #include <array>
+#include <span>
 
 #include "actions/edges.hpp"
+#include "actions/reader_facts.hpp"
 #include "core/controls/either_side.hpp"
+#include "core/seat_shares.hpp"
 #include "cursorum/core/controls.hpp"
 
 namespace cursorum {
@@ -12,17 +15,19 @@ namespace cursorum {
 using detail::Effect;
 using detail::SlotKind;
 
-// All devices were read until now, so the buttons down at the frame's start are known.
-void ActionReaderCore::seed_part(const detail::FrameInput& frame) noexcept {
+// The buttons down at the frame's start are known: all of those for which `kind_of(hold)` is a press or an adopt.
+template <typename KindOf>
+void ActionReaderCore::seed_part(const detail::FrameInput& frame, const KindOf& kind_of) noexcept {
     detail::DevicePart& part = state_.part;
     part = {};
     part.is_part = true;
     for (unsigned i = 0; i < hold_capacity; ++i) {
         const detail::Slot& hold = frame.hold(i);
-        if (!hold.is_held()) continue;
-        for_each_name(hold.button(), [&](std::uint16_t name) { merge(part.holders[name], hold.what().kind(), false); });
+        const SlotKind kind = hold.is_held() ? kind_of(hold) : SlotKind::release;
+        if (kind != SlotKind::press && kind != SlotKind::adopt) continue;
+        for_each_name(hold.button(), [&](std::uint16_t name) { merge(part.holders[name], kind, false); });
         part.buttons[i] = hold.button();
-        part.pressed[i] = hold.what().kind() == SlotKind::press;
+        part.pressed[i] = kind == SlotKind::press;
     }
 }
 
@@ -126,14 +131,21 @@ void ActionReaderCore::read_part(const detail::FrameInput& frame, Includes&& inc
             continue;
         }
         if (down && part.buttons[hold] == 0) {
+            const DeviceId device = frame.id_of(record.device());
             if (const unsigned claim = claim_of(record.device()); claim != 0) {
+                if (kind == SlotKind::press && verdicts_.has_sink())
+                    decide_for_all(Rule::taken_by_claim, device, button, time);
                 if (kind != SlotKind::press || !is_key || part.claim_of[hold] != 0) continue;
                 part.claim_of[hold] = static_cast<std::uint8_t>(claim);
                 part.claimed[hold] = button.number;
                 ++part.claimed_holds;
                 continue;
             }
-            if (!includes(record.device(), key)) continue;
+            if (!includes(record.device(), key)) {
+                if (kind == SlotKind::press && verdicts_.has_sink())
+                    decide_for_all(Rule::other_seat, device, button, time);
+                continue;
+            }
         }
         catch_up(time - 1);
         run_timers(time);
@@ -149,20 +161,50 @@ void ActionReaderCore::read_part(const detail::FrameInput& frame, Includes&& inc
 void ActionReaderCore::read_unclaimed(const detail::FrameInput& frame) {
     if (!state_.part.is_part) {
         heal(ButtonSet{frame.initial->levels});
-        seed_part(frame);
+        // All devices were read until now.
+        seed_part(frame, [](const detail::Slot& hold) { return hold.what().kind(); });
     }
     read_part(frame, [](unsigned, Button) { return true; });
     // A button pressed under a claim is ignored until it is up.
     state_.part.is_part = claims_devices() || state_.part.claimed_holds != 0;
 }
 
+// For replays: a seat's devices are like calls that take effect with this frame.
+void ActionReaderCore::log_shares(const Seats& seats, unsigned seat) noexcept {
+    using Kind = detail::LoggedCall::Kind;
+    detail::SeatShares now;
+    const unsigned count = detail::SeatAccess::shares_of(seats, seat, now);
+    const auto log = [&](Kind kind, const detail::SeatShare& share) {
+        log_->set(state_.calls++, {.time = state_.t0, .kind = kind, .share = share});
+    };
+    if (!log_->knows_shares || !log_->is_by_seat) log_->share_count = 0, log(Kind::end_share, {});
+    const auto before = std::span{log_->shares}.first(log_->share_count), after = std::span{now}.first(count);
+    const auto has = [](std::span<const detail::SeatShare> all, DeviceId device) {
+        return std::any_of(all.begin(), all.end(), [&](const auto& it) { return it.device == device; });
+    };
+    for (const detail::SeatShare& it : before)
+        if (!has(after, it.device)) log(Kind::end_share, it);
+    for (const detail::SeatShare& it : after)
+        if (std::find(before.begin(), before.end(), it) == before.end()) log(Kind::share, it);
+    log_->shares = now;
+    log_->share_count = count;
+    log_->knows_shares = log_->is_by_seat = true;
+}
+
 void ActionReaderCore::read(const Frame& of, const Seats& seats, unsigned seat) {
     const detail::FrameInput& frame = detail::input_of(of);
     if (!try_open_frame(frame)) return;
+    if (log_) log_shares(seats, seat);
     if (next_map_) apply_bindings();
+    const auto its = [&](unsigned device, Button button) { return seats.seat_of(frame.id_of(device), button) == seat; };
+    // What the seat had before; what it lost with this frame is cancelled by reading it.
+    if (!state_.part.is_part && state_.next_serial == resumed_before_ + 1)
+        seed_part(frame, [known = state_.part.holders](const detail::Slot& hold) {
+            const std::uint16_t holders = known[hold.button()];
+            return holders == 0 ? SlotKind::release : holders > 0xFF ? SlotKind::press : SlotKind::adopt;
+        });
     if (!std::exchange(state_.part.is_part, true)) heal({});
-    read_part(frame,
-              [&](unsigned device, Button button) { return seats.seat_of(frame.id_of(device), button) == seat; });
+    read_part(frame, its);
 }
 
 }  // namespace cursorum

@@ -72,6 +72,12 @@ void ActionReaderCore::set_switch_as(unsigned number, bool down, bool by_person,
     if (effect != Effect::none) gestures_.deliver_as<with_verdicts>(*this, it.action, effect, time);
 }
 
+// After a release: whether presses may still be down that did not count because of an area.
+[[gnu::cold, gnu::noinline]] void ActionReaderCore::look_for_areas() noexcept {
+    state_.with_areas = state_.area_count;
+    ButtonSet{state_.down}.for_each([&](Button button) { state_.with_areas |= is_mouse_button(button); });
+}
+
 /// For a button that is a member of chords, and for any button while some are newly bound or some actions have areas.
 template <bool with_verdicts>
 void ActionReaderCore::set_chords(Button button, std::uint8_t owner, bool down, bool by_person, std::int64_t time) {
@@ -91,6 +97,8 @@ void ActionReaderCore::set_chords(Button button, std::uint8_t owner, bool down, 
             });
     for (const ButtonSwitch& it : map_->switches_of(button))
         if (state_.switches[it.number].is_down) set_switch_as<with_verdicts>(it.number, false, by_person, time);
+    if (state_.with_areas != 0) [[unlikely]]
+        look_for_areas();
 }
 
 // System repeats of an action, by each of its bindings that is down; chords repeat with their members.

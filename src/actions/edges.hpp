@@ -35,7 +35,7 @@ static_assert(kind_of(true, false) == detail::SlotKind::adopt && kind_of(false, 
 template <bool with_verdicts>
 [[gnu::always_inline]] inline void ActionReaderCore::set_switches(Button button, std::uint8_t owner, bool down,
                                                                   bool by_person, std::int64_t time) {
-    if (with_verdicts | map_->buttons[button.number].in_chord | ((state_.stale_switches | state_.area_count) != 0))
+    if (with_verdicts | map_->buttons[button.number].in_chord | ((state_.stale_switches | state_.with_areas) != 0))
         [[unlikely]]
         return set_chords<with_verdicts>(button, owner, down, by_person, time);
     for (const ButtonSwitch& it : map_->switches_of(button)) {

@@ -321,6 +321,9 @@ std::vector<ReaderFact> ReaderAccess::facts_of(const ActionReader& reader, const
         fields.number("turn/" + name, state.press_order[button.number]);
     });
     fields.number("turns", state.press_count);
+    for (std::uint16_t i = 1; i < first_either_side; ++i)
+        if (state.part.is_part && state.part.holders[i] != 0)
+            fields.number("seat/" + std::string{name_of(Button{i})}, state.part.holders[i] > 0xFF ? 2 : 1);
     for (std::size_t i = 0; i < map.actions.size(); ++i)
         if (!map.known[i].is_gone) for_each_field(fields, map, i, state);
     return facts;
@@ -347,6 +350,9 @@ void ReaderAccess::set_facts(ActionReader& reader, std::span<const ReaderFact> f
         if (name.starts_with("area/") && state.area_count < area_capacity)
             if (const auto action = map.find(name.substr(5), ActionKind::button, nullptr))
                 state.areas[state.area_count++] = {*action, area_of(fact.text)};
+        if (name.starts_with("seat/"))  // for the frame that is read next
+            if (const Button button = find_button(name.substr(5)); button.number < first_either_side)
+                state.part.holders[button.number] = fact.number == 2 ? 0x101 : 1;
         if (!name.starts_with("owner/")) continue;
         const Button button = find_button(name.substr(6));
         if (!button) continue;
@@ -359,6 +365,7 @@ void ReaderAccess::set_facts(ActionReader& reader, std::span<const ReaderFact> f
         if (!map.known[i].is_gone) for_each_field(fields, map, i, state);
     state.stale_switches = static_cast<std::uint16_t>(
         std::count_if(state.stale_members.begin(), state.stale_members.end(), [](unsigned m) { return m != 0; }));
+    state.with_areas = 1;  // until all buttons of mice are up
     state.next = state.now;
     reader.core_->resume(std::move(state));
 }

@@ -8,6 +8,7 @@
 #include <string>
 #include <vector>
 
+#include "core/seat_shares.hpp"
 #include "cursorum/actions/action_reader.hpp"
 #include "cursorum/core/export.hpp"
 
@@ -24,12 +25,15 @@ struct ReaderFact {
 
 /// A call that took effect, or will with the next frame.
 struct LoggedCall {
-    enum class Kind : std::uint8_t { open, close, claim, end_claim, area };
-    std::int64_t time = 0;  // the end of the reader's last frame
+    /// share: the reader reads a device, or a part of it, from a frame on, as of a seat; end_share: it does not any
+    /// more; no device: it reads none.
+    enum class Kind : std::uint8_t { open, close, claim, end_claim, area, share, end_share };
+    std::int64_t time = 0;  // the end of the reader's last frame; of shares: the start of the frame
     Kind kind{};
     std::uint16_t number = 0;  // of the mode, the claim or the action
     Claim claim{};
     std::optional<ClickArea> area{};
+    SeatShare share{};
 };
 
 /// The last calls, by their numbers, which a reader's state has: when a state is restored, those after it were never
@@ -37,6 +41,10 @@ struct LoggedCall {
 struct CallLog {
     static constexpr std::size_t room = 256;
     std::vector<LoggedCall> calls = std::vector<LoggedCall>(room);
+    /// What the reader's last frame was read of, if it was by a seat. It is unknown at first, and after a restore.
+    SeatShares shares{};
+    unsigned share_count = 0;
+    bool knows_shares = false, is_by_seat = false;
 
     void set(std::uint64_t number, const LoggedCall& call) noexcept { calls[number % room] = call; }
     const LoggedCall& operator[](std::uint64_t number) const noexcept { return calls[number % room]; }

@@ -19,6 +19,7 @@ std::string_view name_of(Rule rule) noexcept {
                                                                     "mode_covered",
                                                                     "taken_by_mode",
                                                                     "taken_by_claim",
+                                                                    "other_seat",
                                                                     "owner_ended",
                                                                     "longer_chord",
                                                                     "chord_incomplete",
@@ -84,6 +85,18 @@ std::optional<Verdict> Verdicts::take_waiting(std::uint16_t action, Wait wait) {
 }
 
 }  // namespace detail
+
+// A press that the reader does not receive at all.
+void ActionReaderCore::decide_for_all(Rule rule, DeviceId device, Button button, std::int64_t time) {
+    verdicts_.from(device);
+    verdicts_.begin(time, button, true);
+    for (const ButtonSwitch& it : map_->switches_of(button)) {
+        verdicts_.at(it.action, it.number);
+        verdicts_.decide(rule);
+    }
+    verdicts_.end();
+    verdicts_.from({});
+}
 
 // Before the press changes anything: the bindings that do not get it. Those of its owner's mode decide by themselves.
 void ActionReaderCore::decide_for_others(Button button, std::uint8_t owner) {

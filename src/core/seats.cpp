@@ -10,6 +10,7 @@
 #include "core/buttons/device_tally.hpp"
 #include "core/controls/postable.hpp"
 #include "core/frame/direction_following.hpp"
+#include "core/seat_shares.hpp"
 #include "cursorum/core/controls.hpp"
 
 namespace cursorum {
@@ -72,6 +73,7 @@ public:
 private:
     friend class Seats;
     friend class SeatFrame;
+    friend struct detail::SeatAccess;
 
     struct Share {
         DeviceId device{};
@@ -509,5 +511,22 @@ std::optional<unsigned> Seats::seat_of(DeviceId device, Button button) const noe
     return core_of(core_).seat_of(device, button);
 }
 std::optional<DeviceId> Seats::last_device(unsigned seat) const noexcept { return core_of(core_).last_device_[seat]; }
+
+unsigned detail::SeatAccess::shares_of(const Seats& seats, unsigned seat, SeatShares& shares) noexcept {
+    unsigned count = 0;
+    const auto end = [&] { return shares.begin() + count; };
+    for (const SeatsCore::Share& it : core_of(seats.core_).shares_) {
+        if (!it.is_used || it.is_gone || it.is_next || it.seat != seat) continue;
+        const auto at = std::find_if(shares.begin(), end(), [&](const SeatShare& s) { return s.device >= it.device; });
+        if (at == end() || at->device != it.device) {
+            std::move_backward(at, end(), end() + 1);
+            *at = {it.device, {}, false};
+            ++count;
+        }
+        at->part = at->part | it.part;
+    }
+    for (unsigned i = 0; i < count; ++i) shares[i].is_all = shares[i].part == everything();
+    return count;
+}
 
 }  // namespace cursorum

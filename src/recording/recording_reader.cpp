@@ -474,7 +474,7 @@ struct RecordingReader::Parts {
         line.belief.reset();
         const std::string_view type = members.text("type", "the kind of line, such as \"button\"");
         const std::optional<EventType> event = event_type(type);
-        const bool is_call = type == "mode" || type == "claim" || type == "area";
+        const bool is_call = type == "mode" || type == "claim" || type == "area" || type == "seat";
         if (!event && !is_call && type != "frame" && type != "note" && type != "rumble" && type != "checkpoint" &&
             type != "belief") {
             if (type == "recording") throw BadLine{"a second header", "events, frames and notes", {}};
@@ -618,6 +618,13 @@ struct RecordingReader::Parts {
                  {std::pair{"x", &call.area.x}, std::pair{"y", &call.area.y}, std::pair{"width", &call.area.width},
                   std::pair{"height", &call.area.height}})
                 *value = number_or(members, name, 0);
+            return call;
+        }
+        if (type == "seat") {
+            call.is_seat = true;
+            call.begins = !members.flag_or_false("end");
+            if (call.begins || members.find("device")) call.device = device_member(members);
+            call.buttons = buttons_member(members, "buttons");
             return call;
         }
         if (type == "mode") {

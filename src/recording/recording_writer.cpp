@@ -313,9 +313,17 @@ void RecordingWriter::belief(Time time, const RecordedBelief& belief) {
 }
 
 void RecordingWriter::call(Time time, const RecordedCall& call) {
-    open(time, !call.mode.empty() ? "mode" : call.action.empty() ? "claim" : "area");
+    open(time, call.is_seat ? "seat" : !call.mode.empty() ? "mode" : call.action.empty() ? "claim" : "area");
     if (!call.reader.empty()) member("reader", call.reader);
-    if (!call.mode.empty()) {
+    const auto device = [&] {
+        if (call.device != DeviceId{})
+            line_ += ",\"device\":" + std::to_string(static_cast<std::uint32_t>(call.device));
+    };
+    if (call.is_seat) {
+        device();
+        flag("end", !call.begins);
+        if (!call.buttons.empty()) names("buttons", call.buttons);
+    } else if (!call.mode.empty()) {
         member("mode", call.mode);
         member("open", call.begins);
     } else if (!call.action.empty()) {
@@ -333,8 +341,7 @@ void RecordingWriter::call(Time time, const RecordedCall& call) {
         flag("motion", call.motion);
         flag("wheel", call.wheel);
         if (!call.buttons.empty()) names("buttons", call.buttons);
-        if (call.device != DeviceId{})
-            line_ += ",\"device\":" + std::to_string(static_cast<std::uint32_t>(call.device));
+        device();
     }
     close();
 }

@@ -343,6 +343,7 @@ std::string verdict_text(const Verdict& verdict, const ActionReader& reader) {
             return fmt::format("it went to the mode {}, which lies above {} and binds it", reader.name_of(verdict.mode),
                                mode_name);
         case Rule::taken_by_claim: return "it went to a claim, as of a dialogue or a text field";
+        case Rule::other_seat: return "its device belongs to another seat, or to none";
         case Rule::owner_ended: return "what had its press ended before that could count";
         case Rule::longer_chord: {
             const Action* const longer = detail::ReaderAccess::action_of(reader, verdict.by);

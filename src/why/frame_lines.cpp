@@ -63,8 +63,7 @@ struct FrameLines::Parts {
         }
         if (reader) {
             if (!std::exchange(has_opened, true) && !try_open_modes()) return false;
-            calls.make(*reader, frame->start());
-            reader->read(*frame);
+            calls.read(*reader, *frame);
             line = actions_as_jsonl(replay.frame_number(), *reader, *options.profile);
         } else {
             line = frame_as_jsonl(replay.frame_number(), *frame, replay.timeline(), {});

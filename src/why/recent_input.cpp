@@ -177,8 +177,7 @@ public:
         const Frame& frame = tick.gap == Tick::Gap::none ? sampler_.advance(tick.end) : sampler_.advance(tick);
         verdicts_.all.clear();
         if (reader_) {
-            calls_.make(*reader_, frame.start());
-            reader_->read(frame);
+            calls_.read(*reader_, frame);
         }
         const bool goes_on = is_first_ || take_frame(number, tick);
         is_first_ = false;

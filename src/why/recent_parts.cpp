@@ -218,6 +218,9 @@ void RecentParts::add_checkpoint() {
     it.levels.read(sampler.frame(), it.kept);
     it.shapings = shapings;
     reader.save_to(it.reader);
+    it.shares = log.shares;
+    it.share_count = log.share_count;
+    it.is_by_seat = log.is_by_seat;
 }
 
 const Checkpoint* RecentParts::beginning(std::uint64_t spare) const noexcept {

@@ -32,6 +32,9 @@ struct Checkpoint {
     detail::FrameLevels levels;
     std::vector<std::pair<DeviceId, DeviceShaping>> shapings;
     ActionReader::State reader;
+    detail::SeatShares shares;  // of the reader's seat, if it reads one
+    unsigned share_count = 0;
+    bool is_by_seat = false;
 };
 
 /// A file that is written on a thread of its own, one at a time.

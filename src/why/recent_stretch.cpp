@@ -202,7 +202,8 @@ RecordedCheckpoint recorded(const RecentParts& parts, const Checkpoint& at, Time
     });
     if (at.bindings != detail::ReaderAccess::bindings(parts.reader)) return all;
     for (detail::ReaderFact& fact : detail::ReaderAccess::facts_of(parts.reader, at.reader)) {
-        const bool is_of_button = fact.name.starts_with("owner/") || fact.name.starts_with("turn/");
+        const bool is_of_button =
+            fact.name.starts_with("owner/") || fact.name.starts_with("turn/") || fact.name.starts_with("seat/");
         if (is_of_button) {
             bool is_kept = false;
             const Button button = find_button(std::string_view{fact.name}.substr(fact.name.find('/') + 1));
@@ -223,13 +224,20 @@ std::string action_name(const detail::LoggedCall& logged, const ActionReader& re
 RecordedCall recorded(const detail::LoggedCall& logged, const ActionReader& reader) {
     using Kind = detail::LoggedCall::Kind;
     RecordedCall call;
-    call.begins = logged.kind == Kind::open || logged.kind == Kind::claim || logged.area.has_value();
+    call.begins = logged.kind == Kind::open || logged.kind == Kind::claim || logged.kind == Kind::share ||
+                  logged.area.has_value();
     if (logged.kind == Kind::open || logged.kind == Kind::close) {
         call.mode = reader.name_of(ModeHandle{static_cast<std::uint8_t>(logged.number)});
         return call;
     }
     if (logged.kind == Kind::area) {
         if (logged.area) call.area = logged.area->rect, call.outside = logged.area->outside;
+        return call;
+    }
+    if (logged.kind == Kind::share || logged.kind == Kind::end_share) {
+        call.is_seat = true;
+        call.device = logged.share.device;
+        if (call.begins && !logged.share.is_all) call.buttons = logged.share.part;
         return call;
     }
     call.claim = logged.number;
@@ -291,6 +299,14 @@ Stretch stretch_of(const RecentParts& parts, const Checkpoint& begin, std::uint6
     all.number = begin.cut;
     all.cuts.reserve(last - begin.cut + 1);
     all.positions.reserve((last - begin.cut + 1) * all.ledgers.size());
+    if (begin.is_by_seat) {
+        const auto add = [&](detail::LoggedCall::Kind kind, const detail::SeatShare& share) {
+            all.calls.push_back(
+                {1, time_at(begin.levels.time), recorded({.kind = kind, .share = share}, parts.reader), {}});
+        };
+        add(detail::LoggedCall::Kind::end_share, {});
+        for (unsigned i = 0; i < begin.share_count; ++i) add(detail::LoggedCall::Kind::share, begin.shares[i]);
+    }
     for (std::uint64_t number = begin.cut; number <= last; ++number) {
         const RecentParts::Cut& cut = parts.cut(number);
         const std::span<const std::uint64_t> ends = parts.ends(number);

@@ -28,7 +28,9 @@ void ReplayedCalls::make(ActionReader& reader, Time start) {
     if (checkpoint_ && checkpoint_time_ <= start) begin_at_checkpoint(reader);
     for (; !calls_.empty() && calls_.front().time <= start; calls_.pop_front()) {
         const auto& [time, name, action, call] = calls_.front();
-        if (!name.empty()) {
+        if (call.is_seat) {
+            set_seat(call);
+        } else if (!name.empty()) {
             const auto mode = reader.find_mode(name);
             if (!mode && std::find(unknown_.begin(), unknown_.end(), name) == unknown_.end()) unknown_.push_back(name);
             if (mode && call.begins) reader.open(*mode);
@@ -49,6 +51,24 @@ void ReplayedCalls::make(ActionReader& reader, Time start) {
             claims_.erase(it);
         }
     }
+}
+
+void ReplayedCalls::set_seat(const RecordedCall& call) {
+    if (!seats_) seats_.emplace(1);
+    if (call.device == DeviceId{}) {
+        *seats_ = Seats{1};
+        return;
+    }
+    seats_->unassign(call.device);
+    if (call.begins && call.buttons.empty()) seats_->give(call.device, 0);
+    if (call.begins && !call.buttons.empty()) seats_->give(call.device, 0, call.buttons);
+}
+
+void ReplayedCalls::read(ActionReader& reader, const Frame& frame) {
+    make(reader, frame.start());
+    if (!seats_) return reader.read(frame);
+    seats_->read(frame);
+    reader.read(frame, *seats_, 0);
 }
 
 // Claims have the numbers of their slots, in the game and here.

@@ -284,6 +284,32 @@ TEST(TextModes, ANewActionMayHaveAnArea) {
     EXPECT_FALSE(game.reader[pick].pressed()) << "it is at 10, 10";
 }
 
+// The release of a press that did not count, after the area is gone, with and without a sink for verdicts.
+TEST(TextModes, TheAreaMayGoWhileTheButtonIsDown) {
+    for (const bool has_sink : {false, true}) {
+        Quay game;
+        VerdictList verdicts;
+        if (has_sink) game.reader.set_verdict_sink(&verdicts);
+        const ButtonAction pick = game.profile.find_button("click_label").value();
+        EXPECT_TRUE(game.reader.set_area(pick, ClickArea{{100, 100, 80, 20}}));
+        game.frame(10 * ms);
+        game.timeline.desk().button(MouseLeft, true, at(20 * ms));  // it is at 10, 10
+        game.frame(30 * ms);
+        EXPECT_FALSE(game.reader[pick].pressed());
+        EXPECT_TRUE(game.reader.set_area(pick, std::nullopt));
+        game.frame(35 * ms);
+        game.timeline.desk().button(MouseLeft, false, at(40 * ms));
+        game.frame(50 * ms);
+        EXPECT_FALSE(game.reader[pick].released() || game.reader[pick].down());
+        game.timeline.desk().button(MouseLeft, true, at(60 * ms));
+        game.frame(70 * ms);
+        EXPECT_TRUE(game.reader[pick].pressed()) << has_sink;
+        game.timeline.desk().button(MouseLeft, false, at(80 * ms));
+        game.frame(90 * ms);
+        EXPECT_TRUE(game.reader[pick].released()) << has_sink;
+    }
+}
+
 // Areas and compositions are part of a saved state.
 TEST(TextModes, AreSavedAndRestored) {
     Quay game;

@@ -98,6 +98,11 @@ const std::vector<Line> lines{
       {"buttons", R"(["KeyW"])", "true"},
       {"device", "3", "\"x\""},
       {"reader", "\"left\"", "1"}}},
+    {"seat",
+     {{"device", "3", "\"x\""},
+      {"buttons", R"(["KeyW"])", "true"},
+      {"end", "true", "1"},
+      {"reader", "\"left\"", "1"}}},
     {"area",
      {{"action", "\"form.edit\"", "1", required},
       {"x", "1.5", "true"},
@@ -159,6 +164,7 @@ std::string written(const RecordingLine& line) {
         case Kind::rumble: writer.try_rumble(line.rumble, line.time); break;
         case Kind::mode:
         case Kind::area:
+        case Kind::seat:
         case Kind::claim: writer.call(line.time, line.call); break;
         case Kind::checkpoint: writer.checkpoint(line.time, *line.checkpoint); break;
         case Kind::belief: writer.belief(line.time, *line.belief); break;

@@ -39,7 +39,9 @@ public:
     void take(const Verdict& verdict) override {
         if (verdict.rule == Rule::fired) ++fired[verdict.action];
         if (verdict.rule == Rule::toggled_off) ++toggled_off[verdict.action];
-        if (verdict.button && verdict.rule != Rule::adopted)
+        // Both Shift keys of another seat may go down at one instant: two presses, which are not merged.
+        const bool may_come_twice = verdict.rule == Rule::other_seat && verdict.button.number >= first_either_side;
+        if (verdict.button && verdict.rule != Rule::adopted && !may_come_twice)
             ++of_press[{nanoseconds(verdict.time), verdict.button.number}][verdict.binding];
         ++rules[static_cast<unsigned>(verdict.rule)];
     }
@@ -70,6 +72,7 @@ public:
     explicit RandomGame(std::uint64_t seed)
         : random_{seed},
           pads_{static_cast<unsigned>(seed % 2)},
+          is_by_seat_{seed % 4 >= 2},
           profile{
               test::profile_of(everything + "[mode.crane.action.pick]\nkind = \"button\"\nbind = [\"MouseLeft\"]\n")},
           reader{profile},
@@ -81,6 +84,7 @@ public:
         pads().connect(pad, {.kind = DeviceKind::gamepad, .name = "p"}, time());
         reader.open({0});
         reader.set_verdict_sink(&tally);
+        seats_.give(keyboard, 1);
     }
 
     void play(int frames) {
@@ -88,7 +92,11 @@ public:
             if (random_.one_in(12)) call();
             for (auto n = random_.below(5); n > 0; --n) post();
             cut();
-            reader.read(sampler.frame());
+            seats_.read(sampler.frame());
+            if (is_by_seat_)
+                reader.read(sampler.frame(), seats_, 1);
+            else
+                reader.read(sampler.frame());
             recent.note();
             add_up();
             if (random_.one_in(15)) call();
@@ -244,7 +252,16 @@ private:
     }
 
     void call() {
-        if (random_.one_in(4)) {
+        if (is_by_seat_ && random_.one_in(3)) {
+            const DeviceId devices[] = {keyboard, other_keyboard, mouse, pad};
+            const DeviceId device = devices[random_.below(4)];
+            switch (random_.below(4)) {
+                case 0: seats_.unassign(device); break;
+                case 1: seats_.give(device, 0); break;
+                case 2: seats_.give(device, 1, random_.one_in(2) ? left_half() : right_half()); break;
+                default: seats_.give(device, 1);
+            }
+        } else if (random_.one_in(4)) {
             const ButtonAction pick = *profile.find_button("pick");
             const ClickArea area{{-50, -50, 60 + value() * 40, 90}, random_.one_in(2)};
             EXPECT_TRUE(reader.set_area(pick, random_.one_in(3) ? std::nullopt : std::optional{area}));
@@ -264,7 +281,9 @@ private:
     }
 
     Random random_;
-    unsigned pads_;  // the inlet of the pad
+    unsigned pads_;    // the inlet of the pad
+    bool is_by_seat_;  // the reader reads the second of two seats
+    Seats seats_{2};
     std::int64_t now_ = 1000 * ms;
     bool has_focus_ = true, touches_ = false, is_plugged_ = true;
     std::optional<ClaimId> claim_;
@@ -301,7 +320,7 @@ TEST(RecentInput, VerdictsAddUpToWhatFired) {
         game.play(150);
         game.judge();
         EXPECT_GE(game.judged + 20, game.tally.of_press.size()) << "few wait at the end";
-        EXPECT_GE(game.presses, game.tally.of_press.size());
+        EXPECT_TRUE(game.presses >= game.tally.of_press.size() || seed % 4 >= 2) << "merged over all devices";
         for (unsigned i = 0; i < rule_count; ++i) rules[i] += game.tally.rules[i];
     }
     rules[static_cast<unsigned>(Rule::not_up_since_bound)] = 1;     // no game binds anew

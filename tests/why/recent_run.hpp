@@ -123,8 +123,7 @@ inline std::vector<std::string> replayed(const std::string& recording, const Pro
     ActionReader reader{profile};
     Replay replay{in, "r", {.on_line = [&](const RecordingLine& line, Outcome) { calls.note(line); }}};
     while (const Frame* frame = replay.next()) {
-        calls.make(reader, frame->start());
-        reader.read(*frame);
+        calls.read(reader, *frame);
         if (replay.frame_number() != 0) frames.push_back(shown(*frame, reader, profile));
     }
     EXPECT_FALSE(replay.error()) << replay.error()->message();

@@ -144,8 +144,7 @@ private:
                 continue;
             }
             if (!std::exchange(has_opened, true)) files_.open_modes(*reader, *options.profile, !calls.empty());
-            calls.make(*reader, frame->start());
-            reader->read(*frame);
+            calls.read(*reader, *frame);
             for (const ActionRow& row : action_rows(*reader, *options.profile)) add(totals[row.name()], row.figures);
         }
         if (replay.error()) throw UsageError{TerminalText::of(replay.error()->message())};

@@ -200,8 +200,7 @@ private:
     void read_actions(ActionLanes& lanes, const Frame& frame) {
         if (!has_opened_) files_.open_modes(*reader_, profile_, !calls_.empty());
         has_opened_ = true;
-        calls_.make(*reader_, frame.start());
-        reader_->read(frame);
+        calls_.read(*reader_, frame);
         if (frame.end() > selection_.from) lanes.note();
     }
 

@@ -107,9 +107,8 @@ private:
         std::uint64_t frames = 0;
         while (const Frame* frame = replay.next()) {
             if (!std::exchange(has_opened, true)) files_.open_modes(reader, profile, !calls.empty());
-            calls.make(reader, frame->start());
             verdicts.all.clear();
-            reader.read(*frame);
+            calls.read(reader, *frame);
             frames = replay.frame_number() + 1;
             const bool wanted =
                 question.frame ? replay.frame_number() == *question.frame : *question.at <= frame->end();

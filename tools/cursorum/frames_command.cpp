@@ -260,8 +260,7 @@ private:
             open_modes_ = files_.open_modes(*reader_, profile_, recording_says_);
             has_opened_ = true;
         }
-        calls_.make(*reader_, frame.start());
-        reader_->read(frame);
+        calls_.read(*reader_, frame);
     }
 
     void open_profile() {

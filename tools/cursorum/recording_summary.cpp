@@ -207,8 +207,7 @@ RecordingSummary summarise(std::istream& in, const std::string& name, const Summ
         summing.take(*frame, replay.frame_number());
         if (reader) {
             if (!std::exchange(has_opened, true)) options.profile->open_modes(*reader, *profile, !calls.empty());
-            calls.make(*reader, frame->start());
-            reader->read(*frame);
+            calls.read(*reader, *frame);
             // A gesture takes a while.
             presses->count_until(frame->start() - Duration{10'000'000'000});
         }

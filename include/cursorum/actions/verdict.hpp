@@ -23,6 +23,7 @@ enum class Rule : std::uint8_t {
     mode_covered,        ///< the binding's mode was covered by `mode`
     taken_by_mode,       ///< `mode`, which lies above, binds it too
     taken_by_claim,      ///< a claim keeps it
+    other_seat,          ///< its device, or its half of a keyboard, does not belong to the seat that the reader reads
     owner_ended,         ///< the mode or claim that had its press has ended, or was covered, before it could count
     longer_chord,        ///< it completed a longer chord, of the action `by`
     chord_incomplete,    ///< the other members of its chord were not down

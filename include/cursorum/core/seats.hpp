@@ -49,6 +49,9 @@ struct SeatOffer {
 };
 
 class SeatsCore;
+namespace detail {
+struct SeatAccess;
+}
 
 /// An edge of a seat's button.
 struct SeatEdge {
@@ -153,6 +156,7 @@ public:
     std::optional<DeviceId> last_device(unsigned seat) const noexcept;
 
 private:
+    friend struct detail::SeatAccess;
     detail::Opaque<3900> core_;
 };
 

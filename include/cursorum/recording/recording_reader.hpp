@@ -30,12 +30,13 @@ struct CURSORUM_API RecordingError {
     std::string message() const;
 };
 
-/// What a game called on an action reader: open() or close() of a mode, claim() or end_claim(), or set_area(). In a
-/// replay, it takes effect with the first frame that starts at or after its line's time.
+/// What a game called on an action reader: open() or close() of a mode, claim() or end_claim(), or set_area(); or that
+/// it read a device, or a part of it, from then on, as that of a seat. In a replay, it takes effect with the first
+/// frame that starts at or after its line's time.
 struct RecordedCall {
     std::string_view reader{};  ///< which reader; empty if there is only one. Valid until the next line is read
     std::string_view mode{};    ///< of a mode: its name; likewise
-    bool begins = true;         ///< opened, claimed, or set; else closed, ended, or everywhere again
+    bool begins = true;         ///< opened, claimed, set, or read; else closed, ended, everywhere again, or not read
     std::uint32_t claim = 0;    ///< of a claim: its number, chosen by the writer
     bool everything = false, axes = false, motion = false, wheel = false;  ///< what it claims
     ButtonSet buttons{};
@@ -43,6 +44,8 @@ struct RecordedCall {
     std::string_view action{};  ///< of an area: "mode.action"; likewise
     WindowRect area{};
     bool outside = false;
+    bool is_seat = false;  ///< of a seat: `device`, and the `buttons` that are read of it, none for all. No device and
+                           ///< not `begins`: it reads no device; the lines that follow give it some
 
     friend bool operator==(const RecordedCall&, const RecordedCall&) = default;
 };
@@ -91,15 +94,21 @@ struct RecordingLine {
         mode,        ///< the game opened or closed a mode of an action reader
         claim,       ///< the game started or ended a claim
         area,        ///< the game set where clicks count for an action
+        seat,        ///< an action reader read a device from then on, as its seat's
         checkpoint,  ///< the state where the recording begins
         belief,      ///< what another input layer believed of the frame that ends next
         skipped      ///< of a type this version does not know, or blank
     };
     /// The kind of a line with that call.
     static Kind kind_of(const RecordedCall& call) noexcept {
-        return !call.mode.empty() ? Kind::mode : call.action.empty() ? Kind::claim : Kind::area;
+        return call.is_seat          ? Kind::seat
+               : !call.mode.empty()  ? Kind::mode
+               : call.action.empty() ? Kind::claim
+                                     : Kind::area;
     }
-    bool is_call() const noexcept { return kind == Kind::mode || kind == Kind::claim || kind == Kind::area; }
+    bool is_call() const noexcept {
+        return kind == Kind::mode || kind == Kind::claim || kind == Kind::area || kind == Kind::seat;
+    }
     Kind kind = Kind::skipped;
     std::uint64_t number = 0;     ///< in the file, from 1
     Time time;                    ///< since the recording began; zero for skipped lines

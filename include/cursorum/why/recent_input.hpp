@@ -61,9 +61,10 @@ struct RecentInputOptions {
 /// keeps the frames before it, but why() answers only from the frames after it. A frame that note() was not called for
 /// begins it anew, and so does a ledger that is too small (overruns()).
 ///
+/// A reader that reads a seat is replayed as that: what belongs to another seat is answered as such.
+///
 /// It does not contain text, or what bots injected into actions. A checkpoint contains neither clicks that were half
-/// done, nor the positions of mice other than the first one, nor which seat or which claim on a single device had a
-/// button. An event that another thread posts while a frame is cut may appear one frame later than in the game, if it
+/// done, nor the positions of mice other than the first one, nor which claim on a single device had a button. An event that another thread posts while a frame is cut may appear one frame later than in the game, if it
 /// is not stamped later than the cut (see Timeline::complete_until).
 ///
 /// Memory: allocated by the constructor: that of `frames`, 18 checkpoints of 30 KB, and as many saved states of the
