@@ -3,6 +3,7 @@
 
 #include <cmath>
 #include <cstdio>
+#include <utility>
 
 #include "cursorum/actions/binding_text.hpp"
 #include "cursorum/actions/profile_file.hpp"
@@ -15,11 +16,23 @@ namespace menu = quay_window::menu;
 
 namespace {
 
-constexpr double speed = 3;  // columns, or boxes, per second
+constexpr double speed = 3;          // columns, or boxes, per second
+constexpr unsigned device_room = 8;  // of each kind
 
 /// The actions that the menu asks other keys for.
 constexpr const char* bindable[] = {"crane.lock", "crane.horn"};
-constexpr std::size_t dead_zone_line = 1, curve_line = 2, first_binding = 3, quit_line = 5, line_count = 6;
+/// The settings that it changes.
+struct Setting {
+    const char* text;
+    double most, step;
+};
+constexpr Setting settings[] = {{"Dead zone of the stick  < %.2f >", 0.6, 0.05},
+                                {"Curve of the stick  < %.2f >", 1, 0.05},
+                                {"Ramp of trolley and hoist  < %.2f s >", 1, 0.05},
+                                {"Lock waits for the landing  < %.2f s >", 1, 0.05}};
+enum SettingLine : std::size_t { dead_zone, curve, ramp, buffer };
+constexpr std::size_t first_setting = 1, first_binding = first_setting + std::size(settings),
+                      quit_line = first_binding + std::size(bindable), line_count = quit_line + 1;
 
 /// The last character of a text in UTF-8.
 void erase_last_character(std::string& text) {
@@ -32,8 +45,9 @@ void erase_last_character(std::string& text) {
 ModeHandle Game::naming_mode() { return naming::mode; }
 ModeHandle Game::menu_mode() { return menu::mode; }
 
-Game::Game(PlayerProfile of) : player{std::move(of)}, actions{player.profile()} {
+Game::Game(PlayerProfile of) : player{std::move(of)}, actions{player.profile()}, second{player.profile()} {
     actions.open(crane::mode);
+    second.open(crane::mode);
     for (int i = 0; i < 12; ++i)
         jobs.push_back("Job " + std::to_string(i + 1) + ": " + (i % 2 == 0 ? "unload" : "load") + " bay " +
                        std::to_string(3 + 2 * i));
@@ -46,36 +60,64 @@ void Game::set_layout(const Layout& now) {
 }
 
 void Game::update(const Frame& frame, double step) {
-    actions.read(frame);
+    share(frame);
+    actions.read(frame, seats, 0);
+    second.read(frame, seats, 1);
     for (const Edge edge : frame.edges())
-        if (edge.kind == EdgeKind::press)
+        if (edge.kind == EdgeKind::press && seats.seat_of(edge.device, edge.button) == 0U)
             last_used = name_of(edge.button).starts_with("Pad") ? DeviceKind::gamepad : DeviceKind::keyboard;
-    frame.for_each_device_change([this](const DeviceChange& it) {
-        if (it.kind == DeviceKind::gamepad && !it.connected && last_used == DeviceKind::gamepad) pause();
-    });
     wants_why = actions[crane::why].pressed();
     wants_save = actions[crane::save].pressed();
-    if (actions[crane::lanes].press_count() % 2 != 0) shows_lanes = !shows_lanes;
-    drive(step);
+    panel = Panel((static_cast<unsigned>(panel) + actions[crane::lanes].press_count()) % 3);
+    drive(quay.cranes[0], actions, step);
+    if (has_second() && !actions.pauses()) drive(quay.cranes[1], second, step);
+    quay.now += step;
     use_plan(frame);
     use_list();
     type_label();
     use_menu(frame);
 }
 
+// Who has which device. A pad that went and comes back has its seat again.
+void Game::share(const Frame& frame) {
+    const auto give = [this](DeviceId device, DeviceKind kind) {
+        const bool has_seat = seats.seat_of(device, controls::PadSouth).has_value();
+        if (has_seat || kind == DeviceKind::touch) return;
+        seats.give(device, kind == DeviceKind::gamepad && has_first_pad_ ? 1 : 0);
+        has_first_pad_ = has_first_pad_ || kind == DeviceKind::gamepad;
+    };
+    if (!std::exchange(has_begun_, true))
+        for (const DeviceKind kind : {DeviceKind::keyboard, DeviceKind::mouse, DeviceKind::gamepad})
+            for (unsigned place = 0; place < device_room; ++place)
+                if (const auto device = frame.device(kind, place)) give(*device, kind);
+    frame.for_each_device_change([&](const DeviceChange& it) {
+        if (it.connected) give(it.device, it.kind);
+    });
+    seats.read(frame);
+    for (std::size_t i = 0; i < seats.change_count(); ++i) {
+        const SeatChange& change = seats.change(i);
+        const bool is_away = change.kind == SeatChange::Kind::away;
+        if (!is_away && change.kind != SeatChange::Kind::back) continue;
+        if (is_away) pause();
+        if (change.seat != 1) continue;
+        for (unsigned place = 0; place < device_room; ++place)
+            if (const auto keyboard = frame.device(DeviceKind::keyboard, place))
+                seats.give(*keyboard, is_away ? 1 : 0, right_half());
+        news = is_away ? "The second pad is away: operator 2 has the right half of the keyboard."
+                       : "The second pad is back.";
+    }
+}
+
 // The mean over the frame times its length is the way, exact at every frame rate; while the menu pauses, `step` is 0.
-void Game::drive(double step) {
-    const double way = speed * step * (actions[crane::slow].down() ? 0.25 : 1);
-    quay.now += step;
-    quay.move(way * actions[crane::trolley].mean, way * actions[crane::hoist].mean);
-    has_landed = quay.has_landed;
-    if (quay.stands() && actions.consume_press(crane::lock)) {
-        if (quay.turn_locks())
-            news = quay.held ? "Locked onto " + quay.held->label + "."
-                             : "Put down; " + std::to_string(quay.moved) + " moved.";
+void Game::drive(Crane& crane, ActionReader& by, double step) {
+    const double way = speed * step * (by[crane::slow].down() ? 0.25 : 1);
+    quay.move(crane, way * by[crane::trolley].mean, way * by[crane::hoist].mean);
+    if (crane.stands && by.consume_press(crane::lock) && quay.turn_locks(crane)) {
+        news = crane.held ? "Locked onto " + crane.held->label + "."
+                          : "Put down; " + std::to_string(quay.moved) + " moved.";
         selected.reset();
     }
-    if (actions[crane::horn].down()) quay.horn_until = quay.now + 0.1;
+    if (by[crane::horn].down()) crane.horn_until = quay.now + 0.1;
 }
 
 void Game::use_plan(const Frame& frame) {
@@ -133,8 +175,9 @@ Box* Game::selected_box() {
 
 void Game::type_label() {
     const bool has_typed = !actions.typing(naming::mode).empty();
-    const std::size_t below = quay.stacks[quay.column()].size();
-    if (!selected && below != 0 && (has_typed || is_naming())) selected = Place{quay.column(), below - 1};
+    const std::size_t below = quay.stacks[Quay::column(quay.cranes[0])].size();
+    if (!selected && below != 0 && (has_typed || is_naming()))
+        selected = Place{Quay::column(quay.cranes[0]), below - 1};
     Box* const box = selected_box();
     if (!box && is_naming()) {
         actions.close(naming_mode());
@@ -154,11 +197,12 @@ std::string Game::preview() const { return std::string{actions.text_of(naming::m
 // ---- the menu
 
 std::vector<std::string> Game::menu_lines() const {
-    const StickShaping stick = player.profile().shaping.value_or(DeviceShaping{}).sticks[0];
-    char dead_zone[64], curve[64];
-    std::snprintf(dead_zone, sizeof dead_zone, "Dead zone of the stick  < %.2f >", stick.response.dead_zone);
-    std::snprintf(curve, sizeof curve, "Curve of the stick  < %.2f >", stick.response.curve);
-    std::vector<std::string> lines{"Resume", dead_zone, curve};
+    std::vector<std::string> lines{"Resume"};
+    for (std::size_t i = 0; i < std::size(settings); ++i) {
+        char text[64];
+        std::snprintf(text, sizeof text, settings[i].text, setting(i));
+        lines.emplace_back(text);
+    }
     for (const char* const action : bindable) {
         const bool waits = capture_ && std::string_view{capturing_} == action;
         lines.push_back(std::string{std::string_view{action}.substr(6)} + ":  " +
@@ -181,8 +225,7 @@ void Game::use_menu(const Frame& frame) {
     if (capture_ && capture_->read(frame) != BindingCapture::State::waiting) {
         const auto binding = capture_->binding();
         if (binding && player.bind(capturing_, 0, *binding, Settle::replace)) {
-            actions.rebind(player.profile());
-            has_new_settings = true;
+            use_settings();
         }
         capture_.reset();
     }
@@ -209,16 +252,39 @@ void Game::use_menu(const Frame& frame) {
     }
 }
 
-// The settings of the stick act at once, and are part of the player's file.
+double Game::setting(std::size_t line) const {
+    const ResponseCurve stick = player.profile().shaping.value_or(DeviceShaping{}).sticks[0].response;
+    const auto seconds = [](Duration time) { return std::chrono::duration<double>{time}.count(); };
+    switch (line) {
+        case dead_zone: return stick.dead_zone;
+        case curve: return stick.curve;
+        case ramp: return seconds(player.profile().action("crane.trolley")->rise);
+        default: return seconds(player.profile().action("crane.lock")->buffer);
+    }
+}
+
+// They act at once, and are part of the player's file.
 void Game::change(std::size_t line, int by) {
-    if (by == 0 || (line != dead_zone_line && line != curve_line)) return;
+    if (by == 0 || line < first_setting || line >= first_binding) return;
+    line -= first_setting;
+    const double value = std::clamp(setting(line) + settings[line].step * by, 0.0, settings[line].most);
+    const std::chrono::milliseconds time{std::lround(1000 * value)};
     Profile changed = player.profile();
     DeviceShaping shaping = changed.shaping.value_or(DeviceShaping{});
-    ResponseCurve& response = shaping.sticks[0].response;
-    double& value = line == dead_zone_line ? response.dead_zone : response.curve;
-    value = std::clamp(value + 0.05 * by, 0.0, line == dead_zone_line ? 0.6 : 1.0);
+    if (line == dead_zone) shaping.sticks[0].response.dead_zone = value;
+    if (line == curve) shaping.sticks[0].response.curve = value;
     changed.shaping = shaping;
+    for (Mode& mode : changed.modes)
+        for (Action& action : mode.actions) {
+            if (line == ramp && (action.name == "trolley" || action.name == "hoist")) action.rise = time;
+            if (line == buffer && action.name == "lock") action.buffer = time;
+        }
     ProfileError error;
-    if (player.set_overlay(overlay_text(player.shipped(), changed), "the player's settings", error))
-        has_new_settings = true;
+    if (player.set_overlay(overlay_text(player.shipped(), changed), "the player's settings", error)) use_settings();
+}
+
+void Game::use_settings() {
+    actions.rebind(player.profile());
+    second.rebind(player.profile());
+    has_new_settings = true;
 }

@@ -38,7 +38,7 @@ public:
     std::vector<std::string> jobs;
     std::size_t job = 0, taken_job = 0;
     std::size_t menu_line = 0;
-    bool shows_lanes = true;
+    enum class Panel : unsigned char { lanes, controls, nothing } panel{};
     cursorum::DeviceKind last_used = cursorum::DeviceKind::keyboard;
     std::function<std::string(std::string_view control)> symbol;  // what is printed on a key; empty: its name
     std::string news = "Lower the spreader onto a box, and lock it.";
@@ -52,23 +52,30 @@ public:
 
     // What the loop does.
     bool wants_to_quit = false, wants_why = false, wants_save = false;
-    bool has_landed = false;        // the spreader touched something: rumble
     bool has_new_settings = false;  // the player's file is to be written, and pads to be shaped
 
     cursorum::PlayerProfile player;
-    cursorum::ActionReader actions;
+    // The first operator has the keyboard, the mouse, the first pad and the menu; the second one has the second pad, or
+    // half of the keyboard while that pad is away.
+    cursorum::Seats seats{2};
+    cursorum::ActionReader actions, second;
+    bool has_second() const { return seats.has_device(1) || seats.is_away(1); }
 
 private:
     static cursorum::ModeHandle naming_mode();
     static cursorum::ModeHandle menu_mode();
-    void drive(double step);
+    void share(const cursorum::Frame& frame);
+    void drive(Crane& crane, cursorum::ActionReader& by, double step);
     void use_plan(const cursorum::Frame& frame);
     void use_list();
     void type_label();
     void use_menu(const cursorum::Frame& frame);
     void change(std::size_t line, int by);
+    void use_settings();
+    double setting(std::size_t line) const;
     Box* selected_box();
 
+    bool has_begun_ = false, has_first_pad_ = false;
     std::optional<cursorum::BindingCapture> capture_;
     const char* capturing_ = "";
 };

@@ -99,8 +99,10 @@ int main(int count, char** arguments) {
     Game game{player};
     RecentInput recent{timeline, simulation, game.actions};
     LaneHistory lanes{timeline};
-    ActionLanes action_lanes{lanes, game.actions, game.player.profile()};
+    ActionLanes action_lanes{lanes, game.actions, game.player.profile(), {}, "operator 1"};
+    ActionLanes second_lanes{lanes, game.second, game.player.profile(), {}, "operator 2"};
     game.actions.set_verdict_sink(&action_lanes);
+    game.second.set_verdict_sink(&second_lanes);
     Rumble rumble;
     std::optional<RumbleCarrier> carrier;
     if (sources.pads) carrier.emplace(rumble, timeline.inlet(1), *sources.pads);
@@ -131,15 +133,16 @@ int main(int count, char** arguments) {
             recent.note();
             lanes.note(frame, frames++);
             action_lanes.note();
+            if (game.has_second()) second_lanes.note();
             ticks.stand_still(game.actions.pauses());
             frame.for_each_device_change([&](const DeviceChange& it) { game.has_new_settings |= it.connected; });
             if (game.wants_why)
                 overlay.answer = overlay.answer.empty() ? recent.why("lock", game.player.profile()).string() : "";
             if (game.wants_save) recent.save("quay_window.jsonl");
-            if (!game.has_landed || game.last_used != DeviceKind::gamepad) continue;
-            for (unsigned place = 0; place < 8; ++place)
-                if (const auto pad = frame.device(DeviceKind::gamepad, place))
-                    rumble.ask({*pad, 0.6, 0.3, std::chrono::milliseconds{120}});
+            for (unsigned seat = 0; seat < 2; ++seat)
+                if (const auto device = game.seats.last_device(seat); device && game.quay.cranes[seat].has_landed)
+                    if (timeline.find_device(*device)->kind == DeviceKind::gamepad)
+                        rumble.ask({*device, 0.6, 0.3, std::chrono::milliseconds{120}});
         }
         if (carrier) carrier->carry_out(complete);
         if (const auto saved = recent.saved()) game.news = saved->text;
@@ -153,10 +156,12 @@ int main(int count, char** arguments) {
             if (frames > 1) write_file_whole(options.settings, overlay_of_player, why);
         }
         lanes.forget_before(complete - std::chrono::seconds{6});
-        overlay.lanes =
-            game.shows_lanes
-                ? lane_picture(lanes, {.width = 420, .height = 200, .with_legend = false, .with_findings = false})
-                : Picture{};
+        overlay.panel.clear();
+        if (game.panel == Game::Panel::lanes)
+            overlay.panel.push_back(
+                {0, 0,
+                 lane_picture(lanes, {.width = 420, .height = 200, .with_legend = false, .with_findings = false})});
+        if (game.panel == Game::Panel::controls) overlay.panel = controls_of(game, simulation.frame());
         window->draw([&](cairo_t* to) { draw(to, game, overlay); });
         std::this_thread::sleep_for(std::chrono::milliseconds{8});
     }

@@ -8,6 +8,8 @@
 #include <numbers>
 #include <sstream>
 
+#include "cursorum/views/control_picture.hpp"
+
 using namespace cursorum;
 
 namespace {
@@ -77,6 +79,18 @@ void draw_box(const Pen& pen, double x, double y, const Box& box) {
     pen.text(x + 10, y - 20, box.label, 0x101010, 15, true);
 }
 
+/// A bridge, the trolley, ropes and the spreader.
+void draw_crane(const Pen& pen, const Crane& crane, double top, unsigned colour, double now) {
+    const double trolley = x_of(crane.trolley) + column_width / 2, spreader = y_of(crane.height) - 6;
+    pen.line(40, top, 800, top, colour, 8);
+    pen.box(trolley - 26, top - 6, 52, 18, 0xE8E2C8);
+    for (const double rope : {-24.0, 24.0}) pen.line(trolley + rope, top + 10, trolley + rope, spreader, 0xB0B0B0, 1.5);
+    pen.box(trolley - 46, spreader - 5, 92, 10, crane.held ? 0x66C28A : colour);
+    if (crane.held) draw_box(pen, trolley - column_width / 2, spreader + level_height + 4, *crane.held);
+    if (crane.stands) pen.text(trolley - 40, spreader - 14, "landed", 0x66C28A, 15);
+    if (now < crane.horn_until) pen.text(trolley + 34, top - 10, "HORN", marked, 22, true);
+}
+
 void draw_quay(const Pen& pen, const Game& game) {
     pen.box(0, 0, Layout::width, Layout::height, night);
     pen.box(0, ground, 4 * column_width + left_edge + 10, 60, water);
@@ -92,16 +106,9 @@ void draw_quay(const Pen& pen, const Game& game) {
             if (game.selected == Game::Place{column, level})
                 pen.frame(x + 3, y - level_height + 2, column_width - 6, level_height - 3, marked, 3);
         }
-    // The crane: a bridge, the trolley, ropes and the spreader.
-    const double top = 90, trolley = x_of(quay.trolley) + column_width / 2, spreader = y_of(quay.height) - 6;
-    pen.line(40, top, 800, top, steel, 8);
-    pen.box(trolley - 26, top - 6, 52, 18, 0xE8E2C8);
-    for (const double rope : {-24.0, 24.0}) pen.line(trolley + rope, top + 10, trolley + rope, spreader, 0xB0B0B0, 1.5);
-    pen.box(trolley - 46, spreader - 5, 92, 10, quay.held ? 0x66C28A : 0xE8E2C8);
-    if (quay.held) draw_box(pen, trolley - column_width / 2, spreader + level_height + 4, *quay.held);
-    if (quay.stands()) pen.text(trolley - 40, spreader - 14, "landed", 0x66C28A, 15);
-    if (quay.now < quay.horn_until) pen.text(720, 76, "HORN", marked, 26, true);
-    pen.text(30, 40, "Quay 4, crane 2", ink, 24, true);
+    if (game.has_second()) draw_crane(pen, quay.cranes[1], 112, 0x8FB7C9, quay.now);
+    draw_crane(pen, quay.cranes[0], 90, steel, quay.now);
+    pen.text(30, 40, game.has_second() ? "Quay 4, cranes 2 and 3" : "Quay 4, crane 2", ink, 24, true);
     pen.text(30, 660, game.news, ink, 20);
     const auto hint = [&](double x, double y, const char* what, const char* action) {
         pen.text(x, y, what, faint, 15);
@@ -111,7 +118,7 @@ void draw_quay(const Pen& pen, const Game& game) {
     hint(450, 694, "lock", "crane.lock"), hint(640, 694, "horn", "crane.horn");
     hint(30, 718, "jobs", "crane.next_job"), hint(240, 718, "take job", "crane.take_job");
     hint(450, 718, "label", "crane.name_box"), hint(640, 718, "menu", "crane.menu");
-    pen.text(30, 742, "F1 why did lock not fire?   F2 save the last half minute   F3 lanes", faint, 15);
+    pen.text(30, 742, "F1 why did lock not fire?   F2 save the last half minute   F3 lanes, controls", faint, 15);
 }
 
 void draw_plan(cairo_t* to, const Pen& pen, const Game& game) {
@@ -173,8 +180,8 @@ void draw_jobs(const Pen& pen, const Game& game) {
 
 void draw_menu(const Pen& pen, const Game& game) {
     pen.box(0, 0, Layout::width, Layout::height, 0x000000, 0.55);
-    pen.box(420, 130, 440, 350, 0x1D313C);
-    pen.frame(420, 130, 440, 350, faint);
+    pen.box(420, 130, 440, 440, 0x1D313C);
+    pen.frame(420, 130, 440, 440, faint);
     pen.text(440, 170, "Menu: the quay stands still", ink, 22, true);
     const std::vector<std::string> lines = game.menu_lines();
     for (std::size_t i = 0; i < lines.size(); ++i) {
@@ -208,12 +215,17 @@ unsigned colour_of(PictureRole role) {
         case PictureRole::paused:
         case PictureRole::unplugged: return 0x3A4048;
         case PictureRole::raw_value: return 0x4E8FA8;
+        case PictureRole::device_outline: return 0x3F5A68;
+        case PictureRole::control:
+        case PictureRole::control_label: return faint;
+        case PictureRole::control_down: return 0x66C28A;
+        case PictureRole::control_down_label: return 0x10191F;
         default: return marked;
     }
 }
 
-void draw_lanes(cairo_t* to, const Pen& pen, const Picture& lanes) {
-    for (const PictureShape& shape : lanes.shapes) {
+void draw_shapes(cairo_t* to, const Pen& pen, const Picture& picture) {
+    for (const PictureShape& shape : picture.shapes) {
         pen.choose(colour_of(shape.role));
         cairo_set_line_width(to, 1.2);
         cairo_new_path(to);
@@ -239,6 +251,25 @@ void draw_lanes(cairo_t* to, const Pen& pen, const Picture& lanes) {
 
 }  // namespace
 
+std::vector<PanelPart> controls_of(const Game& game, const Frame& frame) {
+    std::vector<PanelPart> parts;
+    ControlPictureOptions pads{.width = 124, .height = 100};
+    for (const char* const name : {"trolley", "hoist", "slow", "lock", "horn"})
+        for (const Binding& binding : game.player.profile().action(name)->bindings)
+            for (const Button button : binding.buttons) {
+                pads.keys = pads.keys | physical_buttons(button);
+                if (game.quay.cranes[0].stands && std::string_view{name} == "lock") pads.marked.insert(button);
+            }
+    for (unsigned place = 0; place < 2; ++place)
+        if (const auto pad = frame.device(DeviceKind::gamepad, place))
+            parts.push_back({296, 100.0 * place, control_picture(frame.on(*pad).current(), pads)});
+    ControlPictureOptions keys = pads;
+    keys.kind = DeviceKind::keyboard, keys.width = parts.empty() ? 412 : 288, keys.height = 196,
+    keys.label = game.symbol;
+    parts.push_back({4, 2, control_picture(all_devices(frame), keys)});
+    return parts;
+}
+
 void draw(cairo_t* to, const Game& game, const Overlay& overlay) {
     cairo_set_source_rgb(to, 0, 0, 0);
     cairo_paint(to);
@@ -249,11 +280,11 @@ void draw(cairo_t* to, const Game& game, const Overlay& overlay) {
     draw_plan(to, pen, game);
     draw_label(pen, game);
     draw_jobs(pen, game);
-    if (!overlay.lanes.shapes.empty()) {
+    if (!overlay.panel.empty()) pen.box(840, 590, 420, 200, 0x10191F);
+    for (const PanelPart& part : overlay.panel) {
         cairo_save(to);
-        cairo_translate(to, 840, 590);
-        pen.box(0, 0, overlay.lanes.width, overlay.lanes.height, 0x10191F);
-        draw_lanes(to, pen, overlay.lanes);
+        cairo_translate(to, 840 + part.x, 590 + part.y);
+        draw_shapes(to, pen, part.picture);
         cairo_restore(to);
     }
     if (game.actions.pauses()) draw_menu(pen, game);
