@@ -15,7 +15,7 @@ using namespace std::chrono_literals;
 
 namespace {
 
-constexpr DeviceId keyboard{1}, pad{3}, surface{5};
+constexpr DeviceId keyboard{1}, pad{3}, left_hand{4}, surface{5};
 
 struct Drawn {
     void draw_at(WindowPoint) {}
@@ -69,6 +69,8 @@ void guide(Inlet& inlet, const Frame& frame, Time now, Time sample_time, double 
     if (rest.found) shaping.sticks[PadStickLeft.number] = rest.shaping;
     inlet.set_shaping(pad, shaping);
 
+    rumble.ask({.device = left_hand, .strong = 0.6, .length = 80ms}); // the other hand feels nothing
+
     rumble.ask({.device = pad, .strong = 0.8, .weak = 0.2, .length = 150ms});
     RumbleCarrier carrier{rumble, inlet, motors, &recording};         // on the source's thread; the recording keeps it
     carrier.carry_out(now);                                          // once a round
@@ -108,5 +110,5 @@ int main() {
     const Time now{Duration{1}};
     const Frame& frame = sampler.advance(now);
     guide(inlet, frame, now, now, 0, {}, finder, shaping, rumble, motors, recording, {});
-    return frame[PadStickLeftDown].pressed() && rumble.counters().carried_out == 2 ? 0 : 1;
+    return frame[PadStickLeftDown].pressed() && rumble.counters().carried_out == 4 ? 0 : 1;
 }

@@ -10,6 +10,7 @@
 #include "cursorum/actions/action_belief_check.hpp"
 #include "cursorum/cursorum.hpp"
 #include "cursorum/recording/recording_writer.hpp"
+#include "cursorum/views/control_picture.hpp"
 #include "cursorum/views/lane_picture.hpp"
 #include "cursorum/why/action_lanes.hpp"
 
@@ -102,6 +103,12 @@ bool panel() {
             lanes.note(shown, pictures++);
             shown_actions.read(shown);
             action_lanes.note();
+
+            const ButtonAction lock = *profile.find_button("lock");
+            const Button wanted = profile.action(lock)->bindings.front().buttons.front();
+            const Picture keys = control_picture(all_devices(shown), {.kind = DeviceKind::keyboard, .keys = {KeyA, KeyD, KeyW, KeyS, Space},
+                                                                      .marked = {wanted}});
+            for (const PictureShape& shape : keys.shapes) draw(shape);
         }
     }
     return renderer.rectangles > 600 && renderer.polygons > 0 && renderer.texts > 600 && renderer.curves > 600 &&

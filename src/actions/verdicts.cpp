@@ -19,7 +19,6 @@ std::string_view name_of(Rule rule) noexcept {
                                                                     "mode_covered",
                                                                     "taken_by_mode",
                                                                     "taken_by_claim",
-                                                                    "other_seat",
                                                                     "owner_ended",
                                                                     "longer_chord",
                                                                     "chord_incomplete",
@@ -33,7 +32,8 @@ std::string_view name_of(Rule rule) noexcept {
                                                                     "too_late",
                                                                     "first_of_two",
                                                                     "cancelled",
-                                                                    "paused"};
+                                                                    "paused",
+                                                                    "other_seat"};
     return static_cast<unsigned>(rule) < rule_count ? names[static_cast<unsigned>(rule)] : std::string_view{};
 }
 

@@ -111,10 +111,10 @@ TEST(QuayWindowLive, IsPlayedByKeys) {
     const std::string recording = content_of(saved);
     EXPECT_NE(recording.find("\"KeyT\""), std::string::npos) << "the key that opens the field is the game's";
     EXPECT_EQ(recording.find("\"KeyL\""), std::string::npos) << "what is typed is nobody's business";
-    // The menu's fourth line asks for the key of "lock", in a frame after that; its last one, above the first, quits.
+    // The menu's sixth line asks for the key of "lock", in a frame after that; its last one, above the first, quits.
     const std::filesystem::path settings = std::filesystem::path{folder.path} / "player.toml";
     EXPECT_TRUE(eventually([&] {
-        for (const unsigned code : {escape, down, down, down, enter}) tap(code);
+        for (const unsigned code : {escape, down, down, down, down, down, enter}) tap(code);
         for (int i = 0; i < 20 && content_of(settings).find("KeyL") == std::string::npos; ++i)
             poll(nullptr, 0, 10), tap(l);
         return content_of(settings).find("bind = [\"KeyL\"") != std::string::npos;

@@ -69,6 +69,17 @@ TEST(FramesOfActions, MiceAndWheelsAreDistances) {
     EXPECT_NE(lines.out.find(R"("integral":[0,0],"relative":[7.2734375,2.078125]})"), std::string::npos);
 }
 
+// The left half is unplugged while both hands hold on, and comes back.
+TEST(FramesOfActions, TwoHalfPadsAreOnePadInTwoHands) {
+    const std::string demo = CURSORUM_SOURCE_DIR "/demo/half-pads.";
+    const auto table = run_command("cursorum frames " + demo + "jsonl --profile " + demo + "toml --rate 10");
+    for (const char* const line : {"6   0.700000  winches.bow_grip    cancel  1 cancel",
+                                   "8   0.900000  winches.stern_heave steady  at 0.250",
+                                   "9   1.000000  winches.stern_grip  release 1 release", "held for 600 ms",
+                                   "10   1.100000  winches.signal      press   1 press"})
+        EXPECT_NE(table.out.find(line), std::string::npos) << line << "\n" << table.out;
+}
+
 /// What the columns integral_x and integral_y of an action add up to.
 std::pair<double, double> way_gone(const std::string& action, const std::string& rate) {
     const auto result = run_command("cursorum frames " + shift + profile + " --format csv --rate " + rate);

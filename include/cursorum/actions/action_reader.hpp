@@ -334,7 +334,7 @@ public:
     /// saved between the last rebind() and the next read() is good: that read() rebinds again.) Precondition: else it
     /// is from a reader of the same profile.
     bool restore(const State& saved) noexcept;
-    /// The size of a saved state, in bytes: 9.4 KB, and about 110 bytes for each action with two buttons. Injected
+    /// The size of a saved state, in bytes: 9.8 KB, and about 110 bytes for each action with two buttons. Injected
     /// input that waits adds 40 bytes each.
     std::size_t state_size() const noexcept;
 

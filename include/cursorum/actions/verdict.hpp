@@ -23,7 +23,6 @@ enum class Rule : std::uint8_t {
     mode_covered,        ///< the binding's mode was covered by `mode`
     taken_by_mode,       ///< `mode`, which lies above, binds it too
     taken_by_claim,      ///< a claim keeps it
-    other_seat,          ///< its device, or its half of a keyboard, does not belong to the seat that the reader reads
     owner_ended,         ///< the mode or claim that had its press has ended, or was covered, before it could count
     longer_chord,        ///< it completed a longer chord, of the action `by`
     chord_incomplete,    ///< the other members of its chord were not down
@@ -38,8 +37,9 @@ enum class Rule : std::uint8_t {
     first_of_two,        ///< it began a double tap at `since`, which the next press completed
     cancelled,           ///< it began a gesture at `since`, and was cancelled: by focus, a mode, a claim
     paused,              ///< it began a gesture at `since`, and a pause ended that
+    other_seat,          ///< its device, or its half of a keyboard, does not belong to the seat that the reader reads
 };
-inline constexpr unsigned rule_count = static_cast<unsigned>(Rule::paused) + 1;
+inline constexpr unsigned rule_count = static_cast<unsigned>(Rule::other_seat) + 1;
 
 /// "already_down" and so on.
 CURSORUM_API std::string_view name_of(Rule rule) noexcept;

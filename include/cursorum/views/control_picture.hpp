@@ -18,9 +18,9 @@ namespace cursorum {
 struct ControlPictureOptions {
     DeviceKind kind = DeviceKind::gamepad;  ///< a gamepad, a mouse or a keyboard
     double width = 320, height = 220;       ///< the room, in pixels; the drawing keeps its proportions
-    ButtonSet marked{};                     ///< a ring around these: "press this"
     /// Of a keyboard: the keys that are drawn, in their places; none: all but those of the number pad.
     ButtonSet keys{};
+    ButtonSet marked{};  ///< a ring around these: "press this"
     /// The text on each control, as for binding_label(), such as what is printed on the key in the layout in force. If
     /// it returns nothing, or is not set, that is a short form of the name: "W" for KeyW. What is too wide is left out.
     std::function<std::string(std::string_view name)> label{};

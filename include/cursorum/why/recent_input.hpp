@@ -67,7 +67,7 @@ struct RecentInputOptions {
 /// done, nor the positions of mice other than the first one, nor which claim on a single device had a button. An event that another thread posts while a frame is cut may appear one frame later than in the game, if it
 /// is not stamped later than the cut (see Timeline::complete_until).
 ///
-/// Memory: allocated by the constructor: that of `frames`, 18 checkpoints of 30 KB, and as many saved states of the
+/// Memory: allocated by the constructor: that of `frames`, 18 checkpoints of 100 KB, and as many saved states of the
 /// reader. Cost of note(): 30 ns and about 12 ns for each event of the frame; about 10 us every two seconds. Lifetime:
 /// timeline, sampler and reader must outlive it; a reader has at most one, and so has a timeline, whose ledgers keep
 /// the names of the keys that this reader's actions bind. Threads: the sampler's.
