@@ -6,11 +6,12 @@
 #include <cstdint>
 
 #include "cursorum/core/event.hpp"
+#include "cursorum/core/export.hpp"
 #include "sources/kernel_range.hpp"
 
 namespace cursorum {
 
-class EvdevTouch {
+class CURSORUM_API EvdevTouch {
 public:
     /// `screen`: what the whole surface corresponds to, in pixels.
     void set_up(Distance screen) noexcept { screen_ = screen; }
