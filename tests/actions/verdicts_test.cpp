@@ -6,6 +6,7 @@
 #include <string>
 
 #include "actions/action_run.hpp"
+#include "actions/reader_facts.hpp"
 #include "cursorum/actions/verdict.hpp"
 
 namespace {
@@ -169,6 +170,58 @@ covers = true
     ASSERT_EQ(verdicts.all.size(), 1U);
     EXPECT_EQ(verdicts.all[0].rule, Rule::adopted);
     EXPECT_EQ(verdicts.all[0].device, DeviceId{});
+}
+
+// Two pads of two seats, and a claim on one of them; and a reader that goes on from another one's facts.
+TEST(Verdicts, OfASeat) {
+    const auto at = [](std::int64_t time) { return Time{Duration{time}}; };
+    const Profile shared =
+        test::profile_of("[mode.game.action.lock]\nkind = \"button\"\nbind = [\"PadSouth\", \"PadEast\"]\n");
+    const DeviceId own{11}, other{12}, spare{13};
+    Timeline timeline;
+    Inlet& inlet = timeline.desk();
+    for (const DeviceId pad : {own, other, spare}) inlet.connect(pad, {.kind = DeviceKind::gamepad}, at(1));
+    Sampler sampler{timeline, {.start = at(2)}};
+    Seats seats{2};
+    seats.give(own, 0), seats.give(other, 1), seats.give(spare, 0);
+    ActionReader reader{shared}, resumed{shared};
+    reader.open(*shared.find_mode("game"));
+    VerdictList verdicts;
+    reader.set_verdict_sink(&verdicts);
+    const auto read = [&](std::int64_t until) {
+        seats.read(sampler.advance(at(until)));
+        reader.read(sampler.frame(), seats, 0);
+        if (until > 10) resumed.read(sampler.frame(), seats, 0);
+    };
+    inlet.button(other, controls::PadSouth, true, at(3));
+    inlet.button(own, controls::PadEast, true, at(4));
+    read(5);
+    ASSERT_EQ(verdicts.all.size(), 2U);
+    EXPECT_EQ(verdicts.all[0].rule, Rule::other_seat);
+    EXPECT_EQ(verdicts.all[0].device, other);
+    EXPECT_EQ(verdicts.all[1].rule, Rule::fired);
+    const auto claim = reader.claim({.device = own});
+    inlet.button(own, controls::PadSouth, true, at(7));
+    verdicts.all.clear();
+    read(8);
+    ASSERT_EQ(verdicts.all.size(), 1U);
+    EXPECT_EQ(verdicts.all[0].rule, Rule::taken_by_claim);
+    reader.end_claim(*claim);
+    inlet.button(own, controls::PadSouth, false, at(9));
+    inlet.button(own, controls::PadEast, false, at(9));
+    inlet.button(own, controls::PadEast, true, at(10));
+    read(10);
+    resumed.read(sampler.frame());
+    detail::ReaderAccess::set_facts(resumed, detail::ReaderAccess::facts_of(reader, reader.save()), at(10));
+    inlet.button(spare, controls::PadEast, true, at(11));
+    inlet.button(spare, controls::PadEast, false, at(12));
+    inlet.button(own, controls::PadEast, false, at(13));
+    read(14);
+    const ButtonAction lock = *shared.find_button("lock");
+    for (const ActionReader* it : {&reader, &resumed}) {
+        EXPECT_EQ((*it)[lock].figures().release_count(), 1U);
+        EXPECT_EQ((*it)[lock].figures().press_count(), 0U) << "it was pressed, not found down, and is down already";
+    }
 }
 
 TEST(Verdicts, TheManualListsEachRuleInOrder) {
