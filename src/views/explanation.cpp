@@ -33,8 +33,10 @@ std::string event_text(const Event& event, std::string_view device_name, std::st
             break;
         case EventType::focus: return event.focused ? "focus gained" : "focus lost";
         case EventType::interrupt: return reason.empty() ? "interruption" : fmt::format("interruption ({})", reason);
-        case EventType::locks:
-        case EventType::text: return text;
+        case EventType::locks: return text;
+        case EventType::text:  // what it is stands in frames alone
+            if (event.control) return fmt::format("text of {}", name_of(event.control));
+            return event.text_phase == TextPhase::typed ? text : fmt::format("text, {}", name_of(event.text_phase));
         case EventType::state: text = "polled state"; break;
         case EventType::axis: text = fmt::format("{} at {:g}", name_of(event.axis), event.value); break;
         case EventType::contact: text = fmt::format("contact {} {}", event.contact, name_of(event.phase)); break;
