@@ -298,6 +298,8 @@ TEST(TextModes, TheAreaMayGoWhileTheButtonIsDown) {
         EXPECT_FALSE(game.reader[pick].pressed());
         EXPECT_TRUE(game.reader.set_area(pick, std::nullopt));
         game.frame(35 * ms);
+        game.timeline.desk().button(KeyH, true, at(36 * ms));
+        game.timeline.desk().button(KeyH, false, at(37 * ms));
         game.timeline.desk().button(MouseLeft, false, at(40 * ms));
         game.frame(50 * ms);
         EXPECT_FALSE(game.reader[pick].released() || game.reader[pick].down());
