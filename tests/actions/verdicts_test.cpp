@@ -8,6 +8,7 @@
 #include "actions/action_run.hpp"
 #include "actions/reader_facts.hpp"
 #include "cursorum/actions/verdict.hpp"
+#include "cursorum/core/controls.hpp"
 
 namespace {
 

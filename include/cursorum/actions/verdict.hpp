@@ -7,6 +7,7 @@
 
 #include "cursorum/actions/profile.hpp"
 #include "cursorum/core/control.hpp"
+#include "cursorum/core/device.hpp"
 #include "cursorum/core/export.hpp"
 #include "cursorum/core/time.hpp"
 

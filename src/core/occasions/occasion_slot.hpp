@@ -64,7 +64,7 @@ struct OccasionSlot {
     bool is_placed() const noexcept { return (what & placed_bit) != 0; }
     bool is_dragging() const noexcept { return (what & dragging_bit) != 0; }
     void set_pointer_flags(bool outside, const CursorState& cursor) noexcept {
-        begin[0] = outside | cursor.hidden << 1 | static_cast<int>(cursor.hold) << 2;
+        begin[0] = outside * 1U | cursor.hidden * 2U | static_cast<unsigned>(cursor.hold) << 2U;
     }
     bool outside() const noexcept { return (begin[0] & 1) != 0; }
     CursorState cursor() const noexcept { return {static_cast<CursorHold>(begin[0] >> 2), (begin[0] & 2) != 0}; }
