@@ -155,7 +155,7 @@ private:
     ActionReaderCounters counters_;
     mutable std::atomic<std::uint64_t> foreign_{0};  // several threads may read a frame
     detail::CallLog* log_ = nullptr;
-    std::uint64_t resumed_before_ = 0;  // the serial number of the frame before which resume() was called
+    std::uint64_t resumed_before_ = UINT64_MAX;  // the serial number of the frame that follows resume()
     // The parts; each has the state that only it needs within a frame.
     detail::Gestures gestures_;
     detail::ModeSegments segments_;

@@ -130,8 +130,8 @@ void ActionReaderCore::read_part(const detail::FrameInput& frame, Includes&& inc
             if (part.claim_of[hold] != 0 && is_key) part.claim_of[hold] = 0, --part.claimed_holds;
             continue;
         }
+        const DeviceId device = frame.id_of(record.device());
         if (down && part.buttons[hold] == 0) {
-            const DeviceId device = frame.id_of(record.device());
             if (const unsigned claim = claim_of(record.device()); claim != 0) {
                 if (kind == SlotKind::press && verdicts_.has_sink())
                     decide_for_all(Rule::taken_by_claim, device, button, time);
@@ -150,7 +150,9 @@ void ActionReaderCore::read_part(const detail::FrameInput& frame, Includes&& inc
         catch_up(time - 1);
         run_timers(time);
         mode_cause_ = {.kind = detail::ModeCause::Kind::edge, .edge = &record};
+        verdicts_.from(device);
         apply_device_edge(kind, hold, button, time);
+        verdicts_.from({});
     }
     if (frame.skip_at == frame.count) skip_pause(frame.skip_from);
     catch_up(state_.t1);
@@ -159,6 +161,10 @@ void ActionReaderCore::read_part(const detail::FrameInput& frame, Includes&& inc
 
 // The part of all device input that belongs to a seat or to no claim.
 void ActionReaderCore::read_unclaimed(const detail::FrameInput& frame) {
+    if (log_ && log_->is_by_seat) {
+        log_->set(state_.calls++, {.time = state_.t0, .kind = detail::LoggedCall::Kind::share});
+        log_->is_by_seat = false;
+    }
     if (!state_.part.is_part) {
         heal(ButtonSet{frame.initial->levels});
         // All devices were read until now.
@@ -197,13 +203,20 @@ void ActionReaderCore::read(const Frame& of, const Seats& seats, unsigned seat) 
     if (log_) log_shares(seats, seat);
     if (next_map_) apply_bindings();
     const auto its = [&](unsigned device, Button button) { return seats.seat_of(frame.id_of(device), button) == seat; };
-    // What the seat had before; what it lost with this frame is cancelled by reading it.
-    if (!state_.part.is_part && state_.next_serial == resumed_before_ + 1)
+    // After resume(), the facts say what a seat had down; there are none if the reader read all devices until then.
+    const bool goes_on =
+        state_.next_serial == resumed_before_ + 1 && state_.part.holders != decltype(state_.part.holders){};
+    if (!state_.part.is_part && goes_on) {
+        // What the seat had before; what it lost with this frame is cancelled by reading it.
         seed_part(frame, [known = state_.part.holders](const detail::Slot& hold) {
             const std::uint16_t holders = known[hold.button()];
             return holders == 0 ? SlotKind::release : holders > 0xFF ? SlotKind::press : SlotKind::adopt;
         });
-    if (!std::exchange(state_.part.is_part, true)) heal({});
+    } else if (!state_.part.is_part) {
+        heal({});
+        state_.part = {};  // what an earlier part knew is not so any more
+        state_.part.is_part = true;
+    }
     read_part(frame, its);
 }
 

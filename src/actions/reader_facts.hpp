@@ -25,8 +25,8 @@ struct ReaderFact {
 
 /// A call that took effect, or will with the next frame.
 struct LoggedCall {
-    /// share: the reader reads a device, or a part of it, from a frame on, as of a seat; end_share: it does not any
-    /// more; no device: it reads none.
+    /// share: from a frame on, the reader reads a device or a part of it, as of a seat; end_share: it no longer does.
+    /// Without a device: it reads all of them, as without seats, or none of them.
     enum class Kind : std::uint8_t { open, close, claim, end_claim, area, share, end_share };
     std::int64_t time = 0;  // the end of the reader's last frame; of shares: the start of the frame
     Kind kind{};

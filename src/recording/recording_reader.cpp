@@ -623,7 +623,7 @@ struct RecordingReader::Parts {
         if (type == "seat") {
             call.is_seat = true;
             call.begins = !members.flag_or_false("end");
-            if (call.begins || members.find("device")) call.device = device_member(members);
+            if (members.find("device")) call.device = device_member(members);
             call.buttons = buttons_member(members, "buttons");
             return call;
         }

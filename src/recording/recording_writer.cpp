@@ -313,35 +313,40 @@ void RecordingWriter::belief(Time time, const RecordedBelief& belief) {
 }
 
 void RecordingWriter::call(Time time, const RecordedCall& call) {
-    open(time, call.is_seat ? "seat" : !call.mode.empty() ? "mode" : call.action.empty() ? "claim" : "area");
+    using Kind = RecordingLine::Kind;
+    const Kind kind = RecordingLine::kind_of(call);
+    open(time, kind == Kind::mode ? "mode" : kind == Kind::area ? "area" : kind == Kind::seat ? "seat" : "claim");
     if (!call.reader.empty()) member("reader", call.reader);
-    const auto device = [&] {
+    const auto buttons_and_device = [&] {
+        if (!call.buttons.empty()) names("buttons", call.buttons);
         if (call.device != DeviceId{})
             line_ += ",\"device\":" + std::to_string(static_cast<std::uint32_t>(call.device));
     };
-    if (call.is_seat) {
-        device();
-        flag("end", !call.begins);
-        if (!call.buttons.empty()) names("buttons", call.buttons);
-    } else if (!call.mode.empty()) {
-        member("mode", call.mode);
-        member("open", call.begins);
-    } else if (!call.action.empty()) {
-        member("action", call.action);
-        flag("end", !call.begins);
-        flag("outside", call.outside);
-        if (call.begins || call.area != WindowRect{})
-            member("x", call.area.x), member("y", call.area.y), member("width", call.area.width),
-                member("height", call.area.height);
-    } else {
-        line_ += ",\"claim\":" + std::to_string(call.claim);
-        flag("end", !call.begins);
-        flag("everything", call.everything);
-        flag("axes", call.axes);
-        flag("motion", call.motion);
-        flag("wheel", call.wheel);
-        if (!call.buttons.empty()) names("buttons", call.buttons);
-        device();
+    switch (kind) {
+        case Kind::mode:
+            member("mode", call.mode);
+            member("open", call.begins);
+            break;
+        case Kind::area:
+            member("action", call.action);
+            flag("end", !call.begins);
+            flag("outside", call.outside);
+            if (call.begins || call.area != WindowRect{})
+                member("x", call.area.x), member("y", call.area.y), member("width", call.area.width),
+                    member("height", call.area.height);
+            break;
+        case Kind::seat:
+            flag("end", !call.begins);
+            buttons_and_device();
+            break;
+        default:
+            line_ += ",\"claim\":" + std::to_string(call.claim);
+            flag("end", !call.begins);
+            flag("everything", call.everything);
+            flag("axes", call.axes);
+            flag("motion", call.motion);
+            flag("wheel", call.wheel);
+            buttons_and_device();
     }
     close();
 }

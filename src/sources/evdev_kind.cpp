@@ -41,9 +41,8 @@ private:
 
 constexpr std::string_view motion_sensor = "it is a motion sensor";
 
-/// A surface on which a finger means the place below it.
+/// A surface on which a finger means the place below it, if it is no pen tablet.
 bool is_touch_screen(const Codes& has) {
-    if (has.key(BTN_TOOL_PEN) || has.key(BTN_STYLUS)) return false;
     const bool has_contacts = has.axis(ABS_MT_POSITION_X), touches = has.key(BTN_TOUCH) && has.axis(ABS_X);
     if (has.property(INPUT_PROP_DIRECT)) return has_contacts || touches;
     return !has.key(BTN_TOOL_FINGER) && !has.property(INPUT_PROP_BUTTONPAD) && (has_contacts || touches);

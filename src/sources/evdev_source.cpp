@@ -524,7 +524,9 @@ struct EvdevSource::Parts {
             }
         };
         // Whoever takes the events has cancelled all contacts. Fingers that are new count, so the state comes first.
-        if (states_wanted) post_states(true, std::max(last_stamp, Time{}));
+        std::int64_t first = nanoseconds(now);
+        for (const Item& item : items) first = std::min(first, item.event.time);
+        if (states_wanted) post_states(true, stamp_of(first));
         post_items(sink);
         if (std::exchange(states_wanted, false)) post_states(false, stamp_of(nanoseconds(now)));
         for (std::size_t i = 0; i < nodes.size(); ++i)

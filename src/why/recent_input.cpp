@@ -176,9 +176,7 @@ public:
     bool cut(std::uint64_t number, const Tick& tick) override {
         const Frame& frame = tick.gap == Tick::Gap::none ? sampler_.advance(tick.end) : sampler_.advance(tick);
         verdicts_.all.clear();
-        if (reader_) {
-            calls_.read(*reader_, frame);
-        }
+        if (reader_) calls_.read(*reader_, frame);
         const bool goes_on = is_first_ || take_frame(number, tick);
         is_first_ = false;
         posted_.clear();

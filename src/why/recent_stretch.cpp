@@ -221,7 +221,16 @@ std::string action_name(const detail::LoggedCall& logged, const ActionReader& re
     return logged.kind == detail::LoggedCall::Kind::area ? reader.name_of(ButtonAction{logged.number}) : std::string{};
 }
 
-RecordedCall recorded(const detail::LoggedCall& logged, const ActionReader& reader) {
+/// The part of a device that a seat has; nothing for all of it. Of a keyboard, only keys matter.
+ButtonSet part_of(const detail::SeatShare& share, const Timeline& timeline) {
+    const std::optional<DeviceStatus> device = timeline.find_device(share.device);
+    const bool is_keyboard = device && device->kind == DeviceKind::keyboard;
+    const ButtonSet keys = left_half() | right_half(), part = is_keyboard ? share.part & keys : share.part;
+    return share.is_all || (is_keyboard && part == keys) ? ButtonSet{} : part;
+}
+
+RecordedCall recorded(const detail::LoggedCall& logged, const RecentParts& parts) {
+    const ActionReader& reader = parts.reader;
     using Kind = detail::LoggedCall::Kind;
     RecordedCall call;
     call.begins = logged.kind == Kind::open || logged.kind == Kind::claim || logged.kind == Kind::share ||
@@ -237,7 +246,7 @@ RecordedCall recorded(const detail::LoggedCall& logged, const ActionReader& read
     if (logged.kind == Kind::share || logged.kind == Kind::end_share) {
         call.is_seat = true;
         call.device = logged.share.device;
-        if (call.begins && !logged.share.is_all) call.buttons = logged.share.part;
+        if (call.begins) call.buttons = part_of(logged.share, parts.timeline);
         return call;
     }
     call.claim = logged.number;
@@ -301,8 +310,7 @@ Stretch stretch_of(const RecentParts& parts, const Checkpoint& begin, std::uint6
     all.positions.reserve((last - begin.cut + 1) * all.ledgers.size());
     if (begin.is_by_seat) {
         const auto add = [&](detail::LoggedCall::Kind kind, const detail::SeatShare& share) {
-            all.calls.push_back(
-                {1, time_at(begin.levels.time), recorded({.kind = kind, .share = share}, parts.reader), {}});
+            all.calls.push_back({1, time_at(begin.levels.time), recorded({.kind = kind, .share = share}, parts), {}});
         };
         add(detail::LoggedCall::Kind::end_share, {});
         for (unsigned i = 0; i < begin.share_count; ++i) add(detail::LoggedCall::Kind::share, begin.shares[i]);
@@ -317,7 +325,7 @@ Stretch stretch_of(const RecentParts& parts, const Checkpoint& begin, std::uint6
             continue;
         }
         for (std::uint64_t i = parts.cut(number - 1).calls; i < cut.calls; ++i)
-            all.calls.push_back({all.cuts.size(), time_at(parts.log[i].time), recorded(parts.log[i], parts.reader),
+            all.calls.push_back({all.cuts.size(), time_at(parts.log[i].time), recorded(parts.log[i], parts),
                                  action_name(parts.log[i], parts.reader)});
         if (cut.has_new_bindings)
             parts.for_each_checkpoint([&](const Checkpoint& it) {

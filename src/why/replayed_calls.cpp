@@ -54,14 +54,15 @@ void ReplayedCalls::make(ActionReader& reader, Time start) {
 }
 
 void ReplayedCalls::set_seat(const RecordedCall& call) {
-    if (!seats_) seats_.emplace(1);
     if (call.device == DeviceId{}) {
-        *seats_ = Seats{1};
+        seats_.reset();
+        if (!call.begins) seats_.emplace(1);
         return;
     }
+    if (!seats_) seats_.emplace(1);
     seats_->unassign(call.device);
-    if (call.begins && call.buttons.empty()) seats_->give(call.device, 0);
-    if (call.begins && !call.buttons.empty()) seats_->give(call.device, 0, call.buttons);
+    if (!call.begins) return;
+    call.buttons.empty() ? seats_->give(call.device, 0) : seats_->give(call.device, 0, call.buttons);
 }
 
 void ReplayedCalls::read(ActionReader& reader, const Frame& frame) {

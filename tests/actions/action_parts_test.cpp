@@ -86,6 +86,31 @@ TEST(Parts, ASeatsActionIsItsButton) {
     }
 }
 
+// A reader that reads a seat, then all devices, then the seat again: what is down is adopted each time.
+TEST(Parts, AReaderMayChangeFromASeatToAllDevicesAndBack) {
+    const auto at = [](std::int64_t time) { return Time{Duration{time}}; };
+    const Profile profile = profile_of(keys);
+    Timeline timeline;
+    Sampler sampler{timeline, {.start = at(1)}};
+    Seats seats{1};
+    seats.give(desk_keyboard, 0);
+    ActionReader reader{profile};
+    reader.open(*profile.find_mode("m"));
+    const ButtonAction go = profile.find_button("go").value();
+    timeline.desk().button(KeyW, true, at(2));
+    std::int64_t time = 3;
+    for (const bool by_seat : {true, false, true, false, true}) {
+        seats.read(sampler.advance(at(++time)));
+        by_seat ? reader.read(sampler.frame(), seats, 0) : reader.read(sampler.frame());
+        EXPECT_TRUE(reader[go].down()) << time;
+        EXPECT_EQ(reader[go].figures().press_count(), time == 4 ? 1U : 0U);
+    }
+    timeline.desk().button(KeyW, false, at(time + 1));
+    seats.read(sampler.advance(at(time + 2)));
+    reader.read(sampler.frame(), seats, 0);
+    EXPECT_FALSE(reader[go].down());
+}
+
 TEST(Parts, TwoAtOneKeyboardEachWithBindingsOfTheirOwn) {
     Profile left = profile_of("[mode.m.action.go]\nkind = \"button\"\nbind = [\"KeyW\"]\n"), right = left;
     ProfileError error;

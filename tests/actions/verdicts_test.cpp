@@ -201,6 +201,7 @@ TEST(Verdicts, OfASeat) {
     EXPECT_EQ(verdicts.all[0].rule, Rule::other_seat);
     EXPECT_EQ(verdicts.all[0].device, other);
     EXPECT_EQ(verdicts.all[1].rule, Rule::fired);
+    EXPECT_EQ(verdicts.all[1].device, own);
     const auto claim = reader.claim({.device = own});
     inlet.button(own, controls::PadSouth, true, at(7));
     verdicts.all.clear();

@@ -44,8 +44,9 @@ struct RecordedCall {
     std::string_view action{};  ///< of an area: "mode.action"; likewise
     WindowRect area{};
     bool outside = false;
-    bool is_seat = false;  ///< of a seat: `device`, and the `buttons` that are read of it, none for all. No device and
-                           ///< not `begins`: it reads no device; the lines that follow give it some
+    /// Of a seat: `device`, and the `buttons` of it that are read; an empty set stands for the whole device. Without a
+    /// device: the reader reads all devices, or, if not `begins`, none of them.
+    bool is_seat = false;
 
     friend bool operator==(const RecordedCall&, const RecordedCall&) = default;
 };
