@@ -1,0 +1,1 @@
+// A target that only has precompiled headers needs a source.
