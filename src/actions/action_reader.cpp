@@ -54,6 +54,8 @@ void ActionReaderCore::fit_to_map() {
 void ActionReaderCore::read(const Frame& of) {
     const detail::FrameInput& frame = detail::input_of(of);
     if (!try_open_frame(frame)) return;
+    if (verdicts_.has_sink()) [[unlikely]]
+        detail::Gestures::decide_expired(*this);
     if (next_map_) apply_bindings();
     if (claims_devices() || state_.part.is_part) [[unlikely]]
         return read_unclaimed(frame);
@@ -179,7 +181,9 @@ bool ActionReaderCore::set_area(std::uint16_t action, const std::optional<ClickA
 bool ActionReaderCore::consume_press(ButtonAction action) noexcept {
     if (action.number >= map_->actions.size()) return false;
     if (map_->actions[action.number].buffer == 0) return edges_.levels()[action.number].pressed;
-    return detail::Gestures::consume_press(*this, action.number);
+    if (!detail::Gestures::consume_press(*this, action.number)) return false;
+    note_call(detail::LoggedCall::Kind::take_press, action.number);
+    return true;
 }
 
 bool ActionReaderCore::next_edge(std::uint32_t& index, ActionEdge& edge) const noexcept {

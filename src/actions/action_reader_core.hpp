@@ -52,6 +52,7 @@ public:
     const State& state() const noexcept { return state_; }
     std::uint32_t bindings() const noexcept { return state_.bindings; }
     void log_calls(detail::CallLog* log) noexcept { log_ = log; }
+    const detail::Verdicts& verdicts() const noexcept { return verdicts_; }
     void log_shares(const Seats& seats, unsigned seat) noexcept;
     void set_verdict_sink(VerdictSink* sink) noexcept { verdicts_.set_sink(sink); }
     void note_call(detail::LoggedCall::Kind kind, unsigned number, const Claim& claim = {},

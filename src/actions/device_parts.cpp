@@ -200,6 +200,8 @@ void ActionReaderCore::log_shares(const Seats& seats, unsigned seat) noexcept {
 void ActionReaderCore::read(const Frame& of, const Seats& seats, unsigned seat) {
     const detail::FrameInput& frame = detail::input_of(of);
     if (!try_open_frame(frame)) return;
+    if (verdicts_.has_sink()) [[unlikely]]
+        detail::Gestures::decide_expired(*this);
     if (log_) log_shares(seats, seat);
     if (next_map_) apply_bindings();
     const auto its = [&](unsigned device, Button button) { return seats.seat_of(frame.id_of(device), button) == seat; };

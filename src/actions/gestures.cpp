@@ -14,6 +14,7 @@ struct NoVerdicts {
     void decide(Values...) const noexcept {}
     void wait(Verdicts::Wait) const noexcept {}
     void decide_waiting(std::uint16_t, Verdicts::Wait, Rule) const noexcept {}
+    void wait_on(std::uint16_t, Verdicts::Wait, Verdicts::Wait) const noexcept {}
 };
 
 template <bool with_verdicts>
@@ -23,6 +24,28 @@ auto& verdicts(ReaderContext& of) noexcept {
         return of.verdicts_;
     else
         return none;
+}
+
+// The action is pressed by the present press, or by one that began its gesture: what the buffer held is no longer
+// there.
+template <bool with_verdicts>
+void decide_fired(ReaderContext& of, std::uint16_t action) {
+    auto& its = verdicts<with_verdicts>(of);
+    if (of.map_->actions[action].buffer == 0) return its.decide(Rule::fired);
+    its.decide_waiting(action, Verdicts::Wait::buffer, Rule::buffer_expired);
+    its.wait(Verdicts::Wait::buffer);
+}
+template <bool with_verdicts>
+void decide_gesture_fired(ReaderContext& of, std::uint16_t action) {
+    auto& its = verdicts<with_verdicts>(of);
+    if (of.map_->actions[action].buffer == 0) return its.decide_waiting(action, Verdicts::Wait::gesture, Rule::fired);
+    its.decide_waiting(action, Verdicts::Wait::buffer, Rule::buffer_expired);
+    its.wait_on(action, Verdicts::Wait::gesture, Verdicts::Wait::buffer);
+}
+
+bool waits_in_buffer(const ReaderContext& of, std::uint16_t action) noexcept {
+    return of.state_.holds_press[action] &&
+           of.state_.t0 - of.state_.buffered_since[action] <= of.map_->actions[action].buffer;
 }
 
 }  // namespace
@@ -82,7 +105,10 @@ void Gestures::follow(ReaderContext& of, std::uint16_t action, Effect effect, st
     };
     if (row.gesture == Gesture::toggle) {
         if (!presses) return;
-        verdicts<with_verdicts>(of).decide(is_on ? Rule::toggled_off : Rule::fired);
+        if (is_on)
+            verdicts<with_verdicts>(of).decide(Rule::toggled_off);
+        else
+            decide_fired<with_verdicts>(of, action);
         set_on(!is_on, is_on ? Effect::release : Effect::press);
         return;
     }
@@ -92,7 +118,7 @@ void Gestures::follow(ReaderContext& of, std::uint16_t action, Effect effect, st
         case Gesture::release:
             if (effect == Effect::release && waits &&
                 (row.gesture == Gesture::release || time - since <= row.gesture_time)) {
-                verdicts<with_verdicts>(of).decide_waiting(action, Verdicts::Wait::gesture, Rule::fired);
+                decide_gesture_fired<with_verdicts>(of, action);
                 fire(of, action, Effect::press, time);
                 fire(of, action, Effect::release, time);
             }
@@ -115,7 +141,7 @@ void Gestures::follow(ReaderContext& of, std::uint16_t action, Effect effect, st
             if (waits && time - since <= row.gesture_time) {
                 waits = false;
                 verdicts<with_verdicts>(of).decide_waiting(action, Verdicts::Wait::gesture, Rule::first_of_two);
-                verdicts<with_verdicts>(of).decide(Rule::fired);
+                decide_fired<with_verdicts>(of, action);
                 return set_on(true, Effect::press);
             }
             since = time;
@@ -131,7 +157,7 @@ void Gestures::follow(ReaderContext& of, std::uint16_t action, Effect effect, st
                 return verdicts<with_verdicts>(of).decide(Rule::min_interval, since);
             since = time;
             waits = true;
-            verdicts<with_verdicts>(of).decide(Rule::fired);
+            decide_fired<with_verdicts>(of, action);
             return set_on(true, Effect::press);
     }
 }
@@ -169,7 +195,7 @@ bool Gestures::run_next(ReaderContext& of, std::int64_t until, std::int64_t& due
         pass_edge<true>(of, next, down ? Effect::press : Effect::release, due);
         of.verdicts_.end();
     } else {
-        of.verdicts_.decide_waiting(next, Verdicts::Wait::gesture, Rule::fired);
+        decide_gesture_fired<true>(of, next);
         of.state_.waits[next] = false;
         of.state_.is_on[next] = true;
         fire(of, next, Effect::press, due);
@@ -180,6 +206,7 @@ bool Gestures::run_next(ReaderContext& of, std::int64_t until, std::int64_t& due
 // (For a hold, `waits` is the press that must not be too near.)
 void Gestures::skip_pause(ReaderContext& of) {
     of.state_.holds_press.fill(false);
+    decide_expired(of);
     for (std::uint16_t i = 0; i < of.map_->actions.size(); ++i) {
         if (of.map_->actions[i].gesture != Gesture::hold) of.state_.waits[i] = false;
         of.verdicts_.decide_waiting(i, Verdicts::Wait::gesture, Rule::paused);
@@ -194,14 +221,23 @@ void Gestures::skip_pause(ReaderContext& of) {
 void Gestures::let_go(ReaderContext& of, std::uint16_t action, std::int64_t time) {
     of.verdicts_.decide_waiting(action, Verdicts::Wait::gesture, Rule::owner_ended);
     of.verdicts_.decide_waiting(action, Verdicts::Wait::debounce, Rule::owner_ended);
+    of.verdicts_.decide_waiting(action, Verdicts::Wait::buffer, Rule::buffer_expired);
     of.state_.waits[action] = of.state_.holds_press[action] = false;
     of.state_.has_passed[action] = of.state_.passed_down[action] = of.state_.bindings_down[action] = false;
     if (std::exchange(of.state_.is_on[action], false)) of.add_edge(action, Effect::cancel, time);
 }
 
-bool Gestures::consume_press(const ReaderContext& of, std::uint16_t action) noexcept {
-    const bool waits = std::exchange(of.state_.holds_press[action], false);
-    return waits && of.state_.t0 - of.state_.buffered_since[action] <= of.map_->actions[action].buffer;
+bool Gestures::consume_press(ReaderContext& of, std::uint16_t action) noexcept {
+    if (!waits_in_buffer(of, action)) return false;
+    of.state_.holds_press[action] = false;
+    of.verdicts_.decide_waiting(action, Verdicts::Wait::buffer, Rule::taken_from_buffer);
+    return true;
+}
+
+void Gestures::decide_expired(ReaderContext& of) {
+    for (std::uint16_t action = 0; action < of.map_->actions.size(); ++action)
+        if (of.map_->actions[action].buffer != 0 && !waits_in_buffer(of, action))
+            of.verdicts_.decide_waiting(action, Verdicts::Wait::buffer, Rule::buffer_expired);
 }
 
 template void Gestures::deliver_as<true>(ReaderContext&, std::uint16_t, Effect, std::int64_t);

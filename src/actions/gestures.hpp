@@ -29,7 +29,9 @@ public:
     void skip_pause(ReaderContext& of);
     /// Brings the action up, and forgets its earlier presses.
     void let_go(ReaderContext& of, std::uint16_t action, std::int64_t time);
-    static bool consume_press(const ReaderContext& of, std::uint16_t action) noexcept;
+    static bool consume_press(ReaderContext& of, std::uint16_t action) noexcept;
+    /// Decides what waits in buffers whose time is over.
+    static void decide_expired(ReaderContext& of);
 
 private:
     template <bool with_verdicts>

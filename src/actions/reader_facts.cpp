@@ -251,6 +251,16 @@ std::string ReaderAccess::claim_in_force(const ActionReader& reader, unsigned cl
     const Openings& now = reader.core_->state().now;
     return (now.claimed >> claim & 1) != 0 ? claim_text(now.claims[claim]) : std::string{};
 }
+std::string_view ReaderAccess::what_waits(const ActionReader& reader, std::uint16_t action) noexcept {
+    const auto wait = reader.core_->verdicts().wait_of(action);
+    if (!wait) return {};
+    switch (*wait) {
+        case Verdicts::Wait::gesture: return "waits for the rest of its gesture";
+        case Verdicts::Wait::debounce: return "waits for the end of debouncing";
+        case Verdicts::Wait::buffer: break;
+    }
+    return "fired, and waits in its buffer";
+}
 std::uint32_t ReaderAccess::bindings(const ActionReader& reader) noexcept { return reader.core_->bindings(); }
 
 std::vector<std::uint16_t> ReaderAccess::numbers_of(const ActionReader& reader, const Profile& profile) {

@@ -6,6 +6,7 @@
 #include <cstdint>
 #include <span>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "core/seat_shares.hpp"
@@ -25,9 +26,9 @@ struct ReaderFact {
 
 /// A call that took effect, or will with the next frame.
 struct LoggedCall {
-    /// share: from a frame on, the reader reads a device or a part of it, as of a seat; end_share: it no longer does.
+    /// take_press: consume_press() returned true. share: from a frame on, the reader reads a device or a part of it, as of a seat; end_share: it no longer does.
     /// Without a device: it reads all of them, as without seats, or none of them.
-    enum class Kind : std::uint8_t { open, close, claim, end_claim, area, share, end_share };
+    enum class Kind : std::uint8_t { open, close, claim, end_claim, area, take_press, share, end_share };
     std::int64_t time = 0;  // the end of the reader's last frame; of shares: the start of the frame
     Kind kind{};
     std::uint16_t number = 0;  // of the mode, the claim or the action
@@ -70,6 +71,8 @@ struct CURSORUM_API ReaderAccess {
     /// An action of its latest profile by its number, and the name of its mode. Null if there is none.
     static const Action* action_of(const ActionReader& reader, std::uint16_t number,
                                    std::string_view* mode = nullptr) noexcept;
+    /// What the last press of an action waits for, of a reader with a sink: "the rest of its gesture" or the like.
+    static std::string_view what_waits(const ActionReader& reader, std::uint16_t action) noexcept;
     /// What has to be down for a verdict's binding: "KeyC+KeyD". Empty for one that is no binding of buttons.
     static std::string chord_text(const ActionReader& reader, std::uint16_t binding);
     /// All buttons that its modes bind; both keys for an either-side name.

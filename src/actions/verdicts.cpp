@@ -11,6 +11,8 @@ namespace cursorum {
 
 std::string_view name_of(Rule rule) noexcept {
     static constexpr std::array<std::string_view, rule_count> names{"fired",
+                                                                    "taken_from_buffer",
+                                                                    "buffer_expired",
                                                                     "toggled_off",
                                                                     "already_down",
                                                                     "adopted",
@@ -72,6 +74,12 @@ void Verdicts::decide_what_waits(std::uint16_t action, Wait wait, Rule rule) {
         verdict->rule = rule;
         sink_->take(*verdict);
     }
+}
+
+// As before, but for what it waits for: a press that begins a gesture waits in the buffer afterwards.
+void Verdicts::wait_on(std::uint16_t action, Wait from, Wait to) {
+    for (Waiting& it : waiting_)
+        if (it.verdict.action == action && it.wait == from) it.wait = to;
 }
 
 std::optional<Verdict> Verdicts::take_waiting(std::uint16_t action, Wait wait) {

@@ -56,8 +56,8 @@ public:
         if (sink_) [[unlikely]]
             decide_since(rule, since);
     }
-    /// The present press waits. There is one wait for a gesture and one for debouncing.
-    enum class Wait : std::uint8_t { gesture, debounce };
+    /// The present press waits. There is one wait for a gesture, one for debouncing, and one in the buffer.
+    enum class Wait : std::uint8_t { gesture, debounce, buffer };
     void wait(Wait wait) {
         if (sink_) [[unlikely]]
             wait_now(wait);
@@ -66,6 +66,15 @@ public:
     void decide_waiting(std::uint16_t action, Wait wait, Rule rule) {
         if (sink_) [[unlikely]]
             decide_what_waits(action, wait, rule);
+    }
+    /// What waits of an action goes on waiting, for something else.
+    void wait_on(std::uint16_t action, Wait from, Wait to);
+    /// What the last press of an action waits for, if it does.
+    std::optional<Wait> wait_of(std::uint16_t action) const noexcept {
+        std::optional<Wait> wait;
+        for (const Waiting& it : waiting_)
+            if (it.verdict.action == action) wait = it.wait;
+        return wait;
     }
     /// What waits is the present press again.
     void resume(std::uint16_t action, Wait wait) {

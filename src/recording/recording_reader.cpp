@@ -474,7 +474,7 @@ struct RecordingReader::Parts {
         line.belief.reset();
         const std::string_view type = members.text("type", "the kind of line, such as \"button\"");
         const std::optional<EventType> event = event_type(type);
-        const bool is_call = type == "mode" || type == "claim" || type == "area" || type == "seat";
+        const bool is_call = type == "mode" || type == "claim" || type == "area" || type == "taken" || type == "seat";
         if (!event && !is_call && type != "frame" && type != "note" && type != "rumble" && type != "checkpoint" &&
             type != "belief") {
             if (type == "recording") throw BadLine{"a second header", "events, frames and notes", {}};
@@ -618,6 +618,11 @@ struct RecordingReader::Parts {
                  {std::pair{"x", &call.area.x}, std::pair{"y", &call.area.y}, std::pair{"width", &call.area.width},
                   std::pair{"height", &call.area.height}})
                 *value = number_or(members, name, 0);
+            return call;
+        }
+        if (type == "taken") {
+            call.takes_press = true;
+            call.action = members.name("action", "\"mode.action\"");
             return call;
         }
         if (type == "seat") {

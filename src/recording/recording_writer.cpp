@@ -315,7 +315,11 @@ void RecordingWriter::belief(Time time, const RecordedBelief& belief) {
 void RecordingWriter::call(Time time, const RecordedCall& call) {
     using Kind = RecordingLine::Kind;
     const Kind kind = RecordingLine::kind_of(call);
-    open(time, kind == Kind::mode ? "mode" : kind == Kind::area ? "area" : kind == Kind::seat ? "seat" : "claim");
+    open(time, kind == Kind::mode    ? "mode"
+               : kind == Kind::area  ? "area"
+               : kind == Kind::taken ? "taken"
+               : kind == Kind::seat  ? "seat"
+                                     : "claim");
     if (!call.reader.empty()) member("reader", call.reader);
     const auto buttons_and_device = [&] {
         if (!call.buttons.empty()) names("buttons", call.buttons);
@@ -335,6 +339,7 @@ void RecordingWriter::call(Time time, const RecordedCall& call) {
                 member("x", call.area.x), member("y", call.area.y), member("width", call.area.width),
                     member("height", call.area.height);
             break;
+        case Kind::taken: member("action", call.action); break;
         case Kind::seat:
             flag("end", !call.begins);
             buttons_and_device();

@@ -331,6 +331,10 @@ std::string verdict_text(const Verdict& verdict, const ActionReader& reader) {
     const auto chord = [&] { return detail::ReaderAccess::chord_text(reader, verdict.binding); };
     switch (verdict.rule) {
         case Rule::fired: return action.kind == ActionKind::button ? name + " fired" : name + " took it";
+        case Rule::taken_from_buffer: return name + " fired, and consume_press() took it from its buffer";
+        case Rule::buffer_expired:
+            return fmt::format("{} fired, and no consume_press() took it from its buffer within {}", name,
+                               span_text(action.buffer));
         case Rule::toggled_off: return name + " went off";
         case Rule::already_down: return "another binding of " + name + " was down: a second one adds no press";
         case Rule::adopted: return "it was found down instead of pressed: nothing fires";
@@ -408,6 +412,8 @@ std::string verdict_as_json(const NamedVerdict& verdict) {
 int weight_of(Rule rule) noexcept {
     switch (rule) {
         case Rule::fired:
+        case Rule::taken_from_buffer:
+        case Rule::buffer_expired:
         case Rule::toggled_off:
         case Rule::first_of_two: return 3;
         case Rule::mode_closed:

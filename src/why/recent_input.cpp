@@ -272,6 +272,7 @@ private:
         if (!place_) return number < last_ || release_cut == 0;
         look_at_verdicts();
         if (number == last_ || (goes_by_release_ && number > last_ && number == release_cut)) explain();
+        if (press && press->button && press->clause.empty() && number + 1 == parts().next_cut) look_at_what_waits();
         const bool is_decided = press && (!press->button || !press->clause.empty());
         return number < last_ || !is_decided || (goes_by_release_ && press->is_shown && release_cut == 0);
     }
@@ -295,6 +296,16 @@ private:
             weight_ = weight_of(verdict.rule);
             press->clause = verdict_clause(verdict, reader());
         }
+    }
+
+    // No verdict up to the newest frame: unless the game has taken the press since then, it still waits.
+    void look_at_what_waits() {
+        const ButtonAction action = reader().find_button(place_->name()).value_or(ButtonAction{});
+        const std::string_view waits = detail::ReaderAccess::what_waits(reader(), action.number);
+        if (!waits.empty())
+            press->clause = parts().was_taken(place_->name())
+                                ? ", and " + place_->name() + " fired, and consume_press() took it from its buffer"
+                                : fmt::format(", and {} {}", place_->name(), waits);
     }
 
     void look(const Posted& it, std::uint64_t number, const Tick& tick) {

@@ -47,6 +47,13 @@ RecentParts::~RecentParts() {
 }
 
 // Buttons made of axes, and either-side names, follow from other events in a replay.
+bool RecentParts::was_taken(std::string_view action) const {
+    using Kind = detail::LoggedCall::Kind;
+    for (std::uint64_t i = calls_taken, end = detail::ReaderAccess::call_count(reader); i < end; ++i)
+        if (log[i].kind == Kind::take_press && reader.name_of(ButtonAction{log[i].number}) == action) return true;
+    return false;
+}
+
 void RecentParts::choose_kept() {
     kept = {};
     for (std::uint16_t number = 1; number < first_of_axes; ++number)

@@ -102,6 +102,9 @@ struct RecentParts {
     /// The last one before a cut; null if there is none.
     const Checkpoint* before(std::uint64_t number) const noexcept;
 
+    /// Whether the game took a press from the buffer of that action since the newest cut.
+    bool was_taken(std::string_view action) const;
+
     const Timeline& timeline;
     const Sampler& sampler;
     ActionReader& reader;

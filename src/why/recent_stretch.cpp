@@ -218,7 +218,9 @@ RecordedCheckpoint recorded(const RecentParts& parts, const Checkpoint& at, Time
 }
 
 std::string action_name(const detail::LoggedCall& logged, const ActionReader& reader) {
-    return logged.kind == detail::LoggedCall::Kind::area ? reader.name_of(ButtonAction{logged.number}) : std::string{};
+    using Kind = detail::LoggedCall::Kind;
+    const bool names_one = logged.kind == Kind::area || logged.kind == Kind::take_press;
+    return names_one ? reader.name_of(ButtonAction{logged.number}) : std::string{};
 }
 
 /// The part of a device that a seat has; nothing for all of it. Of a keyboard, only keys matter.
@@ -241,6 +243,10 @@ RecordedCall recorded(const detail::LoggedCall& logged, const RecentParts& parts
     }
     if (logged.kind == Kind::area) {
         if (logged.area) call.area = logged.area->rect, call.outside = logged.area->outside;
+        return call;
+    }
+    if (logged.kind == Kind::take_press) {
+        call.takes_press = true;
         return call;
     }
     if (logged.kind == Kind::share || logged.kind == Kind::end_share) {

@@ -35,6 +35,8 @@ void ReplayedCalls::make(ActionReader& reader, Time start) {
             if (!mode && std::find(unknown_.begin(), unknown_.end(), name) == unknown_.end()) unknown_.push_back(name);
             if (mode && call.begins) reader.open(*mode);
             if (mode && !call.begins) reader.close(*mode);
+        } else if (call.takes_press) {
+            if (const auto found = reader.find_button(action)) reader.consume_press(*found);
         } else if (!action.empty()) {
             if (const auto found = reader.find_button(action))
                 reader.set_area(*found, call.begins ? std::optional{ClickArea{call.area, call.outside}} : std::nullopt);

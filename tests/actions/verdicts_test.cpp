@@ -226,6 +226,51 @@ TEST(Verdicts, OfASeat) {
     }
 }
 
+// A press that waits in a buffer is decided once: when it is taken, or when it no longer can be.
+TEST(Verdicts, OfABuffer) {
+    constexpr const char* buffered = R"(
+[mode.game.action.plain]
+kind = "button"
+bind = ["KeyA"]
+buffer = "30ns"
+[mode.game.action.tap]
+kind = "button"
+bind = ["KeyH"]
+gesture = "tap"
+time = "20ns"
+buffer = "30ns"
+)";
+    const Row rows[] = {
+        {"1+A |10", ""},
+        {"1+A |10 take |20", "KeyA:plain taken_from_buffer"},
+        {"1+A |10 |20 |32 take |40", "KeyA:plain taken_from_buffer"},  // from the frame that begins at 20 on
+        {"1+A |10 |20 |40 |50", "KeyA:plain buffer_expired"},
+        {"1+A 2-A 3+A |10", "KeyA:plain buffer_expired"},
+        {"1+A 2-A 3+A |10 take", "KeyA:plain buffer_expired, KeyA:plain taken_from_buffer"},
+        {"1+A |10 |10!20!30", "KeyA:plain buffer_expired, KeyA:plain adopted"},
+        {"1+A |10 close:game |20", "KeyA:plain buffer_expired"},
+        {"1+H 10-H |20", ""},
+        {"1+H 10-H |20 30+H 35-H |40", "KeyH:tap buffer_expired"},
+        {"1+H 60-H |70", "KeyH:tap too_long"},
+    };
+    for (const Row& row : rows) {
+        test::ActionRun run{test::profile_of(buffered), "plain"};
+        run.reader.open({0});
+        Verdicts verdicts{run.reader};
+        run.reader.set_verdict_sink(&verdicts);
+        std::string script{row.script};
+        for (std::size_t take; (take = script.find("take")) != std::string::npos; script.erase(0, take + 4)) {
+            run.run(script.substr(0, take));
+            const std::uint64_t calls = detail::ReaderAccess::call_count(run.reader);
+            EXPECT_TRUE(run.reader.consume_press({0})) << row.script;
+            EXPECT_FALSE(run.reader.consume_press({0})) << row.script;
+            EXPECT_EQ(detail::ReaderAccess::call_count(run.reader), calls + 1) << "only what was taken is a call";
+        }
+        run.run(script);
+        EXPECT_EQ(verdicts.text, row.verdicts) << row.script;
+    }
+}
+
 TEST(Verdicts, TheManualListsEachRuleInOrder) {
     std::ifstream file{CURSORUM_SOURCE_DIR "/docs/rules.md"};
     std::string line;

@@ -112,6 +112,7 @@ const std::vector<Line> lines{
       {"outside", "true", "1"},
       {"end", "true", "1"},
       {"reader", "\"left\"", "1"}}},
+    {"taken", {{"action", "\"crane.lock\"", "1", required}, {"reader", "\"left\"", "1"}}},
     {"belief",
      {{"pressed", R"(["KeyW"])", "true"},
       {"down", R"(["KeyW"])", "true"},
@@ -164,6 +165,7 @@ std::string written(const RecordingLine& line) {
         case Kind::rumble: writer.try_rumble(line.rumble, line.time); break;
         case Kind::mode:
         case Kind::area:
+        case Kind::taken:
         case Kind::seat:
         case Kind::claim: writer.call(line.time, line.call); break;
         case Kind::checkpoint: writer.checkpoint(line.time, *line.checkpoint); break;

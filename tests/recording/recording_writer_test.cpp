@@ -162,6 +162,7 @@ TEST(RecordingWriter, WritesWhatTheGameCalled) {
         {.begins = false, .claim = 3},
         {.action = "form.edit", .area = {1, 2, 3, 4.5}, .outside = true},
         {.begins = false, .action = "form.edit"},
+        {.action = "crane.lock", .takes_press = true},
     };
     for (const RecordedCall& call : calls) writer.call(at(5), call);
     EXPECT_EQ(out.str().substr(out.str().find('\n') + 1),
@@ -172,6 +173,7 @@ TEST(RecordingWriter, WritesWhatTheGameCalled) {
 {"t":5,"type":"claim","claim":3,"end":true}
 {"t":5,"type":"area","action":"form.edit","outside":true,"x":1,"y":2,"width":3,"height":4.5}
 {"t":5,"type":"area","action":"form.edit","end":true}
+{"t":5,"type":"taken","action":"crane.lock"}
 )");
     std::istringstream in{out.str()};
     RecordingReader reader{in, "r"};

@@ -114,6 +114,35 @@ TEST(RecentInput, SaysWhyAnActionDidNotFire) {
     EXPECT_EQ(saved.str().find("KeyQ"), std::string::npos) << "what is typed is nobody's business";
 }
 
+// What became of a press in a buffer is known from the game's call, in the game and in what it saved.
+TEST(RecentInput, KnowsWhetherAPressWasTakenFromItsBuffer) {
+    constexpr const char* buffered = R"(
+[mode.crane.action.lock]
+kind = "button"
+bind = ["Space"]
+buffer = "50ms"
+)";
+    Console game{buffered};
+    for (int i = 0; i < 3; ++i) game.frame();
+    const auto why = [&] {
+        const std::string answer{game.recent.why("lock", game.profile)};
+        return answer.substr(0, answer.find('\n'));
+    };
+    game.tap(controls::Space, 2);
+    EXPECT_EQ(why(), "Space went down 0.028 s ago, and crane.lock fired, and waits in its buffer.");
+    EXPECT_TRUE(game.reader.consume_press({0}));
+    EXPECT_EQ(why(), "Space went down 0.028 s ago, and crane.lock fired, and consume_press() took it from its buffer.");
+    game.frame();
+    EXPECT_EQ(why(), "Space went down 0.038 s ago, and crane.lock fired, and consume_press() took it from its buffer.");
+    game.tap(controls::Space, 9);
+    EXPECT_EQ(why(),
+              "Space went down 0.098 s ago, and crane.lock fired, and no consume_press() took it from its buffer "
+              "within 50 ms.");
+    std::ostringstream out;
+    ASSERT_TRUE(game.recent.write(out));
+    EXPECT_NE(out.str().find(R"("type":"taken","action":"crane.lock"})"), std::string::npos) << out.str();
+}
+
 TEST(RecentInput, WhatTheSystemRepeatsWithoutFocusIsOnePress) {
     Console console{lock_and_menu};
     console.frame();

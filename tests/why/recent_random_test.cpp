@@ -38,6 +38,8 @@ class Tally final : public VerdictSink {
 public:
     void take(const Verdict& verdict) override {
         if (verdict.rule == Rule::fired) ++fired[verdict.action];
+        buffered[verdict.action] += verdict.rule == Rule::taken_from_buffer || verdict.rule == Rule::buffer_expired;
+        taken += verdict.rule == Rule::taken_from_buffer;
         if (verdict.rule == Rule::toggled_off) ++toggled_off[verdict.action];
         // Both Shift keys of another seat may go down at one instant: two presses, which are not merged.
         const bool may_come_twice = verdict.rule == Rule::other_seat && verdict.button.number >= first_either_side;
@@ -46,7 +48,8 @@ public:
         ++rules[static_cast<unsigned>(verdict.rule)];
     }
     using Press = std::pair<std::int64_t, std::uint16_t>;
-    std::map<std::uint16_t, unsigned> fired, toggled_off;  // by action
+    std::map<std::uint16_t, unsigned> fired, toggled_off, buffered;  // by action
+    unsigned taken = 0;
     std::map<Press, std::map<std::uint16_t, unsigned>> of_press;
     std::array<unsigned, rule_count> rules{};
 };
@@ -116,6 +119,7 @@ public:
     }
 
     unsigned presses = 0, judged = 0;  // of buttons; those that have all their verdicts
+    unsigned taken = 0;                // from buffers
     Tally tally;
 
 private:
@@ -126,7 +130,13 @@ private:
             for (const Action& action : mode.actions) {
                 if (action.kind == ActionKind::button) {
                     const ButtonFigures figures = reader[ButtonAction{number}].figures();
-                    EXPECT_EQ(tally.fired[number], figures.press_count()) << action.name << " of " << mode.name;
+                    unsigned fired = tally.fired[number];
+                    if (action.buffer != Duration{}) {  // those of all frames until now, but the one that may wait
+                        const unsigned all = pressed_[number] += figures.press_count(), ended = tally.buffered[number];
+                        EXPECT_TRUE(fired == 0 && all >= ended && all <= ended + 1) << all << " and " << ended;
+                        fired = figures.press_count();
+                    }
+                    EXPECT_EQ(fired, figures.press_count()) << action.name << " of " << mode.name;
                     if (action.gesture == Gesture::toggle) {
                         EXPECT_EQ(tally.toggled_off[number], figures.release_count()) << action.name;
                     }
@@ -264,6 +274,9 @@ private:
                 default: seats_.give(device, 1);
             }
         } else if (random_.one_in(4)) {
+            taken += reader.consume_press(*profile.find_button(random_.one_in(3) ? "tap" : "lock"));
+            EXPECT_EQ(tally.taken, taken);
+        } else if (random_.one_in(4)) {
             const ButtonAction pick = *profile.find_button("pick");
             const ClickArea area{{-50, -50, 60 + value() * 40, 90}, random_.one_in(2)};
             EXPECT_TRUE(reader.set_area(pick, random_.one_in(3) ? std::nullopt : std::optional{area}));
@@ -291,6 +304,7 @@ private:
     bool has_focus_ = true, touches_ = false, is_plugged_ = true;
     std::optional<ClaimId> claim_;
     std::vector<std::string> shown_;
+    std::map<std::uint16_t, unsigned> pressed_;  // by action, if it has a buffer
 
 public:
     Profile profile;

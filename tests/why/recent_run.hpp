@@ -22,6 +22,7 @@ inline const std::string everything = R"(
 [mode.crane.action.lock]
 kind = "button"
 bind = ["Space", { button = "PadPullRight", press = 0.75, release = 0.5 }]
+buffer = "20ms"
 [mode.crane.action.horn]
 kind = "button"
 bind = ["KeyH", { lock = "CapsLock" }]
@@ -32,6 +33,7 @@ kind = "button"
 bind = ["KeyT", "PadPullLeft"]
 gesture = "tap"
 time = "25ms"
+buffer = "5ms"
 [mode.crane.action.twice]
 kind = "button"
 bind = ["KeyT", "PadStickRightLeft"]

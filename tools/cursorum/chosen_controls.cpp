@@ -62,6 +62,7 @@ void ChosenSink::take(const RecordingLine& line) {
         case RecordingLine::Kind::mode:
         case RecordingLine::Kind::claim:
         case RecordingLine::Kind::area:
+        case RecordingLine::Kind::taken:
         case RecordingLine::Kind::seat:
             if (!chosen_.everything) break;
             return writer_.call(line.time, line.call);

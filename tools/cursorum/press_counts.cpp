@@ -10,6 +10,8 @@ namespace {
 std::string in_words(const NamedVerdict& it) {
     switch (it.verdict.rule) {
         case Rule::fired: return "fired " + it.action;
+        case Rule::taken_from_buffer: return "fired " + it.action + ", taken from its buffer";
+        case Rule::buffer_expired: return "fired " + it.action + ", not taken from its buffer";
         case Rule::toggled_off: return "switched off " + it.action;
         case Rule::mode_closed: return "in a closed mode";
         case Rule::mode_covered: return "covered by " + it.mode;

@@ -16,6 +16,8 @@ namespace cursorum {
 /// Why a press had the effect that it had, or none. docs/rules.md has the rules themselves.
 enum class Rule : std::uint8_t {
     fired,               ///< the action was pressed by it; an axis or vector takes it into account
+    taken_from_buffer,   ///< the action was pressed by it, and consume_press() took that press in time
+    buffer_expired,      ///< the action was pressed by it, and its buffer ended before consume_press() took it
     toggled_off,         ///< a toggle was released by it
     already_down,        ///< another binding of the action was down: a second one adds no press
     adopted,             ///< it was found down instead of pressed: nothing fires
@@ -47,7 +49,8 @@ CURSORUM_API std::string_view name_of(Rule rule) noexcept;
 
 /// What a rule decided about one press for one binding. A press gets exactly one verdict for each binding that names
 /// its button, or a single one with the rule `unbound`. The verdict on a press that begins a gesture is written when
-/// the gesture is decided; a press that is still waiting has none yet. A button that was found down gets verdicts only
+/// the gesture is decided, and that on a press that waits in a buffer when it is taken, or at the first read() after it
+/// can no longer be; a press that is still waiting has none yet. A button that was found down gets verdicts only
 /// from the bindings that adopt it.
 struct Verdict {
     Time time;                 ///< of the press

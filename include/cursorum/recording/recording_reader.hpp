@@ -30,8 +30,8 @@ struct CURSORUM_API RecordingError {
     std::string message() const;
 };
 
-/// What a game called on an action reader: open() or close() of a mode, claim() or end_claim(), or set_area(); or that
-/// it read a device, or a part of it, from then on, as that of a seat. In a replay, it takes effect with the first
+/// What a game called on an action reader: open() or close() of a mode, claim() or end_claim(), set_area(), or
+/// consume_press() when that took a press; or that it read a device, or a part of it, from then on, as that of a seat. In a replay, it takes effect with the first
 /// frame that starts at or after its line's time.
 struct RecordedCall {
     std::string_view reader{};  ///< which reader; empty if there is only one. Valid until the next line is read
@@ -41,12 +41,13 @@ struct RecordedCall {
     bool everything = false, axes = false, motion = false, wheel = false;  ///< what it claims
     ButtonSet buttons{};
     DeviceId device{};
-    std::string_view action{};  ///< of an area: "mode.action"; likewise
+    std::string_view action{};  ///< of an area, or of a press that was taken: "mode.action"; likewise
     WindowRect area{};
     bool outside = false;
     /// Of a seat: `device`, and the `buttons` of it that are read; an empty set stands for the whole device. Without a
     /// device: the reader reads all devices, or, if not `begins`, none of them.
     bool is_seat = false;
+    bool takes_press = false;  ///< consume_press() took the press that waited in the buffer of `action`
 
     friend bool operator==(const RecordedCall&, const RecordedCall&) = default;
 };
@@ -95,6 +96,7 @@ struct RecordingLine {
         mode,        ///< the game opened or closed a mode of an action reader
         claim,       ///< the game started or ended a claim
         area,        ///< the game set where clicks count for an action
+        taken,       ///< the game took a press from an action's buffer
         seat,        ///< an action reader read a device from then on, as its seat's
         checkpoint,  ///< the state where the recording begins
         belief,      ///< what another input layer believed of the frame that ends next
@@ -103,12 +105,13 @@ struct RecordingLine {
     /// The kind of a line with that call.
     static Kind kind_of(const RecordedCall& call) noexcept {
         return call.is_seat          ? Kind::seat
+               : call.takes_press    ? Kind::taken
                : !call.mode.empty()  ? Kind::mode
                : call.action.empty() ? Kind::claim
                                      : Kind::area;
     }
     bool is_call() const noexcept {
-        return kind == Kind::mode || kind == Kind::claim || kind == Kind::area || kind == Kind::seat;
+        return kind >= Kind::mode && kind <= Kind::seat;
     }
     Kind kind = Kind::skipped;
     std::uint64_t number = 0;     ///< in the file, from 1
