@@ -141,8 +141,14 @@ guide() {
 
 # Event devices of a real kernel, in a machine of its own; skipped, with a word, where QEMU or a kernel cannot be had.
 test_kernel() {
-    local code=0
-    python3 tests/kernel/boot.py "${XDG_CACHE_HOME:-$HOME/.cache}/cursorum" "$build/tests/kernel_tests" "$@" || code=$?
+    local code=0 path along=()
+    # A window is played with pads of the kernel, on an X server of its own.
+    for path in "$build/examples/quay_window" examples/quay_window/quay_window.toml "$(command -v Xvfb)" \
+        "$(command -v xkbcomp)" /usr/share/X11/{xkb,locale} /etc/fonts /usr/share/fonts/truetype/dejavu; do
+        [ ! -e "$path" ] || along+=(--with "$path")
+    done
+    python3 tests/kernel/boot.py "${XDG_CACHE_HOME:-$HOME/.cache}/cursorum" "${along[@]}" "$build/tests/kernel_tests" "$@" ||
+        code=$?
     [ "$code" = 77 ] || exit "$code"
 }
 

@@ -1,8 +1,9 @@
 #!/usr/bin/env python3
 """Boots Debian's kernel in QEMU and runs a test program in it as root; exits with the program's exit code.
 
-    boot.py CACHE PROGRAM [ARGUMENT...]
+    boot.py CACHE [--with PATH]... PROGRAM [ARGUMENT...]
 
+PATH is a program or folder that it needs: both have their own paths in the machine, and programs their libraries.
 CACHE is a folder for the unpacked kernel (fetched once, 75 MB; nothing is installed). The program may ask for what only
 the machine's owner can do by printing a line "@qmp COMMAND" with a command of QEMU's monitor as JSON: it presses keys of
 an emulated USB keyboard, and unplugs it. Exit code 77: QEMU or the kernel cannot be had here.
@@ -21,15 +22,16 @@ import tempfile
 import time
 
 MODULES = ["evdev", "uinput", "xhci_pci", "usbhid", "hid_generic"]
-LIMIT = 240  # seconds for the whole machine
+LIMIT = int(os.environ.get("KERNEL_TEST_SECONDS", 300))  # for the whole machine
 INIT = """#!/bin/busybox sh
 /bin/busybox mkdir -p /proc /sys /dev /tmp
 /bin/busybox mount -t proc none /proc
 /bin/busybox mount -t sysfs none /sys
 /bin/busybox mount -t devtmpfs none /dev
 /bin/busybox mount -t tmpfs none /tmp
+/bin/busybox mkdir -p /dev/shm /var/tmp
 for module in $(/bin/busybox cat /modules.list); do /bin/busybox insmod $module; done
-/program %s
+%s
 echo "@exit $?"
 /bin/busybox poweroff -f
 """
@@ -78,20 +80,31 @@ def modules(root):
     return files
 
 
-def make_initrd(folder, root, program, arguments):
+def take_along(tree, path):
+    """A file, with the libraries that it needs if it is a program; or a folder."""
+    os.makedirs(tree + os.path.dirname(path), exist_ok=True)
+    if os.path.isdir(path):
+        shutil.copytree(path, tree + path, symlinks=True, ignore_dangling_symlinks=True, dirs_exist_ok=True)
+        return
+    shutil.copy(path, tree + path)
+    for library in re.findall(r"(/\S+) \(0x", subprocess.run(["ldd", path], capture_output=True, text=True).stdout):
+        os.makedirs(tree + os.path.dirname(library), exist_ok=True)
+        shutil.copy(library, tree + library)
+
+
+def make_initrd(folder, root, paths, command):
     tree = os.path.join(folder, "tree")
     os.makedirs(f"{tree}/bin")
     shutil.copy("/bin/busybox", f"{tree}/bin/busybox")
-    shutil.copy(program, f"{tree}/program")
-    for library in re.findall(r"(/\S+) \(0x", subprocess.run(["ldd", program], capture_output=True, text=True).stdout):
-        os.makedirs(tree + os.path.dirname(library), exist_ok=True)
-        shutil.copy(library, tree + library)
+    os.symlink("busybox", f"{tree}/bin/sh")
+    for path in paths:
+        take_along(tree, path)
     with open(f"{tree}/modules.list", "w") as names:
         for file in modules(root):
             shutil.copy(file, f"{tree}/{os.path.basename(file)}")
             names.write(f"/{os.path.basename(file)}\n")
     with open(f"{tree}/init", "w") as init:
-        init.write(INIT % " ".join(arguments))
+        init.write(INIT % " ".join(command))
     os.chmod(f"{tree}/init", 0o755)
     files = subprocess.run(["find", "."], cwd=tree, capture_output=True, text=True, check=True).stdout
     with open(f"{folder}/initrd", "wb") as image:
@@ -119,16 +132,20 @@ class Monitor:
 
 
 def main():
-    cache, program, arguments = sys.argv[1], sys.argv[2], sys.argv[3:]
+    cache, command, paths = sys.argv[1], sys.argv[2:], []
+    while command[0] == "--with":
+        paths.append(os.path.abspath(command[1]))
+        command = command[2:]
+    command[0] = os.path.abspath(command[0])
     for tool in ("qemu-system-x86_64", "cpio", "modprobe", "busybox"):
         if not shutil.which(tool):
             skip(f"{tool} is not installed")
     root = fetch_kernel(cache)
     with tempfile.TemporaryDirectory() as folder:
-        make_initrd(folder, root, program, arguments)
+        make_initrd(folder, root, paths + command[:1], command)
         monitor_path = f"{folder}/monitor"
         machine = subprocess.Popen(
-            ["qemu-system-x86_64", "-nodefaults", "-no-user-config", "-display", "none", "-no-reboot", "-m", "320",
+            ["qemu-system-x86_64", "-nodefaults", "-no-user-config", "-display", "none", "-no-reboot", "-m", "512",
              "-kernel", glob.glob(f"{root}/boot/vmlinuz-*")[0], "-initrd", f"{folder}/initrd",
              "-append", "console=ttyS0 quiet loglevel=1 panic=-1 mitigations=off random.trust_cpu=on tsc=reliable",
              "-serial", "stdio", "-qmp", f"unix:{monitor_path},server=on,wait=off",
