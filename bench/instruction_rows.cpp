@@ -97,6 +97,24 @@ void post_clicks(std::uint64_t count) {
     Desk desk;
     times(count, [&] { desk.inlet.button(MouseLeft, desk.down = !desk.down, later(100'000)); });
 }
+void post_motion_with_a_button_held(std::uint64_t count) {
+    Desk desk;
+    desk.inlet.button(MouseLeft, true, later(100'000));
+    times(count, [&] { desk.inlet.motion(1, -1, later(100'000)); });
+}
+/// A whole pad, as it is polled: six axes and all buttons, two of them down.
+template <bool moves>
+void poll_pad(std::uint64_t count) {
+    Desk desk;
+    double x = 0;
+    times(count, [&] {
+        if (moves) x = x > 0.2 ? -0.25 : x + 0.01;
+        AxisValues axes;
+        axes.set(PadStickLeftX, 0.5 + x), axes.set(PadStickLeftY, 0.25), axes.set(PadStickRightX, 0.01);
+        axes.set(PadStickRightY, -0.02), axes.set(PadPullLeft, 0), axes.set(PadPullRight, 0.75);
+        desk.inlet.state(DeviceId{3}, {PadSouth, PadShoulderLeft}, axes, later(100'000));
+    });
+}
 void empty_frame(std::uint64_t count) {
     Desk desk;
     times(count, [&] {
@@ -126,6 +144,20 @@ void frame_of_17_motions(std::uint64_t count) {
     times(count, [&] {
         for (int i = 0; i < 17; ++i) desk.inlet.motion(1, -1, later(100'000));
         use(desk.cut().pointer().motion());
+    });
+}
+/// What a game's frame of 60 per second has with a mouse that moves: posting, the cut, and questions.
+void whole_path(std::uint64_t count) {
+    Desk desk;
+    times(count, [&] {
+        for (int i = 0; i < 17; ++i) desk.inlet.motion(1, -1, later(100'000));
+        desk.inlet.axis(DeviceId{3}, PadPullLeft, desk.down ? 0.25 : 0.3, later(100'000));
+        desk.down = !desk.down;
+        for (unsigned i = 0; i < 2; ++i) desk.inlet.button(key(i), desk.down, later(100'000));
+        const Frame& frame = desk.cut();
+        unsigned some = 0;
+        for (unsigned i = 0; i < 64; ++i) some += frame[key(i)].pressed() + frame[key(i)].down();
+        use(some);
     });
 }
 void frame_of_two_inlets(std::uint64_t count) {
@@ -222,10 +254,14 @@ constexpr Row rows[] = {
     {"post_sticks", post_sticks<0>},
     {"post_sticks_with_ledger", post_sticks<half_a_minute>},
     {"post_clicks", post_clicks},
+    {"post_motion_with_a_button_held", post_motion_with_a_button_held},
+    {"poll_still_pad", poll_pad<false>},
+    {"poll_moving_pad", poll_pad<true>},
     {"empty_frame", empty_frame},
     {"frame_of_20_edges", frame_of_20_edges},
     {"frame_of_20_edges_with_64_reads", frame_of_20_edges_with_64_reads},
     {"frame_of_17_motions", frame_of_17_motions},
+    {"whole_path", whole_path},
     {"frame_of_two_inlets", frame_of_two_inlets},
     {"save_and_restore", save_and_restore},
     {"actions_without_edges", actions_without_edges},

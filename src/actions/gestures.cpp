@@ -235,6 +235,7 @@ bool Gestures::consume_press(ReaderContext& of, std::uint16_t action) noexcept {
 }
 
 void Gestures::decide_expired(ReaderContext& of) {
+    if (!of.verdicts_.has_waiting()) return;
     for (std::uint16_t action = 0; action < of.map_->actions.size(); ++action)
         if (of.map_->actions[action].buffer != 0 && !waits_in_buffer(of, action))
             of.verdicts_.decide_waiting(action, Verdicts::Wait::buffer, Rule::buffer_expired);

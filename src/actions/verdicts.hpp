@@ -69,6 +69,7 @@ public:
     }
     /// What waits of an action goes on waiting, for something else.
     void wait_on(std::uint16_t action, Wait from, Wait to);
+    bool has_waiting() const noexcept { return !waiting_.empty(); }
     /// What the last press of an action waits for, if it does.
     std::optional<Wait> wait_of(std::uint16_t action) const noexcept {
         std::optional<Wait> wait;

@@ -43,10 +43,10 @@ public:
         int status = 0;
         if (!is_there_ || waitpid(pid_, &status, WNOHANG) == 0) return false;
         is_there_ = false;
-        exit_code = WIFEXITED(status) ? WEXITSTATUS(status) : -1;
+        exit_code = WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status);
         return true;
     }
-    int exit_code = -1;
+    int exit_code = -1;  // or, negative, the signal that ended it
 
 private:
     pid_t pid_ = 0;
