@@ -7,11 +7,14 @@
 namespace cursorum::tool {
 namespace {
 
+// A press that waits in a buffer has fired already: only a game's own recording knows whether it was taken from there.
+bool has_fired(Rule rule) {
+    return rule == Rule::fired || rule == Rule::taken_from_buffer || rule == Rule::buffer_expired;
+}
+
 std::string in_words(const NamedVerdict& it) {
+    if (has_fired(it.verdict.rule)) return "fired " + it.action;
     switch (it.verdict.rule) {
-        case Rule::fired: return "fired " + it.action;
-        case Rule::taken_from_buffer: return "fired " + it.action + ", taken from its buffer";
-        case Rule::buffer_expired: return "fired " + it.action + ", not taken from its buffer";
         case Rule::toggled_off: return "switched off " + it.action;
         case Rule::mode_closed: return "in a closed mode";
         case Rule::mode_covered: return "covered by " + it.mode;
@@ -30,7 +33,7 @@ void PressCounter::take(const Verdict& verdict) {
     if (!verdict.button || verdict.rule == Rule::adopted) return;
     const int weight = weight_of(verdict.rule);
     InWords& press = recent_[{verdict.time, verdict.button.number}];
-    if (verdict.rule == Rule::fired && press.weight == weight)
+    if (has_fired(verdict.rule) && press.weight == weight)
         press.text += ", " + named(verdict, reader_).action;
     else if (weight > press.weight)
         press = {weight, in_words(named(verdict, reader_))};
