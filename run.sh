@@ -107,7 +107,7 @@ set_up() {
 # Each target from a seed of its own, which is printed; what it found is kept in the build's directory.
 fuzz() {
     local target seconds=${FUZZ_SECONDS:-60} seed
-    preset=fuzz build=build/fuzz
+    preset=${BUILD:-fuzz} build=build/${BUILD:-fuzz}
     set_up all
     rm -f "$build"/tests/fuzz/*.failed
     for target in "$build"/tests/fuzz/fuzz_*; do

@@ -12,6 +12,7 @@
 #include "cursorum/actions/action_reader.hpp"
 #include "cursorum/core/latency.hpp"
 #include "cursorum/cursorum.hpp"
+#include "support/sanitizers.hpp"
 
 namespace {
 
@@ -59,11 +60,7 @@ std::vector<double> everything(const Frame& frame, const Seats& seats, const Act
 }
 
 TEST(ManyReaders, FindTheSameInOneFrame) {
-#if defined(__SANITIZE_THREAD__)
-    constexpr unsigned readers = 4, frames = 60;
-#else
-    constexpr unsigned readers = 4, frames = 300;
-#endif
+    constexpr unsigned readers = 4, frames = test::under_thread_sanitizer ? 60 : 300;
     Timeline timeline;
     Inlet& desk = timeline.desk();
     desk.connect(pad, {.kind = DeviceKind::gamepad});

@@ -12,17 +12,14 @@
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/sampler.hpp"
+#include "support/sanitizers.hpp"
 
 namespace {
 
 using namespace test;
 using namespace cursorum::controls;
 
-#if defined(__SANITIZE_THREAD__) || defined(__SANITIZE_ADDRESS__)
-constexpr std::size_t default_depth = 4;
-#else
-constexpr std::size_t default_depth = 6;
-#endif
+constexpr std::size_t default_depth = under_any_sanitizer ? 4 : 6;
 
 /// One timeline and one sampler for all sequences: each begins with new devices, at a time of its own.
 class Player {

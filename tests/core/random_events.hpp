@@ -6,6 +6,7 @@
 
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/event.hpp"
+#include "support/sanitizers.hpp"
 #include "support/script.hpp"
 
 namespace test {
@@ -14,11 +15,7 @@ using namespace cursorum;
 
 /// How many random programs a test plays: sanitizers take their time, and get the first fifth.
 constexpr std::uint64_t usual_count(std::uint64_t count) {
-#if defined(__SANITIZE_THREAD__) || defined(__SANITIZE_ADDRESS__)
-    return count / 5;
-#else
-    return count;
-#endif
+    return under_any_sanitizer ? count / 5 : count;
 }
 
 /// A small generator that is the same on every machine.

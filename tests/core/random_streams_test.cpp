@@ -12,6 +12,7 @@
 #include "core/random_events.hpp"
 #include "cursorum/core/event.hpp"
 #include "cursorum/core/sampler.hpp"
+#include "support/sanitizers.hpp"
 #include "support/script.hpp"
 
 namespace {
@@ -19,13 +20,7 @@ namespace {
 using namespace test;
 
 // Sanitizers take their time: fewer streams, so that every build is tested in a minute. There are no threads here.
-#if defined(__SANITIZE_THREAD__)
-constexpr std::uint64_t default_streams = 100;
-#elif defined(__SANITIZE_ADDRESS__)
-constexpr std::uint64_t default_streams = 1'000;
-#else
-constexpr std::uint64_t default_streams = 10'000;
-#endif
+constexpr std::uint64_t default_streams = under_thread_sanitizer ? 100 : under_address_sanitizer ? 1'000 : 10'000;
 
 std::uint64_t setting(const char* name, std::uint64_t otherwise) {
     const char* text = std::getenv(name);

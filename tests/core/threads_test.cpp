@@ -11,6 +11,7 @@
 #include "cursorum/core/controls.hpp"
 #include "cursorum/core/rumble.hpp"
 #include "cursorum/core/sampler.hpp"
+#include "support/sanitizers.hpp"
 
 namespace {
 
@@ -18,11 +19,7 @@ using namespace cursorum;
 using namespace cursorum::controls;
 
 constexpr unsigned producers = 4;
-#if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__)
-constexpr unsigned events_each = 20'000;
-#else
-constexpr unsigned events_each = 100'000;
-#endif
+constexpr unsigned events_each = test::under_any_sanitizer ? 20'000 : 100'000;
 constexpr Button keys[] = {KeyW, KeyS, Space, ShiftLeft, ShiftRight, F1};
 
 /// What one producer posts: its keys go down and up, and every third event is motion.

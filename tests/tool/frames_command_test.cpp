@@ -9,6 +9,7 @@
 #include <string>
 
 #include "support/run_command.hpp"
+#include "support/sanitizers.hpp"
 
 namespace {
 
@@ -288,9 +289,7 @@ TEST(FramesCommand, MemoryDoesNotGrowWithTheFile) {
         EXPECT_TRUE(WIFEXITED(status) && WEXITSTATUS(status) == 0);
         return usage.ru_maxrss;
     };
-#if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__)
-    GTEST_SKIP() << "sanitizers keep freed memory for a while";
-#endif
+    if (test::under_any_sanitizer) GTEST_SKIP() << "sanitizers keep freed memory for a while";
     const std::string few_taps = write_taps(2'000), many_taps = write_taps(300'000);
     const long few = peak_kilobytes(few_taps), many = peak_kilobytes(many_taps);
     EXPECT_LT(many, few + 4'000);
