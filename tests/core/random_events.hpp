@@ -13,10 +13,8 @@ namespace test {
 
 using namespace cursorum;
 
-/// How many random programs a test plays: sanitizers take their time, and get the first fifth.
-constexpr std::uint64_t usual_count(std::uint64_t count) {
-    return under_any_sanitizer ? count / 5 : count;
-}
+/// How many random programs a test plays: sanitizers take their time, and get the first tenth.
+constexpr std::uint64_t usual_count(std::uint64_t count) { return under_any_sanitizer ? count / 10 : count; }
 
 /// A small generator that is the same on every machine.
 class Random {

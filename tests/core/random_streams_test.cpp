@@ -20,7 +20,7 @@ namespace {
 using namespace test;
 
 // Sanitizers take their time: fewer streams, so that every build is tested in a minute. There are no threads here.
-constexpr std::uint64_t default_streams = under_thread_sanitizer ? 100 : under_address_sanitizer ? 1'000 : 10'000;
+constexpr std::uint64_t default_streams = under_thread_sanitizer ? 100 : under_address_sanitizer ? 300 : 10'000;
 
 std::uint64_t setting(const char* name, std::uint64_t otherwise) {
     const char* text = std::getenv(name);
