@@ -15,7 +15,7 @@
 # ./run.sh docs    writes the reference of all public headers to build/docs/html
 # ./run.sh abi     writes the binary interface of the shared libraries to abi/, for a version that changes it
 #
-# BUILD=release (default), debug, asan or tsan chooses the preset; CI=true makes warnings errors.
+# BUILD=release (default), debug, asan or tsan chooses the preset (for fuzz: fuzz or asan); CI=true makes warnings errors.
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")"
 preset=${BUILD:-release}
@@ -108,6 +108,7 @@ set_up() {
 fuzz() {
     local target seconds=${FUZZ_SECONDS:-60} seed
     preset=${BUILD:-fuzz} build=build/${BUILD:-fuzz}
+    [[ $preset = fuzz || $preset = asan ]] || fail "BUILD=$preset has no fuzz targets; expected fuzz or asan"
     set_up all
     rm -f "$build"/tests/fuzz/*.failed
     for target in "$build"/tests/fuzz/fuzz_*; do

@@ -251,8 +251,8 @@ std::string ReaderAccess::claim_in_force(const ActionReader& reader, unsigned cl
     const Openings& now = reader.core_->state().now;
     return (now.claimed >> claim & 1) != 0 ? claim_text(now.claims[claim]) : std::string{};
 }
-std::string_view ReaderAccess::what_waits(const ActionReader& reader, std::uint16_t action) noexcept {
-    const auto wait = reader.core_->verdicts().wait_of(action);
+std::string_view ReaderAccess::what_waits(const ActionReader& reader, std::uint16_t action, Button button) noexcept {
+    const auto wait = reader.core_->verdicts().wait_of(action, button);
     if (!wait) return {};
     switch (*wait) {
         case Verdicts::Wait::gesture: return "waits for the rest of its gesture";

@@ -71,8 +71,9 @@ struct CURSORUM_API ReaderAccess {
     /// An action of its latest profile by its number, and the name of its mode. Null if there is none.
     static const Action* action_of(const ActionReader& reader, std::uint16_t number,
                                    std::string_view* mode = nullptr) noexcept;
-    /// What the last press of an action waits for, of a reader with a sink: "the rest of its gesture" or the like.
-    static std::string_view what_waits(const ActionReader& reader, std::uint16_t action) noexcept;
+    /// What the last press of an action by that button does, of a reader with a sink: "fired, and waits in its buffer",
+    /// "waits for the rest of its gesture". Empty if its verdict is known.
+    static std::string_view what_waits(const ActionReader& reader, std::uint16_t action, Button button) noexcept;
     /// What has to be down for a verdict's binding: "KeyC+KeyD". Empty for one that is no binding of buttons.
     static std::string chord_text(const ActionReader& reader, std::uint16_t binding);
     /// All buttons that its modes bind; both keys for an either-side name.

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "cursorum/actions/verdict.hpp"
+#include "cursorum/core/button_set.hpp"
 
 namespace cursorum::detail {
 
@@ -70,11 +71,13 @@ public:
     /// What waits of an action goes on waiting, for something else.
     void wait_on(std::uint16_t action, Wait from, Wait to);
     bool has_waiting() const noexcept { return !waiting_.empty(); }
-    /// What the last press of an action waits for, if it does.
-    std::optional<Wait> wait_of(std::uint16_t action) const noexcept {
+    /// What the last press of that action by that button waits for, if it does.
+    std::optional<Wait> wait_of(std::uint16_t action, Button button) const noexcept {
         std::optional<Wait> wait;
         for (const Waiting& it : waiting_)
-            if (it.verdict.action == action) wait = it.wait;
+            if (it.verdict.action == action &&
+                !(physical_buttons(it.verdict.button) & physical_buttons(button)).empty())
+                wait = it.wait;
         return wait;
     }
     /// What waits is the present press again.

@@ -161,7 +161,12 @@ private:
                     add(depth_ + 1, "It went down at {}{}.", time_text(verdict.time), verdict_clause(verdict, reader_));
                     is_judged = true;
                 }
-            if (!is_judged) add_owner(button);
+            if (is_judged) continue;
+            const std::string waits = waiting_clause(place_.name(), button, reader_);
+            if (frame_[button].pressed() && !waits.empty())
+                add(depth_ + 1, "It went down{}.", waits);
+            else
+                add_owner(button);
         }
         if (!is_seen) return;
         if (binding.is_of_button_action() && binding.buttons.size() > 1) add_chord(binding);
@@ -375,6 +380,12 @@ std::string verdict_text(const Verdict& verdict, const ActionReader& reader) {
 
 std::string verdict_clause(const Verdict& verdict, const ActionReader& reader) {
     return (weight_of(verdict.rule) == 3 ? ", and " : ", but ") + verdict_text(verdict, reader);
+}
+
+std::string waiting_clause(std::string_view action, Button button, const ActionReader& reader) {
+    const ButtonAction found = reader.find_button(action).value_or(ButtonAction{});
+    const std::string_view waits = detail::ReaderAccess::what_waits(reader, found.number, button);
+    return waits.empty() ? std::string{} : fmt::format(", and {} {}", action, waits);
 }
 
 NamedVerdict named(const Verdict& verdict, const ActionReader& reader) {

@@ -300,12 +300,9 @@ private:
 
     // No verdict up to the newest frame: unless the game has taken the press since then, it still waits.
     void look_at_what_waits() {
-        const ButtonAction action = reader().find_button(place_->name()).value_or(ButtonAction{});
-        const std::string_view waits = detail::ReaderAccess::what_waits(reader(), action.number);
-        if (!waits.empty())
-            press->clause = parts().was_taken(place_->name())
-                                ? ", and " + place_->name() + " fired, and consume_press() took it from its buffer"
-                                : fmt::format(", and {} {}", place_->name(), waits);
+        press->clause = waiting_clause(place_->name(), press->button, reader());
+        if (!press->clause.empty() && parts().was_taken(place_->name()))
+            press->clause = ", and " + place_->name() + " fired, and consume_press() took it from its buffer";
     }
 
     void look(const Posted& it, std::uint64_t number, const Tick& tick) {

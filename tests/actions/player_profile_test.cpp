@@ -406,7 +406,7 @@ TEST(Overlay, AFileIsWrittenWholeOrNotAtAll) {
     rlimit before{};
     ASSERT_EQ(getrlimit(RLIMIT_FSIZE, &before), 0);
     const auto ignored = std::signal(SIGXFSZ, SIG_IGN);
-    for (const rlim_t room : {0, 1, 4096, 8999}) {
+    for (const rlim_t room : {0U, 1U, 4096U, 8999U}) {
         rlimit small = before;
         small.rlim_cur = room;
         ASSERT_EQ(setrlimit(RLIMIT_FSIZE, &small), 0);

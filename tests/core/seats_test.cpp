@@ -17,7 +17,7 @@ using namespace cursorum;
 using namespace cursorum::controls;
 using test::text;
 
-constexpr DeviceId keyboard{1}, mouse{2}, west{3}, east{4};
+constexpr DeviceId keyboard{1}, mouse{2}, west{3};
 Time at(std::int64_t ns) { return nanoseconds_since_zero(ns); }
 
 /// A whole desk with two seats. Words: give3,0 gives device 3 to seat 0, give1L,0 the left half of the keyboard, back3

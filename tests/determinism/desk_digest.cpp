@@ -16,7 +16,7 @@ using namespace cursorum;
 using namespace cursorum::controls;
 using test::Random;
 
-constexpr DeviceId mouse{2}, pads[] = {DeviceId{3}, DeviceId{4}};
+constexpr DeviceId pads[] = {DeviceId{3}, DeviceId{4}};
 
 /// 64-bit FNV-1a over values, not over bytes: these stand otherwise on another processor.
 class Digest {

@@ -259,7 +259,7 @@ TEST_F(AttachedX11, APressRightAfterFocusIsAPressAndNoAdopt) {
     hand->key(code_w, true);
     hand->key(code_a, true);
     hand->key(code_a, false);
-    Sum w, a;
+    Sum w;
     ASSERT_TRUE(until(KeyW, w, [](const Sum& s) { return s.presses + s.adopts >= 1; }));
     EXPECT_EQ(w.presses, 1U);
     EXPECT_EQ(w.adopts + w.cancels, 0U);

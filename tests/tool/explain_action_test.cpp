@@ -179,4 +179,22 @@ TEST(ExplainAction, WhatTheSystemRepeatsWithoutFocusIsOnePress) {
     EXPECT_NE(answer.out.find("Space went down in frame 1, at 0.020 s without focus"), std::string::npos) << answer.out;
 }
 
+// A buffer and a gesture are decided in a later frame than that of the press.
+TEST(ExplainAction, FollowsAPressUntilItIsDecided) {
+    const std::string menu = "cursorum explain " CURSORUM_SOURCE_DIR
+                             "/demo/quay-menu.jsonl --profile " CURSORUM_SOURCE_DIR "/demo/quay-menu.toml";
+    for (const auto& [asked, expected] :
+         {std::pair{"lock --frame 41", "It went down, and crane.lock fired, and waits in its buffer.\n"},
+          {"lock --frame 43",
+           "Space went down in frame 41, at 0.700 s, and crane.lock fired, and waits in its buffer.\n"},
+          {"lock --frame 52",
+           "0.700 s, and crane.lock fired, and no consume_press() took it from its buffer within 150"},
+          {"lock --frame 402", "It went down at 6.709 s, but the mode menu covered crane.\n"},
+          {"boost --frame 343", "KeyR went down in frame 335, at 5.600 s, and crane.boost waits for the rest of its"},
+          {"boost --at 14s", "KeyR went down in frame 344, at 5.750 s, and crane.boost fired.\n"}}) {
+        const auto answer = run_command(menu + " --action " + asked);
+        EXPECT_NE(answer.out.find(expected), std::string::npos) << asked << "\n" << answer.out << answer.err;
+    }
+}
+
 }  // namespace

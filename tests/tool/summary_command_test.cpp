@@ -90,4 +90,28 @@ TEST(SummaryCommand, SaysWhereEachPressWent) {
         << json.out;
 }
 
+// A press that fired counts as fired, whatever else its other bindings say of it.
+TEST(SummaryCommand, CountsAPressOfSeveralBindingsOnce) {
+    const std::string profile = write_file("two.toml", R"(format = "cursorum-profile"
+version = 1
+title = "two"
+[mode.crane.action.twice]
+kind = "button"
+bind = ["KeyW"]
+gesture = "double_tap"
+[mode.crane.action.once]
+kind = "button"
+bind = ["KeyW"]
+buffer = "20 ms"
+[mode.crane.action.again]
+kind = "button"
+bind = ["KeyW"]
+)");
+    const auto counts = run_command("cursorum summary " + write_file("small.jsonl", small) + " --profile " + profile);
+    const std::string line =
+        "  KeyW: 2 presses; 1 fired crane.again and crane.once, "
+        "1 fired crane.twice and crane.again and crane.once\n";
+    EXPECT_NE(counts.out.find(line), std::string::npos) << counts.out << counts.err;
+}
+
 }  // namespace

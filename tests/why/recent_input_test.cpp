@@ -366,7 +366,6 @@ TEST(RecentInput, GoesOnWhenTicksArePlayedAgain) {
         };
         std::vector<Saved> past;
         std::vector<std::string> expected;
-        std::optional<ClaimId> claim;
         const auto step = [&] {
             console.frame();
             expected.push_back(shown(console.sampler.frame(), console.reader, console.profile));

@@ -94,7 +94,7 @@ private:
         std::vector<MissedPress> missed;
         MissedPresses missing;
         const bool has_own_cuts = !options.rate;
-        std::string before;  // the last time that one of its buttons did something
+        News before;
         options.on_line = [&](const RecordingLine& line, Outcome outcome) {
             if (files_.modes.empty()) calls.note(line);
             if (!has_own_cuts && line.kind == RecordingLine::Kind::frame) return;
@@ -113,7 +113,8 @@ private:
             const bool wanted =
                 question.frame ? replay.frame_number() == *question.frame : *question.at <= frame->end();
             if (!wanted) {
-                note_news(replay, place, *frame, verdicts.all, missed, reader, before);
+                note_news(replay, place, *frame, missed, before);
+                note_verdicts(place, verdicts.all, reader, before);
                 missed.clear();
                 continue;
             }
@@ -127,8 +128,12 @@ private:
                 print_data(answer.json());
             else
                 print(answer.text(command, wants_colour()));
-            if (!is_json() && !before.empty())
-                print(shown("\n{}\n  {}\n", Paint{wants_colour()}(Paint::bold, "What came before"), before));
+            note_verdicts(place, verdicts.all, reader, before);
+            if (before.clause.empty() && before.button)
+                before.clause = waiting_clause(place.name(), before.button, reader);
+            if (!is_json() && !before.text.empty())
+                print(shown("\n{}\n  {}{}.\n", Paint{wants_colour()}(Paint::bold, "What came before"), before.text,
+                            before.clause));
             if (!is_json() && !has_buttons_down(place, *frame)) print_next(replay, place);
             return done;
         }
@@ -212,33 +217,46 @@ private:
 
     bool is_json() const { return format_ == "json"; }
 
-    /// A press of one of its buttons, as a sentence.
+    /// The last time that one of its controls did something: "Space went down in frame 41, at 0.700 s".
+    struct News {
+        std::string text;
+        std::string clause;  // ", and crane.lock fired"
+        Button button{};     // if it was a press whose verdict may follow
+        Time time{};
+        int weight = 0;  // of the verdict
+    };
     static void note_news(const Replay& replay, const ActionPlace& place, const Frame& frame,
-                          std::span<const Verdict> verdicts, std::span<const MissedPress> missed,
-                          const ActionReader& reader, std::string& sentence) {
+                          std::span<const MissedPress> missed, News& news) {
         ButtonSet buttons;
         for (const Binding& binding : place.action->bindings)
             for (const Button button : binding.buttons) buttons = buttons | physical_buttons(button);
-        const auto note = [&](Button button, Time time, const std::string& clause) {
-            sentence = fmt::format("{} went down in frame {}, at {}{}.", name_of(button), replay.frame_number(),
-                                   time_text(time), clause);
+        const auto went_down = [&](Button button, Time time) {
+            return fmt::format("{} went down in frame {}, at {}", name_of(button), replay.frame_number(),
+                               time_text(time));
         };
-        for (const Edge& edge : frame.all_edges()) {
-            if (!buttons.contains(edge.button) || edge.kind != EdgeKind::press) continue;
-            note(edge.button, edge.time, "");
-            for (const Verdict& verdict : verdicts)
-                if (verdict.time == edge.time && physical_buttons(verdict.button).contains(edge.button) &&
-                    named(verdict, reader).action == place.name())
-                    note(edge.button, edge.time, verdict_clause(verdict, reader));
-        }
+        for (const Edge& edge : frame.all_edges())
+            if (buttons.contains(edge.button) && edge.kind == EdgeKind::press)
+                news = {went_down(edge.button, edge.time), "", edge.button, edge.time};
         for (const MissedPress& it : missed)
-            if (buttons.contains(it.button)) note(it.button, it.time, it.why);
+            if (buttons.contains(it.button)) news = {went_down(it.button, it.time), it.why};
         for_each_axis(place, [&](Axis axis) {
             const AxisReading its = frame.raw_axis(axis);
             if (its.now != its.before)
-                sentence = fmt::format("{} moved in frame {}, up to {}, from {:.4g} to {:.4g}.", name_of(axis),
-                                       replay.frame_number(), time_text(frame.end()), its.before, its.now);
+                news = {fmt::format("{} moved in frame {}, up to {}, from {:.4g} to {:.4g}", name_of(axis),
+                                    replay.frame_number(), time_text(frame.end()), its.before, its.now),
+                        ""};
         });
+    }
+
+    /// What became of the press. A gesture or a buffer is decided in a later frame than that of the press.
+    static void note_verdicts(const ActionPlace& place, std::span<const Verdict> verdicts, const ActionReader& reader,
+                              News& news) {
+        for (const Verdict& verdict : verdicts)
+            if (news.button && verdict.time == news.time && physical_buttons(verdict.button).contains(news.button) &&
+                weight_of(verdict.rule) > news.weight && named(verdict, reader).action == place.name()) {
+                news.weight = weight_of(verdict.rule);
+                news.clause = verdict_clause(verdict, reader);
+            }
     }
 
     /// The axes that the action is bound to.

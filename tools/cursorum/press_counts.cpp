@@ -33,10 +33,11 @@ void PressCounter::take(const Verdict& verdict) {
     if (!verdict.button || verdict.rule == Rule::adopted) return;
     const int weight = weight_of(verdict.rule);
     InWords& press = recent_[{verdict.time, verdict.button.number}];
-    if (has_fired(verdict.rule) && press.weight == weight)
-        press.text += ", " + named(verdict, reader_).action;
-    else if (weight > press.weight)
-        press = {weight, in_words(named(verdict, reader_))};
+    const bool fired = has_fired(verdict.rule);
+    if (fired && press.has_fired)
+        press.text += " and " + named(verdict, reader_).action;
+    else if (fired || weight > press.weight)
+        press = {weight, fired, in_words(named(verdict, reader_))};
 }
 
 void PressCounter::note(Button button, Outcome outcome) {

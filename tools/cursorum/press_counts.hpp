@@ -30,6 +30,7 @@ public:
 private:
     struct InWords {
         int weight = 0;
+        bool has_fired = false;
         std::string text;
     };
     const ActionReader& reader_;

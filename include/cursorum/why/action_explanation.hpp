@@ -36,6 +36,9 @@ CURSORUM_API bool has_buttons_down(const ActionPlace& place, const Frame& frame)
 CURSORUM_API std::string verdict_text(const Verdict& verdict, const ActionReader& reader);
 /// The same as the end of a sentence about the press: ", and crane.lock fired", ", but the mode menu covered crane".
 CURSORUM_API std::string verdict_clause(const Verdict& verdict, const ActionReader& reader);
+/// The same for a press of `button` that has no verdict yet: ", and crane.lock fired, and waits in its buffer". Empty
+/// if none waits. `action` is "mode.action"; the reader must have a sink.
+CURSORUM_API std::string waiting_clause(std::string_view action, Button button, const ActionReader& reader);
 
 /// A verdict, with the names of what it refers to by number.
 struct NamedVerdict {
